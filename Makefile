@@ -1,0 +1,48 @@
+# make demo and make test are the two commands a new user needs; each sets up all it needs.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+STAMP := $(VENV)/.ready-$(shell cat requirements/*.txt pyproject.toml | cksum | cut -d' ' -f1)
+
+.PHONY: setup demo test check format bench docs golden-review install-desktop clean
+
+setup: $(STAMP)
+
+$(STAMP): requirements/run.txt requirements/develop.txt pyproject.toml
+	@sh tools/system-packages.sh
+	@test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
+	@$(BIN)/python -c 'import sys; sys.exit(sys.version_info < (3, 11))' || \
+		{ echo "Nimble Quake needs Python 3.11 or newer: make PYTHON=python3.11 setup"; exit 1; }
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements/develop.txt
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --editable .
+	@echo "Compiling the kernels, once ..."
+	@$(BIN)/python -m nimble_quake.render.warm_up
+	@rm -f $(VENV)/.ready-* && touch $@
+
+demo: setup
+	$(BIN)/nimble-quake demo
+
+test: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2
+
+check: setup
+	$(BIN)/ruff format --check src tests benchmarks
+	$(BIN)/ruff check src tests benchmarks
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+
+format: setup
+	$(BIN)/ruff format src tests benchmarks
+	$(BIN)/ruff check --fix src tests benchmarks
+
+bench: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks
+
+docs: setup
+	$(BIN)/python -m nimble_quake.operators.reference > docs/operators.md
+
+install-desktop: setup
+	sh tools/install-desktop.sh $(abspath $(BIN))
+
+clean:
+	rm -rf $(VENV) out build

@@ -1,0 +1,36 @@
+"""`nimble-quake check SHOT`: say what is wrong with a shot."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from nimble_quake.errors import ShotError
+from nimble_quake.render.frames import frame_picture
+from nimble_quake.render.job import Engine, Job
+from nimble_quake.shotfile.files import read_shot
+
+
+def run(shot: Annotated[Path, typer.Argument(help="The shot (.nquake)")]) -> int:
+    """Read a shot, try a few frames, list all that is wrong. Example: nimble-quake check opener.nquake"""
+    try:
+        found = read_shot(shot)
+    except ShotError as wrong:
+        for error in getattr(wrong, "all", [wrong]):
+            print(f"nimble-quake: {error.line()}", file=sys.stderr)
+        return 2
+    engine, lines = Engine(), set()
+    for frame in sorted({0, found.length // 2, found.length - 1}):
+        job = Job(engine, found, frame)
+        frame_picture(job, min(1.0, 160 / found.width))
+        lines |= {problem.line() for problem in job.problems.values()}
+    for line in sorted(lines):
+        print(f"nimble-quake: {line}", file=sys.stderr)
+    if lines:
+        return 2
+    size = f"{found.width} x {found.height}, {float(found.rate):g} fps, {found.length} frames"
+    print(f"{shot}: good ({size}, {len(found.plates)} plates, {len(found.maps)} maps)")
+    return 0

@@ -1,0 +1,43 @@
+"""`nimble-quake demo [NAME]`: open a sample shot."""
+
+from __future__ import annotations
+
+import importlib
+import os
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from nimble_quake.cli.open_window import open_window
+from nimble_quake.cli.options import render_shown
+from nimble_quake.errors import BadInput
+from nimble_quake.export.rendering import Order
+from nimble_quake.samples import sample_path, samples
+from nimble_quake.shotfile.files import read_shot
+
+
+def run(
+    name: Annotated[str, typer.Argument(help="Which sample; leave it out for the first")] = "",
+    out: Annotated[Path, typer.Option(help="Where a machine without a display puts its render")] = Path("out"),
+) -> int:
+    """Open a sample shot; without a display, render it and a picture of the window. Example: nimble-quake demo haze"""
+    path = sample_path(name)
+    if path is None:
+        raise BadInput(f'there is no sample "{name}"', cure="use one of " + ", ".join(samples()))
+    if os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"):
+        return open_window(path)
+    return _without_display(path, out)
+
+
+def _without_display(path: Path, out: Path) -> int:
+    out.mkdir(parents=True, exist_ok=True)
+    print(f"There is no display, so the demo is rendered to {out}/ instead.", file=sys.stderr)
+    shot = read_shot(path)
+    result = render_shown(Order(shot, out / f"{path.stem}.mp4", 0, shot.length - 1))
+    window = out / f"{path.stem}-window.png"
+    importlib.import_module("nimble_quake.desktop.app").save_picture(path, window)
+    for file in (*result.files, window):
+        print(file)
+    return 0

@@ -1,0 +1,84 @@
+"""`nimble-quake displace PICTURE MAP -o OUT`: push a picture by a map, without a shot file."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from nimble_quake.cli.options import in_folder, render_shown
+from nimble_quake.errors import BadInput
+from nimble_quake.export.formats import FORMATS, format_of
+from nimble_quake.export.rendering import Order, picture_of
+from nimble_quake.export.writers import SequenceWriter
+from nimble_quake.media.pool import MediaPool, sort_of
+from nimble_quake.quakes.push import Push
+from nimble_quake.render.job import Engine
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.sources.picture import PictureSource
+
+
+def run(
+    picture: Annotated[Path, typer.Argument(help="The still, SVG or clip that is pushed")],
+    map: Annotated[Path, typer.Argument(help="The still or clip that pushes")],
+    out: Annotated[Path, typer.Option("-o", "--out", help="The still (.png) or clip to write")],
+    reach: Annotated[float, typer.Option(help="How far white pushes, in px")],
+    reach_y: Annotated[float | None, typer.Option(help="Down reach in px; left out, as --reach")] = None,
+    x_from: Annotated[str, typer.Option(help="The channel that moves it across")] = "red",
+    y_from: Annotated[str, typer.Option(help="The channel that moves it down")] = "green",
+    rest: Annotated[float | None, typer.Option(help="The map value that moves nothing; left out, automatic")] = None,
+    edge: Annotated[str, typer.Option(help="empty, hold, wrap or mirror")] = "empty",
+    fit: Annotated[str, typer.Option(help="contain, cover, stretch, centre or tile")] = "stretch",
+    filter: Annotated[str, typer.Option(help="nearest, linear or cubic")] = "linear",
+    transparent: Annotated[str, typer.Option(help="Clear parts of the map: rest, black, white or as-is")] = "rest",
+    deep: Annotated[bool, typer.Option("--deep", help="PNG with 16 bits a channel")] = False,
+) -> int:
+    """Push a picture by a map. Example: nimble-quake displace sign.png noise.png -o out.png --reach 40 --edge hold"""
+    numbers = {"reach_x": reach, "reach_y": reach if reach_y is None else reach_y, "edge": edge, "filter": filter}
+    words = {"x_from": x_from, "y_from": y_from, "clear": transparent, "rest_by": "auto" if rest is None else "picked"}
+    values = {"map": "map", **numbers, **words, "rest": 0.5 if rest is None else rest}
+    for name, value in values.items():
+        try:
+            values[name] = Push.declared[name].check(value)
+        except BadInput as wrong:
+            raise BadInput(wrong.what, where=f"--{name.replace('_', '-')}", cure=wrong.cure) from wrong
+    shot = _shot(picture, map, values, PictureSource.fit.check(fit))
+    if out.suffix.lower() == ".png" and shot.length == 1:
+        found, problems = picture_of(Engine(), shot, 0, 1.0, "picture")
+        if problems:
+            raise BadInput(problems[0].what, where=problems[0].path, cure=problems[0].cure)
+        writer = SequenceWriter(in_folder(out), FORMATS[4 if deep else 3], single=True)
+        writer.write(0, found)
+        print(writer.finish()[0])
+        return 0
+    format = format_of(in_folder(out), deep=deep)
+    print(render_shown(Order(shot, out, 0, shot.length - 1, format=format)).files[0])
+    return 0
+
+
+def _shot(picture: Path, map: Path, values: dict[str, object], fit: str) -> Shot:
+    """The shot that does it: as large and as long as the picture."""
+    pool = MediaPool()
+    source, driver = pool.open(str(picture)), pool.open(str(map))
+    sort = sort_of(str(picture))
+    lasting = source if source.seconds else driver
+    rate = getattr(lasting, "rate", Fraction(25)).limit_denominator(100_000)
+    length = max(1, round(lasting.seconds * rate)) if lasting.seconds else 1
+    step = Node(id="file", kind="picture", values={"file": str(map), "take": "colour", "fit": fit})
+    plate = Plate(
+        id="picture",
+        kind=sort,
+        values={"file": str(picture), "fit": "centre"},
+        quakes=(Node(id="push", kind="push", values=values),),
+    )
+    return Shot(
+        width=source.width,
+        height=source.height,
+        rate=rate,
+        length=length,
+        ground=(0.0, 0.0, 0.0, 0.0),
+        plates=(plate,),
+        maps=(Map(id="map", name=map.stem, recipe=(step,)),),
+    )

@@ -1,0 +1,68 @@
+"""`nimble-quake list [KIND]`: the operators and their parameters."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Any
+
+import typer
+
+from nimble_quake.errors import BadInput
+from nimble_quake.operators.base import Operator
+from nimble_quake.operators.registry import FAMILIES, registry
+from nimble_quake.params.kinds import Choice, Number, Pairs, Param
+
+
+def run(
+    kind: Annotated[str, typer.Argument(help="source, shaper, quake, plate, or one operator's name")] = "",
+    json_: Annotated[bool, typer.Option("--json", help="For programs")] = False,
+) -> int:
+    """List what there is. Example: nimble-quake list noise"""
+    found = [op for op in registry().all() if kind in ("", op.family, op.kind)]
+    if not found:
+        there = ", ".join([*FAMILIES, *(op.kind for op in registry().all())])
+        raise BadInput(f'there is no "{kind}"', cure=f"use one of {there}")
+    if json_:
+        print(json.dumps([described(op) for op in found], indent=1))
+        return 0
+    for op in found:
+        print(f"{op.family} {op.kind}: {op.help}")
+        for name, param in op.declared.items():
+            print(f"    {name:16} {_line(param)}")
+    return 0
+
+
+def _line(param: Param) -> str:
+    entry = described_param(param)
+    limits = f" [{entry['limits'][0]:g} to {entry['limits'][1]:g}]" if "limits" in entry else ""
+    choices = f" [{' | '.join(entry['choices'])}]" if "choices" in entry else ""
+    unit = f" {entry['unit']}" if entry.get("unit") else ""
+    return f"{entry['default']!s}{unit}{limits}{choices}  {param.help}"
+
+
+def described(op: type[Operator]) -> dict[str, Any]:
+    """Return an operator's declaration as plain data."""
+    return {
+        "family": op.family,
+        "kind": op.kind,
+        "title": op.title,
+        "version": op.version,
+        "help": op.help,
+        "parameters": [described_param(param) for param in op.declared.values()],
+    }
+
+
+def described_param(param: Param) -> dict[str, Any]:
+    """Return a parameter's declaration as plain data."""
+    entry: dict[str, Any] = {"name": param.name, "kind": param.kind, "label": param.label}
+    entry["default"] = param.encode(param.default)
+    if isinstance(param, Number):
+        entry |= {"unit": param.unit, "limits": list(param.hard), "usual": list(param.usual)}
+        if param.factor != 1:
+            entry["shown_times"] = param.factor
+    elif isinstance(param, Pairs):
+        entry |= {"unit": param.unit, "limits": list(param.hard)}
+    elif isinstance(param, Choice):
+        entry["choices"] = [option.value for option in param.options]
+    entry["moves"] = param.animatable
+    return entry | {"help": param.help}

@@ -1,0 +1,20 @@
+"""`nimble-quake [SHOT]`: open the window."""
+
+from __future__ import annotations
+
+import importlib
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+
+def run(shot: Annotated[Path | None, typer.Argument(help="The shot to open (.nquake)")] = None) -> int:
+    """Open the window, with a shot or a new one. Example: nimble-quake opener.nquake"""
+    return open_window(shot)
+
+
+def open_window(shot: Path | None) -> int:
+    """Start the desktop program. Imported by name, so that the command line works without Qt."""
+    desktop = importlib.import_module("nimble_quake.desktop.app")
+    return int(desktop.start(shot))

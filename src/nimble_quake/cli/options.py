@@ -1,0 +1,60 @@
+"""Reading what several subcommands take."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from rich.console import Console
+from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
+
+from nimble_quake.errors import BadInput
+from nimble_quake.export.rendering import Order, Rendered, render
+from nimble_quake.export.rendering import Progress as Done
+from nimble_quake.render.job import Engine
+
+
+def size_of(text: str) -> float:
+    """Return the scale of "50%" or "0.5". Raises BadInput."""
+    found = re.fullmatch(r"\s*([\d.]+)\s*(%?)\s*", text)
+    try:
+        scale = float(found.group(1)) / (100 if found.group(2) else 1) if found else 0.0
+    except ValueError:
+        scale = 0.0
+    if not 0.01 <= scale <= 4:
+        raise BadInput(f'"{text}" is no size', where="--size", cure="use a share such as 50%, from 1% to 400%")
+    return scale
+
+
+def range_of(text: str, length: int) -> tuple[int, int]:
+    """Return the first and last frame of "A-B" or "N"; empty for the whole shot. Raises BadInput."""
+    if not text:
+        return 0, length - 1
+    found = re.fullmatch(r"\s*(\d{1,7})\s*(?:-\s*(\d{1,7}))?\s*", text)
+    if not found:
+        raise BadInput(f'"{text}" is no range of frames', where="--frames", cure="write it as 0-47")
+    first = int(found.group(1))
+    return first, int(found.group(2) or first)
+
+
+def in_folder(path: Path) -> Path:
+    """Return the path, its folder known to be there. Raises BadInput."""
+    if not path.absolute().parent.is_dir():
+        raise BadInput("its folder is not there", where=str(path), cure="make the folder first")
+    return path
+
+
+def render_shown(order: Order) -> Rendered:
+    """Render with a progress bar on stderr, then say what was written and what was not as it should be."""
+    console = Console(stderr=True)
+    columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.completed}/{task.total}"))
+    with Progress(*columns, TimeRemainingColumn(), console=console, transient=True) as bar:
+        task = bar.add_task(f"Rendering {order.path.name}", total=order.last - order.first + 1)
+
+        def show(done: Done) -> None:
+            bar.update(task, completed=done.done)
+
+        result = render(order, Engine(), show)
+    for problem in result.problems:
+        console.print(f"note: {problem.line()}", highlight=False, markup=False, soft_wrap=True)
+    return result

@@ -1,0 +1,64 @@
+"""What can go wrong, told in one line: what happened, where, what to do.
+
+NimbleQuakeError
+├── BadInput            the command line exits with 2
+│   ├── ShotError       a shot file, or a value in it
+│   ├── MediaError      a picture, clip, artwork or font
+│   ├── FormulaError    a formula that cannot be read or gives no number
+│   └── LimitError      more than we are willing to compute
+└── FailedWork          the command line exits with 1
+    ├── SaveFailed      the disk would not take it
+    └── Cancelled       somebody asked us to stop
+"""
+
+from __future__ import annotations
+
+
+class NimbleQuakeError(Exception):
+    """One clear line: `what`, the `where` (an item's path or a file) and the `cure`."""
+
+    exit_code = 1
+
+    def __init__(self, what: str, *, where: str = "", cure: str = "") -> None:
+        self.what, self.where, self.cure = what, where, cure
+        super().__init__(self.line())
+
+    def line(self) -> str:
+        """The whole message in one line."""
+        head = f"{self.where}: {self.what}" if self.where else self.what
+        text = f"{head} - {self.cure}" if self.cure else head
+        return " ".join(text.split())
+
+
+class BadInput(NimbleQuakeError):
+    """What was handed in cannot be used."""
+
+    exit_code = 2
+
+
+class ShotError(BadInput):
+    """A shot file, or a value in it, does not make sense."""
+
+
+class MediaError(BadInput):
+    """A picture, clip, artwork or font cannot be read."""
+
+
+class FormulaError(BadInput):
+    """A formula cannot be read, or gave no number."""
+
+
+class LimitError(BadInput):
+    """More was asked than we are willing to compute."""
+
+
+class FailedWork(NimbleQuakeError):
+    """The input was good; the work could not be finished."""
+
+
+class SaveFailed(FailedWork):
+    """A file could not be written; what was there before is still there."""
+
+
+class Cancelled(FailedWork):
+    """The work was stopped on request; nothing half-made is left."""

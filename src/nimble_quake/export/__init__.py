@@ -1,0 +1,1 @@
+"""A range of frames becomes files."""

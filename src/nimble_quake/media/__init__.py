@@ -1,0 +1,1 @@
+"""Clips, stills, artwork and type, in and out."""

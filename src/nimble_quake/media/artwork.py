@@ -1,0 +1,91 @@
+"""Artwork: SVG, drawn sharp at any size. Nothing in it is run or fetched."""
+
+from __future__ import annotations
+
+import re
+import threading
+from pathlib import Path
+
+import numpy as np
+import skia
+
+from nimble_quake.conventions import Picture, Seconds
+from nimble_quake.errors import MediaError
+from nimble_quake.raster.grid import refuse_enormous
+
+MOST_BYTES = 8_000_000
+DEFAULT_SIZE = (512.0, 512.0)
+UNITS = {"": 1.0, "px": 1.0, "pt": 4 / 3, "pc": 16.0, "mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96.0}
+"""CSS Values 4: px per absolute unit."""
+
+
+class Artwork:
+    """An SVG drawing. Skia's reader has no scripts; without a resource provider it loads nothing from outside."""
+
+    bits8 = False
+    seconds = 0.0
+    nbytes = 0
+
+    def __init__(self, path: Path) -> None:
+        data = _read(path)
+        self._lock = threading.Lock()
+        size = _own_size(data.decode("utf-8", "replace"))
+        self.width, self.height = max(1, round(size[0])), max(1, round(size[1]))
+        refuse_enormous(self.width, self.height, path.name)
+        self._drawing = skia.SVGDOM.MakeFromStream(skia.MemoryStream(data))
+        if self._drawing is None:
+            raise MediaError("cannot be read as SVG", where=str(path), cure="save it again as plain SVG")
+        self._drawing.setContainerSize(skia.Size(self.width, self.height))
+
+    def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
+        return self.drawn(width / self.width, height / self.height)
+
+    def drawn(self, zoom_x: float, zoom_y: float) -> Picture:
+        """Return the drawing at a zoom, (H, W, 4) premultiplied."""
+        width, height = max(1, round(self.width * zoom_x)), max(1, round(self.height * zoom_y))
+        refuse_enormous(width, height, "the artwork")
+        out = np.zeros((height, width, 4), np.float32)
+        with self._lock:
+            info = skia.ImageInfo.Make(width, height, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
+            surface = skia.Surface.MakeRasterDirect(info, out)
+            canvas = surface.getCanvas()
+            canvas.scale(width / self.width, height / self.height)
+            self._drawing.render(canvas)
+            del canvas, surface
+        return out
+
+
+def _read(path: Path) -> bytes:
+    try:
+        if path.stat().st_size > MOST_BYTES:
+            raise MediaError("the SVG is larger than 8 MB", where=str(path), cure="simplify it")
+        data = path.read_bytes()
+    except OSError as wrong:
+        raise MediaError("the file is not there or cannot be read", where=str(path), cure="find it") from wrong
+    if b"<svg" not in data:
+        raise MediaError("cannot be read as SVG", where=str(path), cure="save it again as plain SVG")
+    if re.search(rb"<!(ENTITY|DOCTYPE[^>]*\[)", data, re.IGNORECASE):
+        raise MediaError("the SVG declares entities, which we do not read", where=str(path), cure="save as plain SVG")
+    if data.count(b"<") > 200_000:
+        raise MediaError("the SVG has too many parts", where=str(path), cure="simplify it")
+    return data
+
+
+def _own_size(text: str) -> tuple[float, float]:
+    head = re.search(r"<svg\b[^>]*>", text, re.DOTALL)
+    tag = head.group(0) if head else ""
+    width, height = (_length(tag, name) for name in ("width", "height"))
+    box = re.search(r"\bviewBox\s*=\s*[\"']\s*([-\d.eE+]+[\s,]+){2}([\d.eE+]+)[\s,]+([\d.eE+]+)", tag)
+    if width and height:
+        return width, height
+    if box:
+        across, down = float(box.group(2)), float(box.group(3))
+        if width and across:
+            return width, width * down / across
+        return (across, down) if across > 0 and down > 0 else DEFAULT_SIZE
+    return DEFAULT_SIZE
+
+
+def _length(tag: str, name: str) -> float:
+    found = re.search(rf"\s{name}\s*=\s*[\"']\s*([\d.]+)\s*([a-z]*)\s*[\"']", tag)
+    return float(found.group(1)) * UNITS.get(found.group(2), 0.0) if found else 0.0

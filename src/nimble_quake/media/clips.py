@@ -1,0 +1,204 @@
+"""Clips: whatever the bundled FFmpeg libraries decode, exact frame by time.
+
+The times of all frames are read once (without decoding), so that variable rates, odd time bases and B-frames are
+resolved by the file's own presentation times: the frame shown at a time is the last one that has begun.
+"""
+
+from __future__ import annotations
+
+import threading
+from bisect import bisect_right
+from collections import OrderedDict
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+from av.video.reformatter import ColorRange, Colorspace, Interpolation
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import MAX_FRAMES, Picture, Seconds
+from nimble_quake.errors import LimitError, MediaError
+from nimble_quake.raster.convert import premultiplied
+from nimble_quake.raster.grid import refuse_enormous
+
+SUFFIXES = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi", ".mpg", ".mpeg", ".ts", ".mxf", ".ogv")
+CONTAINERS = {"mov,mp4,m4a,3gp,3g2,mj2", "matroska,webm", "avi", "mpeg", "mpegts", "mxf", "ogg"}
+"""The readers we allow: none of them follows references to other files."""
+
+KEPT = 24
+"""Decoded frames kept per clip, as bytes."""
+AHEAD = 48
+"""Decode forward up to this many frames rather than seek."""
+
+
+class Clip:
+    """An open clip. One decoder, used by one thread at a time."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._lock = threading.RLock()
+        self._container: Any = None
+        self._frames: Any = None
+        self._next = 0
+        self._kept: OrderedDict[tuple[int, int, int], NDArray[Any]] = OrderedDict()
+        try:
+            self._open()
+            self._index()
+        except (MediaError, LimitError):
+            raise
+        except FileNotFoundError as wrong:
+            raise MediaError("the file is not there", where=str(path), cure="find it, or choose another") from wrong
+        except (av.FFmpegError, OSError, ValueError, IndexError) as wrong:
+            raise self._unreadable() from wrong
+
+    def _unreadable(self) -> MediaError:
+        return MediaError("cannot be read as a clip", where=str(self._path), cure="save it again as MP4, MOV or WebM")
+
+    def _open(self) -> None:
+        # Opened as a plain file object: no protocol and no second file can be reached from inside it.
+        self._file = self._path.open("rb")
+        self._container = av.open(self._file, "r")
+        if self._container.format.name not in CONTAINERS or not self._container.streams.video:
+            raise self._unreadable()
+        self._stream = self._container.streams.video[0]
+        context = self._stream.codec_context
+        refuse_enormous(context.width, context.height, self._path.name)
+        if context.width < 1 or context.height < 1:
+            raise self._unreadable()
+        self._decoder = self._alpha_decoder() or context
+        self._decoder.thread_type = "AUTO"
+        self.bits8 = True
+
+    def _alpha_decoder(self) -> Any:
+        """VP8/VP9 alpha is dropped by FFmpeg's own decoders; libvpx keeps it."""
+        name = self._stream.codec_context.name
+        tags = {key.lower(): value for key, value in self._stream.metadata.items()}
+        if tags.get("alpha_mode") != "1" or name not in ("vp8", "vp9"):
+            return None
+        # libvpx hands out the colour planes alone through PyAV; alpha arrives as yuva420p only from this decoder.
+        decoder = av.CodecContext.create(f"libvpx-{name}" if name == "vp9" else "libvpx", "r")
+        decoder.extradata = self._stream.codec_context.extradata
+        return decoder
+
+    def _index(self) -> None:
+        base = self._stream.time_base or Fraction(1, 1000)
+        times = []
+        for packet in self._container.demux(self._stream):
+            stamp = packet.pts if packet.pts is not None else packet.dts
+            if stamp is not None and packet.size and not packet.is_discard:
+                times.append(stamp)
+            if len(times) > MAX_FRAMES:
+                raise LimitError("the clip has too many frames", where=str(self._path), cure="cut it shorter")
+        if not times:
+            raise self._unreadable()
+        self._stamps = sorted(set(times))
+        start = self._stamps[0]
+        self._times = [Fraction(stamp - start) * base for stamp in self._stamps]
+        rate = self._stream.average_rate or Fraction(25)
+        last = self._times[-1] - self._times[-2] if len(self._times) > 1 else 1 / rate
+        self.seconds = float(self._times[-1] + last)
+        self.rate = Fraction(rate)
+        self.frames = len(self._stamps)
+        self._rewind(0)
+        first = self._next_frame()
+        if first is None:
+            raise self._unreadable()
+        self._turn = round(-(first.rotation or 0) / 90) % 4
+        self._bits16 = max(c.bits for c in first.format.components) > 8
+        self.bits8 = not self._bits16
+        size = (first.width, first.height)
+        self.width, self.height = size if self._turn % 2 == 0 else size[::-1]
+        self._rewind(0)
+
+    def frame_at(self, seconds: Seconds) -> int:
+        """Return the number of the frame shown at a time, held at both ends."""
+        when = Fraction(seconds).limit_denominator(10**7) + Fraction(1, 10**6)
+        return min(max(bisect_right(self._times, when) - 1, 0), self.frames - 1)
+
+    def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
+        width, height = min(max(width, 1), self.width), min(max(height, 1), self.height)
+        return premultiplied(self._rgba(self.frame_at(seconds), width, height))
+
+    def _rgba(self, number: int, width: int, height: int) -> NDArray[Any]:
+        key = (number, width, height)
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                return self._kept[key]
+            try:
+                found = self._converted(self._decode(number), width, height)
+            except (av.FFmpegError, OSError, ValueError) as wrong:
+                raise MediaError(
+                    f"frame {number} cannot be decoded", where=str(self._path), cure="the file may be damaged"
+                ) from wrong
+            self._kept[key] = found
+            if len(self._kept) > KEPT:
+                self._kept.popitem(last=False)
+            return found
+
+    def _decode(self, number: int) -> av.VideoFrame:
+        if not self._next <= number <= self._next + AHEAD:
+            self._rewind(number)
+        best = None
+        target = self._stamps[number]
+        while True:
+            frame = self._next_frame()
+            if frame is None:
+                break
+            best = frame
+            stamp = frame.pts if frame.pts is not None else frame.dts
+            self._next = bisect_right(self._stamps, stamp)
+            if stamp >= target:
+                break
+        if best is None:
+            raise ValueError("no frame")
+        return best
+
+    def _rewind(self, number: int) -> None:
+        self._container.seek(self._stamps[number], stream=self._stream, backward=True)
+        self._decoder.flush_buffers() if self._decoder.is_open else None
+        self._frames = self._decoded()
+        self._next = 0 if number == 0 else number
+
+    def _decoded(self) -> Any:
+        for packet in self._container.demux(self._stream):
+            if packet.size or packet.dts is None:
+                yield from self._decoder.decode(packet if packet.size else None)
+
+    def _next_frame(self) -> av.VideoFrame | None:
+        return next(self._frames, None)
+
+    def _converted(self, frame: av.VideoFrame, width: int, height: int) -> NDArray[Any]:
+        turned = self._turn % 2 == 1
+        target = (height, width) if turned else (width, height)
+        kind = "rgba64le" if self._bits16 else "rgba"
+        small = target != (frame.width, frame.height)
+        rgb = frame.format.name.startswith(("rgb", "bgr", "gbr", "gray", "argb", "abgr"))
+        converted = frame.reformat(
+            *target,
+            format=kind,
+            src_colorspace=None if rgb else _matrix(frame),
+            src_color_range=frame.color_range if frame.color_range else ColorRange.MPEG,
+            dst_color_range=ColorRange.JPEG,
+            interpolation=Interpolation.AREA if small else Interpolation.POINT,
+        )
+        array = converted.to_ndarray()
+        if self._turn:
+            array = np.ascontiguousarray(np.rot90(array, -self._turn))
+        return array
+
+    @property
+    def nbytes(self) -> int:
+        """Memory held."""
+        return sum(array.nbytes for array in self._kept.values())
+
+
+def _matrix(frame: av.VideoFrame) -> int:
+    """The YCbCr matrix: the stream's own; untagged, BT.709 from 720 lines up and BT.601 below."""
+    known = {1: Colorspace.ITU709, 5: Colorspace.ITU601, 6: Colorspace.ITU601, 4: Colorspace.FCC, 7: Colorspace.SMPTE240M}
+    tagged = known.get(int(frame.colorspace))
+    if tagged is not None:
+        return int(tagged)
+    return int(Colorspace.ITU709 if frame.height >= 720 else Colorspace.ITU601)

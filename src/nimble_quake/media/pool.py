@@ -1,0 +1,77 @@
+"""The open files of a shot: each opened once, opened again when it changed on disk, closed when not used."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from pathlib import Path
+
+from nimble_quake.errors import MediaError
+from nimble_quake.media import artwork, clips, stills
+from nimble_quake.media.source import MediaSource
+
+MOST_OPEN = 24
+
+
+def sort_of(path: str) -> str:
+    """Return "still", "clip" or "artwork" by a file's ending; empty where we read no such file."""
+    ending = Path(path).suffix.lower()
+    if ending == ".svg":
+        return "artwork"
+    if ending in stills.SUFFIXES:
+        return "still"
+    return "clip" if ending in clips.SUFFIXES else ""
+
+
+class MediaPool:
+    """Open files by path. `open` may be called from any thread."""
+
+    def __init__(self) -> None:
+        self._open: OrderedDict[tuple[str, int, int], MediaSource | MediaError] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def stamp(self, path: str) -> tuple[str, int, int]:
+        """Return what tells one state of a file from another: path, time of change, size."""
+        try:
+            found = Path(path).stat()
+            return path, found.st_mtime_ns, found.st_size
+        except (OSError, ValueError):
+            return path, 0, 0
+
+    def open(self, path: str) -> MediaSource:
+        """Return the open file. Raises MediaError; a file that failed is tried again once it has changed."""
+        key = self.stamp(path)
+        with self._lock:
+            found = self._open.get(key)
+            if found is None:
+                found = self._opened(path)
+                self._open[key] = found
+                if len(self._open) > MOST_OPEN:
+                    self._open.popitem(last=False)
+            self._open.move_to_end(key)
+        if isinstance(found, MediaError):
+            raise found
+        return found
+
+    @staticmethod
+    def _opened(path: str) -> MediaSource | MediaError:
+        try:
+            if not path:
+                raise MediaError("no file is named", cure="choose one")
+            sort = sort_of(path)
+            if sort == "artwork":
+                return artwork.Artwork(Path(path))
+            if sort == "still":
+                return stills.Still(Path(path))
+            if sort == "clip":
+                return clips.Clip(Path(path))
+            raise MediaError("is no kind of file we read", where=path, cure="use a picture, an SVG or a clip")
+        except MediaError as wrong:
+            return wrong
+        except Exception as wrong:  # a decoder met something nobody foresaw; the shot goes on without the file
+            return MediaError(f"cannot be read ({type(wrong).__name__})", where=path, cure="save it again")
+
+    def nbytes(self) -> int:
+        """Return the memory held by open files."""
+        with self._lock:
+            return sum(getattr(source, "nbytes", 0) for source in self._open.values())

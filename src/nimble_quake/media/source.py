@@ -1,0 +1,20 @@
+"""What every open picture file can do."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from nimble_quake.conventions import Picture, Seconds
+
+
+class MediaSource(Protocol):
+    """An open still, clip or artwork. Safe to use from several threads."""
+
+    width: int
+    height: int
+    bits8: bool
+    seconds: float
+    """How long it lasts; 0 for a still."""
+
+    def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
+        """Return the picture shown at a time, reduced to about this size (never enlarged)."""

@@ -1,0 +1,141 @@
+"""Type: text shaped and drawn with its face's own kerning and ligatures."""
+
+from __future__ import annotations
+
+import threading
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+import skia
+
+from nimble_quake.conventions import Picture
+from nimble_quake.raster.grid import refuse_enormous
+
+FONTS = Path(__file__).parent / "fonts"
+DEFAULT_FACE = "Bungee"
+_LOCK = threading.RLock()
+_ENDLESS = 1e6
+
+
+@dataclass(frozen=True)
+class TextLook:
+    """How a text is set. Sizes in shot pixels; `line_spacing` times the face's own line height."""
+
+    words: str
+    face: str
+    size: float
+    letter_spacing: float = 0.0
+    line_spacing: float = 1.0
+    align: str = "centre"
+    rgba: tuple[float, float, float, float] = (1.0, 1.0, 1.0, 1.0)
+
+
+@cache
+def _bundled() -> dict[str, skia.Typeface]:
+    found = (skia.Typeface.MakeFromFile(str(path)) for path in sorted(FONTS.glob("*.ttf")))
+    return {face.getFamilyName(): face for face in found if face}
+
+
+@cache
+def _system() -> skia.FontMgr:
+    return skia.FontMgr()
+
+
+@cache
+def faces() -> tuple[str, ...]:
+    """Return the families that can be set: ours first, then the system's."""
+    with _LOCK:
+        ours = tuple(_bundled())
+        system = sorted({_system().getFamilyName(i) for i in range(_system().countFamilies())} - set(ours))
+    return ours + tuple(system)
+
+
+@cache
+def _typeface(family: str) -> skia.Typeface | None:
+    face = _bundled().get(family)
+    if face is None and family in faces():
+        face = _system().matchFamilyStyle(family, skia.FontStyle.Normal())
+    return face
+
+
+@cache
+def _collection(family: str) -> skia.textlayout.FontCollection:
+    provider = skia.textlayout.TypefaceFontProvider()
+    provider.registerTypeface(_typeface(family))
+    collection = skia.textlayout.FontCollection()
+    collection.setDefaultFontManager(provider)
+    return collection
+
+
+def known_face(family: str) -> str:
+    """Return the family, or the default one where it is not installed."""
+    with _LOCK:
+        return family if _typeface(family) is not None else DEFAULT_FACE
+
+
+def missing_glyphs(words: str, family: str) -> str:
+    """Return the characters a face cannot draw."""
+    with _LOCK:
+        face = _typeface(known_face(family))
+        assert face is not None
+        wanted = sorted({c for c in words if not c.isspace() and c.isprintable()})
+        glyphs = face.unicharsToGlyphs([ord(c) for c in wanted]) if wanted else []
+    return "".join(c for c, glyph in zip(wanted, glyphs, strict=True) if glyph == 0)
+
+
+def _paragraph(look: TextLook) -> skia.textlayout.Paragraph:
+    layout = skia.textlayout
+    family = known_face(look.face)
+    style = layout.TextStyle()
+    style.setFontFamilies([family])
+    style.setFontSize(look.size)
+    style.setLetterSpacing(look.letter_spacing)
+    style.setHeightOverride(True)
+    style.setHeight(look.line_spacing)
+    r, g, b, a = look.rgba
+    paint = skia.Paint(skia.Color4f(r, g, b, a), None)
+    paint.setAntiAlias(True)
+    style.setForegroundPaint(paint)
+    block = layout.ParagraphStyle()
+    block.setTextStyle(style)
+    aligns = {"left": layout.TextAlign.kLeft, "right": layout.TextAlign.kRight}
+    block.setTextAlign(aligns.get(look.align, layout.TextAlign.kCenter))
+    builder = layout.ParagraphBuilder.make(block, _collection(family), skia.Unicodes.ICU.Make())
+    builder.pushStyle(style)
+    builder.addText(look.words or " ")
+    paragraph = builder.Build()
+    paragraph.layout(_ENDLESS)
+    paragraph.layout(paragraph.LongestLine + 1)
+    return paragraph
+
+
+def text_box(look: TextLook) -> tuple[float, float]:
+    """Return the width and height of the laid-out text in px."""
+    with _LOCK:
+        paragraph = _paragraph(look)
+        return max(1.0, paragraph.LongestLine), max(1.0, paragraph.Height)
+
+
+def text_margin(look: TextLook) -> float:
+    """Return how far ink may reach out of the box, in px."""
+    return look.size * 0.5 + abs(look.letter_spacing)
+
+
+def draw_text(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Picture, float]:
+    """Return the text drawn at a zoom, with its margin on every side (in px of the text, not zoomed)."""
+    with _LOCK:
+        paragraph = _paragraph(look)
+        margin = text_margin(look)
+        width = max(1, int(np.ceil((paragraph.LongestLine + 2 * margin) * zoom_x)))
+        height = max(1, int(np.ceil((paragraph.Height + 2 * margin) * zoom_y)))
+        refuse_enormous(width, height, "the text")
+        out = np.zeros((height, width, 4), np.float32)
+        info = skia.ImageInfo.Make(width, height, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
+        surface = skia.Surface.MakeRasterDirect(info, out)
+        canvas = surface.getCanvas()
+        canvas.scale(zoom_x, zoom_y)
+        paragraph.paint(canvas, margin, margin)
+        del canvas, surface
+    return out, margin

@@ -1,0 +1,1 @@
+"""What a moving value is at a time: keys and easing, rate, formula."""

@@ -1,0 +1,120 @@
+"""Formulas over time, read by a whitelisting evaluator; nothing but arithmetic and the names below can be reached."""
+
+from __future__ import annotations
+
+import ast
+import math
+from collections.abc import Callable
+from functools import lru_cache
+from typing import Any
+
+import simpleeval
+
+from nimble_quake.errors import FormulaError
+
+MOST_CHARACTERS = 500
+MOST_PARTS = 200
+
+NAMES = {
+    "t": "seconds since the shot's start",
+    "frame": "frame number",
+    "progress": "0 at the shot's start, 1 at its end",
+    "fps": "frames per second",
+    "width": "width of the shot in px",
+    "height": "height of the shot in px",
+    "pi": "3.14159...",
+    "tau": "a full turn in radians, 6.28319...",
+}
+
+
+def _random(n: float) -> float:
+    """A number 0...1 that depends on n alone (splitmix64 of its nearest 1/1024)."""
+    x = (int(round(n * 1024)) + 0x9E3779B97F4A7C15) & (2**64 - 1)
+    x = ((x ^ (x >> 30)) * 0xBF58476D1CE4E5B9) & (2**64 - 1)
+    x = ((x ^ (x >> 27)) * 0x94D049BB133111EB) & (2**64 - 1)
+    return ((x ^ (x >> 31)) >> 11) / 2**53
+
+
+def _wander(n: float) -> float:
+    """A smooth chance walk, -1...1, through a new value at every whole n."""
+    low = math.floor(n)
+    share = n - low
+    share = share * share * (3 - 2 * share)
+    a, b = _random(low) * 2 - 1, _random(low + 1) * 2 - 1
+    return a + (b - a) * share
+
+
+def _smoothstep(low: float, high: float, x: float) -> float:
+    share = min(max((x - low) / (high - low), 0.0), 1.0)
+    return share * share * (3 - 2 * share)
+
+
+FUNCTIONS: dict[str, Callable[..., float]] = {
+    **{name: getattr(math, name) for name in ("sin", "cos", "tan", "sqrt", "exp", "log", "floor", "ceil", "atan2")},
+    "abs": abs,
+    "min": min,
+    "max": max,
+    "round": lambda x: float(round(x)),
+    "clamp": lambda x, low, high: min(max(x, low), high),
+    "mix": lambda a, b, share: a + (b - a) * share,
+    "smoothstep": _smoothstep,
+    "random": _random,
+    "wander": _wander,
+}
+
+
+class _Floats(ast.NodeTransformer):
+    """Make every number a float, so that powers overflow at once instead of growing without end."""
+
+    def visit_Constant(self, node: ast.Constant) -> ast.AST:
+        if isinstance(node.value, bool) or not isinstance(node.value, int | float):
+            raise FormulaError(f"{node.value!r} is not a number", cure="use numbers only")
+        return ast.copy_location(ast.Constant(float(node.value)), node)
+
+
+@lru_cache(maxsize=512)
+def parsed(text: str, count: int) -> tuple[ast.expr, ...]:
+    """Return the `count` expressions of a formula. Raises FormulaError with what is wrong and where."""
+    if len(text) > MOST_CHARACTERS:
+        raise FormulaError(f"the formula has {len(text)} characters", cure=f"keep it under {MOST_CHARACTERS}")
+    try:
+        body = ast.parse(text.strip(), mode="eval").body
+    except (SyntaxError, ValueError, RecursionError, MemoryError) as wrong:
+        raise FormulaError(f"cannot read the formula {text[:40]!r}", cure="check its brackets and signs") from wrong
+    if sum(1 for _ in ast.walk(body)) > MOST_PARTS:
+        raise FormulaError("the formula is too long", cure=f"use fewer than {MOST_PARTS} parts")
+    parts = tuple(body.elts) if isinstance(body, ast.Tuple) else (body,) * count
+    if len(parts) != count:
+        raise FormulaError(f"the formula gives {len(parts)} values, {count} are needed", cure="part them by commas")
+    for part in parts:
+        _refuse_strangers(part)
+    return tuple(ast.fix_missing_locations(_Floats().visit(part)) for part in parts)
+
+
+def _refuse_strangers(part: ast.expr) -> None:
+    called = {id(node.func) for node in ast.walk(part) if isinstance(node, ast.Call)}
+    for node in ast.walk(part):
+        if isinstance(node, ast.Name):
+            known: Any = FUNCTIONS if id(node) in called else NAMES
+            if node.id not in known:
+                names = ", ".join(known)
+                raise FormulaError(f'the formula uses "{node.id}"', cure=f"known here: {names}")
+        elif isinstance(node, ast.Attribute | ast.Subscript | ast.Lambda | ast.ListComp | ast.NamedExpr | ast.JoinedStr):
+            raise FormulaError("the formula uses more than arithmetic", cure="use numbers, names and functions only")
+
+
+def evaluate(text: str, names: dict[str, float], count: int = 1) -> tuple[float, ...]:
+    """Return the formula's numbers. Raises FormulaError where one is not finite."""
+    machine = simpleeval.SimpleEval(functions=FUNCTIONS, names={**names, "pi": math.pi, "tau": math.tau})
+    found = []
+    for part in parsed(text, count):
+        try:
+            number = float(machine.eval(text, previously_parsed=part))
+        except ZeroDivisionError:
+            raise FormulaError(f"the formula {text[:40]!r} divides by zero", cure="guard it: max(x, 0.001)") from None
+        except (ArithmeticError, ValueError, TypeError, RecursionError, simpleeval.InvalidExpression) as wrong:
+            raise FormulaError(f"the formula {text[:40]!r} gives no number: {wrong}", cure="check its values") from wrong
+        if not math.isfinite(number):
+            raise FormulaError(f"the formula {text[:40]!r} gives no finite number", cure="check its values")
+        found.append(number)
+    return tuple(found)

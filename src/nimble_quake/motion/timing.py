@@ -1,0 +1,39 @@
+"""The moment at which a shot is looked at."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from nimble_quake.conventions import Frames, Seconds
+
+
+@dataclass(frozen=True, slots=True)
+class Moment:
+    """A frame of a shot, with what an operator may want to know of the shot."""
+
+    frame: Frames
+    rate: Fraction
+    length: int
+    width: float
+    height: float
+
+    @property
+    def seconds(self) -> Seconds:
+        """Seconds since the shot's start."""
+        return float(self.frame / self.rate)
+
+    def names(self) -> dict[str, float]:
+        """Return what a formula may use."""
+        return {
+            "t": self.seconds,
+            "frame": float(self.frame),
+            "progress": float(self.frame) / max(1, self.length - 1),
+            "fps": float(self.rate),
+            "width": float(self.width),
+            "height": float(self.height),
+        }
+
+    def at(self, frame: Frames) -> Moment:
+        """Return another moment of the same shot."""
+        return Moment(frame, self.rate, self.length, self.width, self.height)

@@ -1,0 +1,244 @@
+"""The base classes of operators.
+
+An operator is one file with one class: its parameters as class attributes (see `params.kinds`), its names and help as
+class variables, and one pure function of the resolved numbers. An instance holds resolved numbers, so a method reads
+`self.size_x` as a plain float. Same numbers, same inputs, same grid: same bits.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any, ClassVar, Protocol
+
+from nimble_quake.conventions import REST, Affine, Field, Picture, Pixels, Seconds, Warp
+from nimble_quake.motion.timing import Moment
+from nimble_quake.params.kinds import Choice, Drift, Number, Pairs, Param, Place, options
+from nimble_quake.raster.grid import Grid
+
+
+class Feed(Protocol):
+    """What an operator may ask of the renderer."""
+
+    @property
+    def media(self) -> Any:
+        """The open files (media.pool.MediaPool)."""
+
+    def plate_picture(self, plate_id: str, grid: Grid, *, with_quakes: bool) -> tuple[Picture, bool]:
+        """Return a plate's finished picture on a grid, and whether it comes from 8-bit media."""
+
+    def complain(self, what: str, cure: str = "") -> None:
+        """Say in one line that something is not as it should be; the frame goes on without it."""
+
+
+class Operator:
+    """Resolved numbers of one operator. Subclasses declare the parameters."""
+
+    family: ClassVar[str] = ""
+    title: ClassVar[str] = ""
+    help: ClassVar[str] = ""
+    group: ClassVar[str] = ""
+    version: ClassVar[int] = 1
+    kind: ClassVar[str] = ""
+    declared: ClassVar[dict[str, Param]] = {}
+
+    def __init_subclass__(cls, **kwargs: Any) -> None:
+        super().__init_subclass__(**kwargs)
+        cls.kind = cls.__module__.rsplit(".", 1)[-1]
+        own = {name: value for name, value in vars(cls).items() if isinstance(value, Param)}
+        inherited = {name: value for name, value in cls.declared.items() if name not in own}
+        cls.declared = {**own, **inherited}
+
+    def __init__(self, values: Mapping[str, Any]) -> None:
+        self._values = dict(values)
+
+    @classmethod
+    def with_defaults(cls, width: float = 1920, height: float = 1080, **values: Any) -> Any:
+        """Return an instance at its defaults, save for the values given."""
+        start = {}
+        for name, param in cls.declared.items():
+            speed = isinstance(param, Number | Pairs) and param.accumulates
+            start[name] = _nothing(param) if speed else param.start(width, height)
+        return cls({**start, **values})
+
+    def key(self) -> tuple[Any, ...]:
+        """Return what the result depends on: kind, version and every resolved number."""
+        return (type(self).kind, type(self).version, *self._values.items())
+
+
+def _nothing(param: Param) -> Any:
+    return (0.0, 0.0) if param.size == 2 else 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Context:
+    """What a step knows besides its numbers."""
+
+    at: Moment
+    feed: Feed
+    rest: float = REST
+    resolve: Callable[[float], Any] | None = None
+
+    def other(self, seconds: Seconds) -> Any:
+        """Return this operator with its numbers as they are at another time."""
+        if self.resolve is None:
+            raise RuntimeError("this context cannot look at other times")
+        return self.resolve(seconds)
+
+
+OPACITY = Number(
+    label="Mix", help="How much of this step is used", default=1.0, hard=(0, 1), usual=(0, 1), unit="%", factor=100,
+    decimals=0,
+)  # fmt: skip
+
+COMBINES = options(
+    over="Over: covers what came before",
+    add="Add: added about rest, so rest plus rest stays rest",
+    average="Average: half of each",
+    multiply="Multiply: darkens",
+    lighten="Lighten: keeps the lighter",
+    darken="Darken: keeps the darker",
+    difference="Difference: how far apart the two are",
+)
+
+
+class Source(Operator):
+    """A step that makes values."""
+
+    family = "source"
+    combine = Choice(label="Combine", help="How it meets the steps before it", default="over", options=COMBINES)
+    opacity = OPACITY
+
+    def make(self, grid: Grid, ctx: Context) -> Field:
+        """Return the map values on a grid, (H, W, 1), (H, W, 2) or (H, W, 4)."""
+        raise NotImplementedError
+
+    def timed(self) -> bool:
+        """Whether the result depends on the moment beyond the resolved numbers."""
+        return False
+
+    def rest(self, ctx: Context) -> float:
+        """Return the value that this source's picture rests at."""
+        return REST
+
+    @classmethod
+    def handles(cls) -> tuple[tuple[str, str], ...]:
+        """Return pairs of place parameters that are shown as the ends of a line."""
+        return ()
+
+
+class Shaper(Operator):
+    """A step that changes the values made so far."""
+
+    family = "shaper"
+    opacity = OPACITY
+
+    def margin(self) -> Pixels:
+        """Return how far beyond the result the function must see, in shot pixels."""
+        return 0.0
+
+    def idle(self) -> bool:
+        """Whether these numbers change nothing."""
+        return False
+
+    def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
+        """Return the new values on `grid`, from values on `outer` (`grid` grown by the margin)."""
+        raise NotImplementedError
+
+
+class Quake(Operator):
+    """A coupling: it reads a map and says how far every result sample looks away."""
+
+    family = "quake"
+
+    def idle(self) -> bool:
+        """Whether these numbers move nothing."""
+        return False
+
+    def farthest(self) -> Pixels:
+        """Return the longest push a map of 0...1 can give, per axis, in shot pixels."""
+        return 0.0
+
+    def offsets(self, field: Field, rest: float) -> Warp:
+        """Return, for map values (H, W, C), how far from each sample its source lies: (2, H, W) shot pixels."""
+        raise NotImplementedError
+
+
+@dataclass(frozen=True, slots=True)
+class Raster:
+    """A plate's picture and where it lies: `to_px` maps the plate's own place to raster pixels."""
+
+    picture: Picture
+    to_px: Affine
+    bits8: bool = True
+
+
+BLENDS = options(
+    **{
+        "normal": "Normal", "multiply": "Multiply: darkens", "screen": "Screen: lightens", "overlay": "Overlay",
+        "darken": "Darken", "lighten": "Lighten", "color-dodge": "Colour dodge", "color-burn": "Colour burn",
+        "hard-light": "Hard light", "soft-light": "Soft light", "difference": "Difference", "exclusion": "Exclusion",
+        "hue": "Hue", "saturation": "Saturation", "color": "Colour", "luminosity": "Luminosity",
+        "plus-lighter": "Add: adds light, clips at white",
+    }
+)  # fmt: skip
+
+FITS = options(
+    contain="Inside: whole, as large as fits",
+    cover="Cover: fills, cut where it is too wide",
+    stretch="Stretch: fills, out of proportion",
+    centre="Centre: at its own size",
+    tile="Tile: repeated at its own size",
+)
+
+
+class PlateKind(Operator):
+    """A kind of plate: how its picture is made. Where it lies is declared here, once for all kinds."""
+
+    family = "plate"
+    media_param: ClassVar[str] = ""
+    """The parameter that names its file, if it has one."""
+    endless: ClassVar[bool] = False
+    """It fills any area it is asked for; edges never show."""
+    fits: ClassVar[bool] = False
+    """It has a size of its own that is fitted to the frame."""
+
+    position = Place(label="Place", help="Where the anchor lies in the frame", group="place")
+    anchor = Pairs(
+        label="Anchor", help="The point it is placed and turned by, as a share of its own size",
+        default=(0.5, 0.5), unit="%", factor=100, hard=(-20, 20), group="place",
+    )  # fmt: skip
+    scale_x = Number(
+        label="Scale x", help="Its width, in % of its own", default=1.0, hard=(-100, 100), usual=(0, 2), unit="%",
+        factor=100, decimals=1, group="place",
+    )  # fmt: skip
+    scale_y = Number(
+        label="Scale y", help="Its height, in % of its own", default=1.0, hard=(-100, 100), usual=(0, 2), unit="%",
+        factor=100, decimals=1, group="place",
+    )  # fmt: skip
+    turn = Number(
+        label="Turn", help="Turns it clockwise", default=0.0, hard=(-36000, 36000), usual=(-180, 180), unit="°",
+        ring=True, group="place",
+    )  # fmt: skip
+    blend = Choice(label="Blend", help="How it meets the plates beneath (W3C modes)", default="normal", options=BLENDS)
+    opacity = Number(
+        label="Opacity", help="How much it covers", default=1.0, hard=(0, 1), usual=(0, 1), unit="%", factor=100,
+        decimals=0,
+    )  # fmt: skip
+
+    def box(self, ctx: Context) -> tuple[float, float]:
+        """Return the plate's own width and height, in its own pixels."""
+        return ctx.at.width, ctx.at.height
+
+    def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
+        """Return its picture, made for being shown at `zoom` (grid samples per own pixel); None for nothing."""
+        raise NotImplementedError
+
+    def timed(self) -> bool:
+        """Whether the picture depends on the moment beyond the resolved numbers."""
+        return False
+
+
+FIT = Choice(label="Fit", help="How it is laid into the frame", default="contain", options=FITS, group="place")
+
+__all__ = ["BLENDS", "COMBINES", "FIT", "FITS", "Context", "Drift", "Feed", "Operator", "PlateKind", "Quake", "Raster", "Shaper", "Source"]

@@ -1,0 +1,58 @@
+"""Clip."""
+
+from __future__ import annotations
+
+from nimble_quake.conventions import Pixels, Seconds
+from nimble_quake.operators.base import FIT, Context, PlateKind, Raster
+from nimble_quake.params.kinds import Choice, MediaFile, Number, options
+
+
+class Clip(PlateKind):
+    """Footage from a file; its own rate is resolved by time, frame for frame."""
+
+    title = "Clip"
+    help = "Footage: MP4, MOV, WebM, Matroska"
+    media_param = "file"
+    fits = True
+
+    file = MediaFile(label="File", help="The footage file", sort="clip")
+    fit = FIT
+    trim = Number(
+        label="Trim in", help="Skips this much at the clip's start", default=0.0, hard=(0, 86400), usual=(0, 10),
+        unit="s", decimals=2, group="time",
+    )  # fmt: skip
+    speed = Number(
+        label="Speed", help="How fast it runs; negative runs backwards from the trim", default=1.0, hard=(-100, 100),
+        usual=(0, 2), unit="%", factor=100, decimals=0, group="time",
+    )  # fmt: skip
+    beyond = Choice(
+        label="At its end", help="What is shown after its last frame", default="loop",
+        options=options(loop="Loop: begins again", hold="Hold: the last frame stays", empty="Empty: nothing"),
+        group="time",
+    )  # fmt: skip
+
+    def timed(self) -> bool:
+        return True
+
+    def box(self, ctx: Context) -> tuple[float, float]:
+        source = ctx.feed.media.open(self.file)
+        return float(source.width), float(source.height)
+
+    def clip_time(self, seconds: Seconds, length: Seconds) -> Seconds | None:
+        """Return the clip's own time at a time since the plate's start; None where nothing is shown."""
+        time = self.trim + seconds * self.speed
+        if 0 <= time < length or self.beyond == "hold":
+            return time
+        if self.beyond == "empty":
+            return None
+        room = length - self.trim
+        return self.trim + (time - self.trim) % room if room > 0 else time % length
+
+    def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
+        source = ctx.feed.media.open(self.file)
+        time = self.clip_time(ctx.at.seconds, source.seconds)
+        if time is None:
+            return None
+        picture = source.picture(time, round(source.width * zoom[0]), round(source.height * zoom[1]))
+        height, width = picture.shape[:2]
+        return Raster(picture, (width / source.width, 0.0, 0.0, 0.0, height / source.height, 0.0), source.bits8)

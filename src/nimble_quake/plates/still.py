@@ -1,0 +1,29 @@
+"""Still."""
+
+from __future__ import annotations
+
+from nimble_quake.conventions import Pixels
+from nimble_quake.operators.base import FIT, Context, PlateKind, Raster
+from nimble_quake.params.kinds import MediaFile
+
+
+class Still(PlateKind):
+    """A picture from a file, fitted to the frame."""
+
+    title = "Still"
+    help = "A picture file: PNG, JPEG, WebP, TIFF"
+    media_param = "file"
+    fits = True
+
+    file = MediaFile(label="File", help="The picture file", sort="still")
+    fit = FIT
+
+    def box(self, ctx: Context) -> tuple[float, float]:
+        source = ctx.feed.media.open(self.file)
+        return float(source.width), float(source.height)
+
+    def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
+        source = ctx.feed.media.open(self.file)
+        picture = source.picture(0.0, round(source.width * zoom[0]), round(source.height * zoom[1]))
+        height, width = picture.shape[:2]
+        return Raster(picture, (width / source.width, 0.0, 0.0, 0.0, height / source.height, 0.0), source.bits8)

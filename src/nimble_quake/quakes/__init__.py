@@ -1,0 +1,1 @@
+"""Couplings: one file each. A quake reads a map and moves the plate it belongs to."""

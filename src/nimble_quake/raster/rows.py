@@ -1,0 +1,41 @@
+"""Run a compiled kernel over bands of rows, on as many threads as there are cores.
+
+Numba's own thread layers either refuse or abort when two Python threads enter them at once; render threads do. So
+kernels here are plain `nogil` functions of (..., first row, last row), and this module splits the rows. Every row is
+computed the same way whatever the split, so results do not depend on the number of threads.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from functools import cache
+from typing import Any
+
+import cv2
+
+THREADS = min(8, os.cpu_count() or 1)
+MIN_ROWS = 32
+"""Fewer rows than this are not worth handing to another thread."""
+
+cv2.setNumThreads(1)
+"""OpenCV's own threads spin while they wait, which takes the cores from ours; we split its work by rows instead."""
+
+
+@cache
+def _pool() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(max_workers=max(1, THREADS), thread_name_prefix="rows")
+
+
+def run_rows(kernel: Callable[..., Any], height: int, *args: Any) -> None:
+    """Call `kernel(*args, first, last)` for bands that cover rows 0...height."""
+    bands = min(THREADS, height // MIN_ROWS)
+    if bands <= 1:
+        kernel(*args, 0, height)
+        return
+    edges = [height * k // bands for k in range(bands + 1)]
+    waiting = [_pool().submit(kernel, *args, a, b) for a, b in zip(edges[1:], edges[2:], strict=False)]
+    kernel(*args, edges[0], edges[1])
+    for job in waiting:
+        job.result()

@@ -1,0 +1,73 @@
+"""Results remembered under what they depend on, within a byte budget; the least lately used go first."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from typing import Any
+
+DEFAULT_BUDGET = 160 * 2**20
+"""Bytes; two 1280x720 float pictures take 30 MB."""
+
+
+class Same:
+    """A key that is equal only for the very same object, and keeps it alive so that its id stays its own."""
+
+    __slots__ = ("thing",)
+
+    def __init__(self, thing: object) -> None:
+        self.thing = thing
+
+    def __hash__(self) -> int:
+        return id(self.thing)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Same) and other.thing is self.thing
+
+
+class ResultCache:
+    """A thread-safe cache of arrays (or of anything with `nbytes`). What it hands out must not be written to."""
+
+    def __init__(self, budget: int = DEFAULT_BUDGET) -> None:
+        self.budget = budget
+        self.hits = self.misses = 0
+        self._used = 0
+        self._items: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
+        self._lock = threading.Lock()
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes held now."""
+        return self._used
+
+    def get(self, key: Hashable, make: Callable[[], Any]) -> Any:
+        """Return the remembered result, or make and remember it."""
+        with self._lock:
+            found = self._items.get(key)
+            if found is not None:
+                self._items.move_to_end(key)
+                self.hits += 1
+                return found[0]
+            self.misses += 1
+        made = make()
+        self.put(key, made)
+        return made
+
+    def put(self, key: Hashable, made: Any) -> None:
+        """Remember a result, unless it alone would fill the budget."""
+        size = int(getattr(made, "nbytes", 256))
+        if size > self.budget:
+            return
+        with self._lock:
+            old = self._items.pop(key, None)
+            self._used += size - (old[1] if old else 0)
+            self._items[key] = (made, size)
+            while self._used > self.budget:
+                self._used -= self._items.popitem(last=False)[1][1]
+
+    def clear(self) -> None:
+        """Forget everything."""
+        with self._lock:
+            self._items.clear()
+            self._used = 0

@@ -1,0 +1,115 @@
+"""One shot at one moment: the state shared by everything computed for a frame."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import dataclass, field
+from typing import Any, TypeVar
+
+from nimble_quake.conventions import Frames, Picture
+from nimble_quake.errors import ShotError
+from nimble_quake.media.pool import MediaPool
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.base import Context, Operator
+from nimble_quake.operators.registry import Registry, registry
+from nimble_quake.params.kinds import MediaFile, PlateRef
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.memory import keep_freed_memory
+from nimble_quake.render.cache import ResultCache, Same
+from nimble_quake.render.resolving import resolved
+from nimble_quake.shot.model import Node, Shot
+
+Op = TypeVar("Op", bound=Operator)
+
+
+@dataclass(frozen=True)
+class Problem:
+    """Something that is not as it should be; the frame goes on without it."""
+
+    path: str
+    what: str
+    cure: str = ""
+
+    def line(self) -> str:
+        """The message in one line."""
+        return f"{self.path}: {self.what}" + (f" - {self.cure}" if self.cure else "")
+
+
+@dataclass
+class Engine:
+    """What outlives a frame: operators, open files, remembered results."""
+
+    operators: Registry = field(default_factory=registry)
+    media: MediaPool = field(default_factory=MediaPool)
+    cache: ResultCache = field(default_factory=ResultCache)
+
+    def __post_init__(self) -> None:
+        keep_freed_memory()
+
+
+def moment_of(shot: Shot, frame: Frames) -> Moment:
+    """Return a shot's moment at a frame."""
+    return Moment(frame, shot.rate, shot.length, shot.width, shot.height)
+
+
+class Job:
+    """A shot at a frame. Also what operators may ask of the renderer (operators.base.Feed)."""
+
+    def __init__(self, engine: Engine, shot: Shot, frame: Frames) -> None:
+        self.engine, self.shot = engine, shot
+        self.moment = moment_of(shot, frame)
+        self.problems: dict[tuple[str, str], Problem] = {}
+        self.path = ""
+        self._operators: dict[tuple[str, Frames], Operator | None] = {}
+        self.under_way: list[str] = []
+
+    @property
+    def media(self) -> MediaPool:
+        return self.engine.media
+
+    def complain(self, what: str, cure: str = "") -> None:
+        self.problems.setdefault((self.path, what), Problem(self.path, what, cure))
+
+    def plate_picture(self, plate_id: str, grid: Grid, *, with_quakes: bool) -> tuple[Picture, bool]:
+        from nimble_quake.render.plates import plate_alone
+
+        plate = self.shot.plate(plate_id)
+        if plate is None:
+            raise ShotError(f'there is no plate "{plate_id}"', where=self.path, cure="choose another plate")
+        return plate_alone(self, plate, grid, with_quakes=with_quakes)
+
+    def operator(self, family: str, node: Node, path: str) -> Operator | None:
+        """Return a node's operator with its numbers, or None (and a complaint) where we do not know it."""
+        key = (path, self.moment.frame)
+        if key not in self._operators:
+            kind = self.engine.operators.get(family, node.kind)
+            if kind is None or node.version > kind.version:
+                self.path = path
+                newer = "a newer version of " if kind is not None else "an unknown kind, "
+                self.complain(f'it is {newer}"{node.kind}"', "open the shot with a newer Nimble Quake")
+                kind = None
+            self._operators[key] = resolved(kind, node, self.moment, path) if kind else None
+        return self._operators[key]
+
+    def context(self, operator: Operator, node: Node, path: str, rest: float = 0.5, frame: Frames | None = None) -> Context:
+        """Return what an operator knows besides its numbers."""
+        self.path = path
+        at = self.moment if frame is None else self.moment.at(frame)
+
+        def other(seconds: float) -> Any:
+            return resolved(type(operator), node, self.moment.at(seconds * float(self.shot.rate)), path)
+
+        return Context(at, self, rest, other)
+
+    def depends(self, operator: Operator, timed: bool) -> tuple[Hashable, ...]:
+        """Return what an operator's result depends on besides its numbers: files, plates, the moment."""
+        found: list[Hashable] = [self.shot.width, self.shot.height]
+        for name, param in operator.declared.items():
+            value = getattr(operator, name)
+            if isinstance(param, MediaFile) and value:
+                found.append(self.media.stamp(value))
+            if isinstance(param, PlateRef) and value:
+                found.append(Same(self.shot if getattr(operator, "with_quakes", False) else self.shot.plate(value)))
+        if timed:
+            found += [self.moment.frame, self.shot.rate]
+        return tuple(found)

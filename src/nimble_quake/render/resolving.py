@@ -1,0 +1,51 @@
+"""From an operator in the shot to the operator with plain numbers at a moment."""
+
+from __future__ import annotations
+
+from typing import Any, TypeVar, cast
+
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.motion.kinds import is_moving
+from nimble_quake.motion.resolve import integral, value_at
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.base import Operator
+from nimble_quake.params.kinds import Colour, Number, Pairs, Param
+from nimble_quake.shot.model import Node
+
+Op = TypeVar("Op", bound=Operator)
+
+
+def resolved(operator: type[Op], node: Node, moment: Moment, path: str = "") -> Op:
+    """Return `operator` with every value of `node` at a moment. Raises NimbleQuakeError with the value's path."""
+    values = {}
+    for name, param in operator.declared.items():
+        value = node.values.get(name)
+        if value is None:
+            value = param.start(moment.width, moment.height)
+        try:
+            values[name] = _number(param, value, moment)
+        except NimbleQuakeError as wrong:
+            raise type(wrong)(wrong.what, where=f"{path}/{name}".lstrip("/"), cure=wrong.cure) from wrong
+    return operator(values)
+
+
+def _number(param: Param, value: Any, moment: Moment) -> Any:
+    if isinstance(param, Number | Pairs) and param.accumulates:
+        return integral(value, moment, param.size)
+    if not is_moving(value):
+        return value
+    found = value_at(value, moment, param.size)
+    if isinstance(param, Number | Pairs | Colour):
+        return param.clamp(cast(Any, found))
+    return found
+
+
+def shown_value(param: Param, node: Node, moment: Moment) -> Any:
+    """Return a value as the settings show it at a moment: a speed as a speed, not as the way gone."""
+    value = node.values.get(param.name)
+    if value is None:
+        value = param.start(moment.width, moment.height)
+    if not is_moving(value):
+        return value
+    found = value_at(value, moment, param.size)
+    return param.clamp(cast(Any, found)) if isinstance(param, Number | Pairs | Colour) else found

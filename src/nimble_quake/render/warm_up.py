@@ -1,0 +1,38 @@
+"""Compile every kernel once, so that no window ever waits for a compiler: `python -m nimble_quake.render.warm_up`."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.raster import affine
+from nimble_quake.raster.blend import blend_onto, flat
+from nimble_quake.raster.convert import premultiplied, to_rgba8, to_screen
+from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.noise import fractal, noise3
+from nimble_quake.raster.sample import FILTERS, fetch
+
+
+def warm_up() -> None:
+    """Call each kernel with the kinds of array it meets."""
+    grid = frame_grid(48, 48)
+    noise3(0.1, 0.2, 0.3)
+    for turn in (0.0, 30.0):
+        fractal(grid, affine.then(affine.turn(turn), affine.stretch(0.1, 0.1)), z=0, octaves=1, gain=0.5, lacunarity=2)
+    picture = flat(grid.shape, (0.1, 0.2, 0.3, 1.0))
+    for mode in ("normal", "screen"):
+        blend_onto(picture, picture[:40, :40].copy(), mode=mode)
+        blend_onto(picture, picture[4:40, 4:40], mode=mode)
+    warp = np.zeros((2, *grid.shape), np.float32)
+    for filter in FILTERS:
+        for moves in (None, warp):
+            fetch(picture, grid, affine.IDENTITY, moves, filter=filter)
+            fetch(picture[4:, 4:], grid, affine.IDENTITY, moves, filter=filter)
+    to_screen(picture)
+    to_screen(picture[4:, 4:])
+    to_rgba8(picture)
+    premultiplied(np.zeros((48, 48, 4), np.uint8))
+    premultiplied(np.zeros((48, 48, 4), np.uint16))
+
+
+if __name__ == "__main__":
+    warm_up()

@@ -1,0 +1,20 @@
+"""The sample shots of *Lantern Row*, a made-up night market, and the footage drawn for them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+FOLDER = Path(__file__).parent
+FIRST = "lantern-row"
+
+
+def samples() -> list[str]:
+    """Return the names of the sample shots, the first one to show first."""
+    found = sorted(path.stem for path in FOLDER.glob("*.nquake"))
+    return sorted(found, key=lambda name: name != FIRST)
+
+
+def sample_path(name: str = "") -> Path | None:
+    """Return the file of a sample shot by its name or the start of it; the first one where no name is given."""
+    wanted = name.lower().removesuffix(".nquake") or FIRST
+    return next((FOLDER / f"{found}.nquake" for found in samples() if found.startswith(wanted)), None)

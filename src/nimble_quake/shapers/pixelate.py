@@ -1,0 +1,49 @@
+"""Pixelate."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Field, Pixels
+from nimble_quake.operators.base import Context, Shaper
+from nimble_quake.params.kinds import Number, Toggle
+from nimble_quake.raster.filters import cell_means
+from nimble_quake.raster.grid import Grid
+
+
+class Pixelate(Shaper):
+    """Every cell takes the mean of what it holds: the picture breaks into hard blocks."""
+
+    title = "Pixelate"
+    group = "Cells"
+    help = "Flat cells: the push becomes blocks"
+
+    size_x = Number(
+        label="Cell across", help="Width of a cell", default=40.0, hard=(1, 8000), usual=(4, 200), unit="px", decimals=0
+    )
+    size_y = Number(
+        label="Cell down", help="Height of a cell", default=40.0, hard=(1, 8000), usual=(4, 200), unit="px", decimals=0
+    )
+    exact = Toggle(label="Fill exactly", help="Changes the cell a little, so that whole cells fill the frame", default=True)
+
+    def margin(self) -> Pixels:
+        return max(self.size_x, self.size_y)
+
+    def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
+        size_x, size_y = self.size_x, self.size_y
+        if self.exact:
+            size_x = ctx.at.width / max(1, round(ctx.at.width / size_x))
+            size_y = ctx.at.height / max(1, round(ctx.at.height / size_y))
+        cols, starts_x = _cells(outer.xs(), size_x)
+        rows, starts_y = _cells(outer.ys(), size_y)
+        means = cell_means(field, starts_x, starts_y)
+        return np.ascontiguousarray(means[rows][:, cols][grid.inside(outer)])
+
+
+def _cells(places: NDArray[np.float32], size: float) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """Return the cell number of every sample, and the sample edges of the cells."""
+    cell = np.floor(places.astype(np.float64) / size)
+    starts = np.flatnonzero(np.diff(cell)) + 1
+    number = np.searchsorted(starts, np.arange(len(places)), side="right")
+    return number, np.concatenate([[0], starts, [len(places)]])

@@ -1,0 +1,1 @@
+"""Edits: each is a pure function (shot, ...) -> shot; one verb a file."""

@@ -1,0 +1,30 @@
+"""Make a copy beside the original."""
+
+from __future__ import annotations
+
+import msgspec
+
+from nimble_quake.shot.edits.add import add_map, add_plate, add_quake, add_step
+from nimble_quake.shot.model import Map, Plate, Shot
+from nimble_quake.shot.paths import find, owner_path
+
+
+def duplicate(shot: Shot, path: str) -> tuple[Shot, str]:
+    """Copy what a path names. Returns the shot and the copy's path."""
+    item = find(shot, path)
+    if isinstance(item, Plate):
+        return add_plate(shot, _renamed(item), at=shot.plates.index(item))
+    if isinstance(item, Map):
+        return add_map(shot, _renamed(item))
+    if item is None:
+        return shot, path
+    if "/quakes/" in path:
+        return add_quake(shot, owner_path(path), item)
+    owner = find(shot, owner_path(path))
+    at = owner.recipe.index(item) + 1 if isinstance(owner, Map) else None
+    return add_step(shot, owner_path(path), item, at)
+
+
+def _renamed(item: Plate | Map) -> Plate | Map:
+    name = f"{item.name} copy" if item.name else ""
+    return msgspec.structs.replace(item, id="", name=name)

@@ -1,0 +1,82 @@
+"""The document: a shot and all in it, as frozen values that share what an edit did not touch.
+
+Values of operators are kept by parameter name, and only where they differ from the default. What a file holds that
+this version does not know is kept in `extra` and written back.
+"""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any
+
+import msgspec
+
+from nimble_quake.conventions import Json
+
+FORMAT = 1
+"""The number of the file format; raised when an older program could misread a newer file."""
+
+
+class Node(msgspec.Struct, frozen=True, kw_only=True):
+    """An operator in the shot: a step of a recipe, a quake, or the base of a plate."""
+
+    id: str
+    kind: str
+    version: int = 1
+    name: str = ""
+    on: bool = True
+    values: dict[str, Any] = {}
+    extra: dict[str, Json] = {}
+
+
+class Plate(Node, frozen=True, kw_only=True):
+    """One thing that is seen; `start` and `end` are frames (end not included), None where it has no end of its own."""
+
+    start: int | None = None
+    end: int | None = None
+    locked: bool = False
+    quakes: tuple[Node, ...] = ()
+
+
+class Map(msgspec.Struct, frozen=True, kw_only=True):
+    """A named, animated data picture, made by the steps of its recipe in order."""
+
+    id: str
+    name: str
+    recipe: tuple[Node, ...] = ()
+    extra: dict[str, Json] = {}
+
+
+class Marker(msgspec.Struct, frozen=True, kw_only=True):
+    """A named moment on the ruler."""
+
+    frame: int
+    name: str = ""
+
+
+class Shot(msgspec.Struct, frozen=True, kw_only=True):
+    """The document. `plates`: the top one first. `loop`: the range that plays, end not included."""
+
+    name: str = "Untitled"
+    width: int = 1920
+    height: int = 1080
+    rate: Fraction = Fraction(30)
+    length: int = 150
+    ground: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 1.0)
+    plates: tuple[Plate, ...] = ()
+    maps: tuple[Map, ...] = ()
+    markers: tuple[Marker, ...] = ()
+    loop: tuple[int, int] | None = None
+    extra: dict[str, Json] = {}
+
+    def plate(self, id: str) -> Plate | None:
+        """Return the plate of this id."""
+        return next((plate for plate in self.plates if plate.id == id), None)
+
+    def map(self, id: str) -> Map | None:
+        """Return the map of this id."""
+        return next((map for map in self.maps if map.id == id), None)
+
+    def users_of(self, map_id: str) -> list[tuple[Plate, Node]]:
+        """Return the quakes that read a map, each with its plate."""
+        return [(plate, quake) for plate in self.plates for quake in plate.quakes if quake.values.get("map") == map_id]

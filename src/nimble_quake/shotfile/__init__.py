@@ -1,0 +1,1 @@
+"""Reading and writing `.nquake` files: codec, upgrades, schema, atomic save."""

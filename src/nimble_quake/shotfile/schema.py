@@ -1,0 +1,99 @@
+"""The JSON Schema of shot files, made from the declarations of the operators."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE
+from nimble_quake.motion.kinds import AFTER
+from nimble_quake.operators.base import Operator
+from nimble_quake.operators.registry import registry
+from nimble_quake.params.kinds import Param
+from nimble_quake.shot.model import FORMAT
+
+
+def schema() -> dict[str, Any]:
+    """Return the JSON Schema (draft 2020-12) of a shot file."""
+    kinds = {family: registry().all(family) for family in ("source", "shaper", "quake", "plate")}
+    frame = {"type": "integer", "minimum": 0, "maximum": MAX_FRAMES}
+    span = {key: {"type": ["integer", "null"]} for key in ("start", "end")}
+    quakes = {"type": "array", "items": {"anyOf": [_node(op) for op in kinds["quake"]] + [_unknown()]}}
+    plate_more = {**span, "locked": {"type": "boolean"}, "quakes": quakes}
+    steps = [_node(op) for op in kinds["source"] + kinds["shaper"]] + [_unknown()]
+    map = {
+        "type": "object",
+        "required": ["id"],
+        "properties": {
+            "id": {"type": "string"},
+            "name": {"type": "string"},
+            "recipe": {"type": "array", "items": {"anyOf": steps}},
+        },
+    }
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Nimble Quake shot",
+        "type": "object",
+        "required": ["nimble_quake"],
+        "properties": {
+            "nimble_quake": {"type": "integer", "minimum": 1, "maximum": FORMAT},
+            "name": {"type": "string"},
+            "width": {"type": "integer", "minimum": 1, "maximum": MAX_SIDE},
+            "height": {"type": "integer", "minimum": 1, "maximum": MAX_SIDE},
+            "rate": {"type": "string", "description": 'frames per second, such as "25" or "24000/1001"'},
+            "length": {"type": "integer", "minimum": 1, "maximum": MAX_FRAMES},
+            "ground": {"type": "string"},
+            "loop": {"type": "array", "items": frame, "minItems": 2, "maxItems": 2},
+            "markers": {"type": "array", "items": {"type": "object", "properties": {"frame": frame}}},
+            "maps": {"type": "array", "items": map},
+            "plates": {
+                "type": "array",
+                "items": {"anyOf": [_node(op, plate_more) for op in kinds["plate"]] + [_unknown(plate_more)]},
+            },
+        },
+    }
+
+
+def _unknown(more: dict[str, Any] | None = None) -> dict[str, Any]:
+    """An operator of a newer version or an addition: kept as it is."""
+    known = [op.kind for op in registry().all()]
+    return {
+        "type": "object",
+        "required": ["id", "kind"],
+        "properties": {"kind": {"type": "string", "not": {"enum": known}}, **(more or {})},
+    }
+
+
+def _node(operator: type[Operator], more: dict[str, Any] | None = None) -> dict[str, Any]:
+    values = {name: _value(param) for name, param in operator.declared.items()}
+    return {
+        "type": "object",
+        "title": operator.title,
+        "description": operator.help,
+        "required": ["id", "kind"],
+        "properties": {
+            "id": {"type": "string"},
+            "kind": {"const": operator.kind},
+            "version": {"type": "integer", "minimum": 1},
+            "name": {"type": "string"},
+            "on": {"type": "boolean"},
+            "values": {"type": "object", "properties": values},
+            **(more or {}),
+        },
+    }
+
+
+def _value(param: Param) -> dict[str, Any]:
+    still = param.schema() | {"description": param.help}
+    if not param.animatable:
+        return still
+    key = {
+        "type": "object",
+        "required": ["frame", "value"],
+        "properties": {"frame": {"type": "number"}, "value": param.schema(), "after": {"enum": list(AFTER)}},
+    }
+    moving = [
+        {"type": "object", "required": ["keys"], "properties": {"keys": {"type": "array", "items": key}}},
+        {"type": "object", "required": ["rate"]},
+        {"type": "object", "required": ["formula"], "properties": {"formula": {"type": "string"}}},
+    ]
+    return {"anyOf": [still, *moving]}

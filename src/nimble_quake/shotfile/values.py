@@ -1,0 +1,87 @@
+"""Values of operators in a file: still, or moving as {"keys": ...}, {"rate": ...} or {"formula": ...}."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from nimble_quake.conventions import Json
+from nimble_quake.errors import ShotError
+from nimble_quake.motion.formula import parsed
+from nimble_quake.motion.kinds import AFTER, EASE_IN_OUT, Formula, Key, Keys, Rate
+from nimble_quake.params.kinds import Param, shown
+
+MOST_KEYS = 20_000
+
+
+def decoded_value(param: Param, raw: Json) -> Any:
+    """Return a clean value or motion. Raises ShotError."""
+    if not isinstance(raw, dict):
+        return param.check(raw)
+    if not param.animatable and "keys" not in raw:
+        raise ShotError("this value cannot move", cure="give it one still value")
+    if "keys" in raw:
+        return Keys(_keys(param, raw["keys"]))
+    if "rate" in raw and isinstance(raw["rate"], dict):
+        rate = raw["rate"]
+        speed = _speed(param, rate.get("per_second"))
+        return Rate(param.check(rate.get("start")), speed)
+    if "formula" in raw and isinstance(raw["formula"], str):
+        parsed(raw["formula"], param.size)
+        return Formula(raw["formula"])
+    raise ShotError(f"expected a value or a motion, got {shown(raw)}", cure='use "keys", "rate" or "formula"')
+
+
+def _speed(param: Param, raw: Json) -> Any:
+    items = raw if isinstance(raw, list) else [raw]
+    clean = tuple(_number(item) for item in items)
+    if len(clean) != param.size:
+        raise ShotError(f"expected {param.size} speed(s) per second, got {shown(raw)}")
+    return clean[0] if param.size == 1 else clean
+
+
+def _number(raw: Json) -> float:
+    if isinstance(raw, bool) or not isinstance(raw, int | float) or not -1e9 < raw < 1e9:
+        raise ShotError(f"expected a number, got {shown(raw)}")
+    return float(raw)
+
+
+def _keys(param: Param, raw: Json) -> tuple[Key, ...]:
+    if not isinstance(raw, list) or not 1 <= len(raw) <= MOST_KEYS:
+        raise ShotError(f"expected 1 to {MOST_KEYS} keys, got {shown(raw)}")
+    keys = {key.frame: key for key in (_key(param, item) for item in raw)}
+    return tuple(keys[frame] for frame in sorted(keys))
+
+
+def _key(param: Param, raw: Json) -> Key:
+    if not isinstance(raw, dict):
+        raise ShotError(f"expected a key, got {shown(raw)}")
+    after = raw.get("after", "smooth")
+    if after not in AFTER:
+        raise ShotError(f"{shown(after)} is no way to go on", cure="use one of " + ", ".join(AFTER))
+    ease = raw.get("ease", list(EASE_IN_OUT))
+    if not isinstance(ease, list) or len(ease) != 4:
+        raise ShotError(f"expected an ease of four numbers, got {shown(ease)}")
+    x1, y1, x2, y2 = (_number(item) for item in ease)
+    if not (0 <= x1 <= 1 and 0 <= x2 <= 1):
+        raise ShotError("the times of an ease lie from 0 to 1", cure="keep its 1st and 3rd number there")
+    return Key(frame=_number(raw.get("frame")), value=param.check(raw.get("value")), after=after, ease=(x1, y1, x2, y2))
+
+
+def encoded_value(param: Param, value: Any) -> Json:
+    """Return a value or motion as JSON holds it."""
+    if isinstance(value, Keys):
+        return {"keys": [_encoded_key(param, key) for key in value.keys]}
+    if isinstance(value, Rate):
+        speed = list(value.per_second) if isinstance(value.per_second, tuple) else value.per_second
+        return {"rate": {"start": param.encode(value.start), "per_second": speed}}
+    if isinstance(value, Formula):
+        return {"formula": value.text}
+    return param.encode(value)
+
+
+def _encoded_key(param: Param, key: Key) -> Json:
+    frame = int(key.frame) if float(key.frame).is_integer() else key.frame
+    found = {"frame": frame, "value": param.encode(key.value), "after": key.after}
+    if key.after == "eased":
+        found["ease"] = list(key.ease)
+    return found

@@ -1,0 +1,1 @@
+"""Map sources: one file each. A source makes values."""

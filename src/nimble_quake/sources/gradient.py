@@ -1,0 +1,54 @@
+"""Gradient."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import Field
+from nimble_quake.operators.base import Context, Source
+from nimble_quake.params.kinds import Choice, Place, Stop, Stops, Toggle, options
+from nimble_quake.raster.colour import luminance
+from nimble_quake.raster.gradient import along, colour_at
+from nimble_quake.raster.grid import Grid
+
+WHITE, GREY, BLACK = (1.0,) * 4, (0.5, 0.5, 0.5, 1.0), (0.0, 0.0, 0.0, 1.0)
+
+
+class Gradient(Source):
+    """A gradient between stops: white left, mid grey, black right pushes the two halves apart."""
+
+    title = "Gradient"
+    group = "Waves"
+    help = "Even slopes between stops: fades, sweeps, lens-like swells"
+
+    shape = Choice(
+        label="Shape", help="How it spreads", default="linear", row=True,
+        options=options(linear="Linear", radial="Radial", conic="Conic"),
+    )  # fmt: skip
+    stops = Stops(
+        label="Stops", help="Values along it, with midpoints between",
+        default=(Stop(0.0, WHITE), Stop(0.5, GREY), Stop(1.0, BLACK)),
+    )  # fmt: skip
+    start = Place(label="Start", help="Where it begins; the centre when radial or conic", default=(0.0, 0.5))
+    end = Place(label="End", help="Where it ends; the bearing of its seam when conic", default=(1.0, 0.5))
+    repeat = Toggle(label="Repeat", help="Begins again beyond its end")
+    colour = Toggle(label="Colour", help="Keeps the stops' colours instead of their grey")
+
+    def make(self, grid: Grid, ctx: Context) -> Field:
+        t = along(grid, self.shape, self.start, self.end)
+        if self.repeat:
+            t -= np.floor(t)
+        colours = colour_at(self.stops, t)
+        transparent = any(stop.colour[3] < 1 for stop in self.stops)
+        if self.colour or transparent:
+            return colours if self.colour else _grey_with_alpha(colours)
+        return luminance(colours)[..., None]
+
+    @classmethod
+    def handles(cls) -> tuple[tuple[str, str], ...]:
+        return (("start", "end"),)
+
+
+def _grey_with_alpha(colours: Field) -> Field:
+    colours[..., :3] = luminance(colours)[..., None]
+    return colours

@@ -1,0 +1,76 @@
+"""A plate, or a file, as a map."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import REST, REST_OF_8_BIT, Field, Picture
+from nimble_quake.errors import MediaError
+from nimble_quake.operators.base import FITS, Context, Source
+from nimble_quake.params.kinds import Choice, MediaFile, Number, PlateRef, Toggle, options
+from nimble_quake.raster.colour import luminance
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.place import fitted
+from nimble_quake.raster.sample import fetch
+
+
+class PictureSource(Source):
+    """Reads the finished picture of a plate, or a file, as map values."""
+
+    title = "Picture"
+    group = "Brought in"
+    help = "A plate of this shot, a still or a clip as map"
+
+    plate = PlateRef(label="Plate", help="The plate it reads, finished but without its quakes")
+    file = MediaFile(label="File", help="A still or clip to read where no plate is named", sort="media")
+    take = Choice(
+        label="Take", help="What it keeps", default="grey", row=True,
+        options=options(grey="Grey: its luminance (BT.709)", colour="Colour: all channels"),
+    )  # fmt: skip
+    fit = Choice(label="Fit", help="How a file of another size is laid into the frame", default="cover", options=FITS)
+    with_quakes = Toggle(label="With quakes", help="Reads the plate after its own quakes")
+    offset = Number(
+        label="Time shift", help="Reads a clip this much later", default=0.0, hard=(-36000, 36000), usual=(-5, 5),
+        unit="s", decimals=2,
+    )  # fmt: skip
+
+    def timed(self) -> bool:
+        return True
+
+    def make(self, grid: Grid, ctx: Context) -> Field:
+        picture = self._picture(grid, ctx)
+        if picture is None:
+            return np.full((*grid.shape, 1), self.rest(ctx), np.float32)
+        alpha = picture[..., 3:]
+        straight = picture.copy()
+        if not (alpha == 1).all():
+            straight[..., :3] = np.divide(picture[..., :3], alpha, out=np.zeros_like(picture[..., :3]), where=alpha > 0)
+        elif self.take == "grey":
+            return luminance(straight)[..., None]
+        if self.take == "grey":
+            straight[..., :3] = luminance(straight)[..., None]
+        return straight
+
+    def _picture(self, grid: Grid, ctx: Context) -> Picture | None:
+        if self.plate:
+            return ctx.feed.plate_picture(self.plate, grid, with_quakes=self.with_quakes)[0]
+        if not self.file:
+            return None
+        try:
+            seconds = ctx.at.seconds + self.offset
+            source = ctx.feed.media.open(self.file)
+            picture = source.picture(seconds, source.width, source.height)
+        except MediaError as wrong:
+            ctx.feed.complain(wrong.line())
+            return None
+        size = (float(source.width), float(source.height))
+        place = fitted(self.fit, size, (ctx.at.width, ctx.at.height))
+        return fetch(picture, grid, place, edge="wrap" if self.fit == "tile" else "empty")
+
+    def rest(self, ctx: Context) -> float:
+        if self.plate or not self.file:
+            return REST
+        try:
+            return REST_OF_8_BIT if ctx.feed.media.open(self.file).bits8 else REST
+        except MediaError:
+            return REST
