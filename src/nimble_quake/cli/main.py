@@ -5,7 +5,6 @@ from __future__ import annotations
 import sys
 from collections.abc import Sequence
 
-import click
 import typer
 
 from nimble_quake import __version__
@@ -47,17 +46,17 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return done if isinstance(done, int) else 0
     except NimbleQuakeError as wrong:
         return _say(wrong.line(), wrong.exit_code)
-    except click.exceptions.Exit as leave:
+    except typer.Exit as leave:
         return leave.exit_code
-    except click.ClickException as wrong:
-        return _say(wrong.format_message(), 2)
-    except (KeyboardInterrupt, click.Abort):
+    except (KeyboardInterrupt, typer.Abort):
         return _say("stopped", 1)
     except MemoryError:
         return _say("there is not enough memory - render smaller (--size 50%)", 1)
     except OSError as wrong:
         return _say(f"{wrong.filename or ''}: {wrong.strerror or wrong}".lstrip(": "), 1)
     except Exception as wrong:  # the last net: a fault of ours is still one line
+        if hasattr(wrong, "format_message"):  # the command line's own complaints, whichever click raised them
+            return _say(wrong.format_message(), 2)
         return _say(f"something went wrong in Nimble Quake itself ({type(wrong).__name__}: {wrong})", 1)
 
 

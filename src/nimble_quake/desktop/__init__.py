@@ -1,0 +1,1 @@
+"""The PyQt6 window, and the only place that imports Qt."""

@@ -1,0 +1,87 @@
+"""Starting the desktop program."""
+
+from __future__ import annotations
+
+import os
+import sys
+import time
+from pathlib import Path
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication, QMessageBox
+
+from nimble_quake.desktop.theme import look
+from nimble_quake.desktop.window import BenchWindow
+from nimble_quake.samples import FOLDER
+from nimble_quake.session import preferences as prefs
+from nimble_quake.session import recovery
+from nimble_quake.session.state import Session
+
+
+def application(theme: str) -> QApplication:
+    """Return the application, dressed in a theme."""
+    found = QApplication.instance()
+    app = found if isinstance(found, QApplication) else QApplication(sys.argv[:1])
+    app.setApplicationName("Nimble Quake")
+    app.setDesktopFileName("nimble-quake")
+    look.apply(app, theme)
+    return app
+
+
+def make_window(shot: Path | None = None, preferences: prefs.Preferences | None = None) -> BenchWindow:
+    """Return a window with a shot open; a file that cannot be opened leaves a new shot and a message."""
+    window = BenchWindow(Session(), preferences or prefs.Preferences())
+    if shot is not None and window.open_path(shot) and shot.absolute().is_relative_to(FOLDER):
+        window.session.path = None
+        window.top.show_shot()
+    return window
+
+
+def start(shot: Path | None) -> int:
+    """Run the program until its window is closed. Returns the exit code."""
+    preferences = prefs.load()
+    app = application(preferences.theme)
+    window = make_window(shot, preferences)
+    window.show()
+    if os.environ.get("NIMBLE_QUAKE_QUIT"):  # the bench and the smoke test time a start and leave
+        window.frames.arrived.connect(lambda _: app.exit(0))
+    else:
+        QTimer.singleShot(0, lambda: offer_recovery(window))
+    return int(app.exec())
+
+
+def offer_recovery(window: BenchWindow) -> None:
+    """Offer what a session that did not end well has left."""
+    for lost in recovery.lost_shots():
+        name = lost.shot.name
+        asked = QMessageBox.question(window, "Recover", f"A session ended without saving {name}. Take it up again?")
+        lost.file.unlink(missing_ok=True)
+        if asked == QMessageBox.StandardButton.Yes:
+            window.session.take(lost.shot, lost.path, saved=False)
+            window.refresh()
+            return
+
+
+def save_picture(shot: Path, target: Path, *, frame: int = 40, size: tuple[int, int] = (1280, 800)) -> None:
+    """Save a picture of the window with a shot open, without a display."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    app = application("dark")
+    window = make_window(shot)
+    window.resize(*size)
+    window.show()
+    window.session.set_frame(frame)
+    settle(app, window)
+    window.grab().save(str(target))
+    window.session.saved = window.session.shot
+    window.close()
+
+
+def settle(app: QApplication, window: BenchWindow, seconds: float = 10.0) -> None:
+    """Let the window come to rest: frames arrived, small pictures made."""
+    until = time.monotonic() + seconds
+    calm = 0
+    while time.monotonic() < until and calm < 30:
+        app.processEvents()
+        time.sleep(0.01)
+        busy = window.frames.scheduler.busy or window.frames.last is None
+        calm = 0 if busy else calm + 1

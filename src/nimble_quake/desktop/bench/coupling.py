@@ -1,0 +1,169 @@
+"""The coupling: the selected quake, how strongly it moves its plate, and which way."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QLabel, QMenu, QVBoxLayout, QWidget
+
+from nimble_quake.desktop.bench.coupling_graph import CouplingGraph
+from nimble_quake.desktop.bench.parts import Region, bare, line, title
+from nimble_quake.desktop.bench.signs import rest_of
+from nimble_quake.desktop.settings.panel import SettingsPanel
+from nimble_quake.desktop.theme.look import font
+from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.render.bench import BenchResponse
+from nimble_quake.session import verbs
+from nimble_quake.session.state import Session
+
+
+class LinkCard(QWidget):
+    """[map] -> [plate]: what drives what. A click on the map chooses another; on the plate, another quake."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setFixedHeight(26)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Map and plate of this quake")
+        self.setToolTip("The map at the left drives the plate at the right. Click the map to choose another.")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def sizeHint(self) -> QSize:
+        return QSize(196, 26)
+
+    def _names(self) -> tuple[str, str]:
+        path = self.session.selection.quake
+        map = self.session.shot.map(str(self.session.raw(f"{path}/map") or "")) if path else None
+        plate = self.session.name_of(self.session.selection.plate) if self.session.selection.plate else ""
+        return (map.name if map else "No map"), plate
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event:
+            self.open(event.position().x() < self.width() / 2)
+
+    def keyPressEvent(self, event: object) -> None:
+        key = event.key()  # type: ignore[attr-defined]
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Space):
+            self.open(True)
+        else:
+            super().keyPressEvent(event)  # type: ignore[arg-type]
+
+    def open(self, maps: bool) -> None:
+        """Open the list of maps, or of the plate's quakes."""
+        path = self.session.selection.quake
+        if not path:
+            return
+        menu = QMenu(self)
+        if maps:
+            for map in self.session.shot.maps:
+                menu.addAction(map.name, lambda id=map.id: self._take(path, id))
+            menu.addSeparator()
+            menu.addAction("New map", lambda: self._take(path, verbs.new_map(self.session).partition("/")[2]))
+        else:
+            plate = self.session.shot.plate(path.split("/")[1])
+            for quake in plate.quakes if plate else ():
+                other = f"plates/{path.split('/')[1]}/quakes/{quake.id}"
+                menu.addAction(self.session.name_of(other), lambda other=other: self.session.select(quake=other))
+        menu.exec(self.mapToGlobal(self.rect().bottomLeft()))
+
+    def _take(self, path: str, map_id: str) -> None:
+        self.session.set(f"{path}/map", map_id, "Choose the map")
+        self.session.select(quake=path, map=f"maps/{map_id}")
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(font())
+        wide = (self.width() - 30) / 2
+        for left, name, role in zip((0.5, self.width() - wide - 0.5), self._names(), ("brass", "lagoon"), strict=True):
+            rect = QRectF(left, 1.5, wide, 22)
+            painter.setPen(QPen(colour("chalk" if self.hasFocus() else role), 1.2))
+            painter.setBrush(colour(role, 46))
+            painter.drawRoundedRect(rect, 3, 3)
+            painter.setPen(colour("text"))
+            text = QFontMetricsF(font()).elidedText(name, Qt.TextElideMode.ElideRight, wide - 12)
+            painter.drawText(rect.adjusted(7, 0, -4, 0), int(Qt.AlignmentFlag.AlignVCenter), text)
+        painter.setPen(QPen(colour("ember"), 1.8))
+        middle, x = 12.5, self.width() / 2
+        painter.drawLine(QPointF(x - 9, middle), QPointF(x + 8, middle))
+        painter.drawLine(QPointF(x + 3, middle - 5), QPointF(x + 8, middle))
+        painter.drawLine(QPointF(x + 3, middle + 5), QPointF(x + 8, middle))
+
+
+class Coupling(Region):
+    """How strongly, and which way."""
+
+    wide_asked = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__("ember", "Coupling")
+        self.session = session
+        self.card = LinkCard(session)
+        self.graph = CouplingGraph(session)
+        self.why = QLabel()
+        self.why.setWordWrap(True)
+        self.why.setStyleSheet(f"color: {colour('ember_text').name()}")
+        self.why.setAccessibleName("Why nothing moves")
+        self.settings = SettingsPanel(session, "ember", names=78)
+        self.settings.skip = frozenset({"map"})
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 2, 0, 4)
+        outer.setSpacing(0)
+        more = bare("more", "Duplicate, switch or remove this quake", self._menu)
+        outer.addWidget(line(title("Coupling", "ember"), None, more, height=28))
+        body = QVBoxLayout()
+        body.setContentsMargins(8, 2, 2, 0)
+        body.setSpacing(6)
+        for widget in (self.card, self.graph, self.why):
+            holder = QVBoxLayout()
+            holder.setContentsMargins(0, 0, 6, 0)
+            holder.addWidget(widget)
+            body.addLayout(holder)
+        body.addWidget(self.settings, 1)
+        outer.addLayout(body, 1)
+        session.changed.connect(self._changed)
+        session.selected.connect(self.refresh)
+        session.moved.connect(self._refresh_values)
+
+    def refresh(self) -> None:
+        """Show the document."""
+        self.settings.show_node(self.session.selection.quake)
+        self.card.update()
+        self.graph.update()
+        if not self.session.selection.quake:
+            plate = bool(self.session.selection.plate)
+            self._say("No quake here. Add one with “+ Quake” under the picture." if plate else "Choose a plate first.")
+
+    def _changed(self, found: set[str]) -> None:
+        if found & {"shape"} or self.session.selection.quake in found:
+            self.refresh()
+
+    def _refresh_values(self) -> None:
+        self.settings.refresh()
+        self.graph.update()
+
+    def _say(self, text: str) -> None:
+        self.why.setText(text)
+        self.why.setVisible(bool(text))
+
+    def show_response(self, response: BenchResponse) -> None:
+        """Show a computed frame's histogram, and why nothing moves."""
+        rest = rest_of(self.session, response)
+        same = self.session.selection.quake and (
+            self.session.raw(f"{self.session.selection.quake}/map") == response.request.map_id
+        )
+        self.graph.show_map(response.bars if same else [], rest)
+        if response.request.probe and self.session.selection.quake:
+            self._say(f"Nothing moves: {response.why[:1].lower()}{response.why[1:]}." if response.why else "")
+
+    def _menu(self) -> None:
+        path = self.session.selection.quake
+        if not path:
+            return
+        menu = QMenu(self)
+        menu.addAction("Duplicate this quake", lambda: verbs.duplicate_item(self.session, path))
+        menu.addAction("Switch it on or off", lambda: verbs.switch(self.session, path))
+        menu.addAction("All its settings to default", lambda: verbs.reset(self.session, path))
+        menu.addAction("Remove it", lambda: verbs.remove_item(self.session, path))
+        menu.exec(self.mapToGlobal(self.rect().topRight()))

@@ -1,0 +1,195 @@
+"""The bench's frames: asks the render threads for what is to be seen, and plays."""
+
+from __future__ import annotations
+
+import time
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from nimble_quake.render.bench import BenchRequest, BenchResponse
+from nimble_quake.render.scheduler import Scheduler
+from nimble_quake.session.state import Session
+
+PREVIEWS = {"auto": "Automatic", "full": "Full", "half": "Half", "third": "Third"}
+SHARES = {"full": 1.0, "half": 0.5, "third": 1 / 3}
+AHEAD = 36
+"""How many frames are prepared ahead while playing."""
+
+
+class Frames(QObject):
+    """Owns the scheduler. `arrived` comes on the window's thread."""
+
+    arrived = pyqtSignal(object)
+    play_changed = pyqtSignal()
+    _delivered = pyqtSignal(object)
+    """Emitted on a render thread; Qt queues it to ours."""
+
+    def __init__(self, session: Session, preview: str = "auto") -> None:
+        super().__init__()
+        self.session, self.preview = session, preview
+        self.scheduler = Scheduler(session.engine, self._delivered.emit)
+        self._delivered.connect(self._arrive)
+        self.viewer_scale = self.map_viewer_scale = 0.5
+        self.map_view, self.picture_view = "value", "result"
+        self.step_view = "finished"
+        """Look at the map "finished", "after" the selected step, or "before" it."""
+        self.shot_override: object | None = None
+        """A shot to show instead of the open one: a choice being tried."""
+        self.playing = False
+        self.shown_rate = 0.0
+        self.dropped = 0
+        self.last: BenchResponse | None = None
+        self._began = (0.0, 0)
+        self._shown: list[float] = []
+        self._clock = QTimer(self)
+        self._clock.setInterval(4)
+        self._clock.timeout.connect(self._tick)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(0)
+        self._soon.timeout.connect(self._ask)
+        session.changed.connect(lambda _: self.ask())
+        session.selected.connect(self.ask)
+        session.moved.connect(self._moved)
+
+    def scales(self) -> tuple[float, float]:
+        """Return the scales picture and map are computed at."""
+        if self.preview in SHARES:
+            share = SHARES[self.preview]
+            return share, share
+        return min(1.0, self.viewer_scale), min(1.0, self.map_viewer_scale)
+
+    def request(self, frame: int, *, probe: bool) -> BenchRequest:
+        """Return the request for a frame as the bench is set now."""
+        session = self.session
+        shot = self.shot_override or session.shot
+        scale, map_scale = self.scales()
+        map_id = session.selection.map.partition("/")[2]
+        steps = None
+        if self.step_view != "finished" and session.selection.step and self.shot_override is None:
+            map = session.shot.map(map_id)
+            ids = [step.id for step in map.recipe] if map else []
+            step = session.selection.step.rsplit("/", 1)[1]
+            if step in ids:
+                steps = ids.index(step) + (self.step_view == "after")
+        return BenchRequest(
+            shot=shot,  # type: ignore[arg-type]
+            frame=frame,
+            scale=scale,
+            map_scale=map_scale,
+            map_id=map_id,
+            steps=steps,
+            plate_id=session.selection.plate.partition("/")[2],
+            quake_path=session.selection.quake,
+            map_view=self.map_view,
+            picture_view=self.picture_view,
+            probe=probe,
+        )
+
+    def ask(self) -> None:
+        """Ask for the frame at the playhead; several asks in one turn of the event loop are one."""
+        if not self._soon.isActive():
+            self._soon.start()
+
+    def _ask(self) -> None:
+        if self.playing:
+            self._prepare(self.session.frame)
+        else:
+            self.scheduler.ask(self.request(self.session.frame, probe=True))
+
+    def _arrive(self, response: BenchResponse) -> None:
+        if self.playing:
+            return
+        self.last = response
+        self.arrived.emit(response)
+
+    def _moved(self) -> None:
+        if self.playing:
+            return
+        kept = self.scheduler.ready(self.request(self.session.frame, probe=False))
+        if kept is not None:
+            self.arrived.emit(kept)
+        self.ask()
+
+    # Playing
+
+    def span(self) -> tuple[int, int]:
+        """Return the range that plays, end not included."""
+        return self.session.shot.loop or (0, self.session.shot.length)
+
+    def toggle(self) -> None:
+        """Play or pause."""
+        self.stop() if self.playing else self.play()
+
+    def play(self) -> None:
+        """Play in a loop from the playhead, at true rate."""
+        if self.playing:
+            return
+        first, end = self.span()
+        if not first <= self.session.frame < end:
+            self.session.set_frame(first)
+        self.playing, self.dropped = True, 0
+        self._shown = []
+        self._began = (time.perf_counter(), self.session.frame)
+        self._prepare(self.session.frame)
+        self._clock.start()
+        self.play_changed.emit()
+
+    def stop(self) -> None:
+        """Pause, and look at this frame closely."""
+        if not self.playing:
+            return
+        self.playing = False
+        self._clock.stop()
+        self.scheduler.prepare(())
+        self.play_changed.emit()
+        self.ask()
+
+    def _wanted(self) -> int:
+        first, end = self.span()
+        began, start = self._began
+        gone = int((time.perf_counter() - began) * float(self.session.shot.rate))
+        return first + (start - first + gone) % max(1, end - first)
+
+    def _prepare(self, frame: int) -> None:
+        """Ask for the coming frames; when computing cannot keep up, from the first that can be ready in time."""
+        first, end = self.span()
+        period = 1000 / float(self.session.shot.rate)
+        lead = max(0, int(self.scheduler.cost / period))
+        coming = [first + (frame + lead + n - first) % (end - first) for n in range(min(AHEAD, end - first))]
+        self.scheduler.prepare([self.request(number, probe=False) for number in coming])
+
+    def _tick(self) -> None:
+        wanted = self._wanted()
+        if self.last is not None and self.last.request.frame == wanted and not self.last.request.probe:
+            return
+        kept = self.scheduler.ready(self.request(wanted, probe=False))
+        if kept is None or (self.last is kept):
+            if wanted != self.session.frame and kept is None:
+                self._missed(wanted)
+            return
+        skipped = (wanted - self.session.frame - 1) % max(1, self.session.shot.length)
+        self.dropped += skipped if 0 < skipped < 60 else 0
+        now = time.perf_counter()
+        self._shown = [at for at in self._shown if now - at < 1.0] + [now]
+        if len(self._shown) > 2:
+            self.shown_rate = (len(self._shown) - 1) / (self._shown[-1] - self._shown[0])
+        self.last = kept
+        self.session.set_frame(wanted)
+        self.arrived.emit(kept)
+        self._prepare(wanted)
+
+    def _missed(self, wanted: int) -> None:
+        """No frame is ready: true time goes on, and the coming ones are asked for."""
+        self._prepare(wanted)
+
+    def shut(self) -> None:
+        """End the render threads."""
+        self._clock.stop()
+        self.scheduler.stop()
+
+    def with_override(self, shot: object | None) -> None:
+        """Show another shot in the viewers (a choice being tried), or the open one again."""
+        self.shot_override = shot
+        self.ask()
+

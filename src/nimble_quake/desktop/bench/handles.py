@@ -1,0 +1,187 @@
+"""Handles in the picture and on the map: place, scale and turn of a plate; ends and centres of gradients."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPen
+
+from nimble_quake.desktop.bench.viewer import Viewer
+from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.operators.base import PlateKind
+from nimble_quake.params.kinds import Place
+from nimble_quake.raster import affine
+from nimble_quake.render.job import Job
+from nimble_quake.render.placement import Placement, placement
+from nimble_quake.session.state import Session
+from nimble_quake.shot.model import Plate
+from nimble_quake.shot.paths import find
+
+GRAB = 9.0
+
+
+@dataclass(frozen=True, eq=False)
+class Grip:
+    """Something to drag: what it changes and where it is (shot pixels)."""
+
+    sort: str
+    path: str
+    at: QPointF
+
+
+class Handles:
+    """Draws and drags the handles of one viewer. `node`: returns the path of the node whose handles are shown."""
+
+    def __init__(self, session: Session, viewer: Viewer, region: str, node: Callable[[], str]) -> None:
+        self.session, self.viewer, self.region, self.node = session, viewer, region, node
+        self.on = True
+        self._drag: Grip | None = None
+        self._from = QPointF()
+        self._lies: Placement | None = None
+        self.pick: Callable[[QPointF], None] | None = None
+        """Set by a place picker: takes the next click."""
+        viewer.overlays.append(self.paint)
+        viewer.grip = self.take
+
+    def _placement(self) -> Placement | None:
+        plate = find(self.session.shot, self.node())
+        if not isinstance(plate, Plate):
+            return None
+        try:
+            job = Job(self.session.engine, self.session.shot, self.session.frame)
+            operator = job.operator("plate", plate, self.node())
+            if not isinstance(operator, PlateKind) or operator.endless:
+                return None
+            ctx = job.context(operator, plate, self.node())
+            return placement(operator, operator.box(ctx), (self.session.shot.width, self.session.shot.height))
+        except NimbleQuakeError:
+            return None
+
+    def grips(self) -> list[Grip]:
+        """Return what can be dragged now."""
+        path = self.node()
+        operator = self.session.operator(path) if path else None
+        if operator is None or not self.on:
+            return []
+        found = []
+        pairs = getattr(operator, "handles", tuple)()
+        if self._shown(path, operator.declared):
+            for pair in pairs:
+                for name in pair:
+                    x, y = self.session.shown(f"{path}/{name}")
+                    found.append(Grip("place", f"{path}/{name}", QPointF(x, y)))
+        lies = self._placement() if isinstance(find(self.session.shot, path), Plate) else None
+        if lies is not None:
+            w, h = lies.box
+            corners = [QPointF(*affine.apply(lies.place, x, y)) for x, y in ((0, 0), (w, 0), (w, h), (0, h))]
+            found += [Grip("scale", path, corner) for corner in corners]
+            top = QPointF(*affine.apply(lies.place, w / 2, 0))
+            middle = QPointF(*affine.apply(lies.place, w / 2, h / 2))
+            way = top - middle
+            far = math.hypot(way.x(), way.y()) or 1.0
+            found.append(Grip("turn", path, top + way * (24 / self.viewer.zoom() / far)))
+        return found
+
+    def _shown(self, path: str, declared: dict[str, object]) -> bool:
+        place = next((p for p in declared.values() if isinstance(p, Place) and p.name in ("start", "end")), None)
+        if place is None or place.shown_when is None:
+            return True
+        other, values = place.shown_when
+        return str(self.session.shown(f"{path}/{other}")) in values.split("|")
+
+    def take(self, what: str, place: QPointF, event: QMouseEvent) -> bool:
+        """Handle a press, move or release in the viewer; True where a handle took it."""
+        if what == "press":
+            return self._press(place, event)
+        if what == "move" and self._drag is not None:
+            self._move(place, event)
+            return True
+        if what == "release" and self._drag is not None:
+            self._drag = None
+            self.session.commit()
+            return True
+        return False
+
+    def _press(self, place: QPointF, event: QMouseEvent) -> bool:
+        if self.pick is not None:
+            pick, self.pick = self.pick, None
+            self.viewer.unsetCursor()
+            pick(place)
+            return True
+        if not self.on:
+            return False
+        reach = GRAB / self.viewer.zoom()
+        for grip in self.grips():
+            way = grip.at - place
+            if math.hypot(way.x(), way.y()) <= reach:
+                return self._start(grip, place)
+        plate = find(self.session.shot, self.node())
+        lies = self._placement() if isinstance(plate, Plate) and not plate.locked else None
+        back = affine.inverse(lies.place) if lies else None
+        if lies and back:
+            x, y = affine.apply(back, place.x(), place.y())
+            if 0 <= x <= lies.box[0] and 0 <= y <= lies.box[1]:
+                return self._start(Grip("move", self.node(), place), place)
+        return False
+
+    def _start(self, grip: Grip, place: QPointF) -> bool:
+        self._drag, self._from, self._lies = grip, place, self._placement()
+        names = {"place": "Move {}", "move": "Move {}", "scale": "Scale {}", "turn": "Turn {}"}
+        self._values = {
+            name: self.session.shown(f"{self.node()}/{name}")
+            for name in ("position", "scale_x", "scale_y", "turn")
+            if self.session.param(f"{self.node()}/{name}")
+        }
+        self.session.begin(names[grip.sort].format(self.session.name_of(self.node())))
+        return True
+
+    def _move(self, place: QPointF, event: QMouseEvent) -> None:
+        assert self._drag is not None
+        drag, straight = self._drag, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if drag.sort == "place":
+            self.session.set(drag.path, (round(place.x(), 1), round(place.y(), 1)))
+            return
+        x0, y0 = self._values["position"]
+        if drag.sort == "move":
+            dx, dy = place.x() - self._from.x(), place.y() - self._from.y()
+            if straight:
+                dx, dy = (dx, 0.0) if abs(dx) > abs(dy) else (0.0, dy)
+            self.session.set(f"{drag.path}/position", (round(x0 + dx, 1), round(y0 + dy, 1)))
+        elif drag.sort == "scale":
+            before = math.hypot(drag.at.x() - x0, drag.at.y() - y0)
+            now = math.hypot(place.x() - x0, place.y() - y0)
+            factor = now / before if before > 1 else 1.0
+            for name in ("scale_x", "scale_y"):
+                self.session.set(f"{drag.path}/{name}", round(self._values[name] * factor, 3))
+        else:
+            first = math.atan2(drag.at.y() - y0, drag.at.x() - x0)
+            turn = math.degrees(math.atan2(place.y() - y0, place.x() - x0) - first)
+            turn = self._values["turn"] + (turn + 180) % 360 - 180
+            self.session.set(f"{drag.path}/turn", round(turn / 15) * 15.0 if straight else round(turn, 1))
+
+    def paint(self, painter: QPainter, viewer: Viewer) -> None:
+        """Draw the handles."""
+        grips = self.grips()
+        if not grips:
+            return
+        points = {grip: viewer.to_widget(grip.at.x(), grip.at.y()) for grip in grips}
+        corners = [points[grip] for grip in grips if grip.sort == "scale"]
+        places = [points[grip] for grip in grips if grip.sort == "place"]
+        for pen in (QPen(colour("well"), 3), QPen(colour(self.region), 1.4)):
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            if corners:
+                painter.drawPolygon(corners)
+            for start, end in zip(places[::2], places[1::2], strict=False):
+                painter.drawLine(start, end)
+        for grip, at in points.items():
+            painter.setPen(QPen(colour("well"), 1))
+            painter.setBrush(colour("chalk" if grip.sort == "turn" else self.region))
+            if grip.sort == "scale":
+                painter.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8))
+            else:
+                painter.drawEllipse(at, 5, 5)

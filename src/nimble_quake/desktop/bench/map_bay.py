@@ -1,0 +1,334 @@
+"""The map bay: the shot's maps, the map viewer, the recipe and the selected step's settings."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+
+from nimble_quake.desktop.bench.frames import Frames
+from nimble_quake.desktop.bench.handles import Handles
+from nimble_quake.desktop.bench.needles import paint_needles
+from nimble_quake.desktop.bench.parts import Region, bare, heading, line, title, worded
+from nimble_quake.desktop.bench.row_list import Row, RowList, scrolled
+from nimble_quake.desktop.bench.signs import Sign, signs
+from nimble_quake.desktop.bench.tabs import MapTabs
+from nimble_quake.desktop.bench.view_state import ViewState
+from nimble_quake.desktop.bench.viewer import Viewer, image_of
+from nimble_quake.desktop.settings.editors import Chooser
+from nimble_quake.desktop.settings.panel import SettingsPanel
+from nimble_quake.desktop.theme.look import icon
+from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.segments import Segments
+from nimble_quake.params.kinds import Choice
+from nimble_quake.render.bench import BenchResponse
+from nimble_quake.session import verbs
+from nimble_quake.session.state import Session
+from nimble_quake.shot.model import Map
+from nimble_quake.shot.paths import find
+
+VIEWS = (("value", "Value"), ("red", "R"), ("green", "G"), ("blue", "B"), ("alpha", "A"),
+         ("contour", "Contour"), ("needles", "Needles"), ("slope", "Slope"))  # fmt: skip
+STEP_VIEWS = {"finished": "Finished", "after": "After this step", "before": "Before this step"}
+
+
+class SignPill(QWidget):
+    """A sign on the map: what is off, and a button that mends it."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(7, 3, 3, 3)
+        row.setSpacing(7)
+        picture = QLabel()
+        picture.setPixmap(icon("warning", "fault_text").pixmap(15, 15))
+        self.words = QLabel()
+        self.button = QPushButton()
+        self.button.setFixedHeight(22)
+        self.button.clicked.connect(self._mend)
+        for widget in (picture, self.words, self.button):
+            row.addWidget(widget)
+        self._sign: Sign | None = None
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setStyleSheet("SignPill { background: rgba(18,18,18,228); border-radius: 3px; } QLabel { color: #e8e6e1; }")
+        self.setAccessibleName("Sign")
+        self.hide()
+
+    def show_signs(self, found: list[Sign]) -> None:
+        """Show the worst sign, and how many more there are."""
+        self._sign = found[0] if found else None
+        self.setVisible(bool(found))
+        if found:
+            more = f"  (+{len(found) - 1})" if len(found) > 1 else ""
+            self.words.setText(found[0].text + more)
+            self.words.setToolTip("\n".join(sign.text for sign in found))
+            self.button.setText(found[0].cure)
+            self.adjustSize()
+
+    def _mend(self) -> None:
+        if self._sign:
+            self._sign.mend()
+
+
+class MapBay(Region):
+    """What drives."""
+
+    board_asked = pyqtSignal()
+    wide_asked = pyqtSignal()
+
+    def __init__(self, session: Session, frames: Frames, state: ViewState) -> None:
+        super().__init__("brass", "Map bay")
+        self.session, self.frames = session, frames
+        self._response: BenchResponse | None = None
+        self.tabs = MapTabs()
+        self.tabs.chosen.connect(lambda path: session.select(map=path))
+        self.tabs.menu_asked.connect(self._tab_menu)
+        self.viewer = Viewer("Map viewer", state)
+        self.viewer.overlays.append(self._overlay)
+        self.handles = Handles(session, self.viewer, "brass", lambda: session.selection.step)
+        self.pill = SignPill(self.viewer)
+        self.views = Segments(VIEWS, "brass", "Map view", boxed=False)
+        self.views.chosen.connect(self._choose_view)
+        self.narrow_views = Chooser("Map view")
+        for key, word in VIEWS:
+            self.narrow_views.addItem({"R": "Red", "G": "Green", "B": "Blue", "A": "Alpha"}.get(word, word), key)
+        self.narrow_views.activated.connect(lambda n: self._choose_view(self.narrow_views.itemData(n)))
+        self.step_view = Chooser("Which step of the recipe is shown")
+        self.step_view.setToolTip("Show the finished map, or how it looks after or before the selected step")
+        self.step_view.setFixedWidth(112)
+        for key, label in STEP_VIEWS.items():
+            self.step_view.addItem(label, key)
+        self.step_view.activated.connect(self._choose_step_view)
+        self.recipe = RowList("Recipe", 33, QSize(50, 28))
+        self.recipe.empty_text = "No steps yet. Add one: a source makes values, a shaper changes them."
+        self.settings = SettingsPanel(session, "brass", names=64)
+        self._step_title = heading("")
+        self._lay_out()
+        self._join()
+
+    def _lay_out(self) -> None:
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 2, 0, 6)
+        outer.setSpacing(0)
+        add = bare("add", "New map", lambda: verbs.new_map(self.session))
+        wide = bare("wide", "Give the map bay the whole width", self.wide_asked.emit, toggles=True)
+        self.wide_button = wide
+        head = line(title("Map", "brass"), 8, self.tabs, add, wide, height=28)
+        layout = head.layout()
+        if isinstance(layout, QHBoxLayout):
+            layout.setStretchFactor(self.tabs, 1)
+        self.fit_button = worded("Fit", "Show the whole frame", self.viewer.state.show_all)
+        self.zoom_label = QLabel()
+        views = line(self.views, self.narrow_views, None, self.step_view, 4, self.zoom_label, self.fit_button)
+        outer.addWidget(head)
+        framed = QHBoxLayout()
+        framed.setContentsMargins(8, 0, 8, 0)
+        framed.addWidget(self.viewer)
+        outer.addLayout(framed, 1)
+        outer.addWidget(views)
+        outer.addWidget(self._body())
+
+    def _body(self) -> QWidget:
+        body = QWidget()
+        body.setFixedHeight(206)
+        row = QHBoxLayout(body)
+        row.setContentsMargins(8, 0, 4, 0)
+        row.setSpacing(10)
+        left, right = QVBoxLayout(), QVBoxLayout()
+        for column in (left, right):
+            column.setContentsMargins(0, 0, 0, 0)
+            column.setSpacing(2)
+        self.add_button = worded("Add step", "Choose a source or shaper to add", self.board_asked.emit, "add")
+        left.addWidget(line(heading("Recipe"), None, self.add_button, height=26, margins=(0, 0)))
+        self.recipe_area = scrolled(self.recipe)
+        left.addWidget(self.recipe_area, 1)
+        self.swap = Chooser("Swap this step for another kind")
+        self.swap.setToolTip("Swap this step for another kind; what both have in common stays")
+        self.swap.setFixedWidth(128)
+        self.swap.activated.connect(lambda n: verbs.swap_kind(self.session, self.session.selection.step, self.swap.itemData(n)))
+        reset = bare("reset", "All settings of this step back to their defaults",
+                     lambda: verbs.reset(self.session, self.session.selection.step))  # fmt: skip
+        right.addWidget(line(self._step_title, None, self.swap, reset, height=26, margins=(0, 4)))
+        right.addWidget(self.settings, 1)
+        holder = QWidget()
+        holder.setLayout(left)
+        holder.setFixedWidth(200)
+        self._left = holder
+        row.addWidget(holder)
+        row.addLayout(right, 1)
+        return body
+
+    def _join(self) -> None:
+        session = self.session
+        self.recipe.chosen.connect(lambda path: session.select(step=path))
+        self.recipe.switched.connect(lambda path: verbs.switch(session, path))
+        self.recipe.removed.connect(lambda path: verbs.remove_item(session, path))
+        self.recipe.renamed.connect(lambda path, name: verbs.rename(session, path, name))
+        self.recipe.moved.connect(lambda path, to: verbs.move_item(session, path, to))
+        self.recipe.menu_asked.connect(self._row_menu)
+        self.viewer.state.changed.connect(self._show_zoom)
+        session.changed.connect(self._changed)
+        session.selected.connect(self.refresh)
+        session.moved.connect(self.settings.refresh)
+
+    # Showing
+
+    def refresh(self) -> None:
+        """Show the document."""
+        session = self.session
+        self.tabs.show_items([(f"maps/{m.id}", m.name) for m in session.shot.maps], session.selection.map)
+        map = find(session.shot, session.selection.map) if session.selection.map else None
+        self.recipe.show_rows(self._rows(map) if isinstance(map, Map) else [], (session.selection.step,))
+        self.settings.show_node(session.selection.step)
+        self._show_swap()
+        self.viewer.size_of_shot = (session.shot.width, session.shot.height)
+        self.add_button.setEnabled(isinstance(map, Map))
+        self._show_zoom()
+
+    def _changed(self, found: set[str]) -> None:
+        if found & {"shape", "settings"} or not found:
+            self.refresh()
+        else:
+            map = find(self.session.shot, self.session.selection.map) if self.session.selection.map else None
+            if isinstance(map, Map) and any(path.startswith("maps/") for path in found):
+                self.recipe.show_rows(self._rows(map), (self.session.selection.step,))
+            if self.session.selection.step in found:
+                self.settings.refresh()
+        self.viewer.update()
+
+    def _rows(self, map: Map) -> list[Row]:
+        rows = []
+        for number, step in enumerate(map.recipe, 1):
+            path = f"maps/{map.id}/steps/{step.id}"
+            rows.append(
+                Row(path, self.session.name_of(path), self._summary(path), on=step.on, region="brass", number=str(number))
+            )
+        return rows
+
+    def _summary(self, path: str) -> str:
+        """A step's most telling numbers: "add 38 %" first, else its first two."""
+        operator = self.session.operator(path)
+        if operator is None:
+            return "not known here"
+        words = []
+        combine, opacity = self.session.shown(f"{path}/combine"), self.session.shown(f"{path}/opacity")
+        if combine not in (None, "over"):
+            words.append(str(combine))
+        if opacity is not None and opacity < 1:
+            words.append(f"{opacity:.0%}".replace("%", " %"))
+        for name, param in operator.declared.items():
+            if len(words) >= 2 or name in ("combine", "opacity"):
+                break
+            value = self.session.shown(f"{path}/{name}")
+            if isinstance(param, Choice):
+                words.append(param.label_of(str(value)).lower())
+            elif param.kind == "number":
+                factor, unit = getattr(param, "factor", 1.0), getattr(param, "unit", "")
+                words.append(f"{value * factor:.4g} {unit}".strip())
+        return ", ".join(words)
+
+    def _show_swap(self) -> None:
+        path = self.session.selection.step
+        operator = self.session.operator(path) if path else None
+        self._step_title.setText(self.session.name_of(path) if path else "")
+        self.swap.setVisible(operator is not None)
+        self.swap.clear()
+        if operator is not None:
+            for other in self.session.engine.operators.all(operator.family):
+                self.swap.addItem(other.title, other.kind)
+            self.swap.setCurrentIndex(self.swap.findData(operator.kind))
+
+    def show_response(self, response: BenchResponse) -> None:
+        """Show a computed frame."""
+        self._response = response
+        self.viewer.show_image(image_of(response.map) if response.map is not None else None)
+        if response.request.probe:
+            self.pill.show_signs(signs(self.session, response) if self.frames.shot_override is None else [])
+            self.pill.move(8, self.viewer.height() - self.pill.height() - 8)
+        if self.settings.levels is not None:
+            self.settings.levels.show_histogram(response.bars)
+
+    def _overlay(self, painter: QPainter, viewer: Viewer) -> None:
+        self._paint_ways(painter, viewer)
+        if self.frames.map_view == "needles" and self._response is not None and self._response.values is not None:
+            paint_needles(painter, viewer, self.session, self._response)
+
+    def _paint_ways(self, painter: QPainter, viewer: Viewer) -> None:
+        """Two small signs: which way white pushes the picture, and which way black."""
+        path = self.session.selection.quake
+        if not path or self.session.raw(f"{path}/map") != self.session.selection.map.partition("/")[2]:
+            return
+        ways = verbs.ways_of(self.session, path)
+        x, y = viewer.width() - 8.0, 8.0
+        for word, (dx, dy), fill in (("white", ways, "#f4f4f4"), ("black", (-ways[0], -ways[1]), "#101010")):
+            rect = viewer.paint_tag(painter, QPointF(x, y), f"{word}          ", right=True)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            middle = QPointF(rect.right() - 14, rect.center().y())
+            painter.setPen(QPen(colour("rail"), 1))
+            painter.setBrush(QColor(fill))
+            painter.drawRect(QRectF(rect.right() - 34, rect.center().y() - 4, 8, 8))
+            painter.setPen(QPen(colour("ember"), 1.6))
+            _arrow(painter, middle, dx, dy)
+            y += 21
+
+    def _show_zoom(self) -> None:
+        self.zoom_label.setText(f"{self.viewer.zoom() * 100:.0f} %")
+
+    def _choose_view(self, view: str) -> None:
+        self.frames.map_view = view
+        self.views.show_value(view)
+        self.narrow_views.setCurrentIndex(self.narrow_views.findData(view))
+        self.frames.ask()
+
+    def _choose_step_view(self, index: int) -> None:
+        self.frames.step_view = self.step_view.itemData(index)
+        self.frames.ask()
+
+    def resizeEvent(self, event: object) -> None:
+        super().resizeEvent(event)  # type: ignore[arg-type]
+        narrow = self.width() < 490
+        self.views.setVisible(not narrow)
+        self.narrow_views.setVisible(narrow)
+        self.swap.setVisible(self.width() >= 440 and bool(self.session.selection.step))
+        self._left.setFixedWidth(168 if narrow else 206)
+        self._show_zoom()
+        self.pill.move(8, self.viewer.height() - self.pill.height() - 8)
+
+    # Menus
+
+    def _row_menu(self, path: str, at: object) -> None:
+        menu = QMenu(self)
+        menu.addAction("Duplicate", lambda: verbs.duplicate_item(self.session, path))
+        menu.addAction("Rename", lambda: self.recipe.rename(path))
+        menu.addAction("Switch on or off", lambda: verbs.switch(self.session, path))
+        menu.addAction("Remove", lambda: verbs.remove_item(self.session, path))
+        menu.exec(at)  # type: ignore[call-overload]
+
+    def _tab_menu(self, path: str, at: object) -> None:
+        self.session.select(map=path)
+        users = len(self.session.shot.users_of(path.partition("/")[2]))
+        menu = QMenu(self)
+        used = menu.addAction(f"Used by {users} quake{'' if users == 1 else 's'}")
+        if used:
+            used.setEnabled(False)
+        menu.addAction("Rename …", lambda: _ask_name(self, self.session, path))
+        menu.addAction("Duplicate", lambda: verbs.duplicate_item(self.session, path))
+        menu.addAction("Remove", lambda: verbs.remove_item(self.session, path))
+        menu.exec(at)  # type: ignore[call-overload]
+
+
+def _ask_name(parent: QWidget, session: Session, path: str) -> None:
+    name, good = QInputDialog.getText(parent, "Rename", "Name", text=session.name_of(path))
+    if good and name.strip():
+        verbs.rename(session, path, name.strip())
+
+
+def _arrow(painter: QPainter, at: QPointF, dx: float, dy: float) -> None:
+    """A small arrow about a place; a dot where there is no way."""
+    if (dx, dy) == (0, 0):
+        painter.drawEllipse(at, 1.5, 1.5)
+        return
+    tip, tail = QPointF(at.x() + dx * 7, at.y() + dy * 7), QPointF(at.x() - dx * 7, at.y() - dy * 7)
+    painter.drawLine(tail, tip)
+    for side in (1, -1):
+        painter.drawLine(tip, QPointF(tip.x() - dx * 4 + dy * 3.5 * side, tip.y() - dy * 4 - dx * 3.5 * side))

@@ -1,0 +1,57 @@
+"""Needles: small lines on the map that show where each place pushes the picture, and how far."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PyQt6.QtCore import QLineF, QPointF
+from PyQt6.QtGui import QPainter, QPen
+
+from nimble_quake.desktop.bench.viewer import Viewer
+from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.operators.base import Quake
+from nimble_quake.render.bench import BenchResponse
+from nimble_quake.render.job import moment_of
+from nimble_quake.render.resolving import resolved
+from nimble_quake.session.state import Session
+from nimble_quake.shot.model import Node
+from nimble_quake.shot.paths import find
+
+APART = 26
+"""Widget pixels between needles."""
+
+
+def quake_now(session: Session, path: str) -> Quake | None:
+    """Return the quake at a path with its numbers at the playhead."""
+    node, kind = find(session.shot, path) if path else None, session.operator(path) if path else None
+    if not isinstance(node, Node) or kind is None or not issubclass(kind, Quake):
+        return None
+    return resolved(kind, node, moment_of(session.shot, session.frame), path)
+
+
+def paint_needles(painter: QPainter, viewer: Viewer, session: Session, response: BenchResponse) -> None:
+    """Draw the needles of the selected quake over the map's values."""
+    values, quake = response.values, quake_now(session, session.selection.quake)
+    if values is None or quake is None:
+        return
+    step = max(1, round(APART / viewer.zoom() * response.request.map_scale))
+    picked = np.ascontiguousarray(values[step // 2 :: step, step // 2 :: step])
+    moves = -quake.offsets(picked, response.rest)
+    lines, heads = [], []
+    zoom = viewer.zoom()
+    for row in range(picked.shape[0]):
+        for column in range(picked.shape[1]):
+            x, y = ((n * step + step // 2 + 0.5) / response.request.map_scale for n in (column, row))
+            at = viewer.to_widget(x, y)
+            dx, dy = float(moves[0, row, column]) * zoom, float(moves[1, row, column]) * zoom
+            far = math.hypot(dx, dy)
+            if far > APART * 1.6:
+                dx, dy = dx / far * APART * 1.6, dy / far * APART * 1.6
+            lines.append(QLineF(at, QPointF(at.x() + dx, at.y() + dy)))
+            heads.append(at)
+    for pen in (QPen(colour("well"), 3), QPen(colour("ember"), 1.4)):
+        painter.setPen(pen)
+        painter.drawLines(lines)
+    painter.setPen(QPen(colour("ember"), 3))
+    painter.drawPoints(heads)

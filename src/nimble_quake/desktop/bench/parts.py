@@ -1,0 +1,94 @@
+"""Small parts the regions share: heads, buttons, view bars."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QToolButton, QWidget
+
+from nimble_quake.desktop.theme.look import font, icon
+from nimble_quake.desktop.theme.roles import REGION_TEXT, colour
+
+
+class Region(QWidget):
+    """A panel with its region's colour as a thin top edge."""
+
+    def __init__(self, region: str, name: str) -> None:
+        super().__init__()
+        self.region = region
+        self.setAccessibleName(name)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), colour("panel"))
+        painter.fillRect(0, 0, self.width(), 2, colour(self.region))
+
+
+def title(text: str, region: str) -> QLabel:
+    """Return a region's name in its colour."""
+    label = QLabel(text)
+    label.setFont(font(13, strong=True))
+    label.setStyleSheet(f"color: {colour(REGION_TEXT[region]).name()}")
+    return label
+
+
+def heading(text: str) -> QLabel:
+    """Return the heading of a list or of settings."""
+    label = QLabel(text)
+    label.setFont(font(12, strong=True))
+    return label
+
+
+def quiet(text: str, size: int = 12) -> QLabel:
+    """Return second words."""
+    label = QLabel(text)
+    label.setFont(font(size))
+    label.setStyleSheet(f"color: {colour('quiet').name()}")
+    return label
+
+
+def bare(icon_name: str, tip: str, action: Callable[[], object] | None = None, *, toggles: bool = False) -> QToolButton:
+    """Return a button that is only an icon."""
+    button = QToolButton()
+    button.setProperty("bare", "true")
+    button.setIcon(icon(icon_name))
+    button.setIconSize(QSize(16, 16))
+    button.setFixedSize(26, 24)
+    button.setToolTip(tip)
+    button.setAccessibleName(tip.split(".")[0])
+    button.setCheckable(toggles)
+    if action is not None:
+        button.clicked.connect(lambda: action())
+    return button
+
+
+def worded(text: str, tip: str, action: Callable[[], object], icon_name: str = "") -> QPushButton:
+    """Return a small button with words."""
+    button = QPushButton(text)
+    if icon_name:
+        button.setIcon(icon(icon_name))
+        button.setIconSize(QSize(13, 13))
+    button.setFixedHeight(22)
+    button.setToolTip(tip)
+    button.clicked.connect(lambda: action())
+    return button
+
+
+def line(*widgets: QWidget | int | None, height: int = 28, margins: tuple[int, int] = (8, 8)) -> QWidget:
+    """Return widgets in a row of a fixed height; a number is a gap, None a stretch."""
+    holder = QWidget()
+    holder.setFixedHeight(height)
+    row = QHBoxLayout(holder)
+    row.setContentsMargins(margins[0], 0, margins[1], 0)
+    row.setSpacing(4)
+    for widget in widgets:
+        if widget is None:
+            row.addStretch(1)
+        elif isinstance(widget, int):
+            row.addSpacing(widget)
+        else:
+            row.addWidget(widget, 0, Qt.AlignmentFlag.AlignVCenter)
+    return holder

@@ -1,0 +1,292 @@
+"""The picture bay: the picture viewer, the stack of plates, and the selected plate's settings."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QPainter, QPen
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
+
+from nimble_quake.desktop.bench.frames import PREVIEWS, Frames
+from nimble_quake.desktop.bench.handles import Handles
+from nimble_quake.desktop.bench.parts import Region, bare, heading, line, quiet, title, worded
+from nimble_quake.desktop.bench.row_list import Row, RowList, scrolled
+from nimble_quake.desktop.bench.view_state import ViewState
+from nimble_quake.desktop.bench.viewer import Viewer, image_of
+from nimble_quake.desktop.settings.editors import Chooser
+from nimble_quake.desktop.settings.panel import SettingsPanel
+from nimble_quake.desktop.theme.look import font
+from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.arithmetic import shown_number
+from nimble_quake.desktop.widgets.segments import Segments
+from nimble_quake.operators.base import BLENDS
+from nimble_quake.render.bench import BenchResponse
+from nimble_quake.session import verbs
+from nimble_quake.session.state import Session
+from nimble_quake.shot.model import Plate
+
+VIEWS = (("result", "Result"), ("untouched", "Untouched"), ("split", "Split"), ("difference", "Difference"), ("alpha", "Alpha"))
+
+
+class PictureBay(Region):
+    """What moves."""
+
+    file_asked = pyqtSignal()
+    wide_asked = pyqtSignal()
+
+    def __init__(self, session: Session, frames: Frames, state: ViewState) -> None:
+        super().__init__("lagoon", "Picture bay")
+        self.session, self.frames = session, frames
+        self.folded: set[str] = set()
+        self.origin: tuple[QPointF, QPointF] | None = None
+        """The probe's place and where its pixel came from."""
+        self.message = ""
+        self.viewer = Viewer("Picture viewer", state)
+        self.viewer.overlays.append(self._overlay)
+        self.handles = Handles(session, self.viewer, "lagoon", lambda: session.selection.plate)
+        self.preview = Chooser("Preview size")
+        self.preview.setFixedWidth(140)
+        self.preview.setToolTip("At which size frames are computed while you work; rendering is always full")
+        for key, label in PREVIEWS.items():
+            self.preview.addItem(f"Preview: {label.lower()}", key)
+        self.preview.setCurrentIndex(self.preview.findData(frames.preview))
+        self.preview.activated.connect(self._choose_preview)
+        self.views = Segments(VIEWS, "lagoon", "Picture view", boxed=False)
+        self.views.chosen.connect(self._choose_view)
+        self.narrow_views = Chooser("Picture view")
+        for key, label in VIEWS:
+            self.narrow_views.addItem(label, key)
+        self.narrow_views.activated.connect(lambda n: self._choose_view(self.narrow_views.itemData(n)))
+        self.stack = RowList("Stack", 22, QSize(32, 18))
+        self.stack.empty_text = "Nothing to see yet. Add a plate, or drop pictures and clips on the window."
+        self.settings = SettingsPanel(session, "lagoon", names=62)
+        self._name, self._kind = heading(""), quiet("")
+        self.setAcceptDrops(True)
+        self._lay_out()
+        self._join()
+
+    def _lay_out(self) -> None:
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 2, 0, 6)
+        outer.setSpacing(0)
+        self.handles_button = bare("handles", "Show handles for place, scale and turn", toggles=True)
+        self.handles_button.setChecked(True)
+        self.handles_button.toggled.connect(self._show_handles)
+        self.wide_button = bare("wide", "Give the picture bay the whole width", self.wide_asked.emit, toggles=True)
+        outer.addWidget(line(title("Picture", "lagoon"), 8, self.preview, None, self.handles_button, self.wide_button))
+        framed = QHBoxLayout()
+        framed.setContentsMargins(8, 0, 8, 0)
+        framed.addWidget(self.viewer)
+        outer.addLayout(framed, 1)
+        self.link_button = bare("link", "Both viewers zoom together", toggles=True)
+        self.link_button.setChecked(True)
+        self.zoom_label = QLabel()
+        fit = worded("Fit", "Show the whole frame", lambda: self.viewer.state.show_all())
+        whole = worded("1:1", "One picture pixel on one screen pixel", self._show_whole)
+        outer.addWidget(line(self.views, self.narrow_views, None, self.link_button, self.zoom_label, whole, fit))
+        outer.addWidget(self._body())
+
+    def _body(self) -> QWidget:
+        body = QWidget()
+        body.setFixedHeight(206)
+        row = QHBoxLayout(body)
+        row.setContentsMargins(8, 0, 4, 0)
+        row.setSpacing(10)
+        left, right = QVBoxLayout(), QVBoxLayout()
+        for column in (left, right):
+            column.setContentsMargins(0, 0, 0, 0)
+            column.setSpacing(2)
+        self.plate_button = worded("Plate", "Add text, artwork, a still, a clip or a fill", self.plate_menu, "add")
+        self.quake_button = worded(
+            "Quake", "Let the selected map move the selected plate", lambda: verbs.new_quake(self.session), "add"
+        )
+        left.addWidget(line(heading("Stack"), None, self.plate_button, self.quake_button, height=26, margins=(0, 0)))
+        left.addWidget(scrolled(self.stack), 1)
+        reset = bare("reset", "All settings of this plate back to their defaults",
+                     lambda: verbs.reset(self.session, self.session.selection.plate))  # fmt: skip
+        right.addWidget(line(self._name, 4, self._kind, None, reset, height=26, margins=(0, 4)))
+        right.addWidget(self.settings, 1)
+        self._left = QWidget()
+        self._left.setLayout(left)
+        self._left.setFixedWidth(270)
+        row.addWidget(self._left)
+        row.addLayout(right, 1)
+        return body
+
+    def _join(self) -> None:
+        session = self.session
+        self.stack.chosen.connect(self._choose)
+        self.stack.switched.connect(lambda path: verbs.switch(session, path))
+        self.stack.removed.connect(lambda path: verbs.remove_item(session, path))
+        self.stack.renamed.connect(lambda path, name: verbs.rename(session, path, name))
+        self.stack.moved.connect(lambda path, to: verbs.move_item(session, path, to))
+        self.stack.folded.connect(self._fold)
+        self.stack.menu_asked.connect(self._row_menu)
+        self.viewer.state.changed.connect(self._show_zoom)
+        session.changed.connect(self._changed)
+        session.selected.connect(self.refresh)
+        session.moved.connect(self._moved)
+
+    # Showing
+
+    def refresh(self) -> None:
+        """Show the document."""
+        session = self.session
+        chosen = (session.selection.plate, session.selection.quake)
+        self.stack.show_rows(self._rows(), chosen if session.selection.quake else chosen[:1])
+        self.settings.show_node(session.selection.plate)
+        plate = session.selection.plate
+        operator = session.operator(plate) if plate else None
+        self._name.setText(self._name.fontMetrics().elidedText(session.name_of(plate) if plate else "", Qt.TextElideMode.ElideRight, 110))
+        self._kind.setText(f"{operator.title.lower()} plate" if operator else "")
+        self.quake_button.setEnabled(bool(plate))
+        self.viewer.size_of_shot = (session.shot.width, session.shot.height)
+        self._show_zoom()
+
+    def _changed(self, found: set[str]) -> None:
+        if found & {"shape", "settings"} or not found:
+            self.refresh()
+        elif any(path.startswith("plates/") for path in found):
+            self.stack.show_rows(self._rows(), self.stack.selected)
+            if self.session.selection.plate in found:
+                self.settings.refresh()
+        self.viewer.update()
+
+    def _moved(self) -> None:
+        self.settings.refresh()
+        self.viewer.update()
+
+    def _rows(self) -> list[Row]:
+        rows = []
+        for plate in self.session.shot.plates:
+            path = f"plates/{plate.id}"
+            operator = self.session.operator(path)
+            opened = (path not in self.folded) if plate.quakes else None
+            rows.append(
+                Row(path, self.session.name_of(path), operator.title.lower() if operator else plate.kind,
+                    self._note(path), on=plate.on, region="lagoon", open=opened, locked=plate.locked)
+            )  # fmt: skip
+            if opened:
+                rows += self._quake_rows(plate, path)
+        return rows
+
+    def _quake_rows(self, plate: Plate, path: str) -> list[Row]:
+        rows = []
+        for quake in plate.quakes:
+            own = f"{path}/quakes/{quake.id}"
+            map = self.session.shot.map(str(quake.values.get("map", "")))
+            reach = self.session.shown(f"{own}/reach_x")
+            note = f"{shown_number(float(reach), 0)} px" if reach is not None else ""
+            rows.append(
+                Row(own, self.session.name_of(own), note=note, on=quake.on and plate.on, depth=1, region="ember",
+                    map_name=map.name if map else "no map")
+            )  # fmt: skip
+        return rows
+
+    def _note(self, path: str) -> str:
+        blend = str(self.session.shown(f"{path}/blend"))
+        return next((option.label for option in BLENDS if option.value == blend), "")
+
+    def show_response(self, response: BenchResponse) -> None:
+        """Show a computed frame."""
+        self.message = response.error
+        second = image_of(response.untouched) if response.untouched is not None else None
+        if response.picture is not None:
+            self.viewer.show_image(image_of(response.picture), second)
+        self.viewer.update()
+
+    def _overlay(self, painter: QPainter, viewer: Viewer) -> None:
+        if self.origin is not None:
+            start, end = (viewer.to_widget(p.x(), p.y()) for p in self.origin)
+            for pen in (QPen(colour("well"), 3), QPen(colour("lagoon"), 1.5)):
+                painter.setPen(pen)
+                painter.drawLine(start, end)
+            painter.setBrush(colour("lagoon"))
+            painter.drawEllipse(end, 3.0, 3.0)
+        if self.frames.shot_override is not None:
+            viewer.paint_tag(painter, QPointF(8, 8), "Trying it, not added yet")
+        if self.message:
+            self._paint_message(painter, viewer)
+
+    def _paint_message(self, painter: QPainter, viewer: Viewer) -> None:
+        painter.setFont(font(12))
+        flags = int(Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap)
+        room = viewer.rect().adjusted(20, 0, -20, -12)
+        text = painter.boundingRect(room, flags, self.message)
+        text.moveBottom(viewer.height() - 14)
+        painter.setPen(QPen(colour("fault"), 1))
+        painter.setBrush(QColor(18, 18, 18, 235))
+        painter.drawRoundedRect(text.adjusted(-9, -6, 9, 6), 3, 3)
+        painter.setPen(QColor("#f58793"))
+        painter.drawText(text, flags, self.message)
+
+    def _show_zoom(self) -> None:
+        self.zoom_label.setText(f"{self.viewer.zoom() * 100:.0f} %")
+
+    def _show_whole(self) -> None:
+        self.viewer.state.show_pixels(1 / self.devicePixelRatioF())
+
+    def _show_handles(self, on: bool) -> None:
+        self.handles.on = on
+        self.viewer.update()
+
+    def _choose(self, path: str) -> None:
+        if "/quakes/" in path:
+            self.session.select(quake=path)
+        else:
+            self.session.select(plate=path)
+
+    def _fold(self, path: str) -> None:
+        self.folded ^= {path}
+        self.refresh()
+
+    def _choose_view(self, view: str) -> None:
+        self.frames.picture_view = view
+        self.viewer.split = 0.5 if view == "split" else None
+        self.views.show_value(view)
+        self.narrow_views.setCurrentIndex(self.narrow_views.findData(view))
+        self.frames.ask()
+
+    def _choose_preview(self, index: int) -> None:
+        self.frames.preview = self.preview.itemData(index)
+        self.frames.ask()
+
+    def resizeEvent(self, event: object) -> None:
+        super().resizeEvent(event)  # type: ignore[arg-type]
+        narrow = self.width() < 490
+        self.views.setVisible(not narrow)
+        self.narrow_views.setVisible(narrow)
+        self._left.setFixedWidth(186 if narrow else 270)
+        self._show_zoom()
+
+    # Menus and drops
+
+    def plate_menu(self) -> None:
+        """Open the list of plates to add."""
+        menu = QMenu(self)
+        menu.addAction("Text", lambda: verbs.new_plate(self.session, "text"))
+        menu.addAction("Fill", lambda: verbs.new_plate(self.session, "fill"))
+        menu.addAction("Picture, SVG or clip from a file …", self.file_asked.emit)
+        menu.exec(self.plate_button.mapToGlobal(self.plate_button.rect().bottomLeft()))
+
+    def _row_menu(self, path: str, at: object) -> None:
+        menu = QMenu(self)
+        menu.addAction("Duplicate", lambda: verbs.duplicate_item(self.session, path))
+        menu.addAction("Rename", lambda: self.stack.rename(path))
+        menu.addAction("Switch on or off", lambda: verbs.switch(self.session, path))
+        if "/quakes/" not in path:
+            menu.addAction("Lock or free", lambda: verbs.lock(self.session, path))
+            menu.addAction("Centre across", lambda: verbs.centre(self.session, path, "x"))
+            menu.addAction("Centre down", lambda: verbs.centre(self.session, path, "y"))
+        menu.addAction("Remove", lambda: verbs.remove_item(self.session, path))
+        menu.exec(at)  # type: ignore[call-overload]
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if event and data and data.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event else None
+        for url in data.urls() if data else []:
+            if url.isLocalFile():
+                verbs.plate_from_file(self.session, url.toLocalFile())

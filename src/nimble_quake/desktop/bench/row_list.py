@@ -1,0 +1,296 @@
+"""A list of rows that can be selected, switched, dragged into another order, and used from the keyboard."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QLineEdit, QScrollArea, QWidget
+
+from nimble_quake.desktop.theme.look import font, paint_icon
+from nimble_quake.desktop.theme.roles import colour
+
+EYE = 24.0
+
+
+@dataclass(frozen=True)
+class Row:
+    """One row. `depth` 1 is nested under the row before with depth 0. `note` stands at the right."""
+
+    path: str
+    title: str
+    second: str = ""
+    note: str = ""
+    on: bool = True
+    depth: int = 0
+    region: str = "brass"
+    number: str = ""
+    open: bool | None = None
+    map_name: str = ""
+    locked: bool = False
+
+
+class RowList(QWidget):
+    """Paints rows of one height. Keyboard: up and down select, Space switches, Delete removes, F2 renames,
+    Alt with up and down moves."""
+
+    chosen = pyqtSignal(str)
+    switched = pyqtSignal(str)
+    removed = pyqtSignal(str)
+    renamed = pyqtSignal(str, str)
+    moved = pyqtSignal(str, int)
+    """(path, new place among the rows of its own parent)."""
+    folded = pyqtSignal(str)
+    menu_asked = pyqtSignal(str, object)
+
+    def __init__(self, name: str, row_height: int, thumb: QSize, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._height, self._thumb = row_height, thumb
+        self.rows: list[Row] = []
+        self.thumbs: dict[str, QImage] = {}
+        self.selected: tuple[str, ...] = ()
+        self._drag: Row | None = None
+        self._drag_y = 0.0
+        self._dragging = False
+        self.empty_text = ""
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(name)
+        self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.customContextMenuRequested.connect(self._ask_menu)
+
+    def show_rows(self, rows: list[Row], selected: tuple[str, ...]) -> None:
+        """Show rows; the selected ones are marked with their region's colour."""
+        self.rows, self.selected = rows, selected
+        self.setMinimumHeight(max(self._height, len(rows) * self._height))
+        names = [row.title for row in rows if row.path in selected]
+        self.setAccessibleDescription(", ".join(names))
+        self.update()
+
+    def show_thumb(self, path: str, image: QImage) -> None:
+        """Show a row's small picture."""
+        self.thumbs[path] = image
+        self.update()
+
+    def row_at(self, y: float) -> Row | None:
+        """Return the row at a height."""
+        index = int(y // self._height)
+        return self.rows[index] if 0 <= index < len(self.rows) else None
+
+    def _index(self, path: str) -> int:
+        return next((n for n, row in enumerate(self.rows) if row.path == path), -1)
+
+    def siblings(self, row: Row) -> list[Row]:
+        """Return the rows that share a row's parent, in order."""
+        parent = row.path.rsplit("/", 2)[0] if row.path.count("/") > 1 else row.path.split("/", 1)[0]
+        return [r for r in self.rows if r.path.count("/") == row.path.count("/") and r.path.startswith(parent + "/")]
+
+    # Mouse and keys
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        row = self.row_at(event.position().y()) if event else None
+        if event is None or row is None:
+            return
+        x = event.position().x()
+        if event.button() == Qt.MouseButton.LeftButton and x > self.width() - EYE:
+            self.switched.emit(row.path)
+            return
+        if row.open is not None and x < 18:
+            self.folded.emit(row.path)
+            return
+        self.chosen.emit(row.path)
+        if event.button() == Qt.MouseButton.LeftButton and not row.locked:
+            self._drag, self._drag_y, self._dragging = row, event.position().y(), False
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._drag is None:
+            return
+        if abs(event.position().y() - self._drag_y) > 5 or self._dragging:
+            self._dragging, self._drag_y = True, event.position().y()
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        row, self._drag = self._drag, None
+        if row is not None and self._dragging:
+            self._dragging = False
+            self.moved.emit(row.path, self._drop_place(row))
+            self.update()
+
+    def _drop_place(self, row: Row) -> int:
+        """The place among its siblings where a dragged row would land."""
+        others = [s for s in self.siblings(row) if s.path != row.path]
+        return sum(1 for s in others if (self._index(s.path) + 0.5) * self._height < self._drag_y)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        row = self.row_at(event.position().y()) if event else None
+        if row is not None and event is not None and event.position().x() < self.width() - EYE:
+            self.rename(row.path)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        index = next((n for n, row in enumerate(self.rows) if row.path in self.selected[-1:]), -1)
+        row = self.rows[index] if index >= 0 else None
+        key, alt = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.rows:
+            step = -1 if key == Qt.Key.Key_Up else 1
+            if alt and row is not None:
+                order = [s.path for s in self.siblings(row)]
+                self.moved.emit(row.path, max(0, order.index(row.path) + step))
+            else:
+                self.chosen.emit(self.rows[min(max(index + step, 0), len(self.rows) - 1)].path)
+        elif row is not None and key == Qt.Key.Key_Space:
+            self.switched.emit(row.path)
+        elif row is not None and key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.removed.emit(row.path)
+        elif row is not None and key == Qt.Key.Key_F2:
+            self.rename(row.path)
+        elif row is not None and row.open is not None and key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self.folded.emit(row.path)
+        else:
+            super().keyPressEvent(event)
+
+    def rename(self, path: str) -> None:
+        """Let a row's name be typed."""
+        index = self._index(path)
+        if index < 0:
+            return
+        edit = QLineEdit(self.rows[index].title, self)
+        edit.setAccessibleName("New name")
+        edit.setGeometry(18, index * self._height, self.width() - 18 - int(EYE), min(24, self._height))
+        edit.selectAll()
+        edit.show()
+        edit.setFocus()
+
+        def done() -> None:
+            text = edit.text().strip()
+            edit.deleteLater()
+            if text:
+                self.renamed.emit(path, text)
+
+        edit.editingFinished.connect(done)
+
+    def _ask_menu(self, at: object) -> None:
+        y = at.y()  # type: ignore[attr-defined]
+        row = self.row_at(float(y))
+        if row is not None:
+            self.chosen.emit(row.path)
+            self.menu_asked.emit(row.path, self.mapToGlobal(at))  # type: ignore[call-overload]
+
+    # Painting
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        if not self.rows and self.empty_text:
+            painter.setFont(font())
+            painter.setPen(colour("quiet"))
+            flags = int(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap)
+            painter.drawText(QRectF(4, 6, self.width() - 8, self.height()), flags, self.empty_text)
+        for index, row in enumerate(self.rows):
+            self._paint_row(painter, row, QRectF(0, index * self._height, self.width(), self._height - 2))
+        if self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(colour("chalk", 150), 1))
+            painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+        if self._dragging and self._drag is not None:
+            self._paint_drop(painter, self._drag)
+
+    def _paint_drop(self, painter: QPainter, row: Row) -> None:
+        others = [s for s in self.siblings(row) if s.path != row.path]
+        place = self._drop_place(row)
+        index = self._index(others[place].path) if place < len(others) else len(self.rows)
+        y = index * self._height - 1
+        painter.setPen(QPen(colour(row.region), 2))
+        painter.drawLine(QPointF(row.depth * 18, y), QPointF(self.width(), y))
+
+    def _paint_row(self, painter: QPainter, row: Row, box: QRectF) -> None:
+        left = row.depth * 18.0
+        chosen = row.path in self.selected
+        rect = box.adjusted(left, 0, 0, 0)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour("raised", 110))
+        painter.drawRoundedRect(rect, 3, 3)
+        if chosen:
+            painter.setBrush(colour(row.region, 66))
+            painter.drawRoundedRect(rect, 3, 3)
+            painter.fillRect(QRectF(rect.left(), rect.top(), 3, rect.height()), colour(row.region))
+        x = rect.left() + 6
+        if row.open is not None:
+            paint_icon(painter, "shut" if row.open else "open", QRectF(x - 2, box.center().y() - 6, 12, 12), colour("quiet"))
+            x += 13
+        if row.number:
+            painter.setFont(font(12))
+            painter.setPen(colour("text" if chosen else "quiet"))
+            painter.drawText(QRectF(x, box.top(), 14, box.height()), int(Qt.AlignmentFlag.AlignCenter), row.number)
+            x += 17
+        x = self._paint_thumb(painter, row, box, x)
+        self._paint_words(painter, row, box, x, chosen)
+        tint = colour("text" if chosen else "quiet")
+        eye = QRectF(box.right() - 19, box.center().y() - 7, 14, 14)
+        paint_icon(painter, "eye" if row.on else "eye-off", eye, tint if row.on else colour("dim"))
+
+    def _paint_thumb(self, painter: QPainter, row: Row, box: QRectF, x: float) -> float:
+        if row.depth:
+            paint_icon(painter, "quake", QRectF(x, box.center().y() - 7, 14, 14), colour(row.region if row.on else "dim"))
+            return x + 20
+        size = self._thumb
+        rect = QRectF(x, box.center().y() - size.height() / 2, size.width(), size.height())
+        painter.fillRect(rect, colour("well"))
+        if row.path in self.thumbs:
+            painter.setOpacity(1.0 if row.on else 0.4)
+            painter.drawImage(rect, self.thumbs[row.path])
+            painter.setOpacity(1.0)
+        return x + size.width() + 8
+
+    def _paint_words(self, painter: QPainter, row: Row, box: QRectF, x: float, chosen: bool) -> None:
+        main: QColor = colour("text" if row.on else "dim")
+        quiet = colour("text" if chosen else "quiet") if row.on else colour("dim")
+        right = box.right() - EYE
+        middle = int(Qt.AlignmentFlag.AlignVCenter)
+        if row.note:
+            painter.setFont(font(12))
+            wide = QFontMetricsF(font(12)).horizontalAdvance(row.note) + 4
+            painter.setPen(quiet)
+            painter.drawText(QRectF(right - wide, box.top(), wide, box.height()), middle, row.note)
+            right -= wide + 4
+        strong = font(12, strong=row.depth == 0)
+        metrics = QFontMetricsF(strong)
+        painter.setFont(strong)
+        painter.setPen(main)
+        two = bool(row.second) and box.height() > 26
+        top = QRectF(x, box.top() + (2 if two else 0), right - x, box.height() / 2 - 1 if two else box.height())
+        title = metrics.elidedText(row.title, Qt.TextElideMode.ElideRight, right - x)
+        painter.drawText(top, middle, title)
+        after = x + metrics.horizontalAdvance(title)
+        if row.map_name:
+            self._paint_map_name(painter, row, box, after, right, quiet)
+        elif row.second:
+            painter.setFont(font(11))
+            painter.setPen(quiet)
+            low = QRectF(x, box.center().y(), right - x, box.height() / 2 - 2) if two else QRectF(after + 7, box.top(), right - after - 7, box.height())
+            second = QFontMetricsF(font(11)).elidedText(row.second, Qt.TextElideMode.ElideRight, max(0.0, low.width()))
+            painter.drawText(low, middle, second)
+
+    @staticmethod
+    def _paint_map_name(painter: QPainter, row: Row, box: QRectF, x: float, right: float, quiet: QColor) -> None:
+        """"by" and the map's name behind a small brass square: what drives this quake."""
+        painter.setFont(font(12))
+        painter.setPen(quiet)
+        painter.drawText(QRectF(x + 6, box.top(), 18, box.height()), int(Qt.AlignmentFlag.AlignVCenter), "by")
+        painter.fillRect(QRectF(x + 26, box.center().y() - 4, 8, 8), colour("brass" if row.on else "dim"))
+        room = QRectF(x + 39, box.top(), right - x - 39, box.height())
+        painter.setPen(colour("text" if row.on else "dim"))
+        name = QFontMetricsF(font(12)).elidedText(row.map_name, Qt.TextElideMode.ElideRight, max(0.0, room.width()))
+        painter.drawText(room, int(Qt.AlignmentFlag.AlignVCenter), name)
+
+
+def scrolled(rows: RowList) -> QScrollArea:
+    """Return a list in an area that scrolls."""
+    area = QScrollArea()
+    area.setWidget(rows)
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    return area

@@ -1,0 +1,91 @@
+"""The shot's maps as tabs with live pictures."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from nimble_quake.desktop.theme.look import font
+from nimble_quake.desktop.theme.roles import colour
+
+THUMB = QSize(32, 18)
+
+
+class MapTabs(QWidget):
+    """One tab a map; the selected one is underlined. Left and right choose."""
+
+    chosen = pyqtSignal(str)
+    menu_asked = pyqtSignal(str, object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.items: list[tuple[str, str]] = []
+        self.selected = ""
+        self.thumbs: dict[str, QImage] = {}
+        self.setFixedHeight(28)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("Maps")
+        self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.customContextMenuRequested.connect(self._ask)
+
+    def show_items(self, items: list[tuple[str, str]], selected: str) -> None:
+        """Show maps as (path, name)."""
+        self.items, self.selected = items, selected
+        self.setAccessibleDescription(dict(items).get(selected, ""))
+        self.setToolTip("\n".join(name for _, name in items))
+        self.update()
+
+    def _boxes(self) -> list[tuple[str, str, QRectF]]:
+        metrics = QFontMetricsF(font())
+        wanted = [THUMB.width() + 20 + metrics.horizontalAdvance(name) for _, name in self.items]
+        spare = self.width() / max(1, len(wanted))
+        if sum(wanted) > self.width():
+            wanted = [min(w, max(spare, THUMB.width() + 12)) for w in wanted]
+        boxes, x = [], 0.0
+        for (path, name), wide in zip(self.items, wanted, strict=True):
+            boxes.append((path, name, QRectF(x, 0, wide, self.height())))
+            x += wide + 2
+        return boxes
+
+    def _at(self, x: float) -> str:
+        return next((path for path, _, box in self._boxes() if box.left() <= x < box.right()), "")
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event and self._at(event.position().x()):
+            self.chosen.emit(self._at(event.position().x()))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        paths = [path for path, _ in self.items]
+        if event and self.selected in paths and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            step = 1 if event.key() == Qt.Key.Key_Right else -1
+            self.chosen.emit(paths[(paths.index(self.selected) + step) % len(paths)])
+        else:
+            super().keyPressEvent(event)
+
+    def _ask(self, at: object) -> None:
+        path = self._at(float(at.x()))  # type: ignore[attr-defined]
+        if path:
+            self.menu_asked.emit(path, self.mapToGlobal(at))  # type: ignore[call-overload]
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.setFont(font())
+        for path, name, box in self._boxes():
+            on = path == self.selected
+            if on:
+                painter.fillRect(box.adjusted(0, 3, 0, -3), colour("brass", 50))
+                painter.fillRect(QRectF(box.left(), box.bottom() - 4, box.width(), 2), colour("brass"))
+            rect = QRectF(box.left() + 5, (box.height() - THUMB.height()) / 2, THUMB.width(), THUMB.height())
+            painter.fillRect(rect, colour("well"))
+            if path in self.thumbs:
+                painter.drawImage(rect, self.thumbs[path])
+            painter.setPen(colour("text" if on else "quiet"))
+            room = QRectF(rect.right() + 7, 0, box.right() - rect.right() - 9, box.height())
+            text = QFontMetricsF(font()).elidedText(name, Qt.TextElideMode.ElideRight, room.width())
+            painter.drawText(room, int(Qt.AlignmentFlag.AlignVCenter), text)
+        if self.hasFocus():
+            painter.setPen(colour("chalk"))
+            painter.drawRect(self.rect().adjusted(0, 2, -1, -3))

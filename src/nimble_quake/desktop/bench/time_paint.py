@@ -1,0 +1,240 @@
+"""Painting of the time strip: ruler, markers, bars, traces and pins."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
+
+from nimble_quake.desktop.bench.time_rows import TimeRow, bounds_of, curve, span_of, time_text
+from nimble_quake.desktop.settings.editors import motion_of
+from nimble_quake.desktop.theme.look import font, paint_icon
+from nimble_quake.desktop.theme.roles import REGION_TEXT, colour, ink_on
+from nimble_quake.desktop.widgets.arithmetic import shown_number
+from nimble_quake.desktop.widgets.slide_field import paint_tremor
+from nimble_quake.motion.kinds import Keys
+from nimble_quake.params.kinds import Colour
+
+if TYPE_CHECKING:
+    from nimble_quake.desktop.bench.time_lanes import TimeLanes
+
+HEAD = 232
+RULER, MARKERS = 20, 18
+MIDDLE = int(Qt.AlignmentFlag.AlignVCenter)
+RIGHT = int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight)
+
+
+def paint_ruler(painter: QPainter, lanes: TimeLanes) -> None:
+    """Draw seconds and frames, the loop range, and the markers' row."""
+    width = lanes.width()
+    painter.fillRect(QRectF(0, 0, width, RULER + MARKERS), colour("window"))
+    painter.setFont(font(11))
+    painter.setPen(colour("quiet"))
+    painter.drawText(QRectF(8, RULER, HEAD - 10, MARKERS), MIDDLE, "Markers")
+    painter.save()
+    painter.setClipRect(QRectF(HEAD, 0, width - HEAD, RULER + MARKERS))
+    loop = lanes.session.shot.loop
+    if loop:
+        left, right = lanes.x_of(loop[0]), lanes.x_of(loop[1])
+        painter.fillRect(QRectF(left, 0, right - left, RULER), colour("chalk", 40))
+        painter.fillRect(QRectF(left, RULER - 3, right - left, 2), colour("chalk", 190))
+    painter.setPen(QPen(colour("line"), 1))
+    painter.drawLine(QPointF(HEAD, RULER - 0.5), QPointF(width, RULER - 0.5))
+    rate = max(1, round(float(lanes.session.shot.rate)))
+    step = next((s for s in (1, 2, 5, 10, rate, 2 * rate, 5 * rate, 10 * rate, 30 * rate, 60 * rate, 300 * rate)
+                 if s * lanes.zoom >= 58), 600 * rate)  # fmt: skip
+    first = int(lanes.frame_at(HEAD) // step) * step
+    frame = max(0, first)
+    while frame <= lanes.session.shot.length and lanes.x_of(frame) < width:
+        x = lanes.x_of(frame)
+        painter.setPen(QPen(colour("rail"), 1))
+        painter.drawLine(QPointF(x, 5), QPointF(x, RULER - 1))
+        painter.setPen(colour("quiet"))
+        painter.drawText(QRectF(x + 4, 0, 80, RULER - 2), MIDDLE, time_text(lanes.session, frame))
+        frame += step
+    for marker in lanes.session.shot.markers:
+        paint_marker(painter, lanes, marker.frame, marker.name)
+    painter.restore()
+
+
+def paint_marker(painter: QPainter, lanes: TimeLanes, frame: int, name: str) -> None:
+    """Draw a marker as a flag, and its dotted line down the rows."""
+    x, metrics = lanes.x_of(frame), QFontMetricsF(font(11))
+    wide = metrics.horizontalAdvance(name) + 14
+    flag = QPolygonF([QPointF(x, RULER + 1), QPointF(x + wide, RULER + 1), QPointF(x + wide + 6, RULER + 8.5),
+                      QPointF(x + wide, RULER + 16), QPointF(x, RULER + 16)])  # fmt: skip
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour("good", 70))
+    painter.drawPolygon(flag)
+    painter.fillRect(QRectF(x, RULER + 1, 2, 15), colour("good"))
+    painter.setPen(colour("text"))
+    painter.setFont(font(11))
+    painter.drawText(QRectF(x + 6, RULER, wide, MARKERS - 1), MIDDLE, name)
+
+
+def paint_row(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
+    """Draw one row: its head at the left, its bar or trace at the right."""
+    width, height = lanes.width(), row.height
+    painter.fillRect(QRectF(0, top, width, height - 1), colour("panel" if row.bar else "edited"))
+    if row.path == lanes.selected_row:
+        painter.fillRect(QRectF(0, top, HEAD, 23), colour(row.region, 66))
+        painter.fillRect(QRectF(0, top, 3, height - 1), colour(row.region))
+    _paint_head(painter, lanes, row, top)
+    painter.save()
+    painter.setClipRect(QRectF(HEAD, top, width - HEAD, height))
+    if row.bar:
+        _paint_bar(painter, lanes, row, top)
+    else:
+        _paint_trace(painter, lanes, row, top)
+    painter.restore()
+
+
+def _paint_head(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
+    session = lanes.session
+    if row.bar:
+        painter.setFont(font(12, strong=True))
+        painter.setPen(colour("text"))
+        painter.drawText(QRectF(10, top, 150, 23), MIDDLE, row.label)
+        operator = session.operator(row.path)
+        painter.setFont(font(11))
+        painter.setPen(colour("quiet"))
+        painter.drawText(QRectF(HEAD - 90, top, 80, 23), RIGHT, operator.title.lower() if operator else "")
+        return
+    paint_tremor(painter, QPointF(20, top + 12), motion_of(session, row.path), colour(row.region))
+    param, value = session.param(row.path), session.shown(row.path)
+    note = ""
+    if isinstance(value, float) and param is not None:
+        unit = getattr(param, "unit", "")
+        note = f"{shown_number(value * getattr(param, 'factor', 1.0), getattr(param, 'decimals', 1))} {unit}".strip()
+    painter.setFont(font(12))
+    wide = QFontMetricsF(font(12)).horizontalAdvance(note)
+    painter.setPen(colour("text" if row.path == lanes.selected_row else REGION_TEXT[row.region]))
+    painter.drawText(QRectF(HEAD - wide - 24, top, wide + 2, 23), MIDDLE, note)
+    painter.setPen(colour("text"))
+    room = HEAD - wide - 60
+    label = QFontMetricsF(font(12)).elidedText(row.label, Qt.TextElideMode.ElideMiddle, room)
+    painter.drawText(QRectF(33, top, room, 23), MIDDLE, label)
+    paint_icon(painter, "shut" if row.tall else "open", QRectF(HEAD - 18, top + 6, 12, 12), colour("quiet"))
+
+
+def _paint_bar(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
+    start, end = span_of(lanes.session, row.path)
+    rect = QRectF(lanes.x_of(start), top + 3, max(6.0, lanes.x_of(end) - lanes.x_of(start)), 16)
+    painter.setPen(QPen(colour("lagoon"), 1))
+    painter.setBrush(colour("lagoon", 90))
+    painter.drawRoundedRect(rect, 3, 3)
+    painter.fillRect(QRectF(rect.left() + 3, rect.top() + 3, 2, 10), colour("lagoon"))
+    painter.fillRect(QRectF(rect.right() - 5, rect.top() + 3, 2, 10), colour("lagoon"))
+    painter.setFont(font(11))
+    painter.setPen(colour("text"))
+    node = lanes.session.raw(f"{row.path}/words") or lanes.session.raw(f"{row.path}/file") or ""
+    words = str(node).replace("\n", " ").rsplit("/", 1)[-1]
+    visible = rect.intersected(QRectF(HEAD, top, lanes.width() - HEAD, 24))
+    painter.drawText(visible.adjusted(11, 0, -10, 0), MIDDLE, words)
+
+
+def _paint_trace(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
+    session, param = lanes.session, lanes.session.param(row.path)
+    first, last = lanes.frame_at(HEAD), lanes.frame_at(lanes.width())
+    if isinstance(param, Colour):
+        _paint_colours(painter, lanes, row, top, first, last)
+        lists: list[list[float]] = []
+    else:
+        lists = curve(session, row.path, first, last, max(2, (lanes.width() - HEAD) // 2))
+    low, high = lanes.bounds(row)
+    base = lanes.y_of(min(max(0.0, low), high), row, top)
+    tint = colour(row.region)
+    if row.tall:
+        _paint_axis(painter, lanes, row, top, low, high)
+    for number, values in enumerate(lists):
+        path = QPainterPath()
+        for n, value in enumerate(values):
+            at = QPointF(HEAD + (lanes.width() - HEAD) * n / (len(values) - 1), lanes.y_of(value, row, top))
+            path.lineTo(at) if n else path.moveTo(at)
+        if number == 0:
+            area = QPainterPath(path)
+            area.lineTo(lanes.width(), base)
+            area.lineTo(HEAD, base)
+            painter.fillPath(area, colour(row.region, 38))
+        style = Qt.PenStyle.SolidLine if number == 0 else Qt.PenStyle.DashLine
+        painter.setPen(QPen(tint, 2.0 if row.tall else 1.4, style))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(path)
+    _paint_pins(painter, lanes, row, top)
+
+
+def _paint_colours(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float, first: float, last: float) -> None:
+    lists = curve(lanes.session, row.path, first, last, 64)
+    if not lists:
+        return
+    wide = (lanes.width() - HEAD) / 64
+    for n in range(64):
+        tint = colour("well")
+        tint.setRgbF(*(min(max(lists[k][n], 0.0), 1.0) for k in range(3)))
+        painter.fillRect(QRectF(HEAD + n * wide, top + 4, wide + 1, row.height - 9), tint)
+
+
+def _paint_axis(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float, low: float, high: float) -> None:
+    param = lanes.session.param(row.path)
+    factor = getattr(param, "factor", 1.0)
+    span = (high - low) * factor
+    power = 10.0 ** len(str(int(span))) / 100 if span >= 1 else 0.01
+    step = next((power * k for k in (1, 2, 5, 10, 20, 50, 100) if span / (power * k) <= 6), span)
+    number = int(low * factor // step) * step
+    painter.setFont(font(10))
+    while number <= high * factor:
+        y = lanes.y_of(number / factor, row, top)
+        if top + 8 < y < top + row.height - 6:
+            painter.setPen(QPen(colour("line", 120), 1))
+            painter.drawLine(QPointF(HEAD, y), QPointF(lanes.width(), y))
+            painter.setPen(colour("quiet"))
+            painter.drawText(QRectF(HEAD + 4, y - 13, 60, 12), MIDDLE, shown_number(number, 2).rstrip("0").rstrip("."))
+        number += step
+
+
+def _paint_pins(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
+    raw = lanes.session.raw(row.path)
+    if not isinstance(raw, Keys):
+        return
+    if row.tall:
+        for grip, at, pin in lanes.handles(row, top):
+            painter.setPen(QPen(colour("chalk"), 1.2))
+            painter.drawLine(pin, at)
+            painter.setBrush(colour("window"))
+            painter.drawRect(QRectF(at.x() - 3, at.y() - 3, 6, 6))
+            del grip
+    for key in raw.keys:
+        at = QPointF(lanes.x_of(key.frame), lanes.pin_y(key, row, top))
+        chosen = (row.path, key.frame) in lanes.chosen
+        radius = 5.5 if row.tall else 3.4
+        painter.setPen(QPen(colour(row.region, 150), 1))
+        painter.drawLine(at, QPointF(at.x(), top + row.height - 2))
+        painter.setPen(QPen(colour("chalk" if chosen else "window"), 1.6 if chosen else 1))
+        painter.setBrush(colour(row.region))
+        if key.after == "hold":
+            painter.drawRect(QRectF(at.x() - radius + 0.5, at.y() - radius + 0.5, 2 * radius - 1, 2 * radius - 1))
+        else:
+            painter.drawEllipse(at, radius, radius)
+
+
+def paint_now(painter: QPainter, lanes: TimeLanes) -> None:
+    """Draw the now-line with its time."""
+    x = lanes.x_of(lanes.session.frame)
+    if x < HEAD - 1:
+        return
+    painter.setPen(QPen(colour("chalk"), 1.4))
+    painter.drawLine(QPointF(x, RULER), QPointF(x, lanes.height()))
+    text = time_text(lanes.session, lanes.session.frame, short=True)
+    wide = QFontMetricsF(font(11)).horizontalAdvance(text) + 12
+    rect = QRectF(min(max(x - wide / 2, HEAD), lanes.width() - wide), 1, wide, 16)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour("chalk"))
+    painter.drawRoundedRect(rect, 2, 2)
+    painter.drawPolygon(QPolygonF([QPointF(x - 4, 16), QPointF(x + 4, 16), QPointF(x, RULER + 1)]))
+    painter.setPen(ink_on("chalk"))
+    painter.setFont(font(11, strong=True))
+    painter.drawText(rect, int(Qt.AlignmentFlag.AlignCenter), text)
+
+
+__all__ = ["HEAD", "MARKERS", "RULER", "bounds_of", "paint_now", "paint_row", "paint_ruler"]

@@ -1,0 +1,212 @@
+"""The time strip: transport above, the lanes below."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollBar, QSlider, QVBoxLayout
+
+from nimble_quake.desktop.bench.frames import Frames
+from nimble_quake.desktop.bench.parts import Region, bare, line, quiet, title, worded
+from nimble_quake.desktop.bench.time_lanes import TimeLanes
+from nimble_quake.desktop.bench.time_paint import MARKERS, RULER
+from nimble_quake.desktop.bench.time_rows import time_text
+from nimble_quake.desktop.settings.editors import Chooser
+from nimble_quake.desktop.theme.look import font, icon
+from nimble_quake.desktop.theme.roles import colour, ink_on, roles
+from nimble_quake.motion.easing import PRESETS
+from nimble_quake.motion.kinds import Ease, Key
+from nimble_quake.session import pins
+from nimble_quake.session.state import Session
+from nimble_quake.shot.edits.settings import put_marker, set_shot
+
+EASES: tuple[tuple[str, str, str, Ease | None], ...] = (
+    ("ease-straight", "Straight to the next pin", "straight", None),
+    ("ease-in", "Ease in: starts slowly", "eased", PRESETS["ease-in"]),
+    ("ease-out", "Ease out: ends slowly", "eased", PRESETS["ease-out"]),
+    ("ease-both", "Ease in and out", "eased", PRESETS["ease-in-out"]),
+    ("ease-over", "Overshoot: goes past and comes back", "eased", PRESETS["overshoot"]),
+    ("ease-smooth", "Smooth: runs through its neighbours", "smooth", None),
+    ("ease-hold", "Hold until the next pin", "hold", None),
+)
+SHOWN = {"moving": "Moving values", "all": "All of the selected", "bars": "Plates only"}
+
+
+class TimeStrip(Region):
+    """When."""
+
+    def __init__(self, session: Session, frames: Frames) -> None:
+        super().__init__("chalk", "Time")
+        self.session, self.frames = session, frames
+        self.lanes = TimeLanes(session)
+        self.held: list[tuple[str, Key]] = []
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 2, 0, 0)
+        outer.setSpacing(0)
+        outer.addWidget(self._transport())
+        row = QHBoxLayout()
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        self.bar = QScrollBar(Qt.Orientation.Vertical)
+        self.bar.setAccessibleName("Scroll the rows")
+        self.bar.valueChanged.connect(self.lanes.scroll_to)
+        row.addWidget(self.lanes, 1)
+        row.addWidget(self.bar)
+        outer.addLayout(row, 1)
+        self.lanes.rows_changed.connect(self._fit_bar)
+        self.lanes.zoomed.connect(self._show_zoom)
+        session.moved.connect(self._show_time)
+        session.changed.connect(lambda _: self._show_time())
+        frames.play_changed.connect(self._show_playing)
+        self._show_time()
+        self._show_playing()
+
+    def _transport(self) -> Region:
+        go = self.session.set_frame
+        self.play = bare("play", "Play or pause (Space)", self.frames.toggle)
+        self.play.setFixedWidth(34)
+        self.play.setStyleSheet(
+            f"QToolButton {{ background: {roles().chalk}; border-radius: 3px; }}"
+            f"QToolButton:focus {{ border: 1px solid {roles().text}; }}"
+        )
+        self.loop = bare("loop", "Play the loop range; without one, loop from here for a second", self._toggle_loop, toggles=True)
+        self.clock = QLabel()
+        self.clock.setFont(font(15, strong=True))
+        self.clock.setFixedWidth(74)
+        self.clock.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.clock.setStyleSheet(f"background: {roles().well}; border-radius: 3px; color: {'#f4f2ee' if colour('well').lightness() < 160 else roles().text}")
+        self.clock.setFixedHeight(24)
+        self.count = quiet("")
+        self.rate = quiet("")
+        self.snap = worded("Snap", "Dragged pins and bars snap to pins, markers and the now-line", self._toggle_snap, "magnet")
+        self.snap.setCheckable(True)
+        self.snap.setChecked(True)
+        self.pin_button = worded("Set pin", "Set a pin on the selected row here (K)", self.set_pin, "pin")
+        self.marker_button = worded("Add marker", "Name this moment (M)", lambda: self.lanes.name_marker(self.session.frame), "flag")
+        self.eases = [
+            bare(name, f"{tip} (chosen pins, or all of the selected row)", lambda a=after, e=ease: self.shape(a, e))
+            for name, tip, after, ease in EASES
+        ]
+        self.shown = Chooser("Which rows are shown")
+        self.shown.setFixedWidth(134)
+        for key, label in SHOWN.items():
+            self.shown.addItem(label, key)
+        self.shown.activated.connect(self._choose_rows)
+        self.zoom = QSlider(Qt.Orientation.Horizontal)
+        self.zoom.setAccessibleName("Zoom of the time strip")
+        self.zoom.setRange(0, 1000)
+        self.zoom.setFixedWidth(110)
+        self.zoom.valueChanged.connect(lambda v: self.lanes.set_zoom(0.5 * 160 ** (v / 1000)))
+        self.ease_label, self.zoom_label = quiet("Ease"), quiet("Zoom")
+        widgets = (
+            title("Time", "chalk"), 4,
+            bare("start", "To the start (Home)", lambda: go(0)),
+            bare("back", "One frame back (Left)", lambda: go(self.session.frame - 1)),
+            self.play,
+            bare("forward", "One frame on (Right)", lambda: go(self.session.frame + 1)),
+            bare("end", "To the end (End)", lambda: go(self.session.shot.length - 1)),
+            self.loop, 6, self.clock, 4, self.count, self.rate, 6,
+            bare("pin-back", "To the pin before (J)", lambda: self.to_pin(-1)), self.pin_button,
+            bare("pin-forward", "To the next pin (L)", lambda: self.to_pin(1)), 4,
+            self.snap, self.marker_button, 4, self.ease_label, *self.eases, None, self.shown, 4, self.zoom_label, self.zoom,
+        )  # fmt: skip
+        return line(*widgets, height=32)  # type: ignore[return-value]
+
+    def set_pin(self) -> None:
+        """Set or take away the pin of the selected row at the playhead."""
+        path = self.lanes.selected_row
+        if not path or self.session.param(path) is None:
+            path = f"{self.session.selection.quake}/reach_x" if self.session.selection.quake else ""
+        if path and self.session.param(path) is not None:
+            self.session.start_moving(path)
+        else:
+            self.session.told.emit("Choose the row of a value first, then set a pin on it")
+
+    def to_pin(self, way: int) -> None:
+        """Go to the nearest pin before or after the playhead."""
+        here = self.session.frame
+        frames = [f for f in pins.pin_frames(self.session) if (f > here if way > 0 else f < here)]
+        if frames:
+            self.session.set_frame(round(min(frames) if way > 0 else max(frames)))
+
+    def shape(self, after: str, ease: Ease | None) -> None:
+        """Shape the chosen pins, or all of the selected row."""
+        chosen = self.lanes.chosen or pins.pins_here(self.session, self.lanes.selected_row)
+        if chosen:
+            pins.shape_pins(self.session, chosen, after, ease)
+        else:
+            self.session.told.emit("Choose pins in the time strip first")
+
+    def copy(self) -> None:
+        """Copy the chosen pins."""
+        self.held = pins.copied(self.session, self.lanes.chosen)
+        self.session.told.emit(f"{len(self.held)} pins copied" if self.held else "Choose pins first, then copy them")
+
+    def paste(self) -> None:
+        """Paste pins at the playhead."""
+        self.lanes.chosen = pins.paste(self.session, self.held, self.lanes.selected_row)
+        self.lanes.update()
+
+    def mark(self) -> None:
+        """Set a numbered marker here at once."""
+        name = f"mark {len(self.session.shot.markers) + 1}"
+        self.session.edit("Set marker", put_marker(self.session.shot, self.session.frame, name))
+
+    def _toggle_loop(self) -> None:
+        shot = self.session.shot
+        if shot.loop:
+            self.session.edit("Clear the loop", set_shot(shot, loop=None))
+        else:
+            end = min(shot.length, self.session.frame + max(2, round(float(shot.rate))))
+            self.session.edit("Set the loop", set_shot(shot, loop=(min(self.session.frame, end - 1), end)))
+
+    def _toggle_snap(self) -> None:
+        self.lanes.snap = self.snap.isChecked()
+
+    def _choose_rows(self, index: int) -> None:
+        self.lanes.show_rows = self.shown.itemData(index)
+        self.lanes.refresh()
+
+    def _show_time(self) -> None:
+        self.clock.setText(time_text(self.session, self.session.frame))
+        self.count.setText(f"frame {self.session.frame} of {self.session.shot.length}")
+        self.loop.setChecked(self.session.shot.loop is not None)
+        if self.frames.playing:
+            self._show_rate()
+
+    def _show_rate(self) -> None:
+        rate, dropped = self.frames.shown_rate, self.frames.dropped
+        wanted = float(self.session.shot.rate)
+        self.rate.setText(f"{rate:.0f} of {wanted:g} fps" + (f", {dropped} dropped" if dropped else ""))
+        self.rate.setToolTip("The rate really shown while playing, and how many frames could not be ready in time")
+
+    def _show_playing(self) -> None:
+        self.play.setIcon(icon("pause" if self.frames.playing else "play", "ink" if ink_on("chalk").lightness() < 90 else "panel"))
+        self.rate.setVisible(self.frames.playing)
+        self.count.setVisible(not self.frames.playing)
+
+    def _show_zoom(self) -> None:
+        self.zoom.blockSignals(True)
+        self.zoom.setValue(round(1000 * math.log(max(self.lanes.zoom, 0.5) / 0.5, 160)))
+        self.zoom.blockSignals(False)
+
+    def _fit_bar(self) -> None:
+        room = self.lanes.height() - RULER - MARKERS
+        self.bar.blockSignals(True)
+        self.bar.setRange(0, max(0, self.lanes.content_height() - room))
+        self.bar.setPageStep(max(1, room))
+        self.bar.setValue(self.lanes.scroll)
+        self.bar.setVisible(self.bar.maximum() > 0)
+        self.bar.blockSignals(False)
+
+    def resizeEvent(self, event: object) -> None:
+        super().resizeEvent(event)  # type: ignore[arg-type]
+        self._fit_bar()
+        wide = self.width()
+        for widget, least in ((self.zoom, 1250), (self.zoom_label, 1250), (self.ease_label, 1180), (self.count, 1000)):
+            widget.setVisible(wide >= least and (widget is not self.count or not self.frames.playing))
+        for button in self.eases:
+            button.setVisible(wide >= 1150)
+        self.marker_button.setText("Add marker" if wide >= 1250 else "")
+        self.snap.setText("Snap" if wide >= 1250 else "")

@@ -1,0 +1,1 @@
+"""Boards that choices are made from."""

@@ -1,0 +1,253 @@
+"""The render dialog: what, where, how, how long it takes, and a way to stop."""
+
+from __future__ import annotations
+
+import threading
+from pathlib import Path
+
+from PyQt6.QtCore import QTimer, QUrl, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QDesktopServices
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QFileDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QProgressBar,
+    QPushButton,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.errors import Cancelled, NimbleQuakeError
+from nimble_quake.export.formats import FORMATS, Format
+from nimble_quake.export.rendering import Order, Progress, Rendered, render
+from nimble_quake.render.job import Engine
+from nimble_quake.session.state import Session
+
+SIZES = {"Full": 1.0, "Half": 0.5, "Third": 1 / 3, "Double": 2.0}
+
+
+def duration(seconds: float) -> str:
+    """Return a time span in words."""
+    if seconds == float("inf"):
+        return "…"
+    minutes, rest = divmod(round(seconds), 60)
+    return f"{minutes} min {rest:02d} s" if minutes else f"{rest} s"
+
+
+class RenderDialog(QDialog):
+    """Renders on a thread of its own; the bench stays usable."""
+
+    moved = pyqtSignal(object)
+    ended = pyqtSignal(object)
+
+    def __init__(self, session: Session, cost: float, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session, self._cost = session, cost
+        self._stop = threading.Event()
+        self._thread: threading.Thread | None = None
+        self.result_files: list[Path] = []
+        self.setWindowTitle("Render")
+        self.setMinimumWidth(520)
+        self._make_fields()
+        self._lay_out()
+        self.moved.connect(self._show_progress)
+        self.ended.connect(self._show_end)
+        self._choose_format()
+
+    def _make_fields(self) -> None:
+        shot = self.session.shot
+        self.what = QComboBox()
+        self.what.addItem("The picture", "picture")
+        for map in shot.maps:
+            self.what.addItem(f"Map: {map.name}", f"map:{map.id}")
+        self.format = QComboBox()
+        for format in FORMATS:
+            self.format.addItem(f"{format.label}: {format.about}", format.key)
+        self.quality = QComboBox()
+        self.size = QComboBox()
+        for name, share in SIZES.items():
+            self.size.addItem(f"{name}, {round(shot.width * share)} × {round(shot.height * share)}", share)
+        self.first, self.last = QSpinBox(), QSpinBox()
+        for box, value in ((self.first, 0), (self.last, shot.length - 1)):
+            box.setRange(0, shot.length - 1)
+            box.setValue(value)
+        if shot.loop:
+            self.first.setValue(shot.loop[0])
+            self.last.setValue(shot.loop[1] - 1)
+        start = self.session.path.with_suffix("") if self.session.path else Path.home() / (shot.name or "shot")
+        self.where = QLineEdit(str(start.with_name(start.name.replace(" ", "-").lower())) + ".mp4")
+        names = {"What": self.what, "Format": self.format, "Quality": self.quality, "Size": self.size,
+                 "First frame": self.first, "Last frame": self.last, "File": self.where}  # fmt: skip
+        for name, widget in names.items():
+            widget.setAccessibleName(name)
+            widget.setMinimumHeight(24)
+        self.format.currentIndexChanged.connect(self._choose_format)
+        for box in (self.first, self.last):
+            box.valueChanged.connect(self._estimate)
+        self.size.currentIndexChanged.connect(self._estimate)
+
+    def _lay_out(self) -> None:
+        form = QFormLayout()
+        form.setSpacing(8)
+        form.addRow("What", self.what)
+        form.addRow("Format", self.format)
+        form.addRow("Quality", self.quality)
+        form.addRow("Size", self.size)
+        span = QHBoxLayout()
+        for widget in (self.first, QLabel("to"), self.last):
+            span.addWidget(widget)
+        span.addStretch(1)
+        form.addRow("Frames", span)
+        where = QHBoxLayout()
+        choose = QPushButton("Choose …")
+        choose.clicked.connect(self._choose_file)
+        where.addWidget(self.where, 1)
+        where.addWidget(choose)
+        form.addRow("File", where)
+        self.said = QLabel()
+        self.said.setWordWrap(True)
+        self.said.setMinimumHeight(34)
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.bar.setFixedHeight(8)
+        self.bar.hide()
+        self.go = QPushButton("Render")
+        self.go.setProperty("main", "true")
+        self.go.setDefault(True)
+        self.go.clicked.connect(self.start)
+        self.cancel = QPushButton("Close")
+        self.cancel.clicked.connect(self.close)
+        self.show_folder = QPushButton("Show in folder")
+        self.show_folder.clicked.connect(self._show_folder)
+        self.show_folder.hide()
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.show_folder)
+        buttons.addStretch(1)
+        buttons.addWidget(self.cancel)
+        buttons.addWidget(self.go)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(16, 16, 16, 14)
+        outer.setSpacing(12)
+        outer.addLayout(form)
+        outer.addWidget(self.bar)
+        outer.addWidget(self.said)
+        outer.addLayout(buttons)
+
+    def chosen_format(self) -> Format:
+        """Return the format chosen."""
+        return next(format for format in FORMATS if format.key == self.format.currentData())
+
+    def _choose_format(self) -> None:
+        format = self.chosen_format()
+        self.quality.clear()
+        for name, number in format.qualities:
+            self.quality.addItem(name, number)
+        self.quality.setEnabled(bool(format.qualities))
+        if format.qualities:
+            self.quality.setCurrentIndex(1)
+        else:
+            self.quality.addItem("Lossless", None)
+        path = Path(self.where.text())
+        stem = path.stem.rstrip("#").rstrip("_")
+        self.where.setText(str(path.with_name(f"{stem}_####.png" if format.sequence else stem + format.suffix)))
+        self._estimate()
+
+    def _estimate(self) -> None:
+        count = max(0, self.last.value() - self.first.value() + 1)
+        share = float(self.size.currentData() or 1.0)
+        seconds = count * self._cost / 1000 * max(0.2, share * share) + count * 0.012
+        self.said.setText(f"{count} frames, about {duration(seconds)}" if count else "The last frame lies before the first")
+        self.go.setEnabled(count > 0)
+
+    def _choose_file(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Render to", self.where.text(), f"*{self.chosen_format().suffix}")
+        if name:
+            path = Path(name)
+            self.where.setText(str(path if path.suffix else path.with_suffix(self.chosen_format().suffix)))
+
+    def order(self) -> Order:
+        """Return what the fields ask for."""
+        return Order(
+            self.session.shot,
+            Path(self.where.text()).expanduser().absolute(),
+            self.first.value(),
+            self.last.value(),
+            float(self.size.currentData()),
+            str(self.what.currentData()),
+            self.chosen_format(),
+            self.quality.currentData(),
+        )
+
+    def start(self) -> None:
+        """Begin to render."""
+        order = self.order()
+        if not order.path.parent.is_dir():
+            self._complain(f"The folder {order.path.parent} is not there: choose another")
+            return
+        self._stop.clear()
+        self.go.setEnabled(False)
+        self.cancel.setText("Cancel")
+        self.bar.show()
+        self.bar.setValue(0)
+        self.show_folder.hide()
+        self._thread = threading.Thread(target=self._work, args=(order,), name="render", daemon=True)
+        self._thread.start()
+
+    def _work(self, order: Order) -> None:
+        try:
+            engine = Engine(media=self.session.engine.media)
+            self.ended.emit(render(order, engine, self.moved.emit, self._stop.is_set))
+        except NimbleQuakeError as wrong:
+            self.ended.emit(wrong)
+        except Exception as wrong:  # told in the dialog; the bench goes on
+            self.ended.emit(NimbleQuakeError(f"the render failed ({type(wrong).__name__}: {wrong})"))
+
+    def _show_progress(self, progress: Progress) -> None:
+        self.bar.setRange(0, progress.total)
+        self.bar.setValue(progress.done)
+        self.said.setText(f"Frame {progress.done} of {progress.total}, {duration(progress.left)} left")
+
+    def _show_end(self, found: object) -> None:
+        self._thread = None
+        self.go.setEnabled(True)
+        self.cancel.setText("Close")
+        self.bar.hide()
+        if isinstance(found, Rendered):
+            self.result_files = found.files
+            notes = f" {len(found.problems)} note(s): {found.problems[0].line()}" if found.problems else ""
+            what = found.files[0].name if len(found.files) == 1 else f"{len(found.files)} pictures"
+            self.said.setStyleSheet("")
+            self.said.setText(f"Done: {what}.{notes}")
+            self.show_folder.show()
+        elif isinstance(found, Cancelled):
+            self.said.setText("Stopped; nothing was written.")
+        elif isinstance(found, NimbleQuakeError):
+            self._complain(found.line())
+
+    def _complain(self, text: str) -> None:
+        self.said.setStyleSheet(f"color: {colour('fault_text').name()}")
+        self.said.setText(text)
+
+    def _show_folder(self) -> None:
+        if self.result_files:
+            QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.result_files[0].parent)))
+
+    def running(self) -> bool:
+        """Return whether a render is under way."""
+        return self._thread is not None
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        if self._thread is not None:
+            self._stop.set()
+            self.said.setText("Stopping …")
+            if event:
+                event.ignore()
+            QTimer.singleShot(200, self.close)
+            return
+        super().closeEvent(event)

@@ -1,0 +1,113 @@
+"""Small dialogs: preferences and the list of shortcuts."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QFormLayout,
+    QGridLayout,
+    QLabel,
+    QScrollArea,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nimble_quake.desktop.bench.frames import PREVIEWS
+from nimble_quake.desktop.bench.parts import heading, quiet
+from nimble_quake.session.actions import ACTIONS, MENUS
+from nimble_quake.session.preferences import Preferences
+
+
+class PreferencesDialog(QDialog):
+    """Changes the preferences when accepted."""
+
+    def __init__(self, preferences: Preferences, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Preferences")
+        self.setMinimumWidth(380)
+        self.preferences = preferences
+        self.theme = QComboBox()
+        self.theme.addItem("Dark", "dark")
+        self.theme.addItem("Light", "light")
+        self.theme.setCurrentIndex(self.theme.findData(preferences.theme))
+        self.preview = QComboBox()
+        for key, label in PREVIEWS.items():
+            self.preview.addItem(label, key)
+        self.preview.setCurrentIndex(self.preview.findData(preferences.preview))
+        self.autosave = QSpinBox()
+        self.autosave.setRange(5, 600)
+        self.autosave.setSuffix(" s")
+        self.autosave.setValue(preferences.autosave_seconds)
+        self.cache = QSpinBox()
+        self.cache.setRange(32, 8192)
+        self.cache.setSuffix(" MB")
+        self.cache.setValue(preferences.cache_mb)
+        self.cache.setToolTip("How much memory remembered maps and pictures may take; more lets long loops play smoothly")
+        form = QFormLayout(self)
+        form.setContentsMargins(16, 16, 16, 14)
+        form.setSpacing(10)
+        rows = {"Theme": self.theme, "Preview at the start": self.preview, "Autosave after": self.autosave,
+                "Memory for caches": self.cache}  # fmt: skip
+        for name, widget in rows.items():
+            widget.setAccessibleName(name)
+            widget.setMinimumHeight(24)
+            form.addRow(name, widget)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        form.addRow(buttons)
+
+    def accept(self) -> None:
+        p = self.preferences
+        p.theme, p.preview = self.theme.currentData(), self.preview.currentData()
+        p.autosave_seconds, p.cache_mb = self.autosave.value(), self.cache.value()
+        super().accept()
+
+
+class ShortcutsDialog(QDialog):
+    """Every action with its shortcut, and what the mouse does."""
+
+    MOUSE = (
+        ("Drag a number sideways", "change it; Shift is finer, Ctrl coarser; click to type a number or a sum"),
+        ("Click the wave beside a number", "set its first pin; right-click for rate, formula and default"),
+        ("Double-click a name", "back to its default"),
+        ("Wheel over a viewer", "zoom about the pointer; the middle button pans"),
+        ("Shift-drag on the ruler", "set the loop range"),
+        ("Double-click a row of the time strip", "set a pin there"),
+        ("Ctrl-wheel over the time strip", "zoom in time; Shift-wheel moves along"),
+    )
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Shortcuts")
+        self.resize(620, 560)
+        body = QWidget()
+        grid = QGridLayout(body)
+        grid.setHorizontalSpacing(24)
+        row = 0
+        for menu in MENUS:
+            actions = [action for action in ACTIONS if action.menu == menu and action.shortcut]
+            if actions:
+                grid.addWidget(heading(menu), row, 0)
+                row += 1
+            for action in actions:
+                grid.addWidget(QLabel(action.title), row, 0)
+                grid.addWidget(quiet(action.shortcut), row, 1)
+                row += 1
+        grid.addWidget(heading("Mouse"), row, 0)
+        for what, does in self.MOUSE:
+            row += 1
+            grid.addWidget(QLabel(what), row, 0, Qt.AlignmentFlag.AlignTop)
+            words = quiet(does)
+            words.setWordWrap(True)
+            grid.addWidget(words, row, 1)
+        grid.setColumnStretch(1, 1)
+        area = QScrollArea()
+        area.setWidget(body)
+        area.setWidgetResizable(True)
+        outer = QVBoxLayout(self)
+        outer.addWidget(area)

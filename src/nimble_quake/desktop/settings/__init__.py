@@ -1,0 +1,1 @@
+"""Settings panels made from the operators' declarations."""

@@ -1,0 +1,175 @@
+"""A settings panel: one row for each parameter of an operator, made from its declaration."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from nimble_quake.desktop.settings.editors import editor_for
+from nimble_quake.desktop.theme.look import font
+from nimble_quake.desktop.theme.roles import REGION_TEXT, colour
+from nimble_quake.desktop.widgets.levels_bar import LevelsBar
+from nimble_quake.params.kinds import Choice, Drift, Param, Place, Stops, Words
+from nimble_quake.session.state import Session
+from nimble_quake.shot.edits.set_value import set_value
+from nimble_quake.shot.model import Node
+from nimble_quake.shot.paths import find
+
+WIDE = (Stops, Place)
+"""Kinds whose editor needs a whole line."""
+
+
+class NameLabel(QLabel):
+    """A value's name; a double-click goes back to the default."""
+
+    def __init__(self, session: Session, path: str, param: Param) -> None:
+        super().__init__(param.label)
+        self.session, self.path = session, path
+        unit = getattr(param, "unit", "")
+        self.setToolTip(f"{param.help}{f' ({unit})' if unit else ''}. Double-click: back to its default.")
+        self.setMinimumWidth(20)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        label = f"Back to default: {self.session.label_of(self.path)}"
+        self.session.edit(label, set_value(self.session.shot, self.path, None))
+
+
+class SettingsPanel(QScrollArea):
+    """The settings of the node at a path. Two columns where there is room, else one."""
+
+    def __init__(self, session: Session, region: str, *, names: int = 66, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session, self.region, self._names = session, region, names
+        self.path = ""
+        self.skip: frozenset[str] = frozenset()
+        self.editors: dict[str, Any] = {}
+        self.levels: LevelsBar | None = None
+        self._labels: dict[str, QLabel] = {}
+        self._columns = 0
+        self._kind: tuple[str, str] = ("", "")
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+
+    def show_node(self, path: str) -> None:
+        """Show the settings of a node; an empty path shows none."""
+        node = find(self.session.shot, path) if path else None
+        kind = (path, node.kind if isinstance(node, Node) else "")
+        if kind != self._kind:
+            self.path, self._kind = path, kind
+            self._build()
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the document's values."""
+        if not isinstance(find(self.session.shot, self.path) if self.path else None, Node):
+            return
+        for name, editor in self.editors.items():
+            shown = self._is_shown(name)
+            editor.setVisible(shown)
+            if name in self._labels:
+                self._labels[name].setVisible(shown)
+            if shown:
+                editor.refresh()
+        if self.levels is not None:
+            black, middle, white = (self.session.shown(f"{self.path}/{name}") for name in ("black", "middle", "white"))
+            self.levels.show_levels(black, middle, white)
+
+    def _is_shown(self, name: str) -> bool:
+        param = self.session.param(f"{self.path}/{name}")
+        if param is None or param.shown_when is None:
+            return param is not None
+        other, values = param.shown_when
+        return str(self.session.shown(f"{self.path}/{other}")) in values.split("|")
+
+    def resizeEvent(self, event: Any) -> None:
+        super().resizeEvent(event)
+        if self._columns and self._wanted_columns() != self._columns:
+            self._build()
+            self.refresh()
+
+    def _wanted_columns(self) -> int:
+        return 2 if self.width() >= 270 else 1
+
+    def _build(self) -> None:
+        self._columns = self._wanted_columns()
+        self.editors, self._labels, self.levels = {}, {}, None
+        body = QWidget()
+        outer = QVBoxLayout(body)
+        outer.setContentsMargins(0, 0, 6, 4)
+        outer.setSpacing(0)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(5)
+        grid.setVerticalSpacing(4)
+        operator = self.session.operator(self.path) if self.path else None
+        params = [p for p in operator.declared.values() if p.name not in self.skip] if operator else []
+        if operator is not None and operator.kind == "levels":
+            self._add_levels(grid)
+        self._place(grid, params)
+        for column in range(self._columns):
+            grid.setColumnMinimumWidth(column * 3, self._names)
+            grid.setColumnStretch(column * 3 + 1, 1)
+        if self._columns == 2:
+            grid.setColumnMinimumWidth(2, 3)
+        outer.addLayout(grid)
+        if self.path and operator is None:
+            outer.addWidget(_note("This kind is not known here. Its settings are kept as they are."))
+        outer.addStretch(1)
+        old = self.takeWidget()
+        if old is not None:
+            old.deleteLater()
+        self.setWidget(body)
+
+    def _place(self, grid: QGridLayout, params: list[Param]) -> None:
+        """Fill rows from the left; what needs a whole line starts a new one."""
+        row, column = grid.rowCount(), 0
+        for param in params:
+            path = f"{self.path}/{param.name}"
+            editor = editor_for(self.session, path, param, self.region)
+            label = NameLabel(self.session, path, param)
+            label.setFont(font())
+            label.setStyleSheet(f"color: {colour('quiet').name()}")
+            label.setBuddy(editor)
+            self.editors[param.name], self._labels[param.name] = editor, label
+            whole = self._columns == 1 or isinstance(param, WIDE) or _is_long(param)
+            if whole and column:
+                row, column = row + 1, 0
+            grid.addWidget(label, row, column * 3)
+            span = 1 if self._columns == 1 or not whole else 4
+            grid.addWidget(editor, row, column * 3 + 1, 1, span)
+            tall = isinstance(param, Drift)
+            if whole or column == self._columns - 1:
+                row, column = row + 1, 0
+            else:
+                column += 1
+            grid.setRowMinimumHeight(row, 0 if tall else 20)
+
+    def _add_levels(self, grid: QGridLayout) -> None:
+        bar = LevelsBar(self.region)
+        bar.began.connect(lambda: self.session.begin(f"Change {self.session.name_of(self.path)}"))
+        bar.changing.connect(lambda name, value: self.session.set(f"{self.path}/{name}", value))
+        bar.ended.connect(self.session.commit)
+        grid.addWidget(bar, 0, 0, 1, self._columns * 3 - 1)
+        self.levels = bar
+
+    def focus_value(self, name: str) -> None:
+        """Put the keyboard focus on a value's editor."""
+        if name in self.editors:
+            self.editors[name].setFocus()
+            self.ensureWidgetVisible(self.editors[name])
+
+
+def _is_long(param: Param) -> bool:
+    if isinstance(param, Words):
+        return True
+    return isinstance(param, Choice) and param.row and len(param.options) > 2
+
+
+def _note(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setWordWrap(True)
+    label.setStyleSheet(f"color: {colour(REGION_TEXT['chalk']).name()}")
+    return label

@@ -1,0 +1,1 @@
+"""Colours, fonts, icons and the style sheet."""

@@ -1,0 +1,150 @@
+"""Fonts, icons and the style sheet for Qt's own widgets."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from pathlib import Path
+
+from PyQt6.QtCore import QByteArray, QRectF, Qt
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
+from PyQt6.QtSvg import QSvgRenderer
+from PyQt6.QtWidgets import QApplication
+
+from nimble_quake.desktop.theme.roles import Roles, colour, roles, use
+from nimble_quake.media.type import FONTS
+
+ICONS = Path(__file__).parent / "icons"
+BASE, STRONG = "Barlow Medium", "Barlow SemiBold"
+
+
+def font(pixels: int = 12, *, strong: bool = False) -> QFont:
+    """Return the interface face; figures are tabular, so that numbers do not dance."""
+    face = QFont(STRONG if strong else BASE)
+    face.setPixelSize(pixels)
+    face.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
+    face.setFeature(QFont.Tag("tnum"), 1)
+    return face
+
+
+@lru_cache(maxsize=256)
+def _icon_data(name: str, tint: str) -> bytes:
+    return (ICONS / f"{name}.svg").read_text(encoding="utf-8").replace("currentColor", tint).encode()
+
+
+def paint_icon(painter: QPainter, name: str, rect: QRectF, tint: QColor) -> None:
+    """Draw one of our line icons."""
+    painter.save()
+    painter.setOpacity(painter.opacity() * tint.alphaF())
+    QSvgRenderer(QByteArray(_icon_data(name, tint.name()))).render(painter, rect)
+    painter.restore()
+
+
+def icon(name: str, role: str = "text", size: int = 16) -> QIcon:
+    """Return one of our line icons in a role's colour, for Qt's own buttons; dimmed when off."""
+    made = QIcon()
+    for mode, tint in ((QIcon.Mode.Normal, colour(role)), (QIcon.Mode.Disabled, colour("dim"))):
+        for ratio in (1, 2):
+            picture = QPixmap(size * ratio, size * ratio)
+            picture.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(picture)
+            paint_icon(painter, name, QRectF(0, 0, size * ratio, size * ratio), tint)
+            painter.end()
+            picture.setDevicePixelRatio(ratio)
+            made.addPixmap(picture, mode)
+    return made
+
+
+def apply(app: QApplication, theme: str) -> None:
+    """Give the application our fonts, palette and style sheet."""
+    for file in sorted(FONTS.glob("*.ttf")):
+        QFontDatabase.addApplicationFont(str(file))
+    found = use(theme)
+    app.setStyle("Fusion")
+    app.setFont(font())
+    app.setPalette(_palette(found))
+    app.setStyleSheet(_sheet(found))
+
+
+def _palette(r: Roles) -> QPalette:
+    made = QPalette()
+    role = QPalette.ColorRole
+    pairs = {
+        role.Window: r.panel, role.WindowText: r.text, role.Base: r.raised, role.AlternateBase: r.panel,
+        role.Text: r.text, role.Button: r.raised, role.ButtonText: r.text, role.Highlight: r.chalk,
+        role.HighlightedText: r.panel if r.chalk == "#3a3834" else r.ink, role.ToolTipBase: r.window,
+        role.ToolTipText: r.text, role.PlaceholderText: r.quiet, role.Link: r.lagoon_text,
+        role.Mid: r.line, role.Dark: r.line, role.Light: r.raised,
+    }  # fmt: skip
+    for key, value in pairs.items():
+        made.setColor(key, QColor(value))
+    for key in (role.WindowText, role.Text, role.ButtonText):
+        made.setColor(QPalette.ColorGroup.Disabled, key, QColor(r.dim))
+    return made
+
+
+def _sheet(r: Roles) -> str:
+    return f"""
+    QWidget {{ color: {r.text}; }}
+    QMainWindow, QDialog {{ background: {r.window}; }}
+    QToolTip {{ background: {r.window}; color: {r.text}; border: 1px solid {r.line}; padding: 4px; }}
+    QMenuBar {{ background: transparent; spacing: 0; }}
+    QMenuBar::item {{ padding: 6px 9px; background: transparent; border-radius: 3px; }}
+    QMenuBar::item:selected {{ background: {r.raised}; }}
+    QMenu {{ background: {r.panel}; border: 1px solid {r.line}; padding: 4px; }}
+    QMenu::item {{ padding: 5px 26px 5px 12px; border-radius: 3px; }}
+    QMenu::item:selected {{ background: {r.raised}; }}
+    QMenu::item:disabled {{ color: {r.dim}; }}
+    QMenu::separator {{ height: 1px; background: {r.line}; margin: 4px 8px; }}
+    QPushButton, QToolButton {{ background: {r.raised}; border: 1px solid {r.raised}; border-radius: 3px;
+        padding: 2px 8px; min-height: 18px; }}
+    QPushButton:hover, QToolButton:hover {{ border-color: {r.line}; }}
+    QPushButton:pressed, QToolButton:pressed {{ background: {r.line}; }}
+    QPushButton:focus, QToolButton:focus {{ border: 1px solid {r.chalk}; }}
+    QPushButton:disabled, QToolButton:disabled {{ color: {r.dim}; }}
+    QPushButton[main="true"] {{ background: {r.chalk}; color: {r.panel if r.chalk == "#3a3834" else r.ink};
+        border-color: {r.chalk}; padding: 2px 14px; }}
+    QPushButton[main="true"]:focus {{ border: 1px solid {r.text}; }}
+    QToolButton[bare="true"] {{ background: transparent; border-color: transparent; padding: 2px; }}
+    QToolButton[bare="true"]:hover {{ background: {r.raised}; }}
+    QToolButton:checked {{ border-bottom: 2px solid {r.chalk}; }}
+    QToolButton::menu-indicator {{ image: none; }}
+    QLineEdit, QPlainTextEdit, QSpinBox, QDoubleSpinBox {{ background: {r.raised}; border: 1px solid {r.raised};
+        border-radius: 3px; padding: 0 5px; selection-background-color: {r.chalk};
+        selection-color: {r.panel if r.chalk == "#3a3834" else r.ink}; }}
+    QLineEdit:focus, QPlainTextEdit:focus, QSpinBox:focus {{ background: {r.edited}; border: 1px solid {r.chalk}; }}
+    QComboBox {{ background: {r.raised}; border: 1px solid {r.raised}; border-radius: 3px; padding: 0 6px; }}
+    QComboBox:hover {{ border-color: {r.line}; }}
+    QComboBox:focus {{ border: 1px solid {r.chalk}; }}
+    QComboBox:disabled {{ color: {r.dim}; }}
+    QComboBox::drop-down {{ border: 0; width: 16px; }}
+    QComboBox::down-arrow {{ image: url({(ICONS / _arrow(r)).as_posix()}); width: 10px; height: 10px; }}
+    QComboBox QAbstractItemView {{ background: {r.panel}; border: 1px solid {r.line}; outline: 0; padding: 2px;
+        selection-background-color: {r.raised}; selection-color: {r.text}; }}
+    QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {r.line}; border-radius: 3px;
+        background: {r.raised}; }}
+    QCheckBox::indicator:checked {{ background: {r.chalk}; border: 3px solid {r.raised}; }}
+    QCheckBox:focus {{ outline: 0; }}
+    QCheckBox::indicator:focus {{ border-color: {r.chalk}; }}
+    QScrollArea, QAbstractScrollArea {{ background: transparent; border: 0; }}
+    QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
+    QScrollBar::handle:vertical {{ background: {r.rail}; border-radius: 3px; min-height: 24px; margin: 1px 2px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 9px; }}
+    QScrollBar::handle:horizontal {{ background: {r.rail}; border-radius: 3px; min-width: 24px; margin: 2px 1px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+    QSlider::groove:horizontal {{ height: 2px; background: {r.rail}; }}
+    QSlider::sub-page:horizontal {{ background: {r.chalk}; }}
+    QSlider::handle:horizontal {{ width: 8px; margin: -6px 0; background: {r.chalk}; border-radius: 2px; }}
+    QProgressBar {{ background: {r.raised}; border: 0; border-radius: 3px; height: 8px; text-align: center; }}
+    QProgressBar::chunk {{ background: {r.lagoon}; border-radius: 3px; }}
+    QSplitter::handle {{ background: {r.window}; }}
+    QListView, QTreeView {{ background: {r.panel}; border: 0; outline: 0; }}
+    QListView::item:selected {{ background: {r.raised}; color: {r.text}; }}
+    """
+
+
+def _arrow(r: Roles) -> str:
+    return "chooser-dark.svg" if r.text == "#1e1e1e" else "chooser-light.svg"
+
+
+__all__ = ["apply", "font", "icon", "paint_icon", "roles"]

@@ -1,0 +1,79 @@
+"""Colour roles: one meaning each, for the dark and the light theme."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtGui import QColor
+
+
+@dataclass(frozen=True)
+class Roles:
+    """Colours by what they mean. Text roles keep 4.5:1 on panel and raised (WCAG 2.2 AA)."""
+
+    window: str
+    panel: str
+    raised: str
+    line: str
+    text: str
+    quiet: str
+    dim: str
+    well: str
+    rail: str
+    edited: str
+    brass: str
+    ember: str
+    lagoon: str
+    chalk: str
+    fault: str
+    good: str
+    brass_text: str
+    ember_text: str
+    lagoon_text: str
+    fault_text: str
+    ink: str
+
+
+DARK = Roles(
+    window="#242424", panel="#2d2d2d", raised="#393939", line="#4a4a4a", text="#e8e6e1", quiet="#aaa7a0",
+    dim="#8c8c8c", well="#1b1b1b", rail="#5e5e5e", edited="#262626",
+    brass="#d8a73c", ember="#e2683c", lagoon="#4fb0a5", chalk="#ddd8cc", fault="#e4596b", good="#8fbf6b",
+    brass_text="#dfb04a", ember_text="#f28b66", lagoon_text="#66c2b8", fault_text="#f58793", ink="#1a1a1a",
+)  # fmt: skip
+
+LIGHT = Roles(
+    window="#d6d6d6", panel="#e4e4e4", raised="#f4f4f4", line="#b4b4b4", text="#1e1e1e", quiet="#545250",
+    dim="#6e6e6e", well="#8a8a8a", rail="#a4a4a4", edited="#ffffff",
+    brass="#c58f1c", ember="#d2572b", lagoon="#2f9488", chalk="#3a3834", fault="#c8344a", good="#4f8a2c",
+    brass_text="#6b4c00", ember_text="#96340f", lagoon_text="#0e5750", fault_text="#a01b30", ink="#111111",
+)  # fmt: skip
+
+_now = DARK
+
+
+def roles() -> Roles:
+    """Return the roles of the theme in use."""
+    return _now
+
+
+def use(name: str) -> Roles:
+    """Choose "dark" or "light"."""
+    global _now
+    _now = LIGHT if name == "light" else DARK
+    return _now
+
+
+def colour(role: str, alpha: int = 255) -> QColor:
+    """Return a role's colour, see-through by alpha 0...255."""
+    found = QColor(getattr(_now, role))
+    found.setAlpha(alpha)
+    return found
+
+
+REGION_TEXT = {"brass": "brass_text", "ember": "ember_text", "lagoon": "lagoon_text", "chalk": "text"}
+"""The text tint of each region's colour."""
+
+
+def ink_on(role: str) -> QColor:
+    """Return the text colour on a filled region colour."""
+    return colour("panel") if role == "chalk" and _now is LIGHT else colour("ink")

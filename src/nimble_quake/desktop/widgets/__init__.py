@@ -1,0 +1,1 @@
+"""Controls made for numbers, angles, gradients and times."""

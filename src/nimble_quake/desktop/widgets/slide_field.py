@@ -1,0 +1,255 @@
+"""The slide-field: a number with its unit, a foot line that shows where it lies, and a tremor mark that shows motion."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QLineEdit, QSizePolicy, QWidget
+
+from nimble_quake.desktop.theme.look import font
+from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.arithmetic import shown_number, typed_number
+from nimble_quake.params.kinds import Number
+
+STILL, MOVING, PINNED = "still", "moving", "pinned"
+MARK_WIDTH = 18
+
+
+def paint_tremor(painter: QPainter, at: QPointF, motion: str, tint: QColor) -> None:
+    """Draw the tremor mark: a low wave while still, a zigzag while moving, with a dot where a pin stands here."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    path = QPainterPath(QPointF(at.x() - 4.5, at.y()))
+    if motion == STILL:
+        path.cubicTo(at.x() - 3, at.y() - 3, at.x() - 1.5, at.y() - 3, at.x(), at.y())
+        path.cubicTo(at.x() + 1.5, at.y() + 3, at.x() + 3, at.y() + 3, at.x() + 4.5, at.y())
+        painter.setPen(QPen(colour("dim"), 1.2))
+    else:
+        for x, y in ((-2.5, -4), (0.0, 4), (2.5, -4), (4.5, 2)):
+            path.lineTo(at.x() + x, at.y() + y)
+        painter.setPen(QPen(tint, 1.7))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawPath(path)
+    if motion == PINNED:
+        painter.setBrush(tint)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.drawEllipse(QPointF(at.x() + 6.5, at.y() + 0.5), 2.1, 2.1)
+
+
+class SlideField(QWidget):
+    """A number. Drag sideways (Shift fine, Ctrl coarse), wheel, arrow keys, or click and type a number or a sum."""
+
+    began = pyqtSignal()
+    changing = pyqtSignal(float)
+    """The new value, in the document's unit (a share, not %)."""
+    ended = pyqtSignal()
+    aborted = pyqtSignal()
+    mark_clicked = pyqtSignal()
+
+    def __init__(self, param: Number, region: str = "chalk", parent: QWidget | None = None, *, mark: bool = True) -> None:
+        super().__init__(parent)
+        self.param, self.region = param, region
+        self._value, self._motion = param.default, STILL
+        self._drag: tuple[float, float] | None = None
+        self._dragged = self._active = False
+        self._mark = mark and param.animatable
+        self._editor: QLineEdit | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self.setAccessibleName(param.label)
+        unit = f" ({param.unit})" if param.unit else ""
+        self.setToolTip(f"{param.help}{unit}")
+
+    def sizeHint(self) -> QSize:
+        return QSize(78, 20)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(66, 20)
+
+    @property
+    def value(self) -> float:
+        """The value shown, in the document's unit."""
+        return self._value
+
+    def show_value(self, value: float, motion: str = STILL) -> None:
+        """Show a value of the document; does not count as a change."""
+        if (value, motion) != (self._value, self._motion):
+            self._value, self._motion = value, motion
+            self.setAccessibleDescription(f"{self.text()} {self.param.unit}, {motion}")
+            self.update()
+
+    def text(self) -> str:
+        """Return the number as shown, without its unit."""
+        return shown_number(self._value * self.param.factor, self.param.decimals)
+
+    def _step(self, modifiers: Qt.KeyboardModifier) -> float:
+        low, high = self.param.usual
+        step = 1.0 if self.param.whole else (high - low) / 200
+        shown = step * self.param.factor
+        if not self.param.whole:
+            power = 10 ** len(str(int(shown))) / 10 if shown >= 1 else 10.0 ** -self.param.decimals
+            shown = max(round(shown / power) * power, 10.0**-self.param.decimals)
+            step = shown / self.param.factor
+        if modifiers & Qt.KeyboardModifier.ShiftModifier and not self.param.whole:
+            return step / 10
+        return step * 10 if modifiers & Qt.KeyboardModifier.ControlModifier else step
+
+    def _change(self, value: float) -> None:
+        value = self.param.clamp(value)
+        if value == self._value:
+            return
+        if not self._active:
+            self._active = True
+            self.began.emit()
+        self._value = value
+        self.update()
+        self.changing.emit(value)
+
+    def _end(self) -> None:
+        if self._active:
+            self._active = False
+            self.ended.emit()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        if self._mark and event.position().x() < MARK_WIDTH:
+            self.mark_clicked.emit()
+            return
+        self._drag, self._dragged = (event.position().x(), self._value), False
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._drag is None:
+            return
+        start, value = self._drag
+        way = event.position().x() - start
+        if not self._dragged and abs(way) < 3:
+            return
+        self._dragged = True
+        self._change(value + round(way) * self._step(event.modifiers()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._drag is None:
+            return
+        self._drag = None
+        if self._dragged:
+            self._end()
+        else:
+            self.edit_text()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None:
+            return
+        if not self.hasFocus():
+            event.ignore()
+            return
+        self._change(self._value + event.angleDelta().y() / 120 * self._step(event.modifiers()))
+        self._end()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        ways = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1}
+        if event.key() in ways:
+            self._change(self._value + ways[Qt.Key(event.key())] * self._step(event.modifiers()))
+            self._end()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2):
+            self.edit_text()
+        elif event.key() == Qt.Key.Key_Escape and self._drag is not None:
+            self._drag, self._active = None, False
+            self.aborted.emit()
+        elif event.text() and event.text() in "0123456789-.+*/(":
+            self.edit_text(event.text())
+        else:
+            super().keyPressEvent(event)
+
+    def edit_text(self, typed: str = "") -> None:
+        """Open the field for typing."""
+        if self._editor is not None:
+            return
+        editor = QLineEdit(typed or self.text().replace("−", "-"), self)
+        editor.setAccessibleName(f"{self.param.label}, typed")
+        editor.setAlignment(Qt.AlignmentFlag.AlignRight)
+        editor.setGeometry(self.rect())
+        editor.show()
+        editor.setFocus()
+        if not typed:
+            editor.selectAll()
+        editor.editingFinished.connect(self._typed)
+        self._editor = editor
+
+    def _typed(self) -> None:
+        editor, self._editor = self._editor, None
+        if editor is None:
+            return
+        number = typed_number(editor.text(), self._value * self.param.factor)
+        editor.hide()
+        editor.deleteLater()
+        if number is not None:
+            self._change(number / self.param.factor)
+            self._end()
+        self.update()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
+        focused = self.hasFocus() or self._drag is not None
+        painter.setBrush(colour("edited" if focused else "raised"))
+        painter.setPen(colour("chalk") if focused else QColor(0, 0, 0, 0))
+        painter.drawRoundedRect(box, 3, 3)
+        self._paint_foot(painter, box)
+        if self._mark:
+            paint_tremor(painter, QPointF(10, box.center().y()), self._motion, colour(self.region))
+        self._paint_text(painter, box)
+
+    def _paint_foot(self, painter: QPainter, box: QRectF) -> None:
+        low, high = self.param.usual
+        left, right, y = box.left() + 4, box.right() - 4, box.bottom() - 2
+        painter.setPen(QPen(colour("rail"), 1))
+        painter.drawLine(QPointF(left, y), QPointF(right, y))
+
+        def at(value: float) -> float:
+            return left + (right - left) * min(max((value - low) / (high - low), 0.0), 1.0)
+
+        here, zero = at(self._value), at(max(low, 0.0))
+        painter.setPen(QPen(colour(self.region), 2))
+        if abs(here - zero) >= 1:
+            painter.drawLine(QPointF(zero, y), QPointF(here, y))
+        else:
+            painter.drawLine(QPointF(here - 1, y - 1), QPointF(here + 1, y - 1))
+
+    def _paint_text(self, painter: QPainter, box: QRectF) -> None:
+        painter.setFont(font())
+        unit = self.param.unit
+        right = box.right() - 6
+        if unit:
+            gap = "" if unit in ("°",) else " "
+            wide = QFontMetricsF(font()).horizontalAdvance(gap + unit)
+            painter.setPen(colour("quiet"))
+            painter.drawText(QRectF(right - wide, box.top(), wide, box.height() - 1), _MIDDLE_RIGHT, unit)
+            right -= wide
+        painter.setPen(colour("text" if self.isEnabled() else "dim"))
+        painter.drawText(QRectF(0, box.top(), right, box.height() - 1), _MIDDLE_RIGHT, self.text())
+
+
+_MIDDLE_RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)

@@ -1,0 +1,232 @@
+"""The main window: the bench put together, and what its actions do."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QKeyEvent
+from PyQt6.QtWidgets import QMainWindow, QSplitter, QVBoxLayout, QWidget
+
+from nimble_quake.desktop.bench.coupling import Coupling
+from nimble_quake.desktop.bench.frames import Frames
+from nimble_quake.desktop.bench.map_bay import MapBay
+from nimble_quake.desktop.bench.picture_bay import PictureBay
+from nimble_quake.desktop.bench.probing import Probing
+from nimble_quake.desktop.bench.status_line import StatusLine
+from nimble_quake.desktop.bench.thumbs import Thumbs
+from nimble_quake.desktop.bench.time_strip import TimeStrip
+from nimble_quake.desktop.bench.top_line import TopLine
+from nimble_quake.desktop.bench.view_state import ViewState
+from nimble_quake.desktop.boards.source_board import SourceBoard
+from nimble_quake.desktop.window_files import FileActions
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.render.bench import BenchResponse
+from nimble_quake.session import preferences as prefs
+from nimble_quake.session import recovery
+from nimble_quake.session.state import Session
+
+
+class BenchWindow(FileActions, QMainWindow):
+    """The bench. Its file actions are in `window_files`."""
+
+    def __init__(self, session: Session, preferences: prefs.Preferences) -> None:
+        super().__init__()
+        self.session, self.preferences = session, preferences
+        session.engine.cache.budget = preferences.cache_mb * 2**20
+        self.view_state, self.own_state = ViewState(), ViewState()
+        self.frames = Frames(session, preferences.preview)
+        self.map_bay = MapBay(session, self.frames, self.view_state)
+        self.coupling = Coupling(session)
+        self.picture_bay = PictureBay(session, self.frames, self.view_state)
+        self.time = TimeStrip(session, self.frames)
+        self.status = StatusLine()
+        self.top = TopLine(self)
+        self.board = SourceBoard(session, self.frames, self.map_bay)
+        self.probing = Probing(session, self.map_bay, self.coupling, self.picture_bay)
+        self.thumbs = Thumbs(session, self.frames, self.map_bay, self.picture_bay)
+        self._lay_out()
+        self._join()
+        self._autosave = QTimer(self)
+        self._autosave.setInterval(preferences.autosave_seconds * 1000)
+        self._autosave.timeout.connect(self.autosave)
+        self._autosave.start()
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        self.setAcceptDrops(True)
+        self.setMinimumSize(1024, 640)
+        size = self.preferences.window or [1280, 800]
+        self.resize(size[0], size[1])
+        self.bays = QSplitter(Qt.Orientation.Horizontal)
+        for bay in (self.map_bay, self.coupling, self.picture_bay):
+            self.bays.addWidget(bay)
+        self.bays.setHandleWidth(6)
+        self.bays.setSizes([528, 212, 528])
+        for index, stretch in enumerate((1, 0, 1)):
+            self.bays.setStretchFactor(index, stretch)
+            self.bays.setCollapsible(index, False)
+        self.coupling.setMinimumWidth(200)
+        self.map_bay.setMinimumWidth(360)
+        self.picture_bay.setMinimumWidth(360)
+        self.rows = QSplitter(Qt.Orientation.Vertical)
+        self.rows.addWidget(self.bays)
+        self.rows.addWidget(self.time)
+        self.rows.setHandleWidth(6)
+        self.rows.setSizes([552, 192])
+        self.rows.setStretchFactor(0, 1)
+        self.rows.setStretchFactor(1, 0)
+        self.rows.setCollapsible(0, False)
+        for name, splitter in (("bays", self.bays), ("rows", self.rows)):
+            if self.preferences.splitters.get(name) and len(self.preferences.splitters[name]) == splitter.count():
+                splitter.setSizes(self.preferences.splitters[name])
+        whole = QWidget()
+        outer = QVBoxLayout(whole)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(0)
+        outer.addWidget(self.top)
+        outer.addWidget(self.rows, 1)
+        outer.addWidget(self.status)
+        self.setCentralWidget(whole)
+        self.board.setParent(self.bays)
+        self.board.hide()
+
+    def _join(self) -> None:
+        session = self.session
+        session.changed.connect(self._changed)
+        session.told.connect(self.status.say)
+        self.frames.arrived.connect(self._show)
+        self.map_bay.board_asked.connect(self.show_board)
+        self.map_bay.wide_asked.connect(lambda: self.toggle_wide("map"))
+        self.picture_bay.wide_asked.connect(lambda: self.toggle_wide("picture"))
+        self.picture_bay.file_asked.connect(self.ask_media)
+        self.picture_bay.link_button.toggled.connect(self._link)
+        self.bays.splitterMoved.connect(lambda *_: self._sizes_changed())
+        self.rows.splitterMoved.connect(lambda *_: self._sizes_changed())
+        self.view_state.changed.connect(self._sizes_changed)
+        self.own_state.changed.connect(self._sizes_changed)
+        for menu_end in self.top.menu_bar.actions():
+            menu = menu_end.menu()
+            if menu is not None:
+                menu.aboutToHide.connect(lambda: QTimer.singleShot(0, self.top.enable_all))
+
+    def refresh(self) -> None:
+        """Show the whole document."""
+        self.map_bay.refresh()
+        self.coupling.refresh()
+        self.picture_bay.refresh()
+        self.time.lanes.refresh()
+        self.top.show_shot()
+        self.show_recent()
+        star = "*" if self.session.dirty else ""
+        self.setWindowTitle(f"{star}{self.session.shot.name} - Nimble Quake")
+        self.frames.ask()
+
+    def _changed(self, found: set[str]) -> None:
+        self.top.show_shot()
+        self.setWindowTitle(f"{'*' if self.session.dirty else ''}{self.session.shot.name} - Nimble Quake")
+        if "settings" in found:
+            self._sizes_changed()
+
+    def _show(self, response: BenchResponse) -> None:
+        self.picture_bay.show_response(response)
+        self.map_bay.show_response(response)
+        self.coupling.show_response(response)
+        self.probing.take(response)
+        self.status.show_cost(response)
+        if response.problems and response.request.probe:
+            more = f" (+{len(response.problems) - 1})" if len(response.problems) > 1 else ""
+            self.status.say(response.problems[0].line() + more, "fault_text")
+
+    def _sizes_changed(self) -> None:
+        ratio = self.devicePixelRatioF()
+        self.frames.viewer_scale = max(0.05, self.picture_bay.viewer.zoom() * ratio)
+        self.frames.map_viewer_scale = max(0.05, self.map_bay.viewer.zoom() * ratio)
+        self.frames.ask()
+
+    def resizeEvent(self, event: object) -> None:
+        super().resizeEvent(event)  # type: ignore[arg-type]
+        narrow = self.width() < 1200
+        if narrow != getattr(self, "_narrow", None) and not self.preferences.splitters.get("bays"):
+            self._narrow = narrow
+            side = (self.width() - 224) // 2
+            self.bays.setSizes([side, 212, side])
+        self._place_board()
+        QTimer.singleShot(0, self._sizes_changed)
+
+    def _place_board(self) -> None:
+        wide = self.map_bay.width() + self.bays.handleWidth() + self.coupling.width()
+        self.board.setGeometry(0, 0, wide, self.bays.height())
+
+    def _link(self, on: bool) -> None:
+        self.map_bay.viewer.state = self.view_state if on else self.own_state
+        self.own_state.changed.connect(self.map_bay.viewer.update)
+        self.map_bay.viewer.update()
+        self._sizes_changed()
+
+    # What actions do
+
+    def show_board(self) -> None:
+        """Open the board of sources and shapers."""
+        if self.session.selection.map:
+            self._place_board()
+            self.board.open()
+
+    def show_whole(self) -> None:
+        """Show one shot pixel on one screen pixel."""
+        self.view_state.show_pixels(1 / self.devicePixelRatioF())
+
+    def toggle_wide(self, which: str) -> None:
+        """Give a bay the whole width, or go back to all three."""
+        bay = self.map_bay if which == "map" else self.picture_bay
+        others = [part for part in (self.map_bay, self.coupling, self.picture_bay) if part is not bay]
+        widen = others[0].isVisible() or others[1].isVisible()
+        bay.show()
+        for part in others:
+            part.setVisible(not widen)
+        self.map_bay.wide_button.setChecked(widen and which == "map")
+        self.picture_bay.wide_button.setChecked(widen and which == "picture")
+        QTimer.singleShot(0, self._sizes_changed)
+
+    def autosave(self) -> None:
+        """Write what is not saved where a later session will find it."""
+        try:
+            if self.session.dirty:
+                recovery.autosave(self.session.shot, self.session.path)
+            else:
+                recovery.forget()
+        except NimbleQuakeError as wrong:
+            self.status.say(wrong.line(), "fault_text")
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape and self.board.isVisible():
+            self.board.shut()
+        else:
+            super().keyPressEvent(event)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        if event is None:
+            return
+        if not self.may_leave():
+            event.ignore()
+            return
+        self.frames.shut()
+        self._autosave.stop()
+        recovery.forget()
+        self.preferences.window = [self.width(), self.height()]
+        self.preferences.splitters = {"bays": self.bays.sizes(), "rows": self.rows.sizes()}
+        if not all(self.preferences.splitters["bays"]):
+            self.preferences.splitters.pop("bays")
+        prefs.save(self.preferences)
+        super().closeEvent(event)
+
+    def open_path(self, path: Path) -> bool:
+        """Open a shot; what goes wrong is said and the open shot stays. Returns whether it opened."""
+        try:
+            self.session.open(path)
+        except NimbleQuakeError as wrong:
+            self.complain(wrong.line())
+            return False
+        self.preferences.remember(path)
+        self.refresh()
+        return True

@@ -1,0 +1,209 @@
+"""The window's file actions: new, open, save, render, dialogs, and drops."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
+
+from nimble_quake import __version__
+from nimble_quake.desktop.boards.command_finder import CommandFinder
+from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
+from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog
+from nimble_quake.desktop.dialogs.small import PreferencesDialog, ShortcutsDialog
+from nimble_quake.desktop.theme import look
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.media import clips, stills
+from nimble_quake.samples import sample_path
+from nimble_quake.session import preferences as prefs
+from nimble_quake.session import verbs
+from nimble_quake.shot.edits.settings import set_shot
+from nimble_quake.shot.model import Shot
+from nimble_quake.shotfile.files import SUFFIX, write_shot
+
+if TYPE_CHECKING:
+    from nimble_quake.desktop.window import BenchWindow
+
+    Base = BenchWindow
+else:
+    Base = object
+
+FILTER = f"Shots (*{SUFFIX})"
+
+
+class FileActions(Base):
+    """Mixed into the window."""
+
+    def complain(self, text: str) -> None:
+        """Say what went wrong, in the status line and in a box that waits."""
+        self.status.say(text, "fault_text")
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "Nimble Quake", text, QMessageBox.StandardButton.Ok, self)
+        box.open()
+
+    def may_leave(self) -> bool:
+        """Ask what to do with changes that are not saved. Returns whether to go on."""
+        if not self.session.dirty:
+            return True
+        buttons = QMessageBox.StandardButton
+        asked = QMessageBox.question(
+            self,
+            "Not saved",
+            f"Save the changes to {self.session.shot.name}?",
+            buttons.Save | buttons.Discard | buttons.Cancel,
+            buttons.Save,
+        )
+        if asked == buttons.Save:
+            return self.save()
+        return asked == buttons.Discard
+
+    def new_shot(self) -> None:
+        """Ask for a new shot's size, rate and length."""
+        if not self.may_leave():
+            return
+        dialog = ShotDialog(Shot(), "New shot", self)
+        if dialog.exec():
+            self.session.take(Shot(**dialog.fields()))
+            self.refresh()
+
+    def shot_settings(self) -> None:
+        """Change the open shot's size, rate and length."""
+        dialog = ShotDialog(self.session.shot, "Size, rate and length", self)
+        if dialog.exec():
+            self.session.edit("Size, rate and length", set_shot(self.session.shot, **dialog.fields()))
+            self.refresh()
+
+    def open_shot(self) -> None:
+        """Ask for a shot to open."""
+        if not self.may_leave():
+            return
+        start = str(self.session.path.parent) if self.session.path else ""
+        name, _ = QFileDialog.getOpenFileName(self, "Open", start, FILTER)
+        if name:
+            self.open_path(Path(name))
+
+    def open_sample(self, name: str) -> None:
+        """Open a sample shot; it is saved under a name of its own."""
+        path = sample_path(name)
+        if path is not None and self.may_leave() and self.open_path(path):
+            self.session.path = None
+            self.top.show_shot()
+
+    def show_recent(self) -> None:
+        """Fill the list of recent shots."""
+        menu = self.top.recent
+        if menu is None:
+            return
+        menu.clear()
+        for name in self.preferences.recent:
+            menu.addAction(Path(name).name, lambda name=name: self.may_leave() and self.open_path(Path(name)))
+        menu.setEnabled(bool(self.preferences.recent))
+
+    def save(self) -> bool:
+        """Save; a shot without a file is asked for one. Returns whether it is saved."""
+        return self._save_to(self.session.path) if self.session.path else self.save_as()
+
+    def _ask_name(self, title: str) -> Path | None:
+        start = self.session.path or Path.home() / f"{self.session.shot.name or 'shot'}{SUFFIX}"
+        name, _ = QFileDialog.getSaveFileName(self, title, str(start), FILTER)
+        if not name:
+            return None
+        path = Path(name)
+        return path if path.suffix == SUFFIX else path.with_name(path.name + SUFFIX)
+
+    def save_as(self) -> bool:
+        """Ask for a file and save to it."""
+        path = self._ask_name("Save as")
+        return self._save_to(path) if path else False
+
+    def save_copy(self) -> None:
+        """Save a copy elsewhere; the open shot stays what it is."""
+        path = self._ask_name("Save a copy")
+        if path:
+            try:
+                write_shot(self.session.shot, path)
+                self.status.say(f"A copy was saved to {path}")
+            except NimbleQuakeError as wrong:
+                self.complain(wrong.line())
+
+    def _save_to(self, path: Path) -> bool:
+        try:
+            self.session.save(path)
+        except NimbleQuakeError as wrong:
+            self.complain(wrong.line())
+            return False
+        self.preferences.remember(path)
+        self.show_recent()
+        self.status.say(f"Saved to {path}")
+        return True
+
+    def ask_media(self) -> None:
+        """Ask for pictures and clips to make plates of."""
+        endings = " ".join(f"*{ending}" for ending in (*stills.SUFFIXES, *clips.SUFFIXES, ".svg"))
+        names, _ = QFileDialog.getOpenFileNames(self, "Pictures, SVG and clips", "", f"Pictures and clips ({endings})")
+        for name in names:
+            verbs.plate_from_file(self.session, name)
+
+    def show_render(self) -> RenderDialog:
+        """Open the render dialog; the bench stays usable beside it."""
+        self.frames.stop()
+        dialog = RenderDialog(self.session, self.frames.scheduler.cost * 2, self)
+        dialog.show()
+        return dialog
+
+    def show_commands(self) -> None:
+        """Open the command finder."""
+        CommandFinder(self).exec()
+
+    def show_preferences(self) -> None:
+        """Open the preferences."""
+        before = self.preferences.theme
+        if PreferencesDialog(self.preferences, self).exec():
+            prefs.save(self.preferences)
+            self.session.engine.cache.budget = self.preferences.cache_mb * 2**20
+            if self.preferences.theme != before:
+                self.use_theme(self.preferences.theme)
+
+    def toggle_theme(self) -> None:
+        """Change between the dark and the light theme."""
+        self.preferences.theme = "light" if self.preferences.theme == "dark" else "dark"
+        prefs.save(self.preferences)
+        self.use_theme(self.preferences.theme)
+
+    def use_theme(self, theme: str) -> None:
+        """Show the window in another theme; icons follow when it is opened the next time."""
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            look.apply(app, theme)
+            self.refresh()
+            self.update()
+            self.status.say("The theme is changed; buttons with icons follow at the next start")
+
+    def show_shortcuts(self) -> None:
+        """Open the list of shortcuts."""
+        ShortcutsDialog(self).exec()
+
+    def show_about(self) -> None:
+        """Say what this is."""
+        QMessageBox.about(
+            self, "About Nimble Quake",
+            f"Nimble Quake {__version__}\nAnimated displacement maps that shake, ripple and bend pictures.\n"
+            "GPL-3.0-or-later. Fonts: Barlow, Bungee, Rubik Mono One, Pacifico (OFL-1.1).",
+        )  # fmt: skip
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if event and data and data.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """Make plates of dropped pictures and clips; open a dropped shot."""
+        data = event.mimeData() if event else None
+        for url in data.urls() if data else []:
+            path = Path(url.toLocalFile())
+            if path.suffix == SUFFIX:
+                if self.may_leave():
+                    self.open_path(path)
+            elif url.isLocalFile():
+                verbs.plate_from_file(self.session, str(path))

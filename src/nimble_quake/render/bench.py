@@ -1,0 +1,161 @@
+"""What the window asks for one frame, and what it gets: frozen request -> pure call -> response."""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Hashable
+from dataclasses import dataclass, field
+
+from nimble_quake.conventions import REST, Bytes8, Field, Picture, Warp
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.render.cache import Same
+from nimble_quake.render.frames import frame_picture
+from nimble_quake.render.job import Engine, Job, Problem
+from nimble_quake.render.maps import map_field, map_rest
+from nimble_quake.render.plates import Layer
+from nimble_quake.render.views import histogram, screen_of_map, screen_of_picture
+from nimble_quake.render.why import why_still
+from nimble_quake.shot.model import Shot
+
+
+@dataclass(frozen=True)
+class BenchRequest:
+    """One frame for the bench. `steps`: look at the map after so many steps (None: finished). `probe`: hand out the
+    map's values and the plate's warp, for read-outs; without, the response is small enough to keep many."""
+
+    shot: Shot
+    frame: int
+    scale: float
+    map_scale: float
+    map_id: str = ""
+    steps: int | None = None
+    plate_id: str = ""
+    quake_path: str = ""
+    map_view: str = "value"
+    picture_view: str = "result"
+    probe: bool = True
+
+    def key(self) -> Hashable:
+        """What a remembered response is found by."""
+        views = (self.map_id, self.steps, self.map_view, self.picture_view)
+        return (Same(self.shot), self.frame, self.scale, self.map_scale, *views)
+
+
+@dataclass
+class BenchResponse:
+    """What is shown for a request. Pictures are BGRX bytes (H, W, 4)."""
+
+    request: BenchRequest
+    picture: Bytes8 | None = None
+    untouched: Bytes8 | None = None
+    map: Bytes8 | None = None
+    values: Field | None = None
+    rest: float = REST
+    bars: list[float] = field(default_factory=list)
+    mean: float = REST
+    clipped: float = 0.0
+    warp: Warp | None = None
+    warp_at: tuple[int, int] = (0, 0)
+    why: str = ""
+    problems: list[Problem] = field(default_factory=list)
+    error: str = ""
+    milliseconds: float = 0.0
+
+    @property
+    def nbytes(self) -> int:
+        """Memory held."""
+        held = (self.picture, self.untouched, self.map, self.values, self.warp)
+        return sum(array.nbytes for array in held if array is not None) + 4000
+
+
+def answer(engine: Engine, request: BenchRequest) -> BenchResponse:
+    """Compute a request. Never raises: what went wrong is in `error`. Runs on a render thread."""
+    began = time.perf_counter()
+    response = BenchResponse(request)
+    job = Job(engine, request.shot, request.frame)
+    try:
+        _picture(job, request, response)
+    except NimbleQuakeError as wrong:
+        response.error = wrong.line()
+    except MemoryError:
+        response.error = "there is not enough memory for this frame - choose a smaller preview"
+    except Exception as wrong:  # one bad frame must not end the session
+        response.error = f"this frame failed in Nimble Quake itself ({type(wrong).__name__}: {wrong})"
+    try:
+        _map(job, request, response)
+        if request.probe:
+            response.why = why_still(job, request.quake_path)
+    except NimbleQuakeError as wrong:
+        response.error = response.error or wrong.line()
+    except Exception as wrong:  # likewise
+        response.error = response.error or f"the map failed in Nimble Quake itself ({type(wrong).__name__}: {wrong})"
+    response.problems = list(job.problems.values())
+    response.milliseconds = (time.perf_counter() - began) * 1000
+    return response
+
+
+def _picture(job: Job, request: BenchRequest, response: BenchResponse) -> None:
+    ground = request.shot.ground[:3]
+    seen: dict[str, Layer] | None = {} if request.probe else None
+    view = request.picture_view
+    untouched: Picture | None = None
+    result: Picture | None = None
+    if view != "untouched":
+        result = frame_picture(job, request.scale, seen=seen)
+    if view in ("untouched", "split", "difference"):
+        untouched = frame_picture(job, request.scale, untouched=True)
+    base = result if result is not None else untouched
+    assert base is not None
+    response.picture = screen_of_picture(base, untouched, view, ground)
+    if view == "split" and untouched is not None:
+        response.untouched = screen_of_picture(untouched, None, "result", ground)
+    layer = (seen or {}).get(request.plate_id)
+    if layer is not None and layer.warp is not None:
+        response.warp, response.warp_at = layer.warp, (layer.left, layer.top)
+
+
+def _map(job: Job, request: BenchRequest, response: BenchResponse) -> None:
+    map = request.shot.map(request.map_id)
+    if map is None:
+        return
+    grid = frame_grid(request.shot.width, request.shot.height, request.map_scale)
+    values = map_field(job, map, grid, upto=request.steps)
+    response.rest = map_rest(job, map)
+    response.map = screen_of_map(values, request.map_view, response.rest)
+    response.bars, response.mean, response.clipped = histogram(values)
+    if request.probe:
+        response.values = values
+
+
+def thumbnail(engine: Engine, shot: Shot, frame: int, map_id: str, steps: int | None, width: int) -> Bytes8 | None:
+    """Return a small picture of a map after so many steps, BGRX; None where it cannot be made."""
+    map = shot.map(map_id)
+    if map is None:
+        return None
+    try:
+        job = Job(engine, shot, frame)
+        grid = small_grid(shot, width)
+        return screen_of_map(map_field(job, map, grid, upto=steps), "value", REST)
+    except (NimbleQuakeError, ArithmeticError, ValueError):
+        return None
+
+
+def plate_thumbnail(engine: Engine, shot: Shot, frame: int, plate_id: str, width: int) -> Bytes8 | None:
+    """Return a small picture of one plate alone over black, BGRX; None where it cannot be made."""
+    plate = shot.plate(plate_id)
+    if plate is None:
+        return None
+    try:
+        job = Job(engine, shot, frame)
+        picture, _ = job.plate_picture(plate_id, small_grid(shot, width), with_quakes=False)
+        return screen_of_picture(picture, None, "result", (0.1, 0.1, 0.1))
+    except (NimbleQuakeError, ArithmeticError, ValueError):
+        return None
+
+
+def small_grid(shot: Shot, width: int) -> Grid:
+    """Return the frame's grid at about this many columns."""
+    scale = max(width / shot.width, 1 / min(shot.width, shot.height))
+    return frame_grid(shot.width, shot.height, min(1.0, math.ceil(scale * 1000) / 1000))

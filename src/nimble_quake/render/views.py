@@ -1,0 +1,88 @@
+"""What the two viewers show of a frame: maps as grey, channels, false colour, slope; pictures compared."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import Bytes8, Field, Picture
+from nimble_quake.raster.colour import channel
+from nimble_quake.raster.convert import to_grey8, to_screen
+
+MAP_VIEWS = ("value", "red", "green", "blue", "alpha", "contour", "needles", "slope")
+PICTURE_VIEWS = ("result", "untouched", "split", "difference", "alpha")
+BINS = 128
+
+COLD = np.array([[0.13, 0.20, 0.55], [0.10, 0.55, 0.62], [0.50, 0.50, 0.50], [0.86, 0.62, 0.16], [0.98, 0.93, 0.76]])
+"""False colour: far below rest, below, rest (neutral), above, far above."""
+
+
+def screen_of_map(field: Field, view: str, rest: float) -> Bytes8:
+    """Return a map as BGRX bytes in one of MAP_VIEWS."""
+    if view == "contour":
+        return _contour(field, rest)
+    if view == "slope":
+        return _slope(field)
+    if field.shape[2] == 2 and view in ("value", "needles"):
+        x, y = to_grey8(field[..., 0]), to_grey8(field[..., 1])
+        return _bgrx(np.full_like(x, 64), y, x)
+    if field.shape[2] == 4 and view == "value":
+        rgb = [to_grey8(field[..., k] * np.clip(field[..., 3], 0, 1)) for k in (2, 1, 0)]
+        return _bgrx(*rgb)
+    grey = to_grey8(channel(field, "value" if view == "needles" else view))
+    return _bgrx(grey, grey, grey)
+
+
+def _bgrx(b: Bytes8, g: Bytes8, r: Bytes8) -> Bytes8:
+    out = np.empty((*b.shape, 4), np.uint8)
+    out[..., 0], out[..., 1], out[..., 2], out[..., 3] = b, g, r, 255
+    return out
+
+
+def _contour(field: Field, rest: float) -> Bytes8:
+    """False colour about rest, with the rest level itself as a dark line."""
+    values = channel(field, "value")
+    table = np.stack([np.interp(np.linspace(0, 4, 256), np.arange(5), COLD[:, k]) for k in range(3)], axis=1)
+    spread = np.clip((values - rest) + 0.5, 0, 1)
+    out = (table * 255).astype(np.uint8)[to_grey8(spread)]
+    above = values > rest
+    line = np.zeros(values.shape, bool)
+    line[:, 1:] |= above[:, 1:] != above[:, :-1]
+    line[1:] |= above[1:] != above[:-1]
+    out[line] = (20, 20, 20)
+    return _bgrx(out[..., 2], out[..., 1], out[..., 0])
+
+
+def _slope(field: Field) -> Bytes8:
+    """The surface of the map as height: its normal as colour (x right, y down), flat = 128, 128, 255."""
+    values = channel(field, "value")
+    gy, gx = np.gradient(values) if min(values.shape) > 1 else (np.zeros_like(values),) * 2
+    scale = values.shape[1] / 16
+    normal = np.stack([-gx * scale, -gy * scale, np.ones_like(values)])
+    normal /= np.sqrt((normal**2).sum(axis=0))
+    x, y, z = (to_grey8((part * 0.5 + 0.5).astype(np.float32)) for part in normal)
+    return _bgrx(z, y, x)
+
+
+def histogram(field: Field) -> tuple[list[float], float, float]:
+    """Return the histogram of a map's values over 0...1 (as shares of its highest bar), its mean, its clipped share."""
+    values = channel(field, "value")
+    step = max(1, int(np.sqrt(values.size / 60_000)))
+    values = values[::step, ::step]
+    counts = np.histogram(np.clip(values, 0, 1), BINS, (0, 1))[0].astype(float)
+    inner = counts[1:-1].max() if counts[1:-1].any() else counts.max()
+    clipped = float(((values <= 0) | (values >= 1)).mean())
+    return [float(min(c / max(inner, 1), 1.0)) for c in counts], float(values.mean()), clipped
+
+
+def screen_of_picture(result: Picture, untouched: Picture | None, view: str, ground: tuple[float, float, float]) -> Bytes8:
+    """Return a picture as BGRX bytes in one of PICTURE_VIEWS ("split" is drawn by the viewer from two pictures)."""
+    if view == "untouched" and untouched is not None:
+        return to_screen(untouched, ground)
+    if view == "difference" and untouched is not None:
+        apart = np.abs(result - untouched)
+        apart[..., 3] = 1.0
+        return to_screen(np.clip(apart * np.float32(2), 0, 1), ground)
+    if view == "alpha":
+        grey = to_grey8(np.clip(result[..., 3], 0, 1))
+        return _bgrx(grey, grey, grey)
+    return to_screen(result, ground)

@@ -1,0 +1,1 @@
+"""The program without a window: the open shot, selection, playhead, preferences, and the table of actions."""

@@ -1,0 +1,119 @@
+"""The one table of actions: menus, command finder, shortcut help and tests are made from it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from nimble_quake.session import verbs
+
+Run = Callable[[Any], object]
+"""Takes the host: the window, or what stands in for it in a test. It has `session` and the methods named below."""
+
+
+@dataclass(frozen=True)
+class Action:
+    """Something a person can do. `enabled` is asked when its menu opens."""
+
+    id: str
+    title: str
+    menu: str
+    run: Run
+    shortcut: str = ""
+    enabled: Run = lambda host: True
+    group: int = 0
+    """Actions of another group are parted by a line in their menu."""
+
+
+def _has_plate(host: Any) -> bool:
+    return bool(host.session.selection.plate)
+
+
+def _has_quake(host: Any) -> bool:
+    return bool(host.session.selection.quake)
+
+
+def _has_map(host: Any) -> bool:
+    return bool(host.session.selection.map)
+
+
+def _has_step(host: Any) -> bool:
+    return bool(host.session.selection.step)
+
+
+ACTIONS: tuple[Action, ...] = (
+    Action("new", "New shot …", "File", lambda h: h.new_shot(), "Ctrl+N"),
+    Action("open", "Open …", "File", lambda h: h.open_shot(), "Ctrl+O"),
+    Action("save", "Save", "File", lambda h: h.save(), "Ctrl+S", group=1),
+    Action("save-as", "Save as …", "File", lambda h: h.save_as(), "Ctrl+Shift+S", group=1),
+    Action("save-copy", "Save a copy …", "File", lambda h: h.save_copy(), group=1),
+    Action("render", "Render …", "File", lambda h: h.show_render(), "Ctrl+R", group=2),
+    Action("preferences", "Preferences …", "File", lambda h: h.show_preferences(), "Ctrl+,", group=3),
+    Action("quit", "Quit", "File", lambda h: h.close(), "Ctrl+Q", group=4),
+    Action("undo", "Undo", "Edit", lambda h: h.session.undo(), "Ctrl+Z", lambda h: bool(h.session.history.past)),
+    Action("redo", "Redo", "Edit", lambda h: h.session.redo(), "Ctrl+Shift+Z", lambda h: bool(h.session.history.future)),
+    Action("copy-pins", "Copy pins", "Edit", lambda h: h.time.copy(), "Ctrl+C", group=1),
+    Action("paste-pins", "Paste pins here", "Edit", lambda h: h.time.paste(), "Ctrl+V", group=1),
+    Action("commands", "Find a command …", "Edit", lambda h: h.show_commands(), "Ctrl+K", group=2),
+    Action("shot-settings", "Size, rate and length …", "Shot", lambda h: h.shot_settings(), "Ctrl+Shift+N"),
+    Action("sample-1", "Open sample: Lantern Row", "Shot", lambda h: h.open_sample("lantern-row"), group=1),
+    Action("sample-2", "Open sample: Sign glitch", "Shot", lambda h: h.open_sample("sign-glitch"), group=1),
+    Action("sample-3", "Open sample: Haze over the stall", "Shot", lambda h: h.open_sample("stall-haze"), group=1),
+    Action("new-map", "New map", "Map", lambda h: verbs.new_map(h.session), "Ctrl+M"),
+    Action("add-step", "Add a step …", "Map", lambda h: h.show_board(), "Ctrl+Shift+M", _has_map),
+    Action("duplicate-map", "Duplicate the map", "Map",
+           lambda h: verbs.duplicate_item(h.session, h.session.selection.map), "", _has_map, 1),
+    Action("remove-map", "Remove the map", "Map",
+           lambda h: verbs.remove_item(h.session, h.session.selection.map), "", _has_map, 1),
+    Action("duplicate-step", "Duplicate the step", "Map",
+           lambda h: verbs.duplicate_item(h.session, h.session.selection.step), "", _has_step, 2),
+    Action("switch-step", "Switch the step on or off", "Map",
+           lambda h: verbs.switch(h.session, h.session.selection.step), "", _has_step, 2),
+    Action("remove-step", "Remove the step", "Map",
+           lambda h: verbs.remove_item(h.session, h.session.selection.step), "", _has_step, 2),
+    Action("new-quake", "New quake on this plate", "Quake", lambda h: verbs.new_quake(h.session), "Ctrl+Shift+K", _has_plate),
+    Action("duplicate-quake", "Duplicate the quake", "Quake",
+           lambda h: verbs.duplicate_item(h.session, h.session.selection.quake), "", _has_quake, 1),
+    Action("switch-quake", "Switch the quake on or off", "Quake",
+           lambda h: verbs.switch(h.session, h.session.selection.quake), "Ctrl+E", _has_quake, 1),
+    Action("remove-quake", "Remove the quake", "Quake",
+           lambda h: verbs.remove_item(h.session, h.session.selection.quake), "", _has_quake, 1),
+    Action("new-text", "New text", "Plate", lambda h: verbs.new_plate(h.session, "text"), "Ctrl+T"),
+    Action("new-fill", "New fill", "Plate", lambda h: verbs.new_plate(h.session, "fill")),
+    Action("new-file", "Picture, SVG or clip from a file …", "Plate", lambda h: h.ask_media(), "Ctrl+I"),
+    Action("duplicate-plate", "Duplicate the plate", "Plate",
+           lambda h: verbs.duplicate_item(h.session, h.session.selection.plate), "Ctrl+D", _has_plate, 1),
+    Action("switch-plate", "Switch the plate on or off", "Plate",
+           lambda h: verbs.switch(h.session, h.session.selection.plate), "", _has_plate, 1),
+    Action("lock-plate", "Lock or free the plate", "Plate",
+           lambda h: verbs.lock(h.session, h.session.selection.plate), "", _has_plate, 1),
+    Action("centre-x", "Centre across", "Plate", lambda h: verbs.centre(h.session, h.session.selection.plate, "x"),
+           "Ctrl+Shift+X", _has_plate, 2),
+    Action("centre-y", "Centre down", "Plate", lambda h: verbs.centre(h.session, h.session.selection.plate, "y"),
+           "Ctrl+Shift+Y", _has_plate, 2),
+    Action("remove-plate", "Remove the plate", "Plate",
+           lambda h: verbs.remove_item(h.session, h.session.selection.plate), "", _has_plate, 3),
+    Action("play", "Play or pause", "Time", lambda h: h.frames.toggle(), "Space"),
+    Action("frame-back", "One frame back", "Time", lambda h: h.session.set_frame(h.session.frame - 1), "Ctrl+Left"),
+    Action("frame-on", "One frame on", "Time", lambda h: h.session.set_frame(h.session.frame + 1), "Ctrl+Right"),
+    Action("to-start", "To the start", "Time", lambda h: h.session.set_frame(0), "Home"),
+    Action("to-end", "To the end", "Time", lambda h: h.session.set_frame(h.session.shot.length - 1), "End"),
+    Action("set-pin", "Set or take away a pin here", "Time", lambda h: h.time.set_pin(), "Ctrl+P", group=1),
+    Action("pin-back", "To the pin before", "Time", lambda h: h.time.to_pin(-1), "Ctrl+Up", group=1),
+    Action("pin-on", "To the next pin", "Time", lambda h: h.time.to_pin(1), "Ctrl+Down", group=1),
+    Action("ease-pins", "Ease pins in and out", "Time",
+           lambda h: h.time.shape("eased", (0.42, 0.0, 0.58, 1.0)), "F9", group=2),
+    Action("smooth-pins", "Smooth pins", "Time", lambda h: h.time.shape("smooth", None), "F10", group=2),
+    Action("hold-pins", "Hold after pins", "Time", lambda h: h.time.shape("hold", None), "F8", group=2),
+    Action("marker", "Set a marker here", "Time", lambda h: h.time.mark(), "Ctrl+Shift+P", group=3),
+    Action("fit", "Show the whole frame", "View", lambda h: h.view_state.show_all(), "Ctrl+0"),
+    Action("whole", "One pixel on one pixel", "View", lambda h: h.show_whole(), "Ctrl+1"),
+    Action("wide-map", "Map bay over the whole width", "View", lambda h: h.toggle_wide("map"), "F6", group=1),
+    Action("wide-picture", "Picture bay over the whole width", "View", lambda h: h.toggle_wide("picture"), "F7", group=1),
+    Action("theme", "Light or dark theme", "View", lambda h: h.toggle_theme(), group=2),
+    Action("shortcuts", "Shortcuts", "Help", lambda h: h.show_shortcuts(), "F1"),
+    Action("about", "About Nimble Quake", "Help", lambda h: h.show_about()),
+)  # fmt: skip
+
+MENUS = ("File", "Edit", "Shot", "Map", "Quake", "Plate", "Time", "View", "Help")

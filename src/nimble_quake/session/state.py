@@ -1,0 +1,312 @@
+"""The session: one open shot, its history, what is selected, and where the playhead stands."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.base import Operator
+from nimble_quake.operators.registry import registry
+from nimble_quake.params.kinds import Param
+from nimble_quake.render.job import Engine, moment_of
+from nimble_quake.render.resolving import shown_value
+from nimble_quake.session.signal import Signal
+from nimble_quake.shot.changes import changes
+from nimble_quake.shot.edits.keys import set_key
+from nimble_quake.shot.edits.set_value import set_value
+from nimble_quake.shot.history import History
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.shot.paths import find, node_path, value_name
+from nimble_quake.shotfile.files import read_shot, write_shot
+
+
+@dataclass(frozen=True)
+class Selection:
+    """Paths of what is selected; empty where nothing is."""
+
+    plate: str = ""
+    quake: str = ""
+    map: str = ""
+    step: str = ""
+
+
+class Session:
+    """All that the window shows and changes. Use it from one thread."""
+
+    def __init__(self, engine: Engine | None = None) -> None:
+        self.engine = engine or Engine()
+        self.history = History(Shot())
+        self.saved = self.history.now
+        self.path: Path | None = None
+        self.selection = Selection()
+        self.frame = 0
+        self.changed = Signal()
+        """(set of paths, SHAPE, SETTINGS): the shot has changed."""
+        self.selected = Signal()
+        """(): the selection has changed."""
+        self.moved = Signal()
+        """(): the playhead stands on another frame."""
+        self.told = Signal()
+        """(text): something to say in the status line."""
+
+    @property
+    def shot(self) -> Shot:
+        """The shot now."""
+        return self.history.now
+
+    @property
+    def dirty(self) -> bool:
+        """Whether there are changes that are not saved."""
+        return self.shot != self.saved
+
+    @property
+    def moment(self) -> Moment:
+        """The moment at the playhead."""
+        return moment_of(self.shot, self.frame)
+
+    # Opening and saving
+
+    def take(self, shot: Shot, path: Path | None = None, *, saved: bool = True) -> None:
+        """Make a shot the open one, with a fresh history."""
+        self.history = History(shot)
+        self.saved = shot if saved else Shot(name="")
+        self.path = path
+        self.frame = 0
+        self.selection = self._first_things()
+        self.changed.emit({"shape", "settings"})
+        self.selected.emit()
+        self.moved.emit()
+
+    def open(self, path: Path) -> None:
+        """Open a shot file. Raises ShotError; the open shot stays then."""
+        self.take(read_shot(path), path)
+
+    def save(self, path: Path) -> None:
+        """Save the shot. Raises SaveFailed."""
+        write_shot(self.shot, path)
+        self.path, self.saved = path, self.shot
+        self.changed.emit(set())
+
+    def _first_things(self) -> Selection:
+        for plate in self.shot.plates:
+            for quake in plate.quakes:
+                map = self.shot.map(str(quake.values.get("map", "")))
+                path = f"plates/{plate.id}"
+                return Selection(path, f"{path}/quakes/{quake.id}", _map_path(map), _first_step(map))
+        plate_path = f"plates/{self.shot.plates[0].id}" if self.shot.plates else ""
+        map = self.shot.maps[0] if self.shot.maps else None
+        return Selection(plate_path, "", _map_path(map), _first_step(map))
+
+    # Editing
+
+    def edit(self, label: str, shot: Shot) -> None:
+        """Change the shot as one step that can be undone."""
+        before = self.shot
+        self.history.edit(label, shot)
+        self._tell(before)
+
+    def begin(self, label: str) -> None:
+        """Start a gesture, such as a drag."""
+        self.history.begin(label)
+
+    def change(self, shot: Shot) -> None:
+        """Change the shot within a gesture."""
+        before = self.shot
+        self.history.change(shot)
+        self._tell(before)
+
+    def commit(self) -> None:
+        """End the gesture: all its changes are one step."""
+        self.history.commit()
+
+    def abort(self) -> None:
+        """End the gesture and take its changes back."""
+        before = self.shot
+        self.history.abort()
+        self._tell(before)
+
+    def undo(self) -> None:
+        """Take the last step back."""
+        before = self.shot
+        label = self.history.undo()
+        self._tell(before)
+        self.told.emit(f"Undone: {label}" if label else "There is nothing to undo")
+
+    def redo(self) -> None:
+        """Do the last undone step again."""
+        before = self.shot
+        label = self.history.redo()
+        self._tell(before)
+        self.told.emit(f"Done again: {label}" if label else "There is nothing to do again")
+
+    def _tell(self, before: Shot) -> None:
+        found = changes(before, self.shot)
+        if not found and before is self.shot:
+            return
+        if self.frame >= self.shot.length:
+            self.set_frame(self.shot.length - 1)
+        self._mend_selection()
+        self.changed.emit(found)
+
+    # Values
+
+    def param(self, path: str) -> Param | None:
+        """Return the declaration of the value at a path."""
+        operator = self.operator(path)
+        return operator.declared.get(value_name(path)) if operator else None
+
+    def operator(self, path: str) -> type[Operator] | None:
+        """Return the operator class of the node a path names or lies in."""
+        node = find(self.shot, path)
+        if not isinstance(node, Node):
+            return None
+        family = "quake" if "/quakes/" in path else "step" if path.startswith("maps/") else "plate"
+        return registry().get(family, node.kind)
+
+    def raw(self, path: str) -> Any:
+        """Return the value at a path as the shot holds it: still or moving; None at its default."""
+        node = find(self.shot, path)
+        return node.values.get(value_name(path)) if isinstance(node, Node) else None
+
+    def shown(self, path: str) -> Any:
+        """Return the value at a path now, as the settings show it."""
+        node, param = find(self.shot, path), self.param(path)
+        if not isinstance(node, Node) or param is None:
+            return None
+        return shown_value(param, node, self.moment)
+
+    def with_value(self, path: str, value: Any) -> Shot:
+        """Return the shot with a value changed now: keys get one here, a rate is shifted, else it is just set."""
+        old = self.raw(path)
+        if isinstance(old, Keys):
+            return set_key(self.shot, path, float(self.frame), value)
+        if isinstance(old, Rate):
+            return set_value(self.shot, path, Rate(_shifted(old, value, self.moment.seconds), old.per_second))
+        return set_value(self.shot, path, value)
+
+    def set(self, path: str, value: Any, label: str = "") -> None:
+        """Change a value now, inside the gesture under way or as a step of its own."""
+        shot = self.with_value(path, value)
+        if self.history.gesturing:
+            self.change(shot)
+        else:
+            self.edit(label or f"Change {self.label_of(path)}", shot)
+
+    def label_of(self, path: str) -> str:
+        """Return a value's name for undo labels and rows: "Push, across reach"."""
+        param = self.param(path)
+        node = find(self.shot, path)
+        owner = self.name_of(node_path(path)) if node else ""
+        label = param.label if param else value_name(path)
+        return f"{owner}, {label[:1].lower()}{label[1:]}" if owner else label
+
+    def name_of(self, path: str) -> str:
+        """Return the name of a plate, map, quake or step."""
+        item = find(self.shot, path)
+        if isinstance(item, Map):
+            return item.name
+        if not isinstance(item, Node):
+            return ""
+        operator = self.operator(path)
+        return item.name or (operator.title if operator else item.kind)
+
+    def start_moving(self, path: str) -> None:
+        """Give a still value its first key, here; take the key here away from one that moves by keys."""
+        old, now = self.raw(path), self.shown(path)
+        if isinstance(old, Keys):
+            keys = [key for key in old.keys if key.frame != self.frame]
+            if len(keys) == len(old.keys):
+                self.edit(f"Set pin: {self.label_of(path)}", set_key(self.shot, path, float(self.frame), now))
+            else:
+                value = Keys(tuple(keys)) if keys else now
+                self.edit(f"Take pin away: {self.label_of(path)}", set_value(self.shot, path, value))
+            return
+        value = Keys((Key(frame=float(self.frame), value=now),))
+        self.edit(f"Let move: {self.label_of(path)}", set_value(self.shot, path, value))
+
+    def set_motion(self, path: str, kind: str) -> None:
+        """Change the kind of a value's motion: still, keys, rate or formula, beginning at its value now."""
+        now, param = self.shown(path), self.param(path)
+        if param is None:
+            return
+        size = param.size
+        text = ", ".join(f"{n:g}" for n in (now if isinstance(now, tuple) else (now,))) if size else ""
+        zero = (0.0,) * size if size > 1 else 0.0
+        made: dict[str, Callable[[], Any]] = {
+            "still": lambda: now,
+            "keys": lambda: Keys((Key(frame=float(self.frame), value=now),)),
+            "rate": lambda: Rate(now, zero),
+            "formula": lambda: Formula(text),
+        }
+        self.edit(f"Motion of {self.label_of(path)}: {kind}", set_value(self.shot, path, made[kind]()))
+
+    # Selection and playhead
+
+    def select(self, **paths: str) -> None:
+        """Select things by path: plate, quake, map, step. A quake brings its map, a map its first step."""
+        now = {"plate": self.selection.plate, "quake": self.selection.quake} | {
+            "map": self.selection.map,
+            "step": self.selection.step,
+        }
+        if "quake" in paths and paths["quake"]:
+            plate = "/".join(paths["quake"].split("/")[:2])
+            map = self.shot.map(str(self.raw(f"{paths['quake']}/map") or ""))
+            paths = {"plate": plate, **({"map": _map_path(map)} if map else {}), **paths}
+        elif "plate" in paths and paths["plate"] != now["plate"]:
+            paths.setdefault("quake", self._first_quake(paths["plate"]))
+        if "map" in paths and paths["map"] != now["map"] and "step" not in paths:
+            found = find(self.shot, paths["map"]) if paths["map"] else None
+            paths["step"] = _first_step(found if isinstance(found, Map) else None)
+        if "step" in paths and paths["step"]:
+            paths.setdefault("map", "/".join(paths["step"].split("/")[:2]))
+        chosen = Selection(**(now | paths))
+        if chosen != self.selection:
+            self.selection = chosen
+            self.selected.emit()
+
+    def _first_quake(self, plate_path: str) -> str:
+        plate = find(self.shot, plate_path) if plate_path else None
+        if isinstance(plate, Plate) and plate.quakes:
+            return f"{plate_path}/quakes/{plate.quakes[0].id}"
+        return ""
+
+    def _mend_selection(self) -> None:
+        chosen = self.selection
+        kept = {
+            field: path if path and find(self.shot, path) is not None else ""
+            for field, path in (("plate", chosen.plate), ("quake", chosen.quake), ("map", chosen.map), ("step", chosen.step))
+        }
+        if not kept["map"] and self.shot.maps:
+            kept["map"] = f"maps/{self.shot.maps[0].id}"
+            kept["step"] = _first_step(self.shot.maps[0])
+        if not kept["plate"] and self.shot.plates:
+            kept["plate"] = f"plates/{self.shot.plates[0].id}"
+        mended = Selection(**kept)
+        if mended != chosen:
+            self.selection = mended
+            self.selected.emit()
+
+    def set_frame(self, frame: int) -> None:
+        """Move the playhead, held inside the shot."""
+        frame = min(max(int(frame), 0), self.shot.length - 1)
+        if frame != self.frame:
+            self.frame = frame
+            self.moved.emit()
+
+
+def _map_path(map: Map | None) -> str:
+    return f"maps/{map.id}" if map else ""
+
+
+def _first_step(map: Map | None) -> str:
+    return f"maps/{map.id}/steps/{map.recipe[0].id}" if map and map.recipe else ""
+
+
+def _shifted(rate: Rate, value: Any, seconds: float) -> Any:
+    if isinstance(value, tuple):
+        return tuple(v - s * seconds for v, s in zip(value, rate.per_second, strict=True))
+    return value - rate.per_second * seconds

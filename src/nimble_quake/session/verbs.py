@@ -1,0 +1,214 @@
+"""What a person does to the shot, by name: each is one undoable step."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+from typing import Any
+
+from nimble_quake.media.pool import sort_of
+from nimble_quake.operators.registry import registry
+from nimble_quake.session.state import Session
+from nimble_quake.shot.edits.add import add_map, add_plate, add_quake, add_step
+from nimble_quake.shot.edits.duplicate import duplicate
+from nimble_quake.shot.edits.move import move
+from nimble_quake.shot.edits.remove import remove
+from nimble_quake.shot.edits.set_value import set_field, set_value
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.shot.paths import find, found_node, owner_path
+
+
+def new_map(session: Session, kind: str = "noise") -> str:
+    """Add a map with one source, and select it. Returns its path."""
+    shot, path = _map_added(session.shot, kind)
+    session.edit("New map", shot)
+    session.select(map=path)
+    return path
+
+
+def _map_added(shot: Shot, kind: str) -> tuple[Shot, str]:
+    operator = registry().get("step", kind)
+    name = f"{operator.title if operator else kind} map"
+    taken = {map.name for map in shot.maps}
+    number, base = 2, name
+    while name in taken:
+        name, number = f"{base} {number}", number + 1
+    return add_map(shot, Map(id="", name=name, recipe=(Node(id=kind, kind=kind),)))
+
+
+def new_plate(session: Session, kind: str, **values: Any) -> str:
+    """Add a plate on top, and select it. Returns its path."""
+    operator = registry().get("plate", kind)
+    plate = Plate(id="", name=operator.title if operator else kind, kind=kind, values=dict(values))
+    shot, path = add_plate(session.shot, plate)
+    session.edit(f"New plate: {plate.name}", shot)
+    session.select(plate=path, quake="")
+    return path
+
+
+def plate_from_file(session: Session, file: str) -> str:
+    """Add a plate for a still, SVG or clip. Returns its path; empty where we read no such file."""
+    kind = sort_of(file)
+    if not kind:
+        session.told.emit(f"{Path(file).name} is no kind of file we read: use a picture, an SVG or a clip")
+        return ""
+    found = Path(file).absolute()
+    plate = Plate(id="", name=found.stem, kind=kind, values={"file": str(found)})
+    shot, path = add_plate(session.shot, plate)
+    session.edit(f"New plate: {found.name}", shot)
+    session.select(plate=path, quake="")
+    return path
+
+
+def new_quake(session: Session, kind: str = "push") -> str:
+    """Add a quake to the selected plate, driven by the selected map; without a map one is made. It moves at once."""
+    plate_path = session.selection.plate
+    if not plate_path:
+        session.told.emit("Choose a plate first, then add a quake to it")
+        return ""
+    shot, map_path = session.shot, session.selection.map
+    if not map_path:
+        shot, map_path = _map_added(shot, "noise")
+    node = Node(id=kind, kind=kind, values={"map": map_path.partition("/")[2]})
+    shot, path = add_quake(shot, plate_path, node)
+    session.edit("New quake", shot)
+    session.select(quake=path)
+    return path
+
+
+def new_step(session: Session, kind: str, after: str = "") -> str:
+    """Add a step to the selected map, after the selected one or at the end. Returns its path."""
+    shot, path = with_step(session.shot, session.selection.map, kind, after or session.selection.step)
+    operator = registry().get("step", kind)
+    session.edit(f"Add step: {operator.title if operator else kind}", shot)
+    session.select(step=path)
+    return path
+
+
+def with_step(shot: Shot, map_path: str, kind: str, after: str = "") -> tuple[Shot, str]:
+    """Return the shot with a new step in a map, and the step's path. A source after others is added about rest."""
+    map = find(shot, map_path)
+    place = None
+    if isinstance(map, Map) and after:
+        ids = [step.id for step in map.recipe]
+        place = ids.index(after.rsplit("/", 1)[1]) + 1 if after.rsplit("/", 1)[1] in ids else None
+    later = isinstance(map, Map) and bool(map.recipe) and place != 0
+    source = registry().get("source", kind) is not None
+    values = {"combine": "add"} if source and later else {}
+    return add_step(shot, map_path, Node(id=kind, kind=kind, values=values), place)
+
+
+def with_kind(shot: Shot, path: str, kind: str) -> Shot:
+    """Return the shot with a step swapped for another kind; values both kinds have stay."""
+    operator = registry().get("step", kind)
+    node = found_node(shot, path)
+    old = registry().get("step", node.kind)
+    if operator is None:
+        return shot
+    kept = {
+        name: value
+        for name, value in node.values.items()
+        if name in operator.declared and old is not None and type(old.declared[name]) is type(operator.declared[name])
+    }
+    good = {name: value for name, value in kept.items() if _allowed(operator.declared[name], value)}
+    return set_field(shot, path, kind=kind, values=good, version=operator.version)
+
+
+def _allowed(param: Any, value: Any) -> bool:
+    return not hasattr(param, "options") or value in [option.value for option in param.options]
+
+
+def swap_kind(session: Session, path: str, kind: str) -> None:
+    """Swap a step for another kind."""
+    if path and found_node(session.shot, path).kind != kind:
+        session.edit("Swap step", with_kind(session.shot, path, kind))
+
+
+def reset(session: Session, path: str) -> None:
+    """Set all of a node's values to their defaults."""
+    if path:
+        kept = {k: v for k, v in found_node(session.shot, path).values.items() if k in ("map", "file", "plate", "words")}
+        session.edit(f"Reset {session.name_of(path)}", set_field(session.shot, path, values=kept))
+
+
+def switch(session: Session, path: str) -> None:
+    """Switch a plate, quake or step on or off."""
+    node = found_node(session.shot, path)
+    word = "off" if node.on else "on"
+    session.edit(f"Switch {session.name_of(path)} {word}", set_field(session.shot, path, on=not node.on))
+
+
+def lock(session: Session, path: str) -> None:
+    """Lock a plate against the mouse, or free it."""
+    plate = find(session.shot, owner_path(path))
+    if isinstance(plate, Plate):
+        session.edit(f"{'Free' if plate.locked else 'Lock'} {session.name_of(path)}",
+                     set_field(session.shot, owner_path(path), locked=not plate.locked))  # fmt: skip
+
+
+def rename(session: Session, path: str, name: str) -> None:
+    """Give a plate, map, quake or step a name."""
+    session.edit(f"Rename to {name}", set_field(session.shot, path, name=name[:200]))
+
+
+def remove_item(session: Session, path: str) -> None:
+    """Take a plate, map, quake or step out."""
+    if path:
+        session.edit(f"Remove {session.name_of(path)}", remove(session.shot, path))
+
+
+def move_item(session: Session, path: str, to: int) -> None:
+    """Change the order."""
+    session.edit(f"Move {session.name_of(path)}", move(session.shot, path, to))
+
+
+def duplicate_item(session: Session, path: str) -> None:
+    """Make a copy and select it."""
+    if not path:
+        return
+    shot, copy = duplicate(session.shot, path)
+    session.edit(f"Duplicate {session.name_of(path)}", shot)
+    kind = "step" if "/steps/" in copy else "quake" if "/quakes/" in copy else "map" if copy.startswith("maps") else "plate"
+    session.select(**{kind: copy})
+
+
+def centre(session: Session, path: str, axis: str) -> None:
+    """Put a plate's middle in the frame's middle, across ("x") or down ("y")."""
+    if not path:
+        return
+    x, y = session.shown(f"{path}/position")
+    ax, ay = session.shown(f"{path}/anchor")
+    if (ax, ay) != (0.5, 0.5):
+        session.begin("Centre")
+        session.set(f"{path}/anchor", (0.5, 0.5))
+    place = (session.shot.width / 2, y) if axis == "x" else (x, session.shot.height / 2)
+    session.set(f"{path}/position", place, f"Centre {session.name_of(path)}")
+    session.commit()
+
+
+def ways_of(session: Session, path: str) -> tuple[float, float]:
+    """Return which way white pushes the picture, as a direction of length 1; (0, 0) for none."""
+    if session.shown(f"{path}/mode") == "bearing":
+        angle = math.radians(float(session.shown(f"{path}/bearing")))
+        sign = math.copysign(1.0, float(session.shown(f"{path}/reach_x")))
+        return math.cos(angle) * sign, math.sin(angle) * sign
+    strength = float(session.shown(f"{path}/strength"))
+    x, y = (-float(session.shown(f"{path}/{name}")) * strength for name in ("reach_x", "reach_y"))
+    if session.shown(f"{path}/x_from") == "none":
+        x = 0.0
+    if session.shown(f"{path}/y_from") == "none":
+        y = 0.0
+    elif session.shown(f"{path}/linked"):
+        y = x
+    far = math.hypot(x, y)
+    return (x / far, y / far) if far else (0.0, 0.0)
+
+
+def pick_rest(session: Session, path: str, level: float) -> None:
+    """Make a level the rest level, picked by hand."""
+    shot = set_value(session.shot, f"{path}/rest_by", "picked")
+    shot = set_value(shot, f"{path}/rest", round(level, 3))
+    if session.history.gesturing:
+        session.change(shot)
+    else:
+        session.edit("Pick the rest level", shot)
