@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import typer
 
@@ -19,7 +19,7 @@ app = typer.Typer(
     add_completion=False,
     pretty_exceptions_enable=False,
 )
-COMMANDS = {
+COMMANDS: dict[str, Callable[..., int]] = {
     "open": open_window.run,
     "demo": demo.run,
     "render": render.run,

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
-from PyQt6.QtWidgets import QMainWindow, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bench.coupling import Coupling
 from nimble_quake.desktop.bench.frames import Frames
@@ -27,7 +27,7 @@ from nimble_quake.session import recovery
 from nimble_quake.session.state import Session
 
 
-class BenchWindow(FileActions, QMainWindow):
+class BenchWindow(FileActions):
     """The bench. Its file actions are in `window_files`."""
 
     def __init__(self, session: Session, preferences: prefs.Preferences) -> None:
@@ -52,6 +52,7 @@ class BenchWindow(FileActions, QMainWindow):
         self._autosave.timeout.connect(self.autosave)
         self._autosave.start()
         self.refresh()
+        self.picture_bay.viewer.setFocus()
 
     def _lay_out(self) -> None:
         self.setAcceptDrops(True)

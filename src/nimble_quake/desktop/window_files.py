@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
-from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow, QMessageBox
 
 from nimble_quake import __version__
+from nimble_quake.desktop.bench.frames import Frames
+from nimble_quake.desktop.bench.status_line import StatusLine
+from nimble_quake.desktop.bench.top_line import TopLine
 from nimble_quake.desktop.boards.command_finder import CommandFinder
 from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
 from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog
@@ -19,22 +21,30 @@ from nimble_quake.media import clips, stills
 from nimble_quake.samples import sample_path
 from nimble_quake.session import preferences as prefs
 from nimble_quake.session import verbs
+from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.settings import set_shot
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.files import SUFFIX, write_shot
 
-if TYPE_CHECKING:
-    from nimble_quake.desktop.window import BenchWindow
-
-    Base = BenchWindow
-else:
-    Base = object
-
 FILTER = f"Shots (*{SUFFIX})"
 
 
-class FileActions(Base):
-    """Mixed into the window."""
+class FileActions(QMainWindow):
+    """The base of the window: what concerns files and dialogs."""
+
+    session: Session
+    preferences: prefs.Preferences
+    frames: Frames
+    status: StatusLine
+    top: TopLine
+
+    def refresh(self) -> None:
+        """Show the whole document."""
+        raise NotImplementedError
+
+    def open_path(self, path: Path) -> bool:
+        """Open a shot. Returns whether it opened."""
+        raise NotImplementedError
 
     def complain(self, text: str) -> None:
         """Say what went wrong, in the status line and in a box that waits."""

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 import tempfile
+from contextlib import suppress
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, Protocol
@@ -41,9 +43,9 @@ class ClipWriter:
     def __init__(self, path: Path, format: Format, rate: Fraction, width: int, height: int, quality: int) -> None:
         self._path, self._format = path, format
         self._size = (width, height)
-        handle = tempfile.NamedTemporaryFile(prefix=f".{path.stem}-", suffix=path.suffix, dir=path.parent, delete=False)
-        handle.close()
-        self._temporary = Path(handle.name)
+        handle, name = tempfile.mkstemp(prefix=f".{path.stem}-", suffix=path.suffix, dir=path.parent)
+        os.close(handle)
+        self._temporary = Path(name)
         options = {"movflags": "+faststart"} if format.key == "mp4" else {}
         self._container: Any = av.open(str(self._temporary), "w", options=options)
         self._stream = self._add_stream(rate, quality)
@@ -104,10 +106,8 @@ class ClipWriter:
         return [self._path]
 
     def discard(self) -> None:
-        try:
+        with suppress(av.FFmpegError, OSError):
             self._container.close()
-        except (av.FFmpegError, OSError):
-            pass
         self._temporary.unlink(missing_ok=True)
 
 
@@ -123,7 +123,9 @@ class SequenceWriter:
         rgba = to_rgba16(picture) if self._bits == 16 else to_rgba8(picture)
         name = self._path if self._single else numbered(self._path, frame)
         target = self._folder / name.name
-        good, data = cv2.imencode(".png", np.ascontiguousarray(rgba[..., [2, 1, 0, 3]]), [cv2.IMWRITE_PNG_COMPRESSION, 4])
+        good, data = cv2.imencode(
+            ".png", np.ascontiguousarray(rgba[..., [2, 1, 0, 3]]), [cv2.IMWRITE_PNG_COMPRESSION, 4]
+        )
         try:
             if not good:
                 raise OSError("the picture could not be packed")

@@ -184,7 +184,7 @@ class Clip:
             dst_color_range=ColorRange.JPEG,
             interpolation=Interpolation.AREA if small else Interpolation.POINT,
         )
-        array = converted.to_ndarray()
+        array: NDArray[Any] = converted.to_ndarray()
         if self._turn:
             array = np.ascontiguousarray(np.rot90(array, -self._turn))
         return array
@@ -197,7 +197,13 @@ class Clip:
 
 def _matrix(frame: av.VideoFrame) -> int:
     """The YCbCr matrix: the stream's own; untagged, BT.709 from 720 lines up and BT.601 below."""
-    known = {1: Colorspace.ITU709, 5: Colorspace.ITU601, 6: Colorspace.ITU601, 4: Colorspace.FCC, 7: Colorspace.SMPTE240M}
+    known = {
+        1: Colorspace.ITU709,
+        5: Colorspace.ITU601,
+        6: Colorspace.ITU601,
+        4: Colorspace.FCC,
+        7: Colorspace.SMPTE240M,
+    }
     tagged = known.get(int(frame.colorspace))
     if tagged is not None:
         return int(tagged)

@@ -42,7 +42,7 @@ class Still:
             if key not in self._sized:
                 if len(self._sized) > 4:
                     self._sized.pop(next(iter(self._sized)))
-                self._sized[key] = cv2.resize(self._level_for(width, height), key, interpolation=cv2.INTER_AREA)
+                self._sized[key] = _reduced(self._level_for(width, height), key)
             return self._sized[key]
 
     def _level_for(self, width: int, height: int) -> Picture:
@@ -53,7 +53,7 @@ class Still:
             if level == len(self._levels):
                 above = self._levels[-1]
                 half = (max(1, above.shape[1] // 2), max(1, above.shape[0] // 2))
-                self._levels.append(cv2.resize(above, half, interpolation=cv2.INTER_AREA))
+                self._levels.append(_reduced(above, half))
         return self._levels[level]
 
     def _level_fits(self, level: int, width: int, height: int) -> bool:
@@ -63,6 +63,11 @@ class Still:
     def nbytes(self) -> int:
         """Memory held."""
         return sum(level.nbytes for level in self._levels) + sum(p.nbytes for p in self._sized.values())
+
+
+def _reduced(picture: Picture, size: tuple[int, int]) -> Picture:
+    """Return the picture averaged down to (width, height)."""
+    return np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.float32)
 
 
 def _read(path: Path) -> NDArray[np.uint8] | NDArray[np.uint16]:

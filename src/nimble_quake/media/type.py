@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -111,6 +111,7 @@ def _paragraph(look: TextLook) -> skia.textlayout.Paragraph:
     return paragraph
 
 
+@lru_cache(maxsize=256)
 def text_box(look: TextLook) -> tuple[float, float]:
     """Return the width and height of the laid-out text in px."""
     with _LOCK:

@@ -99,7 +99,9 @@ def _refuse_strangers(part: ast.expr) -> None:
             if node.id not in known:
                 names = ", ".join(known)
                 raise FormulaError(f'the formula uses "{node.id}"', cure=f"known here: {names}")
-        elif isinstance(node, ast.Attribute | ast.Subscript | ast.Lambda | ast.ListComp | ast.NamedExpr | ast.JoinedStr):
+        elif isinstance(
+            node, ast.Attribute | ast.Subscript | ast.Lambda | ast.ListComp | ast.NamedExpr | ast.JoinedStr
+        ):
             raise FormulaError("the formula uses more than arithmetic", cure="use numbers, names and functions only")
 
 
@@ -113,7 +115,9 @@ def evaluate(text: str, names: dict[str, float], count: int = 1) -> tuple[float,
         except ZeroDivisionError:
             raise FormulaError(f"the formula {text[:40]!r} divides by zero", cure="guard it: max(x, 0.001)") from None
         except (ArithmeticError, ValueError, TypeError, RecursionError, simpleeval.InvalidExpression) as wrong:
-            raise FormulaError(f"the formula {text[:40]!r} gives no number: {wrong}", cure="check its values") from wrong
+            raise FormulaError(
+                f"the formula {text[:40]!r} gives no number: {wrong}", cure="check its values"
+            ) from wrong
         if not math.isfinite(number):
             raise FormulaError(f"the formula {text[:40]!r} gives no finite number", cure="check its values")
         found.append(number)

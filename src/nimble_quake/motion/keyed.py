@@ -29,7 +29,7 @@ def keyed_value(motion: Keys, frame: Frames) -> Any:
 
 
 def _is_numbers(value: Any) -> bool:
-    return isinstance(value, float | int) and not isinstance(value, bool) or _is_tuple_of_numbers(value)
+    return (isinstance(value, float | int) and not isinstance(value, bool)) or _is_tuple_of_numbers(value)
 
 
 def _is_tuple_of_numbers(value: Any) -> bool:

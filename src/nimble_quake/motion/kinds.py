@@ -12,7 +12,7 @@ EASE_IN_OUT: Ease = (0.42, 0.0, 0.58, 1.0)
 """CSS Easing 1, ease-in-out."""
 
 AFTER = ("smooth", "straight", "eased", "hold")
-"""How a value goes on after a key: through neighbours without a corner, straight, by its Bézier curve, or not at all."""
+"""How a value goes on after a key: without a corner, straight, by its Bézier curve, or not at all."""
 
 
 class Key(msgspec.Struct, frozen=True, kw_only=True):

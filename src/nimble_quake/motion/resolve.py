@@ -41,9 +41,7 @@ def integral(value: Any, moment: Moment, size: int = 1) -> Any:
     rest = moment.frame - whole
     low, high = (_tuple(value_at(value, moment.at(f), size)) for f in (whole, whole + 1))
     step = 1.0 / float(moment.rate)
-    total = tuple(
-        (s + rest * (a + (b - a) * rest / 2)) * step for s, a, b in zip(sums[whole], low, high, strict=True)
-    )
+    total = tuple((s + rest * (a + (b - a) * rest / 2)) * step for s, a, b in zip(sums[whole], low, high, strict=True))
     return total[0] if size == 1 else total
 
 

@@ -241,4 +241,18 @@ class PlateKind(Operator):
 
 FIT = Choice(label="Fit", help="How it is laid into the frame", default="contain", options=FITS, group="place")
 
-__all__ = ["BLENDS", "COMBINES", "FIT", "FITS", "Context", "Drift", "Feed", "Operator", "PlateKind", "Quake", "Raster", "Shaper", "Source"]
+__all__ = [
+    "BLENDS",
+    "COMBINES",
+    "FIT",
+    "FITS",
+    "Context",
+    "Drift",
+    "Feed",
+    "Operator",
+    "PlateKind",
+    "Quake",
+    "Raster",
+    "Shaper",
+    "Source",
+]

@@ -27,7 +27,10 @@ def _reach(label: str, which: str, default: float) -> Number:
 
 
 class Push(Quake):
-    """Moves pixels by map values: p shows the picture at p + 2 reach (c - rest) (W3C feDisplacementMap, scale 2 reach)."""
+    """Moves pixels by map values: p shows the picture at p + 2 reach (c - rest).
+
+    W3C Filter Effects 1, feDisplacementMap, with scale = 2 reach.
+    """
 
     title = "Push"
     help = "Moves pixels by the map's values"

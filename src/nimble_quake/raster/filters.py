@@ -30,8 +30,10 @@ def gaussian(array: Field | Picture, sigma_x: float, sigma_y: float) -> Field | 
     size = (grown.shape[1] // fx, grown.shape[0] // fy)
     small = cv2.resize(grown, size, interpolation=cv2.INTER_AREA)
     # Averaging f samples and interpolating back blur by themselves: take both variances off.
-    own_x, own_y = (math.sqrt(max(s * s - (f * f - 1) / 12 - (f > 1) * f * f / 6, 0.01)) / f
-                    for s, f in ((sigma_x, fx), (sigma_y, fy)))
+    own_x, own_y = (
+        math.sqrt(max(s * s - (f * f - 1) / 12 - (f > 1) * f * f / 6, 0.01)) / f
+        for s, f in ((sigma_x, fx), (sigma_y, fy))
+    )
     small = _direct(_deep(small), own_x, own_y)
     back = _deep(cv2.resize(small, (grown.shape[1], grown.shape[0]), interpolation=cv2.INTER_LINEAR))
     return np.ascontiguousarray(back[:height, :width])

@@ -36,7 +36,7 @@ def stop_colours(stops: tuple[Stop, ...], t: NDArray[np.floating]) -> NDArray[np
 
 
 def colour_at(stops: tuple[Stop, ...], t: NDArray[np.float32]) -> Field:
-    """Return the straight RGBA at places `t` (H, W) -> (H, W, 4) float32, by way of a fine table where stops are soft."""
+    """Return the straight RGBA at places `t` (H, W) -> (H, W, 4) float32, from a fine table where stops are soft."""
     gaps = np.diff([s.at for s in stops])
     if len(gaps) and gaps.min() < 8 / TABLE:
         return stop_colours(stops, t.astype(np.float64)).astype(np.float32)

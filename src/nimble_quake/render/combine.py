@@ -40,7 +40,8 @@ def _met(a: Field, b: Field, mode: str) -> Field:
     if mode == "darken":
         return np.minimum(a, b)
     if mode == "difference":
-        return np.abs(a - b)
+        apart: Field = np.abs(a - b)
+        return apart
     return b
 
 

@@ -11,7 +11,12 @@ from nimble_quake.shot.model import Shot
 
 
 def frame_picture(
-    job: Job, scale: float = 1.0, *, untouched: bool = False, seen: dict[str, Layer] | None = None, grid: Grid | None = None
+    job: Job,
+    scale: float = 1.0,
+    *,
+    untouched: bool = False,
+    seen: dict[str, Layer] | None = None,
+    grid: Grid | None = None,
 ) -> Picture:
     """Return the shot's picture at the job's moment, (H, W, 4) premultiplied.
 

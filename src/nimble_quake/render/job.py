@@ -91,7 +91,9 @@ class Job:
             self._operators[key] = resolved(kind, node, self.moment, path) if kind else None
         return self._operators[key]
 
-    def context(self, operator: Operator, node: Node, path: str, rest: float = 0.5, frame: Frames | None = None) -> Context:
+    def context(
+        self, operator: Operator, node: Node, path: str, rest: float = 0.5, frame: Frames | None = None
+    ) -> Context:
         """Return what an operator knows besides its numbers."""
         self.path = path
         at = self.moment if frame is None else self.moment.at(frame)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nimble_quake.conventions import Picture, Warp
+from nimble_quake.conventions import Affine, Picture, Warp
 from nimble_quake.errors import LimitError, MediaError, ShotError
 from nimble_quake.operators.base import PlateKind, Raster
 from nimble_quake.raster import affine
@@ -112,7 +112,7 @@ def _bent(
     return Layer(picture, left, top, warp, raster.bits8)
 
 
-def _covered(grid: Grid, to_px: affine.Affine, picture: Picture, bleed: float) -> Grid | None:
+def _covered(grid: Grid, to_px: Affine, picture: Picture, bleed: float) -> Grid | None:
     """The part of the grid a picture can reach, pushes included; None for nothing."""
     forth = affine.inverse(to_px)
     if forth is None:
@@ -127,7 +127,7 @@ def _covered(grid: Grid, to_px: affine.Affine, picture: Picture, bleed: float) -
     return grid.part(left, top, right - left, bottom - top)
 
 
-def _straight_through(picture: Picture, grid: Grid, to_px: affine.Affine) -> Picture | None:
+def _straight_through(picture: Picture, grid: Grid, to_px: Affine) -> Picture | None:
     """The picture's own pixels where samples fall exactly on their centres: the same bits as sampling them."""
     a, b, c, d, e, f = affine.then(affine.then((1.0, 0.0, 0.5, 0.0, 1.0, 0.5), _to_place(grid)), to_px)
     left, top = c - 0.5, f - 0.5
@@ -139,7 +139,7 @@ def _straight_through(picture: Picture, grid: Grid, to_px: affine.Affine) -> Pic
     return picture[top : top + grid.height, left : left + grid.width]
 
 
-def _to_place(grid: Grid) -> affine.Affine:
+def _to_place(grid: Grid) -> Affine:
     return (grid.step, 0.0, grid.x0, 0.0, grid.step, grid.y0)
 
 

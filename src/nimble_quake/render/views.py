@@ -74,7 +74,9 @@ def histogram(field: Field) -> tuple[list[float], float, float]:
     return [float(min(c / max(inner, 1), 1.0)) for c in counts], float(values.mean()), clipped
 
 
-def screen_of_picture(result: Picture, untouched: Picture | None, view: str, ground: tuple[float, float, float]) -> Bytes8:
+def screen_of_picture(
+    result: Picture, untouched: Picture | None, view: str, ground: tuple[float, float, float]
+) -> Bytes8:
     """Return a picture as BGRX bytes in one of PICTURE_VIEWS ("split" is drawn by the viewer from two pictures)."""
     if view == "untouched" and untouched is not None:
         return to_screen(untouched, ground)

@@ -47,15 +47,15 @@ def _stalls(canvas: skia.Canvas) -> None:
     middle = WIDTH / 2
     for side in (-1, 1):
         for row in range(9, -1, -1):
-            near, far = 0.82 ** row, 0.82 ** (row + 1)
+            near, far = 0.82**row, 0.82 ** (row + 1)
             x0, x1 = middle + side * (110 + 560 * near), middle + side * (110 + 560 * far)
             y0, y1 = 372 - 60 * near, 372 - 60 * far
             light = 0.35 + 0.65 * near
             stripe = (200, 70, 52) if row % 2 else (232, 205, 160)
-            shade = tuple(round(c * light * 0.62) for c in stripe)
+            r, g, b = (round(c * light * 0.62) for c in stripe)
             roof = skia.Path()
             roof.addPoly([(x0, y0 - 90 * near), (x1, y1 - 90 * far), (x1, y1), (x0, y0)], True)
-            canvas.drawPath(roof, _paint(*shade))
+            canvas.drawPath(roof, _paint(r, g, b))
             front = skia.Path()
             front.addPoly([(x0, y0), (x1, y1), (x1, 372 + 60 * far), (x0, 372 + 100 * near)], True)
             canvas.drawPath(front, _paint(round(150 * light), round(84 * light), round(40 * light)))
@@ -69,8 +69,8 @@ def _stalls(canvas: skia.Canvas) -> None:
 def _lamp(canvas: skia.Canvas, x: float, y: float, r: float, rgb: tuple[int, int, int], glow: float) -> None:
     canvas.drawCircle(x, y, r * 2.6, _paint(*rgb, 0.28 * glow, r * 1.3, add=True))
     canvas.drawCircle(x, y, r, _paint(*rgb))
-    bright = tuple(min(255, round(c * 0.5 + 140)) for c in rgb)
-    canvas.drawCircle(x, y + r * 0.1, r * 0.55, _paint(*bright, 0.85, r * 0.3))
+    red, green, blue = (min(255, round(c * 0.5 + 140)) for c in rgb)
+    canvas.drawCircle(x, y + r * 0.1, r * 0.55, _paint(red, green, blue, 0.85, r * 0.3))
     canvas.drawRect(skia.Rect.MakeXYWH(x - r * 0.4, y - r * 1.12, r * 0.8, r * 0.22), _paint(60, 30, 22))
 
 
@@ -108,7 +108,9 @@ def stall(canvas: skia.Canvas, t: float, length: float) -> None:
     for n in range(16):
         rgb = (196, 62, 50) if n % 2 else (238, 212, 170)
         scallop = skia.Path()
-        scallop.addPoly([(n * 80, 160), (n * 80 + 80, 160), (n * 80 + 80, 214), (n * 80 + 40, 236), (n * 80, 214)], True)
+        scallop.addPoly(
+            [(n * 80, 160), (n * 80 + 80, 160), (n * 80 + 80, 214), (n * 80 + 40, 236), (n * 80, 214)], True
+        )
         canvas.drawPath(scallop, _paint(*rgb))
     for n in range(9):
         x = 60 + n * 136
@@ -141,7 +143,7 @@ def rain(canvas: skia.Canvas, t: float, length: float) -> None:
         canvas.drawPath(panel, _paint(*rgb, 0.9))
     canvas.drawRect(skia.Rect.MakeXYWH(0, 214, WIDTH, 12), _paint(30, 30, 40))
     chance = np.random.Generator(np.random.PCG64(3))
-    for n in range(420):
+    for _ in range(420):
         speed = int(chance.integers(3, 7))
         x, start, size = chance.random() * WIDTH, chance.random(), 0.5 + chance.random()
         y = ((start + share * speed) % 1) * (HEIGHT + 80) - 40
@@ -159,14 +161,16 @@ def crowd(canvas: skia.Canvas, t: float, length: float) -> None:
     _sky(canvas, (60, 26, 50), (236, 138, 70))
     for n in range(11):
         canvas.drawCircle(60 + n * 118, 150 + 46 * (n % 3), 34, _paint(*LAMPS[n % 5], 0.9, 5))
-    for layer, (size, tone, way) in enumerate(((0.62, 92, 1), (0.8, 52, -1), (1.05, 18, 1))):
+    for size, tone, way in ((0.62, 92, 1), (0.8, 52, -1), (1.05, 18, 1)):
         for n in range(9):
             x = ((n / 9 + way * share) % 1) * (WIDTH + 300) - 150
             bob = 7 * size * math.sin(2 * math.pi * (share * 12 + n * 0.31))
             foot, tall = 720, 420 * size
             rgb = (tone, round(tone * 0.5), round(tone * 0.55) + 8)
             canvas.drawCircle(x, foot - tall + bob, 34 * size, _paint(*rgb))
-            canvas.drawRoundRect(skia.Rect.MakeXYWH(x - 58 * size, foot - tall + 36 * size + bob, 116 * size, tall), 44, 60, _paint(*rgb))
+            canvas.drawRoundRect(
+                skia.Rect.MakeXYWH(x - 58 * size, foot - tall + 36 * size + bob, 116 * size, tall), 44, 60, _paint(*rgb)
+            )
 
 
 def _steam(out: np.ndarray, t: float, length: float) -> None:

@@ -26,6 +26,14 @@ class Action:
     """Actions of another group are parted by a line in their menu."""
 
 
+def _can_undo(host: Any) -> bool:
+    return bool(host.session.history.past)
+
+
+def _can_redo(host: Any) -> bool:
+    return bool(host.session.history.future)
+
+
 def _has_plate(host: Any) -> bool:
     return bool(host.session.selection.plate)
 
@@ -51,8 +59,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("render", "Render …", "File", lambda h: h.show_render(), "Ctrl+R", group=2),
     Action("preferences", "Preferences …", "File", lambda h: h.show_preferences(), "Ctrl+,", group=3),
     Action("quit", "Quit", "File", lambda h: h.close(), "Ctrl+Q", group=4),
-    Action("undo", "Undo", "Edit", lambda h: h.session.undo(), "Ctrl+Z", lambda h: bool(h.session.history.past)),
-    Action("redo", "Redo", "Edit", lambda h: h.session.redo(), "Ctrl+Shift+Z", lambda h: bool(h.session.history.future)),
+    Action("undo", "Undo", "Edit", lambda h: h.session.undo(), "Ctrl+Z", _can_undo),
+    Action("redo", "Redo", "Edit", lambda h: h.session.redo(), "Ctrl+Shift+Z", _can_redo),
     Action("copy-pins", "Copy pins", "Edit", lambda h: h.time.copy(), "Ctrl+C", group=1),
     Action("paste-pins", "Paste pins here", "Edit", lambda h: h.time.paste(), "Ctrl+V", group=1),
     Action("commands", "Find a command …", "Edit", lambda h: h.show_commands(), "Ctrl+K", group=2),
@@ -72,7 +80,8 @@ ACTIONS: tuple[Action, ...] = (
            lambda h: verbs.switch(h.session, h.session.selection.step), "", _has_step, 2),
     Action("remove-step", "Remove the step", "Map",
            lambda h: verbs.remove_item(h.session, h.session.selection.step), "", _has_step, 2),
-    Action("new-quake", "New quake on this plate", "Quake", lambda h: verbs.new_quake(h.session), "Ctrl+Shift+K", _has_plate),
+    Action("new-quake", "New quake on this plate", "Quake",
+           lambda h: verbs.new_quake(h.session), "Ctrl+Shift+K", _has_plate),
     Action("duplicate-quake", "Duplicate the quake", "Quake",
            lambda h: verbs.duplicate_item(h.session, h.session.selection.quake), "", _has_quake, 1),
     Action("switch-quake", "Switch the quake on or off", "Quake",
@@ -110,7 +119,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("fit", "Show the whole frame", "View", lambda h: h.view_state.show_all(), "Ctrl+0"),
     Action("whole", "One pixel on one pixel", "View", lambda h: h.show_whole(), "Ctrl+1"),
     Action("wide-map", "Map bay over the whole width", "View", lambda h: h.toggle_wide("map"), "F6", group=1),
-    Action("wide-picture", "Picture bay over the whole width", "View", lambda h: h.toggle_wide("picture"), "F7", group=1),
+    Action("wide-picture", "Picture bay over the whole width", "View",
+           lambda h: h.toggle_wide("picture"), "F7", group=1),
     Action("theme", "Light or dark theme", "View", lambda h: h.toggle_theme(), group=2),
     Action("shortcuts", "Shortcuts", "Help", lambda h: h.show_shortcuts(), "F1"),
     Action("about", "About Nimble Quake", "Help", lambda h: h.show_about()),

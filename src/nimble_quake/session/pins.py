@@ -102,7 +102,12 @@ def pins_here(session: Session, row: str) -> Chosen:
 
 def copied(session: Session, chosen: Chosen) -> list[tuple[str, Key]]:
     """Return copies of pins, with their values' paths."""
-    return [(path, key) for path, frames in by_path(chosen).items() for key in keys_at(session.shot, path) if key.frame in frames]
+    return [
+        (path, key)
+        for path, frames in by_path(chosen).items()
+        for key in keys_at(session.shot, path)
+        if key.frame in frames
+    ]
 
 
 def paste(session: Session, held: list[tuple[str, Key]], row: str = "") -> Chosen:

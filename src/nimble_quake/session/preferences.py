@@ -10,7 +10,7 @@ import msgspec
 import platformdirs
 
 from nimble_quake.errors import SaveFailed
-from nimble_quake.shotfile.files import write_whole
+from nimble_quake.shotfile.files import put_bytes, write_whole
 
 
 @dataclass
@@ -59,6 +59,6 @@ def save(preferences: Preferences) -> None:
         target = folder("config") / "preferences.json"
         target.parent.mkdir(parents=True, exist_ok=True)
         data = msgspec.json.format(msgspec.json.encode(asdict(preferences)), indent=1)
-        write_whole(target, lambda path: path.write_bytes(data) and None)
+        write_whole(target, lambda path: put_bytes(path, data))
     except (OSError, SaveFailed):
         pass

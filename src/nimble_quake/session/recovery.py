@@ -16,7 +16,7 @@ from nimble_quake.errors import NimbleQuakeError, SaveFailed
 from nimble_quake.session.preferences import folder
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.codec import decoded, encoded
-from nimble_quake.shotfile.files import write_whole
+from nimble_quake.shotfile.files import put_bytes, write_whole
 
 
 @dataclass(frozen=True)
@@ -40,7 +40,7 @@ def autosave(shot: Shot, path: Path | None) -> None:
     except OSError as wrong:
         raise SaveFailed(f"cannot autosave: {wrong.strerror}", where=str(target), cure="free some room") from wrong
     data = msgspec.json.encode({"path": str(path) if path else "", "shot": encoded(shot)})
-    write_whole(target, lambda part: part.write_bytes(data) and None)
+    write_whole(target, lambda part: put_bytes(part, data))
 
 
 def forget() -> None:

@@ -252,7 +252,7 @@ class Session:
             "map": self.selection.map,
             "step": self.selection.step,
         }
-        if "quake" in paths and paths["quake"]:
+        if paths.get("quake"):
             plate = "/".join(paths["quake"].split("/")[:2])
             map = self.shot.map(str(self.raw(f"{paths['quake']}/map") or ""))
             paths = {"plate": plate, **({"map": _map_path(map)} if map else {}), **paths}
@@ -261,7 +261,7 @@ class Session:
         if "map" in paths and paths["map"] != now["map"] and "step" not in paths:
             found = find(self.shot, paths["map"]) if paths["map"] else None
             paths["step"] = _first_step(found if isinstance(found, Map) else None)
-        if "step" in paths and paths["step"]:
+        if paths.get("step"):
             paths.setdefault("map", "/".join(paths["step"].split("/")[:2]))
         chosen = Selection(**(now | paths))
         if chosen != self.selection:
@@ -278,7 +278,12 @@ class Session:
         chosen = self.selection
         kept = {
             field: path if path and find(self.shot, path) is not None else ""
-            for field, path in (("plate", chosen.plate), ("quake", chosen.quake), ("map", chosen.map), ("step", chosen.step))
+            for field, path in (
+                ("plate", chosen.plate),
+                ("quake", chosen.quake),
+                ("map", chosen.map),
+                ("step", chosen.step),
+            )
         }
         if not kept["map"] and self.shot.maps:
             kept["map"] = f"maps/{self.shot.maps[0].id}"

@@ -127,7 +127,9 @@ def swap_kind(session: Session, path: str, kind: str) -> None:
 def reset(session: Session, path: str) -> None:
     """Set all of a node's values to their defaults."""
     if path:
-        kept = {k: v for k, v in found_node(session.shot, path).values.items() if k in ("map", "file", "plate", "words")}
+        kept = {
+            k: v for k, v in found_node(session.shot, path).values.items() if k in ("map", "file", "plate", "words")
+        }
         session.edit(f"Reset {session.name_of(path)}", set_field(session.shot, path, values=kept))
 
 
@@ -168,7 +170,15 @@ def duplicate_item(session: Session, path: str) -> None:
         return
     shot, copy = duplicate(session.shot, path)
     session.edit(f"Duplicate {session.name_of(path)}", shot)
-    kind = "step" if "/steps/" in copy else "quake" if "/quakes/" in copy else "map" if copy.startswith("maps") else "plate"
+    kind = (
+        "step"
+        if "/steps/" in copy
+        else "quake"
+        if "/quakes/" in copy
+        else "map"
+        if copy.startswith("maps")
+        else "plate"
+    )
     session.select(**{kind: copy})
 
 

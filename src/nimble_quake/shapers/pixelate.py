@@ -25,7 +25,9 @@ class Pixelate(Shaper):
     size_y = Number(
         label="Cell down", help="Height of a cell", default=40.0, hard=(1, 8000), usual=(4, 200), unit="px", decimals=0
     )
-    exact = Toggle(label="Fill exactly", help="Changes the cell a little, so that whole cells fill the frame", default=True)
+    exact = Toggle(
+        label="Fill exactly", help="Changes the cell a little, so that whole cells fill the frame", default=True
+    )
 
     def margin(self) -> Pixels:
         return max(self.size_x, self.size_y)

@@ -29,7 +29,16 @@ def _outline(shot: Shot) -> list[object]:
     """What lists show: order, names, switches, kinds, spans and couplings."""
     maps = [(m.id, m.name, [(s.id, s.kind, s.name, s.on) for s in m.recipe]) for m in shot.maps]
     plates = [
-        (p.id, p.name, p.kind, p.on, p.locked, p.start, p.end, [(q.id, q.kind, q.name, q.on, q.values.get("map")) for q in p.quakes])
+        (
+            p.id,
+            p.name,
+            p.kind,
+            p.on,
+            p.locked,
+            p.start,
+            p.end,
+            [(q.id, q.kind, q.name, q.on, q.values.get("map")) for q in p.quakes],
+        )
         for p in shot.plates
     ]
     return [maps, plates]

@@ -1,9 +1,9 @@
 """Paths: the names of things in a shot, such as `plates/title/quakes/push/reach_x`.
 
-    plates/ID                      a plate            maps/ID                 a map
-    plates/ID/NAME                 a plate's value    maps/ID/steps/ID        a step of its recipe
-    plates/ID/quakes/ID            a quake            maps/ID/steps/ID/NAME   a step's value
-    plates/ID/quakes/ID/NAME       a quake's value
+plates/ID                      a plate            maps/ID                 a map
+plates/ID/NAME                 a plate's value    maps/ID/steps/ID        a step of its recipe
+plates/ID/quakes/ID            a quake            maps/ID/steps/ID/NAME   a step's value
+plates/ID/quakes/ID/NAME       a quake's value
 """
 
 from __future__ import annotations

@@ -26,7 +26,9 @@ def read_shot(path: Path) -> Shot:
     except FileNotFoundError as wrong:
         raise ShotError("the file is not there", where=str(path), cure="check its name") from wrong
     except OSError as wrong:
-        raise ShotError(f"the file cannot be read: {wrong.strerror}", where=str(path), cure="check its rights") from wrong
+        raise ShotError(
+            f"the file cannot be read: {wrong.strerror}", where=str(path), cure="check its rights"
+        ) from wrong
     return shot_from(data, path)
 
 
@@ -54,10 +56,12 @@ def write_shot(shot: Shot, path: Path, *, backup: bool = True) -> None:
     """Save a shot: written beside, flushed to the disk, then renamed. Raises SaveFailed; the old file stays."""
     data = shot_bytes(shot, path.parent.absolute())
 
-    def put(target: Path) -> None:
-        target.write_bytes(data)
+    write_whole(path, lambda target: put_bytes(target, data), backup=backup)
 
-    write_whole(path, put, backup=backup)
+
+def put_bytes(target: Path, data: bytes) -> None:
+    """Write bytes to a file."""
+    target.write_bytes(data)
 
 
 def write_whole(path: Path, put: Callable[[Path], None], *, backup: bool = False) -> None:
@@ -76,7 +80,9 @@ def write_whole(path: Path, put: Callable[[Path], None], *, backup: bool = False
         os.replace(temporary, path)
     except OSError as wrong:
         why = wrong.strerror or str(wrong)
-        raise SaveFailed(f"cannot be saved: {why}", where=str(path), cure="free some room or choose another folder") from wrong
+        raise SaveFailed(
+            f"cannot be saved: {why}", where=str(path), cure="free some room or choose another folder"
+        ) from wrong
     finally:
         if temporary is not None:
             temporary.unlink(missing_ok=True)

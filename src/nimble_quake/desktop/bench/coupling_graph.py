@@ -159,7 +159,9 @@ class CouplingGraph(QWidget):
             tint = colour("brass", 190)
             for n, share in enumerate(self.bars):
                 wide = share * 38
-                painter.fillRect(QRectF(plot.left() - 16 - wide, plot.bottom() - (n + 1) * tall, wide, tall + 0.4), tint)
+                painter.fillRect(
+                    QRectF(plot.left() - 16 - wide, plot.bottom() - (n + 1) * tall, wide, tall + 0.4), tint
+                )
         ramp = QLinearGradient(0, plot.top(), 0, plot.bottom())
         ramp.setColorAt(0, QColor("#ffffff"))
         ramp.setColorAt(1, QColor("#000000"))
@@ -192,7 +194,9 @@ class CouplingGraph(QWidget):
         painter.setPen(colour("chalk"))
         painter.setFont(font(10))
         up = y - 14 if y > plot.top() + 14 else y + 1
-        painter.drawText(QRectF(plot.right() - 50, up, 50, 13), int(Qt.AlignmentFlag.AlignRight), f"rest {self.rest:.2f}")
+        painter.drawText(
+            QRectF(plot.right() - 50, up, 50, 13), int(Qt.AlignmentFlag.AlignRight), f"rest {self.rest:.2f}"
+        )
 
     def _paint_probe(self, painter: QPainter, reach: float) -> None:
         """Brass in, ember across, lagoon out."""

@@ -192,4 +192,3 @@ class Frames(QObject):
         """Show another shot in the viewers (a choice being tried), or the open one again."""
         self.shot_override = shot
         self.ask()
-

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
 
 from nimble_quake.desktop.bench.viewer import Viewer
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.operators.base import PlateKind
-from nimble_quake.params.kinds import Place
+from nimble_quake.params.kinds import Param, Place
 from nimble_quake.raster import affine
 from nimble_quake.render.job import Job
 from nimble_quake.render.placement import Placement, placement
@@ -68,7 +68,7 @@ class Handles:
         if operator is None or not self.on:
             return []
         found = []
-        pairs = getattr(operator, "handles", tuple)()
+        pairs: tuple[tuple[str, str], ...] = getattr(operator, "handles", tuple)()
         if self._shown(path, operator.declared):
             for pair in pairs:
                 for name in pair:
@@ -86,7 +86,7 @@ class Handles:
             found.append(Grip("turn", path, top + way * (24 / self.viewer.zoom() / far)))
         return found
 
-    def _shown(self, path: str, declared: dict[str, object]) -> bool:
+    def _shown(self, path: str, declared: Mapping[str, Param]) -> bool:
         place = next((p for p in declared.values() if isinstance(p, Place) and p.name in ("start", "end")), None)
         if place is None or place.shown_when is None:
             return True
@@ -175,7 +175,7 @@ class Handles:
             painter.setPen(pen)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             if corners:
-                painter.drawPolygon(corners)
+                painter.drawPolygon(QPolygonF(corners))
             for start, end in zip(places[::2], places[1::2], strict=False):
                 painter.drawLine(start, end)
         for grip, at in points.items():

@@ -50,7 +50,9 @@ class SignPill(QWidget):
             row.addWidget(widget)
         self._sign: Sign | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setStyleSheet("SignPill { background: rgba(18,18,18,228); border-radius: 3px; } QLabel { color: #e8e6e1; }")
+        self.setStyleSheet(
+            "SignPill { background: rgba(18,18,18,228); border-radius: 3px; } QLabel { color: #e8e6e1; }"
+        )
         self.setAccessibleName("Sign")
         self.hide()
 
@@ -92,6 +94,7 @@ class MapBay(Region):
         self.narrow_views = Chooser("Map view")
         for key, word in VIEWS:
             self.narrow_views.addItem({"R": "Red", "G": "Green", "B": "Blue", "A": "Alpha"}.get(word, word), key)
+        self.narrow_views.setFixedWidth(104)
         self.narrow_views.activated.connect(lambda n: self._choose_view(self.narrow_views.itemData(n)))
         self.step_view = Chooser("Which step of the recipe is shown")
         self.step_view.setToolTip("Show the finished map, or how it looks after or before the selected step")
@@ -101,14 +104,14 @@ class MapBay(Region):
         self.step_view.activated.connect(self._choose_step_view)
         self.recipe = RowList("Recipe", 33, QSize(50, 28))
         self.recipe.empty_text = "No steps yet. Add one: a source makes values, a shaper changes them."
-        self.settings = SettingsPanel(session, "brass", names=64)
+        self.settings = SettingsPanel(session, "brass", names=62)
         self._step_title = heading("")
         self._lay_out()
         self._join()
 
     def _lay_out(self) -> None:
         outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 2, 0, 6)
+        outer.setContentsMargins(0, 2, 0, 0)
         outer.setSpacing(0)
         add = bare("add", "New map", lambda: verbs.new_map(self.session))
         wide = bare("wide", "Give the map bay the whole width", self.wide_asked.emit, toggles=True)
@@ -144,8 +147,10 @@ class MapBay(Region):
         left.addWidget(self.recipe_area, 1)
         self.swap = Chooser("Swap this step for another kind")
         self.swap.setToolTip("Swap this step for another kind; what both have in common stays")
-        self.swap.setFixedWidth(128)
-        self.swap.activated.connect(lambda n: verbs.swap_kind(self.session, self.session.selection.step, self.swap.itemData(n)))
+        self.swap.setFixedWidth(118)
+        self.swap.activated.connect(
+            lambda n: verbs.swap_kind(self.session, self.session.selection.step, self.swap.itemData(n))
+        )
         reset = bare("reset", "All settings of this step back to their defaults",
                      lambda: verbs.reset(self.session, self.session.selection.step))  # fmt: skip
         right.addWidget(line(self._step_title, None, self.swap, reset, height=26, margins=(0, 4)))
@@ -169,7 +174,7 @@ class MapBay(Region):
         self.viewer.state.changed.connect(self._show_zoom)
         session.changed.connect(self._changed)
         session.selected.connect(self.refresh)
-        session.moved.connect(self.settings.refresh)
+        session.moved.connect(self._moved)
 
     # Showing
 
@@ -196,12 +201,25 @@ class MapBay(Region):
                 self.settings.refresh()
         self.viewer.update()
 
+    def _moved(self) -> None:
+        map = find(self.session.shot, self.session.selection.map) if self.session.selection.map else None
+        if isinstance(map, Map) and not self.frames.playing:
+            self.recipe.show_rows(self._rows(map), (self.session.selection.step,))
+        self.settings.refresh()
+
     def _rows(self, map: Map) -> list[Row]:
         rows = []
         for number, step in enumerate(map.recipe, 1):
             path = f"maps/{map.id}/steps/{step.id}"
             rows.append(
-                Row(path, self.session.name_of(path), self._summary(path), on=step.on, region="brass", number=str(number))
+                Row(
+                    path,
+                    self.session.name_of(path),
+                    self._summary(path),
+                    on=step.on,
+                    region="brass",
+                    number=str(number),
+                )
             )
         return rows
 
@@ -260,13 +278,15 @@ class MapBay(Region):
             return
         ways = verbs.ways_of(self.session, path)
         x, y = viewer.width() - 8.0, 8.0
-        for word, (dx, dy), fill in (("white", ways, "#f4f4f4"), ("black", (-ways[0], -ways[1]), "#101010")):
-            rect = viewer.paint_tag(painter, QPointF(x, y), f"{word}          ", right=True)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            middle = QPointF(rect.right() - 14, rect.center().y())
+        for (dx, dy), fill in ((ways, "#f4f4f4"), ((-ways[0], -ways[1]), "#101010")):
+            rect = QRectF(x - 40, y, 40, 18)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(18, 18, 18, 224))
+            painter.drawRoundedRect(rect, 3, 3)
+            middle = QPointF(rect.right() - 13, rect.center().y())
             painter.setPen(QPen(colour("rail"), 1))
             painter.setBrush(QColor(fill))
-            painter.drawRect(QRectF(rect.right() - 34, rect.center().y() - 4, 8, 8))
+            painter.drawRect(QRectF(rect.left() + 5, rect.center().y() - 4.5, 9, 9))
             painter.setPen(QPen(colour("ember"), 1.6))
             _arrow(painter, middle, dx, dy)
             y += 21

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from nimble_quake.desktop.bench.viewer import Viewer
 from nimble_quake.desktop.theme.roles import colour
@@ -40,6 +40,8 @@ def paint_needles(painter: QPainter, viewer: Viewer, session: Session, response:
     moves = -quake.offsets(picked, response.rest)
     lines, heads = [], []
     zoom = viewer.zoom()
+    if not picked.size:
+        return
     for row in range(picked.shape[0]):
         for column in range(picked.shape[1]):
             x, y = ((n * step + step // 2 + 0.5) / response.request.map_scale for n in (column, row))
@@ -52,6 +54,6 @@ def paint_needles(painter: QPainter, viewer: Viewer, session: Session, response:
             heads.append(at)
     for pen in (QPen(colour("well"), 3), QPen(colour("ember"), 1.4)):
         painter.setPen(pen)
-        painter.drawLines(lines)
+        painter.drawLines(lines[0], *lines[1:])
     painter.setPen(QPen(colour("ember"), 3))
-    painter.drawPoints(heads)
+    painter.drawPoints(QPolygonF(heads))

@@ -24,7 +24,13 @@ from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Plate
 
-VIEWS = (("result", "Result"), ("untouched", "Untouched"), ("split", "Split"), ("difference", "Difference"), ("alpha", "Alpha"))
+VIEWS = (
+    ("result", "Result"),
+    ("untouched", "Untouched"),
+    ("split", "Split"),
+    ("difference", "Difference"),
+    ("alpha", "Alpha"),
+)
 
 
 class PictureBay(Region):
@@ -55,6 +61,7 @@ class PictureBay(Region):
         self.narrow_views = Chooser("Picture view")
         for key, label in VIEWS:
             self.narrow_views.addItem(label, key)
+        self.narrow_views.setFixedWidth(104)
         self.narrow_views.activated.connect(lambda n: self._choose_view(self.narrow_views.itemData(n)))
         self.stack = RowList("Stack", 22, QSize(32, 18))
         self.stack.empty_text = "Nothing to see yet. Add a plate, or drop pictures and clips on the window."
@@ -66,7 +73,7 @@ class PictureBay(Region):
 
     def _lay_out(self) -> None:
         outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 2, 0, 6)
+        outer.setContentsMargins(0, 2, 0, 0)
         outer.setSpacing(0)
         self.handles_button = bare("handles", "Show handles for place, scale and turn", toggles=True)
         self.handles_button.setChecked(True)
@@ -136,7 +143,11 @@ class PictureBay(Region):
         self.settings.show_node(session.selection.plate)
         plate = session.selection.plate
         operator = session.operator(plate) if plate else None
-        self._name.setText(self._name.fontMetrics().elidedText(session.name_of(plate) if plate else "", Qt.TextElideMode.ElideRight, 110))
+        self._name.setText(
+            self._name.fontMetrics().elidedText(
+                session.name_of(plate) if plate else "", Qt.TextElideMode.ElideRight, 110
+            )
+        )
         self._kind.setText(f"{operator.title.lower()} plate" if operator else "")
         self.quake_button.setEnabled(bool(plate))
         self.viewer.size_of_shot = (session.shot.width, session.shot.height)
@@ -152,6 +163,8 @@ class PictureBay(Region):
         self.viewer.update()
 
     def _moved(self) -> None:
+        if not self.frames.playing:
+            self.stack.show_rows(self._rows(), self.stack.selected)
         self.settings.refresh()
         self.viewer.update()
 

@@ -218,7 +218,9 @@ class RowList(QWidget):
             painter.fillRect(QRectF(rect.left(), rect.top(), 3, rect.height()), colour(row.region))
         x = rect.left() + 6
         if row.open is not None:
-            paint_icon(painter, "shut" if row.open else "open", QRectF(x - 2, box.center().y() - 6, 12, 12), colour("quiet"))
+            paint_icon(
+                painter, "shut" if row.open else "open", QRectF(x - 2, box.center().y() - 6, 12, 12), colour("quiet")
+            )
             x += 13
         if row.number:
             painter.setFont(font(12))
@@ -233,7 +235,9 @@ class RowList(QWidget):
 
     def _paint_thumb(self, painter: QPainter, row: Row, box: QRectF, x: float) -> float:
         if row.depth:
-            paint_icon(painter, "quake", QRectF(x, box.center().y() - 7, 14, 14), colour(row.region if row.on else "dim"))
+            paint_icon(
+                painter, "quake", QRectF(x, box.center().y() - 7, 14, 14), colour(row.region if row.on else "dim")
+            )
             return x + 20
         size = self._thumb
         rect = QRectF(x, box.center().y() - size.height() / 2, size.width(), size.height())
@@ -269,13 +273,17 @@ class RowList(QWidget):
         elif row.second:
             painter.setFont(font(11))
             painter.setPen(quiet)
-            low = QRectF(x, box.center().y(), right - x, box.height() / 2 - 2) if two else QRectF(after + 7, box.top(), right - after - 7, box.height())
+            low = (
+                QRectF(x, box.center().y(), right - x, box.height() / 2 - 2)
+                if two
+                else QRectF(after + 7, box.top(), right - after - 7, box.height())
+            )
             second = QFontMetricsF(font(11)).elidedText(row.second, Qt.TextElideMode.ElideRight, max(0.0, low.width()))
             painter.drawText(low, middle, second)
 
     @staticmethod
     def _paint_map_name(painter: QPainter, row: Row, box: QRectF, x: float, right: float, quiet: QColor) -> None:
-        """"by" and the map's name behind a small brass square: what drives this quake."""
+        """ "by" and the map's name behind a small brass square: what drives this quake."""
         painter.setFont(font(12))
         painter.setPen(quiet)
         painter.drawText(QRectF(x + 6, box.top(), 18, box.height()), int(Qt.AlignmentFlag.AlignVCenter), "by")

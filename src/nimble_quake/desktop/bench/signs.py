@@ -52,10 +52,17 @@ def _slides(session: Session, response: BenchResponse) -> Sign | None:
     if not _quake_reads_map(session) or response.request.steps is not None or not response.bars:
         return None
     rest, strength = rest_of(session, response), float(session.shown(f"{path}/strength"))
-    x, y = (2 * float(session.shown(f"{path}/{name}")) * strength * (response.mean - rest) for name in ("reach_x", "reach_y"))
+    x, y = (
+        2 * float(session.shown(f"{path}/{name}")) * strength * (response.mean - rest)
+        for name in ("reach_x", "reach_y")
+    )
     if session.shown(f"{path}/rest_by") == "one" or max(abs(x), abs(y)) <= SLIDE or abs(response.mean - rest) < 0.012:
         return None
-    way = f"{abs(x):.0f} px {'left' if x > 0 else 'right'}" if abs(x) >= abs(y) else f"{abs(y):.0f} px {'up' if y > 0 else 'down'}"
+    way = (
+        f"{abs(x):.0f} px {'left' if x > 0 else 'right'}"
+        if abs(x) >= abs(y)
+        else f"{abs(y):.0f} px {'up' if y > 0 else 'down'}"
+    )
 
     def mend() -> None:
         shot = set_value(session.shot, f"{path}/rest_by", "picked")

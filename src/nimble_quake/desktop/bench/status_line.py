@@ -47,7 +47,8 @@ class StatusLine(QWidget):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and event.type() == QEvent.Type.Enter and isinstance(watched, QWidget):
-            tip = watched.toolTip() or (watched.parentWidget().toolTip() if watched.parentWidget() else "")
+            parent = watched.parentWidget()
+            tip = watched.toolTip() or (parent.toolTip() if parent is not None else "")
             if tip and not self._said.isActive():
                 self._show(watched.accessibleName() or "", tip.split("\n")[0])
         return False
@@ -70,5 +71,3 @@ class StatusLine(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         QPainter(self).fillRect(self.rect(), colour("window"))
-
-

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
@@ -44,13 +45,13 @@ class Thumbs(QObject):
         session, engine = self.session, self.session.engine
         shot, frame = session.shot, session.frame
         for map in shot.maps:
-            self._later(f"maps/{map.id}", (map, frame), lambda id=map.id: thumbnail(engine, shot, frame, id, None, 64))
+            self._later(f"maps/{map.id}", (map, frame), partial(thumbnail, engine, shot, frame, map.id, None, 64))
         chosen = find(shot, session.selection.map) if session.selection.map else None
         if isinstance(chosen, Map):
             self._steps(chosen, shot, frame)
         for plate in shot.plates:
             self._later(
-                f"plates/{plate.id}", (plate, frame), lambda id=plate.id: plate_thumbnail(engine, shot, frame, id, 64)
+                f"plates/{plate.id}", (plate, frame), partial(plate_thumbnail, engine, shot, frame, plate.id, 64)
             )
 
     def _steps(self, map: Map, shot: Shot, frame: int) -> None:
@@ -58,7 +59,7 @@ class Thumbs(QObject):
         for number, step in enumerate(map.recipe, 1):
             path = f"maps/{map.id}/steps/{step.id}"
             so_far = (map.recipe[:number], frame)
-            self._later(path, so_far, lambda n=number: thumbnail(engine, shot, frame, map.id, n, 100))
+            self._later(path, so_far, partial(thumbnail, engine, shot, frame, map.id, number, 100))
 
     def _later(self, path: str, depends: object, make: Callable[[], Bytes8 | None]) -> None:
         if self._seen.get(path) == depends:

@@ -40,11 +40,13 @@ class TimeLanes(QWidget):
         self.zoom = 8.0
         """Pixels a frame."""
         self.first = 0.0
-        self.scroll = 0
+        self.scrolled = 0
         self._whole = True
         self._drag: tuple[str, Any] | None = None
         self._box: QRectF | None = None
         self._bounds: dict[str, tuple[float, float]] = {}
+        self._bounds_of: dict[str, tuple[Any, int]] = {}
+        self._traces: dict[str, tuple[Any, tuple[float, float, int], list[list[float]]]] = {}
         self.rows: list[TimeRow] = []
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -91,15 +93,27 @@ class TimeLanes(QWidget):
 
     def bounds(self, row: TimeRow) -> tuple[float, float]:
         """Return the value range a row shows; it stands still while something in it is dragged."""
-        if self._drag is None or row.path not in self._bounds:
+        raw = self.session.raw(row.path)
+        known = self._bounds_of.get(row.path)
+        same = known is not None and known[0] is raw and known[1] == self.session.shot.length
+        if row.path not in self._bounds or (self._drag is None and not same):
+            self._bounds_of[row.path] = (raw, self.session.shot.length)
             lists = curve(self.session, row.path, 0, self.session.shot.length, 160)
-            raw = self.session.raw(row.path)
             if isinstance(raw, Keys) and lists:
                 for key in raw.keys:
                     for number, out in zip(_numbers(key.value), lists, strict=False):
                         out.append(number)
             self._bounds[row.path] = bounds_of(lists, self.session.param(row.path))
         return self._bounds[row.path]
+
+    def trace(self, path: str, count: int) -> list[list[float]]:
+        """Return a row's curve over what is seen, computed anew only when the value or the view changed."""
+        raw, view = self.session.raw(path), (self.frame_at(HEAD), self.frame_at(self.width()), count)
+        known = self._traces.get(path)
+        if known is None or known[0] is not raw or known[1] != view or raw is None:
+            known = (raw, view, curve(self.session, path, *view))
+            self._traces[path] = known
+        return known[2]
 
     def y_of(self, value: float, row: TimeRow, top: float) -> float:
         """Return the y of a value in its row."""
@@ -120,7 +134,7 @@ class TimeLanes(QWidget):
 
     def tops(self) -> list[tuple[TimeRow, float]]:
         """Return the rows with their upper edges."""
-        found, y = [], float(RULER + MARKERS - self.scroll)
+        found, y = [], float(RULER + MARKERS - self.scrolled)
         for row in self.rows:
             found.append((row, y))
             y += row.height
@@ -166,7 +180,9 @@ class TimeLanes(QWidget):
             if top + row.height > RULER + MARKERS and top < self.height():
                 paint_row(painter, self, row, top)
         end = self.x_of(self.session.shot.length)
-        painter.fillRect(QRectF(max(end, HEAD), RULER, max(0.0, self.width() - end), self.height()), colour("window", 150))
+        painter.fillRect(
+            QRectF(max(end, HEAD), RULER, max(0.0, self.width() - end), self.height()), colour("window", 150)
+        )
         painter.setPen(QPen(colour("good", 120), 1, Qt.PenStyle.DotLine))
         for marker in self.session.shot.markers:
             if self.x_of(marker.frame) >= HEAD:
@@ -415,12 +431,12 @@ class TimeLanes(QWidget):
             self._whole = False
             self.update()
         else:
-            self.scroll_to(self.scroll - round(turn * 48))
+            self.scroll_to(self.scrolled - round(turn * 48))
 
     def scroll_to(self, y: int) -> None:
         """Scroll the rows."""
         room = max(0, self.content_height() - (self.height() - RULER - MARKERS))
-        self.scroll = min(max(0, y), room)
+        self.scrolled = min(max(0, y), room)
         self.rows_changed.emit()
         self.update()
 
@@ -430,11 +446,13 @@ class TimeLanes(QWidget):
         self.refresh()
         top = next((top for row, top in self.tops() if row.path == path), 0.0)
         if path in self.tall:
-            self.scroll_to(round(self.scroll + top - RULER - MARKERS))
+            self.scroll_to(round(self.scrolled + top - RULER - MARKERS))
 
     def name_marker(self, frame: int) -> None:
         """Ask for a marker's name and set it."""
-        old = next((m for m in self.session.shot.markers if abs(m.frame - frame) * self.zoom < 60 and m.frame <= frame), None)
+        old = next(
+            (m for m in self.session.shot.markers if abs(m.frame - frame) * self.zoom < 60 and m.frame <= frame), None
+        )
         frame = old.frame if old else frame
         name, good = QInputDialog.getText(self, "Marker", "Name", text=old.name if old else "")
         if good:
@@ -448,7 +466,10 @@ class TimeLanes(QWidget):
         hit = self.row_at(at.y())
         if at.y() < RULER:
             menu = QMenu(self)
-            menu.addAction("Play the whole shot", lambda: self.session.edit("Clear the loop", set_shot(self.session.shot, loop=None)))
+            menu.addAction(
+                "Play the whole shot",
+                lambda: self.session.edit("Clear the loop", set_shot(self.session.shot, loop=None)),
+            )
             menu.addAction("Show the whole shot", self.show_whole)
             menu.exec(event.globalPos())
         elif hit and not hit[0].bar:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
 
-from nimble_quake.desktop.bench.time_rows import TimeRow, bounds_of, curve, span_of, time_text
+from nimble_quake.desktop.bench.time_rows import TimeRow, bounds_of, span_of, time_text
 from nimble_quake.desktop.settings.editors import motion_of
 from nimble_quake.desktop.theme.look import font, paint_icon
 from nimble_quake.desktop.theme.roles import REGION_TEXT, colour, ink_on
@@ -51,7 +51,8 @@ def paint_ruler(painter: QPainter, lanes: TimeLanes) -> None:
         painter.setPen(QPen(colour("rail"), 1))
         painter.drawLine(QPointF(x, 5), QPointF(x, RULER - 1))
         painter.setPen(colour("quiet"))
-        painter.drawText(QRectF(x + 4, 0, 80, RULER - 2), MIDDLE, time_text(lanes.session, frame))
+        if not -62 < x - lanes.x_of(lanes.session.frame) < 26:  # the now-line's own time stands there
+            painter.drawText(QRectF(x + 4, 0, 80, RULER - 2), MIDDLE, time_text(lanes.session, frame))
         frame += step
     for marker in lanes.session.shot.markers:
         paint_marker(painter, lanes, marker.frame, marker.name)
@@ -135,13 +136,12 @@ def _paint_bar(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) ->
 
 
 def _paint_trace(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
-    session, param = lanes.session, lanes.session.param(row.path)
-    first, last = lanes.frame_at(HEAD), lanes.frame_at(lanes.width())
+    param = lanes.session.param(row.path)
     if isinstance(param, Colour):
-        _paint_colours(painter, lanes, row, top, first, last)
+        _paint_colours(painter, lanes, row, top)
         lists: list[list[float]] = []
     else:
-        lists = curve(session, row.path, first, last, max(2, (lanes.width() - HEAD) // 2))
+        lists = lanes.trace(row.path, max(2, (lanes.width() - HEAD) // 2))
     low, high = lanes.bounds(row)
     base = lanes.y_of(min(max(0.0, low), high), row, top)
     tint = colour(row.region)
@@ -164,8 +164,8 @@ def _paint_trace(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) 
     _paint_pins(painter, lanes, row, top)
 
 
-def _paint_colours(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float, first: float, last: float) -> None:
-    lists = curve(lanes.session, row.path, first, last, 64)
+def _paint_colours(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
+    lists = lanes.trace(row.path, 64)
     if not lists:
         return
     wide = (lanes.width() - HEAD) / 64

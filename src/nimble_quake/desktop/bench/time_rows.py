@@ -116,5 +116,3 @@ def time_text(session: Session, frame: float, *, short: bool = False) -> str:
     seconds, rest = divmod(round(frame), rate)
     minutes, seconds = divmod(seconds, 60)
     return f"{seconds}.{rest:02d}" if short and not minutes else f"{minutes}:{seconds:02d}.{rest:02d}"
-
-

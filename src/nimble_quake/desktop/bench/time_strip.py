@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import partial
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollBar, QSlider, QVBoxLayout
@@ -70,22 +71,31 @@ class TimeStrip(Region):
             f"QToolButton {{ background: {roles().chalk}; border-radius: 3px; }}"
             f"QToolButton:focus {{ border: 1px solid {roles().text}; }}"
         )
-        self.loop = bare("loop", "Play the loop range; without one, loop from here for a second", self._toggle_loop, toggles=True)
+        self.loop = bare(
+            "loop", "Play the loop range; without one, loop from here for a second", self._toggle_loop, toggles=True
+        )
         self.clock = QLabel()
         self.clock.setFont(font(15, strong=True))
         self.clock.setFixedWidth(74)
         self.clock.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.clock.setStyleSheet(f"background: {roles().well}; border-radius: 3px; color: {'#f4f2ee' if colour('well').lightness() < 160 else roles().text}")
+        pale, dark = "#f4f2ee", colour("well").lightness() < 160
+        self.clock.setStyleSheet(
+            f"background: {roles().well}; border-radius: 3px; color: {pale if dark else roles().text}"
+        )
         self.clock.setFixedHeight(24)
         self.count = quiet("")
         self.rate = quiet("")
-        self.snap = worded("Snap", "Dragged pins and bars snap to pins, markers and the now-line", self._toggle_snap, "magnet")
+        self.snap = worded(
+            "Snap", "Dragged pins and bars snap to pins, markers and the now-line", self._toggle_snap, "magnet"
+        )
         self.snap.setCheckable(True)
         self.snap.setChecked(True)
         self.pin_button = worded("Set pin", "Set a pin on the selected row here (K)", self.set_pin, "pin")
-        self.marker_button = worded("Add marker", "Name this moment (M)", lambda: self.lanes.name_marker(self.session.frame), "flag")
+        self.marker_button = worded(
+            "Add marker", "Name this moment (M)", lambda: self.lanes.name_marker(self.session.frame), "flag"
+        )
         self.eases = [
-            bare(name, f"{tip} (chosen pins, or all of the selected row)", lambda a=after, e=ease: self.shape(a, e))
+            bare(name, f"{tip} (chosen pins, or all of the selected row)", partial(self.shape, after, ease))
             for name, tip, after, ease in EASES
         ]
         self.shown = Chooser("Which rows are shown")
@@ -182,7 +192,9 @@ class TimeStrip(Region):
         self.rate.setToolTip("The rate really shown while playing, and how many frames could not be ready in time")
 
     def _show_playing(self) -> None:
-        self.play.setIcon(icon("pause" if self.frames.playing else "play", "ink" if ink_on("chalk").lightness() < 90 else "panel"))
+        self.play.setIcon(
+            icon("pause" if self.frames.playing else "play", "ink" if ink_on("chalk").lightness() < 90 else "panel")
+        )
         self.rate.setVisible(self.frames.playing)
         self.count.setVisible(not self.frames.playing)
 
@@ -196,7 +208,7 @@ class TimeStrip(Region):
         self.bar.blockSignals(True)
         self.bar.setRange(0, max(0, self.lanes.content_height() - room))
         self.bar.setPageStep(max(1, room))
-        self.bar.setValue(self.lanes.scroll)
+        self.bar.setValue(self.lanes.scrolled)
         self.bar.setVisible(self.bar.maximum() > 0)
         self.bar.blockSignals(False)
 

@@ -213,7 +213,12 @@ class Viewer(QWidget):
         if self.tag:
             right = at.x() > self.width() * 0.62
             above = at.y() > 50
-            self.paint_tag(painter, QPointF(at.x() + (-16 if right else 16), at.y() - 30 if above else at.y() + 14), self.tag, right=right)
+            self.paint_tag(
+                painter,
+                QPointF(at.x() + (-16 if right else 16), at.y() - 30 if above else at.y() + 14),
+                self.tag,
+                right=right,
+            )
 
     @staticmethod
     def paint_tag(painter: QPainter, at: QPointF, text: str, *, right: bool = False) -> QRectF:

@@ -42,7 +42,9 @@ class CommandFinder(QDialog):
         self.list.clear()
         for action in ACTIONS:
             if matches(typed, action):
-                item = QListWidgetItem(f"{action.title}    {action.menu}" + (f"    {action.shortcut}" if action.shortcut else ""))
+                item = QListWidgetItem(
+                    f"{action.title}    {action.menu}" + (f"    {action.shortcut}" if action.shortcut else "")
+                )
                 item.setData(Qt.ItemDataRole.UserRole, action.id)
                 if not action.enabled(self.host):
                     item.setFlags(Qt.ItemFlag.NoItemFlags)

@@ -67,14 +67,21 @@ class Cells(QWidget):
 
     def boxes(self) -> list[tuple[Entry, QRectF, str]]:
         """Return each choice with its box; the first of a group has the group's name."""
-        found, y, group = [], 6.0, ""
+        found: list[tuple[Entry, QRectF, str]] = []
+        y, group = 6.0, ""
         column, columns = 0, max(1, (self.width() - 96) // CELL.width())
         for entry in self.entries:
             name = entry.operator.group
             if name != group or column >= columns:
                 y += CELL.height() if found else 0
                 column = 0
-            found.append((entry, QRectF(92 + column * CELL.width(), y, CELL.width() - 8, CELL.height() - 6), name if name != group else ""))
+            found.append(
+                (
+                    entry,
+                    QRectF(92 + column * CELL.width(), y, CELL.width() - 8, CELL.height() - 6),
+                    name if name != group else "",
+                )
+            )
             group, column = name, column + 1
         return found
 
@@ -134,7 +141,9 @@ class Cells(QWidget):
             painter.setFont(font(12))
             painter.setPen(colour("text"))
             name = QFontMetricsF(font(12)).elidedText(entry.operator.title, Qt.TextElideMode.ElideRight, THUMB.width())
-            painter.drawText(QRectF(box.left(), picture.bottom(), THUMB.width(), 19), int(Qt.AlignmentFlag.AlignVCenter), name)
+            painter.drawText(
+                QRectF(box.left(), picture.bottom(), THUMB.width(), 19), int(Qt.AlignmentFlag.AlignVCenter), name
+            )
 
 
 class SourceBoard(Region):
@@ -154,7 +163,10 @@ class SourceBoard(Region):
         self.cells.taken.connect(self._take)
         counts = {family: len(session.engine.operators.all(family)) for family in ("source", "shaper")}
         self.kinds = Segments(
-            (("source", f"Sources  {counts['source']}"), ("shaper", f"Shapers  {counts['shaper']}")), "brass", "Kind", boxed=False
+            (("source", f"Sources  {counts['source']}"), ("shaper", f"Shapers  {counts['shaper']}")),
+            "brass",
+            "Kind",
+            boxed=False,
         )
         self.kinds.chosen.connect(self._choose_family)
         self.search = QLineEdit()
@@ -182,7 +194,9 @@ class SourceBoard(Region):
         outer.setContentsMargins(0, 2, 0, 8)
         outer.setSpacing(4)
         shut = bare("close", "Close without adding (Esc)", self.shut)
-        outer.addWidget(line(title("Add a step", "brass"), 4, self.target, None, self.kinds, 6, self.search, shut, height=32))
+        outer.addWidget(
+            line(title("Add a step", "brass"), 4, self.target, None, self.kinds, 6, self.search, shut, height=32)
+        )
         area = QScrollArea()
         area.setWidget(self.cells)
         area.setWidgetResizable(True)
@@ -234,7 +248,9 @@ class SourceBoard(Region):
         names = " · ".join(p.label.lower() for p in list(operator.declared.values())[:6])
         self.words.setText(f"{operator.help}\n{names}")
         if self.session.selection.map:
-            shot, _ = verbs.with_step(self.session.shot, self.session.selection.map, operator.kind, self.session.selection.step)
+            shot, _ = verbs.with_step(
+                self.session.shot, self.session.selection.map, operator.kind, self.session.selection.step
+            )
             self.frames.with_override(shot)
 
     def _take(self, entry: Entry) -> None:

@@ -70,9 +70,9 @@ class RenderDialog(QDialog):
         for format in FORMATS:
             self.format.addItem(f"{format.label}: {format.about}", format.key)
         self.quality = QComboBox()
-        self.size = QComboBox()
+        self.size_box = QComboBox()
         for name, share in SIZES.items():
-            self.size.addItem(f"{name}, {round(shot.width * share)} × {round(shot.height * share)}", share)
+            self.size_box.addItem(f"{name}, {round(shot.width * share)} × {round(shot.height * share)}", share)
         self.first, self.last = QSpinBox(), QSpinBox()
         for box, value in ((self.first, 0), (self.last, shot.length - 1)):
             box.setRange(0, shot.length - 1)
@@ -82,7 +82,7 @@ class RenderDialog(QDialog):
             self.last.setValue(shot.loop[1] - 1)
         start = self.session.path.with_suffix("") if self.session.path else Path.home() / (shot.name or "shot")
         self.where = QLineEdit(str(start.with_name(start.name.replace(" ", "-").lower())) + ".mp4")
-        names = {"What": self.what, "Format": self.format, "Quality": self.quality, "Size": self.size,
+        names = {"What": self.what, "Format": self.format, "Quality": self.quality, "Size": self.size_box,
                  "First frame": self.first, "Last frame": self.last, "File": self.where}  # fmt: skip
         for name, widget in names.items():
             widget.setAccessibleName(name)
@@ -90,7 +90,7 @@ class RenderDialog(QDialog):
         self.format.currentIndexChanged.connect(self._choose_format)
         for box in (self.first, self.last):
             box.valueChanged.connect(self._estimate)
-        self.size.currentIndexChanged.connect(self._estimate)
+        self.size_box.currentIndexChanged.connect(self._estimate)
 
     def _lay_out(self) -> None:
         form = QFormLayout()
@@ -98,7 +98,7 @@ class RenderDialog(QDialog):
         form.addRow("What", self.what)
         form.addRow("Format", self.format)
         form.addRow("Quality", self.quality)
-        form.addRow("Size", self.size)
+        form.addRow("Size", self.size_box)
         span = QHBoxLayout()
         for widget in (self.first, QLabel("to"), self.last):
             span.addWidget(widget)
@@ -160,9 +160,11 @@ class RenderDialog(QDialog):
 
     def _estimate(self) -> None:
         count = max(0, self.last.value() - self.first.value() + 1)
-        share = float(self.size.currentData() or 1.0)
+        share = float(self.size_box.currentData() or 1.0)
         seconds = count * self._cost / 1000 * max(0.2, share * share) + count * 0.012
-        self.said.setText(f"{count} frames, about {duration(seconds)}" if count else "The last frame lies before the first")
+        self.said.setText(
+            f"{count} frames, about {duration(seconds)}" if count else "The last frame lies before the first"
+        )
         self.go.setEnabled(count > 0)
 
     def _choose_file(self) -> None:
@@ -178,7 +180,7 @@ class RenderDialog(QDialog):
             Path(self.where.text()).expanduser().absolute(),
             self.first.value(),
             self.last.value(),
-            float(self.size.currentData()),
+            float(self.size_box.currentData()),
             str(self.what.currentData()),
             self.chosen_format(),
             self.quality.currentData(),

@@ -5,7 +5,17 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import Any
 
-from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QSpinBox, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QSpinBox,
+    QWidget,
+)
 
 from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE
 from nimble_quake.desktop.widgets.arithmetic import typed_number
@@ -15,7 +25,15 @@ SIZES = {
     "1920 × 1080": (1920, 1080), "1280 × 720": (1280, 720), "3840 × 2160": (3840, 2160),
     "1080 × 1350 (4:5)": (1080, 1350), "1080 × 1080 (square)": (1080, 1080), "1080 × 1920 (upright)": (1080, 1920),
 }  # fmt: skip
-RATES = {"24": "24", "23.976 (24000/1001)": "24000/1001", "25": "25", "29.97 (30000/1001)": "30000/1001", "30": "30", "50": "50", "60": "60"}
+RATES = {
+    "24": "24",
+    "23.976 (24000/1001)": "24000/1001",
+    "25": "25",
+    "29.97 (30000/1001)": "30000/1001",
+    "30": "30",
+    "50": "50",
+    "60": "60",
+}
 
 
 class ShotDialog(QDialog):
@@ -36,8 +54,8 @@ class ShotDialog(QDialog):
             box.setSuffix(" px")
             box.valueChanged.connect(self._show_size)
         self.rate = QComboBox()
-        for label, value in RATES.items():
-            self.rate.addItem(label, value)
+        for label, rate in RATES.items():
+            self.rate.addItem(label, rate)
         if self.rate.findData(str(shot.rate)) < 0:
             self.rate.addItem(str(shot.rate), str(shot.rate))
         self.rate.setCurrentIndex(self.rate.findData(str(shot.rate)))

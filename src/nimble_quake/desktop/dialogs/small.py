@@ -46,7 +46,9 @@ class PreferencesDialog(QDialog):
         self.cache.setRange(32, 8192)
         self.cache.setSuffix(" MB")
         self.cache.setValue(preferences.cache_mb)
-        self.cache.setToolTip("How much memory remembered maps and pictures may take; more lets long loops play smoothly")
+        self.cache.setToolTip(
+            "How much memory remembered maps and pictures may take; more lets long loops play smoothly"
+        )
         form = QFormLayout(self)
         form.setContentsMargins(16, 16, 16, 14)
         form.setSpacing(10)

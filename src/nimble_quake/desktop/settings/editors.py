@@ -5,6 +5,7 @@ Every editor has `refresh()`, which shows the document's value without counting 
 
 from __future__ import annotations
 
+import math
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -16,6 +17,7 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QHBoxLayout,
+    QLabel,
     QLineEdit,
     QPlainTextEdit,
     QPushButton,
@@ -27,7 +29,7 @@ from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
 from nimble_quake.desktop.theme.look import icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.angle_field import AngleField
-from nimble_quake.desktop.widgets.drift_pad import DriftPad
+from nimble_quake.desktop.widgets.drift_pad import DriftPad, bearing_word
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, SlideField, paint_tremor
 from nimble_quake.desktop.widgets.stop_bar import StopBar
@@ -130,7 +132,7 @@ class PairEditor(_Bound):
     def __init__(self, session: Session, path: str, param: Pairs, region: str) -> None:
         super().__init__(session, path, param, region)
         low, high = (0.0, 1.0) if param.factor != 1 else (0.0, 1920.0)
-        self.fields = []
+        self.fields: list[SlideField] = []
         for axis in "xy":
             number = Number(
                 label=f"{param.label} {axis}", help=f"{param.help}, {axis}", unit=param.unit, hard=param.hard,
@@ -152,7 +154,9 @@ class PairEditor(_Bound):
 
 
 class DriftEditor(_Bound):
-    """A drift pad."""
+    """A drift pad; its speed and direction stand in words under its name."""
+
+    words: QLabel | None = None
 
     def __init__(self, session: Session, path: str, param: Drift, region: str) -> None:
         super().__init__(session, path, param, region)
@@ -164,7 +168,11 @@ class DriftEditor(_Bound):
         self.setFocusProxy(self.pad)
 
     def refresh(self) -> None:
-        self.pad.show_value(self.session.shown(self.path) or (0.0, 0.0), motion_of(self.session, self.path))
+        x, y = self.session.shown(self.path) or (0.0, 0.0)
+        self.pad.show_value((x, y), motion_of(self.session, self.path))
+        if self.words is not None:
+            speed = f"{math.hypot(x, y):.0f} px/s\n{bearing_word(x, y)}" if (x, y) != (0.0, 0.0) else "still"
+            self.words.setText(f"{self.param.label}\n{speed}")
 
 
 class StopsEditor(_Bound):
@@ -187,17 +195,21 @@ class ChoiceEditor(_Bound):
     def __init__(self, session: Session, path: str, param: Choice, region: str) -> None:
         super().__init__(session, path, param, region)
         self.choice = param
-        self.segments = Segments([(o.value, o.label) for o in param.options], region, param.label) if param.row else None
+        self.segments = (
+            Segments([(o.value, o.label) for o in param.options], region, param.label) if param.row else None
+        )
         self.box = None if param.row else Chooser(param.label)
-        if self.segments:
+        if self.segments is not None:
             self.segments.chosen.connect(self.send)
             self.row.addWidget(self.segments)
             self.setFocusProxy(self.segments)
-        elif self.box:
+        elif self.box is not None:
             for option in param.options:
                 self.box.addItem(option.label, option.value)
                 self.box.setItemData(self.box.count() - 1, option.help, Qt.ItemDataRole.ToolTipRole)
-            self.box.activated.connect(lambda index: self.send(self.box.itemData(index)) if self.box else None)
+            self.box.activated.connect(
+                lambda index: self.send(self.box.itemData(index)) if self.box is not None else None
+            )
             self.row.addWidget(self.box)
             self.setFocusProxy(self.box)
         helps = "\n".join(f"{o.label}: {o.help}" for o in param.options if o.help)
@@ -205,9 +217,9 @@ class ChoiceEditor(_Bound):
 
     def refresh(self) -> None:
         value = str(self.session.shown(self.path))
-        if self.segments:
+        if self.segments is not None:
             self.segments.show_value(value)
-        elif self.box:
+        elif self.box is not None:
             self.box.setCurrentIndex(max(0, self.box.findData(value)))
 
 
@@ -258,12 +270,15 @@ class SeedEditor(_Bound):
 
     def __init__(self, session: Session, path: str, param: Seed, region: str) -> None:
         super().__init__(session, path, param, region)
-        number = Number(label=param.label, help=param.help, hard=(0, param.most), usual=(0, 100), whole=True, decimals=0)
+        number = Number(
+            label=param.label, help=param.help, hard=(0, param.most), usual=(0, 100), whole=True, decimals=0
+        )
         self.field = SlideField(number, region, mark=False)
         self.field.began.connect(self.begin)
         self.field.changing.connect(lambda value: self.send(int(value)))
         self.field.ended.connect(self.end)
         self.die = QToolButton()
+        self.die.setProperty("bare", "true")
         self.die.setIcon(icon("dice"))
         self.die.setFixedSize(22, 20)
         self.die.setToolTip("Next seed: another arrangement")
@@ -388,11 +403,11 @@ class FileEditor(_Bound):
         self.button.setFixedHeight(20)
         self.button.setStyleSheet("text-align: left")
         self.button.setAccessibleName(param.label)
-        self.button.clicked.connect(self.find)
+        self.button.clicked.connect(self.ask)
         self.row.addWidget(self.button)
         self.setFocusProxy(self.button)
 
-    def find(self) -> None:
+    def ask(self) -> None:
         """Ask for a file."""
         picture, clip = (" ".join(f"*{ending}" for ending in endings) for endings in (stills.SUFFIXES, clips.SUFFIXES))
         sort = getattr(self.param, "sort", "")
@@ -461,7 +476,9 @@ class ColourEditor(_Bound):
         """Open the colour dialog."""
         dialog = QColorDialog(QColor.fromRgbF(*self.well.rgba), self)
         dialog.setWindowTitle(self.param.label)
-        dialog.setOptions(QColorDialog.ColorDialogOption.ShowAlphaChannel | QColorDialog.ColorDialogOption.DontUseNativeDialog)
+        dialog.setOptions(
+            QColorDialog.ColorDialogOption.ShowAlphaChannel | QColorDialog.ColorDialogOption.DontUseNativeDialog
+        )
         self.begin()
         dialog.currentColorChanged.connect(lambda c: self.send((c.redF(), c.greenF(), c.blueF(), c.alphaF())))
         if dialog.exec():

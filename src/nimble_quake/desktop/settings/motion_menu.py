@@ -25,7 +25,8 @@ def motion_menu(session: Session, path: str, parent: QWidget) -> QMenu:
         menu.addAction("Take the pin away here" if here else "Set a pin here", lambda: session.start_moving(path))
         menu.addSeparator()
         kinds = {"still": "Still", "keys": "Keys", "rate": "Rate …", "formula": "Formula …"}
-        now = {Keys: "keys", Rate: "rate", Formula: "formula"}.get(type(raw), "still")
+        names = {"Keys": "keys", "Rate": "rate", "Formula": "formula"}
+        now = names.get(type(raw).__name__, "still")
         for kind, label in kinds.items():
             action = menu.addAction(label, lambda kind=kind: choose_motion(session, path, kind, parent))
             assert action is not None
@@ -136,7 +137,9 @@ class FormulaDialog(_MotionDialog):
         super().__init__(session, path, param, "Formula", parent)
         raw = session.raw(path)
         now = session.shown(path)
-        text = raw.text if isinstance(raw, Formula) else ", ".join(f"{n:g}" for n in (now if param.size > 1 else (now,)))
+        text = (
+            raw.text if isinstance(raw, Formula) else ", ".join(f"{n:g}" for n in (now if param.size > 1 else (now,)))
+        )
         self.edit = QLineEdit(text)
         self.edit.setAccessibleName("Formula")
         self.edit.setPlaceholderText("40 * sin(t * tau / 2)")

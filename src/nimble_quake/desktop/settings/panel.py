@@ -6,7 +6,7 @@ from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.settings.editors import editor_for
 from nimble_quake.desktop.theme.look import font
@@ -98,6 +98,7 @@ class SettingsPanel(QScrollArea):
         self._columns = self._wanted_columns()
         self.editors, self._labels, self.levels = {}, {}, None
         body = QWidget()
+        body.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         outer = QVBoxLayout(body)
         outer.setContentsMargins(0, 0, 6, 4)
         outer.setSpacing(0)
@@ -133,6 +134,10 @@ class SettingsPanel(QScrollArea):
             label.setFont(font())
             label.setStyleSheet(f"color: {colour('quiet').name()}")
             label.setBuddy(editor)
+            if isinstance(param, Drift):
+                editor.words = label
+            else:
+                label.setFixedHeight(20)
             self.editors[param.name], self._labels[param.name] = editor, label
             whole = self._columns == 1 or isinstance(param, WIDE) or _is_long(param)
             if whole and column:
@@ -140,12 +145,10 @@ class SettingsPanel(QScrollArea):
             grid.addWidget(label, row, column * 3)
             span = 1 if self._columns == 1 or not whole else 4
             grid.addWidget(editor, row, column * 3 + 1, 1, span)
-            tall = isinstance(param, Drift)
             if whole or column == self._columns - 1:
                 row, column = row + 1, 0
             else:
                 column += 1
-            grid.setRowMinimumHeight(row, 0 if tall else 20)
 
     def _add_levels(self, grid: QGridLayout) -> None:
         bar = LevelsBar(self.region)

@@ -125,7 +125,7 @@ def _sheet(r: Roles) -> str:
     QCheckBox::indicator:checked {{ background: {r.chalk}; border: 3px solid {r.raised}; }}
     QCheckBox:focus {{ outline: 0; }}
     QCheckBox::indicator:focus {{ border-color: {r.chalk}; }}
-    QScrollArea, QAbstractScrollArea {{ background: transparent; border: 0; }}
+    QScrollArea {{ background: transparent; border: 0; }}
     QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {r.rail}; border-radius: 3px; min-height: 24px; margin: 1px 2px; }}
     QScrollBar:horizontal {{ background: transparent; height: 9px; }}

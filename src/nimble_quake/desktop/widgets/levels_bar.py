@@ -47,7 +47,11 @@ class LevelsBar(QWidget):
         return self._plot().left() + min(max(value, -0.02), 1.02) * self._plot().width()
 
     def _grips(self) -> dict[str, float]:
-        return {"black": self.black, "middle": self.black + (self.white - self.black) * self.middle, "white": self.white}
+        return {
+            "black": self.black,
+            "middle": self.black + (self.white - self.black) * self.middle,
+            "white": self.white,
+        }
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or event.button() != Qt.MouseButton.LeftButton:
@@ -81,7 +85,9 @@ class LevelsBar(QWidget):
             wide = plot.width() / len(self.bars)
             tint = colour(self._region, 150)
             for n, share in enumerate(self.bars):
-                painter.fillRect(QRectF(plot.left() + n * wide, plot.bottom() - share * 38, wide + 0.4, share * 38), tint)
+                painter.fillRect(
+                    QRectF(plot.left() + n * wide, plot.bottom() - share * 38, wide + 0.4, share * 38), tint
+                )
         painter.setPen(QPen(colour("chalk"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(self._x(0.5), plot.top()), QPointF(self._x(0.5), plot.bottom()))
         fills = {"black": QColor("#101010"), "middle": QColor("#808080"), "white": QColor("#f4f4f4")}

@@ -18,7 +18,13 @@ class Segments(QWidget):
     chosen = pyqtSignal(str)
 
     def __init__(
-        self, items: Sequence[tuple[str, str]], region: str, name: str, parent: QWidget | None = None, *, boxed: bool = True
+        self,
+        items: Sequence[tuple[str, str]],
+        region: str,
+        name: str,
+        parent: QWidget | None = None,
+        *,
+        boxed: bool = True,
     ) -> None:
         super().__init__(parent)
         self.items, self.region, self._boxed = list(items), region, boxed

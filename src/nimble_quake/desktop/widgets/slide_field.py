@@ -1,4 +1,4 @@
-"""The slide-field: a number with its unit, a foot line that shows where it lies, and a tremor mark that shows motion."""
+"""The slide-field: a number with its unit, a foot line that shows where it lies, and a tremor mark for its motion."""
 
 from __future__ import annotations
 
@@ -56,7 +56,9 @@ class SlideField(QWidget):
     aborted = pyqtSignal()
     mark_clicked = pyqtSignal()
 
-    def __init__(self, param: Number, region: str = "chalk", parent: QWidget | None = None, *, mark: bool = True) -> None:
+    def __init__(
+        self, param: Number, region: str = "chalk", parent: QWidget | None = None, *, mark: bool = True
+    ) -> None:
         super().__init__(parent)
         self.param, self.region = param, region
         self._value, self._motion = param.default, STILL
@@ -75,7 +77,7 @@ class SlideField(QWidget):
         return QSize(78, 20)
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(66, 20)
+        return QSize(48, 20)
 
     @property
     def value(self) -> float:
@@ -98,7 +100,7 @@ class SlideField(QWidget):
         step = 1.0 if self.param.whole else (high - low) / 200
         shown = step * self.param.factor
         if not self.param.whole:
-            power = 10 ** len(str(int(shown))) / 10 if shown >= 1 else 10.0 ** -self.param.decimals
+            power = 10 ** len(str(int(shown))) / 10 if shown >= 1 else 10.0**-self.param.decimals
             shown = max(round(shown / power) * power, 10.0**-self.param.decimals)
             step = shown / self.param.factor
         if modifiers & Qt.KeyboardModifier.ShiftModifier and not self.param.whole:

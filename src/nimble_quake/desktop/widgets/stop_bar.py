@@ -5,7 +5,17 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QContextMenuEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
 from PyQt6.QtWidgets import QColorDialog, QMenu, QWidget
 
 from nimble_quake.desktop.theme.roles import colour
@@ -14,7 +24,7 @@ from nimble_quake.raster.gradient import stop_colours
 
 
 class StopBar(QWidget):
-    """Stops below the gradient, midpoints above. Click adds one, drag moves it, double-click colours, Delete removes."""
+    """Stops below the gradient, midpoints above. Click adds, drag moves, double-click colours, Delete removes."""
 
     began = pyqtSignal()
     changing = pyqtSignal(tuple)
@@ -195,7 +205,15 @@ class StopBar(QWidget):
 
     def _paint_stop(self, painter: QPainter, stop: Stop, current: bool) -> None:
         x, y = self._x(stop.at), self._bar().bottom() + 2
-        shape = QPolygonF([QPointF(x, y), QPointF(x + 5, y + 5), QPointF(x + 5, y + 13), QPointF(x - 5, y + 13), QPointF(x - 5, y + 5)])
+        shape = QPolygonF(
+            [
+                QPointF(x, y),
+                QPointF(x + 5, y + 5),
+                QPointF(x + 5, y + 13),
+                QPointF(x - 5, y + 13),
+                QPointF(x - 5, y + 5),
+            ]
+        )
         painter.setBrush(QColor.fromRgbF(*stop.colour[:3]))
         painter.setPen(QPen(colour(self._region if current else "quiet"), 2 if current else 1))
         painter.drawPolygon(shape)

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from typing import TypeVar
+
 import msgspec
 
 from nimble_quake.shot.edits.add import add_map, add_plate, add_quake, add_step
 from nimble_quake.shot.model import Map, Plate, Shot
 from nimble_quake.shot.paths import find, owner_path
+
+Owner = TypeVar("Owner", Plate, Map)
 
 
 def duplicate(shot: Shot, path: str) -> tuple[Shot, str]:
@@ -25,6 +29,6 @@ def duplicate(shot: Shot, path: str) -> tuple[Shot, str]:
     return add_step(shot, owner_path(path), item, at)
 
 
-def _renamed(item: Plate | Map) -> Plate | Map:
+def _renamed(item: Owner) -> Owner:
     name = f"{item.name} copy" if item.name else ""
     return msgspec.structs.replace(item, id="", name=name)
