@@ -89,7 +89,7 @@ class BenchWindow(FileActions):
         outer.addWidget(self.rows, 1)
         outer.addWidget(self.status)
         self.setCentralWidget(whole)
-        self.board.setParent(self.bays)
+        self.board.setParent(whole)
         self.board.hide()
 
     def _join(self) -> None:
@@ -157,7 +157,8 @@ class BenchWindow(FileActions):
 
     def _place_board(self) -> None:
         wide = self.map_bay.width() + self.bays.handleWidth() + self.coupling.width()
-        self.board.setGeometry(0, 0, wide, self.bays.height())
+        corner = self.bays.mapTo(self.centralWidget(), self.bays.rect().topLeft())
+        self.board.setGeometry(corner.x(), corner.y(), wide, self.bays.height())
 
     def _link(self, on: bool) -> None:
         self.map_bay.viewer.state = self.view_state if on else self.own_state

@@ -50,7 +50,7 @@ class Push(Quake):
         label="Down reach", help="How far pure white moves the picture up; black moves it the other way",
         default=30.0, hard=(-20000, 20000), usual=(-200, 200), unit="px", shown_when=("mode", "axes"),
     )  # fmt: skip
-    linked = Toggle(label="Down follows across", help="One reach for both axes", shown_when=("mode", "axes"))
+    linked = Toggle(label="Linked", help="Down follows across: one reach for both axes", shown_when=("mode", "axes"))
     bearing = Number(
         label="Direction", help="The bearing white pushes towards; 0 is right, 90 is down", default=0.0,
         hard=(-36000, 36000), usual=(-180, 180), unit="°", ring=True, shown_when=("mode", "bearing"),

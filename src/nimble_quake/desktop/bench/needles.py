@@ -8,6 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
+from nimble_quake.conventions import Warp
 from nimble_quake.desktop.bench.viewer import Viewer
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.operators.base import Quake
@@ -39,6 +40,7 @@ def paint_needles(painter: QPainter, viewer: Viewer, session: Session, response:
     picked = np.ascontiguousarray(values[step // 2 :: step, step // 2 :: step])
     moves = -quake.offsets(picked, response.rest)
     lines, heads = [], []
+    larger = exaggeration(moves, viewer.zoom())
     zoom = viewer.zoom()
     if not picked.size:
         return
@@ -46,7 +48,7 @@ def paint_needles(painter: QPainter, viewer: Viewer, session: Session, response:
         for column in range(picked.shape[1]):
             x, y = ((n * step + step // 2 + 0.5) / response.request.map_scale for n in (column, row))
             at = viewer.to_widget(x, y)
-            dx, dy = float(moves[0, row, column]) * zoom, float(moves[1, row, column]) * zoom
+            dx, dy = float(moves[0, row, column]) * zoom * larger, float(moves[1, row, column]) * zoom * larger
             far = math.hypot(dx, dy)
             if far > APART * 1.6:
                 dx, dy = dx / far * APART * 1.6, dy / far * APART * 1.6
@@ -57,3 +59,11 @@ def paint_needles(painter: QPainter, viewer: Viewer, session: Session, response:
         painter.drawLines(lines[0], *lines[1:])
     painter.setPen(QPen(colour("ember"), 3))
     painter.drawPoints(QPolygonF(heads))
+    if larger != 1.0:
+        viewer.paint_tag(painter, QPointF(8, 8), f"needles × {larger:g}")
+
+
+def exaggeration(moves: Warp, zoom: float) -> float:
+    """Return how many times longer needles are drawn so that small pushes can be seen: 1, 2, 5, 10, 20 or 50."""
+    longest = float(np.abs(moves).max()) * zoom if moves.size else 0.0
+    return next((k for k in (1.0, 2.0, 5.0, 10.0, 20.0) if longest * k >= APART * 0.7), 50.0 if longest > 0 else 1.0)

@@ -187,8 +187,9 @@ class PictureBay(Region):
         for quake in plate.quakes:
             own = f"{path}/quakes/{quake.id}"
             map = self.session.shot.map(str(quake.values.get("map", "")))
-            reach = self.session.shown(f"{own}/reach_x")
-            note = f"{shown_number(float(reach), 0)} px" if reach is not None else ""
+            reaches = [self.session.shown(f"{own}/{name}") for name in ("reach_x", "reach_y")]
+            largest = max((float(reach) for reach in reaches if reach is not None), key=abs, default=None)
+            note = f"{shown_number(largest, 0)} px" if largest is not None else ""
             rows.append(
                 Row(own, self.session.name_of(own), note=note, on=quake.on and plate.on, depth=1, region="ember",
                     map_name=map.name if map else "no map")

@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 import msgspec
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QInputDialog, QMenu, QWidget
 
+from nimble_quake.desktop.bench.pin_panel import PinPanel
 from nimble_quake.desktop.bench.time_paint import HEAD, MARKERS, RULER, bounds_of, paint_now, paint_row, paint_ruler
 from nimble_quake.desktop.bench.time_rows import ROW, TimeRow, curve, rows_of, span_of
 from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
@@ -48,6 +49,7 @@ class TimeLanes(QWidget):
         self._bounds_of: dict[str, tuple[Any, int]] = {}
         self._traces: dict[str, tuple[Any, tuple[float, float, int], list[list[float]]]] = {}
         self.rows: list[TimeRow] = []
+        self.pin_panel = PinPanel(session, self)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Time strip")
@@ -55,6 +57,7 @@ class TimeLanes(QWidget):
         session.changed.connect(lambda _: self.refresh())
         session.selected.connect(self.refresh)
         session.moved.connect(self.update)
+        session.moved.connect(self.place_pin_panel)
 
     def sizeHint(self) -> QSize:
         return QSize(900, 160)
@@ -170,7 +173,17 @@ class TimeLanes(QWidget):
             self.zoom = max(0.02, (self.width() - HEAD - 50) / max(1, self.session.shot.length))
         if before != self.rows:
             self.rows_changed.emit()
+        self.place_pin_panel()
         self.update()
+
+    def place_pin_panel(self) -> None:
+        """Put the pin's fields into the head of the first tall row that is seen."""
+        for row, top in self.tops():
+            if row.tall and top >= RULER + MARKERS - 4:
+                chosen = next((frame for path, frame in self.chosen if path == row.path), None)
+                self.pin_panel.show_pin(row.path, chosen, QRect(14, round(top) + 30, HEAD - 34, 106))
+                return
+        self.pin_panel.hide()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -406,6 +419,7 @@ class TimeLanes(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         sort = self._drag[0] if self._drag else ""
         self._drag, self._box = None, None
+        self.place_pin_panel()
         if sort in ("pins", "handle", "bar", "marker"):
             self.session.commit()
         self.update()
@@ -438,6 +452,7 @@ class TimeLanes(QWidget):
         room = max(0, self.content_height() - (self.height() - RULER - MARKERS))
         self.scrolled = min(max(0, y), room)
         self.rows_changed.emit()
+        self.place_pin_panel()
         self.update()
 
     def toggle_tall(self, path: str) -> None:

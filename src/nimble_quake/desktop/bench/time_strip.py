@@ -6,7 +6,7 @@ import math
 from functools import partial
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollBar, QSlider, QVBoxLayout
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollBar, QSlider, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.parts import Region, bare, line, quiet, title, worded
@@ -63,7 +63,7 @@ class TimeStrip(Region):
         self._show_time()
         self._show_playing()
 
-    def _transport(self) -> Region:
+    def _transport(self) -> QWidget:
         go = self.session.set_frame
         self.play = bare("play", "Play or pause (Space)", self.frames.toggle)
         self.play.setFixedWidth(34)
@@ -79,7 +79,7 @@ class TimeStrip(Region):
         self.clock.setFixedWidth(74)
         self.clock.setAlignment(Qt.AlignmentFlag.AlignCenter)
         pale, dark = "#f4f2ee", colour("well").lightness() < 160
-        self.clock.setStyleSheet(
+        self.clock.setStyleSheet(  # white on the dark well in both themes
             f"background: {roles().well}; border-radius: 3px; color: {pale if dark else roles().text}"
         )
         self.clock.setFixedHeight(24)
@@ -119,9 +119,10 @@ class TimeStrip(Region):
             self.loop, 6, self.clock, 4, self.count, self.rate, 6,
             bare("pin-back", "To the pin before (J)", lambda: self.to_pin(-1)), self.pin_button,
             bare("pin-forward", "To the next pin (L)", lambda: self.to_pin(1)), 4,
-            self.snap, self.marker_button, 4, self.ease_label, *self.eases, None, self.shown, 4, self.zoom_label, self.zoom,
+            self.snap, self.marker_button, 4, self.ease_label, *self.eases, None,
+            self.shown, 4, self.zoom_label, self.zoom,
         )  # fmt: skip
-        return line(*widgets, height=32)  # type: ignore[return-value]
+        return line(*widgets, height=32)
 
     def set_pin(self) -> None:
         """Set or take away the pin of the selected row at the playhead."""

@@ -14,17 +14,29 @@ from nimble_quake.desktop.bench.viewer import image_of
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.segments import Segments
+from nimble_quake.motion.kinds import Formula
 from nimble_quake.operators.base import Operator
 from nimble_quake.render.bench import thumbnail
 from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
-from nimble_quake.shot.model import Map, Node, Shot
+from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 THUMB = QSize(118, 66)
 CELL = QSize(128, 92)
+FEW = 10
+"""Up to so many choices are shown larger."""
+GROUPS = ("Clouds", "Waves", "Cuts", "Swarms", "Brought in", "Values", "Softness", "Cells")
+"""The order of the groups; others follow by name."""
 BEFORE = {"shaper": (Node(id="base", kind="noise", values={"size_x": 420.0, "size_y": 420.0}),)}
 """What a shaper's thumbnail is shown on."""
-LIVELY: dict[str, dict[str, object]] = {"noise": {"churn": 0.7, "drift": (60.0, 0.0)}}
+LIVELY: dict[str, dict[str, object]] = {
+    "noise": {"churn": 0.7, "drift": (60.0, 0.0)},
+    "gradient": {"start": Formula("-400 + 500 * sin(t * 2), 360"), "end": Formula("1280 + 500 * sin(t * 2), 360")},
+    "pixelate": {"size_x": 110.0, "size_y": 90.0},
+    "blur": {"radius": 50.0},
+    "levels": {"black": 0.3, "white": 0.7},
+    "picture": {"plate": "title"},
+}
 """Values that let a thumbnail move."""
 
 
@@ -39,7 +51,13 @@ class Entry:
         op = self.operator
         node = Node(id=op.kind, kind=op.kind, values=dict(LIVELY.get(op.kind, {})))
         recipe = (*BEFORE.get(op.family, ()), node)
-        return Shot(width=1280, height=720, length=240, maps=(Map(id="map", name="", recipe=recipe),))
+        title = Plate(id="title", kind="text", values={"size": 300.0, "words": "ROW"})
+        return Shot(width=1280, height=720, length=240, plates=(title,), maps=(Map(id="map", name="", recipe=recipe),))
+
+
+def _place(entry: Entry) -> tuple[bool, int, str]:
+    group = entry.operator.group
+    return entry.operator.family != "source", GROUPS.index(group) if group in GROUPS else 99, group
 
 
 class Cells(QWidget):
@@ -65,20 +83,24 @@ class Cells(QWidget):
         self.setMinimumHeight(int(max((box.bottom() for _, box, _ in self.boxes()), default=0.0)) + 10)
         self.update()
 
+    def _times(self) -> float:
+        return 1.45 if len(self.entries) <= FEW else 1.0
+
     def boxes(self) -> list[tuple[Entry, QRectF, str]]:
         """Return each choice with its box; the first of a group has the group's name."""
         found: list[tuple[Entry, QRectF, str]] = []
         y, group = 6.0, ""
-        column, columns = 0, max(1, (self.width() - 96) // CELL.width())
+        wide, tall = int(CELL.width() * self._times()), int(CELL.height() * self._times() - 8 * (self._times() - 1))
+        column, columns = 0, max(1, (self.width() - 96) // wide)
         for entry in self.entries:
             name = entry.operator.group
             if name != group or column >= columns:
-                y += CELL.height() if found else 0
+                y += tall if found else 0
                 column = 0
             found.append(
                 (
                     entry,
-                    QRectF(92 + column * CELL.width(), y, CELL.width() - 8, CELL.height() - 6),
+                    QRectF(92 + column * wide, y, wide - 10, tall - 6),
                     name if name != group else "",
                 )
             )
@@ -134,15 +156,15 @@ class Cells(QWidget):
                 painter.fillRect(box.adjusted(-3, -3, 3, 3), colour("brass", 66))
                 painter.setPen(QPen(colour("brass"), 2))
                 painter.drawRect(box.adjusted(-3, -3, 3, 3))
-            picture = QRectF(box.left(), box.top(), THUMB.width(), THUMB.height())
+            picture = QRectF(box.left(), box.top(), box.width(), box.width() * 9 / 16)
             painter.fillRect(picture, colour("well"))
             if entry.operator.kind in self.images:
                 painter.drawImage(picture, self.images[entry.operator.kind])
             painter.setFont(font(12))
             painter.setPen(colour("text"))
-            name = QFontMetricsF(font(12)).elidedText(entry.operator.title, Qt.TextElideMode.ElideRight, THUMB.width())
+            name = QFontMetricsF(font(12)).elidedText(entry.operator.title, Qt.TextElideMode.ElideRight, box.width())
             painter.drawText(
-                QRectF(box.left(), picture.bottom(), THUMB.width(), 19), int(Qt.AlignmentFlag.AlignVCenter), name
+                QRectF(box.left(), picture.bottom(), box.width(), 19), int(Qt.AlignmentFlag.AlignVCenter), name
             )
 
 
@@ -237,7 +259,7 @@ class SourceBoard(Region):
             Entry(op) for op in found
             if op.family in ("source", "shaper") and typed in f"{op.title} {op.help} {op.group}".lower()
         ]  # fmt: skip
-        entries.sort(key=lambda entry: (entry.operator.family != "source", entry.operator.group))
+        entries.sort(key=_place)
         self.cells.show_entries(entries)
         if self.cells.current and self.isVisible():
             self._try(self.cells.current)
@@ -263,7 +285,7 @@ class SourceBoard(Region):
             kind, shot, frame = entry.operator.kind, entry.shot(), self.frame
 
             def make(kind: str = kind, shot: Shot = shot, frame: int = frame) -> None:
-                found = thumbnail(self.session.engine, shot, frame, "map", None, THUMB.width())
+                found = thumbnail(self.session.engine, shot, frame, "map", None, round(THUMB.width() * 1.5))
                 if found is not None:
                     self._made.emit(kind, image_of(found))
 

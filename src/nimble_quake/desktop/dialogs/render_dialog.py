@@ -77,6 +77,7 @@ class RenderDialog(QDialog):
         for box, value in ((self.first, 0), (self.last, shot.length - 1)):
             box.setRange(0, shot.length - 1)
             box.setValue(value)
+            box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         if shot.loop:
             self.first.setValue(shot.loop[0])
             self.last.setValue(shot.loop[1] - 1)

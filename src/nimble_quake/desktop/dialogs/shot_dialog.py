@@ -52,6 +52,7 @@ class ShotDialog(QDialog):
             box.setRange(1, MAX_SIDE)
             box.setValue(value)
             box.setSuffix(" px")
+            box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
             box.valueChanged.connect(self._show_size)
         self.rate = QComboBox()
         for label, rate in RATES.items():

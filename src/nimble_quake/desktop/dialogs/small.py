@@ -49,6 +49,8 @@ class PreferencesDialog(QDialog):
         self.cache.setToolTip(
             "How much memory remembered maps and pictures may take; more lets long loops play smoothly"
         )
+        for box in (self.autosave, self.cache):
+            box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         form = QFormLayout(self)
         form.setContentsMargins(16, 16, 16, 14)
         form.setSpacing(10)
