@@ -116,9 +116,9 @@ PERLIN_2002 = np.array(
 
 SUMS = ("plain", "billowy", "ridged")
 
-MEAN_ABS = 0.2104
-"""Mean of |noise3| over a slice, measured over 4e6 random places here."""
-MEAN_RIDGE = 0.6519
+MEAN_ABS = 0.2193
+"""Mean of |noise3|, measured here over 29 slices of a million places each (standard error 0.0004)."""
+MEAN_RIDGE = 0.6337
 """Mean of (1 - |noise3|)^2, measured likewise."""
 
 _GX = np.array([1, -1, 1, -1, 1, -1, 1, -1, 0, 0, 0, 0, 1, 0, -1, 0], np.float64)

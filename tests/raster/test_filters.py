@@ -1,0 +1,110 @@
+"""Blur and cells against SciPy; gradients against CSS; grids."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from scipy import ndimage
+
+from nimble_quake.errors import LimitError
+from nimble_quake.params.kinds import Stop
+from nimble_quake.raster.filters import cell_means, gaussian
+from nimble_quake.raster.gradient import along, colour_at, stop_colours
+from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.raster.place import fitted
+
+CHANCE = np.random.Generator(np.random.PCG64(5)).random((160, 200, 1)).astype(np.float32)
+BLACK, WHITE = (0.0, 0.0, 0.0, 1.0), (1.0, 1.0, 1.0, 1.0)
+
+
+@pytest.mark.parametrize("sigma", [0.7, 2.0, 6.0, 11.0])
+def test_gaussian_against_scipy(sigma):
+    """scipy.ndimage.gaussian_filter, truncated at 8 sigma; ours is cut at 4, which costs under 0.1 level."""
+    wanted = ndimage.gaussian_filter(CHANCE[..., 0].astype(np.float64), sigma, truncate=8, mode="nearest")
+    assert np.abs(gaussian(CHANCE, sigma, sigma)[..., 0] - wanted).max() < 4e-4
+
+
+@pytest.mark.parametrize("sigma", [16.0, 30.0, 60.0])
+def test_wide_gaussian_by_way_of_a_smaller_copy(sigma):
+    """Half a level away from the true one, inside the picture."""
+    soft = ndimage.gaussian_filter(CHANCE[..., 0], 3).astype(np.float32)[..., None]
+    wanted = ndimage.gaussian_filter(soft[..., 0].astype(np.float64), sigma, truncate=8, mode="nearest")
+    got = gaussian(soft, sigma, sigma)[..., 0]
+    assert np.abs(got - wanted).max() < 4 / 255
+
+
+def test_flat_stays_flat():
+    flat = np.full((50, 60, 4), 0.37, np.float32)
+    for sigma in (1.0, 20.0, 80.0):
+        assert np.allclose(gaussian(flat, sigma, sigma), 0.37, atol=1e-5)
+        assert gaussian(flat, sigma, sigma).shape == flat.shape
+
+
+def test_cell_means():
+    means = cell_means(CHANCE, np.array([0, 50, 200]), np.array([0, 160]))
+    assert means[0, 0, 0] == pytest.approx(CHANCE[:, :50].mean(), abs=1e-6)
+    assert means.shape == (1, 2, 1)
+
+
+def test_four_columns():
+    """Stops white-black-white-black spread evenly lie at 0, 1/3, 2/3, 1 (common practice, no source)."""
+    stops = tuple(Stop(n / 3, WHITE if n % 2 == 0 else BLACK) for n in range(4))
+    got = stop_colours(stops, np.array([0, 1 / 3, 2 / 3, 1, 1 / 6]))[:, 0]
+    assert got == pytest.approx([1, 0, 1, 0, 0.5], abs=1e-9)
+
+
+@pytest.mark.parametrize("mid", [0.2, 0.5, 0.8])
+def test_midpoint_holds_the_half_mix(mid):
+    """CSS Images 4, colour hints: at the midpoint the mix is one half."""
+    stops = (Stop(0.0, BLACK, mid), Stop(1.0, WHITE))
+    assert stop_colours(stops, np.array([mid]))[0, 0] == pytest.approx(0.5)
+
+
+def test_stops_mix_premultiplied():
+    """CSS Color 4: clear red to opaque blue is blue all along."""
+    stops = (Stop(0.0, (1.0, 0.0, 0.0, 0.0)), Stop(1.0, (0.0, 0.0, 1.0, 1.0)))
+    assert stop_colours(stops, np.array([0.5]))[0].tolist() == pytest.approx([0, 0, 1, 0.5])
+
+
+def test_table_equals_exact_colours():
+    stops = (Stop(0.0, BLACK, 0.3), Stop(0.4, WHITE), Stop(1.0, (0.2, 0.4, 0.6, 0.5)))
+    t = np.linspace(-0.2, 1.2, 999, dtype=np.float32)[None]
+    assert np.abs(colour_at(stops, t) - stop_colours(stops, t.astype(np.float64))).max() < 1 / 255 / 4
+
+
+def test_hard_stops_stay_hard():
+    stops = (Stop(0.0, BLACK), Stop(0.5, BLACK), Stop(0.5, WHITE), Stop(1.0, WHITE))
+    got = colour_at(stops, np.array([[0.4999, 0.5001]], np.float32))[0, :, 0]
+    assert got.tolist() == [0.0, 1.0]
+
+
+def test_places_along():
+    """Linear: projection; radial: distance; conic: clockwise from the end's bearing (CSS Images 3 and 4)."""
+    grid = frame_grid(100, 50)
+    linear = along(grid, "linear", (0, 25), (100, 25))
+    assert linear[10, 49] == pytest.approx(0.495, abs=1e-5)
+    radial = along(grid, "radial", (50, 25), (50, 75))
+    assert radial[25, 50] == pytest.approx(np.hypot(0.5, 0.5) / 50, abs=1e-5)
+    conic = along(grid, "conic", (50.5, 25.5), (90, 25.5))
+    assert conic[40, 50] == pytest.approx(0.25, abs=1e-3)  # below the centre: a quarter turn clockwise
+    assert along(grid, "linear", (3, 3), (3, 3)).tolist() == np.ones((50, 100)).tolist()
+
+
+def test_grid_growth_and_limits():
+    grid = frame_grid(100, 50, 0.5)
+    assert (grid.width, grid.height) == (50, 25)
+    outer = grid.grown(4)
+    rows, columns = grid.inside(outer)
+    assert (rows.start, columns.start) == (4, 4)
+    assert outer.xs()[4:-4] == pytest.approx(grid.xs())
+    assert Grid(0, 0, 8, 8, 2.0).samples(1.2) == 3
+    with pytest.raises(LimitError, match="16384"):
+        frame_grid(90_000, 100)
+
+
+@pytest.mark.parametrize(("fit", "at"), [("contain", (0.0, -100.0)), ("cover", (50.0, 0.0)), ("centre", (0.0, -50.0))])
+def test_fits(fit, at):
+    """Where the frame's corner (0, 0) of 200 x 400 falls in a picture of 200 x 200 (or 200 x 300 centred)."""
+    size = (200.0, 300.0) if fit == "centre" else (200.0, 200.0)
+    a, b, c, d, e, f = fitted(fit, size, (200.0, 400.0))
+    assert (c, f) == pytest.approx(at)
