@@ -68,7 +68,9 @@ def pushed_still(file: Path, map: Map, size: tuple[int, int], **values: Any) -> 
     """A shot as large as its still, pushed by a map."""
     quake = Node(id="push", kind="push", values={"map": map.id, **values})
     plate = Plate(id="still", kind="still", values={"file": str(file), "fit": "centre"}, quakes=(quake,))
-    return Shot(width=size[0], height=size[1], length=48, rate=Fraction(24), ground=(0, 0, 0, 0), plates=(plate,), maps=(map,))
+    return Shot(
+        width=size[0], height=size[1], length=48, rate=Fraction(24), ground=(0, 0, 0, 0), plates=(plate,), maps=(map,)
+    )
 
 
 def rendered(shot: Shot, frame: float = 0, scale: float = 1.0, engine: Engine | None = None, **kwargs: Any) -> Picture:

@@ -10,10 +10,37 @@ from hypothesis import strategies as st
 
 from nimble_quake.errors import ShotError
 from nimble_quake.operators.registry import registry
-from nimble_quake.params.kinds import Choice, Colour, Number, Seed, Stop, Stops, Toggle, Words, hex_of, options, parse_hex
+from nimble_quake.params.kinds import (
+    Choice,
+    Colour,
+    Number,
+    Seed,
+    Stop,
+    Stops,
+    Toggle,
+    Words,
+    hex_of,
+    options,
+    parse_hex,
+)
 
 PARAMS = [(op.kind, param) for op in registry().all() for param in op.declared.values()]
-JUNK = [None, "x", [], {}, math.nan, math.inf, -math.inf, 10**400, [1, 2, 3], [math.nan, 0], {"keys": 1}, b"", object(), "#12"]
+JUNK = [
+    None,
+    "x",
+    [],
+    {},
+    math.nan,
+    math.inf,
+    -math.inf,
+    10**400,
+    [1, 2, 3],
+    [math.nan, 0],
+    {"keys": 1},
+    b"",
+    object(),
+    "#12",
+]
 
 
 @pytest.mark.parametrize(("kind", "param"), PARAMS, ids=[f"{kind}.{param.name}" for kind, param in PARAMS])

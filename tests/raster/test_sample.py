@@ -26,7 +26,9 @@ def test_linear_against_scipy(edge):
     places = [ys + WARP[1], xs + WARP[0]]
     if edge == "empty":  # SciPy's constant mode has a hard border; a ring of nothing makes it soft, as W3C's is
         padded = np.pad(PICTURE, ((1, 1), (1, 1), (0, 0)))
-        wanted = [ndimage.map_coordinates(padded[..., k], [p + 1 for p in places], order=1, mode="constant") for k in range(4)]
+        wanted = [
+            ndimage.map_coordinates(padded[..., k], [p + 1 for p in places], order=1, mode="constant") for k in range(4)
+        ]
     else:
         wanted = [ndimage.map_coordinates(PICTURE[..., k], places, order=1, mode=SCIPY[edge]) for k in range(4)]
     got = fetch(PICTURE, GRID, affine.IDENTITY, WARP, edge=edge)
@@ -50,7 +52,14 @@ def test_nearest_rounds_half_up():
 
 def test_cubic_is_catmull_rom():
     """Keys 1981, a = -1/2: half-way weights -1/16, 9/16, 9/16, -1/16."""
-    moved = fetch(PICTURE, GRID, affine.IDENTITY, np.stack([np.full((40, 60), 0.5), np.zeros((40, 60))]).astype(np.float32), filter="cubic", edge="hold")
+    moved = fetch(
+        PICTURE,
+        GRID,
+        affine.IDENTITY,
+        np.stack([np.full((40, 60), 0.5), np.zeros((40, 60))]).astype(np.float32),
+        filter="cubic",
+        edge="hold",
+    )
     row = PICTURE[7, :, 1].astype(np.float64)
     wanted = (-row[9] + 9 * row[10] + 9 * row[11] - row[12]) / 16
     assert moved[7, 10, 1] == pytest.approx(wanted, abs=1e-6)

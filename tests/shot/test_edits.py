@@ -67,7 +67,20 @@ def edit(shot: Shot, verb: str, pick: int, number: float) -> Shot:
     return remove(shot, path)
 
 
-VERBS = ("plate", "map", "settings", "marker", "value", "key", "switch", "rename", "duplicate", "move", "step", "remove")
+VERBS = (
+    "plate",
+    "map",
+    "settings",
+    "marker",
+    "value",
+    "key",
+    "switch",
+    "rename",
+    "duplicate",
+    "move",
+    "step",
+    "remove",
+)
 edits = st.lists(st.tuples(st.sampled_from(VERBS), st.integers(0, 999), st.floats(-5, 5)), max_size=12)
 
 

@@ -133,8 +133,8 @@ class Shaper(Operator):
     family = "shaper"
     opacity = OPACITY
 
-    def margin(self) -> Pixels:
-        """Return how far beyond the result the function must see, in shot pixels."""
+    def margin(self, at: Moment) -> Pixels:
+        """Return how far beyond the result the function must see, in shot pixels; never more than a frame's side."""
         return 0.0
 
     def idle(self) -> bool:

@@ -87,7 +87,7 @@ def _kept(job: Job, map: Map, steps: list[Node], grid: Grid, make) -> Field:  # 
 
 
 def _shaped(job: Job, map: Map, step: Node, operator: Shaper, before: list[Node], grid: Grid) -> Field:
-    outer = grid.grown(grid.samples(operator.margin()))
+    outer = grid.grown(grid.samples(operator.margin(job.moment)))
     below = _values(job, map, before, outer)
     ctx = job.context(operator, step, _path(map, step), _rest_before(job, map, before))
     after = operator.shape(below, outer, grid, ctx)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_quake.conventions import Field, Pixels
+from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Shaper
 from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.filters import blur_margin, gaussian
@@ -30,8 +31,9 @@ class Blur(Shaper):
     def idle(self) -> bool:
         return self.radius <= 0
 
-    def margin(self) -> Pixels:
-        return blur_margin(self.radius)
+    def margin(self, at: Moment) -> Pixels:
+        # Beyond a frame's side the edge is held: nobody sees the difference, and memory stays bounded.
+        return min(blur_margin(self.radius), at.width, at.height)
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         sigma = self.radius * grid.scale

@@ -45,7 +45,8 @@ class Levels(Shaper):
         values *= np.float32(1 / span)
         if self.middle != 0.5:
             power = np.float32(math.log(0.5) / math.log(self.middle))
-            np.power(np.maximum(values, 0), power, out=values)
+            inside = (values > 0) & (values < 1)  # beyond black and white the curve goes on straight
+            np.power(values, power, out=values, where=inside)
         if self.clip:
             np.clip(values, 0, 1, out=values)
         if (self.low, self.high) != (0.0, 1.0):

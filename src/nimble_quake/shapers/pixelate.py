@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Pixels
+from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Shaper
 from nimble_quake.params.kinds import Number, Toggle
 from nimble_quake.raster.filters import cell_means
@@ -29,14 +30,19 @@ class Pixelate(Shaper):
         label="Fill exactly", help="Changes the cell a little, so that whole cells fill the frame", default=True
     )
 
-    def margin(self) -> Pixels:
-        return max(self.size_x, self.size_y)
+    def _sizes(self, at: Moment) -> tuple[float, float]:
+        """The cell, not larger than the frame, and changed to fill it exactly where asked."""
+        size_x, size_y = min(self.size_x, at.width), min(self.size_y, at.height)
+        if self.exact:
+            size_x = at.width / max(1, round(at.width / size_x))
+            size_y = at.height / max(1, round(at.height / size_y))
+        return size_x, size_y
+
+    def margin(self, at: Moment) -> Pixels:
+        return max(self._sizes(at))
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
-        size_x, size_y = self.size_x, self.size_y
-        if self.exact:
-            size_x = ctx.at.width / max(1, round(ctx.at.width / size_x))
-            size_y = ctx.at.height / max(1, round(ctx.at.height / size_y))
+        size_x, size_y = self._sizes(ctx.at)
         cols, starts_x = _cells(outer.xs(), size_x)
         rows, starts_y = _cells(outer.ys(), size_y)
         means = cell_means(field, starts_x, starts_y)

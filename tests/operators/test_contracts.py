@@ -1,0 +1,191 @@
+"""What every operator must hold, over all that are found: nothing here names one, save for values that make it lively."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+
+import cv2
+import numpy as np
+import pytest
+from helpers import moment, operator_at, rendered
+from hypothesis import given
+from hypothesis import strategies as st
+
+from nimble_quake.motion.kinds import Formula
+from nimble_quake.operators.base import Operator
+from nimble_quake.operators.registry import FAMILIES, registry
+from nimble_quake.params.kinds import Choice, Number, Pairs, Seed, Toggle
+from nimble_quake.raster import rows
+from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.render.frames import frame_picture
+from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.maps import map_field
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+
+STEPS = [(op.family, op.kind) for op in registry().all() if op.family in ("source", "shaper")]
+SOFT = {"noise": {"size_x": 60.0, "size_y": 40.0, "octaves": 3, "churn": 1.0, "drift": (20.0, 5.0)}}
+"""Values that give an operator something to do in a small frame."""
+BASE = Node(id="base", kind="noise", values={"size_x": 70.0, "size_y": 50.0, "octaves": 2, "churn": 0.5})
+
+
+def shot_with(family: str, kind: str, width: int = 320, height: int = 180, **values) -> Shot:
+    """A shot whose only map ends in the step."""
+    node = Node(id="step", kind=kind, values=SOFT.get(kind, {}) | values)
+    recipe = (node,) if family == "source" else (BASE, node)
+    title = Plate(id="title", kind="text", values={"size": 60.0, "words": "ROW"})
+    return Shot(width=width, height=height, length=240, plates=(title,), maps=(Map(id="map", name="", recipe=recipe),))
+
+
+def field(shot: Shot, frame: float, grid: Grid | None = None, engine: Engine | None = None) -> np.ndarray:
+    map = shot.maps[0]
+    return map_field(Job(engine or Engine(), shot, frame), map, grid or frame_grid(shot.width, shot.height))
+
+
+def test_every_family_has_operators():
+    assert {op.family for op in registry().all()} == set(FAMILIES)
+    for op in registry().all():
+        assert issubclass(op, Operator)
+        assert op.title
+        assert op.help
+        assert op.__doc__
+
+
+@pytest.mark.parametrize(("family", "kind"), STEPS)
+class TestSteps:
+    def test_any_frame_alone_is_the_frame_in_sequence(self, family, kind):
+        shot, engine = shot_with(family, kind), Engine()
+        played = [field(shot, frame, engine=engine) for frame in range(0, 60, 7)]
+        for index in (8, 3, 5):
+            assert np.array_equal(field(shot, index * 7), played[index])
+
+    def test_half_size_is_the_full_frame_made_smaller(self, family, kind):
+        """Mean difference under 1.5 levels (hard edges may fall between samples)."""
+        shot = shot_with(family, kind)
+        full = field(shot, 20)
+        half = field(shot, 20, frame_grid(320, 180, 0.5))
+        smaller = cv2.resize(full, (160, 90), interpolation=cv2.INTER_AREA).reshape(half.shape)
+        assert np.abs(half - smaller).mean() * 255 < 1.5
+
+    def test_a_larger_grid_holds_the_smaller_one(self, family, kind):
+        """Bleed: what is computed beyond the frame does not change what is in it."""
+        shot = shot_with(family, kind)
+        grid = frame_grid(320, 180)
+        outer = grid.grown(40)
+        assert np.abs(field(shot, 20, outer)[grid.inside(outer)] - field(shot, 20, grid)).max() < 2e-4
+
+    def test_same_bits_on_any_number_of_threads(self, family, kind, monkeypatch):
+        shot = shot_with(family, kind)
+        many = field(shot, 20)
+        monkeypatch.setattr(rows, "THREADS", 1)
+        assert np.array_equal(field(shot, 20), many)
+        with ThreadPoolExecutor(3) as pool:
+            for got in pool.map(lambda _: field(shot, 20), range(4)):
+                assert np.array_equal(got, many)
+
+    def test_shape_and_type(self, family, kind):
+        got = field(shot_with(family, kind), 3)
+        assert got.dtype == np.float32
+        assert got.shape[:2] == (180, 320)
+        assert got.shape[2] in (1, 2, 4)
+
+    def test_mix_0_and_off_are_the_step_before(self, family, kind):
+        shot = shot_with(family, kind, opacity=0.0)
+        before = Shot(width=320, height=180, length=240, maps=(Map(id="map", name="", recipe=(BASE,)),))
+        wanted = field(before, 20) if family == "shaper" else np.full((180, 320, 1), 0.5, np.float32)
+        assert np.array_equal(field(shot, 20), wanted)
+        engine = Engine()
+        field(shot, 20, engine=engine)
+        assert engine.cache.misses <= (1 if family == "shaper" else 0)
+
+    def test_two_frames_are_cached_apart(self, family, kind):
+        engine, shot = Engine(), shot_with(family, kind)
+        first = field(shot, 5, engine=engine)
+        assert field(shot, 5, engine=engine) is first
+
+    @given(data=st.data())
+    def test_absurd_numbers_stay_finite(self, family, kind, data):
+        """Every number anywhere within its hard limits: finite values, and no more memory than the grid's."""
+        op = registry().get("step", kind)
+        assert op is not None
+        values: dict[str, object] = {}
+        for name, param in op.declared.items():
+            if isinstance(param, Number):
+                values[name] = data.draw(st.one_of(st.sampled_from(param.hard), st.floats(*param.hard)), name)
+                values[name] = param.clamp(float(values[name]))
+            elif isinstance(param, Pairs):
+                values[name] = data.draw(st.tuples(st.floats(*param.hard), st.floats(*param.hard)), name)
+            elif isinstance(param, Choice):
+                values[name] = data.draw(st.sampled_from([o.value for o in param.options]), name)
+            elif isinstance(param, Toggle):
+                values[name] = data.draw(st.booleans(), name)
+            elif isinstance(param, Seed):
+                values[name] = data.draw(st.integers(0, param.most), name)
+        shot = shot_with(family, kind, 48, 27, **values)
+        with np.errstate(all="ignore"):
+            got = field(shot, data.draw(st.integers(0, 200)))
+        assert np.isfinite(got).all()
+
+
+def test_a_loop_closes():
+    """The last frame leads into the first: frame 0 equals frame N, and the seam is no larger than other steps."""
+    shot = shot_with("source", "noise", churn=1.0, drift=(30.0, -10.0), loop=2.0)
+    frames = [field(shot, n) for n in range(0, 61)]
+    assert np.abs(frames[60] - frames[0]).max() < 1e-5
+    steps = [float(np.abs(b - a).max()) for a, b in zip(frames, frames[1:], strict=False)]
+    assert steps[59] <= max(steps[:59]) * 1.25
+
+
+def test_keyed_churn_is_summed_not_jumped():
+    """A churn that is keyed up runs faster; it does not jump."""
+    shot = shot_with("source", "noise", churn=Formula("t"), drift=(0.0, 0.0))
+    steps = [float(np.abs(field(shot, n + 1) - field(shot, n)).mean()) for n in (10, 100, 200)]
+    assert steps[0] < steps[1] < steps[2] < 0.2
+
+
+def test_plates_at_half_size():
+    """Every kind of plate that needs no file: half-size preview equals the full frame made smaller."""
+    for op in registry().all("plate"):
+        if getattr(op, "media_param", ""):
+            continue
+        values = {"size": 60.0, "words": "ROW"} if op.kind == "text" else {"shape": "linear"}
+        shot = Shot(width=320, height=180, plates=(Plate(id="p", kind=op.kind, values=values | {"turn": 10.0}),))
+        half = cv2.resize(rendered(shot), (160, 90), interpolation=cv2.INTER_AREA)
+        assert np.abs(rendered(shot, scale=0.5) - half).mean() * 255 < 1.0
+
+
+def test_idle_quakes_cost_nothing():
+    """Reach 0, strength 0 or off: the same bits, and the map is never asked for."""
+    for values in ({"reach_x": 0.0, "reach_y": 0.0}, {"strength": 0.0}, {"x_from": "none", "y_from": "none"}):
+        quake = Node(id="q", kind="push", values={"map": "map", **values})
+        shot = shot_with("source", "noise")
+        plain, engine = shot, Engine()
+        shot = Shot(width=320, height=180, length=240, maps=shot.maps,
+                    plates=(Plate(id="title", kind="text", values=shot.plates[0].values, quakes=(quake,)),))  # fmt: skip
+        assert np.array_equal(frame_picture(Job(engine, shot, 3)), rendered(plain, 3))
+        assert not [key for key in engine.cache._items if key[0] == "map"]
+
+
+def test_invert_keeps_rest_and_turns_the_rest_round():
+    made, ctx = operator_at("shaper", "invert", moment())
+    grid = frame_grid(4, 4)
+    ramp = np.linspace(0, 1, 16, dtype=np.float32).reshape(4, 4, 1)
+    once = made.shape(ramp, grid, grid, ctx)
+    assert np.allclose(once, ramp[::-1, ::-1], atol=1e-7)
+    assert np.allclose(made.shape(once, grid, grid, ctx), ramp, atol=1e-7)
+    assert made.shape(np.full((4, 4, 1), 0.5, np.float32), grid, grid, ctx)[0, 0, 0] == 0.5
+
+
+def test_pixelate_fills_exactly():
+    """40 px cells asked for in 320 x 180: 8 whole columns, and rows of 180/4 or so without a rest."""
+    shot = shot_with("shaper", "pixelate", size_x=41.0, size_y=41.0)
+    got = field(shot, 10)[..., 0]
+    edges = np.flatnonzero(np.abs(np.diff(got, axis=1)).max(axis=0) > 1e-6) + 1
+    assert list(edges) == [40, 80, 120, 160, 200, 240, 280]
+    assert got[:, :40].std(axis=1).max() < 1e-6
+
+
+def test_levels_against_their_formula():
+    made, ctx = operator_at("shaper", "levels", moment(), black=0.2, white=0.6, middle=0.25)
+    grid = frame_grid(5, 1)
+    got = made.shape(np.array([[[0.1], [0.2], [0.3], [0.6], [0.9]]], np.float32), grid, grid, ctx)[0, :, 0]
+    assert got.tolist() == pytest.approx([0, 0, 0.5, 1, 1], abs=1e-6)

@@ -1,0 +1,217 @@
+"""Shot files: round trips, everything wrong at once, damage, and disks that fail."""
+
+from __future__ import annotations
+
+import errno
+import json
+from fractions import Fraction
+from pathlib import Path
+
+import msgspec
+import pytest
+from helpers import noise_map
+from hypothesis import given
+from hypothesis import strategies as st
+
+from nimble_quake.errors import NimbleQuakeError, SaveFailed, ShotError
+from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
+from nimble_quake.samples import sample_path, samples
+from nimble_quake.shot.model import Marker, Node, Plate, Shot
+from nimble_quake.shotfile import files
+from nimble_quake.shotfile.codec import decoded, encoded
+from nimble_quake.shotfile.files import read_shot, shot_bytes, shot_from, write_shot
+from nimble_quake.shotfile.schema import schema
+
+RICH = Shot(
+    name="Rich – ümläut",
+    rate=Fraction(24000, 1001),
+    loop=(3, 9),
+    markers=(Marker(frame=4, name="beat"),),
+    plates=(
+        Plate(
+            id="t",
+            kind="text",
+            start=-3,
+            end=40,
+            locked=True,
+            values={
+                "size": Keys((Key(frame=0, value=10.0, after="hold"), Key(frame=2.5, value=20.0, after="eased"))),
+                "position": Formula("t * 10, 5"),
+                "colour": (0.5, 0.25, 0.125, 1.0),
+                "turn": Rate(0.0, 200.0),
+            },
+            quakes=(Node(id="q", kind="push", values={"map": "map"}, on=False),),
+        ),
+    ),
+    maps=(noise_map(size_x=55.0),),
+)
+
+
+def test_round_trip(tmp_path):
+    path = tmp_path / "rich.nquake"
+    write_shot(RICH, path)
+    assert read_shot(path) == RICH
+    assert shot_bytes(read_shot(path), tmp_path) == path.read_bytes()
+
+
+@pytest.mark.parametrize("name", samples())
+def test_samples_are_written_as_we_write(name):
+    """A sample opened and saved is the same file: version control sees no noise."""
+    path = sample_path(name)
+    assert path is not None
+    assert shot_bytes(read_shot(path), path.parent) == path.read_bytes()
+
+
+def test_first_format_still_opens():
+    """A frozen file of format 1."""
+    shot = read_shot(Path(__file__).parent / "format-1.nquake")
+    assert [plate.id for plate in shot.plates] == ["title", "back"]
+    assert shot.rate == Fraction(25)
+
+
+def test_media_paths_are_relative_to_the_shot(tmp_path):
+    shot = Shot(plates=(Plate(id="s", kind="still", values={"file": str(tmp_path / "media" / "a.png")}),))
+    write_shot(shot, tmp_path / "x.nquake")
+    assert '"media/a.png"' in (tmp_path / "x.nquake").read_text()
+    assert read_shot(tmp_path / "x.nquake") == shot
+
+
+def test_unknown_things_are_kept():
+    """Keys, values and operators of a newer version are written back as they were."""
+    raw = {
+        "nimble_quake": 1,
+        "later": {"x": [1]},
+        "plates": [
+            {"id": "a", "kind": "hologram", "version": 1, "values": {"depth": [1, {"y": 2}]}, "glow": 3, "quakes": []},
+            {"id": "b", "kind": "text", "version": 99, "values": {"words": 7}, "quakes": []},
+            {"id": "c", "kind": "text", "version": 1, "values": {"words": "hi", "sparkle": 0.5}, "quakes": []},
+        ],
+        "maps": [{"id": "m", "name": "M", "recipe": [], "tag": "x"}],
+    }
+    back = encoded(decoded(raw))
+    assert back["later"] == raw["later"]
+    assert back["plates"] == raw["plates"]
+    assert back["maps"] == raw["maps"]
+
+
+def test_all_errors_at_once():
+    raw = {
+        "nimble_quake": 1,
+        "width": -4,
+        "rate": "fast",
+        "plates": [
+            {"id": "t", "kind": "text", "values": {"size": "wide", "colour": "#12"}, "quakes": [{"id": "q"}]},
+            5,
+        ],
+        "maps": [
+            {"id": "m", "recipe": [{"id": "n", "kind": "noise", "values": {"octaves": 400, "seed": -1}}]},
+            {"id": "m"},
+        ],
+    }
+    with pytest.raises(ShotError) as wrong:
+        decoded(raw)
+    lines = [error.line() for error in wrong.value.all]
+    for start in (
+        "width: ", "rate: ", "plates[0].size: expected a number, got \"wide\"", "plates[0].colour", "plates[0].quakes[0].kind",
+        "plates[1]: ", "maps[0].recipe[0].octaves: 400 is outside 1 to 10", "maps[0].recipe[0].seed", "maps[1].id",
+    ):  # fmt: skip
+        assert any(line.startswith(start) for line in lines), (start, lines)
+    assert all("\n" not in line for line in lines)
+
+
+@pytest.mark.parametrize(
+    "data",
+    [
+        b"", b"{", b"[]", b"null", b"\xff\xfe", b'{"nimble_quake": 2}', b'{"nimble_quake": true}', b'{"name": "x"}',
+        b'{"nimble_quake": 1, "width": NaN}', b'{"nimble_quake": 1, "width": 1e999}', b"[" * 5000 + b"]" * 5000,
+        b'{"nimble_quake": 1, "length": 99999999999}', b'{"nimble_quake": 1, "width": 10000000}',
+        b'{"nimble_quake": 1, "plates": {}}', b'{"nimble_quake": 1, "loop": [5, 2]}',
+    ],
+)  # fmt: skip
+def test_hostile_files_are_one_line(data, tmp_path):
+    with pytest.raises(ShotError) as wrong:
+        shot_from(data, tmp_path / "bad.nquake")
+    assert "bad.nquake" in wrong.value.line()
+    assert "\n" not in wrong.value.line()
+
+
+SAMPLE = sample_path()
+assert SAMPLE is not None
+TEXT = SAMPLE.read_bytes()
+
+
+@given(st.integers(0, len(TEXT) - 1), st.binary(min_size=0, max_size=6), st.integers(0, 12))
+def test_damaged_files_open_or_are_refused(at, junk, cut):
+    """Bytes changed, put in or cut out anywhere: a shot or a ShotError, never another error."""
+    data = TEXT[:at] + junk + TEXT[at + cut :]
+    try:
+        shot = shot_from(data, Path("/nowhere/x.nquake"))
+    except ShotError as wrong:
+        assert "\n" not in wrong.line()
+    else:
+        assert isinstance(shot_bytes(shot, None), bytes)
+
+
+leaf = st.one_of(st.none(), st.booleans(), st.integers(-(10**6), 10**9), st.floats(-1e9, 1e9), st.text(max_size=8))
+tree = st.recursive(
+    leaf,
+    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=6), inner, max_size=3),
+    max_leaves=6,
+)
+
+
+@given(st.sampled_from(["size", "colour", "position", "words", "blend", "face"]), tree)
+def test_any_json_as_a_value(name, junk):
+    raw = {"nimble_quake": 1, "plates": [{"id": "t", "kind": "text", "values": {name: junk}}]}
+    try:
+        shot = decoded(raw)
+    except NimbleQuakeError as wrong:
+        assert "\n" not in wrong.line()
+    else:
+        assert decoded(encoded(shot)) == shot
+
+
+class TestSaving:
+    """A failed save loses nothing."""
+
+    def test_backup(self, tmp_path):
+        path = tmp_path / "a.nquake"
+        write_shot(Shot(name="one"), path)
+        write_shot(Shot(name="two"), path)
+        assert read_shot(path).name == "two"
+        assert read_shot(tmp_path / "a.nquake.bak").name == "one"
+        assert sorted(p.name for p in tmp_path.iterdir() if p.suffix != "") == ["a.nquake", "a.nquake.bak"]
+
+    @pytest.mark.parametrize("failing", ["fsync", "replace"])
+    def test_full_disk(self, tmp_path, monkeypatch, failing):
+        path = tmp_path / "a.nquake"
+        write_shot(Shot(name="one"), path, backup=False)
+
+        def full(*_: object) -> None:
+            raise OSError(errno.ENOSPC, "No space left on device")
+
+        monkeypatch.setattr(files.os, failing, full)
+        with pytest.raises(SaveFailed, match="No space left"):
+            write_shot(Shot(name="two"), path, backup=False)
+        monkeypatch.undo()
+        assert read_shot(path).name == "one"
+        assert [p.name for p in tmp_path.iterdir() if p.is_file()] == ["a.nquake"]
+
+    def test_folder_gone(self, tmp_path):
+        with pytest.raises(SaveFailed, match="cannot be saved"):
+            write_shot(Shot(), tmp_path / "none" / "a.nquake")
+
+    def test_missing_and_huge(self, tmp_path, monkeypatch):
+        with pytest.raises(ShotError, match="not there"):
+            read_shot(tmp_path / "none.nquake")
+        monkeypatch.setattr(files, "MOST_BYTES", 10)
+        (tmp_path / "big.nquake").write_bytes(b"x" * 11)
+        with pytest.raises(ShotError, match="64 MB"):
+            read_shot(tmp_path / "big.nquake")
+
+
+def test_schema_names_every_parameter():
+    text = json.dumps(schema())
+    for word in ("lacunarity", "reach_x", "letter_spacing", "keys", "noise", "maxItems"):
+        assert f'"{word}"' in text
+    assert msgspec.json.decode(text.encode())["properties"]["nimble_quake"]["maximum"] == 1
