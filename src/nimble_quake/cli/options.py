@@ -9,7 +9,7 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
 
 from nimble_quake.errors import BadInput
-from nimble_quake.export.rendering import Order, Rendered, render
+from nimble_quake.export.rendering import Order, Rendered, refuse_impossible, render
 from nimble_quake.export.rendering import Progress as Done
 from nimble_quake.render.job import Engine
 
@@ -46,6 +46,7 @@ def in_folder(path: Path) -> Path:
 
 def render_shown(order: Order) -> Rendered:
     """Render with a progress bar on stderr, then say what was written and what was not as it should be."""
+    refuse_impossible(order)
     console = Console(stderr=True)
     columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.completed}/{task.total}"))
     with Progress(*columns, TimeRemainingColumn(), console=console, transient=True) as bar:

@@ -92,6 +92,18 @@ def picture_of(engine: Engine, shot: Shot, frame: int, scale: float, what: str) 
     return picture, list(job.problems.values())
 
 
+def refuse_impossible(order: Order) -> None:
+    """Raise BadInput where an order asks for frames or a map the shot does not have."""
+    if not 0 <= order.first <= order.last < order.shot.length:
+        raise BadInput(
+            f"frames {order.first}-{order.last} are not in the shot", cure=f"it has frames 0-{order.shot.length - 1}"
+        )
+    if order.what.startswith("map:"):
+        map_named(order.shot, order.what[4:])
+    elif order.what != "picture":
+        raise BadInput(f'"{order.what}" cannot be rendered', cure='use "picture" or "map:NAME"')
+
+
 def render(
     order: Order,
     engine: Engine,
@@ -99,12 +111,7 @@ def render(
     stop: Callable[[], bool] = lambda: False,
 ) -> Rendered:
     """Render an order to its files. Raises Cancelled, SaveFailed or what a frame raised; then nothing is left."""
-    if not 0 <= order.first <= order.last < order.shot.length:
-        raise BadInput(
-            f"frames {order.first}-{order.last} are not in the shot", cure=f"it has frames 0-{order.shot.length - 1}"
-        )
-    if order.what.startswith("map:"):
-        map_named(order.shot, order.what[4:])
+    refuse_impossible(order)
     format = order.format or format_of(order.path)
     grid = frame_grid(order.shot.width, order.shot.height, order.scale)
     writer = open_writer(order.path, format, order.shot.rate, grid.width, grid.height, order.quality)

@@ -84,6 +84,8 @@ class Clip:
 
     def _index(self) -> None:
         base = self._stream.time_base or Fraction(1, 1000)
+        # Matroska rounds times to milliseconds: a frame may be stamped half a unit after it is due.
+        self._slack = base * Fraction(51, 100) + Fraction(1, 10**6)
         times = []
         for packet in self._container.demux(self._stream):
             stamp = packet.pts if packet.pts is not None else packet.dts
@@ -114,7 +116,7 @@ class Clip:
 
     def frame_at(self, seconds: Seconds) -> int:
         """Return the number of the frame shown at a time, held at both ends."""
-        when = Fraction(seconds).limit_denominator(10**7) + Fraction(1, 10**6)
+        when = Fraction(seconds).limit_denominator(10**7) + self._slack
         return min(max(bisect_right(self._times, when) - 1, 0), self.frames - 1)
 
     def picture(self, seconds: Seconds, width: int, height: int) -> Picture:

@@ -18,6 +18,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Affine, Picture, Warp
+from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 
@@ -77,11 +78,26 @@ def _positions(warp, warped, x0, y0, step, m, us, vs, first, last):  # type: ign
                 row_v[i] = v if -far < v < far else -far
 
 
-def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out):  # type: ignore[no-untyped-def]
+@njit(cache=True, nogil=True, error_model="numpy")
+def _cover(out, us, vs, width, height, across, down, first, last):  # type: ignore[no-untyped-def]
+    """Fade out over one result pixel, not over one enlarged source pixel, at the source's border."""
+    half, zero, one = np.float32(0.5), np.float32(0), np.float32(1)
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            u, v = us[j, i] + half, vs[j, i] + half
+            x = min(max(min(u, width - u) * across + half, zero), one)
+            y = min(max(min(v, height - v) * down + half, zero), one)
+            if x * y < one:
+                for k in range(out.shape[2]):
+                    out[j, i, k] *= x * y
+
+
+def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged):  # type: ignore[no-untyped-def]
     """OpenCV's remap interpolates at exact float places since its version 5 (before, at 1/32 px)."""
+    crisp = edge == 0 and max(enlarged) > 1.001
     us, vs = np.empty(out.shape[:2], np.float32), np.empty(out.shape[:2], np.float32)
     run_rows(_positions, out.shape[0], warp, warped, x0, y0, step, m, us, vs)
-    border = (cv2.BORDER_CONSTANT, cv2.BORDER_REPLICATE, cv2.BORDER_WRAP, cv2.BORDER_REFLECT)[edge]
+    border = (cv2.BORDER_CONSTANT, cv2.BORDER_REPLICATE, cv2.BORDER_WRAP, cv2.BORDER_REFLECT)[1 if crisp else edge]
 
     def band(first: int, last: int) -> None:
         part = out[first:last]
@@ -90,6 +106,9 @@ def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out):  # type: ig
             part[...] = got.reshape(part.shape)
 
     run_rows(band, out.shape[0])
+    if crisp:
+        size = (np.float32(source.shape[1]), np.float32(source.shape[0]))
+        run_rows(_cover, out.shape[0], out, us, vs, *size, *(np.float32(max(e, 1.0)) for e in enlarged))
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
@@ -167,7 +186,7 @@ def fetch(
     moves = NO_WARP if warp is None else warp
     where = (moves, warp is not None, float(grid.x0), float(grid.y0), float(grid.step), m, EDGES.index(edge), out)
     if filter == "linear":
-        _fetch_linear(source, *where)
+        _fetch_linear(source, *where, tuple(1 / max(s * grid.step, 1e-9) for s in affine.scales(to_source)))
     else:
         run_rows(_fetch_nearest if filter == "nearest" else _fetch_cubic, grid.height, source, *where)
     return out

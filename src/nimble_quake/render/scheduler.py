@@ -21,6 +21,7 @@ class Scheduler:
     ) -> None:
         self._engine, self._deliver, self._budget = engine, deliver, budget
         self._wanted: BenchRequest | None = None
+        self._asked = self._delivered = 0
         self._jobs: OrderedDict[str, Callable[[], None]] = OrderedDict()
         self._ahead: list[BenchRequest] = []
         self._under_way: set[Hashable] = set()
@@ -38,6 +39,7 @@ class Scheduler:
         """Ask for a frame now; an older one that has not begun is dropped."""
         with self._wake:
             self._wanted = request
+            self._asked += 1
             self._wake.notify()
 
     def prepare(self, requests: Sequence[BenchRequest]) -> None:
@@ -87,10 +89,10 @@ class Scheduler:
                     self._wake.wait()
                 if self._stopping:
                     return
-                request, live, job = self._wanted, True, None
+                request, live, job = self._wanted, self._asked, None
                 self._wanted = None
                 if request is None:
-                    request, live = self._next_ahead(), False
+                    request, live = self._next_ahead(), 0
                 if request is None:
                     job = self._jobs.popitem(last=False)[1]
                 else:
@@ -110,14 +112,17 @@ class Scheduler:
                 return request
         return None
 
-    def _compute(self, request: BenchRequest, live: bool) -> None:
+    def _compute(self, request: BenchRequest, live: int) -> None:
+        """Compute a request; `live` is the number of its asking, 0 for a frame that is prepared ahead."""
         response = answer(self._engine, request)
         with self._wake:
             self._under_way.discard(request.key())
             self.cost += (response.milliseconds - self.cost) * 0.15
             if not request.probe:
                 self._keep(request.key(), response)
-        if live:
+            stale = live <= self._delivered
+            self._delivered = max(self._delivered, live)
+        if live and not stale:
             self._deliver(response)
 
     def _keep(self, key: Hashable, response: BenchResponse) -> None:

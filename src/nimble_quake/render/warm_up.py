@@ -27,6 +27,7 @@ def warm_up() -> None:
         for moves in (None, warp):
             fetch(picture, grid, affine.IDENTITY, moves, filter=filter)
             fetch(picture[4:, 4:], grid, affine.IDENTITY, moves, filter=filter)
+            fetch(picture, grid, affine.stretch(0.5, 0.5), moves, filter=filter)
     to_screen(picture)
     to_screen(picture[4:, 4:])
     to_rgba8(picture)

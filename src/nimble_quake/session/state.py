@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from nimble_quake.errors import FormulaError
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Operator
@@ -177,7 +178,10 @@ class Session:
         node, param = find(self.shot, path), self.param(path)
         if not isinstance(node, Node) or param is None:
             return None
-        return shown_value(param, node, self.moment)
+        try:
+            return shown_value(param, node, self.moment)
+        except FormulaError:  # the viewer says what is wrong; the settings show the default meanwhile
+            return param.start(self.shot.width, self.shot.height)
 
     def with_value(self, path: str, value: Any) -> Shot:
         """Return the shot with a value changed now: keys get one here, a rate is shifted, else it is just set."""

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from nimble_quake.conventions import Warp
 from nimble_quake.desktop.bench.viewer import Viewer
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.errors import FormulaError
 from nimble_quake.operators.base import Quake
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.render.job import moment_of
@@ -28,7 +29,10 @@ def quake_now(session: Session, path: str) -> Quake | None:
     node, kind = find(session.shot, path) if path else None, session.operator(path) if path else None
     if not isinstance(node, Node) or kind is None or not issubclass(kind, Quake):
         return None
-    return resolved(kind, node, moment_of(session.shot, session.frame), path)
+    try:
+        return resolved(kind, node, moment_of(session.shot, session.frame), path)
+    except FormulaError:
+        return None
 
 
 def paint_needles(painter: QPainter, viewer: Viewer, session: Session, response: BenchResponse) -> None:

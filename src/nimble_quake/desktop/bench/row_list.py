@@ -32,7 +32,7 @@ class Row:
 
 
 class RowList(QWidget):
-    """Paints rows of one height. Keyboard: up and down select, Space switches, Delete removes, F2 renames,
+    """Paints rows of one height. Keyboard: up and down select, Return switches, Delete removes, F2 renames,
     Alt with up and down moves."""
 
     chosen = pyqtSignal(str)
@@ -139,7 +139,7 @@ class RowList(QWidget):
                 self.moved.emit(row.path, max(0, order.index(row.path) + step))
             else:
                 self.chosen.emit(self.rows[min(max(index + step, 0), len(self.rows) - 1)].path)
-        elif row is not None and key == Qt.Key.Key_Space:
+        elif row is not None and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.switched.emit(row.path)
         elif row is not None and key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self.removed.emit(row.path)

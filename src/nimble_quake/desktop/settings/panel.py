@@ -51,6 +51,8 @@ class SettingsPanel(QScrollArea):
         self._columns = 0
         self._kind: tuple[str, str] = ("", "")
         self.setWidgetResizable(True)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setAccessibleName("Settings")
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
 

@@ -1,0 +1,159 @@
+"""The command line: what it prints, its exit codes, one line for every error, and that it needs no Qt."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+
+import cv2
+import numpy as np
+import pytest
+from helpers import coded, read_png, speckled, write_png
+
+from nimble_quake.cli.main import COMMANDS, main
+from nimble_quake.operators.registry import registry
+from nimble_quake.samples import sample_path
+
+SHOT = str(sample_path("lantern-row"))
+
+
+def run(capsys, *arguments: object) -> tuple[int, str, str]:
+    code = main([str(argument) for argument in arguments])
+    told = capsys.readouterr()
+    return code, told.out, told.err
+
+
+def test_frame_and_render(capsys, tmp_path):
+    code, out, _ = run(capsys, "frame", SHOT, 40, "-o", tmp_path / "f.png", "--size", "25%")
+    assert code == 0
+    assert out.strip() == str(tmp_path / "f.png")
+    assert read_png(tmp_path / "f.png").shape == (180, 320, 4)
+    code, out, _ = run(capsys, "render", SHOT, "-o", tmp_path / "r.mp4", "--frames", "10-13", "--size", "25%")
+    assert code == 0
+    assert cv2.VideoCapture(str(tmp_path / "r.mp4")).get(cv2.CAP_PROP_FRAME_COUNT) == 4
+    code, out, _ = run(
+        capsys,
+        "render",
+        SHOT,
+        "-o",
+        tmp_path / "m_##.png",
+        "--frames",
+        "3-4",
+        "--what",
+        "map:heat-columns",
+        "--size",
+        "10%",
+        "--deep",
+    )
+    assert code == 0
+    assert "2 pictures" in out
+    assert read_png(tmp_path / "m_04.png").dtype == np.uint16
+
+
+def test_displace_is_the_w3c_formula(capsys, tmp_path):
+    """Flat white red channel, reach 10: feDisplacementMap with scale 20 moves the picture 10 px left."""
+    picture, white = write_png(tmp_path / "p.png", coded(100, 60)), np.full((60, 100, 4), 255, np.uint8)
+    white[..., 1] = 128
+    map = write_png(tmp_path / "m.png", white)
+    code, _, err = run(capsys, "displace", picture, map, "-o", tmp_path / "o.png", "--reach", 10, "--rest", 0.5)
+    assert (code, err) == (0, "")
+    out = read_png(tmp_path / "o.png")
+    assert out[30, 50, 0] == 60
+    assert not out[30, 95].any()
+    run(
+        capsys,
+        "displace",
+        picture,
+        map,
+        "-o",
+        tmp_path / "o.png",
+        "--reach",
+        10,
+        "--edge",
+        "wrap",
+        "--filter",
+        "nearest",
+        "--reach-y",
+        0,
+        "--rest",
+        0.5,
+    )
+    assert np.array_equal(read_png(tmp_path / "o.png")[..., 0], np.roll(coded(100, 60), -10, axis=1)[..., 0])
+
+
+def test_displace_a_clip(capsys, tmp_path):
+    clip = sample_path().parent / "media" / "rain.mp4"  # type: ignore[union-attr]
+    map = write_png(tmp_path / "m.png", speckled(64, 36))
+    code, out, _ = run(capsys, "displace", map, clip, "-o", tmp_path / "o.webm", "--reach", 5)
+    assert code == 0
+    assert cv2.VideoCapture(str(tmp_path / "o.webm")).get(cv2.CAP_PROP_FRAME_WIDTH) == 64
+
+
+def test_list_and_schema(capsys):
+    code, out, _ = run(capsys, "list", "--json")
+    listed = json.loads(out)
+    assert code == 0
+    assert {op["kind"] for op in listed} == {op.kind for op in registry().all()}
+    assert all({"name", "kind", "default", "help"} <= set(param) for op in listed for param in op["parameters"])
+    assert "octaves" in run(capsys, "list", "noise")[1]
+    assert json.loads(run(capsys, "schema")[1])["title"] == "Nimble Quake shot"
+
+
+def test_check(capsys, tmp_path):
+    assert "good (1280 x 720, 24 fps, 144 frames" in run(capsys, "check", SHOT)[1]
+    bad = tmp_path / "bad.nquake"
+    bad.write_text('{"nimble_quake": 1, "width": 0, "length": 0}')
+    code, _, err = run(capsys, "check", bad)
+    assert code == 2
+    assert len(err.splitlines()) == 2
+    lost = tmp_path / "lost.nquake"
+    lost.write_text('{"nimble_quake": 1, "plates": [{"id": "s", "kind": "still", "values": {"file": "no.png"}}]}')
+    code, _, err = run(capsys, "check", lost)
+    assert code == 2
+    assert "plates/s: the file is not there" in err
+
+
+@pytest.mark.parametrize(
+    ("arguments", "code"),
+    [
+        (["render"], 2), (["render", "none.nquake", "-o", "x.mp4"], 2), (["frame", SHOT, "9999", "-o", "x.png"], 2),
+        (["frame", SHOT, "0", "-o", "x.jpg"], 2), (["frame", SHOT, "0", "-o", "/none/x.png"], 2), (["frame", SHOT, "x"], 2),
+        (["render", SHOT, "-o", "x.avi"], 2), (["render", SHOT, "-o", "x.mp4", "--size", "0"], 2),
+        (["render", SHOT, "-o", "x.mp4", "--frames", "9-x"], 2), (["render", SHOT, "-o", "x.mp4", "--quality", "odd"], 2),
+        (["render", SHOT, "-o", "x.mp4", "--what", "map:none"], 2), (["list", "nothing"], 2), (["demo", "nothing"], 2),
+        (["displace", "a.png", "b.png", "-o", "x.png", "--reach", "5"], 2), (["check", "/none"], 2), (["--nonsense"], 2),
+        (["displace", SHOT, SHOT, "-o", "x.png", "--reach", "5", "--edge", "round"], 2),
+        (["render", SHOT, "-o", "x.png", "--size", "400%", "--frames", "1", "--what", "sound"], 2),
+    ],
+)  # fmt: skip
+def test_errors_are_one_line(capsys, tmp_path, monkeypatch, arguments, code):
+    monkeypatch.chdir(tmp_path)
+    got, out, err = run(capsys, *arguments)
+    assert got == code
+    assert len(err.strip().splitlines()) == 1
+    assert err.startswith("nimble-quake: ")
+    assert "Traceback" not in err
+    assert [path.name for path in tmp_path.iterdir() if path.name != "home"] == []
+
+
+@pytest.mark.parametrize("command", COMMANDS)
+def test_help_has_an_example(capsys, command):
+    code, out, _ = run(capsys, command, "--help")
+    assert code == 0
+    assert "Example: nimble-quake" in " ".join(out.split())
+
+
+def test_works_without_qt(tmp_path):
+    """A frame in a process where PyQt6 cannot be imported."""
+    script = (
+        "import sys; sys.modules['PyQt6'] = None\n"
+        "from nimble_quake.cli.main import main\n"
+        f"sys.exit(main(['frame', {SHOT!r}, '3', '-o', {str(tmp_path / 'q.png')!r}, '--size', '10%']))"
+    )
+    subprocess.run([sys.executable, "-c", script], check=True, timeout=120, capture_output=True)
+    assert (tmp_path / "q.png").exists()
+
+
+def test_version(capsys):
+    assert run(capsys, "--version")[1].startswith("nimble-quake ")

@@ -1,0 +1,50 @@
+"""A real window, offscreen, with a small shot; it must close without leaving threads behind."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PyQt6.QtWidgets import QApplication, QMessageBox
+
+from nimble_quake.desktop.app import application, make_window
+from nimble_quake.desktop.window import BenchWindow
+from nimble_quake.samples import sample_path
+
+OPEN = Callable[..., BenchWindow]
+
+
+@pytest.fixture
+def app(qapp: QApplication) -> QApplication:
+    return application("dark")
+
+
+@pytest.fixture
+def opened(app: QApplication, qtbot, monkeypatch: pytest.MonkeyPatch) -> Iterator[OPEN]:
+    """Returns a function that opens a shot in a window and waits for its first frame."""
+    made: list[BenchWindow] = []
+    monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: QMessageBox.StandardButton.Discard)
+
+    def open_shot(path: Path | None = None, size: tuple[int, int] = (1280, 800)) -> BenchWindow:
+        window = make_window(path)
+        window.resize(*size)
+        window.show()
+        made.append(window)
+        qtbot.waitUntil(lambda: window.frames.last is not None, timeout=30_000)
+        return window
+
+    yield open_shot
+    for window in made:
+        window.close()
+        window.deleteLater()
+    app.processEvents()
+    left = [thread.name for thread in threading.enumerate() if thread.name.startswith(("frames-", "render"))]
+    assert left == []
+
+
+@pytest.fixture
+def window(opened: OPEN) -> BenchWindow:
+    """The bench with the first sample."""
+    return opened(sample_path())

@@ -1,0 +1,172 @@
+"""Rendering to files: counts, times, exact pixels, tags, and nothing half-made."""
+
+from __future__ import annotations
+
+import errno
+from fractions import Fraction
+
+import av
+import numpy as np
+import pytest
+from helpers import numbered_frame, read_png, rendered, speckled, write_clip, write_png
+
+from nimble_quake.errors import BadInput, Cancelled, FormulaError, SaveFailed
+from nimble_quake.export import writers
+from nimble_quake.export.formats import FORMATS, format_of, numbered
+from nimble_quake.export.rendering import Order, Progress, render
+from nimble_quake.motion.kinds import Formula
+from nimble_quake.raster.convert import to_rgba8, to_rgba16
+from nimble_quake.render.job import Engine
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+
+KEYS = [format.key for format in FORMATS]
+
+
+@pytest.fixture
+def shot(tmp_path):
+    """A clip that holds its frame numbers, as a shot at 24000/1001."""
+    rate = Fraction(24000, 1001)
+    file = write_clip(tmp_path / "in.mkv", [numbered_frame(n) for n in range(24)], rate, "ffv1", "bgr0")
+    plate = Plate(id="c", kind="clip", values={"file": str(file), "fit": "centre"})
+    map = Map(id="m", name="Noise", recipe=(Node(id="n", kind="noise", values={"size_x": 30.0}),))
+    return Shot(width=64, height=48, rate=rate, length=24, plates=(plate,), maps=(map,), ground=(0, 0, 0, 0))
+
+
+def order(shot, path, key, **values):
+    format = next(format for format in FORMATS if format.key == key)
+    return Order(shot, path, values.pop("first", 0), values.pop("last", shot.length - 1), format=format, **values)
+
+
+def decoded(path):
+    with av.open(str(path)) as container:
+        stream = container.streams.video[0]
+        frames = [frame.reformat(format="rgba").to_ndarray() for frame in container.decode(stream)]
+        return frames, stream.average_rate, stream.codec_context
+
+
+@pytest.mark.parametrize(("key", "ending"), [("mp4", ".mp4"), ("webm", ".webm"), ("ffv1", ".mkv")])
+def test_counts_and_times(shot, tmp_path, key, ending):
+    """Frames written = frames decoded, each the right one; the rate is exactly the shot's."""
+    path = tmp_path / f"out{ending}"
+    assert render(order(shot, path, key), Engine()).files == [path]
+    frames, rate, _ = decoded(path)
+    assert len(frames) == 24
+    assert rate == shot.rate
+    for number, frame in enumerate(frames):
+        assert sum(1 << bit for bit in range(8) if frame[24, bit * 8 + 4, 0] > 128) == number
+
+
+def test_ffv1_is_lossless_with_alpha(tmp_path):
+    """RFC 9043: the same codes, alpha too."""
+    rgba = speckled(51, 37)
+    rgba[:, :20, 3] = 0
+    rgba[rgba[..., 3] == 0] = 0
+    plate = Plate(id="s", kind="still", values={"file": str(write_png(tmp_path / "s.png", rgba)), "fit": "centre"})
+    shot = Shot(width=51, height=37, length=2, plates=(plate,), ground=(0, 0, 0, 0))
+    render(order(shot, tmp_path / "o.mkv", "ffv1"), Engine())
+    assert np.array_equal(decoded(tmp_path / "o.mkv")[0][1], rgba)
+
+
+def test_mp4_tags_and_colours(tmp_path):
+    """ITU-R BT.709, narrow range: 100 % red is written as (63, 102, 240), and the stream says so (H.273 codes 1)."""
+    plate = Plate(id="f", kind="fill", values={"colour": (1.0, 0.0, 0.0, 1.0)})
+    shot = Shot(width=64, height=64, length=3, plates=(plate,))
+    render(order(shot, tmp_path / "o.mp4", "mp4", quality=1), Engine())
+    with av.open(str(tmp_path / "o.mp4")) as container:
+        frame = next(container.decode(video=0))
+        context = container.streams.video[0].codec_context
+        assert (context.color_primaries, context.color_trc, context.colorspace) == (1, 1, 1)
+        codes = [np.frombuffer(bytes(plane), np.uint8)[5] for plane in frame.planes]
+    assert np.abs(np.array(codes, int) - [63, 102, 240]).max() <= 2
+
+
+def test_odd_size_as_mp4(tmp_path):
+    """H.264 4:2:0 needs even sides: the last column and row are repeated."""
+    shot = Shot(width=51, height=37, length=2, plates=(Plate(id="f", kind="fill"),))
+    render(order(shot, tmp_path / "o.mp4", "mp4"), Engine())
+    assert decoded(tmp_path / "o.mp4")[0][0].shape == (38, 52, 4)
+
+
+def test_webm_keeps_alpha(tmp_path):
+    shot = Shot(
+        width=64,
+        height=48,
+        length=3,
+        plates=(Plate(id="t", kind="text", values={"size": 30.0, "words": "A"}),),
+        ground=(0, 0, 0, 0),
+    )
+    render(order(shot, tmp_path / "o.webm", "webm"), Engine())
+    plate = Plate(id="c", kind="clip", values={"file": str(tmp_path / "o.webm"), "fit": "centre"})
+    back = rendered(Shot(width=64, height=48, plates=(plate,), ground=(0, 0, 0, 0)))
+    assert np.abs(back[..., 3] - rendered(shot)[..., 3]).mean() < 0.03
+
+
+@pytest.mark.parametrize(("key", "back"), [("png", to_rgba8), ("png16", to_rgba16)])
+def test_pictures_are_exact(shot, tmp_path, key, back):
+    """ISO 15948: what is read is what was computed, at 8 and 16 bits."""
+    files = render(order(shot, tmp_path / "p_###.png", key, first=3, last=5), Engine()).files
+    assert [file.name for file in files] == ["p_003.png", "p_004.png", "p_005.png"]
+    assert np.array_equal(read_png(files[1]), back(rendered(shot, 4)))
+
+
+def test_a_map_at_half_size(shot, tmp_path):
+    files = render(order(shot, tmp_path / "m.png", "png16", last=0, what="map:Noise", scale=0.5), Engine()).files
+    got = read_png(files[0])
+    assert got.shape == (24, 32, 4)
+    assert got.dtype == np.uint16
+    assert 2000 < got[..., 0].std()
+
+
+def leftovers(folder):
+    return sorted(path.name for path in folder.iterdir() if path.name not in ("in.mkv", "home"))
+
+
+@pytest.mark.parametrize("key", KEYS)
+class TestNothingHalfMade:
+    def path(self, tmp_path, key):
+        return tmp_path / f"out{next(format.suffix for format in FORMATS if format.key == key)}"
+
+    def test_cancel(self, shot, tmp_path, key):
+        seen: list[Progress] = []
+        with pytest.raises(Cancelled):
+            render(order(shot, self.path(tmp_path, key), key), Engine(), seen.append, lambda: len(seen) > 4)
+        assert leftovers(tmp_path) == []
+        assert seen[3].left >= 0
+
+    def test_a_frame_that_fails(self, shot, tmp_path, key):
+        plate = Plate(id="t", kind="text", values={"turn": Formula("1 / (frame - 5)")})
+        broken = Shot(width=64, height=48, length=9, plates=(plate,))
+        with pytest.raises(FormulaError, match="frame 5"):
+            render(order(broken, self.path(tmp_path, key), key), Engine())
+        assert leftovers(tmp_path) == []
+
+    def test_full_disk(self, shot, tmp_path, key, monkeypatch):
+        def full(*_: object, **__: object) -> None:
+            raise OSError(errno.ENOSPC, "No space left on device")
+
+        monkeypatch.setattr(writers.Path, "replace", full)
+        monkeypatch.setattr(writers.Path, "write_bytes", full)
+        with pytest.raises(SaveFailed, match="No space left"):
+            render(order(shot, self.path(tmp_path, key), key), Engine())
+        monkeypatch.undo()
+        assert leftovers(tmp_path) == []
+
+    def test_folder_gone(self, shot, tmp_path, key):
+        with pytest.raises(SaveFailed):
+            render(order(shot, tmp_path / "none" / "x.mp4", key), Engine())
+
+
+def test_bad_orders(shot, tmp_path):
+    for values in ({"first": 5, "last": 2}, {"last": 99}, {"what": "map:none"}, {"what": "sound"}):
+        with pytest.raises(BadInput):
+            render(order(shot, tmp_path / "x.mkv", "ffv1", **values), Engine())
+    assert leftovers(tmp_path) == []
+
+
+def test_names(tmp_path):
+    assert numbered(tmp_path / "a_####.png", 7).name == "a_0007.png"
+    assert numbered(tmp_path / "a#b##.png", 123).name == "a#b123.png"
+    assert numbered(tmp_path / "a.png", 7).name == "a_0007.png"
+    assert format_of(tmp_path / "a.PNG", deep=True).key == "png16"
+    with pytest.raises(BadInput, match=r"\.mkv, \.mp4"):
+        format_of(tmp_path / "a.avi")
