@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready-$(shell cat requirements/*.txt pyproject.toml | cksum | cut -d' ' -f1)
 
-.PHONY: setup demo test check format bench docs golden-review install-desktop clean
+.PHONY: setup demo test check format bench docs install-desktop clean
 
 setup: $(STAMP)
 

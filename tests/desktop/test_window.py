@@ -330,6 +330,7 @@ class TestPicture:
         assert "plates/title/quakes/push" not in [row.path for row in stack.rows]
 
     def test_a_bad_formula_is_told_in_the_viewer(self, window, qtbot):
+        window.session.set_frame(40)
         window.session.edit("x", set_value(window.session.shot, "plates/title/turn", Formula("1 / 0")))
         qtbot.waitUntil(lambda: "divides by zero" in window.picture_bay.message, timeout=20_000)
         window.session.undo()

@@ -44,10 +44,14 @@ def start(shot: Path | None) -> int:
     window = make_window(shot, preferences)
     window.show()
     if os.environ.get("NIMBLE_QUAKE_QUIT"):  # the bench and the smoke test time a start and leave
-        window.frames.arrived.connect(lambda _: app.exit(0))
+        window.frames.arrived.connect(lambda _: QTimer.singleShot(0, window.close))
     else:
         QTimer.singleShot(0, lambda: offer_recovery(window))
-    return int(app.exec())
+    code = int(app.exec())
+    window.frames.shut()
+    window.deleteLater()
+    app.processEvents()
+    return code
 
 
 def offer_recovery(window: BenchWindow) -> None:

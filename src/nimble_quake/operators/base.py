@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar, Protocol
+from typing import Any, ClassVar, Protocol, TypeAlias
 
 from nimble_quake.conventions import REST, Affine, Field, Picture, Pixels, Seconds, Warp
 from nimble_quake.motion.timing import Moment
@@ -102,6 +102,10 @@ COMBINES = options(
 )
 
 
+Made: TypeAlias = Field | tuple[Field, Field]
+"""Map values; or values (H, W, 1) and how much they cover, (H, W, 1), 0...1."""
+
+
 class Source(Operator):
     """A step that makes values."""
 
@@ -109,8 +113,8 @@ class Source(Operator):
     combine = Choice(label="Combine", help="How it meets the steps before it", default="over", options=COMBINES)
     opacity = OPACITY
 
-    def make(self, grid: Grid, ctx: Context) -> Field:
-        """Return the map values on a grid, (H, W, 1), (H, W, 2) or (H, W, 4)."""
+    def make(self, grid: Grid, ctx: Context) -> Made:
+        """Return the map values on a grid, (H, W, 1), (H, W, 2) or (H, W, 4), or grey values with their cover."""
         raise NotImplementedError
 
     def timed(self) -> bool:

@@ -11,6 +11,7 @@ from nimble_quake.conventions import Field, Pixels, Warp
 from nimble_quake.operators.base import FITS, Quake
 from nimble_quake.params.kinds import Choice, MapRef, Number, Toggle, options
 from nimble_quake.raster.colour import channel
+from nimble_quake.raster.offsets import scaled_offsets
 
 CHANNELS = options(
     value="Value: the grey of the map, or its own axis",
@@ -121,23 +122,18 @@ class Push(Quake):
     def offsets(self, field: Field, rest: float) -> Warp:
         rest = self.rest_level(rest)
         reach_x, reach_y = self._reaches()
-        across = self._moved(field, self.x_from, 0, rest)
+        across = self._levels(field, self.x_from, 0, rest)
         if self.mode == "bearing" or (self.y_from == self.x_from and field.shape[2] != 2):
             down = across
         else:
-            down = self._moved(field, self.y_from, 1, rest)
-        out = np.empty((2, *field.shape[:2]), np.float32)
-        np.multiply(across, np.float32(2 * reach_x), out=out[0])
-        np.multiply(down, np.float32(2 * reach_y), out=out[1])
-        return out
+            down = self._levels(field, self.y_from, 1, rest)
+        return scaled_offsets(across, down, rest, 2 * reach_x, 2 * reach_y)
 
-    def _moved(self, field: Field, name: str, axis: int, rest: float) -> NDArray[np.float32]:
-        """How far a channel lies from rest, clear parts counted as asked."""
+    def _levels(self, field: Field, name: str, axis: int, rest: float) -> NDArray[np.float32]:
+        """A channel's values, clear parts counted as asked."""
         values = channel(field, name, axis)
         if field.shape[2] == 4 and self.clear != "as-is" and name != "alpha":
             alpha = np.clip(field[..., 3], 0, 1)
-            if self.clear == "rest":
-                return (values - np.float32(rest)) * alpha
-            ground = np.float32(1 if self.clear == "white" else 0)
+            ground = np.float32({"white": 1.0, "black": 0.0}.get(self.clear, rest))
             values = ground + (values - ground) * alpha
-        return values - np.float32(rest)
+        return values

@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from nimble_quake.conventions import Field, Picture
+from nimble_quake.raster.rows import run_rows
 
 CUT = 4.0
 """A Gaussian is cut at this many sigmas, so at most 1e-4 of its weight is lost (then normalised)."""
@@ -53,7 +54,16 @@ def _direct(array: Field, sigma_x: float, sigma_y: float) -> Field:
     if kx == ky == 1:
         return array
     row, col = (cv2.getGaussianKernel(k, max(s, 1e-3), cv2.CV_32F) for k, s in ((kx, sigma_x), (ky, sigma_y)))
-    return _deep(cv2.sepFilter2D(array, -1, row, col, borderType=cv2.BORDER_REPLICATE))
+    out = np.empty_like(array)
+    reach, height = ky // 2, array.shape[0]
+
+    def band(first: int, last: int) -> None:
+        low, high = max(0, first - reach), min(height, last + reach)
+        got = _deep(cv2.sepFilter2D(array[low:high], -1, row, col, borderType=cv2.BORDER_REPLICATE))
+        out[first:last] = got[first - low : last - low]
+
+    run_rows(band, height)
+    return out
 
 
 def cell_means(array: Field, edges_x: np.ndarray, edges_y: np.ndarray) -> Field:

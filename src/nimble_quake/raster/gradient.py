@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
 from nimble_quake.params.kinds import Stop
+from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rows import run_rows
 
 TABLE = 4096
 """Entries of the colour table between the ends; linear between them, so the error stays under 1/16 level."""
@@ -41,11 +44,41 @@ def colour_at(stops: tuple[Stop, ...], t: NDArray[np.float32]) -> Field:
     if len(gaps) and gaps.min() < 8 / TABLE:
         return stop_colours(stops, t.astype(np.float64)).astype(np.float32)
     table = stop_colours(stops, np.linspace(0, 1, TABLE + 1)).astype(np.float32)
-    place = np.clip(t, 0, 1) * np.float32(TABLE)
-    index = np.minimum(place.astype(np.int32), TABLE - 1)
-    share = (place - index)[..., None]
-    low = table[index]
-    return low + (table[index + 1] - low) * share
+    return looked_up(table, t)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _look_up(table, t, out, first, last):  # type: ignore[no-untyped-def]
+    most = len(table) - 1
+    top = np.float32(most)
+    for j in range(first, last):
+        for i in range(t.shape[1]):
+            place = min(max(t[j, i] * top, np.float32(0)), top)
+            index = min(int(place), most - 1)
+            share = place - np.float32(index)
+            for k in range(table.shape[1]):
+                low = table[index, k]
+                out[j, i, k] = low + (table[index + 1, k] - low) * share
+
+
+def looked_up(table: NDArray[np.float32], t: NDArray[np.float32]) -> Field:
+    """Return a table's values (N + 1, C) at places t (H, W) of 0...1, linear between entries: (H, W, C)."""
+    out = np.empty((*t.shape, table.shape[1]), np.float32)
+    run_rows(_look_up, t.shape[0], table, t, out)
+    return out
+
+
+def grey_at(stops: tuple[Stop, ...], t: NDArray[np.float32]) -> tuple[Field, Field]:
+    """Return the luminance and the alpha of a gradient at places t (H, W), each (H, W, 1)."""
+    gaps = np.diff([s.at for s in stops])
+    if len(gaps) and gaps.min() < 8 / TABLE:
+        colours = stop_colours(stops, t.astype(np.float64)).astype(np.float32)
+        return luminance(colours)[..., None], np.ascontiguousarray(colours[..., 3:])
+    table = stop_colours(stops, np.linspace(0, 1, TABLE + 1)).astype(np.float32)
+    grey = np.ascontiguousarray(luminance(table[None])[0][:, None])
+    if all(stop.colour[3] == 1 for stop in stops):
+        return looked_up(grey, t), np.ones((1, 1, 1), np.float32)
+    return looked_up(grey, t), looked_up(np.ascontiguousarray(table[:, 3:]), t)
 
 
 def along(grid: Grid, shape: str, start: tuple[float, float], end: tuple[float, float]) -> NDArray[np.float32]:

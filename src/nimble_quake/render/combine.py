@@ -3,46 +3,59 @@
 from __future__ import annotations
 
 import numpy as np
+from numba import njit
 
 from nimble_quake.conventions import REST, Field
 from nimble_quake.raster.colour import as_channels
+from nimble_quake.raster.rows import run_rows
+
+MODES = ("over", "add", "average", "multiply", "lighten", "darken", "difference")
+FULL = np.ones((1, 1, 1), np.float32)
 
 
-def combined(below: Field, above: Field, mode: str, opacity: float) -> Field:
-    """Return `above` combined with `below` at an opacity; alpha of `above` counts as opacity in every mode.
+@njit(cache=True, nogil=True, error_model="numpy")
+def _combine(below, above, cover, covered, opacity, mode, out, first, last):  # type: ignore[no-untyped-def]
+    channels = below.shape[2]
+    colours = 3 if channels == 4 else channels
+    rest, half = np.float32(REST), np.float32(0.5)
+    whole = np.float32(opacity)
+    for j in range(first, last):
+        for i in range(below.shape[1]):
+            share = whole
+            if covered:
+                share *= cover[j, i, 0]
+            if channels == 4:
+                share *= above[j, i, 3]
+                out[j, i, 3] = max(below[j, i, 3], share)
+            for k in range(colours):
+                a, b = below[j, i, k], above[j, i, k]
+                met = b
+                if mode == 1:
+                    met = a + b - rest
+                elif mode == 2:
+                    met = (a + b) * half
+                elif mode == 3:
+                    met = a * b
+                elif mode == 4:
+                    met = max(a, b)
+                elif mode == 5:
+                    met = min(a, b)
+                elif mode == 6:
+                    met = abs(a - b)
+                out[j, i, k] = a + (met - a) * share
+
+
+def combined(below: Field, above: Field, mode: str, opacity: float, cover: Field | None = None) -> Field:
+    """Return `above` combined with `below` at an opacity; alpha and cover of `above` count as opacity in every mode.
 
     "add" is about rest: a + b - rest. The result has as many channels as the richer of the two.
     """
     count = max(below.shape[2], above.shape[2])
-    below, above = as_channels(below, count), as_channels(above, count)
-    share: Field | np.float32 = np.float32(opacity)
-    if count == 4:
-        share = above[..., 3:] * np.float32(opacity)
-    colours = slice(0, 3 if count == 4 else count)
-    a, b = below[..., colours], above[..., colours]
-    met = _met(a, b, mode)
+    below, above = (np.ascontiguousarray(as_channels(field, count)) for field in (below, above))
     out = np.empty_like(below)
-    out[..., colours] = a + (met - a) * share
-    if count == 4:
-        out[..., 3:] = np.maximum(below[..., 3:], share)
+    veil = FULL if cover is None else cover
+    run_rows(_combine, out.shape[0], below, above, veil, cover is not None, float(opacity), MODES.index(mode), out)
     return out
-
-
-def _met(a: Field, b: Field, mode: str) -> Field:
-    if mode == "add":
-        return a + b - np.float32(REST)
-    if mode == "average":
-        return (a + b) * np.float32(0.5)
-    if mode == "multiply":
-        return a * b
-    if mode == "lighten":
-        return np.maximum(a, b)
-    if mode == "darken":
-        return np.minimum(a, b)
-    if mode == "difference":
-        apart: Field = np.abs(a - b)
-        return apart
-    return b
 
 
 def mixed(before: Field, after: Field, opacity: float) -> Field:

@@ -12,6 +12,7 @@ import numpy as np
 from nimble_quake.conventions import REST, Field
 from nimble_quake.errors import ShotError
 from nimble_quake.operators.base import Shaper, Source
+from nimble_quake.raster.colour import as_channels
 from nimble_quake.raster.grid import Grid
 from nimble_quake.render.combine import combined, mixed
 from nimble_quake.render.job import Job
@@ -96,7 +97,18 @@ def _shaped(job: Job, map: Map, step: Node, operator: Shaper, before: list[Node]
 
 def _made(job: Job, map: Map, step: Node, operator: Source, before: list[Node], grid: Grid) -> Field:
     made = operator.make(grid, job.context(operator, step, _path(map, step)))
-    opaque = made.shape[2] < 4 or bool((made[..., 3] >= 1).all())
+    cover = None
+    if isinstance(made, tuple):
+        made, cover = made
+        if not before:  # clear parts of the first step stay clear
+            return _with_alpha(made, cover, operator.opacity)
+    opaque = cover is None and (made.shape[2] < 4 or bool((made[..., 3] >= 1).all()))
     if operator.combine == "over" and operator.opacity >= 1 and (opaque or not before):
         return made
-    return combined(_values(job, map, before, grid), made, operator.combine, operator.opacity)
+    return combined(_values(job, map, before, grid), made, operator.combine, operator.opacity, cover)
+
+
+def _with_alpha(grey: Field, cover: Field, opacity: float) -> Field:
+    out = np.ascontiguousarray(as_channels(grey, 4))
+    out[..., 3:] = cover * np.float32(opacity)
+    return out

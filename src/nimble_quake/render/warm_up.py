@@ -7,9 +7,12 @@ import numpy as np
 from nimble_quake.raster import affine
 from nimble_quake.raster.blend import blend_onto, flat
 from nimble_quake.raster.convert import premultiplied, to_rgba8, to_screen
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.gradient import looked_up
+from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.noise import fractal, noise3
+from nimble_quake.raster.offsets import scaled_offsets
 from nimble_quake.raster.sample import FILTERS, fetch
+from nimble_quake.render.combine import combined
 
 
 def warm_up() -> None:
@@ -28,11 +31,26 @@ def warm_up() -> None:
             fetch(picture, grid, affine.IDENTITY, moves, filter=filter)
             fetch(picture[4:, 4:], grid, affine.IDENTITY, moves, filter=filter)
             fetch(picture, grid, affine.stretch(0.5, 0.5), moves, filter=filter)
+    _maps(grid)
     to_screen(picture)
     to_screen(picture[4:, 4:])
     to_rgba8(picture)
     premultiplied(np.zeros((48, 48, 4), np.uint8))
     premultiplied(np.zeros((48, 48, 4), np.uint16))
+
+
+def _maps(grid: Grid) -> None:
+    """The kernels of maps, on the kinds of array a recipe hands them: whole and cut out of larger ones."""
+    values = np.zeros((*grid.shape, 4), np.float32)
+    table = np.zeros((9, 1), np.float32)
+    t = np.zeros(grid.shape, np.float32)
+    for channels in (1, 4):
+        looked_up(np.repeat(table, channels, axis=1), t)
+        field = np.ascontiguousarray(values[..., :channels])
+        combined(field, field, "add", 0.5)
+    for plane in (t, values[..., 0]):
+        for other in (t, values[..., 0]):
+            scaled_offsets(plane, other, 0.5, 1.0, 1.0)
 
 
 if __name__ == "__main__":

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_quake.conventions import Field
-from nimble_quake.operators.base import Context, Source
+from nimble_quake.operators.base import Context, Made, Source
 from nimble_quake.params.kinds import Choice, Place, Stop, Stops, Toggle, options
-from nimble_quake.raster.colour import luminance
-from nimble_quake.raster.gradient import along, colour_at
+from nimble_quake.raster.gradient import along, colour_at, grey_at
 from nimble_quake.raster.grid import Grid
 
 WHITE, GREY, BLACK = (1.0,) * 4, (0.5, 0.5, 0.5, 1.0), (0.0, 0.0, 0.0, 1.0)
@@ -34,21 +32,15 @@ class Gradient(Source):
     repeat = Toggle(label="Repeat", help="Begins again beyond its end")
     colour = Toggle(label="Colour", help="Keeps the stops' colours instead of their grey")
 
-    def make(self, grid: Grid, ctx: Context) -> Field:
+    def make(self, grid: Grid, ctx: Context) -> Made:
         t = along(grid, self.shape, self.start, self.end)
         if self.repeat:
             t -= np.floor(t)
-        colours = colour_at(self.stops, t)
-        transparent = any(stop.colour[3] < 1 for stop in self.stops)
-        if self.colour or transparent:
-            return colours if self.colour else _grey_with_alpha(colours)
-        return luminance(colours)[..., None]
+        if self.colour:
+            return colour_at(self.stops, t)
+        grey, alpha = grey_at(self.stops, t)
+        return grey if alpha.size == 1 else (grey, alpha)
 
     @classmethod
     def handles(cls) -> tuple[tuple[str, str], ...]:
         return (("start", "end"),)
-
-
-def _grey_with_alpha(colours: Field) -> Field:
-    colours[..., :3] = luminance(colours)[..., None]
-    return colours

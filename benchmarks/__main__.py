@@ -1,0 +1,195 @@
+"""Print the speed table and write out/bench.json.
+
+Every time is a median; the base of most is a 4-channel float32 `cv2.remap` (linear) of 1280x720, measured in the same
+run with as many threads as there are cores, just before the row it stands beside.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["NIMBLE_QUAKE_HOME"] = tempfile.mkdtemp()
+
+import cv2
+import numpy as np
+
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.registry import registry
+from nimble_quake.raster import affine
+from nimble_quake.raster.convert import to_screen
+from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.sample import fetch
+from nimble_quake.render.frames import frame_picture
+from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.resolving import resolved
+from nimble_quake.samples import sample_path
+from nimble_quake.shot.edits.set_value import set_value
+from nimble_quake.shot.model import Node, Shot
+from nimble_quake.shotfile.files import read_shot
+
+OUT = Path("out")
+GRID = frame_grid(1280, 720)
+SHOT = Shot(width=1280, height=720, length=144)
+ROWS: list[dict[str, object]] = []
+
+
+def median(work: Callable[[], object], times: int = 15) -> float:
+    """Return the median milliseconds of a piece of work."""
+    work()
+    taken = []
+    for _ in range(times):
+        began = time.perf_counter()
+        work()
+        taken.append((time.perf_counter() - began) * 1000)
+    return statistics.median(taken)
+
+
+def remap() -> float:
+    """Return the base: milliseconds of one remap."""
+    source = np.random.Generator(np.random.PCG64(1)).random((720, 1280, 4)).astype(np.float32)
+    ys, xs = np.mgrid[0:720, 0:1280].astype(np.float32)
+    us, vs = xs + 5 * np.sin(ys / 30, dtype=np.float32), ys + 3 * np.cos(xs / 40, dtype=np.float32)
+    cv2.setNumThreads(os.cpu_count() or 1)
+    found = median(lambda: cv2.remap(source, us, vs, cv2.INTER_LINEAR))
+    cv2.setNumThreads(1)
+    return found
+
+
+def row(name: str, value: float, unit: str, base: str, bound: float, *, least: bool = False) -> None:
+    """Print and keep one row; `least`: the value must be at least the bound."""
+    good = value >= bound if least else value <= bound
+    ROWS.append({"name": name, "value": round(value, 3), "unit": unit, "base": base, "bound": bound, "ok": good})
+    sign = ">=" if least else "<="
+    print(f"{'ok  ' if good else 'OVER'} {name:58} {value:8.2f} {unit:4} {sign} {bound:g}   ({base})", flush=True)
+
+
+def ratio(name: str, work: Callable[[], object], bound: float) -> None:
+    """Measure work against the remap measured just before and just after."""
+    before = remap()
+    taken = median(work)
+    base = statistics.mean((before, remap()))
+    row(name, taken / base, "x", f"remap {base:.1f} ms, this {taken:.1f} ms", bound)
+
+
+def kernels() -> None:
+    noise = registry().get("source", "noise")
+    push = registry().get("quake", "push")
+    assert noise is not None
+    assert push is not None
+    job = Job(Engine(), SHOT, 20)
+    node = Node(id="n", kind="noise", values={"churn": 0.5})
+    made = resolved(noise, node, job.moment)
+    ctx: Context = job.context(made, node, "n")
+    ratio("4-octave noise, 1280x720", lambda: made.make(GRID, ctx), 4)  # type: ignore[attr-defined]
+    field = made.make(GRID, ctx)  # type: ignore[attr-defined]
+    quake = push.with_defaults(map="m", reach_x=40.0, reach_y=20.0)
+    picture = np.random.Generator(np.random.PCG64(2)).random((720, 1280, 4)).astype(np.float32)
+    ratio("push of one plate, map given", lambda: fetch(picture, GRID, affine.IDENTITY, quake.offsets(field, 0.5)), 2.5)
+
+
+def frames() -> None:
+    path = sample_path()
+    assert path is not None
+    shot, engine = read_shot(path), Engine()
+    numbers = iter(range(36, 10_000))
+
+    def frame(scale: float) -> None:
+        engine.cache.clear()
+        to_screen(frame_picture(Job(engine, shot, next(numbers) % 144), scale))
+
+    ratio("whole demo frame, full size, uncached, to 8 bit", lambda: frame(1.0), 12)
+    full, half = median(lambda: frame(1.0)), median(lambda: frame(0.5))
+    row(
+        "half size is faster than full by", full / half, "x", f"full {full:.1f} ms, half {half:.1f} ms", 2.5, least=True
+    )
+
+
+def window() -> None:
+    from PyQt6.QtCore import QCoreApplication
+
+    from nimble_quake.desktop.app import application, make_window, settle
+
+    path = sample_path()
+    app = application("dark")
+    made = make_window(path)
+    made.frames.preview = "half"
+    made.show()
+    made.session.set_frame(40)
+    settle(app, made)
+    reach = "plates/title/quakes/push/reach_y"
+    taken = []
+    made.session.begin("drag")
+    for n in range(60):
+        made.frames.last = None
+        began = time.perf_counter()
+        made.session.change(set_value(made.session.shot, reach, 10.0 + n / 3))
+        while made.frames.last is None or made.frames.last.request.shot is not made.session.shot:
+            QCoreApplication.processEvents()
+        made.repaint()
+        taken.append((time.perf_counter() - began) * 1000)
+    made.session.commit()
+    row("change a number -> new half-size frame on screen", statistics.median(taken), "ms", "median of 60", 60)
+    _play(made)
+    made.session.saved = made.session.shot
+    made.close()
+
+
+def _play(made) -> None:  # type: ignore[no-untyped-def]
+    from PyQt6.QtCore import QCoreApplication
+
+    from nimble_quake.desktop.bench.status_line import memory_mb
+
+    made.frames.preview = "full"
+    made.frames.play()
+    middle, rates = 0.0, []
+    end = time.monotonic() + 60
+    while time.monotonic() < end:
+        QCoreApplication.processEvents()
+        time.sleep(0.001)
+        if middle == 0.0 and time.monotonic() > end - 30:
+            middle = memory_mb()
+        rates.append(made.frames.shown_rate)
+    after = memory_mb()
+    made.frames.stop()
+    shown = statistics.median(rates[len(rates) // 10 :])
+    row(
+        "frames a second while playing the demo at full size",
+        shown,
+        "fps",
+        "median of 60 s, shot has 24",
+        23.5,
+        least=True,
+    )
+    row("memory after playing 60 s", after, "MB", f"{middle:.0f} MB after 30 s", 700)
+    row("memory grown in the second 30 s", after - middle, "MB", "steady", 40)
+
+
+def start() -> None:
+    """From the command to a window that has shown its first frame."""
+    tool = Path(sys.executable).with_name("nimble-quake")
+    environment = {**os.environ, "NIMBLE_QUAKE_QUIT": "1", "DISPLAY": ":none", "QT_QPA_PLATFORM": "offscreen"}
+    taken = []
+    for _ in range(5):
+        began = time.perf_counter()
+        subprocess.run([str(tool), "demo"], env=environment, check=True, capture_output=True)
+        taken.append(time.perf_counter() - began)
+    row("`nimble-quake demo` to its first frame on screen", statistics.median(taken), "s", "median of 5", 2.5)
+
+
+if __name__ == "__main__":
+    kernels()
+    frames()
+    start()
+    window()
+    OUT.mkdir(exist_ok=True)
+    (OUT / "bench.json").write_text(json.dumps(ROWS, indent=1) + "\n", encoding="utf-8")
+    print(f"written to {OUT / 'bench.json'}")

@@ -1,0 +1,41 @@
+"""The docs say what the program does."""
+
+from __future__ import annotations
+
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from nimble_quake.operators.reference import reference
+
+ROOT = Path(__file__).parent.parent.parent
+
+
+def test_operator_reference_is_fresh():
+    """`make docs` writes it."""
+    assert (ROOT / "docs" / "operators.md").read_text(encoding="utf-8") == reference()
+
+
+@pytest.mark.parametrize(
+    "page", [p.relative_to(ROOT).as_posix() for p in (ROOT, ROOT / "docs") for p in p.glob("*.md")]
+)
+def test_links_lead_somewhere(page):
+    text = (ROOT / page).read_text(encoding="utf-8")
+    for target in re.findall(r"\]\(([^)#]+)\)", text):
+        assert (ROOT / page).parent.joinpath(target).exists(), f"{page}: {target}"
+
+
+def test_import_order():
+    """The layers of docs/architecture.md, checked by import-linter."""
+    found = subprocess.run(
+        [str(Path(sys.executable).with_name("lint-imports"))],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        timeout=120,
+        check=False,
+    )
+    assert "2 kept, 0 broken" in found.stdout, found.stdout
