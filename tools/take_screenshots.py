@@ -11,11 +11,11 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NIMBLE_QUAKE_HOME"] = tempfile.mkdtemp()
 
-from PyQt6.QtCore import QPointF  # noqa: E402  (the environment must be set first)
+from PyQt6.QtCore import QPointF
 
-from nimble_quake.desktop.app import application, make_window, settle  # noqa: E402
-from nimble_quake.desktop.window import BenchWindow  # noqa: E402
-from nimble_quake.samples import sample_path  # noqa: E402
+from nimble_quake.desktop.app import application, make_window, settle
+from nimble_quake.desktop.window import BenchWindow
+from nimble_quake.samples import sample_path
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 

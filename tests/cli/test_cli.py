@@ -9,8 +9,8 @@ import sys
 import cv2
 import numpy as np
 import pytest
-from helpers import coded, read_png, speckled, write_png
 
+from helpers import coded, read_png, speckled, write_png
 from nimble_quake.cli.main import COMMANDS, main
 from nimble_quake.operators.registry import registry
 from nimble_quake.samples import sample_path

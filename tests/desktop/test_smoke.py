@@ -26,7 +26,7 @@ def test_demo_under_xvfb(tmp_path):
         os.close(writer)
         display = os.read(reader, 20).decode().strip()
         environment = {k: v for k, v in os.environ.items() if k not in ("QT_QPA_PLATFORM", "WAYLAND_DISPLAY")}
-        environment |= {"DISPLAY": f":{display}", "NIMBLE_QUAKE_QUIT": "1", "NIMBLE_QUAKE_HOME": str(tmp_path)}
+        environment |= {"DISPLAY": f":{display}", "NIMBLE_QUAKE_QUIT": "frame", "NIMBLE_QUAKE_HOME": str(tmp_path)}
         done = subprocess.run(
             [str(TOOL), "demo"], env=environment, timeout=120, capture_output=True, text=True, check=False
         )

@@ -8,12 +8,12 @@ from fractions import Fraction
 from pathlib import Path
 
 import pytest
-from helpers import coded, write_png
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
+from helpers import coded, write_png
 from nimble_quake.desktop import app as desktop_app
 from nimble_quake.desktop.boards.command_finder import CommandFinder
 from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog

@@ -9,9 +9,9 @@ import av
 import cv2
 import numpy as np
 import pytest
-from helpers import coded, number_in, numbered_frame, speckled, write_clip, write_png
 from PIL import Image, ImageOps
 
+from helpers import coded, number_in, numbered_frame, speckled, write_clip, write_png
 from nimble_quake.errors import MediaError
 from nimble_quake.media.artwork import Artwork
 from nimble_quake.media.clips import Clip

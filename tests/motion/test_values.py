@@ -5,10 +5,10 @@ from __future__ import annotations
 from fractions import Fraction
 
 import pytest
-from helpers import moment
 from hypothesis import given
 from hypothesis import strategies as st
 
+from helpers import moment
 from nimble_quake.errors import FormulaError
 from nimble_quake.motion.formula import evaluate
 from nimble_quake.motion.keyed import keyed_value

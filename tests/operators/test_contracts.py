@@ -7,10 +7,10 @@ from concurrent.futures import ThreadPoolExecutor
 import cv2
 import numpy as np
 import pytest
-from helpers import moment, operator_at, rendered
 from hypothesis import given
 from hypothesis import strategies as st
 
+from helpers import moment, operator_at, rendered
 from nimble_quake.motion.kinds import Formula
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import FAMILIES, registry
@@ -129,7 +129,7 @@ class TestSteps:
 def test_a_loop_closes():
     """The last frame leads into the first: frame 0 equals frame N, and the seam is no larger than other steps."""
     shot = shot_with("source", "noise", churn=1.0, drift=(30.0, -10.0), loop=2.0)
-    frames = [field(shot, n) for n in range(0, 61)]
+    frames = [field(shot, n) for n in range(61)]
     assert np.abs(frames[60] - frames[0]).max() < 1e-5
     steps = [float(np.abs(b - a).max()) for a, b in zip(frames, frames[1:], strict=False)]
     assert steps[59] <= max(steps[:59]) * 1.25

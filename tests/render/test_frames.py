@@ -8,6 +8,7 @@ import cv2
 import msgspec
 import numpy as np
 import pytest
+
 from helpers import (
     coded,
     flat_map,
@@ -20,16 +21,15 @@ from helpers import (
     write_clip,
     write_png,
 )
-
 from nimble_quake.errors import FormulaError, ShotError
 from nimble_quake.motion.kinds import Formula
+from nimble_quake.raster.grid import frame_grid
 from nimble_quake.render.bench import BenchRequest, answer
 from nimble_quake.render.cache import ResultCache, Same
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.maps import map_field
 from nimble_quake.render.why import why_still
-from nimble_quake.raster.grid import frame_grid
 from nimble_quake.samples import sample_path, samples
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot

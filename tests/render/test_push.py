@@ -6,11 +6,11 @@ import math
 
 import numpy as np
 import pytest
-from helpers import coded, flat_map, noise_map, pushed_still, rendered, speckled, write_png
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy import ndimage
 
+from helpers import coded, flat_map, noise_map, pushed_still, rendered, speckled, write_png
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.params.kinds import Stop
 from nimble_quake.quakes.push import Push

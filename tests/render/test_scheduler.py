@@ -6,7 +6,6 @@ import threading
 import time
 
 from helpers import flat_map
-
 from nimble_quake.render import scheduler as module
 from nimble_quake.render.bench import BenchRequest, BenchResponse
 from nimble_quake.render.job import Engine

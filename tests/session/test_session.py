@@ -5,8 +5,8 @@ from __future__ import annotations
 import os
 
 import pytest
-from helpers import coded, write_png
 
+from helpers import coded, write_png
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.samples import sample_path
 from nimble_quake.session import pins, preferences, recovery, verbs

@@ -9,10 +9,10 @@ from pathlib import Path
 
 import msgspec
 import pytest
-from helpers import noise_map
 from hypothesis import given
 from hypothesis import strategies as st
 
+from helpers import noise_map
 from nimble_quake.errors import NimbleQuakeError, SaveFailed, ShotError
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.samples import sample_path, samples

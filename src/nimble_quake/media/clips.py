@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 import av
+import cv2
 import numpy as np
 from av.video.reformatter import ColorRange, Colorspace, Interpolation
 from numpy.typing import NDArray
@@ -27,7 +28,7 @@ SUFFIXES = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi", ".mpg", ".mpeg", ".
 CONTAINERS = {"mov,mp4,m4a,3gp,3g2,mj2", "matroska,webm", "avi", "mpeg", "mpegts", "mxf", "ogg"}
 """The readers we allow: none of them follows references to other files."""
 
-KEPT = 24
+KEPT = 8
 """Decoded frames kept per clip, as bytes."""
 AHEAD = 48
 """Decode forward up to this many frames rather than seek."""
@@ -42,7 +43,7 @@ class Clip:
         self._container: Any = None
         self._frames: Any = None
         self._next = 0
-        self._kept: OrderedDict[tuple[int, int, int], NDArray[Any]] = OrderedDict()
+        self._kept: OrderedDict[int, NDArray[Any]] = OrderedDict()
         try:
             self._open()
             self._index()
@@ -108,6 +109,7 @@ class Clip:
         if first is None:
             raise self._unreadable()
         self._turn = round(-(first.rotation or 0) / 90) % 4
+        self._clear = "a" in first.format.name.replace("gray", "")
         self._bits16 = max(c.bits for c in first.format.components) > 8
         self.bits8 = not self._bits16
         size = (first.width, first.height)
@@ -121,21 +123,28 @@ class Clip:
 
     def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
         width, height = min(max(width, 1), self.width), min(max(height, 1), self.height)
-        return premultiplied(self._rgba(self.frame_at(seconds), width, height))
+        rgba = self._rgba(self.frame_at(seconds))
+        if (width, height) == (self.width, self.height):
+            return premultiplied(rgba)
+        # Converting at full size takes libswscale's fast way; averaging comes after it, and after alpha if there is any.
+        if self._clear:
+            return np.asarray(
+                cv2.resize(premultiplied(rgba), (width, height), interpolation=cv2.INTER_AREA), np.float32
+            )
+        return premultiplied(np.asarray(cv2.resize(rgba, (width, height), interpolation=cv2.INTER_AREA), rgba.dtype))
 
-    def _rgba(self, number: int, width: int, height: int) -> NDArray[Any]:
-        key = (number, width, height)
+    def _rgba(self, number: int) -> NDArray[Any]:
         with self._lock:
-            if key in self._kept:
-                self._kept.move_to_end(key)
-                return self._kept[key]
+            if number in self._kept:
+                self._kept.move_to_end(number)
+                return self._kept[number]
             try:
-                found = self._converted(self._decode(number), width, height)
+                found = self._converted(self._decode(number))
             except (av.FFmpegError, OSError, ValueError) as wrong:
                 raise MediaError(
                     f"frame {number} cannot be decoded", where=str(self._path), cure="the file may be damaged"
                 ) from wrong
-            self._kept[key] = found
+            self._kept[number] = found
             if len(self._kept) > KEPT:
                 self._kept.popitem(last=False)
             return found
@@ -172,19 +181,15 @@ class Clip:
     def _next_frame(self) -> av.VideoFrame | None:
         return next(self._frames, None)
 
-    def _converted(self, frame: av.VideoFrame, width: int, height: int) -> NDArray[Any]:
-        turned = self._turn % 2 == 1
-        target = (height, width) if turned else (width, height)
+    def _converted(self, frame: av.VideoFrame) -> NDArray[Any]:
         kind = "rgba64le" if self._bits16 else "rgba"
-        small = target != (frame.width, frame.height)
         rgb = frame.format.name.startswith(("rgb", "bgr", "gbr", "gray", "argb", "abgr"))
         converted = frame.reformat(
-            *target,
             format=kind,
             src_colorspace=None if rgb else _matrix(frame),
             src_color_range=frame.color_range if frame.color_range else ColorRange.MPEG,
             dst_color_range=ColorRange.JPEG,
-            interpolation=Interpolation.AREA if small else Interpolation.POINT,
+            interpolation=Interpolation.POINT,
         )
         array: NDArray[Any] = converted.to_ndarray()
         if self._turn:

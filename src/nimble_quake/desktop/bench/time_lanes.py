@@ -6,7 +6,16 @@ from typing import Any
 
 import msgspec
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QInputDialog, QMenu, QWidget
 
 from nimble_quake.desktop.bench.pin_panel import PinPanel
@@ -48,6 +57,7 @@ class TimeLanes(QWidget):
         self._bounds: dict[str, tuple[float, float]] = {}
         self._bounds_of: dict[str, tuple[Any, int]] = {}
         self._traces: dict[str, tuple[Any, tuple[float, float, int], list[list[float]]]] = {}
+        self.paths: dict[tuple[str, int], tuple[object, QPainterPath]] = {}
         self.rows: list[TimeRow] = []
         self.pin_panel = PinPanel(session, self)
         self.setMouseTracking(True)

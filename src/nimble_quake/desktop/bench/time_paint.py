@@ -148,20 +148,36 @@ def _paint_trace(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) 
     if row.tall:
         _paint_axis(painter, lanes, row, top, low, high)
     for number, values in enumerate(lists):
-        path = QPainterPath()
-        for n, value in enumerate(values):
-            at = QPointF(HEAD + (lanes.width() - HEAD) * n / (len(values) - 1), lanes.y_of(value, row, top))
-            path.lineTo(at) if n else path.moveTo(at)
+        path = _path(lanes, row, values, low, high)
+        painter.save()
+        painter.translate(0, top)
         if number == 0:
             area = QPainterPath(path)
-            area.lineTo(lanes.width(), base)
-            area.lineTo(HEAD, base)
+            area.lineTo(lanes.width(), base - top)
+            area.lineTo(HEAD, base - top)
             painter.fillPath(area, colour(row.region, 38))
         style = Qt.PenStyle.SolidLine if number == 0 else Qt.PenStyle.DashLine
         painter.setPen(QPen(tint, 2.0 if row.tall else 1.4, style))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)
+        painter.restore()
     _paint_pins(painter, lanes, row, top)
+
+
+def _path(lanes: TimeLanes, row: TimeRow, values: list[float], low: float, high: float) -> QPainterPath:
+    """The trace as a path from the row's own top; made anew only when the curve or the room changed."""
+    key = (id(values), lanes.width(), row.height, low, high)
+    known = lanes.paths.get((row.path, id(values)))
+    if known is not None and known[0] == key:
+        return known[1]
+    step = (lanes.width() - HEAD) / max(1, len(values) - 1)
+    zero, one = lanes.y_of(0.0, row, 0.0), lanes.y_of(1.0, row, 0.0)
+    path = QPainterPath()
+    path.addPolygon(QPolygonF([QPointF(HEAD + step * n, zero + (one - zero) * v) for n, v in enumerate(values)]))
+    if len(lanes.paths) > 400:
+        lanes.paths.clear()
+    lanes.paths[(row.path, id(values))] = (key, path)
+    return path
 
 
 def _paint_colours(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
