@@ -85,7 +85,7 @@ def test_displace_is_the_w3c_formula(capsys, tmp_path):
 def test_displace_a_clip(capsys, tmp_path):
     clip = sample_path().parent / "media" / "rain.mp4"  # type: ignore[union-attr]
     map = write_png(tmp_path / "m.png", speckled(64, 36))
-    code, out, _ = run(capsys, "displace", map, clip, "-o", tmp_path / "o.webm", "--reach", 5)
+    code, _out, _ = run(capsys, "displace", map, clip, "-o", tmp_path / "o.webm", "--reach", 5)
     assert code == 0
     assert cv2.VideoCapture(str(tmp_path / "o.webm")).get(cv2.CAP_PROP_FRAME_WIDTH) == 64
 
@@ -117,19 +117,29 @@ def test_check(capsys, tmp_path):
 @pytest.mark.parametrize(
     ("arguments", "code"),
     [
-        (["render"], 2), (["render", "none.nquake", "-o", "x.mp4"], 2), (["frame", SHOT, "9999", "-o", "x.png"], 2),
-        (["frame", SHOT, "0", "-o", "x.jpg"], 2), (["frame", SHOT, "0", "-o", "/none/x.png"], 2), (["frame", SHOT, "x"], 2),
-        (["render", SHOT, "-o", "x.avi"], 2), (["render", SHOT, "-o", "x.mp4", "--size", "0"], 2),
-        (["render", SHOT, "-o", "x.mp4", "--frames", "9-x"], 2), (["render", SHOT, "-o", "x.mp4", "--quality", "odd"], 2),
-        (["render", SHOT, "-o", "x.mp4", "--what", "map:none"], 2), (["list", "nothing"], 2), (["demo", "nothing"], 2),
-        (["displace", "a.png", "b.png", "-o", "x.png", "--reach", "5"], 2), (["check", "/none"], 2), (["--nonsense"], 2),
+        (["render"], 2),
+        (["render", "none.nquake", "-o", "x.mp4"], 2),
+        (["frame", SHOT, "9999", "-o", "x.png"], 2),
+        (["frame", SHOT, "0", "-o", "x.jpg"], 2),
+        (["frame", SHOT, "0", "-o", "/none/x.png"], 2),
+        (["frame", SHOT, "x"], 2),
+        (["render", SHOT, "-o", "x.avi"], 2),
+        (["render", SHOT, "-o", "x.mp4", "--size", "0"], 2),
+        (["render", SHOT, "-o", "x.mp4", "--frames", "9-x"], 2),
+        (["render", SHOT, "-o", "x.mp4", "--quality", "odd"], 2),
+        (["render", SHOT, "-o", "x.mp4", "--what", "map:none"], 2),
+        (["list", "nothing"], 2),
+        (["demo", "nothing"], 2),
+        (["displace", "a.png", "b.png", "-o", "x.png", "--reach", "5"], 2),
+        (["check", "/none"], 2),
+        (["--nonsense"], 2),
         (["displace", SHOT, SHOT, "-o", "x.png", "--reach", "5", "--edge", "round"], 2),
         (["render", SHOT, "-o", "x.png", "--size", "400%", "--frames", "1", "--what", "sound"], 2),
     ],
-)  # fmt: skip
+)
 def test_errors_are_one_line(capsys, tmp_path, monkeypatch, arguments, code):
     monkeypatch.chdir(tmp_path)
-    got, out, err = run(capsys, *arguments)
+    got, _out, err = run(capsys, *arguments)
     assert got == code
     assert len(err.strip().splitlines()) == 1
     assert err.startswith("nimble-quake: ")

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import gc
 import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+from PyQt6.QtCore import QEvent
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from nimble_quake.desktop.app import application, make_window
@@ -39,7 +41,10 @@ def opened(app: QApplication, qtbot, monkeypatch: pytest.MonkeyPatch) -> Iterato
     for window in made:
         window.close()
         window.deleteLater()
+    made.clear()
+    app.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
     app.processEvents()
+    gc.collect()
     left = [thread.name for thread in threading.enumerate() if thread.name.startswith(("frames-", "render"))]
     assert left == []
 

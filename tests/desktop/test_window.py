@@ -302,7 +302,7 @@ class TestPicture:
         drag(viewer, corner.toPoint(), (middle + (corner - middle) * 0.5).toPoint())
         assert window.session.shown("plates/title/scale_x") == pytest.approx(0.5, abs=0.05)
         turn = viewer.to_widget(
-            *[(g.at.x(), g.at.y()) for g in window.picture_bay.handles.grips() if g.sort == "turn"][0]
+            *next((g.at.x(), g.at.y()) for g in window.picture_bay.handles.grips() if g.sort == "turn")
         )
         drag(viewer, turn.toPoint(), (middle + QPointF(60, 0)).toPoint())
         assert window.session.shown("plates/title/turn") == pytest.approx(90, abs=4)
@@ -380,7 +380,7 @@ class TestTime:
 
     def test_box_copy_paste_shape_delete(self, window):
         lanes = window.time.lanes
-        row, top = self.lane(window)
+        _row, top = self.lane(window)
         drag(lanes, QPoint(int(lanes.x_of(30)), int(top + 2)), QPoint(int(lanes.x_of(70)), int(top + 22)))
         assert {frame for _, frame in lanes.chosen} == {36.0, 60.0}
         window.time.copy()
@@ -396,7 +396,7 @@ class TestTime:
     def test_bars_slide_and_trim(self, window):
         lanes = window.time.lanes
         lanes.snap = False
-        row, top = self.lane(window, "plates/title")
+        _row, top = self.lane(window, "plates/title")
         y = int(top + 11)
         drag(lanes, QPoint(int(lanes.x_of(60)), y), QPoint(int(lanes.x_of(70)), y))
         plate = window.session.shot.plate("title")
@@ -436,7 +436,7 @@ class TestTime:
         window.time.to_pin(1)
         assert window.session.frame == 12
         window.time.mark()
-        assert [m.name for m in window.session.shot.markers][0] == "mark 5"
+        assert next(m.name for m in window.session.shot.markers) == "mark 5"
 
     def test_playing_in_a_loop_at_true_time(self, window, qtbot):
         window.frames.preview = "third"
@@ -545,8 +545,26 @@ class TestDialogs:
         assert finder.list.count() == 1
         QTest.keyClick(finder.search, Qt.Key.Key_Return)
         assert window.session.shown("plates/title/position")[0] == 640
-        quiet = {"new", "open", "save", "save-as", "save-copy", "render", "preferences", "quit", "commands", "shortcuts",
-                 "about", "shot-settings", "new-file", "theme", "sample-1", "sample-2", "sample-3", "play"}  # fmt: skip
+        quiet = {
+            "new",
+            "open",
+            "save",
+            "save-as",
+            "save-copy",
+            "render",
+            "preferences",
+            "quit",
+            "commands",
+            "shortcuts",
+            "about",
+            "shot-settings",
+            "new-file",
+            "theme",
+            "sample-1",
+            "sample-2",
+            "sample-3",
+            "play",
+        }
         for action in ACTIONS:
             if action.id not in quiet and action.enabled(window):
                 action.run(window)

@@ -112,11 +112,32 @@ class TestFormulas:
     @pytest.mark.parametrize(
         "text",
         [
-            "1 / 0", "log(-1)", "9 ** 9 ** 9 ** 9", "__import__('os')", "t.__class__", "(lambda: 1)()", "[x for x in 'ab']",
-            "open('x')", "unknown", "1 +", "", "'words'", "sqrt(-1)", "exp(9999)", "t if", "1e999", "a" * 600,
-            "(" * 90 + "1" + ")" * 90 + "+", "random()", "1 if t else open", "f'{t}'", "True", "x := 3", "t[0]",
+            "1 / 0",
+            "log(-1)",
+            "9 ** 9 ** 9 ** 9",
+            "__import__('os')",
+            "t.__class__",
+            "(lambda: 1)()",
+            "[x for x in 'ab']",
+            "open('x')",
+            "unknown",
+            "1 +",
+            "",
+            "'words'",
+            "sqrt(-1)",
+            "exp(9999)",
+            "t if",
+            "1e999",
+            "a" * 600,
+            "(" * 90 + "1" + ")" * 90 + "+",
+            "random()",
+            "1 if t else open",
+            "f'{t}'",
+            "True",
+            "x := 3",
+            "t[0]",
         ],
-    )  # fmt: skip
+    )
     def test_bad_formulas_are_one_clear_line(self, text):
         with pytest.raises(FormulaError) as wrong:
             evaluate(text, moment(0).names())

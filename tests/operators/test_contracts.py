@@ -1,4 +1,4 @@
-"""What every operator must hold, over all that are found: nothing here names one, save for values that make it lively."""
+"""What every operator must hold, over all that are found: nothing here names one, save to make its values lively."""
 
 from __future__ import annotations
 
@@ -159,8 +159,13 @@ def test_idle_quakes_cost_nothing():
         quake = Node(id="q", kind="push", values={"map": "map", **values})
         shot = shot_with("source", "noise")
         plain, engine = shot, Engine()
-        shot = Shot(width=320, height=180, length=240, maps=shot.maps,
-                    plates=(Plate(id="title", kind="text", values=shot.plates[0].values, quakes=(quake,)),))  # fmt: skip
+        shot = Shot(
+            width=320,
+            height=180,
+            length=240,
+            maps=shot.maps,
+            plates=(Plate(id="title", kind="text", values=shot.plates[0].values, quakes=(quake,)),),
+        )
         assert np.array_equal(frame_picture(Job(engine, shot, 3)), rendered(plain, 3))
         assert not [key for key in engine.cache._items if key[0] == "map"]
 

@@ -106,5 +106,5 @@ def test_grid_growth_and_limits():
 def test_fits(fit, at):
     """Where the frame's corner (0, 0) of 200 x 400 falls in a picture of 200 x 200 (or 200 x 300 centred)."""
     size = (200.0, 300.0) if fit == "centre" else (200.0, 200.0)
-    a, b, c, d, e, f = fitted(fit, size, (200.0, 400.0))
+    _a, _b, c, _d, _e, f = fitted(fit, size, (200.0, 400.0))
     assert (c, f) == pytest.approx(at)

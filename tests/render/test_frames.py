@@ -57,7 +57,7 @@ def test_plates_come_and_go():
 
 
 def test_clips_are_timed_from_their_plate(tmp_path):
-    """A clip of 24 frames a second in a shot of 48: each frame twice, from the plate's start; trim, loop, hold, empty."""
+    """A clip of 24 frames a second in a shot of 48: twice each, from the plate's start; trim, loop, hold, empty."""
     file = write_clip(tmp_path / "c.mkv", [numbered_frame(n) for n in range(12)], Fraction(24), "ffv1", "bgr0")
 
     def shown(frame: int, **values) -> int:

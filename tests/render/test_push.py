@@ -161,16 +161,41 @@ def test_several_quakes_compose_into_one_sampling(code):
     quake = Node(id="a", kind="push", values={"map": "map", "reach_x": 0.25, "reach_y": 0.0})
     twice = pushed_still(code, flat_map(1.0), (W, H), reach_x=0.25, reach_y=0.0)
     plate = twice.plates[0]
-    twice = Shot(width=W, height=H, ground=(0, 0, 0, 0), maps=twice.maps,
-                 plates=(Plate(id="p", kind="still", values=plate.values, quakes=(quake, Node(id="b", kind="push", values=quake.values))),))  # fmt: skip
+    twice = Shot(
+        width=W,
+        height=H,
+        ground=(0, 0, 0, 0),
+        maps=twice.maps,
+        plates=(
+            Plate(
+                id="p",
+                kind="still",
+                values=plate.values,
+                quakes=(quake, Node(id="b", kind="push", values=quake.values)),
+            ),
+        ),
+    )
     once = pushed_still(code, flat_map(1.0), (W, H), reach_x=0.5, reach_y=0.0)
     assert np.array_equal(rendered(twice), rendered(once))
 
 
 def test_order_of_quakes(code):
     """The last quake acts last on the picture: p looks at p + d2(p) + d1(p + d2(p))."""
-    ramp = Map(id="ramp", name="Ramp", recipe=(Node(id="g", kind="gradient", values={
-        "stops": (Stop(0.0, (0.0, 0.0, 0.0, 1.0)), Stop(1.0, (1.0, 1.0, 1.0, 1.0))), "start": (0.0, 0.0), "end": (120.0, 0.0)}),))  # fmt: skip
+    ramp = Map(
+        id="ramp",
+        name="Ramp",
+        recipe=(
+            Node(
+                id="g",
+                kind="gradient",
+                values={
+                    "stops": (Stop(0.0, (0.0, 0.0, 0.0, 1.0)), Stop(1.0, (1.0, 1.0, 1.0, 1.0))),
+                    "start": (0.0, 0.0),
+                    "end": (120.0, 0.0),
+                },
+            ),
+        ),
+    )
     shove, zoom = ({"map": "map", "reach_x": 10.0}, {"map": "ramp", "reach_x": 15.0})
     base = pushed_still(code, flat_map(1.0), (W, H))
 

@@ -139,7 +139,14 @@ def test_files_become_plates(tmp_path):
     assert "no kind of file" in told[0]
 
 
-@pytest.mark.parametrize(("values", "way"), [({}, (-0.963, -0.270)), ({"y_from": "none"}, (-1, 0)), ({"mode": "bearing", "bearing": 90.0, "reach_x": 5.0}, (0, 1))])  # fmt: skip
+@pytest.mark.parametrize(
+    ("values", "way"),
+    [
+        ({}, (-0.963, -0.270)),
+        ({"y_from": "none"}, (-1, 0)),
+        ({"mode": "bearing", "bearing": 90.0, "reach_x": 5.0}, (0, 1)),
+    ],
+)
 def test_ways(session, values, way):
     shot = session.shot
     for name, value in {"reach_x": 64.0, **values}.items():

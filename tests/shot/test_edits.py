@@ -50,10 +50,11 @@ def edit(shot: Shot, verb: str, pick: int, number: float) -> Shot:
     if not path:
         return shot
     if verb == "value":
-        name = {"text": "size", "fill": "opacity", "push": "reach_x"}.get(found_node(shot, path).kind, "opacity")
+        name = {"text": "size", "fill": "opacity", "push": "strength"}.get(found_node(shot, path).kind, "opacity")
         return set_value(shot, f"{path}/{name}", abs(number) % 1 + 1 if name == "size" else abs(number) % 1)
     if verb == "key":
-        return set_key(shot, f"{path}/opacity", float(pick % 50), abs(number) % 1)
+        name = "strength" if found_node(shot, path).kind == "push" else "opacity"
+        return set_key(shot, f"{path}/{name}", float(pick % 50), abs(number) % 1)
     if verb == "switch":
         return set_field(shot, path, on=not found_node(shot, path).on)
     if verb == "rename":

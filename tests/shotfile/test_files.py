@@ -112,9 +112,16 @@ def test_all_errors_at_once():
         decoded(raw)
     lines = [error.line() for error in wrong.value.all]
     for start in (
-        "width: ", "rate: ", "plates[0].size: expected a number, got \"wide\"", "plates[0].colour", "plates[0].quakes[0].kind",
-        "plates[1]: ", "maps[0].recipe[0].octaves: 400 is outside 1 to 10", "maps[0].recipe[0].seed", "maps[1].id",
-    ):  # fmt: skip
+        "width: ",
+        "rate: ",
+        'plates[0].size: expected a number, got "wide"',
+        "plates[0].colour",
+        "plates[0].quakes[0].kind",
+        "plates[1]: ",
+        "maps[0].recipe[0].octaves: 400 is outside 1 to 10",
+        "maps[0].recipe[0].seed",
+        "maps[1].id",
+    ):
         assert any(line.startswith(start) for line in lines), (start, lines)
     assert all("\n" not in line for line in lines)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 import time
@@ -18,6 +19,22 @@ from nimble_quake.session import recovery
 from nimble_quake.session.state import Session
 
 
+def collect_here(app: QApplication) -> None:
+    """Let Python collect garbage only from this thread's event loop.
+
+    A collection can start on any thread at any allocation; one that begins on a render thread, or inside a paint
+    event, and finds an old widget there, deletes it in the wrong place.
+    """
+    if app.findChild(QTimer, "collector") is not None:
+        return
+    gc.disable()
+    timer = QTimer(app)
+    timer.setObjectName("collector")
+    timer.setInterval(1500)
+    timer.timeout.connect(lambda: gc.collect(1) if gc.get_count()[2] < 12 else gc.collect())
+    timer.start()
+
+
 def application(theme: str) -> QApplication:
     """Return the application, dressed in a theme."""
     found = QApplication.instance()
@@ -25,6 +42,7 @@ def application(theme: str) -> QApplication:
     app.setApplicationName("Nimble Quake")
     app.setDesktopFileName("nimble-quake")
     look.apply(app, theme)
+    collect_here(app)
     return app
 
 

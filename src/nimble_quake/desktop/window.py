@@ -45,6 +45,8 @@ class BenchWindow(FileActions):
         self.board = SourceBoard(session, self.frames, self.map_bay)
         self.probing = Probing(session, self.map_bay, self.coupling, self.picture_bay)
         self.thumbs = Thumbs(session, self.frames, self.map_bay, self.picture_bay)
+        for helper in (self.view_state, self.own_state, self.frames, self.thumbs):
+            helper.setParent(self)  # what is still on its way to them is dropped when the window goes
         self._lay_out()
         self._join()
         self._autosave = QTimer(self)

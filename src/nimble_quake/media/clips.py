@@ -126,7 +126,7 @@ class Clip:
         rgba = self._rgba(self.frame_at(seconds))
         if (width, height) == (self.width, self.height):
             return premultiplied(rgba)
-        # Converting at full size takes libswscale's fast way; averaging comes after it, and after alpha if there is any.
+        # Converting at full size takes libswscale's fast way; averaging comes after it, and after any alpha.
         if self._clear:
             return np.asarray(
                 cv2.resize(premultiplied(rgba), (width, height), interpolation=cv2.INTER_AREA), np.float32

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QLabel, QMenu, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bench.coupling_graph import CouplingGraph
@@ -12,6 +12,7 @@ from nimble_quake.desktop.bench.signs import rest_of
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
@@ -71,8 +72,8 @@ class LinkCard(QWidget):
         self.session.set(f"{path}/map", map_id, "Choose the map")
         self.session.select(quake=path, map=f"maps/{map_id}")
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(font())
         wide = (self.width() - 30) / 2

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QLinearGradient, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from nimble_quake.desktop.bench.needles import quake_now
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
 
@@ -124,8 +125,8 @@ class CouplingGraph(QWidget):
 
     # Painting
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour("well"))

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QToolButton, QWidget
 
 from nimble_quake.desktop.theme.look import font, icon
 from nimble_quake.desktop.theme.roles import REGION_TEXT, colour
+from nimble_quake.desktop.widgets.painting import painted
 
 
 class Region(QWidget):
@@ -21,8 +22,8 @@ class Region(QWidget):
         self.setAccessibleName(name)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.fillRect(self.rect(), colour("panel"))
         painter.fillRect(0, 0, self.width(), 2, colour(self.region))
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QLineEdit, QScrollArea, QWidget
 
 from nimble_quake.desktop.theme.look import font, paint_icon
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
 
 EYE = 24.0
 
@@ -179,8 +180,8 @@ class RowList(QWidget):
 
     # Painting
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         if not self.rows and self.empty_text:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QEvent, QObject, QTimer
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QCursor, QPainter
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QSizePolicy, QWidget
 
 from nimble_quake.desktop.bench.parts import quiet
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.render.bench import BenchResponse
 
 
@@ -41,17 +42,22 @@ class StatusLine(QWidget):
         self._said = QTimer(self)
         self._said.setSingleShot(True)
         self._said.timeout.connect(lambda: self._show("", ""))
-        app = QApplication.instance()
-        if app is not None:
-            app.installEventFilter(self)
+        self._under: QWidget | None = None
+        self._look = QTimer(self)
+        self._look.setInterval(120)
+        self._look.timeout.connect(self._look_under)
+        self._look.start()
 
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is not None and event.type() == QEvent.Type.Enter and isinstance(watched, QWidget):
-            parent = watched.parentWidget()
-            tip = watched.toolTip() or (parent.toolTip() if parent is not None else "")
-            if tip and not self._said.isActive():
-                self._show(watched.accessibleName() or "", tip.split("\n")[0])
-        return False
+    def _look_under(self) -> None:
+        """Show the tip of what the pointer rests on. Looking now and then spares every event a filter in Python."""
+        under = QApplication.widgetAt(QCursor.pos())
+        if under is self._under or self._said.isActive():
+            return
+        self._under = under
+        parent = under.parentWidget() if under is not None else None
+        tip = (under.toolTip() if under is not None else "") or (parent.toolTip() if parent is not None else "")
+        if under is not None and tip:
+            self._show(under.accessibleName(), tip.split("\n")[0])
 
     def _show(self, name: str, hint: str) -> None:
         self.name.setText(name)
@@ -69,5 +75,6 @@ class StatusLine(QWidget):
         """Show what a frame took, and the memory held."""
         self.cost.setText(f"frame in {response.milliseconds:.0f} ms · {memory_mb():.0f} MB")
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        QPainter(self).fillRect(self.rect(), colour("window"))
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
+        painter.fillRect(self.rect(), colour("window"))

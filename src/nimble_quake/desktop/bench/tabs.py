@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
 
 THUMB = QSize(32, 18)
 
@@ -69,8 +70,8 @@ class MapTabs(QWidget):
         if path:
             self.menu_asked.emit(path, self.mapToGlobal(at))  # type: ignore[call-overload]
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.setFont(font())
         for path, name, box in self._boxes():

@@ -12,7 +12,6 @@ from PyQt6.QtGui import (
     QMouseEvent,
     QPainter,
     QPainterPath,
-    QPaintEvent,
     QPen,
     QWheelEvent,
 )
@@ -23,6 +22,7 @@ from nimble_quake.desktop.bench.time_paint import HEAD, MARKERS, RULER, bounds_o
 from nimble_quake.desktop.bench.time_rows import ROW, TimeRow, curve, rows_of, span_of
 from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.session import pins
 from nimble_quake.session.state import Session
@@ -195,8 +195,8 @@ class TimeLanes(QWidget):
                 return
         self.pin_panel.hide()
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), colour("window"))
         for row, top in self.tops():

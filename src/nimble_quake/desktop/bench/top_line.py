@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtGui import QAction, QKeySequence, QPainter, QPaintEvent
+from PyQt6.QtGui import QAction, QKeySequence, QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QMenuBar, QPushButton, QSizePolicy, QWidget
 
 from nimble_quake.desktop.bench.parts import quiet
 from nimble_quake.desktop.theme.look import font, icon
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.session.actions import ACTIONS, MENUS, Action
 
 
@@ -96,5 +97,6 @@ class TopLine(QWidget):
         super().resizeEvent(event)  # type: ignore[arg-type]
         self.figures.setVisible(self.width() > 1120)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        QPainter(self).fillRect(self.rect(), colour("window"))
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
+        painter.fillRect(self.rect(), colour("window"))

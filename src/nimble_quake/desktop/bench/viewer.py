@@ -11,7 +11,6 @@ from PyQt6.QtGui import (
     QKeyEvent,
     QMouseEvent,
     QPainter,
-    QPaintEvent,
     QPen,
     QWheelEvent,
 )
@@ -21,6 +20,7 @@ from nimble_quake.conventions import Bytes8
 from nimble_quake.desktop.bench.view_state import ViewState
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
 
 Overlay = Callable[[QPainter, "Viewer"], None]
 NUDGES = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
@@ -168,8 +168,8 @@ class Viewer(QWidget):
         frame = self.frame_rect()
         return frame.left() + frame.width() * (self.split or 0.0)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.fillRect(self.rect(), colour("well"))
         frame = self.frame_rect()
         smooth = self.zoom() * self.devicePixelRatioF() < 3

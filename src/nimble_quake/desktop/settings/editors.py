@@ -9,8 +9,8 @@ import math
 from pathlib import Path
 from typing import Any, Protocol
 
-from PyQt6.QtCore import QEvent, QObject, QPoint, Qt
-from PyQt6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QContextMenuEvent, QFocusEvent, QMouseEvent, QPainter, QWheelEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
     QColorDialog,
@@ -30,6 +30,7 @@ from nimble_quake.desktop.theme.look import icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.angle_field import AngleField
 from nimble_quake.desktop.widgets.drift_pad import DriftPad, bearing_word
+from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, SlideField, paint_tremor
 from nimble_quake.desktop.widgets.stop_bar import StopBar
@@ -233,13 +234,12 @@ class Chooser(QComboBox):
         self.setMinimumWidth(40)
         self.setFixedHeight(20)
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.installEventFilter(self)
 
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is not None and event.type() == QEvent.Type.Wheel and not self.hasFocus():
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None and not self.hasFocus():
             event.ignore()
-            return True
-        return super().eventFilter(watched, event)
+        else:
+            super().wheelEvent(event)
 
     def showPopup(self) -> None:
         view = self.view()
@@ -292,15 +292,26 @@ class SeedEditor(_Bound):
         self.field.show_value(float(self.session.shown(self.path) or 0))
 
 
+class Page(QPlainTextEdit):
+    """A page that says when the keyboard has left it."""
+
+    left = pyqtSignal()
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        self.left.emit()
+
+
 class WordsEditor(_Bound):
     """A line, or a small page where lines may be broken."""
 
     def __init__(self, session: Session, path: str, param: Words, region: str) -> None:
         super().__init__(session, path, param, region)
-        self.page: QPlainTextEdit | None = None
+        self.page: Page | None = None
         self.line: QLineEdit | None = None
         if param.lines:
-            self.page = QPlainTextEdit()
+            self.page = Page()
+            self.page.left.connect(self._left)
             self.page.setFixedHeight(44)
             self.page.setTabChangesFocus(True)
             self.page.textChanged.connect(self._typed)
@@ -309,10 +320,10 @@ class WordsEditor(_Bound):
             self.line = QLineEdit()
             self.line.setFixedHeight(20)
             self.line.textEdited.connect(self._typed)
+            self.line.editingFinished.connect(self._left)
             edit = self.line
         edit.setAccessibleName(param.label)
         edit.setToolTip(param.help)
-        edit.installEventFilter(self)
         self.row.addWidget(edit)
         self.setFocusProxy(edit)
         self._typing = False
@@ -328,11 +339,10 @@ class WordsEditor(_Bound):
                 self.begin()
             self.send(self.param.check(text[: getattr(self.param, "most", 5000)]))
 
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is not None and event.type() == QEvent.Type.FocusOut and self._typing:
+    def _left(self) -> None:
+        if self._typing:
             self._typing = False
             self.end()
-        return super().eventFilter(watched, event)
 
     def refresh(self) -> None:
         value = str(self.session.shown(self.path) or "")
@@ -452,8 +462,8 @@ class ColourWell(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(colour("raised"))
         painter.setPen(colour("chalk") if self.hasFocus() else colour("raised"))

@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.slide_field import SlideField
 from nimble_quake.params.kinds import Number
 
@@ -56,8 +57,8 @@ class AngleRing(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self.ended.emit()
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
         painter.setPen(QPen(colour("rail"), 1))

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour, ink_on
+from nimble_quake.desktop.widgets.painting import painted
 
 
 class Segments(QWidget):
@@ -84,8 +85,8 @@ class Segments(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(font())
         box = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)

@@ -11,7 +11,6 @@ from PyQt6.QtGui import (
     QMouseEvent,
     QPainter,
     QPainterPath,
-    QPaintEvent,
     QPen,
     QWheelEvent,
 )
@@ -20,6 +19,7 @@ from PyQt6.QtWidgets import QLineEdit, QSizePolicy, QWidget
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.arithmetic import shown_number, typed_number
+from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.params.kinds import Number
 
 STILL, MOVING, PINNED = "still", "moving", "pinned"
@@ -211,8 +211,8 @@ class SlideField(QWidget):
         super().focusOutEvent(event)
         self.update()
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
         focused = self.hasFocus() or self._drag is not None

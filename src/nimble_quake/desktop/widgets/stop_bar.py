@@ -12,13 +12,13 @@ from PyQt6.QtGui import (
     QKeyEvent,
     QMouseEvent,
     QPainter,
-    QPaintEvent,
     QPen,
     QPolygonF,
 )
 from PyQt6.QtWidgets import QColorDialog, QMenu, QWidget
 
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.params.kinds import MAX_STOPS, Stop, Stops
 from nimble_quake.raster.gradient import stop_colours
 
@@ -179,8 +179,8 @@ class StopBar(QWidget):
         if event:
             menu.exec(event.globalPos())
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         bar = self._bar()
         wide = max(2, int(bar.width()))
