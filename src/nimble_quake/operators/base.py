@@ -9,7 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar, Protocol, TypeAlias
+from typing import Any, ClassVar, Protocol
+
+import numpy as np
 
 from nimble_quake.conventions import REST, Affine, Field, Picture, Pixels, Seconds, Warp
 from nimble_quake.motion.timing import Moment
@@ -26,6 +28,9 @@ class Feed(Protocol):
 
     def plate_picture(self, plate_id: str, grid: Grid, *, with_quakes: bool) -> tuple[Picture, bool]:
         """Return a plate's finished picture on a grid, and whether it comes from 8-bit media."""
+
+    def map_values(self, map_id: str, grid: Grid, seconds: Seconds | None = None) -> Field | None:
+        """Return another map's finished values on a grid, now or at another time; None where there is no such map."""
 
     def complain(self, what: str, cure: str = "") -> None:
         """Say in one line that something is not as it should be; the frame goes on without it."""
@@ -78,76 +83,19 @@ class Context:
     feed: Feed
     rest: float = REST
     resolve: Callable[[float], Any] | None = None
+    steps_before: Callable[[Grid, Seconds], Field] | None = None
+
+    def below(self, grid: Grid, seconds: Seconds | None = None) -> Field:
+        """Return what the steps before this one made, on any grid, now or at another time. Do not write to it."""
+        if self.steps_before is None:
+            return np.full((*grid.shape, 1), self.rest, np.float32)
+        return self.steps_before(grid, self.at.seconds if seconds is None else seconds)
 
     def other(self, seconds: Seconds) -> Any:
         """Return this operator with its numbers as they are at another time."""
         if self.resolve is None:
             raise RuntimeError("this context cannot look at other times")
         return self.resolve(seconds)
-
-
-OPACITY = Number(
-    label="Mix", help="How much of this step is used", default=1.0, hard=(0, 1), usual=(0, 1), unit="%", factor=100,
-    decimals=0,
-)  # fmt: skip
-
-COMBINES = options(
-    over="Over: covers what came before",
-    add="Add: added about rest, so rest plus rest stays rest",
-    average="Average: half of each",
-    multiply="Multiply: darkens",
-    lighten="Lighten: keeps the lighter",
-    darken="Darken: keeps the darker",
-    difference="Difference: how far apart the two are",
-)
-
-
-Made: TypeAlias = Field | tuple[Field, Field]
-"""Map values; or values (H, W, 1) and how much they cover, (H, W, 1), 0...1."""
-
-
-class Source(Operator):
-    """A step that makes values."""
-
-    family = "source"
-    combine = Choice(label="Combine", help="How it meets the steps before it", default="over", options=COMBINES)
-    opacity = OPACITY
-
-    def make(self, grid: Grid, ctx: Context) -> Made:
-        """Return the map values on a grid, (H, W, 1), (H, W, 2) or (H, W, 4), or grey values with their cover."""
-        raise NotImplementedError
-
-    def timed(self) -> bool:
-        """Whether the result depends on the moment beyond the resolved numbers."""
-        return False
-
-    def rest(self, ctx: Context) -> float:
-        """Return the value that this source's picture rests at."""
-        return REST
-
-    @classmethod
-    def handles(cls) -> tuple[tuple[str, str], ...]:
-        """Return pairs of place parameters that are shown as the ends of a line."""
-        return ()
-
-
-class Shaper(Operator):
-    """A step that changes the values made so far."""
-
-    family = "shaper"
-    opacity = OPACITY
-
-    def margin(self, at: Moment) -> Pixels:
-        """Return how far beyond the result the function must see, in shot pixels; never more than a frame's side."""
-        return 0.0
-
-    def idle(self) -> bool:
-        """Whether these numbers change nothing."""
-        return False
-
-    def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
-        """Return the new values on `grid`, from values on `outer` (`grid` grown by the margin)."""
-        raise NotImplementedError
 
 
 class Quake(Operator):
@@ -247,7 +195,6 @@ FIT = Choice(label="Fit", help="How it is laid into the frame", default="contain
 
 __all__ = [
     "BLENDS",
-    "COMBINES",
     "FIT",
     "FITS",
     "Context",
@@ -257,6 +204,4 @@ __all__ = [
     "PlateKind",
     "Quake",
     "Raster",
-    "Shaper",
-    "Source",
 ]

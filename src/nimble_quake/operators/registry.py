@@ -9,7 +9,8 @@ from dataclasses import dataclass, field
 from functools import cache
 from importlib.metadata import entry_points
 
-from nimble_quake.operators.base import Operator, PlateKind, Quake, Shaper, Source
+from nimble_quake.operators.base import Operator, PlateKind, Quake
+from nimble_quake.operators.steps import Shaper, Source
 
 FAMILIES: dict[str, tuple[str, type[Operator]]] = {
     "source": ("nimble_quake.sources", Source),

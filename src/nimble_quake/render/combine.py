@@ -9,7 +9,7 @@ from nimble_quake.conventions import REST, Field
 from nimble_quake.raster.colour import as_channels
 from nimble_quake.raster.rows import run_rows
 
-MODES = ("over", "add", "average", "multiply", "lighten", "darken", "difference")
+MODES = ("over", "add", "average", "multiply", "lighten", "darken", "difference", "screen", "replace")
 FULL = np.ones((1, 1, 1), np.float32)
 
 
@@ -25,8 +25,11 @@ def _combine(below, above, cover, covered, opacity, mode, out, first, last):  # 
             if covered:
                 share *= cover[j, i, 0]
             if channels == 4:
-                share *= above[j, i, 3]
-                out[j, i, 3] = max(below[j, i, 3], share)
+                if mode == 8:
+                    out[j, i, 3] = below[j, i, 3] + (above[j, i, 3] - below[j, i, 3]) * share
+                else:
+                    share *= above[j, i, 3]
+                    out[j, i, 3] = max(below[j, i, 3], share)
             for k in range(colours):
                 a, b = below[j, i, k], above[j, i, k]
                 met = b
@@ -42,6 +45,8 @@ def _combine(below, above, cover, covered, opacity, mode, out, first, last):  # 
                     met = min(a, b)
                 elif mode == 6:
                     met = abs(a - b)
+                elif mode == 7:
+                    met = a + b - a * b
                 out[j, i, k] = a + (met - a) * share
 
 
@@ -58,10 +63,11 @@ def combined(below: Field, above: Field, mode: str, opacity: float, cover: Field
     return out
 
 
-def mixed(before: Field, after: Field, opacity: float) -> Field:
-    """Return a shaper's result at an opacity over what it was given."""
-    if opacity >= 1:
+def mixed(before: Field, after: Field, opacity: float, mask: Field | None = None) -> Field:
+    """Return a shaper's result at an opacity, and where a mask (H, W, 1) lets it, over what it was given."""
+    if opacity >= 1 and mask is None:
         return after
     count = max(before.shape[2], after.shape[2])
     before, after = as_channels(before, count), as_channels(after, count)
-    return before + (after - before) * np.float32(opacity)
+    share = np.float32(opacity) if mask is None else mask * np.float32(opacity)
+    return before + (after - before) * share

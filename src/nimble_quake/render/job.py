@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+import time
+from collections.abc import Hashable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
-from nimble_quake.conventions import Frames, Picture
-from nimble_quake.errors import ShotError
+from nimble_quake.conventions import Field, Frames, Picture, Seconds
+from nimble_quake.errors import LimitError, ShotError
 from nimble_quake.media.pool import MediaPool
+from nimble_quake.motion.kinds import is_moving
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Operator
 from nimble_quake.operators.registry import Registry, registry
-from nimble_quake.params.kinds import MediaFile, PlateRef
+from nimble_quake.params.kinds import MediaFile, Number, Pairs, PlateRef
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.memory import keep_freed_memory
 from nimble_quake.render.cache import ResultCache, Same
@@ -62,6 +65,63 @@ class Job:
         self.path = ""
         self._operators: dict[tuple[str, Frames], Operator | None] = {}
         self.under_way: list[str] = []
+        self.keys_under_way: list[str] = []
+        self.costs: dict[str, float] = {}
+        """Milliseconds each step took, by path; what was remembered took none."""
+        self._looks = [0]
+
+    def at(self, seconds: Seconds) -> Job:
+        """Return the same shot at another time, for a step that looks there; shares what is counted and told."""
+        then = Job(self.engine, self.shot, round(seconds * float(self.shot.rate), 6))
+        then.problems, then.under_way, then.keys_under_way = self.problems, self.under_way, self.keys_under_way
+        then._looks = self._looks
+        return then
+
+    def count_look(self, most: int) -> None:
+        """Count a look at another time. Raises LimitError past `most` in one frame."""
+        self._looks[0] += 1
+        if self._looks[0] > most:
+            raise LimitError(
+                "its steps look at more than 400 other times", where=self.path, cure="use fewer copies or echoes"
+            )
+
+    @contextmanager
+    def inside(self, path: str, what: str, cure: str) -> Iterator[None]:
+        """Refuse to compute what is being computed already: a loop, told with the path that closes it."""
+        if path in self.under_way:
+            raise ShotError(what, where=" -> ".join([*self.under_way, path]), cure=cure)
+        self.under_way.append(path)
+        try:
+            yield
+        finally:
+            self.under_way.pop()
+
+    @contextmanager
+    def timed(self, path: str) -> Iterator[None]:
+        """Count the milliseconds of a step; those of steps it asks for are counted as theirs, not as its own."""
+        began, inner = time.perf_counter(), sum(self.costs.values())
+        yield
+        taken = (time.perf_counter() - began) * 1000
+        self.add_cost(path, taken - (sum(self.costs.values()) - inner))
+
+    def add_cost(self, path: str, milliseconds: float) -> None:
+        """Add to a step's cost."""
+        self.costs[path] = self.costs.get(path, 0.0) + max(0.0, milliseconds)
+
+    def map_values(self, map_id: str, grid: Grid, seconds: Seconds | None = None) -> Field | None:
+        from nimble_quake.render.maps import other_map
+
+        return other_map(self, map_id, grid, seconds)
+
+    def moves(self, node: Node, operator: Operator, path: str) -> bool:
+        """Return whether any of a node's numbers changes over time."""
+        for name, param in operator.declared.items():
+            raw = node.values.get(name)
+            speed = isinstance(param, Number | Pairs) and param.accumulates
+            start = param.default if raw is None else raw
+            if is_moving(raw) or (speed and start not in (0, 0.0, (0.0, 0.0))):
+                return True
+        return False
 
     @property
     def media(self) -> MediaPool:

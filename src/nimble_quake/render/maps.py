@@ -1,114 +1,218 @@
 """Maps: a recipe's steps, from the last one back to what it needs.
 
-Each step's values are remembered under everything they depend on, so a still part of a recipe is computed once.
+Each result is remembered under everything it depends on, so a still part of a recipe is computed once. Neighbouring
+point shapers run in one pass; neighbouring benders are composed and sample once.
 """
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+import time
+from collections.abc import Callable, Hashable
+from dataclasses import replace
+from typing import TypeAlias
 
+import msgspec
 import numpy as np
 
-from nimble_quake.conventions import REST, Field
-from nimble_quake.errors import ShotError
-from nimble_quake.operators.base import Shaper, Source
-from nimble_quake.raster.colour import as_channels
+from nimble_quake.conventions import REST, Field, Seconds
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.steps import Bender, PointShaper, Source
+from nimble_quake.raster.bent import places_of, sampled_at
+from nimble_quake.raster.colour import as_channels, channel
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.pointwise import run_ops
 from nimble_quake.render.combine import combined, mixed
 from nimble_quake.render.job import Job
+from nimble_quake.render.recipes import Unit, key_of, rest_of, units_of
 from nimble_quake.shot.model import Map, Node
 
+Ground: TypeAlias = Callable[[Job, Grid], Field]
+"""What lies beneath the first step: the rest level, or what a bracket was given."""
 
-def map_field(job: Job, map: Map, grid: Grid, *, upto: int | None = None) -> Field:
-    """Return a map's finished values on a grid, or those after its first `upto` steps. Do not write to it."""
-    if f"maps/{map.id}" in job.under_way:
-        loop = " -> ".join([*job.under_way, f"maps/{map.id}"])
-        raise ShotError("the map reads itself", where=loop, cure="let one of them read another plate")
-    job.under_way.append(f"maps/{map.id}")
-    try:
-        steps = map.recipe if upto is None else map.recipe[:upto]
-        return _values(job, map, [step for step in steps if step.on], grid)
-    finally:
-        job.under_way.pop()
+Key: TypeAlias = tuple[Hashable, ...]
+
+MOST_LOOKS = 400
+"""How often the steps of one frame may look at other times, so that echoes of echoes end."""
+
+
+def map_field(job: Job, map: Map, grid: Grid, *, upto: int | None = None, only: str = "") -> Field:
+    """Return a map's finished values on a grid; those after its first `upto` steps; or of step `only` alone.
+
+    Do not write to it.
+    """
+    steps = map.recipe if upto is None else map.recipe[:upto]
+    if only:
+        steps = tuple(step for step in map.recipe if only in (step.id, step.inside))
+    with job.inside(f"maps/{map.id}", "the map reads itself", "let one of them read another"):
+        return _run(job, map, units_of(job, map, steps), grid, _at_rest, ())
 
 
 def map_rest(job: Job, map: Map) -> float:
     """Return what a finished map rests at: 128/255 where an 8-bit picture has the last say, else one half."""
-    for step in reversed(map.recipe):
-        operator = job.operator("step", step, _path(map, step)) if step.on else None
-        if isinstance(operator, Source) and operator.opacity > 0:
-            return operator.rest(job.context(operator, step, _path(map, step)))
-    return REST
+    return rest_of(job, units_of(job, map, map.recipe), REST)
 
 
-def _path(map: Map, step: Node) -> str:
-    return f"maps/{map.id}/steps/{step.id}"
+def other_map(job: Job, map_id: str, grid: Grid, seconds: Seconds | None) -> Field | None:
+    """Return another map's values, now or at another time; None where there is none."""
+    map = job.shot.map(map_id) if map_id else None
+    if map is None:
+        return None
+    return map_field(job if seconds is None else job.at(seconds), map, grid)
 
 
-def _rest_before(job: Job, map: Map, steps: list[Node]) -> float:
-    for step in reversed(steps):
-        operator = job.operator("step", step, _path(map, step))
-        if isinstance(operator, Source):
-            return operator.rest(job.context(operator, step, _path(map, step)))
-    return REST
+def _at_rest(job: Job, grid: Grid) -> Field:
+    return np.full((*grid.shape, 1), REST, np.float32)
 
 
-def _key(job: Job, map: Map, steps: list[Node]) -> tuple[Hashable, ...]:
-    keys: list[Hashable] = []
-    for step in steps:
-        operator = job.operator("step", step, _path(map, step))
-        if operator is None or getattr(operator, "opacity", 1) <= 0:
-            continue
-        timed = isinstance(operator, Source) and operator.timed()
-        keys.append((operator.key(), job.depends(operator, timed)))
-    return tuple(keys)
-
-
-def _values(job: Job, map: Map, steps: list[Node], grid: Grid) -> Field:
-    if not steps:
-        return np.full((*grid.shape, 1), REST, np.float32)
-    step, before = steps[-1], steps[:-1]
-    operator = job.operator("step", step, _path(map, step))
-    if operator is None:
-        return _values(job, map, before, grid)
-    if isinstance(operator, Shaper):
-        if operator.idle() or operator.opacity <= 0:
-            return _values(job, map, before, grid)
-        return _kept(job, map, steps, grid, lambda: _shaped(job, map, step, operator, before, grid))
-    if isinstance(operator, Source):
-        if operator.opacity <= 0:
-            return _values(job, map, before, grid)
-        return _kept(job, map, steps, grid, lambda: _made(job, map, step, operator, before, grid))
-    return _values(job, map, before, grid)
-
-
-def _kept(job: Job, map: Map, steps: list[Node], grid: Grid, make) -> Field:  # type: ignore[no-untyped-def]
-    found: Field = job.engine.cache.get(("map", _key(job, map, steps), grid), make)
+def _run(job: Job, map: Map, units: tuple[Unit, ...], grid: Grid, ground: Ground, ground_key: Key) -> Field:
+    """Return what units make over a ground."""
+    if not units:
+        return ground(job, grid)
+    key = ("map", key_of(units), ground_key, grid)
+    found: Field = job.engine.cache.get(key, lambda: _computed(job, map, units, grid, ground, ground_key))
     return found
 
 
-def _shaped(job: Job, map: Map, step: Node, operator: Shaper, before: list[Node], grid: Grid) -> Field:
-    outer = grid.grown(grid.samples(operator.margin(job.moment)))
-    below = _values(job, map, before, outer)
-    ctx = job.context(operator, step, _path(map, step), _rest_before(job, map, before))
-    after = operator.shape(below, outer, grid, ctx)
-    return mixed(below[grid.inside(outer)], after, operator.opacity) if operator.opacity < 1 else after
+def _computed(job: Job, map: Map, units: tuple[Unit, ...], grid: Grid, ground: Ground, ground_key: Key) -> Field:
+    last, before = units[-1], units[:-1]
+
+    def below(on: Grid, seconds: Seconds | None = None) -> Field:
+        if seconds is None or seconds == job.moment.seconds:
+            return _run(job, map, before, on, ground, ground_key)
+        return _earlier(job, map, before, on, seconds, ground, ground_key)
+
+    if isinstance(last.operator, Source):
+        return _made(job, last, bool(before) or ground is not _at_rest, grid, below)
+    run = _neighbours(units)
+    if len(run) > 1:
+        rests = _run(job, map, units[: -len(run)], grid, ground, ground_key) if _fuses(last) else None
+        return _fused(job, run, rests, grid, lambda on: _run(job, map, units[: -len(run)], on, ground, ground_key))
+    ctx = replace(job.context(last.operator, last.node, last.path, rest_of(job, before, REST)), steps_before=below)
+    with job.timed(last.path):
+        after = _bracket(job, map, last, grid, ctx, ground_key) if last.inner else last.operator.run(grid, ctx)  # type: ignore[attr-defined]
+    if last.plain:
+        return after
+    return mixed(below(grid), after, last.operator.opacity, _mask(job, last, grid))  # type: ignore[attr-defined]
 
 
-def _made(job: Job, map: Map, step: Node, operator: Source, before: list[Node], grid: Grid) -> Field:
-    made = operator.make(grid, job.context(operator, step, _path(map, step)))
+def _earlier(
+    job: Job, map: Map, before: tuple[Unit, ...], on: Grid, seconds: Seconds, ground: Ground, ground_key: Key
+) -> Field:
+    """The steps before, at another time: the same nodes with the numbers they have then."""
+    job.count_look(MOST_LOOKS)
+    then = job.at(seconds)
+    ids = {unit.node.id for unit in before} | {unit.node.id for outer in before for unit in outer.inner}
+    nodes = tuple(step for step in map.recipe if step.id in ids)
+    units = units_of(then, map, tuple(_freed(step, ids) for step in nodes))
+    return _run(then, map, units, on, ground, (*ground_key, then.moment.frame) if ground_key else ())
+
+
+def _freed(step: Node, ids: set[str]) -> Node:
+    """Free a step from a bracket that is not among the steps asked for (it is the ground they stand on)."""
+    return step if step.inside in ids or not step.inside else msgspec.structs.replace(step, inside="")
+
+
+def _neighbours(units: tuple[Unit, ...]) -> tuple[Unit, ...]:
+    """The steps at the end that can be done in one go: all point shapers, or all benders."""
+    kind = PointShaper if isinstance(units[-1].operator, PointShaper) else Bender
+    count = 0
+    for unit in reversed(units):
+        if not isinstance(unit.operator, kind) or not unit.plain or unit.inner or not _fusible(unit):
+            break
+        count += 1
+    return units[len(units) - count :]
+
+
+def _fusible(unit: Unit) -> bool:
+    operator = type(unit.operator)
+    return operator.run is (Bender.run if issubclass(operator, Bender) else PointShaper.run)  # type: ignore[attr-defined]
+
+
+def _fuses(unit: Unit) -> bool:
+    return isinstance(unit.operator, PointShaper)
+
+
+def _fused(job: Job, run: tuple[Unit, ...], field: Field | None, grid: Grid, below: Callable[[Grid], Field]) -> Field:
+    """Run neighbours in one go; their cost is shared evenly among them."""
+    contexts = [job.context(unit.operator, unit.node, unit.path) for unit in run]
+    began = time.perf_counter()
+    if field is not None:
+        rest = contexts[0].rest
+        out = run_ops(field, tuple(op for unit in run for op in unit.operator.ops(rest)))  # type: ignore[attr-defined]
+    else:
+        places = places_of(grid)
+        for unit, ctx in zip(reversed(run), reversed(contexts), strict=True):
+            places = unit.operator.look(places, ctx)  # type: ignore[attr-defined]
+        out = sampled_at(below, grid, places, (job.moment.width, job.moment.height))
+    for unit in run:
+        job.add_cost(unit.path, (time.perf_counter() - began) * 1000 / len(run))
+    return out
+
+
+def _made(job: Job, unit: Unit, covers: bool, grid: Grid, below: Callable[[Grid], Field]) -> Field:
+    operator = unit.operator
+    assert isinstance(operator, Source)
+    made = _source_values(job, unit, grid)
     cover = None
     if isinstance(made, tuple):
         made, cover = made
-        if not before:  # clear parts of the first step stay clear
+        if not covers:  # clear parts of the first step stay clear
             return _with_alpha(made, cover, operator.opacity)
+    mask = _mask(job, unit, grid)
     opaque = cover is None and (made.shape[2] < 4 or bool((made[..., 3] >= 1).all()))
-    if operator.combine == "over" and operator.opacity >= 1 and (opaque or not before):
+    if operator.combine in ("over", "replace") and unit.plain and (opaque or not covers):
         return made
-    return combined(_values(job, map, before, grid), made, operator.combine, operator.opacity, cover)
+    if mask is not None:
+        cover = mask if cover is None else cover * mask
+    return combined(below(grid), made, operator.combine, operator.opacity, cover)
+
+
+def _source_values(job: Job, unit: Unit, grid: Grid) -> Field | tuple[Field, Field]:
+    """A source's own values; those of a still one are remembered by themselves, whatever moves beneath it."""
+    operator = unit.operator
+    ctx = job.context(operator, unit.node, unit.path)
+
+    def make() -> Field | tuple[Field, Field]:
+        with job.timed(unit.path):
+            return operator.make(grid, ctx)  # type: ignore[attr-defined, no-any-return]
+
+    if operator.timed() or job.moves(unit.node, operator, unit.path):
+        return make()
+    found: Field | tuple[Field, Field] = job.engine.cache.get(("source", unit.key, grid), make)
+    return found
 
 
 def _with_alpha(grey: Field, cover: Field, opacity: float) -> Field:
     out = np.ascontiguousarray(as_channels(grey, 4))
     out[..., 3:] = cover * np.float32(opacity)
     return out
+
+
+def _mask(job: Job, unit: Unit, grid: Grid) -> Field | None:
+    """A step's mask as (H, W, 1), held to 0...1; None where it has none."""
+    id = getattr(unit.operator, "mask", "")
+    if not id:
+        return None
+    values = other_map(job, id, grid, None)
+    if values is None:
+        job.path = unit.path
+        job.complain("its mask is not there", "choose another map")
+        return None
+    return np.clip(channel(values, "value"), 0, 1)[..., None]
+
+
+def _bracket(job: Job, map: Map, unit: Unit, grid: Grid, ctx: Context, ground_key: Key) -> Field:
+    """A bracket's steps over what was there before, in the bracket's own space."""
+    operator = unit.operator
+    key = ("in", unit.key, ground_key)
+
+    def ground(inner_job: Job, on: Grid) -> Field:
+        outer = ctx if inner_job is job else replace(ctx, at=inner_job.moment)
+        values: Field = operator.enter(on, outer)  # type: ignore[attr-defined]
+        return values
+
+    def inside(on: Grid) -> Field:
+        return _run(job, map, unit.inner, on, ground, key)
+
+    left: Field = operator.leave(grid, ctx, inside)  # type: ignore[attr-defined]
+    return left

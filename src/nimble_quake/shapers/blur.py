@@ -6,7 +6,8 @@ import numpy as np
 
 from nimble_quake.conventions import Field, Pixels
 from nimble_quake.motion.timing import Moment
-from nimble_quake.operators.base import Context, Shaper
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.filters import blur_margin, gaussian
 from nimble_quake.raster.grid import Grid

@@ -2,22 +2,16 @@
 
 from __future__ import annotations
 
-import numpy as np
-
-from nimble_quake.conventions import Field
-from nimble_quake.operators.base import Context, Shaper
-from nimble_quake.raster.grid import Grid
+from nimble_quake.operators.steps import PointShaper
+from nimble_quake.raster.pointwise import LINEAR, Op, op
 
 
-class Invert(Shaper):
+class Invert(PointShaper):
     """Turns values round about the rest level: 2 rest - value, so rest stays exactly where it is."""
 
     title = "Invert"
     group = "Values"
     help = "Reverses every push; the rest level stays"
 
-    def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
-        out = field.copy()
-        values = out[..., :3] if field.shape[2] == 4 else out
-        np.subtract(np.float32(2 * ctx.rest), values, out=values)
-        return out
+    def ops(self, rest: float) -> tuple[Op, ...]:
+        return (op(LINEAR, -1.0, 2 * rest),)

@@ -4,19 +4,16 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-
-from nimble_quake.conventions import Field
-from nimble_quake.operators.base import Context, Shaper
+from nimble_quake.operators.steps import PointShaper
 from nimble_quake.params.kinds import Number, Toggle
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.pointwise import CLIP, LINEAR, POWER, Op, op
 
 
 def _level(label: str, help: str, default: float) -> Number:
     return Number(label=label, help=help, default=default, hard=(-4, 5), usual=(0, 1), decimals=3)
 
 
-class Levels(Shaper):
+class Levels(PointShaper):
     """Black, middle and white: stretches what lies between black and white over the whole range."""
 
     title = "Levels"
@@ -36,20 +33,16 @@ class Levels(Shaper):
     def idle(self) -> bool:
         return (self.black, self.middle, self.white, self.low, self.high, self.clip) == (0, 0.5, 1, 0, 1, False)
 
-    def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
-        out = field.copy()
-        values = out[..., :3] if field.shape[2] == 4 else out
+    def ops(self, rest: float) -> tuple[Op, ...]:
+        if self.idle():
+            return ()
         span = self.white - self.black
         span = math.copysign(max(abs(span), 1e-6), span)
-        values -= np.float32(self.black)
-        values *= np.float32(1 / span)
+        found = [op(LINEAR, 1 / span, 0, self.black)]
         if self.middle != 0.5:
-            power = np.float32(math.log(0.5) / math.log(self.middle))
-            inside = (values > 0) & (values < 1)  # beyond black and white the curve goes on straight
-            np.power(values, power, out=values, where=inside)
+            found.append(op(POWER, math.log(0.5) / math.log(self.middle)))
         if self.clip:
-            np.clip(values, 0, 1, out=values)
+            found.append(op(CLIP, 0, 1))
         if (self.low, self.high) != (0.0, 1.0):
-            values *= np.float32(self.high - self.low)
-            values += np.float32(self.low)
-        return out
+            found.append(op(LINEAR, self.high - self.low, self.low))
+        return tuple(found)

@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Pixels
 from nimble_quake.motion.timing import Moment
-from nimble_quake.operators.base import Context, Shaper
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Number, Toggle
 from nimble_quake.raster.filters import cell_means
 from nimble_quake.raster.grid import Grid

@@ -27,7 +27,7 @@ def changes(old: Shot, new: Shot) -> set[str]:
 
 def _outline(shot: Shot) -> list[object]:
     """What lists show: order, names, switches, kinds, spans and couplings."""
-    maps = [(m.id, m.name, [(s.id, s.kind, s.name, s.on) for s in m.recipe]) for m in shot.maps]
+    maps = [(m.id, m.name, [(s.id, s.kind, s.name, s.on, s.inside) for s in m.recipe]) for m in shot.maps]
     plates = [
         (
             p.id,

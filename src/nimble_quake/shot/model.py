@@ -25,6 +25,8 @@ class Node(msgspec.Struct, frozen=True, kw_only=True):
     version: int = 1
     name: str = ""
     on: bool = True
+    inside: str = ""
+    """The id of the bracket a step lies in (steps of recipes only); the bracket stands before it."""
     values: dict[str, Any] = {}
     extra: dict[str, Json] = {}
 

@@ -18,7 +18,7 @@ from nimble_quake.shotfile.values import decoded_value, encoded_value
 MOST = {"plates": 1000, "maps": 500, "quakes": 100, "recipe": 200, "markers": 10_000}
 MARK = "nimble_quake"
 
-NODE_KEYS = ("id", "kind", "version", "name", "on", "values")
+NODE_KEYS = ("id", "kind", "version", "name", "on", "inside", "values")
 PLATE_KEYS = (*NODE_KEYS, "start", "end", "locked", "quakes")
 
 
@@ -151,6 +151,7 @@ class _Reader:
             version=version,
             name=self.get(raw, "name", str, "", where)[:200],
             on=self.get(raw, "on", bool, True, where),
+            inside=self.get(raw, "inside", str, "", where)[:100],
             values=known,
             extra=extra,
         )
@@ -246,6 +247,8 @@ def _encoded_node(node: Node, family: str, folder: Path | None) -> dict[str, Jso
         out["name"] = node.name
     if not node.on:
         out["on"] = False
+    if node.inside:
+        out["inside"] = node.inside
     operator = registry().get(family, node.kind)
     values = _encoded_values(operator, node, folder)
     extra = dict(node.extra)

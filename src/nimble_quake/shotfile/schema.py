@@ -76,6 +76,7 @@ def _node(operator: type[Operator], more: dict[str, Any] | None = None) -> dict[
             "version": {"type": "integer", "minimum": 1},
             "name": {"type": "string"},
             "on": {"type": "boolean"},
+            "inside": {"type": "string"},
             "values": {"type": "object", "properties": values},
             **(more or {}),
         },

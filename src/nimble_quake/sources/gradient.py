@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_quake.operators.base import Context, Made, Source
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Place, Stop, Stops, Toggle, options
 from nimble_quake.raster.gradient import along, colour_at, grey_at
 from nimble_quake.raster.grid import Grid

@@ -7,7 +7,8 @@ import math
 import numpy as np
 
 from nimble_quake.conventions import Affine, Field
-from nimble_quake.operators.base import Context, Source
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Drift, Number, Seed, Toggle, options
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid

@@ -6,7 +6,8 @@ import numpy as np
 
 from nimble_quake.conventions import REST, REST_OF_8_BIT, Field, Picture
 from nimble_quake.errors import MediaError
-from nimble_quake.operators.base import FITS, Context, Source
+from nimble_quake.operators.base import FITS, Context
+from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, MediaFile, Number, PlateRef, Toggle, options
 from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.grid import Grid
