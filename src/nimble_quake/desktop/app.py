@@ -42,6 +42,7 @@ def application(theme: str) -> QApplication:
     app.setApplicationName("Nimble Quake")
     app.setDesktopFileName("nimble-quake")
     look.apply(app, theme)
+    sys.setswitchinterval(0.001)  # render threads wait less for a window that paints, and it for them
     collect_here(app)
     return app
 

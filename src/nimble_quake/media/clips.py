@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import MAX_FRAMES, Picture, Seconds
 from nimble_quake.errors import LimitError, MediaError
+from nimble_quake.media.planes import Planes, picture_of, planes_of
 from nimble_quake.raster.convert import premultiplied
 from nimble_quake.raster.grid import refuse_enormous
 
@@ -43,7 +44,7 @@ class Clip:
         self._container: Any = None
         self._frames: Any = None
         self._next = 0
-        self._kept: OrderedDict[int, NDArray[Any]] = OrderedDict()
+        self._kept: OrderedDict[int, NDArray[Any] | Planes] = OrderedDict()
         try:
             self._open()
             self._index()
@@ -123,7 +124,11 @@ class Clip:
 
     def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
         width, height = min(max(width, 1), self.width), min(max(height, 1), self.height)
-        rgba = self._rgba(self.frame_at(seconds))
+        rgba = self._decoded_at(self.frame_at(seconds))
+        if isinstance(rgba, Planes):
+            across, down = (width, height) if self._turn % 2 == 0 else (height, width)
+            made = picture_of(rgba, across, down)
+            return np.ascontiguousarray(np.rot90(made, -self._turn)) if self._turn else made
         if (width, height) == (self.width, self.height):
             return premultiplied(rgba)
         # Converting at full size takes libswscale's fast way; averaging comes after it, and after any alpha.
@@ -133,7 +138,8 @@ class Clip:
             )
         return premultiplied(np.asarray(cv2.resize(rgba, (width, height), interpolation=cv2.INTER_AREA), rgba.dtype))
 
-    def _rgba(self, number: int) -> NDArray[Any]:
+    def _decoded_at(self, number: int) -> NDArray[Any] | Planes:
+        """Return a frame as planes, or as straight RGBA where its format is not read as planes."""
         with self._lock:
             if number in self._kept:
                 self._kept.move_to_end(number)
@@ -181,7 +187,10 @@ class Clip:
     def _next_frame(self) -> av.VideoFrame | None:
         return next(self._frames, None)
 
-    def _converted(self, frame: av.VideoFrame) -> NDArray[Any]:
+    def _converted(self, frame: av.VideoFrame) -> NDArray[Any] | Planes:
+        planes = planes_of(frame)
+        if planes is not None:
+            return planes
         kind = "rgba64le" if self._bits16 else "rgba"
         rgb = frame.format.name.startswith(("rgb", "bgr", "gbr", "gray", "argb", "abgr"))
         converted = frame.reformat(

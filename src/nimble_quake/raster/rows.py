@@ -8,8 +8,10 @@ computed the same way whatever the split, so results do not depend on the number
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
+import threading
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from functools import cache
 from typing import Any
 
@@ -23,6 +25,19 @@ cv2.setNumThreads(1)
 """OpenCV's own threads spin while they wait, which takes the cores from ours; we split its work by rows instead."""
 
 
+_here = threading.local()
+
+
+@contextmanager
+def on_one_thread() -> Iterator[None]:
+    """Do not split rows in this thread: where several frames are made at once, each on a core of its own is faster."""
+    before, _here.alone = getattr(_here, "alone", False), True
+    try:
+        yield
+    finally:
+        _here.alone = before
+
+
 @cache
 def _pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(max_workers=max(1, THREADS), thread_name_prefix="rows")
@@ -30,7 +45,7 @@ def _pool() -> ThreadPoolExecutor:
 
 def run_rows(kernel: Callable[..., Any], height: int, *args: Any) -> None:
     """Call `kernel(*args, first, last)` for bands that cover rows 0...height."""
-    bands = min(THREADS, height // MIN_ROWS)
+    bands = 1 if getattr(_here, "alone", False) else min(THREADS, height // MIN_ROWS)
     if bands <= 1:
         kernel(*args, 0, height)
         return

@@ -7,7 +7,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from typing import Any
 
-DEFAULT_BUDGET = 160 * 2**20
+DEFAULT_BUDGET = 112 * 2**20
 """Bytes; two 1280x720 float pictures take 30 MB."""
 
 
@@ -56,7 +56,8 @@ class ResultCache:
 
     def put(self, key: Hashable, made: Any) -> None:
         """Remember a result, unless it alone would fill the budget."""
-        size = int(getattr(made, "nbytes", 256))
+        parts = made if isinstance(made, tuple) else (made,)
+        size = sum(int(getattr(part, "nbytes", 256)) for part in parts)
         if size > self.budget:
             return
         with self._lock:

@@ -5,11 +5,13 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Sequence
+from contextlib import nullcontext
 
+from nimble_quake.raster.rows import on_one_thread
 from nimble_quake.render.bench import BenchRequest, BenchResponse, answer
 from nimble_quake.render.job import Engine
 
-DEFAULT_BUDGET = 120 * 2**20
+DEFAULT_BUDGET = 88 * 2**20
 WORKERS = 2
 
 
@@ -29,6 +31,8 @@ class Scheduler:
         self._used = self._working = 0
         self._wake = threading.Condition()
         self._stopping = False
+        self.finished = 0
+        """How many frames have been computed so far."""
         self.cost = 40.0
         """Running mean of milliseconds a frame took."""
         self._threads = [threading.Thread(target=self._work, name=f"frames-{n}", daemon=True) for n in range(WORKERS)]
@@ -114,9 +118,11 @@ class Scheduler:
 
     def _compute(self, request: BenchRequest, live: int) -> None:
         """Compute a request; `live` is the number of its asking, 0 for a frame that is prepared ahead."""
-        response = answer(self._engine, request)
+        with nullcontext() if live else on_one_thread():  # ahead, the other threads have frames of their own
+            response = answer(self._engine, request)
         with self._wake:
             self._under_way.discard(request.key())
+            self.finished += 1
             self.cost += (response.milliseconds - self.cost) * 0.15
             if not request.probe:
                 self._keep(request.key(), response)

@@ -21,7 +21,7 @@ class Preferences:
     preview: str = "auto"
     recent: list[str] = field(default_factory=list)
     autosave_seconds: int = 20
-    cache_mb: int = 160
+    cache_mb: int = 112
     window: list[int] = field(default_factory=list)
     splitters: dict[str, list[int]] = field(default_factory=dict)
 

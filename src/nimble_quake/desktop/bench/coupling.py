@@ -141,7 +141,7 @@ class Coupling(Region):
             self.refresh()
 
     def _refresh_values(self) -> None:
-        self.settings.refresh()
+        self.settings.follow()
         self.graph.update()
 
     def _say(self, text: str) -> None:

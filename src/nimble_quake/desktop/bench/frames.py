@@ -40,6 +40,7 @@ class Frames(QObject):
         self.dropped = 0
         self.last: BenchResponse | None = None
         self._began = (0.0, 0)
+        self._asked_for = self._seen = -1
         self._shown: list[float] = []
         self._clock = QTimer(self)
         self._clock.setInterval(4)
@@ -161,13 +162,18 @@ class Frames(QObject):
 
     def _tick(self) -> None:
         wanted = self._wanted()
+        if wanted == self._asked_for and self.scheduler.finished == self._seen:
+            return  # nothing has been finished since the last look
+        self._seen = self.scheduler.finished
         if self.last is not None and self.last.request.frame == wanted and not self.last.request.probe:
             return
         kept = self.scheduler.ready(self.request(wanted, probe=False))
         if kept is None or (self.last is kept):
-            if wanted != self.session.frame and kept is None:
-                self._missed(wanted)
+            if wanted not in (self.session.frame, self._asked_for) and kept is None:
+                self._prepare(wanted)  # true time goes on, and the coming ones are asked for
+            self._asked_for = wanted
             return
+        self._asked_for = wanted
         skipped = (wanted - self.session.frame - 1) % max(1, self.session.shot.length)
         self.dropped += skipped if 0 < skipped < 60 else 0
         now = time.perf_counter()
@@ -177,10 +183,6 @@ class Frames(QObject):
         self.last = kept
         self.session.set_frame(wanted)
         self.arrived.emit(kept)
-        self._prepare(wanted)
-
-    def _missed(self, wanted: int) -> None:
-        """No frame is ready: true time goes on, and the coming ones are asked for."""
         self._prepare(wanted)
 
     def shut(self) -> None:

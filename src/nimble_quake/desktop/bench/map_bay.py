@@ -205,7 +205,7 @@ class MapBay(Region):
         map = find(self.session.shot, self.session.selection.map) if self.session.selection.map else None
         if isinstance(map, Map) and not self.frames.playing:
             self.recipe.show_rows(self._rows(map), (self.session.selection.step,))
-        self.settings.refresh()
+        self.settings.follow()
 
     def _rows(self, map: Map) -> list[Row]:
         rows = []

@@ -165,7 +165,7 @@ class PictureBay(Region):
     def _moved(self) -> None:
         if not self.frames.playing:
             self.stack.show_rows(self._rows(), self.stack.selected)
-        self.settings.refresh()
+        self.settings.follow()
         self.viewer.update()
 
     def _rows(self) -> list[Row]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from pathlib import Path
 
 from PyQt6.QtCore import QTimer
@@ -42,6 +43,7 @@ class StatusLine(QWidget):
         self._said = QTimer(self)
         self._said.setSingleShot(True)
         self._said.timeout.connect(lambda: self._show("", ""))
+        self._counted = 0.0
         self._under: QWidget | None = None
         self._look = QTimer(self)
         self._look.setInterval(120)
@@ -73,7 +75,10 @@ class StatusLine(QWidget):
 
     def show_cost(self, response: BenchResponse) -> None:
         """Show what a frame took, and the memory held."""
-        self.cost.setText(f"frame in {response.milliseconds:.0f} ms · {memory_mb():.0f} MB")
+        now = time.monotonic()
+        if now - self._counted > 0.5:
+            self._counted = now
+            self.cost.setText(f"frame in {response.milliseconds:.0f} ms · {memory_mb():.0f} MB")
 
     @painted
     def paintEvent(self, painter: QPainter) -> None:

@@ -13,12 +13,22 @@ from PyQt6.QtGui import (
     QPainter,
     QPainterPath,
     QPen,
+    QPixmap,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import QInputDialog, QMenu, QWidget
 
 from nimble_quake.desktop.bench.pin_panel import PinPanel
-from nimble_quake.desktop.bench.time_paint import HEAD, MARKERS, RULER, bounds_of, paint_now, paint_row, paint_ruler
+from nimble_quake.desktop.bench.time_paint import (
+    HEAD,
+    MARKERS,
+    RULER,
+    bounds_of,
+    paint_now,
+    paint_row,
+    paint_ruler,
+    paint_value,
+)
 from nimble_quake.desktop.bench.time_rows import ROW, TimeRow, curve, rows_of, span_of
 from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
 from nimble_quake.desktop.theme.roles import colour
@@ -53,11 +63,14 @@ class TimeLanes(QWidget):
         self.scrolled = 0
         self._whole = True
         self._drag: tuple[str, Any] | None = None
+        self.ruled: list[float] = []
+        """Where the ruler's times stand."""
         self._box: QRectF | None = None
         self._bounds: dict[str, tuple[float, float]] = {}
         self._bounds_of: dict[str, tuple[Any, int]] = {}
         self._traces: dict[str, tuple[Any, tuple[float, float, int], list[list[float]]]] = {}
         self.paths: dict[tuple[str, int], tuple[object, QPainterPath]] = {}
+        self._bed: tuple[object, QPixmap] | None = None
         self.rows: list[TimeRow] = []
         self.pin_panel = PinPanel(session, self)
         self.setMouseTracking(True)
@@ -66,7 +79,7 @@ class TimeLanes(QWidget):
         self.setMinimumHeight(RULER + MARKERS + ROW)
         session.changed.connect(lambda _: self.refresh())
         session.selected.connect(self.refresh)
-        session.moved.connect(self.update)
+        session.moved.connect(super().update)
         session.moved.connect(self.place_pin_panel)
 
     def sizeHint(self) -> QSize:
@@ -195,28 +208,55 @@ class TimeLanes(QWidget):
                 return
         self.pin_panel.hide()
 
+    def update(self, *area: Any) -> None:
+        """Draw everything anew; when only the playhead moved, what lies beneath it is kept."""
+        self._bed = None
+        super().update(*area)
+
     @painted
     def paintEvent(self, painter: QPainter) -> None:
+        key = (self.size(), self.devicePixelRatioF(), colour("window").rgba())
+        if self._bed is None or self._bed[0] != key:
+            self._bed = (key, self._drawn_bed())
+        painter.drawPixmap(0, 0, self._bed[1])
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), colour("window"))
-        for row, top in self.tops():
-            if top + row.height > RULER + MARKERS and top < self.height():
-                paint_row(painter, self, row, top)
-        end = self.x_of(self.session.shot.length)
-        painter.fillRect(
-            QRectF(max(end, HEAD), RULER, max(0.0, self.width() - end), self.height()), colour("window", 150)
-        )
-        painter.setPen(QPen(colour("good", 120), 1, Qt.PenStyle.DotLine))
-        for marker in self.session.shot.markers:
-            if self.x_of(marker.frame) >= HEAD:
-                x = self.x_of(marker.frame)
-                painter.drawLine(QPointF(x, RULER + MARKERS), QPointF(x, self.height()))
-        paint_ruler(painter, self)
+        painter.save()
+        painter.setClipRect(QRectF(0, RULER + MARKERS, HEAD, self.height()))
+        for row, top in self._seen():
+            paint_value(painter, self, row, top)
+        painter.restore()
         paint_now(painter, self)
         if self._box is not None:
             painter.setPen(QPen(colour("chalk"), 1, Qt.PenStyle.DashLine))
             painter.setBrush(colour("chalk", 30))
             painter.drawRect(self._box)
+
+    def _seen(self) -> list[tuple[TimeRow, float]]:
+        rows = self.tops()
+        return [(row, top) for row, top in rows if top + row.height > RULER + MARKERS and top < self.height()]
+
+    def _drawn_bed(self) -> QPixmap:
+        """Everything that does not depend on the playhead."""
+        bed = QPixmap(self.size() * self.devicePixelRatioF())
+        bed.setDevicePixelRatio(self.devicePixelRatioF())
+        painter = QPainter(bed)
+        try:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.fillRect(self.rect(), colour("window"))
+            for row, top in self._seen():
+                paint_row(painter, self, row, top)
+            end = self.x_of(self.session.shot.length)
+            beyond = QRectF(max(end, HEAD), RULER, max(0.0, self.width() - end), self.height())
+            painter.fillRect(beyond, colour("window", 150))
+            painter.setPen(QPen(colour("good", 120), 1, Qt.PenStyle.DotLine))
+            for marker in self.session.shot.markers:
+                if self.x_of(marker.frame) >= HEAD:
+                    x = self.x_of(marker.frame)
+                    painter.drawLine(QPointF(x, RULER + MARKERS), QPointF(x, self.height()))
+            paint_ruler(painter, self)
+        finally:
+            painter.end()
+        return bed
 
     # Hitting
 

@@ -20,6 +20,8 @@ if TYPE_CHECKING:
     from nimble_quake.desktop.bench.time_lanes import TimeLanes
 
 HEAD = 232
+VALUE = 58
+"""Room for a value and its unit in a row's head."""
 RULER, MARKERS = 20, 18
 MIDDLE = int(Qt.AlignmentFlag.AlignVCenter)
 RIGHT = int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight)
@@ -46,13 +48,14 @@ def paint_ruler(painter: QPainter, lanes: TimeLanes) -> None:
                  if s * lanes.zoom >= 58), 600 * rate)  # fmt: skip
     first = int(lanes.frame_at(HEAD) // step) * step
     frame = max(0, first)
+    lanes.ruled = []
     while frame <= lanes.session.shot.length and lanes.x_of(frame) < width:
         x = lanes.x_of(frame)
         painter.setPen(QPen(colour("rail"), 1))
         painter.drawLine(QPointF(x, 5), QPointF(x, RULER - 1))
         painter.setPen(colour("quiet"))
-        if not -62 < x - lanes.x_of(lanes.session.frame) < 26:  # the now-line's own time stands there
-            painter.drawText(QRectF(x + 4, 0, 80, RULER - 2), MIDDLE, time_text(lanes.session, frame))
+        painter.drawText(QRectF(x + 4, 0, 80, RULER - 2), MIDDLE, time_text(lanes.session, frame))
+        lanes.ruled.append(x)
         frame += step
     for marker in lanes.session.shot.markers:
         paint_marker(painter, lanes, marker.frame, marker.name)
@@ -102,21 +105,28 @@ def _paint_head(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -
         painter.setPen(colour("quiet"))
         painter.drawText(QRectF(HEAD - 90, top, 80, 23), RIGHT, operator.title.lower() if operator else "")
         return
-    paint_tremor(painter, QPointF(20, top + 12), motion_of(session, row.path), colour(row.region))
-    param, value = session.param(row.path), session.shown(row.path)
-    note = ""
-    if isinstance(value, float) and param is not None:
-        unit = getattr(param, "unit", "")
-        note = f"{shown_number(value * getattr(param, 'factor', 1.0), getattr(param, 'decimals', 1))} {unit}".strip()
     painter.setFont(font(12))
-    wide = QFontMetricsF(font(12)).horizontalAdvance(note)
-    painter.setPen(colour("text" if row.path == lanes.selected_row else REGION_TEXT[row.region]))
-    painter.drawText(QRectF(HEAD - wide - 24, top, wide + 2, 23), MIDDLE, note)
     painter.setPen(colour("text"))
-    room = HEAD - wide - 60
+    room = HEAD - VALUE - 60
     label = QFontMetricsF(font(12)).elidedText(row.label, Qt.TextElideMode.ElideMiddle, room)
     painter.drawText(QRectF(33, top, room, 23), MIDDLE, label)
     paint_icon(painter, "shut" if row.tall else "open", QRectF(HEAD - 18, top + 6, 12, 12), colour("quiet"))
+
+
+def paint_value(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
+    """Draw what of a row's head changes with the playhead: its value now, and how it moves."""
+    if row.bar:
+        return
+    session = lanes.session
+    paint_tremor(painter, QPointF(20, top + 12), motion_of(session, row.path), colour(row.region))
+    param, value = session.param(row.path), session.shown(row.path)
+    if not isinstance(value, float) or param is None:
+        return
+    unit = getattr(param, "unit", "")
+    note = f"{shown_number(value * getattr(param, 'factor', 1.0), getattr(param, 'decimals', 1))} {unit}".strip()
+    painter.setFont(font(12))
+    painter.setPen(colour("text" if row.path == lanes.selected_row else REGION_TEXT[row.region]))
+    painter.drawText(QRectF(HEAD - 24 - VALUE, top, VALUE + 2, 23), RIGHT, note)
 
 
 def _paint_bar(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
@@ -239,6 +249,9 @@ def paint_now(painter: QPainter, lanes: TimeLanes) -> None:
     x = lanes.x_of(lanes.session.frame)
     if x < HEAD - 1:
         return
+    for ruled in lanes.ruled:
+        if -62 < ruled - x < 26:  # the now-line's own time stands there
+            painter.fillRect(QRectF(max(ruled + 2, HEAD), 0, 62, RULER - 3), colour("window"))
     painter.setPen(QPen(colour("chalk"), 1.4))
     painter.drawLine(QPointF(x, RULER), QPointF(x, lanes.height()))
     text = time_text(lanes.session, lanes.session.frame, short=True)
@@ -253,4 +266,4 @@ def paint_now(painter: QPainter, lanes: TimeLanes) -> None:
     painter.drawText(rect, int(Qt.AlignmentFlag.AlignCenter), text)
 
 
-__all__ = ["HEAD", "MARKERS", "RULER", "bounds_of", "paint_now", "paint_row", "paint_ruler"]
+__all__ = ["HEAD", "MARKERS", "RULER", "bounds_of", "paint_now", "paint_row", "paint_ruler", "paint_value"]

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from nimble_quake.desktop.settings.editors import editor_for
+from nimble_quake.desktop.settings.editors import editor_for, motion_of
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import REGION_TEXT, colour
 from nimble_quake.desktop.widgets.levels_bar import LevelsBar
@@ -79,6 +79,12 @@ class SettingsPanel(QScrollArea):
         if self.levels is not None:
             black, middle, white = (self.session.shown(f"{self.path}/{name}") for name in ("black", "middle", "white"))
             self.levels.show_levels(black, middle, white)
+
+    def follow(self) -> None:
+        """Show what moves as it is at the playhead; nothing else can have changed."""
+        for name, editor in self.editors.items():
+            if motion_of(self.session, f"{self.path}/{name}") != "still" and editor.isVisibleTo(self):
+                editor.refresh()
 
     def _is_shown(self, name: str) -> bool:
         param = self.session.param(f"{self.path}/{name}")

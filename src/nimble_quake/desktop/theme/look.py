@@ -35,8 +35,14 @@ def paint_icon(painter: QPainter, name: str, rect: QRectF, tint: QColor) -> None
     """Draw one of our line icons."""
     painter.save()
     painter.setOpacity(painter.opacity() * tint.alphaF())
-    QSvgRenderer(QByteArray(_icon_data(name, tint.name()))).render(painter, rect)
+    _drawn_by(name, tint.name()).render(painter, rect)
     painter.restore()
+
+
+@lru_cache(maxsize=256)
+def _drawn_by(name: str, tint: str) -> QSvgRenderer:
+    """An icon read once; reading costs more than drawing."""
+    return QSvgRenderer(QByteArray(_icon_data(name, tint)))
 
 
 def icon(name: str, role: str = "text", size: int = 16) -> QIcon:
