@@ -48,7 +48,7 @@ def planes_of(frame: VideoFrame) -> Planes | None:
     sizes = ((frame.width, frame.height), (width, height), (width, height))
     parts = []
     for plane, (wide, high) in zip(frame.planes, sizes, strict=True):
-        parts.append(np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)[:high, :wide].copy())
+        parts.append(np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)[:high, :wide])  # the frame lives on
     standard = 1 if frame.height >= 720 else 6
     weights = WEIGHTS.get(int(frame.colorspace), WEIGHTS[standard])
     full = frame.format.name.startswith("yuvj") or int(frame.color_range or 0) == 2

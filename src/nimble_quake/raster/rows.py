@@ -20,6 +20,8 @@ import cv2
 THREADS = min(8, os.cpu_count() or 1)
 MIN_ROWS = 32
 """Fewer rows than this are not worth handing to another thread."""
+BANDS = 3
+"""How many bands there are for each thread."""
 
 cv2.setNumThreads(1)
 """OpenCV's own threads spin while they wait, which takes the cores from ours; we split its work by rows instead."""
@@ -44,13 +46,24 @@ def _pool() -> ThreadPoolExecutor:
 
 
 def run_rows(kernel: Callable[..., Any], height: int, *args: Any) -> None:
-    """Call `kernel(*args, first, last)` for bands that cover rows 0...height."""
-    bands = 1 if getattr(_here, "alone", False) else min(THREADS, height // MIN_ROWS)
-    if bands <= 1:
+    """Call `kernel(*args, first, last)` for bands that cover rows 0...height.
+
+    The bands lie in a heap that all threads take from, so a thread that wakes late costs nothing.
+    """
+    helpers = 0 if getattr(_here, "alone", False) else min(THREADS, height // MIN_ROWS) - 1
+    if helpers <= 0:
         kernel(*args, 0, height)
         return
+    bands = min(BANDS * (helpers + 1), height // (MIN_ROWS // 2))
     edges = [height * k // bands for k in range(bands + 1)]
-    waiting = [_pool().submit(kernel, *args, a, b) for a, b in zip(edges[1:], edges[2:], strict=False)]
-    kernel(*args, edges[0], edges[1])
+    heap = iter(zip(edges, edges[1:], strict=False))  # taking the next of it is one step under the interpreter's lock
+
+    def work() -> None:
+        for first, last in heap:
+            kernel(*args, first, last)
+
+    waiting = [_pool().submit(work) for _ in range(helpers)]
+    work()
     for job in waiting:
-        job.result()
+        if not job.cancel():
+            job.result()

@@ -49,7 +49,7 @@ class Frames(QObject):
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
         self._soon.timeout.connect(self._ask)
-        session.changed.connect(lambda _: self.ask())
+        session.changed.connect(lambda _: self._ask_now())
         session.selected.connect(self.ask)
         session.moved.connect(self._moved)
 
@@ -91,6 +91,13 @@ class Frames(QObject):
         """Ask for the frame at the playhead; several asks in one turn of the event loop are one."""
         if not self._soon.isActive():
             self._soon.start()
+
+    def _ask_now(self) -> None:
+        """Ask before the window shows the change, so that frame and widgets are made side by side."""
+        if self.playing:
+            self.ask()
+        else:
+            self._ask()
 
     def _ask(self) -> None:
         if self.playing:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import msgspec
-from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QKeyEvent,
@@ -77,7 +77,11 @@ class TimeLanes(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Time strip")
         self.setMinimumHeight(RULER + MARKERS + ROW)
-        session.changed.connect(lambda _: self.refresh())
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(90)
+        self._soon.timeout.connect(self.refresh)
+        session.changed.connect(self._changed)
         session.selected.connect(self.refresh)
         session.moved.connect(super().update)
         session.moved.connect(self.place_pin_panel)
@@ -186,6 +190,14 @@ class TimeLanes(QWidget):
             found.append((("out", n), QPointF(start.x() + wide * x1, start.y() + tall * y1), start))
             found.append((("in", n), QPointF(start.x() + wide * x2, start.y() + tall * y2), end))
         return found
+
+    def _changed(self, found: set[str]) -> None:
+        """While something else is dragged, follow now and then: the picture comes first."""
+        if self.session.history.gesturing and self._drag is None and found and not found & {"shape"}:
+            if not self._soon.isActive():
+                self._soon.start()
+        else:
+            self.refresh()
 
     def refresh(self) -> None:
         """Show the document."""
