@@ -32,10 +32,16 @@ REACH = "plates/title/quakes/push/reach_x"
 
 
 def arrived(window, qtbot) -> None:
-    """Wait for a fresh frame."""
-    window.frames.last = None
-    window.frames.ask()
-    qtbot.waitUntil(lambda: window.frames.last is not None, timeout=20_000)
+    """Wait for the frame of what is set now."""
+    frames = window.frames
+    frames.last = None
+    frames.ask()
+
+    def here() -> bool:
+        wanted = frames.request(window.session.frame, probe=True)
+        return frames.last is not None and frames.last.request == wanted
+
+    qtbot.waitUntil(here, timeout=20_000)
 
 
 def drag(widget: QWidget, start: QPoint, end: QPoint, modifiers=Qt.KeyboardModifier.NoModifier) -> None:

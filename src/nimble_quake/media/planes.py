@@ -7,6 +7,7 @@ table 4 (black 16, white 235, chroma 128 +- 112).
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -46,13 +47,16 @@ def planes_of(frame: VideoFrame) -> Planes | None:
         return None
     width, height = -(-frame.width // (1 << halvings[0])), -(-frame.height // (1 << halvings[1]))
     sizes = ((frame.width, frame.height), (width, height), (width, height))
-    parts = []
-    for plane, (wide, high) in zip(frame.planes, sizes, strict=True):
-        parts.append(np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)[:high, :wide])  # the frame lives on
+    y, u, v = (_rows(plane, wide, high) for plane, (wide, high) in zip(frame.planes, sizes, strict=True))
     standard = 1 if frame.height >= 720 else 6
     weights = WEIGHTS.get(int(frame.colorspace), WEIGHTS[standard])
     full = frame.format.name.startswith("yuvj") or int(frame.color_range or 0) == 2
-    return Planes(*parts, halvings, weights, full)
+    return Planes(y, u, v, halvings, weights, full)
+
+
+def _rows(plane: Any, width: int, height: int) -> Bytes8:
+    """A view of a plane without its padding; the frame lives on as long as the view."""
+    return np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)[:height, :width]
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
