@@ -23,17 +23,23 @@ from nimble_quake.render.maps import map_field
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 STEPS = [(op.family, op.kind) for op in registry().all() if op.family in ("source", "shaper")]
-SOFT = {"noise": {"size_x": 60.0, "size_y": 40.0, "octaves": 3, "churn": 1.0, "drift": (20.0, 5.0)}}
+SOFT = {
+    "halftone": {"size": 40.0},
+    "static": {"size_x": 8.0, "size_y": 8.0},
+    "noise": {"size_x": 60.0, "size_y": 40.0, "octaves": 3, "churn": 1.0, "drift": (20.0, 5.0)},
+}
 """Values that give an operator something to do in a small frame."""
 BASE = Node(id="base", kind="noise", values={"size_x": 70.0, "size_y": 50.0, "octaves": 2, "churn": 0.5})
 
 
-def shot_with(family: str, kind: str, width: int = 320, height: int = 180, **values) -> Shot:
+def shot_with(family: str, kind: str, size: tuple[int, int] = (320, 180), /, **values) -> Shot:
     """A shot whose only map ends in the step."""
     node = Node(id="step", kind=kind, values=SOFT.get(kind, {}) | values)
     recipe = (node,) if family == "source" else (BASE, node)
     title = Plate(id="title", kind="text", values={"size": 60.0, "words": "ROW"})
-    return Shot(width=width, height=height, length=240, plates=(title,), maps=(Map(id="map", name="", recipe=recipe),))
+    return Shot(
+        width=size[0], height=size[1], length=240, plates=(title,), maps=(Map(id="map", name="", recipe=recipe),)
+    )
 
 
 def field(shot: Shot, frame: float, grid: Grid | None = None, engine: Engine | None = None) -> np.ndarray:
@@ -67,11 +73,11 @@ class TestSteps:
         assert np.abs(half - smaller).mean() * 255 < 1.5
 
     def test_a_larger_grid_holds_the_smaller_one(self, family, kind):
-        """Bleed: what is computed beyond the frame does not change what is in it."""
+        """Bleed: what is computed beyond the frame does not change what is in it (by a quarter of an 8-bit level)."""
         shot = shot_with(family, kind)
         grid = frame_grid(320, 180)
         outer = grid.grown(40)
-        assert np.abs(field(shot, 20, outer)[grid.inside(outer)] - field(shot, 20, grid)).max() < 2e-4
+        assert np.abs(field(shot, 20, outer)[grid.inside(outer)] - field(shot, 20, grid)).max() < 1e-3
 
     def test_same_bits_on_any_number_of_threads(self, family, kind, monkeypatch):
         shot = shot_with(family, kind)
@@ -120,7 +126,7 @@ class TestSteps:
                 values[name] = data.draw(st.booleans(), name)
             elif isinstance(param, Seed):
                 values[name] = data.draw(st.integers(0, param.most), name)
-        shot = shot_with(family, kind, 48, 27, **values)
+        shot = shot_with(family, kind, (48, 27), **values)
         with np.errstate(all="ignore"):
             got = field(shot, data.draw(st.integers(0, 200)))
         assert np.isfinite(got).all()

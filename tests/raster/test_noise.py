@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from scipy.spatial import cKDTree
 
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.raster.noise import SUMS, fractal, lattice, noise3
+from nimble_quake.raster.bases import cells_at, point_of
+from nimble_quake.raster.fractal import BASES, Recipe, fractal, fractal_at
+from nimble_quake.raster.noise import SUMS, lattice, noise3
 
 
 def slice_of(size: float = 20.0, side: int = 256, **values):
     grid = frame_grid(side, side)
-    settings = {"z": 0.3, "octaves": 1, "gain": 0.5, "lacunarity": 2.0} | values
-    return fractal(grid, affine.stretch(1 / size, 1 / size), **settings)[..., 0]
+    settings = {"z": 0.3, "octaves": 1} | values
+    return fractal(grid, affine.stretch(1 / size, 1 / size), Recipe(**settings))[..., 0]
 
 
 @pytest.mark.parametrize(
@@ -41,7 +44,7 @@ def test_row_kernel_equals_the_reference():
     grid = Grid(3.0, -7.0, 40, 30, 1.0)
     for turn in (0.0, 33.0):
         place = affine.then(affine.turn(turn), affine.stretch(1 / 7, 1 / 11))
-        rows = fractal(grid, place, z=1.7, octaves=1, gain=0.5, lacunarity=2.0, seed=0)[..., 0]
+        rows = fractal(grid, place, Recipe(z=1.7, octaves=1))[..., 0]
         plain = [
             [noise3(*affine.apply(place, float(x), float(y)), 1.7) for x in grid.xs()] for y in grid.ys().astype(float)
         ]
@@ -79,10 +82,43 @@ def test_spectral_slope(gain):
     assert slope == pytest.approx(-(2 * -np.log2(gain) + 2), abs=0.45)
 
 
+@pytest.mark.parametrize("base", BASES)
 @pytest.mark.parametrize("sum", SUMS)
-def test_sums_are_centred(sum):
+def test_sums_are_centred(sum, base):
     """The picture must not slide: every sum's mean lies near 0 (over many cells)."""
-    assert abs(slice_of(9.0, 600, octaves=4, sum=sum).mean()) < 0.03
+    assert abs(slice_of(9.0, 600, octaves=4, sum=sum, base=base).mean()) < 0.03
+
+
+@pytest.mark.parametrize("base", BASES)
+def test_rows_equal_single_places(base):
+    """The fast ways along rows and the plain function of one place give the same."""
+    grid = frame_grid(60, 40)
+    recipe = Recipe(base=base, octaves=2, z=0.4, seed=3)
+    for turn in (0.0, 25.0):
+        place = affine.then(affine.turn(turn), affine.stretch(1 / 9, 1 / 7))
+        us, vs = (np.array([[affine.apply(place, float(x), float(y))[n] for x in grid.xs()] for y in grid.ys()], np.float32)
+                  for n in (0, 1))  # fmt: skip
+        away = np.abs(fractal(grid, place, recipe) - fractal_at(us, vs, recipe))
+        assert np.quantile(away, 0.99) < 1e-3  # float32 places may fall into the next flat cell
+
+
+def test_cells_against_a_tree():
+    """Worley 1996: distances to the nearest and the second point, against SciPy's cKDTree over the same points."""
+    perm = lattice(4)
+    points = [
+        (i + x, j + y) for i in range(-4, 16) for j in range(-4, 16) for x, y, _ in [point_of(i, j, 0.3, 0, perm)]
+    ]
+    places = np.random.Generator(np.random.PCG64(1)).random((2000, 2)) * 10
+    wanted, _ = cKDTree(points).query(places, k=2)
+    got = [cells_at(x, y, 0.3, 0, perm)[:2] for x, y in places]
+    assert np.abs(np.array(got) - wanted).max() < 1e-12
+
+
+def test_a_ring_has_no_seam():
+    us = np.array([[0.0, 12.0, 3.25, 15.25]], np.float32)
+    got = fractal_at(us, np.full_like(us, 1.7), Recipe(octaves=4, seed=2), wrap=12)[0, :, 0]
+    assert got[0] == pytest.approx(got[1], abs=1e-5)
+    assert got[2] == pytest.approx(got[3], abs=1e-5)
 
 
 def test_seeds_differ_and_repeat():
@@ -100,7 +136,7 @@ def test_slices_repeat_after_their_period():
 def test_any_part_of_the_grid_alone():
     whole = frame_grid(200, 120)
     place = affine.stretch(1 / 30, 1 / 30)
-    settings = {"z": 0.1, "octaves": 3, "gain": 0.5, "lacunarity": 2.0}
-    full = fractal(whole, place, **settings)
-    part = fractal(whole.part(60, 40, 50, 70), place, **settings)
+    recipe = Recipe(z=0.1, octaves=3)
+    full = fractal(whole, place, recipe)
+    part = fractal(whole.part(60, 40, 50, 70), place, recipe)
     assert np.abs(full[40:110, 60:110] - part).max() < 1e-5

@@ -14,7 +14,7 @@ import numpy as np
 from nimble_quake.conventions import REST, Field, Pixels, Warp
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Operator
-from nimble_quake.params.kinds import Choice, MapRef, Number, options
+from nimble_quake.params.kinds import Choice, MapRef, Number, Place, options
 from nimble_quake.raster.bent import places_of, sampled_at
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.pointwise import Op, run_ops
@@ -41,7 +41,7 @@ Made: TypeAlias = Field | tuple[Field, Field]
 """Map values; or values (H, W, 1) and how much they cover, (H, W, 1), 0...1."""
 
 Look: TypeAlias = tuple[str, str, dict[str, Any]]
-"""A named way to set an operator, shown beside it on the board: name, help, values."""
+"""A named way to set an operator, shown beside it on the board: name, help, values; places as shares of the frame."""
 
 
 class Step(Operator):
@@ -126,7 +126,8 @@ class PointShaper(Shaper):
 class Bender(Shaper):
     """A shaper that says for every place of the result where it looks. Neighbours are composed and sampled once."""
 
-    edge: ClassVar[str] = "hold"
+    far: ClassVar[float] = 0.0
+    """How far beyond the frame it may see, in frames; farther out the border goes on."""
 
     def look(self, places: Warp, ctx: Context) -> Warp:
         """Return where places (2, H, W), in shot pixels, look; may write to `places`."""
@@ -134,7 +135,16 @@ class Bender(Shaper):
 
     def run(self, grid: Grid, ctx: Context) -> Field:
         size = (ctx.at.width, ctx.at.height)
-        return sampled_at(ctx.below, grid, self.look(places_of(grid), ctx), size)
+        return sampled_at(ctx.below, grid, self.look(places_of(grid), ctx), size, self.far)
+
+
+def placed_values(operator: type[Operator], values: dict[str, Any], width: float, height: float) -> dict[str, Any]:
+    """Return a look's values for a shot of this size: shares of the frame become shot pixels."""
+    found = dict(values)
+    for name, value in values.items():
+        if isinstance(operator.declared.get(name), Place):
+            found[name] = (value[0] * width, value[1] * height)
+    return found
 
 
 def values_of(field: Field) -> Field:

@@ -460,3 +460,38 @@ class Stops(Param):
 
     def schema(self) -> dict[str, Any]:
         return {"type": "array", "minItems": 1, "maxItems": MAX_STOPS, "items": {"type": "array"}}
+
+
+MAX_POINTS = 64
+
+
+@dataclass(frozen=True, kw_only=True)
+class Outline(Param):
+    """A closed outline: 3 to 64 points as shares of a box, (0, 0) its middle, -0.5...0.5 across and down."""
+
+    default: tuple[Pair, ...] = ((-0.5, 0.1), (-0.25, -0.45), (0.15, -0.3), (0.5, -0.4), (0.4, 0.3), (-0.1, 0.5))
+    least: int = 3
+    """How few points there may be; a curve over values needs two, in 0...1."""
+    kind = "outline"
+
+    @overload
+    def __get__(self, instance: None, owner: type) -> Self: ...
+    @overload
+    def __get__(self, instance: object, owner: type) -> tuple[Pair, ...]: ...
+    def __get__(self, instance: object | None, owner: type) -> Any:
+        return super().__get__(instance, owner)
+
+    def check(self, raw: Any) -> tuple[Pair, ...]:
+        if not isinstance(raw, list | tuple) or not self.least <= len(raw) <= MAX_POINTS:
+            raise ShotError(f"expected {self.least} to {MAX_POINTS} points [x, y], got {shown(raw)}")
+        found = []
+        for item in raw:
+            x, y = _numbers(item, 2, "a point [x, y]")
+            found.append((min(max(x, -50.0), 50.0), min(max(y, -50.0), 50.0)))
+        return tuple(found)
+
+    def encode(self, value: tuple[Pair, ...]) -> Any:
+        return [list(point) for point in value]
+
+    def schema(self) -> dict[str, Any]:
+        return {"type": "array", "minItems": self.least, "maxItems": MAX_POINTS, "items": _array(2)}

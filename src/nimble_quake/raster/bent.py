@@ -4,91 +4,111 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from typing import TypeAlias
 
 import cv2
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Warp
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.rows import run_rows
 
 FAR = 1.0
 """How far beyond the frame, in frames, a bend may see; what lies farther shows the border."""
+PAD = 4
+"""Samples round a grid whose places are known too, so that a border is averaged as if it were none."""
 MOST_LEVELS = 8
+ALIGNED = 16
+SEAM = np.float32(4.0)
+"""A jump by more than so many steps is a seam, not a slope."""
+
+Plane: TypeAlias = NDArray[np.float32]
 
 
 def places_of(grid: Grid) -> Warp:
-    """Return the shot places of a grid's samples, (2, H, W)."""
-    out = np.empty((2, *grid.shape), np.float32)
-    out[0] = grid.xs()
-    out[1] = grid.ys()[:, None]
+    """Return the shot places of a grid's samples and of PAD more on every side, (2, H + 2 PAD, W + 2 PAD)."""
+    wide = grid.grown(PAD)
+    out = np.empty((2, *wide.shape), np.float32)
+    out[0] = wide.xs()
+    out[1] = wide.ys()[:, None]
     return out
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _gap(plane, j, i, dj, di):  # type: ignore[no-untyped-def]
-    """The smaller of the steps to the neighbours on either side: across a seam the other side counts."""
+    """The larger of the steps to the neighbours on either side; across a seam, where one jumps, the other counts."""
     height, width = plane.shape
     here = plane[j, i]
-    on = abs(plane[j + dj, i + di] - here) if j + dj < height and i + di < width else np.float32(1e9)
-    back = abs(here - plane[j - dj, i - di]) if j - dj >= 0 and i - di >= 0 else np.float32(1e9)
-    return min(on, back)
+    on = abs(plane[j + dj, i + di] - here) if j + dj < height and i + di < width else np.float32(-1)
+    back = abs(here - plane[j - dj, i - di]) if j - dj >= 0 and i - di >= 0 else np.float32(-1)
+    if min(on, back) < 0:
+        return max(on, back, np.float32(0))
+    return min(on, back) if max(on, back) > 8 * min(on, back) + 8 * SEAM else max(on, back)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _levels(us, vs, out, first, last):  # type: ignore[no-untyped-def]
-    """How much every sample is minified, as a power of two (0: not at all)."""
+def _levels(us, vs, scale, out, first, last):  # type: ignore[no-untyped-def]
+    """How much samples are minified, as a power of two (0: not at all); looked at once every 4 x 4 samples."""
+    height, width = us.shape
     for j in range(first, last):
-        for i in range(us.shape[1]):
-            across = max(_gap(us, j, i, 0, 1), _gap(vs, j, i, 0, 1))
-            down = max(_gap(us, j, i, 1, 0), _gap(vs, j, i, 1, 0))
-            most = max(across if across < 1e8 else np.float32(0), down if down < 1e8 else np.float32(0))
+        y = min(4 * j + 1, height - 1)
+        for i in range(out.shape[1]):
+            x = min(4 * i + 1, width - 1)
+            across = max(_gap(us, y, x, 0, 1), _gap(vs, y, x, 0, 1))
+            down = max(_gap(us, y, x, 1, 0), _gap(vs, y, x, 1, 0))
+            most = max(across, down) * scale
             out[j, i] = np.float32(math.log2(most)) if most > 1.0 else np.float32(0)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _pyramid(flat, heights, widths, starts, us, vs, levels, out, first, last):  # type: ignore[no-untyped-def]
-    """Linear between places and between levels. `flat` holds all levels one after another, (N, C)."""
+@njit(cache=True, nogil=True, error_model="numpy", fastmath=True)
+def _pyramid(flat, channels, heights, widths, starts, us, vs, levels, out, first, last):  # type: ignore[no-untyped-def]
+    """Linear between places and between levels; all levels lie one after another in `flat` (N,)."""
     top = len(heights) - 1
-    channels = flat.shape[1]
+    half, zero = np.float32(0.5), np.float32(0)
+    columns = us.shape[1]
     for j in range(first, last):
-        for i in range(us.shape[1]):
-            level = min(levels[j, i], np.float32(top))
+        row_u, row_v, row = us[j], vs[j], out[j]
+        for block in range(levels.shape[1]):
+            level = min(levels[j >> 2, block], np.float32(top))
             low = int(level)
-            share = level - np.float32(low)
-            for k in range(channels):
-                out[j, i, k] = np.float32(0)
+            count = min(4, columns - 4 * block)
             for n in range(2):
-                weight = (np.float32(1) - share) if n == 0 else share
-                if weight == 0:
-                    continue
+                share = np.float32(1) if n == 0 else level - np.float32(low)
                 at = low + n
-                height, width = heights[at], widths[at]
-                small = np.float32(1 << at)
-                u = min(
-                    max((us[j, i] + np.float32(0.5)) / small - np.float32(0.5), np.float32(0)), np.float32(width - 1)
-                )
-                v = min(
-                    max((vs[j, i] + np.float32(0.5)) / small - np.float32(0.5), np.float32(0)), np.float32(height - 1)
-                )
-                x, y = int(u), int(v)
-                fx, fy = u - np.float32(x), v - np.float32(y)
-                x1, y1 = min(x + 1, width - 1), min(y + 1, height - 1)
-                row0, row1 = starts[at] + y * width, starts[at] + y1 * width
-                for k in range(channels):
-                    a = flat[row0 + x, k] + (flat[row0 + x1, k] - flat[row0 + x, k]) * fx
-                    b = flat[row1 + x, k] + (flat[row1 + x1, k] - flat[row1 + x, k]) * fx
-                    out[j, i, k] += weight * (a + (b - a) * fy)
+                if share < np.float32(0.02) or at > top:
+                    continue
+                per, start, down = np.float32(1.0 / (1 << at)), starts[at], widths[at] * channels
+                most_x, most_y = np.float32(widths[at] - 1.001), np.float32(heights[at] - 1.001)
+                for q in range(count):
+                    i = 4 * block + q
+                    x = min(max((row_u[i] + half) * per - half, zero), most_x)
+                    y = min(max((row_v[i] + half) * per - half, zero), most_y)
+                    a, b = np.int32(x), np.int32(y)
+                    fx, fy = x - np.float32(a), y - np.float32(b)
+                    here = start + b * down + a * channels
+                    for k in range(channels):
+                        p, r = flat[here + k], flat[here + down + k]
+                        p += (flat[here + channels + k] - p) * fx
+                        r += (flat[here + down + channels + k] - r) * fx
+                        row[i, k] += (p + (r - p) * fy - row[i, k]) * share
 
 
-def at_index(field: Field, us: np.ndarray, vs: np.ndarray) -> Field:
+def minified(us: Plane, vs: Plane, scale: float) -> Plane:
+    """Return by what power of two parts of 4 x 4 samples are minified, where places times `scale` are in samples."""
+    levels = np.empty((-(-us.shape[0] // 4), -(-us.shape[1] // 4)), np.float32)
+    run_rows(_levels, levels.shape[0], us, vs, np.float32(scale), levels)
+    return levels
+
+
+def at_index(field: Field, us: Plane, vs: Plane, levels: Plane | None = None) -> Field:
     """Return a field (h, w, C) at index places (centres at whole numbers), the border held, minified parts averaged."""
-    levels = np.empty(us.shape, np.float32)
-    run_rows(_levels, us.shape[0], us, vs, levels)
+    if levels is None:
+        levels = minified(us, vs, 1.0)
     if float(levels.max(initial=0)) < 0.35:
-        return _plain(field, us, vs)
-    out = np.empty((*us.shape, field.shape[2]), np.float32)
+        return plainly(field, us, vs)
+    out = np.zeros((*us.shape, field.shape[2]), np.float32)
     stack: list[Field] = [field]
     while len(stack) <= min(MOST_LEVELS, math.ceil(float(levels.max()))) and min(stack[-1].shape[:2]) > 1:
         h, w = stack[-1].shape[:2]
@@ -96,14 +116,16 @@ def at_index(field: Field, us: np.ndarray, vs: np.ndarray) -> Field:
         size = ((w + 1) // 2, (h + 1) // 2)
         smaller: Field = cv2.resize(even, size, interpolation=cv2.INTER_AREA).reshape(size[1], size[0], -1)  # type: ignore[assignment]
         stack.append(smaller)
-    flat = np.concatenate([part.reshape(-1, field.shape[2]) for part in stack])
-    heights, widths = (np.array([part.shape[n] for part in stack], np.int64) for n in (0, 1))
-    starts = np.cumsum([0, *(heights * widths)[:-1]]).astype(np.int64)
-    run_rows(_pyramid, us.shape[0], flat, heights, widths, starts, us, vs, levels, out)
+    channels = field.shape[2]
+    flat = np.concatenate([part.ravel() for part in stack])
+    heights, widths = (np.array([part.shape[n] for part in stack], np.int32) for n in (0, 1))
+    starts = np.cumsum([0, *(heights * widths * channels)[:-1]]).astype(np.int32)
+    run_rows(_pyramid, us.shape[0], flat, np.int32(channels), heights, widths, starts, us, vs, levels, out)
     return out
 
 
-def _plain(field: Field, us: np.ndarray, vs: np.ndarray) -> Field:
+def plainly(field: Field, us: Plane, vs: Plane) -> Field:
+    """Return a field at index places, linear between samples, the border held; nothing is averaged."""
     out = np.empty((*us.shape, field.shape[2]), np.float32)
 
     def band(first: int, last: int) -> None:
@@ -114,24 +136,75 @@ def _plain(field: Field, us: np.ndarray, vs: np.ndarray) -> Field:
     return out
 
 
-def sampled_at(below: Callable[[Grid], Field], grid: Grid, places: Warp, size: tuple[float, float]) -> Field:
-    """Return what `below` makes, seen at places (2, H, W) of the shot; computed only where it is looked at."""
-    np.nan_to_num(places, copy=False, nan=-1e6, posinf=1e6, neginf=-1e6)
-    outer = needed_grid(grid, places, size)
+@njit(cache=True, nogil=True, error_model="numpy")
+def _ends(places, size, rooms, out, first, last):  # type: ignore[no-untyped-def]
+    """Hold places to some room round the frame, take away what is no number, and note each row's ends."""
+    for axis in range(2):
+        room = np.float32(rooms[axis])
+        low, high = -room, np.float32(size[axis]) + room
+        for j in range(first, last):
+            least, most = high, low
+            for i in range(places.shape[2]):
+                v = places[axis, j, i]
+                if not (v >= low):  # also where it is no number
+                    v = low
+                if v > high:
+                    v = high
+                places[axis, j, i] = v
+                least, most = min(least, v), max(most, v)
+            out[axis, 0, j], out[axis, 1, j] = least, most
+
+
+@njit(cache=True, nogil=True)
+def _to_index(places, x0, y0, scale, us, vs, first, last):  # type: ignore[no-untyped-def]
+    x32, y32, s32, half = np.float32(x0), np.float32(y0), np.float32(scale), np.float32(0.5)
+    for j in range(first, last):
+        for i in range(places.shape[2]):
+            us[j, i] = (places[0, j, i] - x32) * s32 - half
+            vs[j, i] = (places[1, j, i] - y32) * s32 - half
+
+
+def sampled_at(
+    below: Callable[[Grid], Field], grid: Grid, places: Warp, size: tuple[float, float], far: float = FAR
+) -> Field:
+    """Return what `below` makes, seen at places of the shot, padded as `places_of` makes them; they are used up.
+
+    Computed only where it is looked at, no more than `far` frames beyond the frame; there the border goes on.
+    """
+    levels = minified(places[0], places[1], grid.scale)[1:, 1:]
+    ends = np.empty((2, 2, grid.height + 2 * PAD), np.float32)
+    room = [side * far if far > 0 else -0.5 * grid.step for side in size]  # the border is its last sample
+    run_rows(_ends, ends.shape[2], places, (float(size[0]), float(size[1])), (room[0], room[1]), ends)
+    ends, places = ends[..., PAD:-PAD], places[:, PAD:-PAD, PAD:-PAD]
+    levels = np.ascontiguousarray(levels[: -(-grid.height // 4), : -(-grid.width // 4)])
+    least = math.floor(float(levels.min()) * 4 + 0.02) / 4  # in steps, so that larger grids find the same
+    if least > 0:  # small everywhere: a coarser grid beneath is enough, and costs less
+        levels -= np.float32(least)
+        outer = needed_grid(Grid(0.0, 0.0, grid.width, grid.height, grid.scale / 2**least), ends, size)
+    else:
+        outer = needed_grid(grid, ends, size)
     field = np.ascontiguousarray(below(outer))
-    us = (places[0] - np.float32(outer.x0)) * np.float32(outer.scale) - np.float32(0.5)
-    vs = (places[1] - np.float32(outer.y0)) * np.float32(outer.scale) - np.float32(0.5)
-    return at_index(field, us, vs)
+    us, vs = np.empty(grid.shape, np.float32), np.empty(grid.shape, np.float32)
+    run_rows(_to_index, grid.height, places, outer.x0, outer.y0, outer.scale, us, vs)
+    return at_index(field, us, vs, levels)
 
 
-def needed_grid(grid: Grid, places: Warp, size: tuple[float, float]) -> Grid:
-    """Return the part of the plane that places look at, in step with `grid`, held to FAR frames round the frame."""
-    step = grid.step
-    ends = []
-    for plane, start, side in ((places[0], grid.x0, size[0]), (places[1], grid.y0, size[1])):
-        room = side * FAR
-        low = min(max(float(plane.min()), -room), side + room)
-        high = min(max(float(plane.max()), -room), side + room)
+def needed_grid(grid: Grid, ends: NDArray[np.float32], size: tuple[float, float]) -> Grid:
+    """Return the part of the plane that is looked at, in step with `grid`.
+
+    ends: (2, 2, H) least and most x and y of every row. Where most of the frame is needed and nothing beyond it, the
+    frame itself, whose values are likely to be there already.
+    """
+    step, found = grid.step, []
+    for axis, start in ((0, grid.x0), (1, grid.y0)):
+        low, high = float(ends[axis, 0].min()), float(ends[axis, 1].max())
         first = math.floor((low - start) / step - 1.5)
-        ends.append((start + first * step, max(2, math.ceil((high - start) / step + 1.5) - first)))
-    return Grid(ends[0][0], ends[1][0], ends[0][1], ends[1][1], grid.scale)
+        first -= (round(start / step) + first) % ALIGNED  # so that coarser levels average the same samples everywhere
+        found.append((start + first * step, max(2, math.ceil((high - start) / step + 1.5) - first)))
+    outer = Grid(found[0][0], found[1][0], found[0][1], found[1][1], grid.scale)
+    whole = frame_grid(*size, grid.scale)
+    half = 0.4999 * step
+    inside = all(ends[axis, 0].min() >= half and ends[axis, 1].max() <= size[axis] - half for axis in (0, 1))
+    if inside and outer.width * outer.height > 0.3 * whole.width * whole.height:
+        return whole
+    return outer

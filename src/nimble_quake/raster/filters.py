@@ -71,3 +71,25 @@ def cell_means(array: Field, edges_x: np.ndarray, edges_y: np.ndarray) -> Field:
     sums = np.add.reduceat(np.add.reduceat(array, edges_y[:-1], axis=0, dtype=np.float64), edges_x[:-1], axis=1)
     counts = np.outer(np.diff(edges_y), np.diff(edges_x))[..., None]
     return (sums / counts).astype(np.float32)
+
+
+def boxed(array: Field, half_x: float, half_y: float) -> Field:
+    """Return the mean over a box of `half` samples to each side (and a fraction), the border held."""
+    out = array
+    for half, axis in ((half_x, 1), (half_y, 0)):
+        if half <= 0:
+            continue
+        whole = math.floor(half)
+        near = _box(out, whole, axis)
+        share = half - whole
+        far = _box(out, whole + 1, axis)
+        wide, wider = 2 * whole + 1, 2 * whole + 3
+        # between two whole widths the two outer samples count by the fraction
+        total = wide * (1 - share) + wider * share
+        out = near * np.float32(wide * (1 - share) / total) + far * np.float32(wider * share / total)
+    return out if out is not array else array.copy()
+
+
+def _box(array: Field, half: int, axis: int) -> Field:
+    size = (2 * half + 1, 1) if axis == 1 else (1, 2 * half + 1)
+    return _deep(cv2.blur(array, size, borderType=cv2.BORDER_REPLICATE))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
@@ -10,6 +12,7 @@ from nimble_quake.conventions import Field
 from nimble_quake.params.kinds import Stop
 from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.polar import turn_of
 from nimble_quake.raster.rows import run_rows
 
 TABLE = 4096
@@ -81,20 +84,45 @@ def grey_at(stops: tuple[Stop, ...], t: NDArray[np.float32]) -> tuple[Field, Fie
     return looked_up(grey, t), looked_up(np.ascontiguousarray(table[:, 3:]), t)
 
 
-def along(grid: Grid, shape: str, start: tuple[float, float], end: tuple[float, float]) -> NDArray[np.float32]:
+SHAPES = ("linear", "mirrored", "radial", "conic")
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _along(shape, repeats, x0, y0, step, ax, ay, bx, by, out, first, last):  # type: ignore[no-untyped-def]
+    dx, dy = bx - ax, by - ay
+    length = math.sqrt(dx * dx + dy * dy)
+    per = np.float32(1.0 / length) if length >= 1e-6 else np.float32(0)
+    gx, gy = np.float32(dx / max(length * length, 1e-12)), np.float32(dy / max(length * length, 1e-12))
+    start, one = np.float32(math.atan2(dy, dx) / (2.0 * math.pi)), np.float32(1)
+    for j in range(first, last):
+        y = np.float32(y0 + (j + 0.5) * step - ay)
+        for i in range(out.shape[1]):
+            x = np.float32(x0 + (i + 0.5) * step - ax)
+            if shape == 3:
+                t = turn_of(y, x) - start
+                t -= np.floor(t)
+            elif length < 1e-6:
+                t = one
+            elif shape == 2:
+                t = np.sqrt(x * x + y * y) * per
+            else:
+                t = x * gx + y * gy
+                if shape == 1:
+                    t = abs(t)
+            if repeats:
+                t -= np.floor(t)
+            out[j, i] = t
+
+
+def along(
+    grid: Grid, shape: str, start: tuple[float, float], end: tuple[float, float], *, repeats: bool = False
+) -> NDArray[np.float32]:
     """Return the place along the gradient at every sample, (H, W): 0 at its start, 1 at its end, unclipped.
 
-    linear: projected on start -> end. radial: distance from start, 1 at the end's distance. conic: the angle round
-    start, from the bearing of end, clockwise, 0...1.
+    linear: projected on start -> end; mirrored: the same to both sides of the start. radial: distance from start, 1
+    at the end's distance. conic: the angle round start, from the bearing of end, clockwise, 0...1.
     """
-    dx, dy = end[0] - start[0], end[1] - start[1]
-    xs, ys = grid.xs() - np.float32(start[0]), (grid.ys() - np.float32(start[1]))[:, None]
-    length = float(np.hypot(dx, dy))
-    if shape == "conic":
-        turn = (np.arctan2(ys, xs) - np.float32(np.arctan2(dy, dx))) / np.float32(2 * np.pi)
-        return (turn - np.floor(turn)).astype(np.float32)
-    if length < 1e-6:
-        return np.ones(grid.shape, np.float32)
-    if shape == "radial":
-        return (np.hypot(xs, ys) / np.float32(length)).astype(np.float32)
-    return (xs * np.float32(dx / length**2) + ys * np.float32(dy / length**2)).astype(np.float32)
+    out = np.empty(grid.shape, np.float32)
+    where = (float(grid.x0), float(grid.y0), float(grid.step))
+    run_rows(_along, grid.height, SHAPES.index(shape), repeats, *where, *start, *end, out)
+    return out

@@ -2,7 +2,7 @@
 
 `noise3` is the improved noise of Perlin, "Improving Noise" (SIGGRAPH 2002): fade 6t^5 - 15t^4 + 10t^3, 12 + 4
 gradients, period 256. The sums are those of Musgrave (Texturing & Modeling, ch. 16): plain fBm, billowy |n|, ridged
-(1 - |n|)^2.
+(1 - |n|)^2; stringy is (1 - |n|)^8. Other bases than `noise3` are in `raster.bases`.
 
 A picture of noise is a slice of constant z. Along a row of samples, the eight gradients of a lattice cell are folded
 over z into four corners of (value, slope x, slope y); that is done once per cell crossed, not once per pixel.
@@ -16,10 +16,6 @@ from functools import lru_cache
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
-
-from nimble_quake.conventions import Affine, Field
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rows import run_rows
 
 PERLIN_2002 = np.array(
     [
@@ -114,12 +110,7 @@ PERLIN_2002 = np.array(
 )
 """The permutation of the 2002 reference; seed 0 uses it."""
 
-SUMS = ("plain", "billowy", "ridged")
-
-MEAN_ABS = 0.2193
-"""Mean of |noise3|, measured here over 29 slices of a million places each (standard error 0.0004)."""
-MEAN_RIDGE = 0.6337
-"""Mean of (1 - |noise3|)^2, measured likewise."""
+SUMS = ("plain", "billowy", "ridged", "stringy")
 
 _GX = np.array([1, -1, 1, -1, 1, -1, 1, -1, 0, 0, 0, 0, 1, 0, -1, 0], np.float64)
 _GY = np.array([1, 1, -1, -1, 0, 0, 0, 0, 1, -1, 1, -1, 1, -1, 1, -1], np.float64)
@@ -166,9 +157,12 @@ def noise3(x: float, y: float, z: float, seed: int = 0) -> float:
 def _shaped(value, kind):  # type: ignore[no-untyped-def]
     if kind == 1:
         return abs(value)
-    if kind == 2:
+    if kind >= 2:
         value = np.float32(1) - abs(value)
-        return value * value
+        value *= value
+        if kind == 3:
+            value *= value
+            value *= value
     return value
 
 
@@ -203,10 +197,11 @@ def _slanted(part, x, y, dx, dy, k, amount, kind):  # type: ignore[no-untyped-de
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _add_octave(out, m, x0, y0, step, z, z_period, gain, kind, perm, first, last):  # type: ignore[no-untyped-def]
-    """Add one octave to the plane out (H, W): out += gain x g(n), g by `kind` (0 plain, 1 billowy, 2 ridged).
+def _add_octave(out, m, x0, y0, step, z, z_period, gain, kind, perm, base, first, last):  # type: ignore[no-untyped-def]
+    """Add one octave to the plane out (H, W): out += gain x g(n), g by `kind` (its place in SUMS).
 
-    A row is walked cell by cell; inside a cell n is a plain polynomial, which the compiler turns into vector code.
+    base: 0 gradients at the corners, 1 values at the corners, 2 one value for a whole cell. A row is walked cell by
+    cell; inside a cell n is a plain polynomial, which the compiler turns into vector code.
     """
     a, b, c, d, e, f = m
     wz = z - math.floor(z)
@@ -241,6 +236,13 @@ def _add_octave(out, m, x0, y0, step, z, z_period, gain, kind, perm, first, last
             end = min(width, i + max(1, int(math.ceil(run))))
             for corner in range(4):
                 ax, ay = corner & 1, corner >> 1
+                if base:
+                    if base == 2:
+                        ax, ay = 0, 0
+                    h = perm[perm[(int(iu) + ax) & 255] + ((int(iv) + ay) & 255)]
+                    k[corner * 3] = (z0 * perm[h + k0] + z1 * perm[h + k1]) / 127.5 - 1.0
+                    k[corner * 3 + 1] = k[corner * 3 + 2] = 0.0
+                    continue
                 h = perm[perm[(int(iu) + ax) & 255] + ((int(iv) + ay) & 255)]
                 g0, g1 = perm[h + k0] & 15, perm[h + k1] & 15
                 sx = z0 * _GX[g0] + z1 * _GX[g1]
@@ -262,51 +264,3 @@ def _add_octave(out, m, x0, y0, step, z, z_period, gain, kind, perm, first, last
             else:
                 _slanted(part, np.float32(x), np.float32(y), du32, dv32, k, amount, kind)
             i = end
-
-
-def fractal(
-    grid: Grid,
-    to_lattice: Affine,
-    *,
-    z: float,
-    octaves: int,
-    gain: float,
-    lacunarity: float,
-    sum: str = "plain",
-    seed: int = 0,
-    channels: int = 1,
-    z_period: int = 256,
-) -> Field:
-    """Return a fractal sum of noise, centred on 0 with about the spread (std .27) of a single octave.
-
-    to_lattice: shot place -> lattice place of the first octave. z: the slice, in lattice cells. z_period: after how
-    many cells the slices repeat (1...256). Returns (H, W, channels) float32. Each octave has its own origin, so that
-    their lattice points do not coincide.
-    """
-    planes = np.zeros((channels, grid.height, grid.width), np.float32)
-    perm, kind = lattice(seed), SUMS.index(sum)
-    gains = [gain**k for k in range(octaves)]
-    for channel in range(channels):
-        for k, amount in enumerate(gains):
-            freq = lacunarity**k
-            origin = (k * 37.71 + channel * 71.37, k * 91.13 + channel * 13.91)
-            a, b, c, d, e, f = (v * freq for v in to_lattice)
-            m = (a, b, c + origin[0], d, e, f + origin[1])
-            slice_z = z + k * 0.37 + channel * 53.19
-            where = (float(grid.x0), float(grid.y0), float(grid.step))
-            run_rows(_add_octave, grid.height, planes[channel], m, *where, slice_z, z_period, amount, kind, perm)
-    out = planes.transpose(1, 2, 0) if channels > 1 else planes.reshape(grid.height, grid.width, 1)
-    return _centred(np.ascontiguousarray(out), gains, sum)
-
-
-def _centred(out: Field, gains: list[float], sum: str) -> Field:
-    """Take the mean away and bring the spread of a sum to that of one octave."""
-    total = math.fsum(gains)
-    spread = math.sqrt(math.fsum(g * g for g in gains))
-    if sum == "plain":
-        out *= np.float32(1 / spread)
-    else:
-        mean = MEAN_ABS if sum == "billowy" else MEAN_RIDGE
-        out -= np.float32(total * mean)
-        out *= np.float32((1.7 if sum == "billowy" else 1.0) / spread)
-    return out

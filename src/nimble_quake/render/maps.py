@@ -143,7 +143,8 @@ def _fused(job: Job, run: tuple[Unit, ...], field: Field | None, grid: Grid, bel
         places = places_of(grid)
         for unit, ctx in zip(reversed(run), reversed(contexts), strict=True):
             places = unit.operator.look(places, ctx)  # type: ignore[attr-defined]
-        out = sampled_at(below, grid, places, (job.moment.width, job.moment.height))
+        far = max(type(unit.operator).far for unit in run)  # type: ignore[attr-defined]
+        out = sampled_at(below, grid, places, (job.moment.width, job.moment.height), far)
     for unit in run:
         job.add_cost(unit.path, (time.perf_counter() - began) * 1000 / len(run))
     return out
@@ -152,7 +153,7 @@ def _fused(job: Job, run: tuple[Unit, ...], field: Field | None, grid: Grid, bel
 def _made(job: Job, unit: Unit, covers: bool, grid: Grid, below: Callable[[Grid], Field]) -> Field:
     operator = unit.operator
     assert isinstance(operator, Source)
-    made = _source_values(job, unit, grid)
+    made = _source_values(job, unit, grid, below)
     cover = None
     if isinstance(made, tuple):
         made, cover = made
@@ -167,10 +168,10 @@ def _made(job: Job, unit: Unit, covers: bool, grid: Grid, below: Callable[[Grid]
     return combined(below(grid), made, operator.combine, operator.opacity, cover)
 
 
-def _source_values(job: Job, unit: Unit, grid: Grid) -> Field | tuple[Field, Field]:
+def _source_values(job: Job, unit: Unit, grid: Grid, below: Callable[..., Field]) -> Field | tuple[Field, Field]:
     """A source's own values; those of a still one are remembered by themselves, whatever moves beneath it."""
     operator = unit.operator
-    ctx = job.context(operator, unit.node, unit.path)
+    ctx = replace(job.context(operator, unit.node, unit.path), steps_before=below)
 
     def make() -> Field | tuple[Field, Field]:
         with job.timed(unit.path):

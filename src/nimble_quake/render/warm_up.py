@@ -4,23 +4,26 @@ from __future__ import annotations
 
 import numpy as np
 
+from nimble_quake.operators.base import Operator
+from nimble_quake.operators.registry import registry
 from nimble_quake.raster import affine
 from nimble_quake.raster.blend import blend_onto, flat
 from nimble_quake.raster.convert import premultiplied, to_rgba8, to_screen
 from nimble_quake.raster.gradient import looked_up
 from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.raster.noise import fractal, noise3
+from nimble_quake.raster.noise import noise3
 from nimble_quake.raster.offsets import scaled_offsets
 from nimble_quake.raster.sample import FILTERS, fetch
 from nimble_quake.render.combine import combined
+from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.maps import map_field
+from nimble_quake.shot.model import Map, Node, Shot
 
 
 def warm_up() -> None:
     """Call each kernel with the kinds of array it meets."""
     grid = frame_grid(48, 48)
     noise3(0.1, 0.2, 0.3)
-    for turn in (0.0, 30.0):
-        fractal(grid, affine.then(affine.turn(turn), affine.stretch(0.1, 0.1)), z=0, octaves=1, gain=0.5, lacunarity=2)
     picture = flat(grid.shape, (0.1, 0.2, 0.3, 1.0))
     for mode in ("normal", "screen"):
         blend_onto(picture, picture[:40, :40].copy(), mode=mode)
@@ -51,6 +54,19 @@ def _maps(grid: Grid) -> None:
     for plane in (t, values[..., 0]):
         for other in (t, values[..., 0]):
             scaled_offsets(plane, other, 0.5, 1.0, 1.0)
+    for operator in registry().all("source") + registry().all("shaper"):
+        settings = [{}, {"turn": 30.0}, *(values for _, _, values in getattr(operator, "looks", ()))]
+        for values in settings:
+            _recipe(operator, {name: value for name, value in values.items() if name in operator.declared})
+
+
+def _recipe(operator: type[Operator], values: dict[str, object]) -> None:
+    """A small map that ends in an operator."""
+    step = Node(id="s", kind=operator.kind, values=values)
+    before = () if operator.family == "source" else (Node(id="b", kind="noise"),)
+    map = Map(id="m", name="", recipe=(*before, step))
+    shot = Shot(width=96, height=72, maps=(map,))
+    map_field(Job(Engine(), shot, 3), map, frame_grid(96, 72))
 
 
 if __name__ == "__main__":

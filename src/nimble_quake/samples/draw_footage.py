@@ -19,8 +19,8 @@ import skia
 from nimble_quake.export.formats import FORMATS
 from nimble_quake.export.writers import ClipWriter
 from nimble_quake.raster import affine
+from nimble_quake.raster.fractal import Recipe, fractal
 from nimble_quake.raster.grid import frame_grid
-from nimble_quake.raster.noise import fractal
 
 WIDTH, HEIGHT, RATE = 1280, 720, Fraction(24)
 CHANCE = np.random.Generator(np.random.PCG64(7))
@@ -182,7 +182,7 @@ def _steam(out: np.ndarray, t: float, length: float) -> None:
     total = np.zeros((*grid.shape, 1), np.float32)
     for amount, back in zip(weight, (0.0, 1.0), strict=True):
         place = affine.then(affine.shift(0, way * (share - back)), affine.stretch(1 / 150, 1 / 210))
-        total += amount * fractal(grid, place, z=t * 0.25 % 256, octaves=4, gain=0.5, lacunarity=2.0, seed=11)
+        total += amount * fractal(grid, place, Recipe(z=t * 0.25 % 256, seed=11))
     import cv2
 
     steam = cv2.resize(total[..., 0], (WIDTH, HEIGHT), interpolation=cv2.INTER_LINEAR)

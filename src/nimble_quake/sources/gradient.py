@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Place, Stop, Stops, Toggle, options
@@ -13,16 +11,24 @@ from nimble_quake.raster.grid import Grid
 WHITE, GREY, BLACK = (1.0,) * 4, (0.5, 0.5, 0.5, 1.0), (0.0, 0.0, 0.0, 1.0)
 
 
+COLUMNS = (Stop(0.0, WHITE), Stop(0.3, BLACK), Stop(0.6, WHITE), Stop(1.0, BLACK))
+
+
 class Gradient(Source):
     """A gradient between stops: white left, mid grey, black right pushes the two halves apart."""
 
     title = "Gradient"
-    group = "Waves"
+    group = "Soft"
+    looks = (
+        ("Lens", "Round, from a bright middle", {"shape": "radial", "start": (0.5, 0.5), "end": (0.5, 0.0)}),
+        ("Turn", "Round a centre, as a clock's hand", {"shape": "conic", "start": (0.5, 0.5)}),
+        ("Columns", "Four columns, soft", {"stops": COLUMNS, "even": True}),
+    )
     help = "Even slopes between stops: fades, sweeps, lens-like swells"
 
     shape = Choice(
         label="Shape", help="How it spreads", default="linear", row=True,
-        options=options(linear="Linear", radial="Radial", conic="Conic"),
+        options=options(linear="Linear", mirrored="Mirrored: to both sides", radial="Radial", conic="Conic"),
     )  # fmt: skip
     stops = Stops(
         label="Stops", help="Values along it, with midpoints between",
@@ -31,17 +37,23 @@ class Gradient(Source):
     start = Place(label="Start", help="Where it begins; the centre when radial or conic", default=(0.0, 0.5))
     end = Place(label="End", help="Where it ends; the bearing of its seam when conic", default=(1.0, 0.5))
     repeat = Toggle(label="Repeat", help="Begins again beyond its end")
+    even = Toggle(label="Evenly", help="Spreads the stops evenly from start to end, whatever their places")
     colour = Toggle(label="Colour", help="Keeps the stops' colours instead of their grey")
 
     def make(self, grid: Grid, ctx: Context) -> Made:
-        t = along(grid, self.shape, self.start, self.end)
-        if self.repeat:
-            t -= np.floor(t)
+        t = along(grid, self.shape, self.start, self.end, repeats=self.repeat)
+        stops = spread_evenly(self.stops) if self.even else self.stops
         if self.colour:
-            return colour_at(self.stops, t)
-        grey, alpha = grey_at(self.stops, t)
+            return colour_at(stops, t)
+        grey, alpha = grey_at(stops, t)
         return grey if alpha.size == 1 else (grey, alpha)
 
     @classmethod
     def handles(cls) -> tuple[tuple[str, str], ...]:
         return (("start", "end"),)
+
+
+def spread_evenly(stops: tuple[Stop, ...]) -> tuple[Stop, ...]:
+    """Return the stops at even distances: four lie at 0, 1/3, 2/3 and 1."""
+    last = max(1, len(stops) - 1)
+    return tuple(Stop(n / last, stop.colour, stop.mid) for n, stop in enumerate(stops))

@@ -5,26 +5,86 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nimble_quake.conventions import Affine, Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Source
-from nimble_quake.params.kinds import Choice, Drift, Number, Seed, Toggle, options
+from nimble_quake.params.kinds import Choice, Drift, Number, Place, Seed, Toggle, options
 from nimble_quake.raster import affine
+from nimble_quake.raster.fractal import Recipe, fractal, fractal_at
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.noise import fractal
+from nimble_quake.raster.polar import polar_of
+
+Plane = NDArray[np.float32]
+
+MIDWAY = 300.0
+"""How far from the centre, in px, features laid in rings have their size across."""
 
 
 class Noise(Source):
-    """Smooth gradient noise, summed over octaves; one octave looks like waves, many like smoke."""
+    """Noise of several kinds, summed over octaves; one octave looks like waves, many like smoke."""
 
     title = "Noise"
-    group = "Clouds"
+    group = "Soft"
     help = "Soft, everywhere: haze, water, smoke, cloth"
+    looks = (
+        ("Billows", "Round, puffed up clouds", {"sum": "billowy", "size_x": 420.0, "size_y": 420.0, "churn": 0.3}),
+        (
+            "Crests",
+            "Sharp bright crests, like folded cloth",
+            {"sum": "ridged", "size_x": 360.0, "size_y": 360.0, "churn": 0.2},
+        ),
+        (
+            "Threads",
+            "Thin bright strings in the dark",
+            {
+                "sum": "stringy",
+                "contrast": 1.35,
+                "brightness": -0.35,
+                "size_x": 600.0,
+                "size_y": 600.0,
+                "octaves": 3,
+                "churn": 0.14,
+            },
+        ),
+        ("Marble", "Bent by itself into veins", {"bend": 1.2, "octaves": 5, "churn": 0.1}),
+        ("Swirls", "Two channels that turn, with no source and no sink", {"swirl": True, "octaves": 2, "churn": 0.2}),
+        (
+            "Bubbles",
+            "Cells, dark in their middles",
+            {"base": "nearest", "octaves": 1, "size_x": 160.0, "size_y": 160.0, "churn": 0.2},
+        ),
+        (
+            "Cracks",
+            "The seams between cells",
+            {"base": "edge", "octaves": 1, "size_x": 200.0, "size_y": 200.0, "churn": 0.1},
+        ),
+        (
+            "Shards",
+            "Cells of one value each",
+            {"base": "flat", "octaves": 1, "size_x": 180.0, "size_y": 180.0, "churn": 0.05},
+        ),
+        (
+            "Tiles",
+            "Square cells of one value each",
+            {"base": "blocks", "octaves": 1, "size_x": 160.0, "size_y": 90.0, "churn": 0.6},
+        ),
+    )
 
+    base = Choice(
+        label="Kind", help="What each octave is made of", default="smooth",
+        options=options(
+            smooth="Smooth: gradient noise", softer="Softer: rounder and calmer", value="Value: boxier clouds",
+            simplex="Simplex: without a grain", blocks="Blocks: flat squares",
+            nearest="Cells: distance to the nearest point", second="Cells: distance to the second",
+            edge="Cells: seams between them", flat="Cells: one value each",
+        ),
+    )  # fmt: skip
     sum = Choice(
         label="Sum", help="How the octaves add up", default="plain",
-        options=options(plain="Plain: soft clouds", billowy="Billowy: round, puffed up", ridged="Ridged: sharp crests"),
+        options=options(plain="Plain: soft clouds", billowy="Billowy: round, puffed up", ridged="Ridged: sharp crests",
+                        stringy="Stringy: thin bright threads"),
     )  # fmt: skip
     size_x = Number(
         label="Size across", help="Width of one feature; larger is calmer", default=300.0, hard=(1, 20000),
@@ -63,8 +123,16 @@ class Noise(Source):
         usual=(-0.5, 0.5), decimals=2,
     )  # fmt: skip
     drift = Drift(label="Drift", help="How fast and which way the pattern travels")
-    seed = Seed(label="Seed", help="Another chance arrangement of the same kind", default=1)
+    bend = Number(
+        label="Bend", help="Bends the noise by itself, in features: smoke and marble", default=0.0, hard=(0, 20),
+        usual=(0, 2), decimals=2,
+    )  # fmt: skip
+    swirl = Toggle(label="Swirl", help="Two channels that turn round the noise's hills: nothing gathers or thins out")
     two = Toggle(label="Two channels", help="Across and down get noise of their own (red and green)", default=False)
+    colour = Toggle(label="Colour", help="Red, green and blue get noise of their own", default=False)
+    rings = Toggle(label="In rings", help="Lays it round a centre: the way down becomes the way out; no seam")
+    centre = Place(label="Centre", help="What the rings lie round", shown_when=("rings", "True"))
+    seed = Seed(label="Seed", help="Another chance arrangement of the same kind", default=1)
     loop = Number(
         label="Loop", help="After how many seconds it repeats without a seam; 0 never", default=0.0, hard=(0, 3600),
         usual=(0, 10), unit="s", decimals=2,
@@ -74,28 +142,48 @@ class Noise(Source):
         return self.loop > 0
 
     def make(self, grid: Grid, ctx: Context) -> Field:
-        if self.loop > 0:
-            sums = self._looped(grid, ctx)
-        else:
-            sums = self._slice(grid, self.drift, self.churn, 256)
+        around = grid.grown(1) if self.swirl else grid
+        sums = self._looped(around, ctx) if self.loop > 0 else self._slice(around, self.drift, self.churn, 256)
+        if self.swirl:
+            sums = _curl(sums[..., 0], grid.step, math.sqrt(self.size_x * self.size_y))
         sums *= np.float32(self.contrast * 0.5)
         sums += np.float32(0.5 + self.brightness)
+        if self.colour and not self.swirl:
+            return np.concatenate([sums, np.ones((*grid.shape, 1), np.float32)], axis=2)
         return sums
 
+    def _channels(self) -> int:
+        return 1 if self.swirl else 3 if self.colour else 2 if self.two else 1
+
     def _slice(self, grid: Grid, gone: tuple[float, float], z: float, period: int) -> Field:
+        recipe = Recipe(self.base, self.sum, int(self.octaves), self.gain, self.lacunarity, self.seed, z, period)
         place = affine.then(affine.shift(-gone[0], -gone[1]), self._to_lattice())
-        return fractal(
-            grid,
-            place,
-            z=z,
-            octaves=int(self.octaves),
-            gain=self.gain,
-            lacunarity=self.lacunarity,
-            sum=self.sum,
-            seed=self.seed,
-            channels=2 if self.two else 1,
-            z_period=period,
+        if self.rings:
+            return self._in_rings(grid, gone, recipe)
+        if self.bend > 0:
+            coarse = self._coarser(recipe)
+            return self._bent(*_spread(grid, place), recipe, fractal(grid, place, coarse, 2))
+        return fractal(grid, place, recipe, self._channels())
+
+    def _coarser(self, recipe: Recipe) -> Recipe:
+        return Recipe(
+            "smooth", "plain", min(recipe.octaves, 3), recipe.gain, 2.0, recipe.seed + 1, recipe.z, recipe.z_period
         )
+
+    def _bent(self, us: Plane, vs: Plane, recipe: Recipe, aside: Field | None, wrap: int = 0) -> Field:
+        """The noise looked up where a coarser sum points (domain warping)."""
+        if aside is not None:
+            us, vs = us + aside[..., 0] * np.float32(self.bend), vs + aside[..., 1] * np.float32(self.bend)
+        return fractal_at(us, vs, recipe, self._channels(), wrap)
+
+    def _in_rings(self, grid: Grid, gone: tuple[float, float], recipe: Recipe) -> Field:
+        """In polar coordinates directly: the way round in whole cells, the way out in features."""
+        radius, angle = polar_of(grid, self.centre)
+        count = max(1, round(2 * math.pi * MIDWAY / self.size_x))
+        us = (angle - np.float32(self.turn / 360)) * np.float32(count) - np.float32(gone[0] / self.size_x)
+        vs = (radius - np.float32(gone[1])) / np.float32(self.size_y)
+        aside = fractal_at(us, vs, self._coarser(recipe), 2, count) if self.bend > 0 else None
+        return self._bent(us, vs, recipe, aside, count)
 
     def _to_lattice(self) -> Affine:
         return affine.then(affine.turn(-self.turn), affine.stretch(1 / self.size_x, 1 / self.size_y))
@@ -108,10 +196,27 @@ class Noise(Source):
         turns = math.copysign(max(1, round(abs(end.churn))), end.churn) if end.churn else 0.0
         period = min(256, int(abs(turns))) or 256
         z = (here.churn / end.churn * turns) % period if turns else 0.0
-        if end.drift == (0.0, 0.0):
+        fades = self.base == "simplex" and turns  # its lattice is slanted and cannot repeat: fade in time too
+        if end.drift == (0.0, 0.0) and not fades:
             return self._slice(grid, here.drift, z, period)
         fresh = self._slice(grid, here.drift, z, period)
-        old = self._slice(grid, (here.drift[0] - end.drift[0], here.drift[1] - end.drift[1]), z, period)
+        back = (here.drift[0] - end.drift[0], here.drift[1] - end.drift[1])
+        old = self._slice(grid, back, z - (period if fades else 0), period)
         fresh *= np.float32(math.cos(share * math.pi / 2))
         fresh += old * np.float32(math.sin(share * math.pi / 2))
         return fresh
+
+
+def _spread(grid: Grid, place: Affine) -> tuple[Plane, Plane]:
+    """Return the lattice places of a grid's samples, each (H, W)."""
+    a, b, c, d, e, f = place
+    xs, ys = grid.xs().astype(np.float64), grid.ys().astype(np.float64)[:, None]
+    return (a * xs + b * ys + c).astype(np.float32), (d * xs + e * ys + f).astype(np.float32)
+
+
+def _curl(hills: Plane, step: float, size: float) -> Field:
+    """Return (dn/dy, -dn/dx) of a potential known one sample beyond the border, scaled to about its own spread."""
+    times = np.float32(0.5 * size / step / 2)
+    across = (hills[2:, 1:-1] - hills[:-2, 1:-1]) * times
+    down = (hills[1:-1, :-2] - hills[1:-1, 2:]) * times
+    return np.stack([across, down], axis=2)

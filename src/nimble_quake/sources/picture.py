@@ -19,7 +19,7 @@ class PictureSource(Source):
     """Reads the finished picture of a plate, or a file, as map values."""
 
     title = "Picture"
-    group = "Brought in"
+    group = "Pictures"
     help = "A plate of this shot, a still or a clip as map"
 
     plate = PlateRef(label="Plate", help="The plate it reads, finished but without its quakes")
@@ -30,6 +30,14 @@ class PictureSource(Source):
     )  # fmt: skip
     fit = Choice(label="Fit", help="How a file of another size is laid into the frame", default="cover", options=FITS)
     with_quakes = Toggle(label="With quakes", help="Reads the plate after its own quakes")
+    speed = Number(
+        label="Speed", help="How fast it runs beside the shot, in % of its own rate", default=1.0, hard=(-100, 100),
+        usual=(0, 2), unit="%", factor=100, decimals=0,
+    )  # fmt: skip
+    ends = Choice(
+        label="Ends", help="What is read before a clip begins and after it ends", default="loop", row=True,
+        options=options(loop="Loop", hold="Hold", mirror="There and back"),
+    )  # fmt: skip
     offset = Number(
         label="Time shift", help="Reads a clip this much later", default=0.0, hard=(-36000, 36000), usual=(-5, 5),
         unit="s", decimals=2,
@@ -58,8 +66,8 @@ class PictureSource(Source):
         if not self.file:
             return None
         try:
-            seconds = ctx.at.seconds + self.offset
             source = ctx.feed.media.open(self.file)
+            seconds = self._seconds(ctx.at.seconds * self.speed + self.offset, getattr(source, "seconds", 0.0))
             picture = source.picture(seconds, source.width, source.height)
         except MediaError as wrong:
             ctx.feed.complain(wrong.line())
@@ -67,6 +75,13 @@ class PictureSource(Source):
         size = (float(source.width), float(source.height))
         place = fitted(self.fit, size, (ctx.at.width, ctx.at.height))
         return fetch(picture, grid, place, edge="wrap" if self.fit == "tile" else "empty")
+
+    def _seconds(self, at: float, length: float) -> float:
+        """The clip's time at a time; stills have no length."""
+        if length <= 0 or self.ends == "hold":
+            return at
+        turn, rest = divmod(at, length)
+        return length - rest if self.ends == "mirror" and turn % 2 else rest
 
     def rest(self, ctx: Context) -> float:
         if self.plate or not self.file:

@@ -1,0 +1,116 @@
+"""Formulas over a whole picture: the same safe reader as for single values, with NumPy beneath."""
+
+from __future__ import annotations
+
+import ast
+import math
+from collections.abc import Callable
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+import simpleeval
+
+from nimble_quake.errors import FormulaError
+from nimble_quake.motion.formula import MOST_CHARACTERS, MOST_PARTS
+
+NAMES = {
+    "x": "place across in px",
+    "y": "place down in px",
+    "u": "place across, 0 left to 1 right",
+    "v": "place down, 0 top to 1 bottom",
+    "angle": "angle round the middle in turns, clockwise from the right",
+    "distance": "distance from the middle in px",
+    "t": "seconds since the shot's start",
+    "frame": "frame number",
+    "progress": "0 at the shot's start, 1 at its end",
+    "width": "width of the shot in px",
+    "height": "height of the shot in px",
+    "below": "what the steps before made",
+    "a": "the first map it reads",
+    "b": "the second map it reads",
+    "pi": "3.14159...",
+    "tau": "a full turn in radians, 6.28319...",
+}
+
+
+def _smoothstep(low: Any, high: Any, x: Any) -> Any:
+    share = np.clip((x - low) / (np.asarray(high) - low), 0, 1)
+    return share * share * (3 - 2 * share)
+
+
+def _noise(*args: Any) -> Any:
+    raise NotImplementedError  # bound to the renderer's noise when a formula is run
+
+
+FUNCTIONS: dict[str, Callable[..., Any]] = {
+    "sin": np.sin, "cos": np.cos, "tan": np.tan, "sqrt": lambda x: np.sqrt(np.maximum(x, 0)),
+    "exp": lambda x: np.exp(np.minimum(x, 80)), "log": lambda x: np.log(np.maximum(x, 1e-9)), "floor": np.floor,
+    "ceil": np.ceil, "round": np.round, "abs": np.abs, "atan2": np.arctan2, "hypot": np.hypot, "sign": np.sign,
+    "min": np.minimum, "max": np.maximum, "clamp": lambda x, low, high: np.minimum(np.maximum(x, low), high),
+    "mix": lambda a, b, share: a + (np.asarray(b) - a) * share, "smoothstep": _smoothstep,
+    "step": lambda edge, x: np.where(np.asarray(x) < edge, 0.0, 1.0), "fract": lambda x: x - np.floor(x),
+    "where": np.where, "noise": _noise,
+}  # fmt: skip
+
+OPERATORS = {
+    ast.Add: np.add, ast.Sub: np.subtract, ast.Mult: np.multiply, ast.Div: lambda a, b: _divided(a, b),
+    ast.Mod: lambda a, b: np.mod(a, _safe(b)), ast.Pow: lambda a, b: _power(a, b), ast.USub: np.negative,
+    ast.UAdd: np.positive, ast.Lt: np.less, ast.Gt: np.greater, ast.LtE: np.less_equal, ast.GtE: np.greater_equal,
+    ast.Eq: np.equal, ast.NotEq: np.not_equal,
+}  # fmt: skip
+
+
+def _safe(b: Any) -> Any:
+    return np.where(np.asarray(b) == 0, np.float32(np.nan), b)
+
+
+def _divided(a: Any, b: Any) -> Any:
+    return np.asarray(a) / _safe(b)
+
+
+def _power(a: Any, b: Any) -> Any:
+    base = np.asarray(a, np.float32)
+    whole = np.all(np.asarray(b) == np.round(b))
+    return (
+        np.power(base, np.asarray(b, np.float32)) if whole else np.power(np.maximum(base, 0), np.asarray(b, np.float32))
+    )
+
+
+@lru_cache(maxsize=128)
+def parsed(text: str) -> ast.expr:
+    """Return a formula's expression. Raises FormulaError with what is wrong."""
+    if len(text) > MOST_CHARACTERS:
+        raise FormulaError(f"the formula has {len(text)} characters", cure=f"keep it under {MOST_CHARACTERS}")
+    try:
+        body = ast.parse(text.strip(), mode="eval").body
+    except (SyntaxError, ValueError, RecursionError, MemoryError) as wrong:
+        raise FormulaError(f"cannot read the formula {text[:40]!r}", cure="check its brackets and signs") from wrong
+    if sum(1 for _ in ast.walk(body)) > MOST_PARTS:
+        raise FormulaError("the formula is too long", cure=f"use fewer than {MOST_PARTS} parts")
+    allowed = (ast.BinOp, ast.UnaryOp, ast.Compare, ast.Call, ast.Name, ast.Constant, ast.Load, ast.operator,
+               ast.unaryop, ast.cmpop)  # fmt: skip
+    called = {id(node.func) for node in ast.walk(body) if isinstance(node, ast.Call)}
+    for node in ast.walk(body):
+        if not isinstance(node, allowed) or (isinstance(node, ast.Compare) and len(node.ops) != 1):
+            raise FormulaError("the formula uses more than arithmetic", cure="use numbers, names and functions only")
+        if isinstance(node, ast.Name):
+            known: Any = FUNCTIONS if id(node) in called else NAMES
+            if node.id not in known:
+                raise FormulaError(f'the formula uses "{node.id}"', cure=f"known here: {', '.join(known)}")
+        if isinstance(node, ast.Constant) and (isinstance(node.value, bool) or not isinstance(node.value, int | float)):
+            raise FormulaError(f"{node.value!r} is not a number", cure="use numbers only")
+    return body
+
+
+def evaluated(text: str, names: dict[str, Any], noise: Callable[..., Any]) -> Any:
+    """Return the formula's values; where it has none (a division by zero) NaN. Raises FormulaError."""
+    body = parsed(text)
+    machine = simpleeval.SimpleEval(
+        operators=OPERATORS, functions={**FUNCTIONS, "noise": noise}, names={**names, "pi": math.pi, "tau": math.tau}
+    )
+    with np.errstate(all="ignore"):
+        try:
+            return machine.eval(text, previously_parsed=body)
+        except (ArithmeticError, ValueError, TypeError, RecursionError, simpleeval.InvalidExpression) as wrong:
+            raise FormulaError(f"the formula {text[:40]!r} gives no values: {wrong}", cure="check its parts") from wrong

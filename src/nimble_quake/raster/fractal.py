@@ -1,0 +1,129 @@
+"""Fractal sums of any base of noise, on a straight grid or at bent places."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Affine, Field
+from nimble_quake.raster import bases
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.noise import SUMS, _add_octave, lattice
+from nimble_quake.raster.rows import run_rows
+
+BASES = ("smooth", "value", "blocks", "softer", "simplex", "nearest", "second", "edge", "flat")
+
+MEANS = {
+    "smooth": (0.0, 0.2193, 0.6337, 0.2826),
+    "value": (0.0, 0.3309, 0.4996, 0.1928),
+    "blocks": (0.0, 0.4367, 0.3898, 0.1332),
+    "softer": (0.0, 0.2183, 0.6363, 0.2873),
+    "simplex": (0.0, 0.3104, 0.5297, 0.2212),
+    "nearest": (0.0, 0.3029, 0.5302, 0.2098),
+    "second": (0.0, 0.2743, 0.5675, 0.2376),
+    "edge": (0.0, 0.3314, 0.5007, 0.1817),
+    "flat": (0.0, 0.5020, 0.3338, 0.1115),
+}
+"""Means of n, |n|, (1 - |n|)^2 and (1 - |n|)^8 of each base, measured over many slices."""
+SPREADS = {"smooth": 1.0, "value": 0.8, "blocks": 1.0, "softer": 1.0, "simplex": 0.75} | dict.fromkeys(
+    ("nearest", "second", "edge", "flat"), 1.0
+)
+"""What brings a plain sum of each base to the spread of `smooth`."""
+
+
+@dataclass(frozen=True)
+class Recipe:
+    """How octaves of a base add up."""
+
+    base: str = "smooth"
+    sum: str = "plain"
+    octaves: int = 4
+    gain: float = 0.5
+    lacunarity: float = 2.0
+    seed: int = 0
+    z: float = 0.0
+    """The slice, in lattice cells."""
+    z_period: int = 256
+    """After how many cells the slices repeat (1...256)."""
+
+    @property
+    def gains(self) -> list[float]:
+        """The strength of each octave; those too faint to see are left out."""
+        found = [self.gain**k for k in range(self.octaves)]
+        return [g for g in found if g > 1e-4] or [1.0]
+
+    def origin(self, octave: int, channel: int) -> tuple[float, float, float]:
+        """Where an octave begins, so that lattice points of octaves and channels do not coincide: x, y, z."""
+        return (
+            octave * 37.71 + channel * 71.37,
+            octave * 91.13 + channel * 13.91,
+            self.z + octave * 0.37 + channel * 53.19,
+        )
+
+
+def fractal(grid: Grid, to_lattice: Affine, recipe: Recipe, channels: int = 1) -> Field:
+    """Return a fractal sum of noise, centred on 0 with about the spread (std .27) of a single smooth octave.
+
+    to_lattice: shot place -> lattice place of the first octave. Returns (H, W, channels) float32.
+    """
+    planes = np.zeros((channels, grid.height, grid.width), np.float32)
+    perm, kind, base = lattice(recipe.seed), SUMS.index(recipe.sum), BASES.index(recipe.base)
+    where = (float(grid.x0), float(grid.y0), float(grid.step))
+    for channel in range(channels):
+        for k, amount in enumerate(recipe.gains):
+            ou, ov, z = recipe.origin(k, channel)
+            a, b, c, d, e, f = (v * recipe.lacunarity**k for v in to_lattice)
+            m = (a, b, c + ou, d, e, f + ov)
+            plane = planes[channel]
+            rest = (z, recipe.z_period, amount, kind, perm)
+            if base <= bases.BLOCKS:
+                run_rows(_add_octave, grid.height, plane, m, *where, *rest, base)
+            elif base == bases.SOFTER and d == 0.0 and b == 0.0 and a != 0.0:
+                run_rows(bases.add_spline, grid.height, plane, m, *where, *rest)
+            elif base >= bases.NEAREST:
+                run_rows(bases.add_cells, grid.height, plane, m, *where, z, amount, kind, perm, base)
+            else:
+                run_rows(bases.add_straight, grid.height, plane, m, *where, *rest, base)
+    out = planes.transpose(1, 2, 0) if channels > 1 else planes.reshape(grid.height, grid.width, 1)
+    return centred(np.ascontiguousarray(out), recipe)
+
+
+def fractal_at(
+    us: NDArray[np.float32], vs: NDArray[np.float32], recipe: Recipe, channels: int = 1, wrap: int = 0
+) -> Field:
+    """Return the same sum at lattice places us, vs (H, W) of the first octave; wrap: us repeats after so many."""
+    planes = np.zeros((channels, *us.shape), np.float32)
+    perm, kind, base = lattice(recipe.seed), SUMS.index(recipe.sum), BASES.index(recipe.base)
+    for channel in range(channels):
+        for k, amount in enumerate(recipe.gains):
+            ou, ov, z = recipe.origin(k, channel)
+            freq = recipe.lacunarity**k
+            turns = 0
+            if wrap:  # a whole number of cells round the ring, and whole origins, leave no seam
+                turns = max(1, round(wrap * freq))
+                freq, ou = turns / wrap, math.floor(ou)
+            if base <= bases.BLOCKS:
+                table = bases.folded(base, z, recipe.z_period, perm)
+                t0, t1, t2 = np.ascontiguousarray(table.T)
+                args = (us, vs, freq, ou, ov, t0, t1, t2, turns, amount, kind, perm.astype(np.int32), base)
+                run_rows(bases.add_folded, us.shape[0], planes[channel], *args)
+                continue
+            rest = (us, vs, freq, ou, ov, z, recipe.z_period, turns, amount, kind, perm, base)
+            run_rows(bases.add_anywhere, us.shape[0], planes[channel], *rest)
+    return centred(np.ascontiguousarray(planes.transpose(1, 2, 0)), recipe)
+
+
+def centred(out: Field, recipe: Recipe) -> Field:
+    """Take the mean away and bring the spread of a sum to that of one octave; in place."""
+    gains = recipe.gains
+    spread = math.sqrt(math.fsum(g * g for g in gains))
+    kind = SUMS.index(recipe.sum)
+    mean = MEANS[recipe.base][kind]
+    if mean:
+        out -= np.float32(math.fsum(gains) * mean)
+    times = (SPREADS[recipe.base], 1.7, 1.0, 1.0)[kind]
+    out *= np.float32(times / spread)
+    return out

@@ -1,0 +1,59 @@
+"""Slopes of a height, and the light on them.
+
+Slopes are Sobel's (3 x 3) or its five-tap kin, normalised so that a ramp of one value a sample has slope 1. Light is
+that of the W3C Filter Effects module: diffuse N . L and specular (N . H)^e of the surface normal.
+"""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Field
+from nimble_quake.raster.rows import run_rows
+
+
+def slopes(height: NDArray[np.float32], kernel: int) -> Field:
+    """Return the slope across and down, values a sample, of a height (H, W): (H, W, 2). kernel: 3 or 5."""
+    out = np.empty((*height.shape, 2), np.float32)
+    reach = kernel // 2
+    scale = 1 / 8 if kernel == 3 else 1 / 128
+
+    def band(first: int, last: int) -> None:
+        low, high = max(0, first - reach), min(height.shape[0], last + reach)
+        part = height[low:high]
+        for axis in (0, 1):
+            got = cv2.Sobel(
+                part, cv2.CV_32F, 1 - axis, axis, ksize=kernel, scale=scale, borderType=cv2.BORDER_REPLICATE
+            )
+            out[first:last, :, axis] = got[first - low : last - low]
+
+    run_rows(band, height.shape[0])
+    return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _lit(slope, depth, light, half, shine, gloss, out, first, last):  # type: ignore[no-untyped-def]
+    for j in range(first, last):
+        for i in range(slope.shape[1]):
+            x, y = -slope[j, i, 0] * depth, -slope[j, i, 1] * depth
+            per = 1.0 / math.sqrt(x * x + y * y + 1.0)
+            value = max(0.0, (x * light[0] + y * light[1] + light[2]) * per)
+            if shine > 0.0:
+                value += shine * max(0.0, (x * half[0] + y * half[1] + half[2]) * per) ** gloss
+            out[j, i, 0] = value
+
+
+def lit(slope: Field, depth: float, light: tuple[float, float, float], shine: float, gloss: float) -> Field:
+    """Return how bright a surface is, (H, W, 1). depth: samples that white stands above black; light: its bearing."""
+    length = math.sqrt(light[0] ** 2 + light[1] ** 2 + (light[2] + 1) ** 2)
+    half = (light[0] / length, light[1] / length, (light[2] + 1) / length)
+    out = np.empty((*slope.shape[:2], 1), np.float32)
+    run_rows(
+        _lit, slope.shape[0], np.ascontiguousarray(slope), float(depth), light, half, float(shine), float(gloss), out
+    )
+    return out

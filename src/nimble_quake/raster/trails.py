@@ -1,0 +1,149 @@
+"""Averages and trails along lines, and round or away from a centre."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import njit
+
+from nimble_quake.conventions import Field
+from nimble_quake.raster.bent import plainly
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rows import run_rows
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _sideways(field, keep, above, strength, back, out, first, last):  # type: ignore[no-untyped-def]
+    """A trail is the running maximum that fades: carried = max(carried x keep, what is new)."""
+    width = field.shape[1]
+    for j in range(first, last):
+        for k in range(field.shape[2]):
+            carried = np.float32(0)
+            for n in range(width):
+                i = width - 1 - n if back else n
+                new = field[j, i, k] - above
+                carried = max(carried * keep, max(new, np.float32(0)))
+                out[j, i, k] = max(field[j, i, k], above + carried * strength) if carried > 0 else field[j, i, k]
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _upright(field, keep, above, strength, back, out, first, last):  # type: ignore[no-untyped-def]
+    """The same down columns `first`...`last`, row by row, so that memory is read along."""
+    height = field.shape[0]
+    channels = field.shape[2]
+    carried = np.zeros((last - first, channels), np.float32)
+    for n in range(height):
+        j = height - 1 - n if back else n
+        for i in range(first, last):
+            for k in range(channels):
+                value = field[j, i, k]
+                held = max(carried[i - first, k] * keep, max(value - above, np.float32(0)))
+                carried[i - first, k] = held
+                out[j, i, k] = max(value, above + held * strength) if held > 0 else value
+
+
+def streaked(field: Field, way: str, keep: float, above: float, strength: float) -> Field:
+    """Return the field with trails to "up", "down", "left" or "right". keep: what is left of a trail a sample on."""
+    out = np.empty_like(field)
+    colours = 3 if field.shape[2] == 4 else field.shape[2]
+    args = (field[..., :colours], np.float32(keep), np.float32(above), np.float32(strength))
+    if way in ("left", "right"):
+        run_rows(_sideways, field.shape[0], *args, way == "left", out)
+    else:
+        run_rows(_upright, field.shape[1], *args, way == "up", out)
+    if colours == 3:
+        out[..., 3] = field[..., 3]
+    return out
+
+
+def along_line(field: Field, angle: float, half: float) -> Field:
+    """Return the mean along a line of a bearing, `half` samples to each side, the border held.
+
+    The picture is slid row by row (or column by column) so that the line lies along it, averaged with a running sum,
+    and slid back: the cost does not grow with the length.
+    """
+    if half <= 0:
+        return field.copy()
+    c, s = math.cos(angle), math.sin(angle)
+    steep = abs(s) > abs(c)
+    work = np.ascontiguousarray(field.transpose(1, 0, 2)) if steep else field
+    run, rise = (s, c) if steep else (c, s)
+    slope = rise / run
+    reach = half * abs(run)
+    out = np.empty_like(work)
+    run_rows(_slid_mean, work.shape[0], np.ascontiguousarray(work), slope, reach, out)
+    return np.ascontiguousarray(out.transpose(1, 0, 2)) if steep else out
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _slid_mean(field, slope, reach, out, first, last):  # type: ignore[no-untyped-def]
+    """For every row that a line through it would be: gather the line, average it with a running sum."""
+    height, width, channels = field.shape
+    line = np.zeros(width + 1)
+    for j in range(first, last):
+        for k in range(channels):
+            # samples of a row lie on parallel lines; each sums its own, in steps of one column
+            if abs(slope) < 1e-6:
+                line[0] = 0.0
+                for i in range(width):
+                    line[i + 1] = line[i] + field[j, i, k]
+                for i in range(width):
+                    out[j, i, k] = _between(
+                        line, field[j, 0, k], field[j, width - 1, k], i + 0.5 - reach, i + 0.5 + reach
+                    ) / (2 * reach)
+                continue
+            count = max(3, int(math.ceil(2 * reach)))
+            for i in range(width):
+                total = 0.0
+                for n in range(count):
+                    away = (2.0 * (n + 0.5) / count - 1.0) * reach
+                    x, y = min(max(i + away, 0.0), width - 1.001), min(max(j + away * slope, 0.0), height - 1.001)
+                    a, b = int(x), int(y)
+                    fx, fy = x - a, y - b
+                    p = field[b, a, k] + (field[b, a + 1, k] - field[b, a, k]) * fx
+                    q = field[b + 1, a, k] + (field[b + 1, a + 1, k] - field[b + 1, a, k]) * fx
+                    total += p + (q - p) * fy
+                out[j, i, k] = total / count
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _between(line, left, right, a, b):  # type: ignore[no-untyped-def]
+    """The sum of a row from place a to b, from its running sum; held beyond its ends."""
+    return _upto(line, left, right, b) - _upto(line, left, right, a)
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _upto(line, left, right, x):  # type: ignore[no-untyped-def]
+    most = len(line) - 1
+    if x <= 0.0:
+        return left * x
+    if x >= most:
+        return line[most] + right * (x - most)
+    i = int(x)
+    return line[i] + (line[i + 1] - line[i]) * (x - i)
+
+
+def from_centre(field: Field, grid: Grid, centre: tuple[float, float], share: float, sweep: float) -> Field:
+    """Return the mean towards and away from a centre (a share of the distance), or round it (sweep, radians).
+
+    Doubled again and again: each pass averages the picture with itself moved by half the reach left, so that six
+    passes are 64 samples along the way.
+    """
+    us, vs = grid.xs() - np.float32(centre[0]), (grid.ys() - np.float32(centre[1]))[:, None]
+    passes, out = 6, field
+    zero = np.float32(grid.x0), np.float32(grid.y0)
+    for n in range(passes):
+        reach = 0.5 ** (n + 1)
+        total = np.zeros_like(field)
+        for side in (-0.5, 0.5):
+            grow, turn = 1 + share * reach * side * 2, sweep * reach * side
+            c, s = np.float32(math.cos(turn) * grow), np.float32(math.sin(turn) * grow)
+            x, y = us * c - vs * s + np.float32(centre[0]), us * s + vs * c + np.float32(centre[1])
+            x, y = (
+                (x - zero[0]) * np.float32(grid.scale) - np.float32(0.5),
+                (y - zero[1]) * np.float32(grid.scale) - np.float32(0.5),
+            )
+            total += plainly(out, x, y) * np.float32(0.5)
+        out = total
+    return out

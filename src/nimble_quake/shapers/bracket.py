@@ -1,0 +1,51 @@
+"""A bracket round steps."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from nimble_quake.conventions import Field
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_share, an_angle
+from nimble_quake.operators.steps import Shaper
+from nimble_quake.params.kinds import Choice, Place, options
+from nimble_quake.raster.bent import places_of, sampled_at
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.polar import from_rings, to_rings
+
+
+class Bracket(Shaper):
+    """Steps taken together: mixed, masked and switched as one, in plain space or unrolled out of rings."""
+
+    title = "Bracket"
+    group = "Space"
+    help = "Several steps as one; in ring space they run round a centre"
+    looks = (("Ring bracket", "What is inside runs round a centre", {"space": "rings"}),)
+
+    space = Choice(
+        label="Space", help="Where its steps work", default="plain", row=True,
+        options=options(plain="Plain", rings="Rings: across is round, down is outwards"),
+    )  # fmt: skip
+    centre = Place(label="Centre", help="What the rings lie round", shown_when=("space", "rings"))
+    reach = a_share("Reach", "The radius the lower border comes to, beside half the frame's diagonal", 1.0, (0.01, 10))
+    turn = an_angle("Turns the seam")
+
+    def _ring(self, ctx: Context) -> tuple[tuple[float, float], float, float, tuple[float, float]]:
+        size = (ctx.at.width, ctx.at.height)
+        return self.centre, float(np.hypot(*size)) / 2 * self.reach, self.turn / 360, size
+
+    def enter(self, grid: Grid, ctx: Context) -> Field:
+        """Return what was there before, as the steps inside see it."""
+        if self.space == "plain":
+            return ctx.below(grid)
+        around, radius, turn, size = self._ring(ctx)
+        return sampled_at(ctx.below, grid, from_rings(places_of(grid), around, radius, turn, size), size, 0.0)
+
+    def leave(self, grid: Grid, ctx: Context, inside: Callable[[Grid], Field]) -> Field:
+        """Return what the steps inside made, laid back where it belongs."""
+        if self.space == "plain":
+            return inside(grid)
+        around, radius, turn, size = self._ring(ctx)
+        return sampled_at(inside, grid, to_rings(places_of(grid), around, radius, turn, size), size, 0.0)

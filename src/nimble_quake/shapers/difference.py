@@ -1,0 +1,42 @@
+"""Difference."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import REST, Field
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_time
+from nimble_quake.operators.steps import Shaper
+from nimble_quake.params.kinds import Choice, MapRef, Number, options
+from nimble_quake.raster.colour import channel
+from nimble_quake.raster.grid import Grid
+
+
+class Difference(Shaper):
+    """How the map differs from another, or from its own past: what stands still is at rest."""
+
+    title = "Difference"
+    group = "Time"
+    help = "Only what moves, or what two maps do not share"
+    whole_map = True
+
+    other = MapRef(label="From", help="The other map; none: its own past")
+    delay = a_time("Past", "How long ago its own past is", 0.1, (0.02, 1))
+    power = Number(label="Power", help="Times the difference", default=2.0, hard=(-100, 100), usual=(0, 8), decimals=1)
+    sign = Choice(
+        label="Sign", help="What a fall is", default="both", row=True,
+        options=options(both="Below rest", folded="Above, as a rise: no sign"),
+    )  # fmt: skip
+
+    def run(self, grid: Grid, ctx: Context) -> Field:
+        now = channel(ctx.below(grid), "value")
+        if self.other:
+            found = ctx.feed.map_values(self.other, grid)
+            then = np.full(grid.shape, REST, np.float32) if found is None else channel(found, "value")
+        else:
+            then = channel(ctx.below(grid, ctx.at.seconds - self.delay), "value")
+        apart = (now - then) * np.float32(0.5 * self.power)
+        if self.sign == "folded":
+            apart = np.abs(apart)
+        return (apart + np.float32(REST))[..., None]

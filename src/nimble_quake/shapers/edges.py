@@ -1,0 +1,41 @@
+"""Edge lines."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import Field, Pixels
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_distance, a_share
+from nimble_quake.operators.steps import Shaper
+from nimble_quake.params.kinds import Number
+from nimble_quake.raster.colour import channel
+from nimble_quake.raster.filters import blur_margin, gaussian
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.slopes import slopes
+
+
+class Edges(Shaper):
+    """Light lines where values change quickly, black where they do not."""
+
+    title = "Edge lines"
+    group = "Relief"
+    help = "Lines along everything's borders"
+
+    width = a_distance("Width", "How wide the lines are", 3.0, (1, 30), (0.5, 200))
+    power = Number(
+        label="Power", help="How bright a change becomes", default=6.0, hard=(0, 1000), usual=(0, 40), decimals=1
+    )
+    floor = a_share("Floor", "Changes weaker than this are left out", 0.05)
+
+    def margin(self, at: Moment) -> Pixels:
+        return min(blur_margin(self.width) + 3 * 8, at.width, at.height)
+
+    def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
+        sigma = self.width * grid.scale / 2
+        soft = gaussian(np.ascontiguousarray(channel(field, "value"))[..., None], sigma, sigma)[..., 0]
+        slope = slopes(soft, 3)[grid.inside(outer)]
+        change = np.hypot(slope[..., 0], slope[..., 1]) * np.float32(self.width * grid.scale)
+        lines: Field = np.clip((change - np.float32(self.floor)) * np.float32(self.power), 0, 1)[..., None]
+        return lines

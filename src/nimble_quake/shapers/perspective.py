@@ -1,0 +1,113 @@
+"""Perspective."""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+from numba import njit
+
+from nimble_quake.conventions import Warp
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import an_angle
+from nimble_quake.operators.steps import Bender
+from nimble_quake.params.kinds import Choice, Number, Place, options
+from nimble_quake.raster.rows import run_rows
+
+FAR = 1e6
+"""Where places beyond the horizon look: past the border."""
+
+
+class Perspective(Bender):
+    """Lays the map in perspective, by its four corners or by three turns and a depth; far parts are averaged."""
+
+    title = "Perspective"
+    group = "Space"
+    help = "Lays the map down like a floor or water"
+    looks = (("Floor", "Laid down to a horizon", {"by": "turns", "tilt": 68.0, "depth": 900.0}),)
+
+    by = Choice(
+        label="By", help="How it is laid", default="corners", row=True,
+        options=options(corners="Four corners", turns="Three turns and depth"),
+    )  # fmt: skip
+    top_left = Place(label="Top left", help="Where the map's corner comes to lie", default=(0.25, 0.1))
+    top_right = Place(label="Top right", help="Where the map's corner comes to lie", default=(0.75, 0.1))
+    bottom_right = Place(label="Bottom right", help="Where the map's corner comes to lie", default=(1.1, 1.0))
+    bottom_left = Place(label="Bottom left", help="Where the map's corner comes to lie", default=(-0.1, 1.0))
+    tilt = an_angle("Turns the top away from you", 60.0, "Tilt")
+    swing = an_angle("Turns the right side away from you", 0.0, "Swing")
+    roll = an_angle("Turns it in its own plane", 0.0, "Roll")
+    depth = Number(
+        label="Depth", help="Distance of the eye; nearer is steeper", default=1200.0, hard=(50, 100_000),
+        usual=(300, 4000), unit="px", decimals=0,
+    )  # fmt: skip
+    beyond = Choice(
+        label="Beyond", help="What is seen outside the map", default="hold", row=True,
+        options=options(hold="Its border", wrap="Repeated", mirror="Mirrored"),
+    )  # fmt: skip
+
+    @classmethod
+    def handles(cls) -> tuple[tuple[str, str], ...]:
+        return (("top_left", "top_right"), ("top_right", "bottom_right"), ("bottom_right", "bottom_left"),
+                ("bottom_left", "top_left"))  # fmt: skip
+
+    def look(self, places: Warp, ctx: Context) -> Warp:
+        matrix = self._back(ctx.at.width, ctx.at.height)
+        if matrix is not None:
+            rule = ("hold", "wrap", "mirror").index(self.beyond)
+            size = (float(ctx.at.width), float(ctx.at.height))
+            run_rows(_laid, places.shape[1], places, matrix, size, rule, _middle_depth(matrix, size))
+        return places
+
+    def _back(self, width: float, height: float) -> np.ndarray | None:
+        """The matrix from a place in the result to a place in the map; None where the map would be edge on."""
+        flat = np.array([(0, 0), (width, 0), (width, height), (0, height)], np.float32)
+        if self.by == "turns":
+            return self._turned(flat, width, height)
+        laid = np.array((self.top_left, self.top_right, self.bottom_right, self.bottom_left), np.float32)
+        found = cv2.getPerspectiveTransform(laid, flat)
+        return found if np.isfinite(found).all() and abs(np.linalg.det(found)) > 1e-12 else None
+
+    def _turned(self, flat: np.ndarray, width: float, height: float) -> np.ndarray | None:
+        a, b, c = (math.radians(v) for v in (self.tilt, self.swing, self.roll))
+        about_x = np.array([[1, 0, 0], [0, math.cos(a), -math.sin(a)], [0, math.sin(a), math.cos(a)]])
+        about_y = np.array([[math.cos(b), 0, math.sin(b)], [0, 1, 0], [-math.sin(b), 0, math.cos(b)]])
+        about_z = np.array([[math.cos(c), -math.sin(c), 0], [math.sin(c), math.cos(c), 0], [0, 0, 1]])
+        # a small square stands for the whole: corners behind the eye cannot be projected, its own can
+        small = (flat - (width / 2, height / 2)) * 0.01
+        points = np.column_stack([small, np.zeros(4)]) @ (about_y @ about_x @ about_z).T
+        seen = points[:, :2] * (self.depth / (self.depth - points[:, 2]))[:, None]
+        forth = cv2.getPerspectiveTransform(small.astype(np.float32), seen.astype(np.float32))
+        if not np.isfinite(forth).all() or abs(np.linalg.det(forth)) < 1e-9:
+            return None
+        middle = np.array([[1, 0, width / 2], [0, 1, height / 2], [0, 0, 1.0]])
+        return np.asarray(middle @ np.linalg.inv(forth) @ np.linalg.inv(middle))
+
+
+def _middle_depth(back: np.ndarray, size: tuple[float, float]) -> float:
+    """The sign of depth where the map's own middle lies: the side of the horizon that is seen."""
+    x, y, w = np.linalg.inv(back) @ np.array([size[0] / 2, size[1] / 2, 1.0])
+    w = w if abs(w) > 1e-12 else 1e-12
+    return float(np.sign(back[2, 0] * x / w + back[2, 1] * y / w + back[2, 2])) or 1.0
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _laid(places, m, size, rule, sign, first, last):  # type: ignore[no-untyped-def]
+    for j in range(first, last):
+        for i in range(places.shape[2]):
+            x, y = places[0, j, i], places[1, j, i]
+            depth = (m[2, 0] * x + m[2, 1] * y + m[2, 2]) * sign
+            if depth < 1e-9:  # beyond the horizon
+                places[0, j, i], places[1, j, i] = -FAR, -FAR
+                continue
+            per = sign / depth
+            for axis in range(2):
+                p = (m[axis, 0] * x + m[axis, 1] * y + m[axis, 2]) * per
+                side = size[axis]
+                if rule == 1:
+                    p -= side * math.floor(p / side)
+                elif rule == 2:
+                    p -= 2.0 * side * math.floor(p / (2.0 * side))
+                    p = side - abs(p - side)
+                places[axis, j, i] = min(max(p, -FAR), FAR)

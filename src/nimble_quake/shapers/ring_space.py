@@ -1,0 +1,36 @@
+"""Ring space."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import Warp
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_share, an_angle
+from nimble_quake.operators.steps import Bender
+from nimble_quake.params.kinds import Choice, Place, Toggle, options
+from nimble_quake.raster.polar import from_rings, to_rings
+
+
+class RingSpace(Bender):
+    """Bends the map round a centre: across becomes round, down becomes outwards; or unrolls it again."""
+
+    title = "Ring space"
+    group = "Space"
+    help = "Across becomes round, down becomes outwards: stripes become rays or rings"
+
+    way = Choice(
+        label="Way", help="Into rings, or back", default="into", row=True,
+        options=options(into="Into rings", out="Out of rings"),
+    )  # fmt: skip
+    centre = Place(label="Centre", help="What the rings lie round")
+    reach = a_share("Reach", "The radius its lower border comes to, beside half the frame's diagonal", 1.0, (0.01, 10))
+    turn = an_angle("Turns the seam")
+    mirror = Toggle(label="No seam", help="Goes half round and back, mirrored, so that the two sides join")
+
+    def look(self, places: Warp, ctx: Context) -> Warp:
+        size = (ctx.at.width, ctx.at.height)
+        radius = float(np.hypot(*size)) / 2 * self.reach
+        if self.way == "out":
+            return from_rings(places, self.centre, radius, self.turn / 360, size)
+        return to_rings(places, self.centre, radius, self.turn / 360, size, mirror=self.mirror)

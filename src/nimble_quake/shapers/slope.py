@@ -1,0 +1,45 @@
+"""Height to slope."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import REST, Field, Pixels
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_distance
+from nimble_quake.operators.steps import Shaper
+from nimble_quake.params.kinds import Choice, Number, options
+from nimble_quake.raster.colour import channel
+from nimble_quake.raster.filters import blur_margin, gaussian
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.slopes import slopes
+
+
+class Slope(Shaper):
+    """Reads the map as a height and gives its slope across and down: flat parts rest, flanks push."""
+
+    title = "Height to slope"
+    group = "Relief"
+    help = "Flanks push, flat parts stay: glass, water"
+
+    kernel = Choice(
+        label="Kernel", help="How many samples each slope is taken from", default="3", row=True,
+        options=options(**{"3": "3", "5": "5: smoother"}),
+    )  # fmt: skip
+    elevation = Number(
+        label="Elevation", help="How high white stands above black", default=40.0, hard=(-10000, 10000), usual=(0, 200),
+        unit="px", decimals=1,
+    )  # fmt: skip
+    smooth = a_distance("Smoothness", "Softens the height first", 6.0, (0, 50), (0, 400))
+
+    def margin(self, at: Moment) -> Pixels:
+        return min(blur_margin(self.smooth) + 3 * 8, at.width, at.height)
+
+    def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
+        sigma = self.smooth * grid.scale
+        height = gaussian(np.ascontiguousarray(channel(field, "value"))[..., None], sigma, sigma)[..., 0]
+        found = slopes(height, int(self.kernel))[grid.inside(outer)]
+        found = found * np.float32(0.5 * self.elevation * grid.scale)
+        found += np.float32(REST)
+        return np.ascontiguousarray(found)

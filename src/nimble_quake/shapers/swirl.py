@@ -1,0 +1,41 @@
+"""Swirl."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import Warp
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_size, an_angle
+from nimble_quake.operators.steps import Bender
+from nimble_quake.params.kinds import Number, Place
+
+
+class Swirl(Bender):
+    """Turns the map round a centre, most there and not at all at the radius."""
+
+    title = "Swirl"
+    group = "Space"
+    far = 0.25
+    help = "Winds the map up round a centre"
+
+    centre = Place(label="Centre", help="What it winds round")
+    radius = a_size("Radius", "How far it reaches", 400.0, (50, 1500))
+    angle = an_angle("How far the centre is turned", 220.0, "Angle")
+    pinch = Number(
+        label="Pinch", help="Draws in (above 0) or pushes out", default=0.0, hard=(-1, 1), usual=(-1, 1), decimals=2
+    )
+
+    def idle(self) -> bool:
+        return self.angle == 0 and self.pinch == 0
+
+    def look(self, places: Warp, ctx: Context) -> Warp:
+        x, y = places[0] - np.float32(self.centre[0]), places[1] - np.float32(self.centre[1])
+        share = np.clip(1 - np.hypot(x, y) / np.float32(self.radius), 0, 1)
+        share *= share * (3 - 2 * share)
+        turn = share * np.float32(-np.radians(self.angle))
+        grow = 1 + share * np.float32(self.pinch)
+        c, s = np.cos(turn) * grow, np.sin(turn) * grow
+        places[0] = x * c - y * s + np.float32(self.centre[0])
+        places[1] = x * s + y * c + np.float32(self.centre[1])
+        return places

@@ -1,0 +1,53 @@
+"""Transform."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from nimble_quake.conventions import Warp
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import an_angle
+from nimble_quake.operators.steps import Bender
+from nimble_quake.params.kinds import Number, Pairs, Place, Toggle
+
+
+def _stretch(label: str, help: str) -> Number:
+    return Number(
+        label=label, help=help, default=1.0, hard=(0.001, 1000), usual=(0.1, 4), unit="%", factor=100, decimals=0
+    )
+
+
+class Transform(Bender):
+    """Stretches, moves, turns, scales and flips the map about a place; its border goes on."""
+
+    title = "Transform"
+    group = "Space"
+    far = 1.0
+    help = "Stretch, move, turn, scale, flip"
+    looks = (("Stretch across", "Three times as wide", {"stretch_x": 3.0}),)
+
+    move = Pairs(label="Move", help="How far it is moved", decimals=0)
+    scale = _stretch("Scale", "Both ways")
+    stretch_x = _stretch("Stretch across", "Width alone")
+    stretch_y = _stretch("Stretch down", "Height alone")
+    turn = an_angle()
+    flip_x = Toggle(label="Flip across", help="Left becomes right")
+    flip_y = Toggle(label="Flip down", help="Top becomes bottom")
+    about = Place(label="About", help="The place that stays")
+
+    def idle(self) -> bool:
+        return (*self.move, self.scale, self.stretch_x, self.stretch_y, self.turn, self.flip_x, self.flip_y) == (
+            0, 0, 1, 1, 1, 0, False, False,
+        )  # fmt: skip
+
+    def look(self, places: Warp, ctx: Context) -> Warp:
+        c, s = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
+        x = places[0] - np.float32(self.about[0] + self.move[0])
+        y = places[1] - np.float32(self.about[1] + self.move[1])
+        across = 1 / (self.scale * self.stretch_x) * (-1 if self.flip_x else 1)
+        down = 1 / (self.scale * self.stretch_y) * (-1 if self.flip_y else 1)
+        places[0] = x * np.float32(c * across) + y * np.float32(s * across) + np.float32(self.about[0])
+        places[1] = y * np.float32(c * down) - x * np.float32(s * down) + np.float32(self.about[1])
+        return places

@@ -1,0 +1,290 @@
+"""Particles."""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import REST, Field
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_distance, a_rate, a_share, a_size, a_time, an_angle
+from nimble_quake.operators.steps import Made, Source
+from nimble_quake.params.kinds import Choice, Colour, MapRef, Number, Pairs, Place, PlateRef, Seed, Toggle, options
+from nimble_quake.raster.colour import channel, luminance
+from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.raster.particles import Numbers, chance, flown, paint
+
+MOST = 60_000
+"""How many particles are shown at most: the youngest."""
+WHITE, CLOUD = (1.0, 1.0, 1.0, 1.0), (0.75, 0.75, 0.75, 1.0)
+
+
+class Particles(Source):
+    """Many small things that are born, fly and fade; any frame is found alone, and nothing restarts."""
+
+    title = "Particles"
+    group = "Moving matter"
+    help = "Sparks, rising heat, snow, dust: many small things in flight"
+    looks = (
+        (
+            "Rising heat",
+            "Large soft spots from a wide box below the frame",
+            {
+                "emitter": "box",
+                "place": (0.5, 1.1),
+                "width": 1400.0,
+                "height": 60.0,
+                "rate": 120.0,
+                "speed": 60.0,
+                "bearing": -90.0,
+                "wind": (0.0, -620.0),
+                "size": 90.0,
+                "size_end": 160.0,
+                "opacity": 0.35,
+                "soft": 1.0,
+                "life": 2.0,
+                "pre": 5.0,
+            },
+        ),
+        (
+            "Snow",
+            "Slow flakes from above",
+            {
+                "emitter": "line",
+                "place": (0.5, -0.05),
+                "width": 1600.0,
+                "rate": 90.0,
+                "bearing": 90.0,
+                "speed": 110.0,
+                "spread": 40.0,
+                "life": 9.0,
+                "size": 5.0,
+                "turbulence": 30.0,
+                "pre": 10.0,
+            },
+        ),
+        (
+            "Sparks",
+            "Streaks thrown up, pulled down",
+            {
+                "emitter": "point",
+                "place": (0.5, 0.8),
+                "rate": 140.0,
+                "bearing": -90.0,
+                "spread": 50.0,
+                "speed": 620.0,
+                "gravity": 700.0,
+                "size": 4.0,
+                "stretch": 0.05,
+                "life": 1.6,
+            },
+        ),
+    )
+
+    emitter = Choice(
+        label="From", help="Where they are born", default="ellipse",
+        options=options(point="Point", line="Line", box="Box", ellipse="Ellipse",
+                        outline="Outline: along a plate's edge", map="Map: where another map is bright"),
+    )  # fmt: skip
+    place = Place(label="Place", help="Middle of where they are born; may lie outside the frame")
+    width = a_distance("Width", "Width of the line, box or ellipse", 400.0, (0, 2000), (0, 20000))
+    height = a_distance("Height", "Height of the box or ellipse", 240.0, (0, 1200), (0, 20000))
+    turn = an_angle("Turns the line or box")
+    plate = PlateRef(label="Plate", help="Whose outline they come from", shown_when=("emitter", "outline"))
+    map = MapRef(label="Map", help="Born where it is bright", shown_when=("emitter", "map"))
+    rate = a_rate("Rate", "How many are born a second", 200.0, (1, 2000))
+    burst = Number(
+        label="At once", help="How many are born in the first moment, besides", default=0.0, hard=(0, 50_000),
+        usual=(0, 500), whole=True, decimals=0,
+    )  # fmt: skip
+    life = a_time("Life", "How long each lives", 2.0, (0.2, 10), low=0.02)
+    life_spread = a_share("Life spread", "How much lives differ", 0.3)
+    speed = Number(
+        label="Speed",
+        help="How fast they set out",
+        default=90.0,
+        hard=(0, 50000),
+        usual=(0, 800),
+        unit="px/s",
+        decimals=0,
+    )
+    speed_spread = a_share("Speed spread", "How much speeds differ", 0.4)
+    bearing = an_angle("Which way they set out; 0 to the right, clockwise", -90.0, "Bearing")
+    spread = Number(
+        label="Spread", help="How far bearings differ; 360 goes all ways", default=360.0, hard=(0, 360), usual=(0, 360),
+        unit="°", decimals=0,
+    )  # fmt: skip
+    wind = Pairs(label="Wind", help="A steady push that carries them", unit="px/s", decimals=0)
+    gravity = Number(
+        label="Gravity",
+        help="Pulls them down",
+        default=0.0,
+        hard=(-50000, 50000),
+        usual=(-500, 1500),
+        unit="px/s²",
+        decimals=0,
+    )
+    drag = Number(
+        label="Drag", help="How soon the wind has them: 1 takes about a second", default=0.0, hard=(0, 100),
+        usual=(0, 5), unit="/s", decimals=2,
+    )  # fmt: skip
+    turbulence = a_distance("Turbulence", "How far they wander off their way", 0.0, (0, 120))
+    size = a_size("Size", "Diameter at birth", 26.0, (2, 200))
+    size_end = a_size("Size at end", "Diameter when life ends", 8.0, (1, 200), low=0.0)
+    size_spread = a_share("Size spread", "How much sizes differ", 0.5)
+    stretch = Number(
+        label="Stretch", help="Draws them long along their way: the way of so many seconds", default=0.0,
+        hard=(0, 5), usual=(0, 0.2), unit="s", decimals=3,
+    )  # fmt: skip
+    opacity = a_share("Opacity", "How much each covers", 1.0)
+    fade_in = a_share("Fade in", "Share of its life that a particle takes to appear", 0.1)
+    fade_out = a_share("Fade out", "Share of its life that a particle takes to go", 0.5)
+    soft = a_share("Softness", "How soft a particle is, from its rim inwards", 0.8)
+    sprite = PlateRef(label="Sprite", help="A plate whose picture each of them shows, instead of a soft spot")
+    first = Colour(label="At birth", help="Its value or colour at birth", default=WHITE)
+    last = Colour(label="At end", help="Its value or colour when life ends", default=CLOUD)
+    colour = Toggle(label="Colour", help="Keeps colours instead of their grey")
+    pre = a_time("Pre-run", "How long it has been going when the shot begins", 0.0, (0, 10))
+    clear = Toggle(label="Clear", help="What no particle touches is clear; else it is at rest")
+    seed = Seed(label="Seed", help="Other chance values", default=1)
+
+    def timed(self) -> bool:
+        return True
+
+    def make(self, grid: Grid, ctx: Context) -> Made:
+        numbers, age, life = self._living(ctx.at.seconds + self.pre)
+        if not len(numbers):
+            spots, colours = np.zeros((0, 7)), np.zeros((0, 3 if self.colour else 1))
+        else:
+            spots = self._spots(numbers, age, life, ctx)
+            colours = self._colours(age / life)
+        values, cover = paint(grid, spots, colours, self.soft, self._sprite(ctx))
+        return self._finished(values, cover)
+
+    def _finished(self, values: Field, cover: Field) -> Made:
+        if not self.clear:
+            values += (1 - cover) * np.float32(REST)
+            return np.concatenate([values, np.ones_like(cover)], axis=2) if self.colour else values
+        straight = np.divide(values, cover, out=np.full_like(values, REST), where=cover > 1e-6)
+        return np.concatenate([straight, cover], axis=2) if self.colour else (straight, cover)
+
+    def _living(self, now: float) -> tuple[NDArray[np.int64], Numbers, Numbers]:
+        """Return the numbers, ages and lives of those alive, the oldest first."""
+        longest = self.life * (1 + self.life_spread)
+        parts = [np.zeros(0, np.int64)]
+        if self.rate > 0:
+            newest = math.floor(now * self.rate)
+            oldest = max(0, math.ceil((now - longest) * self.rate))
+            parts.append(np.arange(max(oldest, newest - MOST + 1), newest + 1, dtype=np.int64))
+        born = parts[-1] / max(self.rate, 1e-9)
+        if self.burst and now <= longest:
+            parts.append(-1 - np.arange(int(self.burst), dtype=np.int64))
+            born = np.concatenate([born, np.zeros(int(self.burst))])
+        numbers = np.concatenate(parts)
+        life = self.life * (1 + (chance(numbers, 1, self.seed) * 2 - 1) * self.life_spread)
+        life = np.maximum(life, 1e-3)
+        age = now - born
+        alive = (age >= 0) & (age < life)
+        return numbers[alive], age[alive], life[alive]
+
+    def _spots(self, numbers: NDArray[np.int64], age: Numbers, life: Numbers, ctx: Context) -> Numbers:
+        def luck(which: int) -> Numbers:
+            return chance(numbers, which, self.seed)
+
+        x, y = self._births(numbers, ctx)
+        angle = np.radians(self.bearing + (luck(2) - 0.5) * self.spread)
+        speed = self.speed * (1 + (luck(3) * 2 - 1) * self.speed_spread)
+        vx, vy = speed * np.cos(angle), speed * np.sin(angle)
+        now_x, now_y = self._flight(age, x, y, vx, vy, luck)
+        size = self.size + (self.size_end - self.size) * age / life
+        half = 0.5 * size * (1 + (luck(4) * 2 - 1) * self.size_spread)
+        out = np.zeros((len(numbers), 7))
+        long, cos, sin = half, np.ones_like(half), np.zeros_like(half)
+        if self.stretch > 0:
+            back_x, back_y = self._flight(age - self.stretch, x, y, vx, vy, luck)
+            dx, dy = now_x - back_x, now_y - back_y
+            way = np.hypot(dx, dy)
+            safe = np.maximum(way, 1e-9)
+            long, cos, sin = half + 0.5 * way, np.where(way > 0, dx / safe, 1.0), dy / safe
+            now_x, now_y = now_x - 0.5 * dx, now_y - 0.5 * dy
+        grown = np.clip(age / np.maximum(self.fade_in * life, 1e-9), 0, 1)
+        going = np.clip((life - age) / np.maximum(self.fade_out * life, 1e-9), 0, 1)
+        for n, column in enumerate((now_x, now_y, long, half, cos, sin, self.opacity * grown * going)):
+            out[:, n] = column
+        return out
+
+    def _flight(
+        self, age: Numbers, x: Numbers, y: Numbers, vx: Numbers, vy: Numbers, luck: object
+    ) -> tuple[Numbers, Numbers]:
+        now_x = flown(age, x, vx, 0.0, self.wind[0], self.drag)
+        now_y = flown(age, y, vy, self.gravity, self.wind[1], self.drag)
+        if self.turbulence > 0:
+            grow = np.minimum(np.maximum(age, 0), 1.0) * self.turbulence
+            for speed, which in ((1.1, 5), (2.7, 7)):
+                turns = luck(which) * 2 * np.pi  # type: ignore[operator]
+                now_x = now_x + grow * 0.6 * np.sin(age * speed * (1 + luck(which + 1)) + turns)  # type: ignore[operator]
+                now_y = now_y + grow * 0.6 * np.cos(age * speed * 0.9 * (1 + luck(which + 1)) + turns)  # type: ignore[operator]
+        return now_x, now_y
+
+    def _colours(self, share: Numbers) -> Numbers:
+        first, last = np.array(self.first[:3]), np.array(self.last[:3])
+        mixed: Numbers = first + (last - first) * share[:, None]
+        if not self.colour:
+            mixed = luminance(mixed[None].astype(np.float32))[0][:, None].astype(np.float64)
+        return mixed
+
+    def _births(self, numbers: NDArray[np.int64], ctx: Context) -> tuple[Numbers, Numbers]:
+        u, v = chance(numbers, 11, self.seed), chance(numbers, 12, self.seed)
+        if self.emitter in ("outline", "map"):
+            weights = self._weights(ctx)
+            if weights is not None:
+                return _chosen(weights, u, v, chance(numbers, 13, self.seed), (ctx.at.width, ctx.at.height))
+        across, down = (u - 0.5) * self.width, (v - 0.5) * self.height
+        if self.emitter == "point":
+            across, down = across * 0, down * 0
+        elif self.emitter == "line":
+            down = down * 0
+        elif self.emitter == "ellipse":
+            radius, turn = np.sqrt(u), v * 2 * np.pi
+            across, down = 0.5 * self.width * radius * np.cos(turn), 0.5 * self.height * radius * np.sin(turn)
+        c, s = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
+        return self.place[0] + across * c - down * s, self.place[1] + across * s + down * c
+
+    def _weights(self, ctx: Context) -> Field | None:
+        """How likely a birth is at each place of a small grid of the frame: a plate's rim, or a map's bright parts."""
+        grid = frame_grid(ctx.at.width, ctx.at.height, min(1.0, 240 / max(ctx.at.width, ctx.at.height)))
+        if self.emitter == "map":
+            found = ctx.feed.map_values(self.map, grid) if self.map else None
+            return None if found is None else np.clip(channel(found, "value") - 0.5, 0, 1)
+        if not self.plate:
+            return None
+        alpha = ctx.feed.plate_picture(self.plate, grid, with_quakes=False)[0][..., 3]
+        return np.asarray(cv2.morphologyEx(alpha, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)), np.float32)
+
+    def _sprite(self, ctx: Context) -> NDArray[np.float32] | None:
+        if not self.sprite:
+            return None
+        grid = frame_grid(ctx.at.width, ctx.at.height, min(1.0, 320 / max(ctx.at.width, ctx.at.height)))
+        alpha = ctx.feed.plate_picture(self.sprite, grid, with_quakes=False)[0][..., 3]
+        rows, columns = np.flatnonzero(alpha.max(axis=1) > 0.02), np.flatnonzero(alpha.max(axis=0) > 0.02)
+        if not len(rows) or not len(columns):
+            return None
+        cut = alpha[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
+        side = max(cut.shape)
+        square = np.zeros((side, side), np.float32)
+        top, left = (side - cut.shape[0]) // 2, (side - cut.shape[1]) // 2
+        square[top : top + cut.shape[0], left : left + cut.shape[1]] = cut
+        return np.asarray(cv2.resize(square, (48, 48), interpolation=cv2.INTER_AREA), np.float32)
+
+
+def _chosen(weights: Field, u: Numbers, v: Numbers, w: Numbers, size: tuple[float, float]) -> tuple[Numbers, Numbers]:
+    """Return places drawn by weight (H, W): the cell by the first number, the place in it by the others."""
+    total = np.cumsum(weights.ravel(), dtype=np.float64)
+    if total[-1] <= 0:
+        return np.full(len(u), -1e5), np.full(len(u), -1e5)
+    cells = np.searchsorted(total, u * total[-1], side="right").clip(0, len(total) - 1)
+    rows, columns = np.divmod(cells, weights.shape[1])
+    return (columns + v) * size[0] / weights.shape[1], (rows + w) * size[1] / weights.shape[0]
