@@ -171,7 +171,7 @@ class TestRecipe:
         assert board.isVisible()
         assert window.frames.shot_override is not None
         qtbot.keyClicks(board.search, "pixel")
-        assert [entry.operator.kind for entry in board.cells.entries] == ["pixelate"]
+        assert board.cells.entries[0].title == "Pixelate"
         QTest.keyClick(board.search, Qt.Key.Key_Return)
         assert not board.isVisible()
         assert window.frames.shot_override is None
@@ -181,9 +181,9 @@ class TestRecipe:
     def test_thumbnails_move(self, window, qtbot):
         window.show_board()
         cells = window.board.cells
-        qtbot.waitUntil(lambda: "noise" in cells.images, timeout=20_000)
-        first = cells.images["noise"]
-        qtbot.waitUntil(lambda: cells.images["noise"] != first, timeout=20_000)
+        qtbot.waitUntil(lambda: "noise:Noise" in cells.images, timeout=20_000)
+        first = cells.images["noise:Noise"]
+        qtbot.waitUntil(lambda: cells.images["noise:Noise"] != first, timeout=20_000)
         QTest.keyClick(window.board, Qt.Key.Key_Escape)
         assert not window.board.isVisible()
 
@@ -565,6 +565,8 @@ class TestDialogs:
             "about",
             "shot-settings",
             "new-file",
+            "open-recipe",
+            "save-recipe",
             "theme",
             "sample-1",
             "sample-2",

@@ -7,9 +7,9 @@ import pytest
 from scipy.spatial import cKDTree
 
 from nimble_quake.raster import affine
-from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.bases import cells_at, point_of
 from nimble_quake.raster.fractal import BASES, Recipe, fractal, fractal_at
+from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.noise import SUMS, lattice, noise3
 
 

@@ -100,6 +100,11 @@ class BenchWindow(FileActions):
         session.told.connect(self.status.say)
         self.frames.arrived.connect(self._show)
         self.map_bay.board_asked.connect(self.show_board)
+        self.map_bay.recipes_asked.connect(lambda: self.show_board("recipes"))
+        self.map_bay.vary_asked.connect(lambda: self.show_board("vary"))
+        self.map_bay.keep_asked.connect(self.keep_recipe)
+        self.map_bay.save_recipe_asked.connect(self.save_recipe)
+        self.map_bay.copy_asked.connect(lambda path: self.copy_map(path))
         self.map_bay.wide_asked.connect(lambda: self.toggle_wide("map"))
         self.picture_bay.wide_asked.connect(lambda: self.toggle_wide("picture"))
         self.picture_bay.file_asked.connect(self.ask_media)
@@ -170,11 +175,11 @@ class BenchWindow(FileActions):
 
     # What actions do
 
-    def show_board(self) -> None:
-        """Open the board of sources and shapers."""
-        if self.session.selection.map:
+    def show_board(self, tab: str = "") -> None:
+        """Open the board of sources and shapers, of recipes, or of variations of the selected step ("vary")."""
+        if self.session.selection.map or tab == "recipes":
             self._place_board()
-            self.board.open()
+            self.board.open(tab)
 
     def show_whole(self) -> None:
         """Show one shot pixel on one screen pixel."""

@@ -19,11 +19,13 @@ from nimble_quake.desktop.theme import look
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media import clips, stills
 from nimble_quake.samples import sample_path
+from nimble_quake.session import library, verbs
 from nimble_quake.session import preferences as prefs
-from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.settings import set_shot
-from nimble_quake.shot.model import Shot
+from nimble_quake.shot.model import Map, Shot
+from nimble_quake.shot.paths import find
+from nimble_quake.shotfile import recipes
 from nimble_quake.shotfile.files import SUFFIX, write_shot
 
 FILTER = f"Shots (*{SUFFIX})"
@@ -148,6 +150,62 @@ class FileActions(QMainWindow):
         self.status.say(f"Saved to {path}")
         return True
 
+    def keep_recipe(self, path: str = "") -> None:
+        """Keep a map in one's own library of recipes."""
+        try:
+            library.keep(self.session, path or self.session.selection.map)
+        except NimbleQuakeError as wrong:
+            self.complain(wrong.line())
+
+    def save_recipe(self, path: str = "") -> None:
+        """Save a map as a recipe file somewhere."""
+        path = path or self.session.selection.map
+        map = find(self.session.shot, path)
+        if not isinstance(map, Map):
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save as recipe", f"{map.name}{recipes.SUFFIX}", f"Recipes (*{recipes.SUFFIX})"
+        )
+        if name:
+            self._write_recipe(map, Path(name))
+
+    def _write_recipe(self, map: Map, path: Path) -> None:
+        target = path if path.suffix == recipes.SUFFIX else path.with_name(path.name + recipes.SUFFIX)
+        try:
+            recipes.write_recipe(map, (self.session.shot.width, self.session.shot.height), target)
+            self.status.say(f"Saved to {target}")
+        except NimbleQuakeError as wrong:
+            self.complain(wrong.line())
+
+    def open_recipe(self, path: Path) -> None:
+        """Take a recipe file into one's own library and use it in the shot."""
+        try:
+            library.use(self.session, library.take_in(path))
+        except NimbleQuakeError as wrong:
+            self.complain(wrong.line())
+
+    def ask_recipe(self) -> None:
+        """Ask for a recipe file to use."""
+        name, _ = QFileDialog.getOpenFileName(self, "Open a recipe", "", f"Recipes (*{recipes.SUFFIX})")
+        if name:
+            self.open_recipe(Path(name))
+
+    def copy_map(self, path: str = "") -> None:
+        """Put a map on the clipboard, so that another shot, in this window or another, can take it."""
+        text = library.map_text(self.session, path or self.session.selection.map)
+        board = QApplication.clipboard()
+        if text and board is not None:
+            board.setText(text)
+            self.status.say("The map is on the clipboard; paste it into any shot")
+
+    def paste_map(self) -> None:
+        """Take a map from the clipboard."""
+        board = QApplication.clipboard()
+        try:
+            library.use(self.session, library.map_from_text(board.text() if board is not None else ""))
+        except NimbleQuakeError as wrong:
+            self.status.say(wrong.line(), "fault_text")
+
     def ask_media(self) -> None:
         """Ask for pictures and clips to make plates of."""
         endings = " ".join(f"*{ending}" for ending in (*stills.SUFFIXES, *clips.SUFFIXES, ".svg"))
@@ -215,5 +273,7 @@ class FileActions(QMainWindow):
             if path.suffix == SUFFIX:
                 if self.may_leave():
                     self.open_path(path)
+            elif path.suffix == recipes.SUFFIX:
+                self.open_recipe(path)
             elif url.isLocalFile():
                 verbs.plate_from_file(self.session, str(path))

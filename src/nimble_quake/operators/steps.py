@@ -49,6 +49,8 @@ class Step(Operator):
 
     looks: ClassVar[tuple[Look, ...]] = ()
     """Named settings that are worth a place of their own on the board."""
+    lively: ClassVar[dict[str, Any]] = {}
+    """What makes its thumbnail on the board move; places as shares of the frame."""
     whole_map: ClassVar[bool] = False
     """The result depends on the steps before at other moments than now."""
 
@@ -142,7 +144,7 @@ def placed_values(operator: type[Operator], values: dict[str, Any], width: float
     """Return a look's values for a shot of this size: shares of the frame become shot pixels."""
     found = dict(values)
     for name, value in values.items():
-        if isinstance(operator.declared.get(name), Place):
+        if isinstance(operator.declared.get(name), Place) and isinstance(value, tuple | list):
             found[name] = (value[0] * width, value[1] * height)
     return found
 

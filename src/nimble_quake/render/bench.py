@@ -22,7 +22,8 @@ from nimble_quake.shot.model import Shot
 
 @dataclass(frozen=True)
 class BenchRequest:
-    """One frame for the bench. `steps`: look at the map after so many steps (None: finished). `probe`: hand out the
+    """One frame for the bench. `steps`: look at the map after so many steps (None: finished); `compare`: and beside it
+    as it is after so many. `probe`: hand out the
     map's values and the plate's warp, for read-outs; without, the response is small enough to keep many."""
 
     shot: Shot
@@ -31,6 +32,7 @@ class BenchRequest:
     map_scale: float
     map_id: str = ""
     steps: int | None = None
+    compare: int | None = None
     plate_id: str = ""
     quake_path: str = ""
     map_view: str = "value"
@@ -39,7 +41,7 @@ class BenchRequest:
 
     def key(self) -> Hashable:
         """What a remembered response is found by."""
-        views = (self.map_id, self.steps, self.map_view, self.picture_view)
+        views = (self.map_id, self.steps, self.compare, self.map_view, self.picture_view)
         return (Same(self.shot), self.frame, self.scale, self.map_scale, *views)
 
 
@@ -51,6 +53,10 @@ class BenchResponse:
     picture: Bytes8 | None = None
     untouched: Bytes8 | None = None
     map: Bytes8 | None = None
+    other_map: Bytes8 | None = None
+    """The map after the step it is compared with."""
+    costs: dict[str, float] = field(default_factory=dict)
+    """Milliseconds of each step that was computed, by path."""
     values: Field | None = None
     rest: float = REST
     bars: list[float] = field(default_factory=list)
@@ -66,7 +72,7 @@ class BenchResponse:
     @property
     def nbytes(self) -> int:
         """Memory held."""
-        held = (self.picture, self.untouched, self.map, self.values, self.warp)
+        held = (self.picture, self.untouched, self.map, self.other_map, self.values, self.warp)
         return sum(array.nbytes for array in held if array is not None) + 4000
 
 
@@ -92,6 +98,7 @@ def answer(engine: Engine, request: BenchRequest) -> BenchResponse:
     except Exception as wrong:  # likewise
         response.error = response.error or f"the map failed in Nimble Quake itself ({type(wrong).__name__}: {wrong})"
     response.problems = list(job.problems.values())
+    response.costs = dict(job.costs)
     response.milliseconds = (time.perf_counter() - began) * 1000
     return response
 
@@ -124,6 +131,9 @@ def _map(job: Job, request: BenchRequest, response: BenchResponse) -> None:
     values = map_field(job, map, grid, upto=request.steps)
     response.rest = map_rest(job, map)
     response.map = screen_of_map(values, request.map_view, response.rest)
+    if request.compare is not None:
+        other = map_field(job, map, grid, upto=request.compare)
+        response.other_map = screen_of_map(other, request.map_view, response.rest)
     response.bars, response.mean, response.clipped = histogram(values)
     if request.probe:
         response.values = values

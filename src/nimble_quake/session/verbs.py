@@ -10,6 +10,7 @@ from nimble_quake.media.pool import sort_of
 from nimble_quake.operators.registry import registry
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.add import add_map, add_plate, add_quake, add_step
+from nimble_quake.shot.edits.brackets import bracketed, freed
 from nimble_quake.shot.edits.duplicate import duplicate
 from nimble_quake.shot.edits.move import move
 from nimble_quake.shot.edits.remove import remove
@@ -85,7 +86,9 @@ def new_step(session: Session, kind: str, after: str = "") -> str:
     return path
 
 
-def with_step(shot: Shot, map_path: str, kind: str, after: str = "") -> tuple[Shot, str]:
+def with_step(
+    shot: Shot, map_path: str, kind: str, after: str = "", settings: dict[str, Any] | None = None, name: str = ""
+) -> tuple[Shot, str]:
     """Return the shot with a new step in a map, and the step's path. A source after others is added about rest."""
     map = find(shot, map_path)
     place = None
@@ -95,7 +98,8 @@ def with_step(shot: Shot, map_path: str, kind: str, after: str = "") -> tuple[Sh
     later = isinstance(map, Map) and bool(map.recipe) and place != 0
     source = registry().get("source", kind) is not None
     values = {"combine": "add"} if source and later else {}
-    return add_step(shot, map_path, Node(id=kind, kind=kind, values=values), place)
+    values |= settings or {}
+    return add_step(shot, map_path, Node(id=kind, kind=kind, name=name, values=values), place)
 
 
 def with_kind(shot: Shot, path: str, kind: str) -> Shot:
@@ -116,6 +120,18 @@ def with_kind(shot: Shot, path: str, kind: str) -> Shot:
 
 def _allowed(param: Any, value: Any) -> bool:
     return not hasattr(param, "options") or value in [option.value for option in param.options]
+
+
+def put_in_bracket(session: Session, path: str) -> None:
+    """Put a step into the bracket it follows, or into a new one."""
+    shot, bracket = bracketed(session.shot, path)
+    session.edit(f"Put {session.name_of(path)} into a bracket", shot)
+    session.select(step=bracket)
+
+
+def take_out(session: Session, path: str) -> None:
+    """Take a step out of its bracket."""
+    session.edit(f"Take {session.name_of(path)} out of its bracket", freed(session.shot, path))
 
 
 def swap_kind(session: Session, path: str, kind: str) -> None:

@@ -19,6 +19,7 @@ class AlphaLevels(Shaper):
     title = "Alpha levels"
     group = "Channels"
     help = "Makes parts clear, by alpha or by value"
+    lively = {"by": "value", "low": 0.4, "high": 0.6}
 
     by = Choice(
         label="By", help="What the cover is made of", default="alpha", row=True,

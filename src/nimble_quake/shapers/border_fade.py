@@ -18,6 +18,7 @@ class BorderFade(Shaper):
     title = "Border fade"
     group = "Values"
     help = "Nothing moves at the border: no gaps"
+    lively = {"width": 220.0}
 
     width = a_distance("Width", "How far from the border the fade reaches", 80.0, (0, 300))
     left = Toggle(label="Left", help="Fades at the left", default=True)

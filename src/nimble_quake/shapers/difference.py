@@ -19,6 +19,7 @@ class Difference(Shaper):
     title = "Difference"
     group = "Time"
     help = "Only what moves, or what two maps do not share"
+    lively = {"power": 5.0, "delay": 0.2}
     whole_map = True
 
     other = MapRef(label="From", help="The other map; none: its own past")

@@ -17,6 +17,7 @@ class Echo(Shaper):
     title = "Echo"
     group = "Time"
     help = "Earlier moments shine through, weaker and weaker"
+    lively = {"copies": 5, "delay": 0.2}
     whole_map = True
 
     copies = a_count("Copies", "How many earlier moments", 4, 32, (1, 12))

@@ -22,6 +22,7 @@ class Edges(Shaper):
     title = "Edge lines"
     group = "Relief"
     help = "Lines along everything's borders"
+    lively = {"width": 16.0}
 
     width = a_distance("Width", "How wide the lines are", 3.0, (1, 30), (0.5, 200))
     power = Number(

@@ -22,6 +22,7 @@ class Halftone(Shaper):
     title = "Halftone"
     group = "Cells"
     help = "Dots or lines, thicker where it is lighter"
+    lively = {"size": 48.0}
     looks = (
         ("Line screen", "Lines, thicker where it is lighter", {"form": "lines", "turn": 0.0}),
         ("Hatch", "Lines crossed over lines, as it gets lighter", {"form": "hatch"}),

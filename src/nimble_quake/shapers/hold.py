@@ -17,6 +17,7 @@ class Hold(Shaper):
     title = "Hold"
     group = "Time"
     help = "Fewer new moments a second: jerky"
+    lively = {"rate": 3.0}
     whole_map = True
 
     rate = a_rate("Rate", "New moments a second", 8.0, (1, 24))

@@ -19,6 +19,7 @@ class Levels(PointShaper):
     title = "Levels"
     group = "Values"
     help = "Sets black, middle and white on the histogram"
+    lively = {"black": 0.3, "white": 0.7}
 
     black = _level("Black", "Values here and darker become black", 0.0)
     middle = Number(

@@ -20,6 +20,7 @@ class Pixelate(Shaper):
     title = "Pixelate"
     group = "Cells"
     help = "Flat cells: the push becomes blocks"
+    lively = {"size_x": 110.0, "size_y": 90.0}
 
     size_x = Number(
         label="Cell across", help="Width of a cell", default=40.0, hard=(1, 8000), usual=(4, 200), unit="px", decimals=0

@@ -24,6 +24,7 @@ class Relief(Shaper):
     title = "Relief light"
     group = "Relief"
     help = "Lit from one side: plastic, embossed"
+    lively = {"depth": 120.0, "smooth": 8.0}
 
     bearing = an_angle("Where the light comes from; 0 from the right, clockwise", -135.0, "Light from")
     height = Number(

@@ -22,6 +22,7 @@ class Slope(Shaper):
     title = "Height to slope"
     group = "Relief"
     help = "Flanks push, flat parts stay: glass, water"
+    lively = {"elevation": 260.0, "smooth": 12.0}
 
     kernel = Choice(
         label="Kernel", help="How many samples each slope is taken from", default="3", row=True,

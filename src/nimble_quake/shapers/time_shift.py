@@ -16,6 +16,7 @@ class TimeShift(Shaper):
     title = "Time shift"
     group = "Time"
     help = "Earlier, later, faster, slower, backwards"
+    lively = {"speed": 3.0}
     whole_map = True
 
     speed = Number(

@@ -26,6 +26,7 @@ class Transform(Bender):
     group = "Space"
     far = 1.0
     help = "Stretch, move, turn, scale, flip"
+    lively = {"turn": 24.0, "scale": 0.7}
     looks = (("Stretch across", "Three times as wide", {"stretch_x": 3.0}),)
 
     move = Pairs(label="Move", help="How far it is moved", decimals=0)

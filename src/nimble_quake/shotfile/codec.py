@@ -279,3 +279,30 @@ def _encoded_plate(plate: Plate, folder: Path | None) -> Json:
     out |= {key: value for key, value in spans.items() if value is not None}
     out["quakes"] = [_encoded_node(quake, "quake", folder) for quake in plate.quakes]
     return out
+
+
+RECIPE_MARK = "nimble_quake_recipe"
+
+
+def decoded_recipe(raw: Json, folder: Path | None = None) -> Map:
+    """Return the map of a recipe file's JSON. Raises ShotError; its `all` holds every error found."""
+    if not isinstance(raw, dict) or RECIPE_MARK not in raw:
+        raise ShotError("this is not a Nimble Quake recipe", cure="use a file that ends in .nquake-recipe")
+    format = raw[RECIPE_MARK]
+    if not isinstance(format, int) or isinstance(format, bool) or not 1 <= format <= FORMAT:
+        raise ShotError(f"its format is {shown(format)}, we read up to {FORMAT}", cure="open it with a newer version")
+    reader = _Reader(folder)
+    found = reader.map({**raw, "id": "recipe"}, "")
+    if reader.errors:
+        raise several(reader.errors)
+    extra = {key: value for key, value in found.extra.items() if key not in (RECIPE_MARK, "width", "height")}
+    sizes = [raw.get(key) for key in ("width", "height")]
+    if all(isinstance(size, int) and not isinstance(size, bool) and 0 < size <= MAX_SIDE for size in sizes):
+        extra["made_at"] = sizes
+    return Map(id="", name=found.name if found.name != "recipe" else "Recipe", recipe=found.recipe, extra=extra)
+
+
+def encoded_recipe(map: Map, size: tuple[int, int], folder: Path | None = None) -> dict[str, Json]:
+    """Return a map as a recipe file's JSON; `size` is the shot's, so that places can be fitted to another."""
+    steps: list[Json] = [_encoded_node(step, "step", folder) for step in map.recipe]
+    return {RECIPE_MARK: FORMAT, "name": map.name, "width": size[0], "height": size[1], "recipe": steps}

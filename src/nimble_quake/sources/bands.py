@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
+from nimble_quake.motion.kinds import Formula
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_level, an_angle
 from nimble_quake.operators.steps import Source
@@ -22,6 +23,7 @@ class Bands(Source):
     title = "Bands"
     group = "Lines"
     help = "Flat slices: the picture comes apart in strips"
+    lively = {"shift": Formula("floor(t * 3)")}
     looks = (
         ("Two-sided bands", "White, grey, black and back", {"order": "fan", "count": 12}),
         ("Chance bands", "Every slice goes its own way", {"order": "chance", "count": 18}),

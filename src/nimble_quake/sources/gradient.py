@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from nimble_quake.motion.kinds import Formula
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Place, Stop, Stops, Toggle, options
@@ -25,6 +26,7 @@ class Gradient(Source):
         ("Columns", "Four columns, soft", {"stops": COLUMNS, "even": True}),
     )
     help = "Even slopes between stops: fades, sweeps, lens-like swells"
+    lively = {"start": Formula("-400 + 500 * sin(t * 2), 360"), "end": Formula("1280 + 500 * sin(t * 2), 360")}
 
     shape = Choice(
         label="Shape", help="How it spreads", default="linear", row=True,

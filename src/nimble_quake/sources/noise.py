@@ -28,6 +28,7 @@ class Noise(Source):
     title = "Noise"
     group = "Soft"
     help = "Soft, everywhere: haze, water, smoke, cloth"
+    lively = {"churn": 0.6, "drift": (60.0, 0.0)}
     looks = (
         ("Billows", "Round, puffed up clouds", {"sum": "billowy", "size_x": 420.0, "size_y": 420.0, "churn": 0.3}),
         (

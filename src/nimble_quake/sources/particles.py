@@ -151,6 +151,10 @@ class Particles(Source):
     clear = Toggle(label="Clear", help="What no particle touches is clear; else it is at rest")
     seed = Seed(label="Seed", help="Other chance values", default=1)
 
+    @classmethod
+    def boxes(cls) -> tuple[tuple[str, str, str], ...]:
+        return (("place", "width", "height"),)
+
     def timed(self) -> bool:
         return True
 

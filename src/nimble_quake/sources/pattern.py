@@ -20,6 +20,7 @@ class Pattern(Source):
     title = "Pattern"
     group = "Lines"
     help = "Stripes, grids, dots, tiles: hard edges that tear"
+    lively = {"offset": (30.0, 20.0)}
     looks = (
         ("Grid", "Lines across and down", {"form": "grid", "share": 0.06}),
         ("Dots", "Round dots in rows", {"form": "dots", "share": 0.6, "size_x": 40.0, "size_y": 40.0}),

@@ -21,6 +21,7 @@ class PictureSource(Source):
     title = "Picture"
     group = "Pictures"
     help = "A plate of this shot, a still or a clip as map"
+    lively = {"plate": "title"}
 
     plate = PlateRef(label="Plate", help="The plate it reads, finished but without its quakes")
     file = MediaFile(label="File", help="A still or clip to read where no plate is named", sort="media")

@@ -21,6 +21,7 @@ class Ribs(Source):
     title = "Ribs"
     group = "Lines"
     help = "Ribbed glass: the same slope again and again"
+    lively = {"speed": 0.6}
     looks = (("Pleats", "Up and down again, without a jump", {"profile": "both", "size": 80.0}),)
 
     profile = Choice(

@@ -21,6 +21,7 @@ class Rings(Source):
     title = "Rings"
     group = "Shapes"
     help = "Shockwaves and ripples that grow from a hit"
+    lively = {"again": 1.8}
     looks = (
         (
             "Ripples",

@@ -25,6 +25,7 @@ class Shape(Source):
     title = "Shape"
     group = "Shapes"
     help = "Ellipses, boxes, stars, curves, or a plate's own outline"
+    lively = {"spin": 0.15}
     looks = (
         (
             "Swelling ellipses",

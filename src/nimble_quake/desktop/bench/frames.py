@@ -9,6 +9,9 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from nimble_quake.render.bench import BenchRequest, BenchResponse
 from nimble_quake.render.scheduler import Scheduler
 from nimble_quake.session.state import Session
+from nimble_quake.shot.edits.brackets import alone
+from nimble_quake.shot.model import Node, Shot
+from nimble_quake.shot.paths import find
 
 PREVIEWS = {"auto": "Automatic", "full": "Full", "half": "Half", "third": "Third"}
 SHARES = {"full": 1.0, "half": 0.5, "third": 1 / 3}
@@ -32,7 +35,12 @@ class Frames(QObject):
         self.viewer_scale = self.map_viewer_scale = 0.5
         self.map_view, self.picture_view = "value", "result"
         self.step_view = "finished"
-        """Look at the map "finished", "after" the selected step, or "before" it."""
+        """Look at the map "finished", "after" the selected step, "before" it, or "compare" it with another."""
+        self.compare = ""
+        """The path of a step to compare the selected one with, side by side."""
+        self.solo = ""
+        """The path of a step that is shown alone, with a bracket's steps."""
+        self._soloed: tuple[object, str, Shot] | None = None
         self.shot_override: object | None = None
         """A shot to show instead of the open one: a choice being tried."""
         self.playing = False
@@ -63,16 +71,19 @@ class Frames(QObject):
     def request(self, frame: int, *, probe: bool) -> BenchRequest:
         """Return the request for a frame as the bench is set now."""
         session = self.session
-        shot = self.shot_override or session.shot
+        shot = self.shot_override or self._with_solo(session.shot)
         scale, map_scale = self.scales()
         map_id = session.selection.map.partition("/")[2]
-        steps = None
+        steps = compare = None
         if self.step_view != "finished" and session.selection.step and self.shot_override is None:
             map = session.shot.map(map_id)
             ids = [step.id for step in map.recipe] if map else []
             step = session.selection.step.rsplit("/", 1)[1]
             if step in ids:
-                steps = ids.index(step) + (self.step_view == "after")
+                steps = ids.index(step) + (self.step_view in ("after", "compare"))
+                if self.step_view == "compare":
+                    other = self.compare.rsplit("/", 1)[-1]
+                    compare = ids.index(other) + 1 if other in ids else ids.index(step)
         return BenchRequest(
             shot=shot,  # type: ignore[arg-type]
             frame=frame,
@@ -80,12 +91,21 @@ class Frames(QObject):
             map_scale=map_scale,
             map_id=map_id,
             steps=steps,
+            compare=compare,
             plate_id=session.selection.plate.partition("/")[2],
             quake_path=session.selection.quake,
             map_view=self.map_view,
             picture_view=self.picture_view,
             probe=probe,
         )
+
+    def _with_solo(self, shot: Shot) -> Shot:
+        """The shot with only one step of its map switched on, where one is shown alone."""
+        if not self.solo or not isinstance(find(shot, self.solo), Node):
+            return shot
+        if self._soloed is None or self._soloed[0] is not shot or self._soloed[1] != self.solo:
+            self._soloed = (shot, self.solo, alone(shot, self.solo))
+        return self._soloed[2]
 
     def ask(self) -> None:
         """Ask for the frame at the playhead; several asks in one turn of the event loop are one."""

@@ -1,9 +1,9 @@
-"""Handles in the picture and on the map: place, scale and turn of a plate; ends and centres of gradients."""
+"""Handles in the picture and on the map: place, scale and turn of a plate; places, boxes and points of steps."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -12,8 +12,8 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
 from nimble_quake.desktop.bench.viewer import Viewer
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.errors import NimbleQuakeError
-from nimble_quake.operators.base import PlateKind
-from nimble_quake.params.kinds import Param, Place
+from nimble_quake.operators.base import Operator, PlateKind
+from nimble_quake.params.kinds import Number, Outline, Param, Place
 from nimble_quake.raster import affine
 from nimble_quake.render.job import Job
 from nimble_quake.render.placement import Placement, placement
@@ -45,7 +45,7 @@ class Handles:
         self.pick: Callable[[QPointF], None] | None = None
         """Set by a place picker: takes the next click."""
         viewer.overlays.append(self.paint)
-        viewer.grip = self.take
+        viewer.grips.append(self.take)
 
     def _placement(self) -> Placement | None:
         plate = find(self.session.shot, self.node())
@@ -67,13 +67,7 @@ class Handles:
         operator = self.session.operator(path) if path else None
         if operator is None or not self.on:
             return []
-        found = []
-        pairs: tuple[tuple[str, str], ...] = getattr(operator, "handles", tuple)()
-        if self._shown(path, operator.declared):
-            for pair in pairs:
-                for name in pair:
-                    x, y = self.session.shown(f"{path}/{name}")
-                    found.append(Grip("place", f"{path}/{name}", QPointF(x, y)))
+        found = self._places(path, operator)
         lies = self._placement() if isinstance(find(self.session.shot, path), Plate) else None
         if lies is not None:
             w, h = lies.box
@@ -86,11 +80,29 @@ class Handles:
             found.append(Grip("turn", path, top + way * (24 / self.viewer.zoom() / far)))
         return found
 
-    def _shown(self, path: str, declared: Mapping[str, Param]) -> bool:
-        place = next((p for p in declared.values() if isinstance(p, Place) and p.name in ("start", "end")), None)
-        if place is None or place.shown_when is None:
+    def _places(self, path: str, operator: type[Operator]) -> list[Grip]:
+        """Every place of a step (or a fill) that counts now, box corners, and the points of an outline."""
+        step = not isinstance(find(self.session.shot, path), Plate)
+        joined = {name for pair in getattr(operator, "handles", tuple)() for name in pair}
+        found = []
+        for name, param in operator.declared.items():
+            if isinstance(param, Place) and (step or name in joined) and self._counts(path, param):
+                found.append(Grip("place", f"{path}/{name}", QPointF(*self.session.shown(f"{path}/{name}"))))
+        for place, wide, high in getattr(operator, "boxes", tuple)():
+            x, y = self.session.shown(f"{path}/{place}")
+            w, h = (self.session.shown(f"{path}/{name}") for name in (wide, high))
+            found.append(Grip("box", f"{path}/{wide}|{high}|{place}", QPointF(x + w / 2, y + h / 2)))
+            for param in operator.declared.values():
+                if isinstance(param, Outline) and self._counts(path, param):
+                    for n, (u, v) in enumerate(self.session.shown(f"{path}/{param.name}")):
+                        found.append(Grip("point", f"{path}/{param.name}|{n}|{place}|{wide}|{high}",
+                                          QPointF(x + u * w, y + v * h)))  # fmt: skip
+        return found
+
+    def _counts(self, path: str, param: Param) -> bool:
+        if param.shown_when is None:
             return True
-        other, values = place.shown_when
+        other, values = param.shown_when
         return str(self.session.shown(f"{path}/{other}")) in values.split("|")
 
     def take(self, what: str, place: QPointF, event: QMouseEvent) -> bool:
@@ -130,7 +142,8 @@ class Handles:
 
     def _start(self, grip: Grip, place: QPointF) -> bool:
         self._drag, self._from, self._lies = grip, place, self._placement()
-        names = {"place": "Move {}", "move": "Move {}", "scale": "Scale {}", "turn": "Turn {}"}
+        names = {"place": "Move {}", "move": "Move {}", "scale": "Scale {}", "turn": "Turn {}",
+                 "box": "Size {}", "point": "Shape {}"}  # fmt: skip
         self._values = {
             name: self.session.shown(f"{self.node()}/{name}")
             for name in ("position", "scale_x", "scale_y", "turn")
@@ -144,6 +157,9 @@ class Handles:
         drag, straight = self._drag, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if drag.sort == "place":
             self.session.set(drag.path, (round(place.x(), 1), round(place.y(), 1)))
+            return
+        if drag.sort in ("box", "point"):
+            self._move_part(drag, place)
             return
         x0, y0 = self._values["position"]
         if drag.sort == "move":
@@ -163,6 +179,21 @@ class Handles:
             turn = self._values["turn"] + (turn + 180) % 360 - 180
             self.session.set(f"{drag.path}/turn", round(turn / 15) * 15.0 if straight else round(turn, 1))
 
+    def _move_part(self, drag: Grip, place: QPointF) -> None:
+        """Drag a box's corner (its middle stays), or a point of an outline."""
+        path, *rest = drag.path.split("|")
+        node = path.rsplit("/", 1)[0]
+        x, y = self.session.shown(f"{node}/{rest[-1] if drag.sort == 'box' else rest[1]}")
+        if drag.sort == "box":
+            for value, name in ((2 * abs(place.x() - x), path), (2 * abs(place.y() - y), f"{node}/{rest[0]}")):
+                param = self.session.param(name)
+                self.session.set(name, param.clamp(round(value)) if isinstance(param, Number) else value)
+            return
+        wide, high = (max(float(self.session.shown(f"{node}/{name}")), 1.0) for name in rest[2:])
+        points = list(self.session.shown(path))
+        points[int(rest[0])] = (round((place.x() - x) / wide, 4), round((place.y() - y) / high, 4))
+        self.session.set(path, tuple(points))
+
     def paint(self, painter: QPainter, viewer: Viewer) -> None:
         """Draw the handles."""
         grips = self.grips()
@@ -170,18 +201,32 @@ class Handles:
             return
         points = {grip: viewer.to_widget(grip.at.x(), grip.at.y()) for grip in grips}
         corners = [points[grip] for grip in grips if grip.sort == "scale"]
-        places = [points[grip] for grip in grips if grip.sort == "place"]
+        named = {grip.path.rsplit("/", 1)[1]: at for grip, at in points.items() if grip.sort == "place"}
+        operator = self.session.operator(self.node())
+        pairs: tuple[tuple[str, str], ...] = getattr(operator, "handles", tuple)()
         for pen in (QPen(colour("well"), 3), QPen(colour(self.region), 1.4)):
             painter.setPen(pen)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             if corners:
                 painter.drawPolygon(QPolygonF(corners))
-            for start, end in zip(places[::2], places[1::2], strict=False):
-                painter.drawLine(start, end)
+            for first, second in pairs:
+                if first in named and second in named:
+                    painter.drawLine(named[first], named[second])
+            self._paint_boxes(painter, operator, named, points)
         for grip, at in points.items():
             painter.setPen(QPen(colour("well"), 1))
             painter.setBrush(colour("chalk" if grip.sort == "turn" else self.region))
-            if grip.sort == "scale":
+            if grip.sort in ("scale", "box"):
                 painter.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8))
             else:
                 painter.drawEllipse(at, 5, 5)
+
+    def _paint_boxes(
+        self, painter: QPainter, operator: type[Operator] | None, named: dict[str, QPointF], points: dict[Grip, QPointF]
+    ) -> None:
+        """The box round a place that has a width and a height, drawn through its corner grip."""
+        corners = [at for grip, at in points.items() if grip.sort == "box"]
+        for (place, _, _), corner in zip(getattr(operator, "boxes", tuple)(), corners, strict=False):
+            if place in named:
+                way = corner - named[place]
+                painter.drawRect(QRectF(named[place] - way, named[place] + way))

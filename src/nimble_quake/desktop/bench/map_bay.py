@@ -24,12 +24,12 @@ from nimble_quake.params.kinds import Choice
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
-from nimble_quake.shot.model import Map
+from nimble_quake.shot.model import Map, Node
 from nimble_quake.shot.paths import find
 
 VIEWS = (("value", "Value"), ("red", "R"), ("green", "G"), ("blue", "B"), ("alpha", "A"),
          ("contour", "Contour"), ("needles", "Needles"), ("slope", "Slope"))  # fmt: skip
-STEP_VIEWS = {"finished": "Finished", "after": "After this step", "before": "Before this step"}
+STEP_VIEWS = {"finished": "Finished", "after": "After this step", "before": "Before this step", "compare": "Two steps"}
 
 
 class SignPill(QWidget):
@@ -76,12 +76,18 @@ class MapBay(Region):
     """What drives."""
 
     board_asked = pyqtSignal()
+    recipes_asked = pyqtSignal()
+    vary_asked = pyqtSignal()
+    keep_asked = pyqtSignal(str)
+    save_recipe_asked = pyqtSignal(str)
+    copy_asked = pyqtSignal(str)
     wide_asked = pyqtSignal()
 
     def __init__(self, session: Session, frames: Frames, state: ViewState) -> None:
         super().__init__("brass", "Map bay")
         self.session, self.frames = session, frames
         self._response: BenchResponse | None = None
+        self._costs: dict[str, float] = {}
         self.tabs = MapTabs()
         self.tabs.chosen.connect(lambda path: session.select(map=path))
         self.tabs.menu_asked.connect(self._tab_menu)
@@ -142,7 +148,8 @@ class MapBay(Region):
             column.setContentsMargins(0, 0, 0, 0)
             column.setSpacing(2)
         self.add_button = worded("Add step", "Choose a source or shaper to add", self.board_asked.emit, "add")
-        left.addWidget(line(heading("Recipe"), None, self.add_button, height=26, margins=(0, 0)))
+        recipes = bare("board", "Use a recipe: a whole map that is ready", self.recipes_asked.emit)
+        left.addWidget(line(heading("Recipe"), None, recipes, self.add_button, height=26, margins=(0, 0)))
         self.recipe_area = scrolled(self.recipe)
         left.addWidget(self.recipe_area, 1)
         self.swap = Chooser("Swap this step for another kind")
@@ -153,7 +160,9 @@ class MapBay(Region):
         )
         reset = bare("reset", "All settings of this step back to their defaults",
                      lambda: verbs.reset(self.session, self.session.selection.step))  # fmt: skip
-        right.addWidget(line(self._step_title, None, self.swap, reset, height=26, margins=(0, 4)))
+        self.vary = bare("vary", "Variations: twelve of this step, by seed or by settings", self.vary_asked.emit)
+        self.solo = bare("solo", "Show this step alone, the others off", self._solo_selected, toggles=True)
+        right.addWidget(line(self._step_title, None, self.solo, self.vary, self.swap, reset, height=26, margins=(0, 4)))
         right.addWidget(self.settings, 1)
         holder = QWidget()
         holder.setLayout(left)
@@ -209,19 +218,33 @@ class MapBay(Region):
 
     def _rows(self, map: Map) -> list[Row]:
         rows = []
+        solo = self.frames.solo
         for number, step in enumerate(map.recipe, 1):
             path = f"maps/{map.id}/steps/{step.id}"
+            on = step.on and (not solo or not solo.startswith(f"maps/{map.id}/") or solo.endswith(f"/{step.id}"))
+            note = "alone" if path == solo else self._cost_note(path)
             rows.append(
-                Row(
-                    path,
-                    self.session.name_of(path),
-                    self._summary(path),
-                    on=step.on,
-                    region="brass",
-                    number=str(number),
-                )
-            )
+                Row(path, self.session.name_of(path), self._summary(path), note, on=on, region="brass",
+                    number=str(number), depth=1 if step.inside else 0, pictured=True)
+            )  # fmt: skip
         return rows
+
+    def _cost_note(self, path: str) -> str:
+        """What a step takes for a frame, so that a slow one is seen; nothing where it is next to nothing."""
+        cost = self._costs.get(path, 0.0)
+        return "" if cost < 0.5 else f"{cost:.1f} ms" if cost < 9.95 else f"{cost:.0f} ms"
+
+    def _take_costs(self, response: BenchResponse) -> None:
+        for path, cost in response.costs.items():
+            old = self._costs.get(path, cost)
+            self._costs[path] = old + (cost - old) * 0.3
+        if not self.frames.playing and response.costs:
+            self._show_steps()
+
+    def _show_steps(self) -> None:
+        map = find(self.session.shot, self.session.selection.map) if self.session.selection.map else None
+        if isinstance(map, Map):
+            self.recipe.show_rows(self._rows(map), (self.session.selection.step,))
 
     def _summary(self, path: str) -> str:
         """A step's most telling numbers: "add 38 %" first, else its first two."""
@@ -237,6 +260,8 @@ class MapBay(Region):
         for name, param in operator.declared.items():
             if len(words) >= 2 or name in ("combine", "opacity"):
                 break
+            if param.kind in ("map", "plate"):
+                continue
             value = self.session.shown(f"{path}/{name}")
             if isinstance(param, Choice):
                 words.append(param.label_of(str(value)).lower())
@@ -259,12 +284,21 @@ class MapBay(Region):
     def show_response(self, response: BenchResponse) -> None:
         """Show a computed frame."""
         self._response = response
-        self.viewer.show_image(image_of(response.map) if response.map is not None else None)
+        second = image_of(response.other_map) if response.other_map is not None else None
+        self.viewer.split = None if second is None else self.viewer.split or 0.5
+        self.viewer.tags = self._compared() if second is not None else ("", "")
+        self.viewer.show_image(image_of(response.map) if response.map is not None else None, second)
+        self._take_costs(response)
         if response.request.probe:
             self.pill.show_signs(signs(self.session, response) if self.frames.shot_override is None else [])
             self.pill.move(8, self.viewer.height() - self.pill.height() - 8)
-        if self.settings.levels is not None:
-            self.settings.levels.show_histogram(response.bars)
+        self.settings.show_histogram(response.bars, response.rest, response.mean, response.clipped)
+
+    def _compared(self) -> tuple[str, str]:
+        """The names of the two steps that are compared."""
+        other = self.frames.compare
+        left = self.session.name_of(other) if other and find(self.session.shot, other) is not None else "step before"
+        return f"after {left}", f"after {self.session.name_of(self.session.selection.step)}"
 
     def _overlay(self, painter: QPainter, viewer: Viewer) -> None:
         self._paint_ways(painter, viewer)
@@ -290,6 +324,24 @@ class MapBay(Region):
             painter.setPen(QPen(colour("ember"), 1.6))
             _arrow(painter, middle, dx, dy)
             y += 21
+
+    def toggle_solo(self, path: str) -> None:
+        """Show a step alone, or all again."""
+        self.frames.solo = "" if self.frames.solo == path else path
+        self.solo.setChecked(bool(self.frames.solo))
+        self._show_steps()
+        self.frames.ask()
+
+    def _solo_selected(self) -> None:
+        if self.session.selection.step:
+            self.toggle_solo(self.session.selection.step)
+
+    def compare_with(self, path: str) -> None:
+        """Show the map after a step beside the map after the selected one, parted by a line that can be dragged."""
+        self.frames.compare = path
+        self.step_view.setCurrentIndex(self.step_view.findData("compare"))
+        self._choose_step_view(self.step_view.currentIndex())
+        self.session.told.emit(f"Now choose the step to compare {self.session.name_of(path)} with")
 
     def _show_zoom(self) -> None:
         self.zoom_label.setText(f"{self.viewer.zoom() * 100:.0f} %")
@@ -319,6 +371,15 @@ class MapBay(Region):
     def _row_menu(self, path: str, at: object) -> None:
         menu = QMenu(self)
         menu.addAction("Duplicate", lambda: verbs.duplicate_item(self.session, path))
+        menu.addAction("Variations …", self.vary_asked.emit)
+        menu.addAction("Show all again" if self.frames.solo == path else "Show alone", lambda: self.toggle_solo(path))
+        menu.addAction("Compare with …", lambda: self.compare_with(path))
+        node = find(self.session.shot, path)
+        if isinstance(node, Node) and node.inside:
+            menu.addAction("Take out of its bracket", lambda: verbs.take_out(self.session, path))
+        elif isinstance(node, Node) and node.kind != "bracket":
+            menu.addAction("Put into a bracket", lambda: verbs.put_in_bracket(self.session, path))
+        menu.addSeparator()
         menu.addAction("Rename", lambda: self.recipe.rename(path))
         menu.addAction("Switch on or off", lambda: verbs.switch(self.session, path))
         menu.addAction("Remove", lambda: verbs.remove_item(self.session, path))
@@ -331,6 +392,10 @@ class MapBay(Region):
         used = menu.addAction(f"Used by {users} quake{'' if users == 1 else 's'}")
         if used:
             used.setEnabled(False)
+        menu.addAction("Keep as recipe", lambda: self.keep_asked.emit(path))
+        menu.addAction("Save as recipe file …", lambda: self.save_recipe_asked.emit(path))
+        menu.addAction("Copy map", lambda: self.copy_asked.emit(path))
+        menu.addSeparator()
         menu.addAction("Rename …", lambda: _ask_name(self, self.session, path))
         menu.addAction("Duplicate", lambda: verbs.duplicate_item(self.session, path))
         menu.addAction("Remove", lambda: verbs.remove_item(self.session, path))

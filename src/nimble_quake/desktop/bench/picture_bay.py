@@ -48,6 +48,7 @@ class PictureBay(Region):
         self.message = ""
         self.viewer = Viewer("Picture viewer", state)
         self.viewer.overlays.append(self._overlay)
+        self.step_handles = Handles(session, self.viewer, "brass", lambda: session.selection.step)
         self.handles = Handles(session, self.viewer, "lagoon", lambda: session.selection.plate)
         self.preview = Chooser("Preview size")
         self.preview.setFixedWidth(140)

@@ -30,6 +30,8 @@ class Row:
     open: bool | None = None
     map_name: str = ""
     locked: bool = False
+    pictured: bool = False
+    """A nested row that has a small picture of its own."""
 
 
 class RowList(QWidget):
@@ -235,7 +237,7 @@ class RowList(QWidget):
         paint_icon(painter, "eye" if row.on else "eye-off", eye, tint if row.on else colour("dim"))
 
     def _paint_thumb(self, painter: QPainter, row: Row, box: QRectF, x: float) -> float:
-        if row.depth:
+        if row.depth and not row.pictured:
             paint_icon(
                 painter, "quake", QRectF(x, box.center().y() - 7, 14, 14), colour(row.region if row.on else "dim")
             )
@@ -260,7 +262,7 @@ class RowList(QWidget):
             painter.setPen(quiet)
             painter.drawText(QRectF(right - wide, box.top(), wide, box.height()), middle, row.note)
             right -= wide + 4
-        strong = font(12, strong=row.depth == 0)
+        strong = font(12, strong=row.depth == 0 or row.pictured)
         metrics = QFontMetricsF(strong)
         painter.setFont(strong)
         painter.setPen(main)

@@ -49,7 +49,9 @@ class Viewer(QWidget):
         self.split: float | None = None
         """The split's place as a share of the frame's width; None where nothing is split."""
         self.overlays: list[Overlay] = []
-        self.grip: Callable[[str, QPointF, QMouseEvent], bool] | None = None
+        self.grips: list[Callable[[str, QPointF, QMouseEvent], bool]] = []
+        self.tags = ("untouched", "result")
+        """The names of the two sides of a split."""
         """Asked first on press, move and release; True takes the event."""
         self.probe: QPointF | None = None
         self.tag = ""
@@ -110,7 +112,7 @@ class Viewer(QWidget):
             place = self.to_shot(event.position())
             if self.split is not None and abs(self._split_x() - event.position().x()) < 8:
                 self._splitting = True
-            elif not (self.grip and self.grip("press", place, event)):
+            elif not any(grip("press", place, event) for grip in self.grips):
                 self.pressed.emit(place, event)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -126,8 +128,8 @@ class Viewer(QWidget):
             self.split = min(max((event.position().x() - frame.left()) / frame.width(), 0.0), 1.0)
             self.update()
             return
-        if self.grip:
-            self.grip("move", place, event)
+        for grip in self.grips:
+            grip("move", place, event)
         self.probed.emit(place)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
@@ -138,8 +140,9 @@ class Viewer(QWidget):
             self.unsetCursor()
         elif self._splitting:
             self._splitting = False
-        elif self.grip:
-            self.grip("release", self.to_shot(event.position()), event)
+        else:
+            for grip in self.grips:
+                grip("release", self.to_shot(event.position()), event)
 
     def leaveEvent(self, event: QEvent | None) -> None:
         self.probed.emit(None)
@@ -201,8 +204,8 @@ class Viewer(QWidget):
         painter.drawLine(QPointF(x, frame.top()), QPointF(x, frame.bottom()))
         painter.setBrush(colour("chalk"))
         painter.drawEllipse(QPointF(x, frame.center().y()), 4, 4)
-        self.paint_tag(painter, QPointF(x - 8, frame.top() + 8), "untouched", right=True)
-        self.paint_tag(painter, QPointF(x + 8, frame.top() + 8), "result")
+        self.paint_tag(painter, QPointF(x - 8, frame.top() + 8), self.tags[0], right=True)
+        self.paint_tag(painter, QPointF(x + 8, frame.top() + 8), self.tags[1])
 
     def _paint_cross(self, painter: QPainter, at: QPointF) -> None:
         """A cross with a gap in its middle and a dark casing, readable on anything."""

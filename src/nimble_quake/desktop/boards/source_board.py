@@ -2,63 +2,30 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import time
 
 from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bench.frames import Frames
-from nimble_quake.desktop.bench.parts import Region, bare, line, quiet, title
+from nimble_quake.desktop.bench.parts import Region, bare, line, quiet, title, worded
 from nimble_quake.desktop.bench.viewer import image_of
+from nimble_quake.desktop.boards.entries import Entry, kinds, recipes, varied
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.segments import Segments
-from nimble_quake.motion.kinds import Formula
-from nimble_quake.operators.base import Operator
 from nimble_quake.render.bench import thumbnail
-from nimble_quake.session import verbs
+from nimble_quake.session import library, variations
 from nimble_quake.session.state import Session
-from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 THUMB = QSize(118, 66)
 CELL = QSize(128, 92)
-FEW = 10
+FEW = 12
 """Up to so many choices are shown larger."""
-GROUPS = ("Clouds", "Waves", "Cuts", "Swarms", "Brought in", "Values", "Softness", "Cells")
-"""The order of the groups; others follow by name."""
-BEFORE = {"shaper": (Node(id="base", kind="noise", values={"size_x": 420.0, "size_y": 420.0}),)}
-"""What a shaper's thumbnail is shown on."""
-LIVELY: dict[str, dict[str, object]] = {
-    "noise": {"churn": 0.7, "drift": (60.0, 0.0)},
-    "gradient": {"start": Formula("-400 + 500 * sin(t * 2), 360"), "end": Formula("1280 + 500 * sin(t * 2), 360")},
-    "pixelate": {"size_x": 110.0, "size_y": 90.0},
-    "blur": {"radius": 50.0},
-    "levels": {"black": 0.3, "white": 0.7},
-    "picture": {"plate": "title"},
-}
-"""Values that let a thumbnail move."""
-
-
-@dataclass(frozen=True)
-class Entry:
-    """One choice on the board."""
-
-    operator: type[Operator]
-
-    def shot(self) -> Shot:
-        """Return a small shot whose only map shows the choice."""
-        op = self.operator
-        node = Node(id=op.kind, kind=op.kind, values=dict(LIVELY.get(op.kind, {})))
-        recipe = (*BEFORE.get(op.family, ()), node)
-        title = Plate(id="title", kind="text", values={"size": 300.0, "words": "ROW"})
-        return Shot(width=1280, height=720, length=240, plates=(title,), maps=(Map(id="map", name="", recipe=recipe),))
-
-
-def _place(entry: Entry) -> tuple[bool, int, str]:
-    group = entry.operator.group
-    return entry.operator.family != "source", GROUPS.index(group) if group in GROUPS else 99, group
+STEP = 2
+"""How many frames thumbnails go on at a time: 24 a second, shown 12 times."""
 
 
 class Cells(QWidget):
@@ -71,6 +38,7 @@ class Cells(QWidget):
         super().__init__()
         self.entries: list[Entry] = []
         self.current: Entry | None = None
+        self.empty_text = ""
         self.images: dict[str, QImage] = {}
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -79,8 +47,8 @@ class Cells(QWidget):
     def show_entries(self, entries: list[Entry]) -> None:
         """Show choices."""
         self.entries = entries
-        if self.current not in entries:
-            self.current = entries[0] if entries else None
+        keys = {entry.key: entry for entry in entries}
+        self.current = keys.get(self.current.key if self.current else "", entries[0] if entries else None)
         self.setMinimumHeight(int(max((box.bottom() for _, box, _ in self.boxes()), default=0.0)) + 10)
         self.update()
 
@@ -94,7 +62,7 @@ class Cells(QWidget):
         wide, tall = int(CELL.width() * self._times()), int(CELL.height() * self._times() - 8 * (self._times() - 1))
         column, columns = 0, max(1, (self.width() - 96) // wide)
         for entry in self.entries:
-            name = entry.operator.group
+            name = entry.group
             if name != group or column >= columns:
                 y += tall if found else 0
                 column = 0
@@ -116,13 +84,13 @@ class Cells(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         entry = self._at(event) if event else None
-        if entry is not None and entry != self.current:
+        if entry is not None and (self.current is None or entry.key != self.current.key):
             self.choose(entry)
 
     def choose(self, entry: Entry) -> None:
         """Make a choice the current one, and try it."""
         self.current = entry
-        self.setAccessibleDescription(entry.operator.title)
+        self.setAccessibleDescription(entry.title)
         self.hovered.emit(entry)
         self.update()
 
@@ -135,7 +103,7 @@ class Cells(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None or not self.entries or self.current is None:
             return
-        index = self.entries.index(self.current)
+        index = next(n for n, entry in enumerate(self.entries) if entry.key == self.current.key)
         steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
         if event.key() in steps:
             self.choose(self.entries[(index + steps[Qt.Key(event.key())]) % len(self.entries)])
@@ -147,70 +115,82 @@ class Cells(QWidget):
     @painted
     def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        if not self.entries and self.empty_text:
+            painter.setFont(font())
+            painter.setPen(colour("quiet"))
+            painter.drawText(QRectF(20, 20, self.width() - 40, 60), int(Qt.TextFlag.TextWordWrap), self.empty_text)
         for entry, box, group in self.boxes():
             if group:
                 painter.setFont(font(12, strong=True))
                 painter.setPen(colour("text"))
-                painter.drawText(QRectF(8, box.top() + 2, 84, 20), int(Qt.AlignmentFlag.AlignVCenter), group)
-            on = entry == self.current
+                painter.drawText(QRectF(8, box.top() + 2, 84, 60), int(Qt.TextFlag.TextWordWrap), group)
+            on = self.current is not None and entry.key == self.current.key
             if on:
                 painter.fillRect(box.adjusted(-3, -3, 3, 3), colour("brass", 66))
                 painter.setPen(QPen(colour("brass"), 2))
                 painter.drawRect(box.adjusted(-3, -3, 3, 3))
             picture = QRectF(box.left(), box.top(), box.width(), box.width() * 9 / 16)
             painter.fillRect(picture, colour("well"))
-            if entry.operator.kind in self.images:
-                painter.drawImage(picture, self.images[entry.operator.kind])
+            if entry.key in self.images:
+                painter.drawImage(picture, self.images[entry.key])
             painter.setFont(font(12))
             painter.setPen(colour("text"))
-            name = QFontMetricsF(font(12)).elidedText(entry.operator.title, Qt.TextElideMode.ElideRight, box.width())
+            name = QFontMetricsF(font(12)).elidedText(entry.title, Qt.TextElideMode.ElideRight, box.width())
             painter.drawText(
                 QRectF(box.left(), picture.bottom(), box.width(), 19), int(Qt.AlignmentFlag.AlignVCenter), name
             )
 
 
 class SourceBoard(Region):
-    """Covers map and coupling, never the picture."""
+    """Covers map and coupling, never the picture. Tabs: sources, shapers, recipes, one's own; or variations."""
 
     closed = pyqtSignal()
-    _made = pyqtSignal(str, object)
+    _made = pyqtSignal(object)
 
     def __init__(self, session: Session, frames: Frames, parent: QWidget) -> None:
         super().__init__("brass", "Board of sources and shapers")
         self.setParent(parent)
         self.session, self.frames = session, frames
-        self.family = "source"
+        self.tab, self.vary_by, self.round = "source", "seed", 0
         self.frame = 0
+        self.rate = 0.0
+        """How often a second thumbnails were shown lately."""
+        self._waiting = False
+        self._last_shown = 0.0
         self.cells = Cells()
         self.cells.hovered.connect(self._try)
         self.cells.taken.connect(self._take)
-        counts = {family: len(session.engine.operators.all(family)) for family in ("source", "shaper")}
-        self.kinds = Segments(
-            (("source", f"Sources  {counts['source']}"), ("shaper", f"Shapers  {counts['shaper']}")),
-            "brass",
-            "Kind",
-            boxed=False,
-        )
-        self.kinds.chosen.connect(self._choose_family)
+        self.tabs = Segments(self._tab_names(), "brass", "Kind", boxed=False)
+        self.tabs.chosen.connect(self.choose_tab)
+        self.ways = Segments((("seed", "By seed"), ("settings", "By settings")), "brass", "Vary", boxed=False)
+        self.ways.chosen.connect(self._choose_way)
+        self.again = worded("Another dozen", "Other variations", self._another)
         self.search = QLineEdit()
         self.search.setPlaceholderText("Type to find one")
-        self.search.setAccessibleName("Find a source or shaper")
-        self.search.setFixedSize(170, 22)
+        self.search.setAccessibleName("Find a source, shaper or recipe")
+        self.search.setFixedSize(150, 22)
         self.search.textChanged.connect(lambda _: self._fill())
         self.search.returnPressed.connect(lambda: self._take(self.cells.current) if self.cells.current else None)
         self.words = QLabel()
         self.words.setWordWrap(True)
         self.name = title("", "brass")
+        self.head = title("Add a step", "brass")
         self.target = quiet("")
         self.add = QPushButton("Add")
         self.add.setProperty("main", "true")
         self.add.clicked.connect(lambda: self._take(self.cells.current) if self.cells.current else None)
+        self.discard = worded("Throw away", "Remove this recipe from your own ones", self._throw_away)
         self._lay_out()
-        self._made.connect(self._show_image)
+        self._made.connect(self._show_images)
         self._clock = QTimer(self)
-        self._clock.setInterval(66)
+        self._clock.setInterval(1000 // 14)
         self._clock.timeout.connect(self._animate)
         self.hide()
+
+    def _tab_names(self) -> tuple[tuple[str, str], ...]:
+        counts = {family: len(self.session.engine.operators.all(family)) for family in ("source", "shaper")}
+        return (("source", f"Sources  {counts['source']}"), ("shaper", f"Shapers  {counts['shaper']}"),
+                ("recipes", "Recipes"), ("yours", "Yours"))  # fmt: skip
 
     def _lay_out(self) -> None:
         outer = QVBoxLayout(self)
@@ -218,29 +198,54 @@ class SourceBoard(Region):
         outer.setSpacing(4)
         shut = bare("close", "Close without adding (Esc)", self.shut)
         outer.addWidget(
-            line(title("Add a step", "brass"), 4, self.target, None, self.kinds, 6, self.search, shut, height=32)
+            line(self.head, 4, self.target, None, self.tabs, self.ways, self.again, 6, self.search, shut, height=32)
         )
-        area = QScrollArea()
-        area.setWidget(self.cells)
-        area.setWidgetResizable(True)
-        outer.addWidget(area, 1)
-        foot = line(self.name, 10, self.words, None, self.add, height=56)
+        self.area = QScrollArea()
+        self.area.setWidget(self.cells)
+        self.area.setWidgetResizable(True)
+        outer.addWidget(self.area, 1)
+        foot = line(self.name, 10, self.words, None, self.discard, 4, self.add, height=56)
         layout = foot.layout()
         if layout is not None:
             layout.setStretchFactor(self.words, 1)  # type: ignore[attr-defined]
         outer.addWidget(foot)
 
-    def open(self) -> None:
-        """Show the board over map and coupling."""
-        self.target.setText(f"to {self.session.name_of(self.session.selection.map)}")
+    def open(self, tab: str = "") -> None:
+        """Show the board over map and coupling; tab "vary" shows variations of the selected step."""
+        self.tab = tab or (self.tab if self.tab != "vary" else "source")
+        vary = self.tab == "vary"
+        if vary and not self.session.selection.step:
+            return
+        self.tabs.setVisible(not vary)
+        self.search.setVisible(not vary)
+        self.ways.setVisible(vary)
+        self.again.setVisible(vary)
+        self.add.setText("Take it" if vary else "Use" if self.tab in ("recipes", "yours") else "Add")
+        if vary:
+            self.head.setText("Variations")
+            self.target.setText(f"of {self.session.name_of(self.session.selection.step)}")
+            if not variations.has_seed(self.session.operator(self.session.selection.step)):
+                self.vary_by = "settings"
+            self.ways.show_value(self.vary_by)
+        else:
+            self.tabs.show_value(self.tab)
+        self._words_of_tab()
         self.search.clear()
         self._fill()
         self.show()
         self.raise_()
-        self.search.setFocus()
+        (self.cells if vary else self.search).setFocus()
+        self._waiting = False
         self._clock.start()
         if self.cells.current:
             self._try(self.cells.current)
+
+    def _words_of_tab(self) -> None:
+        if self.tab == "vary":
+            return
+        recipe = self.tab in ("recipes", "yours")
+        self.head.setText("Use a recipe" if recipe else "Add a step")
+        self.target.setText("" if recipe else f"to {self.session.name_of(self.session.selection.map)}")
 
     def shut(self) -> None:
         """Close, with nothing added."""
@@ -249,51 +254,98 @@ class SourceBoard(Region):
         self.frames.with_override(None)
         self.closed.emit()
 
-    def _choose_family(self, family: str) -> None:
-        self.family = family
+    def choose_tab(self, tab: str) -> None:
+        """Show another tab."""
+        self.tab = tab
+        self.tabs.show_value(tab)
+        self.add.setText("Use" if tab in ("recipes", "yours") else "Add")
+        self._words_of_tab()
+        self._fill()
+
+    def _choose_way(self, by: str) -> None:
+        self.vary_by = by
+        self._fill()
+
+    def _another(self) -> None:
+        self.round += 1
         self._fill()
 
     def _fill(self) -> None:
         typed = self.search.text().strip().lower()
-        found = self.session.engine.operators.all() if typed else self.session.engine.operators.all(self.family)
-        entries = [
-            Entry(op) for op in found
-            if op.family in ("source", "shaper") and typed in f"{op.title} {op.help} {op.group}".lower()
-        ]  # fmt: skip
-        entries.sort(key=_place)
-        self.cells.show_entries(entries)
+        if self.tab == "vary":
+            found = varied(self.session, self.session.selection.step, self.vary_by, self.round)
+        elif typed:
+            found = [
+                *kinds(self.session, "source"),
+                *kinds(self.session, "shaper"),
+                *recipes(False)[0],
+                *recipes(True)[0],
+            ]
+        elif self.tab in ("recipes", "yours"):
+            found, wrong = recipes(self.tab == "yours")
+            if wrong:
+                self.session.told.emit(wrong[0])
+        else:
+            found = kinds(self.session, self.tab)
+        self.cells.empty_text = (
+            "Nothing of your own yet. Keep a map with “Keep as recipe” in its menu, or drop a .nquake-recipe file here."
+            if self.tab == "yours" and not typed
+            else "Nothing is called that."
+        )
+        found = [e for e in found if typed in f"{e.title} {e.help} {e.group}".lower()]
+        if typed:  # what is called so comes before what merely speaks of it
+            found.sort(key=lambda e: typed not in e.title.lower())
+        self.cells.show_entries(found)
+        self.discard.setVisible(self.tab == "yours" and bool(self.cells.entries))
         if self.cells.current and self.isVisible():
             self._try(self.cells.current)
 
     def _try(self, entry: Entry) -> None:
-        operator = entry.operator
-        self.name.setText(operator.title)
-        names = " · ".join(p.label.lower() for p in list(operator.declared.values())[:6])
-        self.words.setText(f"{operator.help}\n{names}")
-        if self.session.selection.map:
-            shot, _ = verbs.with_step(
-                self.session.shot, self.session.selection.map, operator.kind, self.session.selection.step
-            )
-            self.frames.with_override(shot)
+        self.name.setText(entry.title)
+        self.words.setText(entry.help)
+        if self.session.selection.map or self.tab in ("recipes", "yours"):
+            self.frames.with_override(entry.tried(self.session))
 
     def _take(self, entry: Entry) -> None:
         self.shut()
-        verbs.new_step(self.session, entry.operator.kind)
+        entry.take(self.session)
+
+    def _throw_away(self) -> None:
+        entry = self.cells.current
+        if entry is not None and entry.own is not None and entry.own.own:
+            library.throw_away(entry.own)
+            self.session.told.emit(f"Thrown away: {entry.title} (its file is now {entry.own.path.name}.bak)")
+            self._fill()
 
     def _animate(self) -> None:
-        self.frame = (self.frame + 2) % 240
-        for entry in self.cells.entries:
-            kind, shot, frame = entry.operator.kind, entry.shot(), self.frame
+        """Make the thumbnails that are seen, all of one moment, on a render thread; one batch at a time."""
+        if self._waiting:
+            return
+        self._waiting = True
+        self.frame = (self.frame + STEP) % 240
+        bar, port = self.area.verticalScrollBar(), self.area.viewport()
+        top = bar.value() if bar is not None else 0
+        bottom = top + (port.height() if port is not None else 0)
+        seen = [entry for entry, box, _ in self.cells.boxes() if box.bottom() > top and box.top() < bottom]
+        frame, engine = self.frame, self.session.engine
 
-            def make(kind: str = kind, shot: Shot = shot, frame: int = frame) -> None:
-                found = thumbnail(self.session.engine, shot, frame, "map", None, round(THUMB.width() * 1.5))
+        def make() -> None:
+            images = {}
+            for entry in seen:
+                found = thumbnail(engine, entry.shot, frame % entry.shot.length, entry.map_id, None, THUMB.width())
                 if found is not None:
-                    self._made.emit(kind, image_of(found))
+                    images[entry.key] = image_of(found)
+            self._made.emit(images)
 
-            self.frames.scheduler.later(f"board-{kind}", make)
+        self.frames.scheduler.later("board", make)
 
-    def _show_image(self, kind: str, image: QImage) -> None:
-        self.cells.images[kind] = image
+    def _show_images(self, images: dict[str, QImage]) -> None:
+        self._waiting = False
+        now = time.monotonic()
+        if self._last_shown:
+            self.rate += (1 / max(now - self._last_shown, 1e-3) - self.rate) * 0.1
+        self._last_shown = now
+        self.cells.images.update(images)
         self.cells.update()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:

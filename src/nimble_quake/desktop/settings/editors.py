@@ -26,6 +26,7 @@ from PyQt6.QtWidgets import (
 )
 
 from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
+from nimble_quake.desktop.settings.outline_editor import OutlinePad
 from nimble_quake.desktop.theme.look import icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.angle_field import AngleField
@@ -45,6 +46,7 @@ from nimble_quake.params.kinds import (
     MapRef,
     MediaFile,
     Number,
+    Outline,
     Pairs,
     Param,
     PlateRef,
@@ -502,6 +504,20 @@ class ColourEditor(_Bound):
         self.well.update()
 
 
+class OutlineEditor(_Bound):
+    """The points of a curve or a free shape."""
+
+    def __init__(self, session: Session, path: str, param: Outline, region: str) -> None:
+        super().__init__(session, path, param, region)
+        self.pad = OutlinePad(region, curve=param.least < 3, least=param.least)
+        self.gesture(self.pad)
+        self.row.addWidget(self.pad)
+        self.setFocusProxy(self.pad)
+
+    def refresh(self) -> None:
+        self.pad.show_points(self.session.shown(self.path) or ())
+
+
 EDITORS: tuple[tuple[type[Param], type[Any]], ...] = (
     (Number, NumberEditor),
     (Drift, DriftEditor),
@@ -511,6 +527,7 @@ EDITORS: tuple[tuple[type[Param], type[Any]], ...] = (
     (Toggle, ToggleEditor),
     (Seed, SeedEditor),
     (Stops, StopsEditor),
+    (Outline, OutlineEditor),
     (Face, FaceEditor),
     (MediaFile, FileEditor),
     (MapRef, ItemEditor),

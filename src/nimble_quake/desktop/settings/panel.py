@@ -8,17 +8,17 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from nimble_quake.desktop.settings.editors import editor_for, motion_of
+from nimble_quake.desktop.settings.editors import OutlineEditor, editor_for, motion_of
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import REGION_TEXT, colour
 from nimble_quake.desktop.widgets.levels_bar import LevelsBar
-from nimble_quake.params.kinds import Choice, Drift, Param, Place, Stops, Words
+from nimble_quake.params.kinds import Choice, Drift, Outline, Param, Place, Stops, Words
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Node
 from nimble_quake.shot.paths import find
 
-WIDE = (Stops, Place)
+WIDE = (Stops, Place, Outline)
 """Kinds whose editor needs a whole line."""
 
 
@@ -79,6 +79,14 @@ class SettingsPanel(QScrollArea):
         if self.levels is not None:
             black, middle, white = (self.session.shown(f"{self.path}/{name}") for name in ("black", "middle", "white"))
             self.levels.show_levels(black, middle, white)
+
+    def show_histogram(self, bars: list[float], rest: float, mean: float, clipped: float) -> None:
+        """Show the live histogram wherever values are set on it."""
+        if self.levels is not None:
+            self.levels.show_histogram(bars, rest, mean, clipped)
+        for editor in self.editors.values():
+            if isinstance(editor, OutlineEditor):
+                editor.pad.show_histogram(bars, rest, mean, clipped)
 
     def follow(self) -> None:
         """Show what moves as it is at the playhead; nothing else can have changed."""

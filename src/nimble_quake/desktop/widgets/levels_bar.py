@@ -7,6 +7,7 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.marks import paint_marks
 from nimble_quake.desktop.widgets.painting import painted
 
 
@@ -21,6 +22,7 @@ class LevelsBar(QWidget):
         super().__init__(parent)
         self._region = region
         self.bars: list[float] = []
+        self.rest, self.mean, self.clipped = 0.5, 0.5, 0.0
         self.black, self.middle, self.white = 0.0, 0.5, 1.0
         self._drag = ""
         self.setFixedHeight(58)
@@ -36,9 +38,9 @@ class LevelsBar(QWidget):
         self.black, self.middle, self.white = black, middle, white
         self.update()
 
-    def show_histogram(self, bars: list[float]) -> None:
-        """Show the histogram of the values before this step."""
-        self.bars = bars
+    def show_histogram(self, bars: list[float], rest: float = 0.5, mean: float = 0.5, clipped: float = 0.0) -> None:
+        """Show the histogram of the values, with rest, mean and the clipped share."""
+        self.bars, self.rest, self.mean, self.clipped = bars, rest, mean, clipped
         self.update()
 
     def _plot(self) -> QRectF:
@@ -89,8 +91,7 @@ class LevelsBar(QWidget):
                 painter.fillRect(
                     QRectF(plot.left() + n * wide, plot.bottom() - share * 38, wide + 0.4, share * 38), tint
                 )
-        painter.setPen(QPen(colour("chalk"), 1, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(self._x(0.5), plot.top()), QPointF(self._x(0.5), plot.bottom()))
+        paint_marks(painter, plot, self.rest, self.mean, self.clipped)
         fills = {"black": QColor("#101010"), "middle": QColor("#808080"), "white": QColor("#f4f4f4")}
         for name, at in self._grips().items():
             x, y = self._x(at), plot.bottom() + 1

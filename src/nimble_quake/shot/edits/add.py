@@ -43,7 +43,10 @@ def add_step(shot: Shot, map_path: str, step: Node, at: int | None = None) -> tu
         nonlocal id
         id = fresh_id(step.id or step.name or step.kind, {s.id for s in map.recipe})
         recipe = list(map.recipe)
-        recipe.insert(len(recipe) if at is None else at, msgspec.structs.replace(step, id=id))
+        place = len(recipe) if at is None else at
+        after = recipe[place] if place < len(recipe) else None
+        inside = step.inside or (after.inside if after is not None else "")  # between a bracket's steps: one of them
+        recipe.insert(place, msgspec.structs.replace(step, id=id, inside="" if step.kind == "bracket" else inside))
         return msgspec.structs.replace(map, recipe=tuple(recipe))
 
     return with_node(shot, map_path, change), f"{map_path}/steps/{id}"

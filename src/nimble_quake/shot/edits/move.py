@@ -6,6 +6,7 @@ from typing import Any
 
 import msgspec
 
+from nimble_quake.shot.edits.brackets import landed
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import with_node
 
@@ -18,7 +19,8 @@ def move(shot: Shot, path: str, to: int) -> Shot:
 
     def change(owner: Any) -> Any:
         field = "quakes" if isinstance(owner, Plate) else "recipe"
-        return msgspec.structs.replace(owner, **{field: _reordered(getattr(owner, field), parts[3], to)})
+        order = _reordered(getattr(owner, field), parts[3], to)
+        return msgspec.structs.replace(owner, **{field: landed(order, parts[3]) if field == "recipe" else order})
 
     return with_node(shot, "/".join(parts[:2]), change)
 

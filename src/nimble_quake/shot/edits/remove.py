@@ -6,6 +6,7 @@ from typing import Any
 
 import msgspec
 
+from nimble_quake.shot.edits.brackets import regrouped
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import with_node
 
@@ -20,6 +21,8 @@ def remove(shot: Shot, path: str) -> Shot:
     def change(owner: Any) -> Any:
         field = "quakes" if isinstance(owner, Plate) else "recipe"
         kept = tuple(node for node in getattr(owner, field) if node.id != parts[3])
+        if field == "recipe":
+            kept = regrouped(kept)
         return msgspec.structs.replace(owner, **{field: kept})
 
     return with_node(shot, "/".join(parts[:2]), change)

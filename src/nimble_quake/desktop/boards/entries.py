@@ -1,0 +1,129 @@
+"""What the board shows: kinds of step with their looks, recipes, and variations of the selected step."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from nimble_quake.operators.base import Operator
+from nimble_quake.operators.steps import Step, placed_values
+from nimble_quake.session import library, variations, verbs
+from nimble_quake.session.state import Session
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.shot.paths import find
+from nimble_quake.shotfile.recipes import fitted_to
+
+GROUPS = ("Soft", "Lines", "Shapes", "Moving matter", "Pictures", "Values", "Softness", "Cells", "Relief", "Space",
+          "Time", "Channels")  # fmt: skip
+"""The order of the groups, by what they look like; others follow by name."""
+WIDTH, HEIGHT = 1280, 720
+BASE = (
+    Node(id="base", kind="noise", values={"size_x": 380.0, "size_y": 380.0, "octaves": 2, "churn": 0.3,
+                                          "drift": (50.0, 0.0)}),
+    Node(id="mark", kind="shape", values={"form": "star", "width": 460.0, "height": 460.0, "soft": 20.0, "spin": 0.1,
+                                          "place": (640.0, 360.0), "notch": 0.45, "clear": True, "opacity": 0.8}),
+)  # fmt: skip
+"""What a shaper's thumbnail is shown on: something soft and something hard, both moving."""
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One choice. `shot`: its thumbnail is the map of `map_id` there. `tried` gives the shot with it taken."""
+
+    key: str
+    title: str
+    help: str
+    group: str
+    shot: Shot
+    map_id: str
+    tried: Callable[[Session], Shot]
+    take: Callable[[Session], object]
+    own: library.Kept | None = None
+
+
+def small_shot(recipe: tuple[Node, ...]) -> Shot:
+    """Return a shot whose only map has a recipe, with a title that a picture source may read."""
+    title = Plate(id="title", kind="text", values={"size": 300.0, "words": "ROW"})
+    return Shot(width=WIDTH, height=HEIGHT, length=240, plates=(title,), maps=(Map(id="map", name="", recipe=recipe),))
+
+
+def kinds(session: Session, family: str) -> list[Entry]:
+    """Return the sources or shapers, each followed by its looks, in order of their groups."""
+    found: list[Entry] = []
+    for operator in session.engine.operators.all(family):
+        if not issubclass(operator, Step):
+            continue
+        lively = placed_values(operator, operator.lively, WIDTH, HEIGHT)
+        for title, help, values in ((operator.title, operator.help, {}), *operator.looks):
+            found.append(_of_kind(operator, title, help, values, {**lively, **values}))
+    return sorted(found, key=lambda entry: (GROUPS.index(entry.group) if entry.group in GROUPS else 99, entry.group))
+
+
+def _of_kind(operator: type[Step], title: str, help: str, values: dict[str, object], shown: dict[str, object]) -> Entry:
+    node = Node(id="shown", kind=operator.kind, values=placed_values(operator, shown, WIDTH, HEIGHT))
+    recipe: tuple[Node, ...] = (*BASE, node) if operator.family == "shaper" else (node,)
+    if operator.kind == "bracket":
+        recipe = (*BASE, node, Node(id="in", kind="pattern", inside="shown", values={"combine": "average"}))
+
+    def added(session: Session) -> tuple[Shot, str]:
+        placed = placed_values(operator, values, session.shot.width, session.shot.height)
+        name = title if values else ""
+        return verbs.with_step(session.shot, session.selection.map, operator.kind, session.selection.step, placed, name)
+
+    def take(session: Session) -> None:
+        shot, path = added(session)
+        session.edit(f"Add step: {title}", shot)
+        session.select(step=path)
+
+    return Entry(f"{operator.kind}:{title}", title, help, operator.group, small_shot(recipe), "map",
+                 lambda session: added(session)[0], take)  # fmt: skip
+
+
+def recipes(own: bool) -> tuple[list[Entry], list[str]]:
+    """Return the recipes of one part of the library, and what is wrong with files that could not be read."""
+    kept, wrong = library.kept(own)
+    return [_of_recipe(item) for item in kept], wrong
+
+
+def _of_recipe(item: library.Kept) -> Entry:
+    steps = ", ".join(step.name or step.kind.replace("_", " ") for step in item.map.recipe)
+    fitted = fitted_to(item.map, WIDTH, HEIGHT)
+
+    def tried(session: Session) -> Shot:
+        return library.with_recipe(session, item.map)[0]
+
+    shot = small_shot(fitted.recipe)
+    return Entry(str(item.path), item.map.name, steps, "Yours" if item.own else "Recipes", shot, "map", tried,
+                 lambda session: library.use(session, item.map), item)  # fmt: skip
+
+
+def varied(session: Session, path: str, by: str, round: int) -> list[Entry]:
+    """Return variations of a step, shown on the shot's own map."""
+    found = []
+    map_id = path.split("/")[1]
+    for number, node in enumerate(variations.variations(session, path, by, round)):
+        shot = variations.with_variation(session.shot, path, node)
+
+        def tried(session: Session, node: Node = node) -> Shot:
+            return variations.with_variation(session.shot, path, node)
+
+        def take(session: Session, node: Node = node) -> None:
+            variations.take_variation(session, path, node)
+
+        title = "As it is" if number == 0 else f"Variation {number}"
+        found.append(Entry(f"vary:{by}:{round}:{number}", title, _differences(session, path, node), "Variations",
+                           shot, map_id, tried, take))  # fmt: skip
+    return found
+
+
+def _differences(session: Session, path: str, node: Node) -> str:
+    operator: type[Operator] | None = session.operator(path)
+    before = find(session.shot, path)
+    if operator is None or not isinstance(before, Node):
+        return ""
+    words = []
+    for name, value in node.values.items():
+        if before.values.get(name) != value and name in operator.declared:
+            shown = f"{value:.4g}" if isinstance(value, float | int) else str(value)
+            words.append(f"{operator.declared[name].label.lower()} {shown}")
+    return ", ".join(words[:6]) or "its own settings"
