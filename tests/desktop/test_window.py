@@ -187,6 +187,89 @@ class TestRecipe:
         QTest.keyClick(window.board, Qt.Key.Key_Escape)
         assert not window.board.isVisible()
 
+    def test_recipes_are_tried_and_used(self, window, qtbot):
+        window.show_board("recipes")
+        board = window.board
+        assert len(board.cells.entries) >= 24
+        qtbot.keyClicks(board.search, "ribbed")
+        assert board.cells.entries[0].title == "Ribbed glass"
+        assert window.frames.shot_override.maps[-1].name == "Ribbed glass"
+        QTest.keyClick(board.search, Qt.Key.Key_Return)
+        assert window.session.shot.maps[-1].name == "Ribbed glass"
+        assert window.session.raw("plates/title/quakes/push/map") == window.session.shot.maps[-1].id
+
+    def test_variations_are_taken(self, window, qtbot):
+        window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/noise")
+        before = window.session.shown("maps/heat-columns/steps/noise/seed")
+        QTest.mouseClick(window.map_bay.vary, LEFT)
+        board = window.board
+        assert [entry.title for entry in board.cells.entries][:2] == ["As it is", "Variation 1"]
+        qtbot.waitUntil(lambda: len(board.cells.images) >= 6, timeout=20_000)
+        QTest.keyClick(board.cells, Qt.Key.Key_Right)
+        QTest.keyClick(board.cells, Qt.Key.Key_Return)
+        assert window.session.shown("maps/heat-columns/steps/noise/seed") != before
+        window.session.undo()
+        assert window.session.shown("maps/heat-columns/steps/noise/seed") == before
+
+    def test_one_step_alone_and_two_compared(self, window, qtbot):
+        window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/noise")
+        shot = window.session.shot
+        window.map_bay.toggle_solo("maps/heat-columns/steps/noise")
+        arrived(window, qtbot)
+        assert [step.on for step in window.frames.last.request.shot.maps[0].recipe] == [True, False, False, False]
+        assert window.session.shot is shot
+        window.map_bay.toggle_solo("maps/heat-columns/steps/noise")
+        window.map_bay.compare_with("maps/heat-columns/steps/noise")
+        window.session.select(step="maps/heat-columns/steps/blur")
+        arrived(window, qtbot)
+        assert window.map_bay.viewer.second is not None
+        assert window.map_bay.viewer.tags == ("after Noise", "after Blur")
+        window.session.set("maps/heat-columns/steps/blur/radius", 9.5)
+        arrived(window, qtbot)
+        assert window.frames.last.costs["maps/heat-columns/steps/blur"] > 0
+
+    def test_a_curve_is_drawn_on_the_histogram(self, window, qtbot):
+        window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/blur")
+        verbs.swap_kind(window.session, "maps/heat-columns/steps/blur", "curve")
+        arrived(window, qtbot)
+        pad = window.map_bay.settings.editors["points"].pad
+        assert max(pad.bars) > 0
+        before = window.session.shown("maps/heat-columns/steps/blur/points")
+        at = pad._at((0.5, 0.9)).toPoint()
+        QTest.mouseClick(pad, LEFT, Qt.KeyboardModifier.NoModifier, at)
+        points = window.session.shown("maps/heat-columns/steps/blur/points")
+        assert len(points) == len(before) + 1
+        assert points[2] == pytest.approx((0.5, 0.9), abs=0.02)
+        QTest.keyClick(pad, Qt.Key.Key_Delete)
+        assert window.session.shown("maps/heat-columns/steps/blur/points") == before
+
+    def test_every_place_of_a_step_has_a_handle_in_both_viewers(self, window, qtbot):
+        window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/blur")
+        verbs.swap_kind(window.session, "maps/heat-columns/steps/blur", "swirl")
+        window.session.set("maps/heat-columns/steps/blur/centre", (640.0, 600.0))
+        for viewer in (window.map_bay.viewer, window.picture_bay.viewer):
+            window.session.set("maps/heat-columns/steps/blur/centre", (640.0, 600.0))
+            start = viewer.to_widget(640, 600).toPoint()
+            drag(viewer, start, viewer.to_widget(900, 500).toPoint())
+            assert window.session.shown("maps/heat-columns/steps/blur/centre") == pytest.approx((900, 500), abs=6)
+
+    def test_a_recipe_file_is_dropped_and_a_map_copied(self, window, qtbot, tmp_path):
+        path = tmp_path / "mine.nquake-recipe"
+        window._write_recipe(window.session.shot.maps[0], path)
+        count = len(window.session.shot.maps)
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(path))])
+        window.dropEvent(
+            QDropEvent(QPointF(50, 50), Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier)
+        )
+        assert len(window.session.shot.maps) == count + 1
+        window.show_board("yours")
+        assert [entry.title for entry in window.board.cells.entries] == ["Heat columns"]
+        window.board.shut()
+        window.copy_map("maps/slow-swell")
+        window.paste_map()
+        assert window.session.shot.maps[-1].name == "Slow swell"
+
     def test_drag_to_reorder(self, window):
         window.session.select(map="maps/heat-columns")
         rows = window.map_bay.recipe

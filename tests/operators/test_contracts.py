@@ -11,9 +11,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers import moment, operator_at, rendered
+from nimble_quake.errors import LimitError, ShotError
 from nimble_quake.motion.kinds import Formula
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import FAMILIES, registry
+from nimble_quake.operators.steps import placed_values
 from nimble_quake.params.kinds import Choice, Number, Pairs, Seed, Toggle
 from nimble_quake.raster import rows
 from nimble_quake.raster.grid import Grid, frame_grid
@@ -130,6 +132,69 @@ class TestSteps:
         with np.errstate(all="ignore"):
             got = field(shot, data.draw(st.integers(0, 200)))
         assert np.isfinite(got).all()
+
+
+LOOKS = [(op.family, op.kind, title) for op in registry().all() for title, _, _ in getattr(op, "looks", ())
+         if op.kind != "bracket"]  # fmt: skip
+
+
+@pytest.mark.parametrize(("family", "kind", "title"), LOOKS)
+def test_every_look_shows_something(family, kind, title):
+    """A look computes without a complaint, differs from the kind's defaults, and is not flat for ever."""
+    op = registry().get(family, kind)
+    values = next(found for name, _, found in op.looks if name == title)
+    for name, value in values.items():
+        op.declared[name].check(value)
+    size, grid = (1280, 720), frame_grid(1280, 720, 0.125)
+    shot = shot_with(family, kind, size, **placed_values(op, values, *size))
+    plain = shot_with(family, kind, size)
+    differs, most = False, 0.0
+    for frame in (6, 20, 50):
+        job = Job(Engine(), shot, frame)
+        got, usual = map_field(job, shot.maps[0], grid), field(plain, frame, grid)
+        assert not job.problems
+        most = max(most, float(got.std()))
+        differs = differs or got.shape != usual.shape or not np.array_equal(got, usual)
+    assert most > 0.003
+    assert differs
+
+
+def test_masks_mix_as_opacity_does():
+    """Common practice, no source: a mask at one half is half the step; black is none of it, bit for bit."""
+    blur = Node(id="step", kind="blur", values={"radius": 12.0})
+    for level, share in ((0.0, 0.0), (0.5, 0.5), (1.0, 1.0)):
+        flat_map = Map(
+            id="mask", name="", recipe=(Node(id="f", kind="flat", values={"at_rest": False, "value": level}),)
+        )
+        masked = Node(id="step", kind="blur", values={"radius": 12.0, "mask": "mask"})
+        shots = [Shot(width=320, height=180, maps=(Map(id="map", name="", recipe=(BASE, *steps)), flat_map))
+                 for steps in ((), (blur,), (masked,))]  # fmt: skip
+        before, after, got = (field(shot, 5) for shot in shots)
+        assert np.abs(got - (before + (after - before) * share)).max() < 1e-6
+
+
+def test_looks_at_other_times_are_those_frames():
+    """Hold, time shift and echo show what the steps before make at those moments."""
+    shot = shot_with("shaper", "time_shift", later=0.5, speed=2.0)
+    plain = Shot(width=320, height=180, length=240, maps=(Map(id="map", name="", recipe=(BASE,)),))
+    assert np.array_equal(field(shot, 20), field(plain, 2 * 20 + 15))
+    held = shot_with("shaper", "hold", rate=10.0)
+    assert np.array_equal(field(held, 20), field(held, 18))
+    assert np.array_equal(field(held, 20), field(plain, 18))
+
+
+def test_endless_echoes_end():
+    """Echoes of echoes of echoes would look at thousands of times: refused with one line."""
+    steps = tuple(Node(id=f"e{n}", kind="echo", values={"copies": 12, "decay": 1.0}) for n in range(4))
+    shot = Shot(width=64, height=36, maps=(Map(id="map", name="", recipe=(BASE, *steps)),))
+    with pytest.raises(LimitError, match="other times"):
+        field(shot, 100, frame_grid(64, 36))
+
+
+def test_a_map_that_masks_itself_is_refused_with_its_path():
+    shot = shot_with("shaper", "blur", radius=5.0, mask="map")
+    with pytest.raises(ShotError, match="maps/map -> maps/map"):
+        field(shot, 3)
 
 
 def test_a_loop_closes():

@@ -17,11 +17,11 @@ CHANCE = np.random.Generator(np.random.PCG64(5)).random((160, 200, 1)).astype(np
 BLACK, WHITE = (0.0, 0.0, 0.0, 1.0), (1.0, 1.0, 1.0, 1.0)
 
 
-@pytest.mark.parametrize("sigma", [0.7, 2.0, 6.0, 11.0])
+@pytest.mark.parametrize("sigma", [0.7, 2.0, 6.0, 11.0, 30.0])
 def test_gaussian_against_scipy(sigma):
-    """scipy.ndimage.gaussian_filter, truncated at 8 sigma; ours is cut at 4, which costs under 0.1 level."""
+    """scipy.ndimage.gaussian_filter, truncated at 8 sigma; ours is cut at 4, and averages first where it is wide."""
     wanted = ndimage.gaussian_filter(CHANCE[..., 0].astype(np.float64), sigma, truncate=8, mode="nearest")
-    assert np.abs(gaussian(CHANCE, sigma, sigma)[..., 0] - wanted).max() < 4e-4
+    assert np.abs(gaussian(CHANCE, sigma, sigma)[..., 0] - wanted).max() < (4e-4 if sigma <= 6 else 1 / 255)
 
 
 @pytest.mark.parametrize("sigma", [16.0, 30.0, 60.0])

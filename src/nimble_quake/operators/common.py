@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
+from typing import TypeAlias
+
 from nimble_quake.params.kinds import Number
 
+When: TypeAlias = tuple[str, str] | None
+"""(another parameter, its values joined by |): the settings show this one only then."""
 
-def a_size(label: str, help: str, default: float, usual: tuple[float, float] = (10, 400), low: float = 1.0) -> Number:
+
+def a_size(
+    label: str, help: str, default: float, usual: tuple[float, float] = (10, 400), low: float = 1.0, when: When = None
+) -> Number:
     """A length in shot pixels."""
-    return Number(label=label, help=help, default=default, hard=(low, 20000), usual=usual, unit="px", decimals=0)
+    return Number(
+        label=label, help=help, default=default, hard=(low, 20000), usual=usual, unit="px",
+        decimals=0, shown_when=when,
+    )  # fmt: skip
 
 
 def a_distance(
@@ -17,12 +27,12 @@ def a_distance(
     return Number(label=label, help=help, default=default, hard=hard, usual=usual, unit="px", decimals=1)
 
 
-def an_angle(help: str = "Turns it clockwise", default: float = 0.0, label: str = "Turn") -> Number:
+def an_angle(help: str = "Turns it clockwise", default: float = 0.0, label: str = "Turn", when: When = None) -> Number:
     """An angle."""
     return Number(label=label, help=help, default=default, hard=(-36000, 36000), usual=(-180, 180), unit="°", ring=True)
 
 
-def a_share(label: str, help: str, default: float, hard: tuple[float, float] = (0, 1)) -> Number:
+def a_share(label: str, help: str, default: float, hard: tuple[float, float] = (0, 1), when: When = None) -> Number:
     """A share of 0...1 shown in percent."""
     return Number(
         label=label,
@@ -33,6 +43,7 @@ def a_share(label: str, help: str, default: float, hard: tuple[float, float] = (
         unit="%",
         factor=100,
         decimals=0,
+        shown_when=when,
     )
 
 
@@ -41,9 +52,14 @@ def a_level(label: str, help: str, default: float) -> Number:
     return Number(label=label, help=help, default=default, hard=(-4, 5), usual=(0, 1), decimals=3)
 
 
-def a_count(label: str, help: str, default: float, most: float, usual: tuple[float, float]) -> Number:
+def a_count(
+    label: str, help: str, default: float, most: float, usual: tuple[float, float], when: When = None
+) -> Number:
     """A whole number from 1."""
-    return Number(label=label, help=help, default=default, hard=(1, most), usual=usual, whole=True, decimals=0)
+    return Number(
+        label=label, help=help, default=default, hard=(1, most), usual=usual, whole=True,
+        decimals=0, shown_when=when,
+    )  # fmt: skip
 
 
 def a_time(label: str, help: str, default: float, usual: tuple[float, float] = (0, 5), low: float = 0.0) -> Number:

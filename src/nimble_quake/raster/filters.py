@@ -12,7 +12,7 @@ from nimble_quake.raster.rows import run_rows
 
 CUT = 4.0
 """A Gaussian is cut at this many sigmas, so at most 1e-4 of its weight is lost (then normalised)."""
-WIDEST = 12.0
+WIDEST = 6.0
 """Above this sigma (in samples) the blur works on an averaged, smaller copy; its cost then stops growing."""
 
 
@@ -23,6 +23,16 @@ def blur_margin(sigma: float) -> float:
 
 def gaussian(array: Field | Picture, sigma_x: float, sigma_y: float) -> Field | Picture:
     """Return a Gaussian blur; sigmas in samples; beyond the border the edge value is held."""
+    across, down = (math.ceil(blur_margin(s)) if _reduction(s) > 1 else 0 for s in (sigma_x, sigma_y))
+    if not across and not down:
+        return gaussian_inside(array, sigma_x, sigma_y)
+    height, width = array.shape[:2]
+    grown = _deep(cv2.copyMakeBorder(array, down, down, across, across, cv2.BORDER_REPLICATE))
+    return gaussian_inside(grown, sigma_x, sigma_y)[down : down + height, across : across + width]
+
+
+def gaussian_inside(array: Field | Picture, sigma_x: float, sigma_y: float) -> Field | Picture:
+    """Return a Gaussian blur that is right farther than `blur_margin` from the border, which is cheaper."""
     fx, fy = _reduction(sigma_x), _reduction(sigma_y)
     if fx == fy == 1:
         return _direct(array, sigma_x, sigma_y)
@@ -30,13 +40,10 @@ def gaussian(array: Field | Picture, sigma_x: float, sigma_y: float) -> Field | 
     grown = cv2.copyMakeBorder(array, 0, -height % fy, 0, -width % fx, cv2.BORDER_REPLICATE)
     size = (grown.shape[1] // fx, grown.shape[0] // fy)
     small = cv2.resize(grown, size, interpolation=cv2.INTER_AREA)
-    # Averaging f samples and interpolating back blur by themselves: take both variances off.
-    own_x, own_y = (
-        math.sqrt(max(s * s - (f * f - 1) / 12 - (f > 1) * f * f / 6, 0.01)) / f
-        for s, f in ((sigma_x, fx), (sigma_y, fy))
-    )
+    # Averaging f samples blurs by itself: its variance is taken off. A cubic back adds next to none.
+    own_x, own_y = (math.sqrt(max(s * s - (f * f - 1) / 12, 0.01)) / f for s, f in ((sigma_x, fx), (sigma_y, fy)))
     small = _direct(_deep(small), own_x, own_y)
-    back = _deep(cv2.resize(small, (grown.shape[1], grown.shape[0]), interpolation=cv2.INTER_LINEAR))
+    back = _deep(cv2.resize(small, (grown.shape[1], grown.shape[0]), interpolation=cv2.INTER_CUBIC))
     return np.ascontiguousarray(back[:height, :width])
 
 

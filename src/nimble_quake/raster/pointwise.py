@@ -15,7 +15,6 @@ FOLD      v -> a + |v - a| b
 
 from __future__ import annotations
 
-import math
 from typing import TypeAlias
 
 import numpy as np
@@ -66,11 +65,11 @@ def _run(field, colours, codes, numbers, tables, starts, out, first, last):  # t
                             v = t * t * (np.float32(3) - t - t)
                     elif code == 5:
                         t = min(max(v, zero), one) * a
-                        v = min(np.float32(math.floor(t)), a - one) / max(a - one, one)
+                        v = min(np.float32(np.int32(t)), a - one) / max(a - one, one)
                     elif code == 6:
                         begin, many = starts[n], starts[n + 1] - starts[n] - 1
-                        t = min(max((v - a) / (b - a), zero), one) * np.float32(many)
-                        index = min(int(t), many - 1)
+                        t = min(max((v - a) * c, zero), np.float32(many) - np.float32(0.001))
+                        index = np.int32(t)
                         low = tables[begin + index]
                         v = low + (tables[begin + index + 1] - low) * (t - np.float32(index))
                     else:
@@ -84,7 +83,10 @@ def run_ops(field: Field, ops: tuple[Op, ...]) -> Field:
     codes = np.array([o[0] for o in ops], np.int64)
     numbers = np.array([o[1:4] for o in ops], np.float64).reshape(len(ops), 3)
     parts = [NOTHING if o[4] is None else np.asarray(o[4], np.float32) for o in ops] or [NOTHING]
-    starts = np.cumsum([0, *(len(part) for part in parts)]).astype(np.int64)
+    starts = np.cumsum([0, *(len(part) for part in parts)]).astype(np.int32)
+    for n, (code, a, b, _, table) in enumerate(ops):
+        if code == TABLE and table is not None:
+            numbers[n, 2] = (len(table) - 1) / (b - a)
     colours = 3 if field.shape[2] == 4 else field.shape[2]
     run_rows(_run, field.shape[0], field, colours, codes, numbers, np.concatenate(parts), starts, out)
     return out

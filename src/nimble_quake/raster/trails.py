@@ -15,16 +15,16 @@ from nimble_quake.raster.rows import run_rows
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _sideways(field, keep, above, strength, back, out, first, last):  # type: ignore[no-untyped-def]
-    """A trail is the running maximum that fades: carried = max(carried x keep, what is new)."""
+    """A trail is the running maximum that fades, seen where it is lighter than what is there."""
     width = field.shape[1]
     for j in range(first, last):
         for k in range(field.shape[2]):
             carried = np.float32(0)
             for n in range(width):
                 i = width - 1 - n if back else n
-                new = field[j, i, k] - above
-                carried = max(carried * keep, max(new, np.float32(0)))
-                out[j, i, k] = max(field[j, i, k], above + carried * strength) if carried > 0 else field[j, i, k]
+                value = field[j, i, k]
+                carried = max(carried * keep, value if value > above else np.float32(0))
+                out[j, i, k] = max(value, carried * strength)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -38,9 +38,9 @@ def _upright(field, keep, above, strength, back, out, first, last):  # type: ign
         for i in range(first, last):
             for k in range(channels):
                 value = field[j, i, k]
-                held = max(carried[i - first, k] * keep, max(value - above, np.float32(0)))
+                held = max(carried[i - first, k] * keep, value if value > above else np.float32(0))
                 carried[i - first, k] = held
-                out[j, i, k] = max(value, above + held * strength) if held > 0 else value
+                out[j, i, k] = max(value, held * strength)
 
 
 def streaked(field: Field, way: str, keep: float, above: float, strength: float) -> Field:

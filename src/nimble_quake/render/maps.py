@@ -89,7 +89,8 @@ def _computed(job: Job, map: Map, units: tuple[Unit, ...], grid: Grid, ground: G
         return _fused(job, run, rests, grid, lambda on: _run(job, map, units[: -len(run)], on, ground, ground_key))
     ctx = replace(job.context(last.operator, last.node, last.path, rest_of(job, before, REST)), steps_before=below)
     with job.timed(last.path):
-        after = _bracket(job, map, last, grid, ctx, ground_key) if last.inner else last.operator.run(grid, ctx)  # type: ignore[attr-defined]
+        beneath = (key_of(before), ground_key)
+        after = _bracket(job, map, last, grid, ctx, beneath) if last.inner else last.operator.run(grid, ctx)  # type: ignore[attr-defined]
     if last.plain:
         return after
     return mixed(below(grid), after, last.operator.opacity, _mask(job, last, grid))  # type: ignore[attr-defined]

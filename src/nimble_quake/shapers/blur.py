@@ -12,7 +12,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Number, Place, options
-from nimble_quake.raster.filters import blur_margin, boxed, gaussian
+from nimble_quake.raster.filters import blur_margin, boxed, gaussian_inside
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.trails import along_line, from_centre
 
@@ -72,7 +72,7 @@ class Blur(Shaper):
         size = self.radius * grid.scale
         across, down = size * (self.along != "down"), size * (self.along != "across")
         if self.form == "gaussian":
-            soft = gaussian(field, across, down)
+            soft = gaussian_inside(field, across, down)
         elif self.form == "box":
             soft = boxed(field, across, down)
         else:

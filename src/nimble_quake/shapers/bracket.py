@@ -29,8 +29,9 @@ class Bracket(Shaper):
         options=options(plain="Plain", rings="Rings: across is round, down is outwards"),
     )  # fmt: skip
     centre = Place(label="Centre", help="What the rings lie round", shown_when=("space", "rings"))
-    reach = a_share("Reach", "The radius the lower border comes to, beside half the frame's diagonal", 1.0, (0.01, 10))
-    turn = an_angle("Turns the seam")
+    reach = a_share("Reach", "The radius the lower border comes to, beside half the frame's diagonal", 1.0, (0.01, 10),
+                    ("space", "rings"))  # fmt: skip
+    turn = an_angle("Turns the seam", when=("space", "rings"))
 
     def _ring(self, ctx: Context) -> tuple[tuple[float, float], float, float, tuple[float, float]]:
         size = (ctx.at.width, ctx.at.height)

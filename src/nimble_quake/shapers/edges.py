@@ -11,7 +11,7 @@ from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Number
 from nimble_quake.raster.colour import channel
-from nimble_quake.raster.filters import blur_margin, gaussian
+from nimble_quake.raster.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.slopes import slopes
 
@@ -35,7 +35,7 @@ class Edges(Shaper):
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         sigma = self.width * grid.scale / 2
-        soft = gaussian(np.ascontiguousarray(channel(field, "value"))[..., None], sigma, sigma)[..., 0]
+        soft = gaussian_inside(np.ascontiguousarray(channel(field, "value"))[..., None], sigma, sigma)[..., 0]
         slope = slopes(soft, 3)[grid.inside(outer)]
         change = np.hypot(slope[..., 0], slope[..., 1]) * np.float32(self.width * grid.scale)
         lines: Field = np.clip((change - np.float32(self.floor)) * np.float32(self.power), 0, 1)[..., None]

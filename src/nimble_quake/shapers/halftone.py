@@ -11,7 +11,7 @@ from nimble_quake.operators.common import a_share, a_size, an_angle
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, options
 from nimble_quake.raster.colour import channel
-from nimble_quake.raster.filters import gaussian
+from nimble_quake.raster.filters import gaussian_inside
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.screens import screened
 
@@ -41,5 +41,7 @@ class Halftone(Shaper):
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         sigma = 0.35 * self.size * grid.scale  # the tone of a cell, not of a pixel
-        tone = gaussian(np.ascontiguousarray(channel(field, "value"))[..., None], sigma, sigma)[grid.inside(outer)]
+        tone = gaussian_inside(np.ascontiguousarray(channel(field, "value"))[..., None], sigma, sigma)[
+            grid.inside(outer)
+        ]
         return screened(np.ascontiguousarray(tone), grid, self.form, self.size, self.turn, self.soft)

@@ -19,6 +19,9 @@ FAR = 1e6
 """Where places beyond the horizon look: past the border."""
 
 
+CORNERS, TURNS = ("by", "corners"), ("by", "turns")
+
+
 class Perspective(Bender):
     """Lays the map in perspective, by its four corners or by three turns and a depth; far parts are averaged."""
 
@@ -31,16 +34,24 @@ class Perspective(Bender):
         label="By", help="How it is laid", default="corners", row=True,
         options=options(corners="Four corners", turns="Three turns and depth"),
     )  # fmt: skip
-    top_left = Place(label="Top left", help="Where the map's corner comes to lie", default=(0.25, 0.1))
-    top_right = Place(label="Top right", help="Where the map's corner comes to lie", default=(0.75, 0.1))
-    bottom_right = Place(label="Bottom right", help="Where the map's corner comes to lie", default=(1.1, 1.0))
-    bottom_left = Place(label="Bottom left", help="Where the map's corner comes to lie", default=(-0.1, 1.0))
-    tilt = an_angle("Turns the top away from you", 60.0, "Tilt")
-    swing = an_angle("Turns the right side away from you", 0.0, "Swing")
-    roll = an_angle("Turns it in its own plane", 0.0, "Roll")
+    top_left = Place(
+        label="Top left", help="Where the map's corner comes to lie", default=(0.25, 0.1), shown_when=CORNERS
+    )
+    top_right = Place(
+        label="Top right", help="Where the map's corner comes to lie", default=(0.75, 0.1), shown_when=CORNERS
+    )
+    bottom_right = Place(
+        label="Bottom right", help="Where the map's corner comes to lie", default=(1.1, 1.0), shown_when=CORNERS
+    )
+    bottom_left = Place(
+        label="Bottom left", help="Where the map's corner comes to lie", default=(-0.1, 1.0), shown_when=CORNERS
+    )
+    tilt = an_angle("Turns the top away from you", 60.0, "Tilt", TURNS)
+    swing = an_angle("Turns the right side away from you", 0.0, "Swing", TURNS)
+    roll = an_angle("Turns it in its own plane", 0.0, "Roll", TURNS)
     depth = Number(
         label="Depth", help="Distance of the eye; nearer is steeper", default=1200.0, hard=(50, 100_000),
-        usual=(300, 4000), unit="px", decimals=0,
+        usual=(300, 4000), unit="px", decimals=0, shown_when=TURNS,
     )  # fmt: skip
     beyond = Choice(
         label="Beyond", help="What is seen outside the map", default="hold", row=True,

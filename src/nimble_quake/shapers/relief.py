@@ -13,7 +13,7 @@ from nimble_quake.operators.common import a_distance, a_share, an_angle
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.colour import channel
-from nimble_quake.raster.filters import blur_margin, gaussian
+from nimble_quake.raster.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.slopes import lit, slopes
 
@@ -48,7 +48,7 @@ class Relief(Shaper):
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         sigma = self.smooth * grid.scale
-        height = gaussian(np.ascontiguousarray(channel(field, "value"))[..., None], sigma, sigma)[..., 0]
+        height = gaussian_inside(np.ascontiguousarray(channel(field, "value"))[..., None], sigma, sigma)[..., 0]
         slope = slopes(height, 3)[grid.inside(outer)]
         up = math.radians(self.height)
         turn = math.radians(self.bearing)

@@ -9,7 +9,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Shaper, values_of
-from nimble_quake.raster.filters import blur_margin, gaussian
+from nimble_quake.raster.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.grid import Grid
 
 
@@ -33,7 +33,7 @@ class Sharpen(Shaper):
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         sigma = self.radius * grid.scale
         inside = grid.inside(outer)
-        soft = gaussian(field, sigma, sigma)[inside]
+        soft = gaussian_inside(field, sigma, sigma)[inside]
         out = field[inside].copy()
         values = values_of(out)
         values += (values - values_of(soft)) * np.float32(self.amount)

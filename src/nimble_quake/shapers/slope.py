@@ -11,7 +11,7 @@ from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.colour import channel
-from nimble_quake.raster.filters import blur_margin, gaussian
+from nimble_quake.raster.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.slopes import slopes
 
@@ -39,7 +39,7 @@ class Slope(Shaper):
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         sigma = self.smooth * grid.scale
-        height = gaussian(np.ascontiguousarray(channel(field, "value"))[..., None], sigma, sigma)[..., 0]
+        height = gaussian_inside(np.ascontiguousarray(channel(field, "value"))[..., None], sigma, sigma)[..., 0]
         found = slopes(height, int(self.kernel))[grid.inside(outer)]
         found = found * np.float32(0.5 * self.elevation * grid.scale)
         found += np.float32(REST)

@@ -33,8 +33,8 @@ class Ribs(Source):
         label="By", help="What is asked for", default="width", row=True,
         options=options(width="Width", count="Count: fills the frame exactly"),
     )  # fmt: skip
-    size = a_size("Width", "Width of a rib", 40.0, (8, 200))
-    count = a_count("Count", "How many ribs fill the frame", 48, 1_000_000, (2, 120))
+    size = a_size("Width", "Width of a rib", 40.0, (8, 200), when=("by", "width"))
+    count = a_count("Count", "How many ribs fill the frame", 48, 1_000_000, (2, 120), ("by", "count"))
     turn = an_angle("Which way the ribs follow each other; 0 across")
     phase = Number(
         label="Phase", help="Moves the ribs along, in ribs", default=0.0, hard=(-1e6, 1e6),

@@ -256,7 +256,9 @@ class RowList(QWidget):
         quiet = colour("text" if chosen else "quiet") if row.on else colour("dim")
         right = box.right() - EYE
         middle = int(Qt.AlignmentFlag.AlignVCenter)
-        if row.note:
+        if row.note and row.pictured:
+            self._paint_low_note(painter, row, box, right, quiet)
+        elif row.note:
             painter.setFont(font(12))
             wide = QFontMetricsF(font(12)).horizontalAdvance(row.note) + 4
             painter.setPen(quiet)
@@ -276,13 +278,22 @@ class RowList(QWidget):
         elif row.second:
             painter.setFont(font(11))
             painter.setPen(quiet)
+            room = QFontMetricsF(font(11)).horizontalAdvance(row.note) + 8 if row.note and row.pictured else 0.0
             low = (
-                QRectF(x, box.center().y(), right - x, box.height() / 2 - 2)
+                QRectF(x, box.center().y(), right - x - room, box.height() / 2 - 2)
                 if two
                 else QRectF(after + 7, box.top(), right - after - 7, box.height())
             )
             second = QFontMetricsF(font(11)).elidedText(row.second, Qt.TextElideMode.ElideRight, max(0.0, low.width()))
             painter.drawText(low, middle, second)
+
+    @staticmethod
+    def _paint_low_note(painter: QPainter, row: Row, box: QRectF, right: float, quiet: QColor) -> None:
+        """What a step costs, small, at the right of its second line."""
+        painter.setFont(font(11))
+        painter.setPen(quiet)
+        low = QRectF(box.left(), box.center().y(), right - box.left() - 2, box.height() / 2 - 2)
+        painter.drawText(low, int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight), row.note)
 
     @staticmethod
     def _paint_map_name(painter: QPainter, row: Row, box: QRectF, x: float, right: float, quiet: QColor) -> None:

@@ -293,8 +293,9 @@ class SourceBoard(Region):
             else "Nothing is called that."
         )
         found = [e for e in found if typed in f"{e.title} {e.help} {e.group}".lower()]
-        if typed:  # what is called so comes before what merely speaks of it
+        if typed:  # the first that fits is at hand; what is called so comes before what merely speaks of it
             found.sort(key=lambda e: typed not in e.title.lower())
+            self.cells.current = None
         self.cells.show_entries(found)
         self.discard.setVisible(self.tab == "yours" and bool(self.cells.entries))
         if self.cells.current and self.isVisible():
