@@ -226,7 +226,7 @@ class TestRecipe:
         assert window.map_bay.viewer.tags == ("after Noise", "after Blur")
         window.session.set("maps/heat-columns/steps/blur/radius", 9.5)
         arrived(window, qtbot)
-        assert window.frames.last.costs["maps/heat-columns/steps/blur"] > 0
+        assert window.map_bay._costs["maps/heat-columns/steps/blur"] > 0
 
     def test_a_curve_is_drawn_on_the_histogram(self, window, qtbot):
         window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/blur")
