@@ -16,6 +16,7 @@ $(STAMP): requirements/run.txt requirements/develop.txt pyproject.toml
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements/develop.txt
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --editable .
 	@echo "Compiling the kernels, once ..."
+	@$(BIN)/python -m compileall -q src
 	@$(BIN)/python -m nimble_quake.render.warm_up
 	@rm -f $(VENV)/.ready-* && touch $@
 

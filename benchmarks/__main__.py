@@ -33,10 +33,11 @@ from nimble_quake.raster.rows import on_one_thread
 from nimble_quake.raster.sample import fetch
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.maps import map_field
 from nimble_quake.render.resolving import resolved
 from nimble_quake.samples import sample_path
 from nimble_quake.shot.edits.set_value import set_value
-from nimble_quake.shot.model import Node, Shot
+from nimble_quake.shot.model import Map, Node, Shot
 from nimble_quake.shotfile.files import read_shot
 
 OUT = Path("out")
@@ -92,11 +93,94 @@ def kernels() -> None:
     node = Node(id="n", kind="noise", values={"churn": 0.5})
     made = resolved(noise, node, job.moment)
     ctx: Context = job.context(made, node, "n")
-    ratio("4-octave noise, 1280x720", lambda: made.make(GRID, ctx), 4)  # type: ignore[attr-defined]
+    ratio("4-octave noise, 1280x720", lambda: made.make(GRID, ctx), 3)  # type: ignore[attr-defined]
+    maps()
     field = made.make(GRID, ctx)  # type: ignore[attr-defined]
     quake = push.with_defaults(map="m", reach_x=40.0, reach_y=20.0)
     picture = np.random.Generator(np.random.PCG64(2)).random((720, 1280, 4)).astype(np.float32)
     ratio("push of one plate, map given", lambda: fetch(picture, GRID, affine.IDENTITY, quake.offsets(field, 0.5)), 2.5)
+
+
+def maps() -> None:
+    """Sources and shapers at 1280x720, uncached, the steps before a shaper given."""
+    for name, kind, values, bound in SOURCES:
+        ratio(name, _step(kind, values), bound)
+    for name, kind, values, bound in SHAPERS:
+        ratio(name, _step(kind, values, after=True), bound)
+    fused = tuple(Node(id=kind, kind=kind, values=values) for kind, values in POINTS)
+    alone = [statistics.median([_timed(_recipe((node,), after=True)) for _ in range(7)]) for node in fused]
+    together = statistics.median([_timed(_recipe(fused, after=True)) for _ in range(7)])
+    row("three point-wise steps in a row, beside them one by one", together / sum(alone), "x", "fused", 0.8)
+    small, large = _timed(_step("drips", {})), _timed(_step("drips", {}, size=(3840, 2160)))
+    row("3840x2160 drips beside 1280x720", large / small, "x", f"{large:.0f} ms", 12)
+
+
+POINTS = (("contrast", {"amount": 1.4}), ("levels", {"black": 0.1, "clip": True}), ("invert", {}))
+SPARKS = {"rate": 10_000.0, "life": 2.0, "life_spread": 0.0, "emitter": "box", "width": 1280.0, "height": 720.0,
+          "size": 8.0, "size_end": 4.0, "place": (640.0, 360.0)}  # fmt: skip
+SOURCES: tuple[tuple[str, str, dict[str, object], float], ...] = (
+    ("cells", "noise", {"base": "nearest", "octaves": 1, "size_x": 160.0, "size_y": 160.0}, 6),
+    ("linear gradient", "gradient", {}, 2),
+    ("conic gradient", "gradient", {"shape": "conic", "start": (640.0, 360.0)}, 2),
+    ("ribs", "ribs", {}, 2),
+    ("bands", "bands", {}, 2),
+    ("stripes", "pattern", {}, 2),
+    ("hexagons", "pattern", {"form": "hexagons", "size_x": 70.0, "size_y": 70.0}, 2),
+    ("rays", "pattern", {"form": "rays", "rings": True}, 2),
+    ("three rings", "rings", {}, 2),
+    ("20,000 particles", "particles", SPARKS, 8),
+    ("drips", "drips", {}, 6),
+    ("water", "water", {}, 4),
+)
+SHAPERS: tuple[tuple[str, str, dict[str, object], float], ...] = (
+    ("contrast", "contrast", {}, 1),
+    ("levels", "levels", {"black": 0.1, "clip": True}, 1),
+    ("posterise", "posterise", {}, 1),
+    ("curve", "curve", {}, 1),
+    ("gamma", "gamma", {}, 1),
+    ("Gaussian blur, 8 px", "blur", {"radius": 8.0}, 4),
+    ("Gaussian blur, 80 px", "blur", {"radius": 80.0}, 4),
+    ("streaks", "streaks", {}, 4),
+    ("perspective", "perspective", {}, 2),
+    ("tile", "tile", {}, 2),
+    ("ring space", "ring_space", {}, 2),
+)
+
+
+def _step(
+    kind: str, values: dict[str, object], *, after: bool = False, size: tuple[int, int] = (1280, 720)
+) -> Callable[[], object]:
+    return _recipe((Node(id="step", kind=kind, values=values),), after=after, size=size)
+
+
+def _recipe(
+    nodes: tuple[Node, ...], *, after: bool = False, size: tuple[int, int] = (1280, 720)
+) -> Callable[[], object]:
+    """Work that computes a recipe's last steps; what is before them is remembered, if asked."""
+    base = (Node(id="base", kind="noise"),) if after else ()
+    map = Map(id="map", name="", recipe=(*base, *nodes))
+    shot, grid, engine = Shot(width=size[0], height=size[1], maps=(map,)), frame_grid(*size), Engine()
+    engine.cache.budget = 2**31
+    before = Engine()
+    before.cache.budget = 2**31
+
+    def work() -> object:
+        engine.cache.clear()
+        for key, value in list(before.cache._items.items()):
+            engine.cache.put(key, value[0])
+        return map_field(Job(engine, shot, 20), map, grid)
+
+    if after:
+        map_field(Job(engine, shot, 20), map, grid)
+        lead = len(base)
+        for key, value in engine.cache._items.items():
+            if key[0] == "source" or (key[0] == "map" and len(key[1]) <= lead):
+                before.cache.put(key, value[0])
+    return work
+
+
+def _timed(work: Callable[[], object]) -> float:
+    return median(work, 7)
 
 
 def plain_demo(shot: Shot) -> Shot:
@@ -182,9 +266,28 @@ def window() -> None:
         taken.append((time.perf_counter() - began) * 1000)
     made.session.commit()
     row("change a number -> new half-size frame on screen", statistics.median(taken), "ms", "median of 60", 60)
+    _board(made)
     _play(made)
     made.session.saved = made.session.shot
     made.close()
+
+
+def _board(made) -> None:  # type: ignore[no-untyped-def]
+    """The board of all sources, its thumbnails moving, while the window answers."""
+    from PyQt6.QtCore import QCoreApplication
+
+    made.show_board("source")
+    longest, last, end = 0.0, time.perf_counter(), time.monotonic() + 8
+    while time.monotonic() < end:
+        QCoreApplication.processEvents()
+        time.sleep(0.001)
+        now = time.perf_counter()
+        if time.monotonic() > end - 5:
+            longest = max(longest, (now - last) * 1000)
+        last = now
+    row("board of sources, pictures a second", made.board.rate, "fps", "all that are seen", 12, least=True)
+    row("longest pause of the window meanwhile", longest, "ms", "while the board moves", 100)
+    made.board.shut()
 
 
 def _play(made) -> None:  # type: ignore[no-untyped-def]

@@ -63,36 +63,48 @@ def _levels(us, vs, scale, out, first, last):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath=True)
-def _pyramid(flat, channels, heights, widths, starts, us, vs, levels, out, first, last):  # type: ignore[no-untyped-def]
-    """Linear between places and between levels; all levels lie one after another in `flat` (N,)."""
-    top = len(heights) - 1
+def _run(flat, start, width, height, per, us, vs, share, out):  # type: ignore[no-untyped-def]
+    """Samples in a row from one level of a field of one channel, linear between places, mixed in by a share."""
     half, zero = np.float32(0.5), np.float32(0)
-    columns = us.shape[1]
+    most_x, most_y = np.float32(width - 1.001), np.float32(height - 1.001)
+    for i in range(len(us)):
+        x = min(max((us[i] + half) * per - half, zero), most_x)
+        y = min(max((vs[i] + half) * per - half, zero), most_y)
+        a, b = np.int32(x), np.int32(y)
+        fx, fy = x - np.float32(a), y - np.float32(b)
+        at = np.int32(start + b * width + a)
+        p, r = flat[at], flat[at + width]
+        p += (flat[at + np.int32(1)] - p) * fx
+        r += (flat[at + width + np.int32(1)] - r) * fx
+        out[i] += (p + (r - p) * fy - out[i]) * share
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath=True)
+def _pyramid(flat, heights, widths, starts, us, vs, levels, out, first, last):  # type: ignore[no-untyped-def]
+    """Linear between places and between levels, one channel; all levels lie one after another in `flat` (N,).
+
+    Neighbouring parts of about the same level (in eighths) are done in one run.
+    """
+    top = np.float32(len(heights) - 1)
+    columns, blocks = us.shape[1], levels.shape[1]
     for j in range(first, last):
-        row_u, row_v, row = us[j], vs[j], out[j]
-        for block in range(levels.shape[1]):
-            level = min(levels[j >> 2, block], np.float32(top))
-            low = int(level)
-            count = min(4, columns - 4 * block)
-            for n in range(2):
-                share = np.float32(1) if n == 0 else level - np.float32(low)
-                at = low + n
-                if share < np.float32(0.02) or at > top:
-                    continue
-                per, start, down = np.float32(1.0 / (1 << at)), starts[at], widths[at] * channels
-                most_x, most_y = np.float32(widths[at] - 1.001), np.float32(heights[at] - 1.001)
-                for q in range(count):
-                    i = 4 * block + q
-                    x = min(max((row_u[i] + half) * per - half, zero), most_x)
-                    y = min(max((row_v[i] + half) * per - half, zero), most_y)
-                    a, b = np.int32(x), np.int32(y)
-                    fx, fy = x - np.float32(a), y - np.float32(b)
-                    here = start + b * down + a * channels
-                    for k in range(channels):
-                        p, r = flat[here + k], flat[here + down + k]
-                        p += (flat[here + channels + k] - p) * fx
-                        r += (flat[here + down + channels + k] - r) * fx
-                        row[i, k] += (p + (r - p) * fy - row[i, k]) * share
+        line = levels[j >> 2]
+        block = 0
+        while block < blocks:
+            level = np.int32(min(line[block], top) * np.float32(8))
+            end = block + 1
+            while end < blocks and np.int32(min(line[end], top) * np.float32(8)) == level:
+                end += 1
+            a, b = 4 * block, min(4 * end, columns)
+            low = level >> 3
+            share = np.float32(level & 7) * np.float32(0.125)
+            per = np.float32(1.0 / (1 << low))
+            row_u, row_v, row = us[j, a:b], vs[j, a:b], out[j, a:b]
+            _run(flat, starts[low], widths[low], heights[low], per, row_u, row_v, np.float32(1), row)
+            if share > 0:
+                low += 1
+                _run(flat, starts[low], widths[low], heights[low], per * np.float32(0.5), row_u, row_v, share, row)
+            block = end
 
 
 def minified(us: Plane, vs: Plane, scale: float) -> Plane:
@@ -108,19 +120,21 @@ def at_index(field: Field, us: Plane, vs: Plane, levels: Plane | None = None) ->
         levels = minified(us, vs, 1.0)
     if float(levels.max(initial=0)) < 0.35:
         return plainly(field, us, vs)
-    out = np.zeros((*us.shape, field.shape[2]), np.float32)
+    out = np.empty((*us.shape, field.shape[2]), np.float32)
     stack: list[Field] = [field]
-    while len(stack) <= min(MOST_LEVELS, math.ceil(float(levels.max()))) and min(stack[-1].shape[:2]) > 1:
+    while len(stack) <= min(MOST_LEVELS, math.ceil(float(levels.max()))) and min(stack[-1].shape[:2]) > 3:
         h, w = stack[-1].shape[:2]
         even = cv2.copyMakeBorder(stack[-1], 0, h % 2, 0, w % 2, cv2.BORDER_REPLICATE)
         size = ((w + 1) // 2, (h + 1) // 2)
         smaller: Field = cv2.resize(even, size, interpolation=cv2.INTER_AREA).reshape(size[1], size[0], -1)  # type: ignore[assignment]
         stack.append(smaller)
-    channels = field.shape[2]
-    flat = np.concatenate([part.ravel() for part in stack])
     heights, widths = (np.array([part.shape[n] for part in stack], np.int32) for n in (0, 1))
-    starts = np.cumsum([0, *(heights * widths * channels)[:-1]]).astype(np.int32)
-    run_rows(_pyramid, us.shape[0], flat, np.int32(channels), heights, widths, starts, us, vs, levels, out)
+    starts = np.cumsum([0, *(heights * widths)[:-1]]).astype(np.int32)
+    for k in range(field.shape[2]):
+        flat = np.concatenate([part[..., k].ravel() for part in stack])
+        plane = np.zeros(us.shape, np.float32)
+        run_rows(_pyramid, us.shape[0], flat, heights, widths, starts, us, vs, levels, plane)
+        out[..., k] = plane
     return out
 
 

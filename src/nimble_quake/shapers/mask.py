@@ -20,6 +20,7 @@ class Mask(Shaper):
     title = "Mask"
     group = "Channels"
     help = "Only where another map is bright, or a plate lies"
+    lively = {"plate": "title"}
 
     other = MapRef(label="Map", help="Where it is white the map stays, where it is black it goes")
     plate = PlateRef(label="Plate", help="Or: where this plate lies")

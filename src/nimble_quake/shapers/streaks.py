@@ -20,6 +20,7 @@ class Streaks(Shaper):
     title = "Streaks"
     group = "Softness"
     help = "Trails that light parts leave to one side"
+    lively = {"length": 700.0, "above": 0.7}
 
     way = Choice(
         label="To", help="Which way the trails lie", default="up", row=True,

@@ -21,7 +21,7 @@ class Blocks(Source):
     help = "A bad signal: blocks that come and go, rows that jump"
     looks = (
         ("Torn rows", "Whole rows jump aside", {"size_x": 1280.0, "size_y": 12.0, "density": 0.35}),
-        ("Sparse bursts", "A few blocks, now and then", {"density": 0.12, "bursts": 0.4, "merge": 0.4}),
+        ("Sparse bursts", "A few blocks, now and then", {"density": 0.12, "bursts": 0.7, "merge": 0.4}),
     )
 
     size_x = a_size("Block across", "Width of a block", 80.0, (4, 400))

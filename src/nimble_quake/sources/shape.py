@@ -32,6 +32,7 @@ class Shape(Source):
             "Grey ellipses that grow and fade, one after another",
             {
                 "life": 1.6,
+                "spin": 0.0,
                 "grow": 2.6,
                 "again": 1.5,
                 "count": 3,
@@ -43,7 +44,11 @@ class Shape(Source):
             },
         ),
         ("Star", "Five points", {"form": "star", "width": 420.0, "height": 420.0, "soft": 30.0}),
-        ("Lens dome", "A round hill, for a glass lens", {"width": 420.0, "height": 420.0, "edge": 0.5, "soft": 4.0}),
+        (
+            "Lens dome",
+            "A round hill, for a glass lens",
+            {"width": 420.0, "height": 420.0, "edge": 0.5, "soft": 4.0, "spin": 0.0},
+        ),
         ("Curve", "A free closed curve", {"form": "curve", "soft": 30.0}),
     )
 
