@@ -1,6 +1,6 @@
 """Draw the two contact sheets of docs/screenshots: every source and every shaper, with their looks.
 
-    .venv/bin/python tools/contact_sheets.py
+.venv/bin/python tools/contact_sheets.py
 """
 
 from __future__ import annotations

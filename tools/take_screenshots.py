@@ -16,6 +16,7 @@ from PyQt6.QtCore import QPointF
 from nimble_quake.desktop.app import application, make_window, settle
 from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.samples import sample_path
+from nimble_quake.session import library, verbs
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -38,6 +39,29 @@ def board(window: BenchWindow) -> None:
     settle(app, window, 2)
 
 
+def recipe_board(window: BenchWindow) -> None:
+    window.show_board("recipes")
+    settle(app, window, 3)
+    window.board.cells.choose(next(e for e in window.board.cells.entries if e.title == "Drips on glass"))
+    settle(app, window, 2)
+
+
+def recipe_bench(window: BenchWindow) -> None:
+    """A curve in a ring bracket, two steps compared."""
+    session = window.session
+    found = {item.map.name: item.map for item in library.kept(False)[0]}
+    library.use(session, found["Text ripple"])
+    verbs.new_step(session, "curve")
+    curve = session.selection.step
+    session.set(f"{curve}/points", ((0.0, 0.1), (0.3, 0.16), (0.5, 0.5), (0.72, 0.86), (1.0, 0.92)))
+    verbs.put_in_bracket(session, curve)
+    bracket = session.selection.step
+    session.set(f"{bracket}/space", "rings")
+    window.map_bay.compare_with(f"{session.selection.map}/steps/noise")
+    session.select(step=curve)
+    settle(app, window, 3)
+
+
 def tall(window: BenchWindow) -> None:
     window.rows.setSizes([440, 330])
     path = "plates/title/quakes/push/reach_x"
@@ -58,6 +82,8 @@ SHOTS: dict[str, tuple[str, int, str, tuple[int, int], Callable[[BenchWindow], N
     "bench-sign-glitch": ("sign-glitch", 33, "dark", (1280, 800), None),
     "bench-stall-haze": ("stall-haze", 48, "dark", (1280, 800), needles),
     "source-board": ("lantern-row", 40, "dark", (1280, 800), board),
+    "recipe-board": ("lantern-row", 40, "dark", (1280, 800), recipe_board),
+    "recipe-bench": ("lantern-row", 40, "dark", (1280, 800), recipe_bench),
     "light-theme": ("lantern-row", 60, "light", (1280, 800), bench_light),
     "tall-row": ("lantern-row", 62, "dark", (1280, 800), tall),
     "small-window": ("sign-glitch", 33, "dark", (1024, 700), None),

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import time
 
-from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt, QTimer, QUrl, pyqtSignal
+from PyQt6.QtGui import QDrag, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bench.frames import Frames
@@ -39,6 +39,7 @@ class Cells(QWidget):
         self.entries: list[Entry] = []
         self.current: Entry | None = None
         self.empty_text = ""
+        self._pressed: tuple[Entry, QPointF] | None = None
         self.images: dict[str, QImage] = {}
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -83,6 +84,9 @@ class Cells(QWidget):
         return next((entry for entry, box, _ in self.boxes() if box.contains(event.position())), None)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self._pressed is not None and event.buttons():
+            self._drag_out(event)
+            return
         entry = self._at(event) if event else None
         if entry is not None and (self.current is None or entry.key != self.current.key):
             self.choose(entry)
@@ -96,9 +100,28 @@ class Cells(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         entry = self._at(event) if event else None
-        if entry is not None:
+        if event is not None and entry is not None:
             self.choose(entry)
-            self.taken.emit(entry)
+            self._pressed = (entry, event.position())
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        pressed, self._pressed = self._pressed, None
+        if event is not None and pressed is not None and self._at(event) is not None:
+            self.taken.emit(pressed[0])
+
+    def _drag_out(self, event: QMouseEvent) -> None:
+        """Drag a recipe's file off the board, into a folder or another window."""
+        assert self._pressed is not None
+        entry, start = self._pressed
+        if entry.own is None or (event.position() - start).manhattanLength() < 12:
+            return
+        self._pressed = None
+        drag, data = QDrag(self), QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(entry.own.path))])
+        drag.setMimeData(data)
+        if entry.key in self.images:
+            drag.setPixmap(QPixmap.fromImage(self.images[entry.key]))
+        drag.exec(Qt.DropAction.CopyAction)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None or not self.entries or self.current is None:
