@@ -15,6 +15,7 @@ FOLD      v -> a + |v - a| b
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import TypeAlias
 
 import numpy as np
@@ -36,7 +37,7 @@ def op(code: int, a: float = 0.0, b: float = 0.0, c: float = 0.0, table: NDArray
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _run(field, colours, codes, numbers, tables, starts, out, first, last):  # type: ignore[no-untyped-def]
+def _run(field, codes, numbers, tables, starts, out, first, last):  # type: ignore[no-untyped-def]
     zero, one = np.float32(0), np.float32(1)
     for j in range(first, last):
         row = out[j]
@@ -44,49 +45,93 @@ def _run(field, colours, codes, numbers, tables, starts, out, first, last):  # t
         for n in range(len(codes)):
             code = codes[n]
             a, b, c = np.float32(numbers[n, 0]), np.float32(numbers[n, 1]), np.float32(numbers[n, 2])
-            for k in range(colours):
-                for i in range(row.shape[0]):
-                    v = row[i, k]
-                    if code == 0:
-                        v = a * (v - c) + b
-                    elif code == 1:
-                        v = min(max(v, a), b)
-                    elif code == 2:
-                        if zero < v < one:
-                            v = v**a
-                    elif code == 3:
-                        if v > zero:
-                            v = v**a
-                    elif code == 4:
-                        if b <= zero:
-                            v = one if v >= a else zero
-                        else:
-                            t = min(max((v - a) / b + np.float32(0.5), zero), one)
-                            v = t * t * (np.float32(3) - t - t)
-                    elif code == 5:
-                        t = min(max(v, zero), one) * a
-                        v = min(np.float32(np.int32(t)), a - one) / max(a - one, one)
-                    elif code == 6:
-                        begin, many = starts[n], starts[n + 1] - starts[n] - 1
-                        t = min(max((v - a) * c, zero), np.float32(many) - np.float32(0.001))
-                        index = np.int32(t)
-                        low = tables[begin + index]
-                        v = low + (tables[begin + index + 1] - low) * (t - np.float32(index))
-                    else:
-                        v = a + abs(v - a) * b
-                    row[i, k] = v
+            if code == 0:
+                for i in range(len(row)):
+                    row[i] = a * (row[i] - c) + b
+            elif code == 1:
+                for i in range(len(row)):
+                    row[i] = min(max(row[i], a), b)
+            elif code == 2:
+                for i in range(len(row)):
+                    if zero < row[i] < one:
+                        row[i] = row[i] ** a
+            elif code == 3:
+                _by_root(row, tables[starts[n] : starts[n + 1]], a)
+            elif code == 4:
+                _step(row, a, b)
+            elif code == 5:
+                per = one / max(a - one, one)
+                for i in range(len(row)):
+                    t = min(max(row[i], zero), one) * a
+                    row[i] = min(np.float32(np.int32(t)), a - one) * per
+            elif code == 6:
+                _look_up(row, tables[starts[n] : starts[n + 1]], a, c)
+            else:
+                for i in range(len(row)):
+                    row[i] = a + abs(row[i] - a) * b
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath=True)
+def _look_up(row, table, start, per):  # type: ignore[no-untyped-def]
+    most = np.float32(len(table) - 1) - np.float32(0.001)
+    for i in range(len(row)):
+        t = min(max((row[i] - start) * per, np.float32(0)), most)
+        index = np.int32(t)
+        low = table[index]
+        row[i] = low + (table[index + np.int32(1)] - low) * (t - np.float32(index))
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _by_root(row, table, power):  # type: ignore[no-untyped-def]
+    """A power, from a table over the square root of 0...1, which is fine where a power is steep; exact beyond 1."""
+    most, one = np.float32(len(table) - 1), np.float32(1)
+    for i in range(len(row)):
+        v = row[i]
+        t = np.sqrt(min(max(v, np.float32(0)), one)) * most
+        index = min(np.int32(t), np.int32(len(table) - 2))
+        low = table[index]
+        got = low + (table[index + np.int32(1)] - low) * (t - np.float32(index))
+        if v > one:
+            got = v**power
+        row[i] = got if v > np.float32(0) else v
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _step(row, at, wide):  # type: ignore[no-untyped-def]
+    zero, one = np.float32(0), np.float32(1)
+    for i in range(len(row)):
+        if wide <= zero:
+            row[i] = one if row[i] >= at else zero
+        else:
+            t = min(max((row[i] - at) / wide + np.float32(0.5), zero), one)
+            row[i] = t * t * (np.float32(3) - t - t)
 
 
 def run_ops(field: Field, ops: tuple[Op, ...]) -> Field:
     """Return a field after the operations, in order; the alpha of a colour field is left alone."""
-    out = np.empty(field.shape, np.float32)
+    height, width, channels = field.shape
+    out = np.empty((height, width * channels), np.float32)
     codes = np.array([o[0] for o in ops], np.int64)
     numbers = np.array([o[1:4] for o in ops], np.float64).reshape(len(ops), 3)
-    parts = [NOTHING if o[4] is None else np.asarray(o[4], np.float32) for o in ops] or [NOTHING]
-    starts = np.cumsum([0, *(len(part) for part in parts)]).astype(np.int32)
-    for n, (code, a, b, _, table) in enumerate(ops):
-        if code == TABLE and table is not None:
-            numbers[n, 2] = (len(table) - 1) / (b - a)
-    colours = 3 if field.shape[2] == 4 else field.shape[2]
-    run_rows(_run, field.shape[0], field, colours, codes, numbers, np.concatenate(parts), starts, out)
-    return out
+    parts = [_table_of(o) for o in ops] or [NOTHING]
+    for n, (code, a, b, _, _) in enumerate(ops):
+        if code == TABLE:
+            numbers[n, 2] = (len(parts[n]) - 1) / (b - a)
+    starts = np.cumsum([0, *(len(part) for part in parts)])
+    flat = np.ascontiguousarray(field).reshape(height, width * channels)
+    run_rows(_run, height, flat, codes, numbers, np.concatenate(parts), starts, out)
+    found = out.reshape(field.shape)
+    if channels == 4:
+        found[..., 3] = field[..., 3]
+    return found
+
+
+def _table_of(op: Op) -> NDArray[np.float32]:
+    if op[0] == GAMMA:
+        return _powers(op[1])
+    return NOTHING if op[4] is None else np.asarray(op[4], np.float32)
+
+
+@lru_cache(maxsize=64)
+def _powers(power: float) -> NDArray[np.float32]:
+    return (np.linspace(0, 1, 4097) ** (2 * power)).astype(np.float32)

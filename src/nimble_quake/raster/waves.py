@@ -125,6 +125,50 @@ def _pattern(kind, m, x0, y0, step, w, h, share_x, share_y, perm, out, first, la
             out[j, i, 0] = _tile(kind, u + i * du, v + i * dv, w, h, share_x, share_y, perm)
 
 
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"}, inline="always")
+def _train(p, share, w, per):  # type: ignore[no-untyped-def]
+    """`duty`, in float32; per: 1 / w."""
+    half = np.float32(0.5) * w
+    a, b = p - half, p + half
+    fa, fb = np.floor(a), np.floor(b)
+    return ((fb - fa) * share + min(b - fb, share) - min(a - fa, share)) * per
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _rays(cx, cy, x0, y0, step, count, turn, soft, share, out, first, last):  # type: ignore[no-untyped-def]
+    one, count32, soft32, share32 = np.float32(1), np.float32(count), np.float32(soft), np.float32(share)
+    begin, step32, least = np.float32(turn + 1.0), np.float32(step), np.float32(0.3 * step)
+    left, wide = np.float32(x0 + 0.5 * step - cx), np.float32(step * count / (2.0 * math.pi))
+    for j in range(first, last):
+        y = np.float32(y0 + (j + 0.5) * step - cy)
+        row = out[j]
+        for i in range(len(row)):
+            x = left + np.float32(i) * step32
+            r = max(np.sqrt(x * x + y * y), least)
+            w = max(wide / r, soft32)
+            row[i] = _train((turn_of(y, x) + begin) * count32, share32, w, one / w)
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _hexagons(m, x0, y0, step, w, share, out, first, last):  # type: ignore[no-untyped-def]
+    a, b, c, d, e, f = m
+    s, half, zero, one = np.float32(1.7320508), np.float32(0.5), np.float32(0), np.float32(1)
+    du, dv, per, size = np.float32(a * step), np.float32(d * step), np.float32(1.0 / w), np.float32(0.5 * share)
+    back, slant = np.float32(1.0 / 1.7320508), np.float32(0.8660254)
+    for j in range(first, last):
+        y = y0 + (j + 0.5) * step
+        u0, v0 = np.float32(a * (x0 + 0.5 * step) + b * y + c), np.float32(d * (x0 + 0.5 * step) + e * y + f)
+        row = out[j]
+        for i in range(len(row)):
+            u, v = u0 + np.float32(i) * du, v0 + np.float32(i) * dv
+            ax, ay = u - np.floor(u + half), v - s * np.floor(v * back + half)
+            bx, by = u - half - np.floor(u), v - half * s - s * np.floor(v * back)
+            near = ax * ax + ay * ay <= bx * bx + by * by
+            x, z = abs(ax if near else bx), abs(ay if near else by)
+            away = max(half * x + slant * z, x) - size
+            row[i] = min(max(half - away * per, zero), one)
+
+
 @njit(cache=True, nogil=True, error_model="numpy")
 def _ringed(kind, cx, cy, x0, y0, step, count, turn, per, grown, soft, share_x, share_y, perm, out, first, last):  # type: ignore[no-untyped-def]
     """The same round a centre: u goes round, `count` cells a turn, v outwards, `per` shot pixels a cell."""
@@ -135,10 +179,7 @@ def _ringed(kind, cx, cy, x0, y0, step, count, turn, per, grown, soft, share_x, 
             r = math.sqrt(x * x + y * y)
             u = (turn_of(np.float32(y), np.float32(x)) + turn + 1.0) * count
             w = max(step * count / (2.0 * math.pi * max(r, 0.3 * step)), soft)
-            if kind == 10:
-                out[j, i, 0] = duty(u, share_x, w)
-            else:
-                out[j, i, 0] = _tile(kind, u, r / per - grown, w, max(step / per, soft), share_x, share_y, perm)
+            out[j, i, 0] = _tile(kind, u, r / per - grown, w, max(step / per, soft), share_x, share_y, perm)
 
 
 def pattern(grid: Grid, kind: str, to_cells: Affine, soft: float, shares: tuple[float, float], seed: int) -> Field:
@@ -147,6 +188,9 @@ def pattern(grid: Grid, kind: str, to_cells: Affine, soft: float, shares: tuple[
     w = max(math.hypot(to_cells[0], to_cells[1]) * grid.step, soft, 1e-9)
     h = max(math.hypot(to_cells[3], to_cells[4]) * grid.step, soft, 1e-9)
     where = (float(grid.x0), float(grid.y0), float(grid.step))
+    if kind == "hexagons":
+        run_rows(_hexagons, grid.height, to_cells, *where, w, shares[0], out.reshape(grid.shape))
+        return out
     run_rows(_pattern, grid.height, PATTERNS.index(kind), to_cells, *where, w, h, *shares, lattice(seed), out)
     return out
 
@@ -158,6 +202,10 @@ def ringed_pattern(
     """Return a pattern laid in rings: `count` cells round, `per` shot pixels outwards, grown by so many cells."""
     out = np.empty((*grid.shape, 1), np.float32)
     where = (float(grid.x0), float(grid.y0), float(grid.step))
+    if kind == "rays":
+        rest = (float(count), turn, soft, shares[0], out.reshape(grid.shape))
+        run_rows(_rays, grid.height, *centre, *where, *rest)
+        return out
     args = (
         PATTERNS.index(kind),
         *centre,
