@@ -76,14 +76,17 @@ def _run(flat, start, width, height, per, us, vs, share, out):  # type: ignore[n
         p, r = flat[at], flat[at + width]
         p += (flat[at + np.int32(1)] - p) * fx
         r += (flat[at + width + np.int32(1)] - r) * fx
-        out[i] += (p + (r - p) * fy - out[i]) * share
+        if share == np.float32(1):
+            out[i] = p + (r - p) * fy
+        else:
+            out[i] += (p + (r - p) * fy - out[i]) * share
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath=True)
 def _pyramid(flat, heights, widths, starts, us, vs, levels, out, first, last):  # type: ignore[no-untyped-def]
     """Linear between places and between levels, one channel; all levels lie one after another in `flat` (N,).
 
-    Neighbouring parts of about the same level (in eighths) are done in one run.
+    `out` holds what is not minified. Neighbouring parts of about the same level (in eighths) are done in one run.
     """
     top = np.float32(len(heights) - 1)
     columns, blocks = us.shape[1], levels.shape[1]
@@ -96,6 +99,9 @@ def _pyramid(flat, heights, widths, starts, us, vs, levels, out, first, last):  
             while end < blocks and np.int32(min(line[end], top) * np.float32(8)) == level:
                 end += 1
             a, b = 4 * block, min(4 * end, columns)
+            block = end
+            if level == 0:  # not minified: there already
+                continue
             low = level >> 3
             share = np.float32(level & 7) * np.float32(0.125)
             per = np.float32(1.0 / (1 << low))
@@ -104,7 +110,6 @@ def _pyramid(flat, heights, widths, starts, us, vs, levels, out, first, last):  
             if share > 0:
                 low += 1
                 _run(flat, starts[low], widths[low], heights[low], per * np.float32(0.5), row_u, row_v, share, row)
-            block = end
 
 
 def minified(us: Plane, vs: Plane, scale: float) -> Plane:
@@ -124,7 +129,9 @@ def at_index(field: Field, us: Plane, vs: Plane, levels: Plane | None = None) ->
     stack: list[Field] = [field]
     while len(stack) <= min(MOST_LEVELS, math.ceil(float(levels.max()))) and min(stack[-1].shape[:2]) > 3:
         h, w = stack[-1].shape[:2]
-        even = cv2.copyMakeBorder(stack[-1], 0, h % 2, 0, w % 2, cv2.BORDER_REPLICATE)
+        even = stack[-1]
+        if h % 2 or w % 2:
+            even = cv2.copyMakeBorder(even, 0, h % 2, 0, w % 2, cv2.BORDER_REPLICATE).reshape(h + h % 2, w + w % 2, -1)  # type: ignore[assignment]
         size = ((w + 1) // 2, (h + 1) // 2)
         smaller: Field = cv2.resize(even, size, interpolation=cv2.INTER_AREA).reshape(size[1], size[0], -1)  # type: ignore[assignment]
         stack.append(smaller)
@@ -132,8 +139,10 @@ def at_index(field: Field, us: Plane, vs: Plane, levels: Plane | None = None) ->
     starts = np.cumsum([0, *(heights * widths)[:-1]]).astype(np.int32)
     for k in range(field.shape[2]):
         flat = np.concatenate([part[..., k].ravel() for part in stack])
-        plane = np.zeros(us.shape, np.float32)
+        plane = plainly(np.ascontiguousarray(field[..., k : k + 1]), us, vs)[..., 0]
         run_rows(_pyramid, us.shape[0], flat, heights, widths, starts, us, vs, levels, plane)
+        if field.shape[2] == 1:
+            return plane[..., None]
         out[..., k] = plane
     return out
 
@@ -158,13 +167,12 @@ def _ends(places, size, rooms, out, first, last):  # type: ignore[no-untyped-def
         low, high = -room, np.float32(size[axis]) + room
         for j in range(first, last):
             least, most = high, low
-            for i in range(places.shape[2]):
-                v = places[axis, j, i]
-                if not (v >= low):  # also where it is no number
-                    v = low
-                if v > high:
-                    v = high
-                places[axis, j, i] = v
+            row = places[axis, j]
+            for i in range(len(row)):
+                v = row[i]
+                v = v if v >= low else low  # also where it is no number
+                v = high if v > high else v
+                row[i] = v
                 least, most = min(least, v), max(most, v)
             out[axis, 0, j], out[axis, 1, j] = least, most
 
@@ -173,9 +181,10 @@ def _ends(places, size, rooms, out, first, last):  # type: ignore[no-untyped-def
 def _to_index(places, x0, y0, scale, us, vs, first, last):  # type: ignore[no-untyped-def]
     x32, y32, s32, half = np.float32(x0), np.float32(y0), np.float32(scale), np.float32(0.5)
     for j in range(first, last):
-        for i in range(places.shape[2]):
-            us[j, i] = (places[0, j, i] - x32) * s32 - half
-            vs[j, i] = (places[1, j, i] - y32) * s32 - half
+        row_u, row_v, xs, ys = us[j], vs[j], places[0, j], places[1, j]
+        for i in range(len(row_u)):
+            row_u[i] = (xs[i] - x32) * s32 - half
+            row_v[i] = (ys[i] - y32) * s32 - half
 
 
 def sampled_at(

@@ -38,10 +38,11 @@ def turn_of(y, x):  # type: ignore[no-untyped-def]
 def _polar(xs, ys, radius, angle, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         y = ys[j]
+        row_r, row_a = radius[j], angle[j]
         for i in range(len(xs)):
             x = xs[i]
-            radius[j, i] = np.sqrt(x * x + y * y)
-            angle[j, i] = turn_of(y, x)
+            row_r[i] = np.sqrt(x * x + y * y)
+            row_a[i] = turn_of(y, x)
 
 
 def polar_of(grid: Grid, centre: tuple[float, float]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
@@ -57,14 +58,15 @@ def _to_rings(places, cx, cy, width, per_radius, turn, mirror, first, last):  # 
     cx, cy, width, per = np.float32(cx), np.float32(cy), np.float32(width), np.float32(per_radius)
     seam, one, two = np.float32(0.75 - turn), np.float32(1), np.float32(2)
     for j in range(first, last):
-        for i in range(places.shape[2]):
-            x, y = places[0, j, i] - cx, places[1, j, i] - cy
+        xs, ys = places[0, j], places[1, j]
+        for i in range(len(xs)):
+            x, y = xs[i] - cx, ys[i] - cy
             share = turn_of(y, x) + seam
             share -= np.floor(share)
             if mirror:
                 share = one - abs(two * share - one)
-            places[0, j, i] = share * width
-            places[1, j, i] = np.sqrt(x * x + y * y) * per
+            xs[i] = share * width
+            ys[i] = np.sqrt(x * x + y * y) * per
 
 
 def to_rings(

@@ -103,22 +103,33 @@ def _middle_depth(back: np.ndarray, size: tuple[float, float]) -> float:
     return float(np.sign(back[2, 0] * x / w + back[2, 1] * y / w + back[2, 2])) or 1.0
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _laid(places, m, size, rule, sign, first, last):  # type: ignore[no-untyped-def]
+    far, zero = np.float32(FAR), np.float32(1e-9)
+    a, b, c = np.float32(m[0, 0] * sign), np.float32(m[0, 1] * sign), np.float32(m[0, 2] * sign)
+    d, e, f = np.float32(m[1, 0] * sign), np.float32(m[1, 1] * sign), np.float32(m[1, 2] * sign)
+    g, h, k = np.float32(m[2, 0] * sign), np.float32(m[2, 1] * sign), np.float32(m[2, 2] * sign)
     for j in range(first, last):
-        for i in range(places.shape[2]):
-            x, y = places[0, j, i], places[1, j, i]
-            depth = (m[2, 0] * x + m[2, 1] * y + m[2, 2]) * sign
-            if depth < 1e-9:  # beyond the horizon
-                places[0, j, i], places[1, j, i] = -FAR, -FAR
-                continue
-            per = sign / depth
-            for axis in range(2):
-                p = (m[axis, 0] * x + m[axis, 1] * y + m[axis, 2]) * per
-                side = size[axis]
-                if rule == 1:
-                    p -= side * math.floor(p / side)
-                elif rule == 2:
-                    p -= 2.0 * side * math.floor(p / (2.0 * side))
-                    p = side - abs(p - side)
-                places[axis, j, i] = min(max(p, -FAR), FAR)
+        xs, ys = places[0, j], places[1, j]
+        for i in range(len(xs)):
+            x, y = xs[i], ys[i]
+            depth = g * x + h * y + k
+            per = np.float32(1) / max(depth, zero)
+            ahead = depth > zero
+            xs[i] = (a * x + b * y + c) * per if ahead else -far  # beyond the horizon
+            ys[i] = (d * x + e * y + f) * per if ahead else -far
+    if rule > 0:
+        for axis in range(2):
+            side = np.float32(size[axis])
+            for j in range(first, last):
+                row = places[axis, j]
+                for i in range(len(row)):
+                    p = min(max(row[i], -far), far)
+                    if p == -far:
+                        continue
+                    if rule == 1:
+                        p -= side * np.floor(p / side)
+                    else:
+                        p -= np.float32(2) * side * np.floor(p / (np.float32(2) * side))
+                        p = side - abs(p - side)
+                    row[i] = p
