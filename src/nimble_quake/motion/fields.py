@@ -12,7 +12,7 @@ import numpy as np
 import simpleeval
 
 from nimble_quake.errors import FormulaError
-from nimble_quake.motion.formula import MOST_CHARACTERS, MOST_PARTS
+from nimble_quake.motion.formula import tree_of
 
 NAMES = {
     "x": "place across in px",
@@ -80,14 +80,7 @@ def _power(a: Any, b: Any) -> Any:
 @lru_cache(maxsize=128)
 def parsed(text: str) -> ast.expr:
     """Return a formula's expression. Raises FormulaError with what is wrong."""
-    if len(text) > MOST_CHARACTERS:
-        raise FormulaError(f"the formula has {len(text)} characters", cure=f"keep it under {MOST_CHARACTERS}")
-    try:
-        body = ast.parse(text.strip(), mode="eval").body
-    except (SyntaxError, ValueError, RecursionError, MemoryError) as wrong:
-        raise FormulaError(f"cannot read the formula {text[:40]!r}", cure="check its brackets and signs") from wrong
-    if sum(1 for _ in ast.walk(body)) > MOST_PARTS:
-        raise FormulaError("the formula is too long", cure=f"use fewer than {MOST_PARTS} parts")
+    body = tree_of(text)
     allowed = (ast.BinOp, ast.UnaryOp, ast.Compare, ast.Call, ast.Name, ast.Constant, ast.Load, ast.operator,
                ast.unaryop, ast.cmpop)  # fmt: skip
     called = {id(node.func) for node in ast.walk(body) if isinstance(node, ast.Call)}

@@ -72,9 +72,8 @@ class _Floats(ast.NodeTransformer):
         return ast.copy_location(ast.Constant(float(node.value)), node)
 
 
-@lru_cache(maxsize=512)
-def parsed(text: str, count: int) -> tuple[ast.expr, ...]:
-    """Return the `count` expressions of a formula. Raises FormulaError with what is wrong and where."""
+def tree_of(text: str) -> ast.expr:
+    """Return a formula's tree, not larger than we evaluate. Raises FormulaError."""
     if len(text) > MOST_CHARACTERS:
         raise FormulaError(f"the formula has {len(text)} characters", cure=f"keep it under {MOST_CHARACTERS}")
     try:
@@ -83,6 +82,13 @@ def parsed(text: str, count: int) -> tuple[ast.expr, ...]:
         raise FormulaError(f"cannot read the formula {text[:40]!r}", cure="check its brackets and signs") from wrong
     if sum(1 for _ in ast.walk(body)) > MOST_PARTS:
         raise FormulaError("the formula is too long", cure=f"use fewer than {MOST_PARTS} parts")
+    return body
+
+
+@lru_cache(maxsize=512)
+def parsed(text: str, count: int) -> tuple[ast.expr, ...]:
+    """Return the `count` expressions of a formula. Raises FormulaError with what is wrong and where."""
+    body = tree_of(text)
     parts = tuple(body.elts) if isinstance(body, ast.Tuple) else (body,) * count
     if len(parts) != count:
         raise FormulaError(f"the formula gives {len(parts)} values, {count} are needed", cure="part them by commas")

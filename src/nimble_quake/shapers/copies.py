@@ -3,26 +3,25 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_share, a_time, an_angle
-from nimble_quake.operators.steps import Shaper
-from nimble_quake.params.kinds import Choice, Number, Pairs, Place, options
+from nimble_quake.operators.meeting import MEET, Repeating
+from nimble_quake.params.kinds import Number, Pairs, Place
 from nimble_quake.raster.bent import places_of, sampled_at
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.sums import Meeting, met
 
 
-class Copies(Shaper):
+class Copies(Repeating):
     """Copies of the map, each moved, turned, grown and delayed by one step more than the one before."""
 
     title = "Copies"
     group = "Time"
     help = "Delayed or growing copies, one over another"
-    whole_map = True
     looks = (
         (
             "Growing copies",
@@ -41,28 +40,17 @@ class Copies(Shaper):
     )  # fmt: skip
     about = Place(label="About", help="What copies turn and grow about")
     decay = a_share("Decay", "How strong each is beside the one before", 0.8)
-    meet = Choice(
-        label="Meet", help="How copies meet", default="lighten", row=True,
-        options=options(mean="Mean", lighten="Lightest", darken="Darkest", add="Add about rest"),
-    )  # fmt: skip
+    meet = replace(MEET, default="lighten")
 
-    def run(self, grid: Grid, ctx: Context) -> Field:
-        parts = [Meeting(ctx.below(grid), 1.0)]
-        for n in range(1, int(self.copies) + 1):
-            weight = self.decay**n
-            if weight > 0.004:
-                parts.append(Meeting(self._copy(n, grid, ctx), weight))
-        return met(parts, self.meet, ctx.rest)
-
-    def _copy(self, n: int, grid: Grid, ctx: Context) -> Field:
-        seconds = ctx.at.seconds - n * self.delay
-        angle, size = math.radians(-self.turn * n), min(max(self.grow**n, 1e-3), 1e3)
+    def copy(self, number: int, grid: Grid, ctx: Context) -> Field:
+        seconds = ctx.at.seconds - number * self.delay
+        angle, size = math.radians(-self.turn * number), min(max(self.grow**number, 1e-3), 1e3)
         c, s = math.cos(angle) / size, math.sin(angle) / size
         if (c, s) == (1.0, 0.0) and self.move == (0.0, 0.0):
             return ctx.below(grid, seconds)
         places = places_of(grid)
-        x = places[0] - np.float32(self.about[0] + n * self.move[0])
-        y = places[1] - np.float32(self.about[1] + n * self.move[1])
+        x = places[0] - np.float32(self.about[0] + number * self.move[0])
+        y = places[1] - np.float32(self.about[1] + number * self.move[1])
         places[0] = x * np.float32(c) - y * np.float32(s) + np.float32(self.about[0])
         places[1] = x * np.float32(s) + y * np.float32(c) + np.float32(self.about[1])
         return sampled_at(lambda on: ctx.below(on, seconds), grid, places, (ctx.at.width, ctx.at.height), 0.5)

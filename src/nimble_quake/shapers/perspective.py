@@ -41,10 +41,10 @@ class Perspective(Bender):
         label="Top right", help="Where the map's corner comes to lie", default=(0.75, 0.1), shown_when=CORNERS
     )
     bottom_right = Place(
-        label="Bottom right", help="Where the map's corner comes to lie", default=(1.1, 1.0), shown_when=CORNERS
+        label="Low right", help="Where the map's corner comes to lie", default=(1.1, 1.0), shown_when=CORNERS
     )
     bottom_left = Place(
-        label="Bottom left", help="Where the map's corner comes to lie", default=(-0.1, 1.0), shown_when=CORNERS
+        label="Low left", help="Where the map's corner comes to lie", default=(-0.1, 1.0), shown_when=CORNERS
     )
     tilt = an_angle("Turns the top away from you", 60.0, "Tilt", TURNS)
     swing = an_angle("Turns the right side away from you", 0.0, "Swing", TURNS)

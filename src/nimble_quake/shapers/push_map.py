@@ -23,8 +23,8 @@ class PushMap(Bender):
     help = "One map shakes the other; or itself"
 
     other = MapRef(label="By", help="The map that pushes; none: what the steps before made")
-    reach_x = a_distance("Reach across", "How far full white pushes", 60.0, (-200, 200), (-20000, 20000))
-    reach_y = a_distance("Reach down", "How far full white pushes", 60.0, (-200, 200), (-20000, 20000))
+    reach_x = a_distance("Across", "How far full white pushes", 60.0, (-200, 200), (-20000, 20000))
+    reach_y = a_distance("Down", "How far full white pushes", 60.0, (-200, 200), (-20000, 20000))
 
     def idle(self) -> bool:
         return self.reach_x == 0 and self.reach_y == 0

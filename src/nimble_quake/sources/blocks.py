@@ -24,8 +24,8 @@ class Blocks(Source):
         ("Sparse bursts", "A few blocks, now and then", {"density": 0.12, "bursts": 0.7, "merge": 0.4}),
     )
 
-    size_x = a_size("Block across", "Width of a block", 80.0, (4, 400))
-    size_y = a_size("Block down", "Height of a block", 40.0, (4, 400))
+    size_x = a_size("Across", "Width of a block", 80.0, (4, 400))
+    size_y = a_size("Down", "Height of a block", 40.0, (4, 400))
     rate = a_rate("Refresh", "How often the blocks change, whatever the shot's rate; 0 never", 8.0, (0, 24))
     density = a_share("Density", "How many blocks are there; the others rest", 0.5)
     merge = a_share("Join", "How many join into blocks twice as large", 0.2)

@@ -28,12 +28,12 @@ class Drips(Source):
     spacing = a_size("Spacing", "Distance from drop to drop in a lane", 620.0, (80, 2000), low=20.0)
     radius = a_size("Drop", "Radius of a drop", 8.0, (2, 40))
     streak = a_distance("Streak", "Length of the streak above a drop", 260.0, (0, 900))
-    strength = a_share("Streak strength", "How bright a streak is beside its drop", 0.75)
+    strength = a_share("Trail", "How bright a streak is beside its drop", 0.75)
     speed = Number(
         label="Speed", help="How fast drops fall", default=150.0, hard=(-20000, 20000), usual=(0, 600), unit="px/s",
         decimals=0, accumulates=True,
     )  # fmt: skip
-    speeds = a_share("Speed spread", "How much the speeds differ", 0.6)
+    speeds = a_share("Unevenness", "How much the speeds differ", 0.6)
     sizes = a_share("Size spread", "How much the sizes differ", 0.8)
     wander = a_distance("Wander", "How far drops sway to the sides", 6.0, (0, 40))
     density = a_share("Density", "How many lanes have drops", 0.55)

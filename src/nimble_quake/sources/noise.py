@@ -129,7 +129,7 @@ class Noise(Source):
         usual=(0, 2), decimals=2,
     )  # fmt: skip
     swirl = Toggle(label="Swirl", help="Two channels that turn round the noise's hills: nothing gathers or thins out")
-    two = Toggle(label="Two channels", help="Across and down get noise of their own (red and green)", default=False)
+    two = Toggle(label="Two maps", help="Across and down get noise of their own (red and green)", default=False)
     colour = Toggle(label="Colour", help="Red, green and blue get noise of their own", default=False)
     rings = Toggle(label="In rings", help="Lays it round a centre: the way down becomes the way out; no seam")
     centre = Place(label="Centre", help="What the rings lie round", shown_when=("rings", "True"))

@@ -111,7 +111,7 @@ class Particles(Source):
         unit="px/s",
         decimals=0,
     )
-    speed_spread = a_share("Speed spread", "How much speeds differ", 0.4)
+    speed_spread = a_share("Unevenness", "How much speeds differ", 0.4)
     bearing = an_angle("Which way they set out; 0 to the right, clockwise", -90.0, "Bearing")
     spread = Number(
         label="Spread", help="How far bearings differ; 360 goes all ways", default=360.0, hard=(0, 360), usual=(0, 360),

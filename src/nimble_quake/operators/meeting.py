@@ -1,0 +1,36 @@
+"""Steps that lay the map over copies of itself: how many, how strong, and how they meet."""
+
+from __future__ import annotations
+
+from nimble_quake.conventions import Field
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.steps import Shaper
+from nimble_quake.params.kinds import Choice, options
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.sums import Meeting, met
+
+FAINTEST = 0.004
+"""A copy weaker than this, a level of 8 bits, is left out."""
+
+MEET = Choice(
+    label="Meet", help="How they meet", default="mean", row=True,
+    options=options(mean="Mean", lighten="Lightest", darken="Darkest", add="Add about rest"),
+)  # fmt: skip
+
+
+class Repeating(Shaper):
+    """The base of such steps. Subclasses declare `copies`, `decay` and `meet`."""
+
+    whole_map = True
+
+    def copy(self, number: int, grid: Grid, ctx: Context) -> Field:
+        """Return copy `number`, from 1."""
+        raise NotImplementedError
+
+    def run(self, grid: Grid, ctx: Context) -> Field:
+        parts = [Meeting(ctx.below(grid), 1.0)]
+        for number in range(1, int(getattr(self, "copies")) + 1):  # noqa: B009
+            weight = float(getattr(self, "decay")) ** number  # noqa: B009
+            if weight > FAINTEST:
+                parts.append(Meeting(self.copy(number, grid, ctx), weight))
+        return met(parts, str(getattr(self, "meet")), ctx.rest)  # noqa: B009
