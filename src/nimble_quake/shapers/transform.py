@@ -27,11 +27,11 @@ class Transform(Bender):
     far = 1.0
     help = "Stretch, move, turn, scale, flip"
     lively = {"turn": 24.0, "scale": 0.7}
-    looks = (("Across", "Three times as wide", {"stretch_x": 3.0}),)
+    looks = (("Stretch across", "Three times as wide", {"stretch_x": 3.0}),)
 
     move = Pairs(label="Move", help="How far it is moved", decimals=0)
     scale = _stretch("Scale", "Both ways")
-    stretch_x = _stretch("Stretch across", "Width alone")
+    stretch_x = _stretch("Across", "Width alone")
     stretch_y = _stretch("Down", "Height alone")
     turn = an_angle()
     flip_x = Toggle(label="Flip across", help="Left becomes right")
