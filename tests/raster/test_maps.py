@@ -10,14 +10,15 @@ import pytest
 from scipy import ndimage
 from scipy.special import j0
 
-from nimble_quake.raster.bent import places_of, sampled_at
+from nimble_quake.raster.bends import bent, rolled, unrolled
+from nimble_quake.raster.bent import places_of, sampled_at, sampled_through
 from nimble_quake.raster.curves import monotone
 from nimble_quake.raster.fractal import Recipe, fractal
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.morphology import morphed
 from nimble_quake.raster.particles import flown
 from nimble_quake.raster.pointwise import CLIP, FLOORS, LINEAR, STEP, TABLE, op, run_ops
-from nimble_quake.raster.polar import from_rings, polar_of, to_rings, turn_of
+from nimble_quake.raster.polar import polar_of, turn_of
 from nimble_quake.raster.rings import blast_radius, plain_ring, ripple_ring
 from nimble_quake.raster.screens import screened
 from nimble_quake.raster.slopes import lit, slopes
@@ -78,10 +79,11 @@ def test_angles():
 def test_ring_space_there_and_back():
     """Common practice, no source: unchanged but for resampling; and a shift by half the width is half a turn."""
     places = places_of(GRID)
-    back = to_rings(from_rings(places.copy(), (160, 90), 150, 0.0, SIZE), (160, 90), 150, 0.0, SIZE)
+    there_and_back = (unrolled((160, 90), 150, 0.0, SIZE), rolled((160, 90), 150, 0.0, SIZE))
+    back = bent(places.copy(), there_and_back)
     inside = (places[1] > 2) & (places[0] > 1) & (places[0] < 319)
     assert np.abs(back - places)[:, inside].max() < 0.01
-    there = from_rings(np.array([[[80.0, 240.0]], [[90.0, 90.0]]], np.float32), (160, 90), 150, 0.0, SIZE)
+    there = bent(np.array([[[80.0, 240.0]], [[90.0, 90.0]]], np.float32), there_and_back[:1])
     middle = (there[:, 0, 0] + there[:, 0, 1]) / 2
     assert middle == pytest.approx((160, 90), abs=1e-3)
 
@@ -89,7 +91,7 @@ def test_ring_space_there_and_back():
 def test_vertical_stripes_become_rays():
     """Common practice, no source: along a ray from the centre, vertical stripes keep one value."""
     stripes = lambda grid: pattern(grid, "stripes", (10 / 320, 0, 0, 0, 1, 0), 0.2, (0.5, 0.5), 1)  # noqa: E731
-    got = sampled_at(stripes, GRID, to_rings(places_of(GRID), (160, 90), 180, 0.0, SIZE), SIZE)[..., 0]
+    got = sampled_through(stripes, GRID, (rolled((160, 90), 180, 0.0, SIZE),), SIZE, 0.0)[..., 0]
     for angle in np.radians([20, 110, 200, 305]):
         along = [got[round(90 + r * math.sin(angle)), round(160 + r * math.cos(angle))] for r in (45, 60, 75)]
         assert np.ptp(along) < 0.2  # the pixels asked lie up to half a pixel off the ray

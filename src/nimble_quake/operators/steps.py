@@ -15,7 +15,8 @@ from nimble_quake.conventions import REST, Field, Pixels, Warp
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Operator
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, options
-from nimble_quake.raster.bent import places_of, sampled_at
+from nimble_quake.raster.bends import Bend, bent
+from nimble_quake.raster.bent import places_of, sampled_at, sampled_through
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.pointwise import Op, run_ops
 
@@ -131,12 +132,18 @@ class Bender(Shaper):
     far: ClassVar[float] = 0.0
     """How far beyond the frame it may see, in frames; farther out the border goes on."""
 
+    def bends(self, ctx: Context) -> tuple[Bend, ...] | None:
+        """Return the simple operations it is made of (see raster.bends); None where it answers `look` itself."""
+        return None
+
     def look(self, places: Warp, ctx: Context) -> Warp:
         """Return where places (2, H, W), in shot pixels, look; may write to `places`."""
-        raise NotImplementedError
+        return bent(places, self.bends(ctx) or ())
 
     def run(self, grid: Grid, ctx: Context) -> Field:
-        size = (ctx.at.width, ctx.at.height)
+        size, bends = (ctx.at.width, ctx.at.height), self.bends(ctx)
+        if bends is not None:
+            return sampled_through(ctx.below, grid, bends, size, self.far)
         return sampled_at(ctx.below, grid, self.look(places_of(grid), ctx), size, self.far)
 
 

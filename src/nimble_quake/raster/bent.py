@@ -12,8 +12,9 @@ from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Warp
+from nimble_quake.raster.bends import Bend, bent, indices_of, levels_of, table_of
 from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.raster.rows import run_rows
+from nimble_quake.raster.rows import held, run_rows
 
 FAR = 1.0
 """How far beyond the frame, in frames, a bend may see; what lies farther shows the border."""
@@ -62,14 +63,14 @@ def _levels(us, vs, scale, out, first, last):  # type: ignore[no-untyped-def]
             out[j, i] = np.float32(math.log2(most)) if most > 1.0 else np.float32(0)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath=True)
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _run(flat, start, width, height, per, us, vs, share, out):  # type: ignore[no-untyped-def]
     """Samples in a row from one level of a field of one channel, linear between places, mixed in by a share."""
     half, zero = np.float32(0.5), np.float32(0)
     most_x, most_y = np.float32(width - 1.001), np.float32(height - 1.001)
     for i in range(len(us)):
-        x = min(max((us[i] + half) * per - half, zero), most_x)
-        y = min(max((vs[i] + half) * per - half, zero), most_y)
+        x = held((us[i] + half) * per - half, zero, most_x)
+        y = held((vs[i] + half) * per - half, zero, most_y)
         a, b = np.int32(x), np.int32(y)
         fx, fy = x - np.float32(a), y - np.float32(b)
         at = np.int32(start + b * width + a)
@@ -82,7 +83,7 @@ def _run(flat, start, width, height, per, us, vs, share, out):  # type: ignore[n
             out[i] += (p + (r - p) * fy - out[i]) * share
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath=True)
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _pyramid(flat, heights, widths, starts, us, vs, levels, out, first, last):  # type: ignore[no-untyped-def]
     """Linear between places and between levels, one channel; all levels lie one after another in `flat` (N,).
 
@@ -231,3 +232,24 @@ def needed_grid(grid: Grid, ends: NDArray[np.float32], size: tuple[float, float]
     if inside and outer.width * outer.height > 0.3 * whole.width * whole.height:
         return whole
     return outer
+
+
+def sampled_through(
+    below: Callable[[Grid], Field], grid: Grid, bends: tuple[Bend, ...], size: tuple[float, float], far: float = FAR
+) -> Field:
+    """Return what `below` makes, seen through bends. Beyond `far` frames round the frame the border goes on.
+
+    Where nothing beyond the frame is seen, places are made and held in one pass, and the whole frame lies beneath.
+    """
+    if far > 0:
+        return sampled_at(below, grid, bent(places_of(grid), bends), size, far)
+    table = table_of(bends)
+    levels = levels_of(grid, table)
+    least = math.floor(float(levels.min()) * 4 + 0.02) / 4
+    if least > 0:
+        levels -= np.float32(least)
+    outer = frame_grid(*size, grid.scale / 2**least)
+    half = 0.5 * grid.step
+    field = np.ascontiguousarray(below(outer))
+    us, vs = indices_of(grid, table, (half, size[0] - half, half, size[1] - half), outer)
+    return at_index(field, us, vs, levels)

@@ -13,7 +13,7 @@ from nimble_quake.params.kinds import Stop
 from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.polar import turn_of
-from nimble_quake.raster.rows import run_rows
+from nimble_quake.raster.rows import held, run_rows
 
 TABLE = 4096
 """Entries of the colour table between the ends; linear between them, so the error stays under 1/16 level."""
@@ -56,7 +56,7 @@ def _look_up(table, t, out, first, last):  # type: ignore[no-untyped-def]
     top = np.float32(most)
     for j in range(first, last):
         for i in range(t.shape[1]):
-            place = min(max(t[j, i] * top, np.float32(0)), top)
+            place = held(t[j, i] * top, np.float32(0), top)
             index = min(int(place), most - 1)
             share = place - np.float32(index)
             for k in range(table.shape[1]):

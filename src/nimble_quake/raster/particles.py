@@ -49,6 +49,8 @@ def _spots(spots, colours, values, cover, x0, y0, step, soft, sprite, first, las
         x, y, along, across, c, s, opacity = spots[n]
         least = 0.5 * step
         power = 1.0
+        if not (abs(x) < 1e7 and abs(y) < 1e7 and along < 1e7 and across < 1e7 and opacity > 0.0):
+            continue  # nowhere, or no number at all
         if along < least:
             power *= along / least
             along = least

@@ -23,7 +23,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
-from nimble_quake.raster.rows import run_rows
+from nimble_quake.raster.rows import held, run_rows
 
 LINEAR, CLIP, POWER, GAMMA, STEP, FLOORS, TABLE, FOLD = range(8)
 
@@ -71,11 +71,11 @@ def _run(field, codes, numbers, tables, starts, out, first, last):  # type: igno
                     row[i] = a + abs(row[i] - a) * b
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath=True)
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _look_up(row, table, start, per):  # type: ignore[no-untyped-def]
     most = np.float32(len(table) - 1) - np.float32(0.001)
     for i in range(len(row)):
-        t = min(max((row[i] - start) * per, np.float32(0)), most)
+        t = held((row[i] - start) * per, np.float32(0), most)
         index = np.int32(t)
         low = table[index]
         row[i] = low + (table[index + np.int32(1)] - low) * (t - np.float32(index))
@@ -87,7 +87,7 @@ def _by_root(row, table, power):  # type: ignore[no-untyped-def]
     most, one = np.float32(len(table) - 1), np.float32(1)
     for i in range(len(row)):
         v = row[i]
-        t = np.sqrt(min(max(v, np.float32(0)), one)) * most
+        t = np.sqrt(held(v, np.float32(0), one)) * most
         index = min(np.int32(t), np.int32(len(table) - 2))
         low = table[index]
         got = low + (table[index + np.int32(1)] - low) * (t - np.float32(index))

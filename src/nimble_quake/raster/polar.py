@@ -1,4 +1,4 @@
-"""Polar coordinates round a centre, and ring space: a picture laid round a centre, and unrolled again."""
+"""Polar coordinates round a centre."""
 
 from __future__ import annotations
 
@@ -8,7 +8,6 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import Warp
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 
@@ -51,51 +50,3 @@ def polar_of(grid: Grid, centre: tuple[float, float]) -> tuple[NDArray[np.float3
     xs, ys = grid.xs() - np.float32(centre[0]), grid.ys() - np.float32(centre[1])
     run_rows(_polar, grid.height, xs, ys, radius, angle)
     return radius, angle
-
-
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _to_rings(places, cx, cy, width, per_radius, turn, mirror, first, last):  # type: ignore[no-untyped-def]
-    cx, cy, width, per = np.float32(cx), np.float32(cy), np.float32(width), np.float32(per_radius)
-    seam, one, two = np.float32(0.75 - turn), np.float32(1), np.float32(2)
-    for j in range(first, last):
-        xs, ys = places[0, j], places[1, j]
-        for i in range(len(xs)):
-            x, y = xs[i] - cx, ys[i] - cy
-            share = turn_of(y, x) + seam
-            share -= np.floor(share)
-            if mirror:
-                share = one - abs(two * share - one)
-            xs[i] = share * width
-            ys[i] = np.sqrt(x * x + y * y) * per
-
-
-def to_rings(
-    places: Warp, centre: tuple[float, float], radius: float, turn: float, size: tuple[float, float], *,
-    mirror: bool = False,
-) -> Warp:  # fmt: skip
-    """Return where places (2, H, W) of a ring picture lie in the flat one, in place.
-
-    The angle from straight up, clockwise, in turns, times the width is across; the distance over `radius` times the
-    height is down. turn: how far the seam is turned, in turns. mirror: half round and back, so that no seam is seen.
-    """
-    args = (places, *centre, size[0], size[1] / max(radius, 1e-6), turn - 0.5, mirror)
-    run_rows(_to_rings, places.shape[1], *args)
-    return places
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
-def _from_rings(places, cx, cy, width, per_radius, turn, first, last):  # type: ignore[no-untyped-def]
-    for j in range(first, last):
-        for i in range(places.shape[2]):
-            angle = (places[0, j, i] / width - 0.75 + turn) * 2.0 * math.pi
-            away = places[1, j, i] * per_radius
-            places[0, j, i] = math.cos(angle) * away + cx
-            places[1, j, i] = math.sin(angle) * away + cy
-
-
-def from_rings(
-    places: Warp, centre: tuple[float, float], radius: float, turn: float, size: tuple[float, float]
-) -> Warp:
-    """Return where places of the flat picture lie in the ring picture, in place: the inverse of `to_rings`."""
-    run_rows(_from_rings, places.shape[1], places, *centre, size[0], radius / size[1], turn - 0.5)
-    return places

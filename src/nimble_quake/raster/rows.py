@@ -16,6 +16,7 @@ from functools import cache
 from typing import Any
 
 import cv2
+from numba import njit
 
 THREADS = min(8, os.cpu_count() or 1)
 MIN_ROWS = 32
@@ -25,6 +26,13 @@ BANDS = 3
 
 cv2.setNumThreads(1)
 """OpenCV's own threads spin while they wait, which takes the cores from ours; we split its work by rows instead."""
+
+
+@njit(cache=True, nogil=True, inline="always")
+def held(v, low, high):  # type: ignore[no-untyped-def]
+    """Hold a number to a range; what is no number becomes `low`. For places in tables: a wild index is a crash."""
+    v = v if v > low else low
+    return v if v < high else high
 
 
 _here = threading.local()

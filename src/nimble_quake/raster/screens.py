@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rows import run_rows
+from nimble_quake.raster.rows import held, run_rows
 
 FORMS = ("dots", "lines", "hatch")
 
@@ -39,7 +39,7 @@ def _screen(tone, form, x0, y0, step, per, c, s, soft, radii, out, first, last):
         for i in range(out.shape[1]):
             x = x0 + (i + 0.5) * step
             u, v = (x * c + y * s) * per, (y * c - x * s) * per
-            t = min(max(tone[j, i, 0], 0.0), 1.0)
+            t = held(float(tone[j, i, 0]), 0.0, 1.0)
             if form == 0:
                 a, b = u - math.floor(u) - 0.5, v - math.floor(v) - 0.5
                 place = t * 256.0

@@ -17,7 +17,7 @@ import numpy as np
 from nimble_quake.conventions import REST, Field, Seconds
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Bender, PointShaper, Source
-from nimble_quake.raster.bent import places_of, sampled_at
+from nimble_quake.raster.bent import places_of, sampled_at, sampled_through
 from nimble_quake.raster.colour import as_channels, channel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.pointwise import run_ops
@@ -141,11 +141,16 @@ def _fused(job: Job, run: tuple[Unit, ...], field: Field | None, grid: Grid, bel
         rest = contexts[0].rest
         out = run_ops(field, tuple(op for unit in run for op in unit.operator.ops(rest)))  # type: ignore[attr-defined]
     else:
-        places = places_of(grid)
-        for unit, ctx in zip(reversed(run), reversed(contexts), strict=True):
-            places = unit.operator.look(places, ctx)  # type: ignore[attr-defined]
+        size = (job.moment.width, job.moment.height)
         far = max(type(unit.operator).far for unit in run)  # type: ignore[attr-defined]
-        out = sampled_at(below, grid, places, (job.moment.width, job.moment.height), far)
+        parts = [unit.operator.bends(ctx) for unit, ctx in zip(run, contexts, strict=True)]  # type: ignore[attr-defined]
+        if all(part is not None for part in parts):
+            out = sampled_through(below, grid, tuple(bend for part in reversed(parts) for bend in part), size, far)
+        else:
+            places = places_of(grid)
+            for unit, ctx in zip(reversed(run), reversed(contexts), strict=True):
+                places = unit.operator.look(places, ctx)  # type: ignore[attr-defined]
+            out = sampled_at(below, grid, places, size, far)
     for unit in run:
         job.add_cost(unit.path, (time.perf_counter() - began) * 1000 / len(run))
     return out

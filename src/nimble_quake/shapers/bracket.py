@@ -11,9 +11,9 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, an_angle
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Place, options
-from nimble_quake.raster.bent import places_of, sampled_at
+from nimble_quake.raster.bends import rolled, unrolled
+from nimble_quake.raster.bent import sampled_through
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.polar import from_rings, to_rings
 
 
 class Bracket(Shaper):
@@ -42,11 +42,11 @@ class Bracket(Shaper):
         if self.space == "plain":
             return ctx.below(grid)
         around, radius, turn, size = self._ring(ctx)
-        return sampled_at(ctx.below, grid, from_rings(places_of(grid), around, radius, turn, size), size, 0.0)
+        return sampled_through(ctx.below, grid, (unrolled(around, radius, turn, size),), size, 0.0)
 
     def leave(self, grid: Grid, ctx: Context, inside: Callable[[Grid], Field]) -> Field:
         """Return what the steps inside made, laid back where it belongs."""
         if self.space == "plain":
             return inside(grid)
         around, radius, turn, size = self._ring(ctx)
-        return sampled_at(inside, grid, to_rings(places_of(grid), around, radius, turn, size), size, 0.0)
+        return sampled_through(inside, grid, (rolled(around, radius, turn, size),), size, 0.0)

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import numpy as np
-
-from nimble_quake.conventions import Warp
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, a_size
 from nimble_quake.operators.steps import Bender
 from nimble_quake.params.kinds import Toggle
+from nimble_quake.raster.bends import BRICKS, Bend
 
 
 class GlassBricks(Bender):
@@ -28,14 +26,5 @@ class GlassBricks(Bender):
     def idle(self) -> bool:
         return self.power == 0
 
-    def look(self, places: Warp, ctx: Context) -> Warp:
-        x, y = places
-        row = np.floor(y / np.float32(self.size_y))
-        shift = (row - 2 * np.floor(row / 2)) * np.float32(0.5 * self.size_x) if self.stagger else np.float32(0)
-        u = (x - shift) / np.float32(self.size_x)
-        v = y / np.float32(self.size_y)
-        for plane, place, size in ((x, u, self.size_x), (y, v, self.size_y)):
-            p = 2 * (place - np.floor(place)) - 1
-            bulged = p * (1 - np.float32(self.round)) + p * p * p * np.float32(self.round)
-            plane += bulged * np.float32(0.5 * size * self.power)
-        return places
+    def bends(self, ctx: Context) -> tuple[Bend, ...]:
+        return ((BRICKS, (self.size_x, self.size_y, self.power, self.round, float(self.stagger))),)

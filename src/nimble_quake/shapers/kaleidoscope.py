@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import numpy as np
+import math
 
-from nimble_quake.conventions import Warp
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, an_angle
 from nimble_quake.operators.steps import Bender
 from nimble_quake.params.kinds import Place
+from nimble_quake.raster.bends import FOLDS, Bend
 
 
 class Kaleidoscope(Bender):
@@ -24,12 +24,6 @@ class Kaleidoscope(Bender):
     turn = an_angle("Turns the sector that is looked at", 0.0, "Sector")
     spin = an_angle("Turns the whole", 0.0, "Turn")
 
-    def look(self, places: Warp, ctx: Context) -> Warp:
-        x, y = places[0] - np.float32(self.centre[0]), places[1] - np.float32(self.centre[1])
-        radius = np.hypot(x, y)
-        each = np.float32(np.pi / self.sectors)
-        angle = np.arctan2(y, x) - np.float32(np.radians(self.spin))
-        folded = np.abs(angle - 2 * each * np.floor(angle / (2 * each)) - each) + np.float32(np.radians(self.turn))
-        places[0] = radius * np.cos(folded) + np.float32(self.centre[0])
-        places[1] = radius * np.sin(folded) + np.float32(self.centre[1])
-        return places
+    def bends(self, ctx: Context) -> tuple[Bend, ...]:
+        turns = (math.pi / self.sectors, math.radians(self.turn), math.radians(self.spin))
+        return ((FOLDS, (*self.centre, *turns)),)

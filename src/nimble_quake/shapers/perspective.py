@@ -6,18 +6,12 @@ import math
 
 import cv2
 import numpy as np
-from numba import njit
 
-from nimble_quake.conventions import Warp
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.steps import Bender
 from nimble_quake.params.kinds import Choice, Number, Place, options
-from nimble_quake.raster.rows import run_rows
-
-FAR = 1e6
-"""Where places beyond the horizon look: past the border."""
-
+from nimble_quake.raster.bends import PERSPECTIVE, Bend
 
 CORNERS, TURNS = ("by", "corners"), ("by", "turns")
 
@@ -63,13 +57,14 @@ class Perspective(Bender):
         return (("top_left", "top_right"), ("top_right", "bottom_right"), ("bottom_right", "bottom_left"),
                 ("bottom_left", "top_left"))  # fmt: skip
 
-    def look(self, places: Warp, ctx: Context) -> Warp:
-        matrix = self._back(ctx.at.width, ctx.at.height)
-        if matrix is not None:
-            rule = ("hold", "wrap", "mirror").index(self.beyond)
-            size = (float(ctx.at.width), float(ctx.at.height))
-            run_rows(_laid, places.shape[1], places, matrix, size, rule, _middle_depth(matrix, size))
-        return places
+    def bends(self, ctx: Context) -> tuple[Bend, ...]:
+        size = (float(ctx.at.width), float(ctx.at.height))
+        matrix = self._back(*size)
+        if matrix is None:
+            return ()
+        rule = ("hold", "wrap", "mirror").index(self.beyond)
+        numbers = (matrix * _middle_depth(matrix, size)).ravel()
+        return ((PERSPECTIVE, (*(float(n) for n in numbers / np.abs(numbers).max()), *size, float(rule))),)
 
     def _back(self, width: float, height: float) -> np.ndarray | None:
         """The matrix from a place in the result to a place in the map; None where the map would be edge on."""
@@ -101,35 +96,3 @@ def _middle_depth(back: np.ndarray, size: tuple[float, float]) -> float:
     x, y, w = np.linalg.inv(back) @ np.array([size[0] / 2, size[1] / 2, 1.0])
     w = w if abs(w) > 1e-12 else 1e-12
     return float(np.sign(back[2, 0] * x / w + back[2, 1] * y / w + back[2, 2])) or 1.0
-
-
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _laid(places, m, size, rule, sign, first, last):  # type: ignore[no-untyped-def]
-    far, zero = np.float32(FAR), np.float32(1e-9)
-    a, b, c = np.float32(m[0, 0] * sign), np.float32(m[0, 1] * sign), np.float32(m[0, 2] * sign)
-    d, e, f = np.float32(m[1, 0] * sign), np.float32(m[1, 1] * sign), np.float32(m[1, 2] * sign)
-    g, h, k = np.float32(m[2, 0] * sign), np.float32(m[2, 1] * sign), np.float32(m[2, 2] * sign)
-    for j in range(first, last):
-        xs, ys = places[0, j], places[1, j]
-        for i in range(len(xs)):
-            x, y = xs[i], ys[i]
-            depth = g * x + h * y + k
-            per = np.float32(1) / max(depth, zero)
-            ahead = depth > zero
-            xs[i] = (a * x + b * y + c) * per if ahead else -far  # beyond the horizon
-            ys[i] = (d * x + e * y + f) * per if ahead else -far
-    if rule > 0:
-        for axis in range(2):
-            side = np.float32(size[axis])
-            for j in range(first, last):
-                row = places[axis, j]
-                for i in range(len(row)):
-                    p = min(max(row[i], -far), far)
-                    if p == -far:
-                        continue
-                    if rule == 1:
-                        p -= side * np.floor(p / side)
-                    else:
-                        p -= np.float32(2) * side * np.floor(p / (np.float32(2) * side))
-                        p = side - abs(p - side)
-                    row[i] = p

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import numpy as np
+import math
 
-from nimble_quake.conventions import Warp
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, an_angle
 from nimble_quake.operators.steps import Bender
 from nimble_quake.params.kinds import Choice, Place, Toggle, options
-from nimble_quake.raster.polar import from_rings, to_rings
+from nimble_quake.raster.bends import Bend, rolled, unrolled
 
 
 class RingSpace(Bender):
@@ -28,9 +27,9 @@ class RingSpace(Bender):
     turn = an_angle("Turns the seam")
     mirror = Toggle(label="No seam", help="Goes half round and back, mirrored, so that the two sides join")
 
-    def look(self, places: Warp, ctx: Context) -> Warp:
+    def bends(self, ctx: Context) -> tuple[Bend, ...]:
         size = (ctx.at.width, ctx.at.height)
-        radius = float(np.hypot(*size)) / 2 * self.reach
+        radius = math.hypot(*size) / 2 * self.reach
         if self.way == "out":
-            return from_rings(places, self.centre, radius, self.turn / 360, size)
-        return to_rings(places, self.centre, radius, self.turn / 360, size, mirror=self.mirror)
+            return (unrolled(self.centre, radius, self.turn / 360, size),)
+        return (rolled(self.centre, radius, self.turn / 360, size, mirror=self.mirror),)

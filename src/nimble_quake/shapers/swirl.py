@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import numpy as np
+import math
 
-from nimble_quake.conventions import Warp
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_size, an_angle
 from nimble_quake.operators.steps import Bender
 from nimble_quake.params.kinds import Number, Place
+from nimble_quake.raster.bends import SWIRL, Bend
 
 
 class Swirl(Bender):
@@ -29,13 +29,5 @@ class Swirl(Bender):
     def idle(self) -> bool:
         return self.angle == 0 and self.pinch == 0
 
-    def look(self, places: Warp, ctx: Context) -> Warp:
-        x, y = places[0] - np.float32(self.centre[0]), places[1] - np.float32(self.centre[1])
-        share = np.clip(1 - np.hypot(x, y) / np.float32(self.radius), 0, 1)
-        share *= share * (3 - 2 * share)
-        turn = share * np.float32(-np.radians(self.angle))
-        grow = 1 + share * np.float32(self.pinch)
-        c, s = np.cos(turn) * grow, np.sin(turn) * grow
-        places[0] = x * c - y * s + np.float32(self.centre[0])
-        places[1] = x * s + y * c + np.float32(self.centre[1])
-        return places
+    def bends(self, ctx: Context) -> tuple[Bend, ...]:
+        return ((SWIRL, (*self.centre, self.radius, math.radians(self.angle), self.pinch)),)

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-
-from nimble_quake.conventions import Warp
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.steps import Bender
 from nimble_quake.params.kinds import Number, Pairs, Place, Toggle
+from nimble_quake.raster.bends import AFFINE, Bend
 
 
 def _stretch(label: str, help: str) -> Number:
@@ -43,12 +41,11 @@ class Transform(Bender):
             0, 0, 1, 1, 1, 0, False, False,
         )  # fmt: skip
 
-    def look(self, places: Warp, ctx: Context) -> Warp:
+    def bends(self, ctx: Context) -> tuple[Bend, ...]:
         c, s = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
-        x = places[0] - np.float32(self.about[0] + self.move[0])
-        y = places[1] - np.float32(self.about[1] + self.move[1])
         across = 1 / (self.scale * self.stretch_x) * (-1 if self.flip_x else 1)
         down = 1 / (self.scale * self.stretch_y) * (-1 if self.flip_y else 1)
-        places[0] = x * np.float32(c * across) + y * np.float32(s * across) + np.float32(self.about[0])
-        places[1] = y * np.float32(c * down) - x * np.float32(s * down) + np.float32(self.about[1])
-        return places
+        x, y = self.about
+        dx, dy = x + self.move[0], y + self.move[1]
+        a, b, d, e = c * across, s * across, -s * down, c * down
+        return ((AFFINE, (a, b, x - a * dx - b * dy, d, e, y - d * dx - e * dy)),)
