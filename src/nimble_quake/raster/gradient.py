@@ -64,9 +64,25 @@ def _look_up(table, t, out, first, last):  # type: ignore[no-untyped-def]
                 out[j, i, k] = low + (table[index + 1, k] - low) * share
 
 
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _look_up_one(table, t, out, first, last):  # type: ignore[no-untyped-def]
+    most = np.float32(len(table) - 1)
+    top = most - np.float32(0.001)
+    for j in range(first, last):
+        places, row = t[j], out[j]
+        for i in range(len(row)):
+            place = held(places[i] * most, np.float32(0), top)
+            index = np.int32(place)
+            low = table[index]
+            row[i] = low + (table[index + np.int32(1)] - low) * (place - np.float32(index))
+
+
 def looked_up(table: NDArray[np.float32], t: NDArray[np.float32]) -> Field:
     """Return a table's values (N + 1, C) at places t (H, W) of 0...1, linear between entries: (H, W, C)."""
     out = np.empty((*t.shape, table.shape[1]), np.float32)
+    if table.shape[1] == 1:
+        run_rows(_look_up_one, t.shape[0], np.ascontiguousarray(table[:, 0]), t, out.reshape(t.shape))
+        return out
     run_rows(_look_up, t.shape[0], table, t, out)
     return out
 
@@ -96,7 +112,8 @@ def _along(shape, repeats, x0, y0, step, ax, ay, bx, by, out, first, last):  # t
     start, one = np.float32(math.atan2(dy, dx) / (2.0 * math.pi)), np.float32(1)
     for j in range(first, last):
         y = np.float32(y0 + (j + 0.5) * step - ay)
-        for i in range(out.shape[1]):
+        row = out[j]
+        for i in range(len(row)):
             x = np.float32(x0 + (i + 0.5) * step - ax)
             if shape == 3:
                 t = turn_of(y, x) - start
@@ -111,7 +128,7 @@ def _along(shape, repeats, x0, y0, step, ax, ay, bx, by, out, first, last):  # t
                     t = abs(t)
             if repeats:
                 t -= np.floor(t)
-            out[j, i] = t
+            row[i] = t
 
 
 def along(
