@@ -1,0 +1,186 @@
+"""What each source promises, seen in the maps it makes."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+import numpy as np
+import pytest
+
+from nimble_quake.operators.hits import living
+from nimble_quake.params.kinds import Stop
+from nimble_quake.raster.grid import frame_grid
+from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.maps import map_field
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.sources.gradient import spread_evenly
+
+SIZE = (320, 180)
+GRID = frame_grid(*SIZE)
+
+
+def made(kind: str, frame: float = 20, grid=GRID, others: tuple[Map, ...] = (), **values) -> np.ndarray:
+    """The values of a map with one source."""
+    title = Plate(id="title", kind="text", values={"size": 90.0, "words": "ROW"})
+    map = Map(id="map", name="", recipe=(Node(id="s", kind=kind, values=values),))
+    shot = Shot(width=SIZE[0], height=SIZE[1], length=900, plates=(title,), maps=(map, *others))
+    return map_field(Job(Engine(), shot, frame), map, grid)
+
+
+class TestGradient:
+    def test_four_stops_spread_evenly(self):
+        """Common practice, no source: white-black-white-black spread evenly lie at 0, 1/3, 2/3 and 1."""
+        stops = tuple(Stop(at, (v, v, v, 1.0)) for at, v in ((0.0, 1.0), (0.1, 0.0), (0.2, 1.0), (0.9, 0.0)))
+        assert [stop.at for stop in spread_evenly(stops)] == pytest.approx([0, 1 / 3, 2 / 3, 1])
+        row = made("gradient", stops=stops, even=True, start=(0.0, 90.0), end=(320.0, 90.0))[90, :, 0]
+        assert row[[0, 107, 213, 319]] == pytest.approx([1, 0, 1, 0], abs=0.03)
+
+    def test_mirrored_is_the_same_on_both_sides(self):
+        row = made("gradient", shape="mirrored", start=(160.0, 90.0), end=(320.0, 90.0))[90, :, 0]
+        assert np.abs(row - row[::-1]).max() < 1e-5
+
+    def test_conic_goes_round_once(self):
+        got = made("gradient", shape="conic", start=(160.0, 90.0), end=(320.0, 90.0))[..., 0]
+        assert got[91, 300] > 0.97
+        assert got[88, 300] < 0.03
+        assert got[90, 20] == pytest.approx(0.5, abs=0.02)
+
+
+class TestChance:
+    @pytest.mark.parametrize("kind", ["static", "blocks"])
+    def test_the_refresh_does_not_hang_on_the_shots_rate(self, kind):
+        """At one moment of time a shot at 24 and one at 60 frames a second show the same."""
+        assert np.array_equal(_at(kind, 24), _at(kind, 60))
+        changes = [not np.array_equal(_at(kind, 24, n), _at(kind, 24, n + 1)) for n in range(24)]
+        assert sum(changes) == 8
+
+    def test_static_is_even_and_its_density_counts(self):
+        full = made("static", size_x=4.0, size_y=4.0)
+        assert full.mean() == pytest.approx(0.5, abs=0.02)
+        assert full.std() == pytest.approx(12**-0.5, abs=0.02)  # the spread of even chance numbers
+        some = made("static", size_x=4.0, size_y=4.0, density=0.3)
+        assert (some != 0.5).mean() == pytest.approx(0.3, abs=0.03)
+
+    def test_bursts_leave_moments_of_rest(self):
+        seen = [float(np.ptp(made("blocks", frame, bursts=0.5, rate=10.0))) > 0 for frame in range(0, 600, 9)]
+        assert 0.25 < np.mean(seen) < 0.75
+
+    def test_rows_jump_by_no_more_than_they_may(self):
+        stays = made("blocks", jumps=0.0, merge=0.0, density=1.0)[..., 0]
+        edges = np.flatnonzero(np.abs(np.diff(stays, axis=1)).max(axis=0) > 1e-3) + 1
+        assert set(edges % 80) == {0}
+
+
+def _at(kind: str, shot_rate: int, number: int | None = None) -> np.ndarray:
+    """The map after half a second, or at a frame of a shot of a rate; refreshed 8 times a second."""
+    map = Map(id="map", name="", recipe=(Node(id="s", kind=kind, values={"rate": 8.0, "size_x": 8.0, "size_y": 8.0}),))
+    shot = Shot(width=64, height=36, length=200, rate=Fraction(shot_rate), maps=(map,))
+    return map_field(Job(Engine(), shot, shot_rate / 2 if number is None else number), map, frame_grid(64, 36))
+
+
+class TestHits:
+    def test_three_groups_five_frames_apart(self):
+        """Common practice, no source: three ring groups 5 frames apart begin at 0, 5 and 10."""
+        begun = [len(living(frame / 30, 0.0, 3, 5 / 30, 0.0, 9.0)) for frame in range(13)]
+        assert begun == [1] * 5 + [2] * 5 + [3] * 3
+
+    def test_rows_of_hits_begin_again_without_end(self):
+        for now in (0.1, 20.1, 2000.1):
+            assert [round(hit.age, 3) for hit in living(now, 0.0, 2, 0.05, 1.0, 0.5)] == [0.1, 0.05]
+        assert living(-0.1, 0.0, 2, 0.05, 1.0, 0.5) == []
+
+    def test_never_more_than_can_be_shown(self):
+        assert len(living(5.0, 0.0, 1000, 1e-9, 1e-9, 3600.0)) <= 64
+
+
+class TestMoving:
+    def test_rings_grow_at_their_speed(self):
+        """Radius = speed x age; at rest outside."""
+        for frame in (10, 20):
+            row = made("rings", frame, count=1, speed=200.0, width=16.0, centre=(0.0, 90.0), life=5.0)[90, :, 0]
+            weight = np.abs(row - 0.5)
+            assert (np.arange(320) * weight).sum() / weight.sum() == pytest.approx(200 * frame / 30, abs=6)
+
+    def test_drips_never_end_nor_restart(self):
+        """As much water at once after an hour as at the start, and streaks above heads that have left the frame."""
+        small = {"speed": 150.0, "lane": 14.0, "radius": 3.0, "spacing": 120.0}
+        amounts = [float((made("drips", frame, **small) - 0.5).mean()) for frame in (0, 40, 108_000, 108_040)]
+        assert max(amounts) < 2 * min(amounts)
+        top = made("drips", 30, grid=frame_grid(*SIZE).part(0, 0, 320, 60), lane=20.0)
+        assert np.array_equal(top, made("drips", 30, lane=20.0)[:60])
+
+    def test_particles_are_closed_form(self):
+        """A pre-run of two seconds is the same as looking two seconds later; the number alive is rate x life."""
+        values = {
+            "rate": 60.0,
+            "life": 1.0,
+            "life_spread": 0.0,
+            "fade_out": 0.0,
+            "fade_in": 0.0,
+            "place": (160.0, 90.0),
+        }
+        assert np.array_equal(made("particles", 30, pre=2.0, **values), made("particles", 90, **values))
+        steady = {**values, "rate": 3.0, "life": 2.0, "size": 6.0, "size_end": 6.0, "size_spread": 0.0, "soft": 0.0}
+        few = made("particles", 90, **steady, width=300.0, height=160.0, speed=0.0)
+        assert (few - 0.5).sum() / 0.5 == pytest.approx(6 * np.pi * 3**2 * 0.75, rel=0.4)
+
+    def test_particles_are_born_where_a_map_is_bright(self):
+        """At a white left half, no particle begins in the right one."""
+        half = Map(id="half", name="", recipe=(Node(id="g", kind="bands", values={"count": 2, "turn": 0.0, "first": 1.0,
+                                                                                "last": 0.0}),))  # fmt: skip
+        got = made("particles", 60, others=(half,), emitter="map", map="half", speed=0.0, size=6.0)[..., 0]
+        assert np.ptp(got[:, :150]) > 0.1
+        assert np.ptp(got[:, 172:]) == 0
+
+    def test_particles_come_from_a_plates_outline(self):
+        got = made("particles", 60, emitter="outline", plate="title", speed=0.0, size=4.0, rate=800.0)[..., 0]
+        letters = made("picture", plate="title")[..., 0] > 0.5
+        assert np.abs(got - 0.5)[letters].mean() > 3 * np.abs(got - 0.5)[~letters].mean()
+
+    def test_water_rests_on_average_and_runs(self):
+        frames = [made("water", frame) for frame in range(0, 90, 9)]
+        assert np.mean(frames) == pytest.approx(0.5, abs=0.03)
+        assert np.abs(frames[1] - frames[0]).mean() > 0.005
+
+
+class TestShape:
+    @pytest.mark.parametrize(("form", "area"), [("ellipse", np.pi / 4), ("rectangle", 1.0)])
+    def test_areas(self, form, area):
+        """An ellipse covers pi/4 of its box, a rectangle all."""
+        got = made("shape", form=form, width=200.0, height=100.0, soft=0.0, place=(160.0, 90.0))
+        assert ((got - 0.5) * 2).sum() == pytest.approx(area * 200 * 100, rel=0.01)
+
+    def test_a_plates_outline_is_followed(self):
+        got = made("shape", form="plate", plate="title", soft=0.0)[..., 0]
+        letters = made("picture", plate="title")[..., 3]
+        assert np.abs((got - 0.5) * 2 - letters).max() < 1e-3
+
+    def test_it_grows_and_fades(self):
+        values = {"form": "ellipse", "life": 2.0, "count": 1, "grow": 3.0, "fade": 1.0, "width": 40.0, "height": 40.0,
+                  "soft": 2.0, "place": (160.0, 90.0)}  # fmt: skip
+        early, late = made("shape", 10, **values), made("shape", 50, **values)
+        assert (late > 0.505).sum() > 2 * (early > 0.505).sum()
+        assert late.max() < early.max()
+        assert np.ptp(made("shape", 61, **values)) == 0
+
+
+def test_flat_is_rest_bit_for_bit():
+    assert (made("flat") == 0.5).all()
+    assert (made("flat", at_rest=False, value=0.25) == 0.25).all()
+
+
+def test_ribs_by_count_fill_the_frame_at_any_turn():
+    for turn in (0.0, 90.0):
+        got = made("ribs", by="count", count=9, turn=turn)[..., 0]
+        line = got[90] if turn == 0 else got[:, 160]
+        assert (np.diff(line) < -0.5).sum() == 8
+
+
+def test_noise_kinds_swap_and_keep_what_applies():
+    from nimble_quake.session.verbs import with_kind
+
+    values = {"size_x": 70.0, "seed": 8, "combine": "add", "opacity": 0.4}
+    recipe = (Node(id="s", kind="noise", values=values),)
+    shot = Shot(width=64, height=36, maps=(Map(id="m", name="", recipe=recipe),))
+    swapped = with_kind(shot, "maps/m/steps/s", "blocks").maps[0].recipe[0]
+    assert swapped.values == values
