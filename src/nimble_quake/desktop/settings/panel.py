@@ -49,6 +49,7 @@ class SettingsPanel(QScrollArea):
         self.levels: LevelsBar | None = None
         self._labels: dict[str, QLabel] = {}
         self._columns = 0
+        self._waiting = False
         self._kind: tuple[str, str] = ("", "")
         self.setWidgetResizable(True)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -62,8 +63,18 @@ class SettingsPanel(QScrollArea):
         kind = (path, node.kind if isinstance(node, Node) else "")
         if kind != self._kind:
             self.path, self._kind = path, kind
+            if not self.isVisible():  # built when it is seen, at the width it then has
+                self._waiting = True
+                return
             self._build()
         self.refresh()
+
+    def showEvent(self, event: Any) -> None:
+        super().showEvent(event)
+        if self._waiting:
+            self._waiting = False
+            self._build()
+            self.refresh()
 
     def refresh(self) -> None:
         """Show the document's values."""
