@@ -85,9 +85,9 @@ def _run(flat, start, width, height, per, us, vs, share, out):  # type: ignore[n
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _pyramid(flat, heights, widths, starts, us, vs, levels, out, first, last):  # type: ignore[no-untyped-def]
-    """Linear between places and between levels, one channel; all levels lie one after another in `flat` (N,).
+    """Linear between places and between levels, one channel; levels from the first lie one after another in `flat`.
 
-    `out` holds what is not minified. Neighbouring parts of about the same level (in eighths) are done in one run.
+    `out` holds level 0, sampled plainly. Neighbouring parts of about the same level (in eighths) are done in one run.
     """
     top = np.float32(len(heights) - 1)
     columns, blocks = us.shape[1], levels.shape[1]
@@ -107,7 +107,8 @@ def _pyramid(flat, heights, widths, starts, us, vs, levels, out, first, last):  
             share = np.float32(level & 7) * np.float32(0.125)
             per = np.float32(1.0 / (1 << low))
             row_u, row_v, row = us[j, a:b], vs[j, a:b], out[j, a:b]
-            _run(flat, starts[low], widths[low], heights[low], per, row_u, row_v, np.float32(1), row)
+            if low > 0:
+                _run(flat, starts[low], widths[low], heights[low], per, row_u, row_v, np.float32(1), row)
             if share > 0:
                 low += 1
                 _run(flat, starts[low], widths[low], heights[low], per * np.float32(0.5), row_u, row_v, share, row)
@@ -136,10 +137,12 @@ def at_index(field: Field, us: Plane, vs: Plane, levels: Plane | None = None) ->
         size = ((w + 1) // 2, (h + 1) // 2)
         smaller: Field = cv2.resize(even, size, interpolation=cv2.INTER_AREA).reshape(size[1], size[0], -1)  # type: ignore[assignment]
         stack.append(smaller)
+    if len(stack) == 1:
+        return plainly(field, us, vs)
     heights, widths = (np.array([part.shape[n] for part in stack], np.int32) for n in (0, 1))
-    starts = np.cumsum([0, *(heights * widths)[:-1]]).astype(np.int32)
+    starts = np.cumsum([0, 0, *(heights * widths)[1:-1]]).astype(np.int32)
     for k in range(field.shape[2]):
-        flat = np.concatenate([part[..., k].ravel() for part in stack])
+        flat = np.concatenate([part[..., k].ravel() for part in stack[1:]])
         plane = plainly(np.ascontiguousarray(field[..., k : k + 1]), us, vs)[..., 0]
         run_rows(_pyramid, us.shape[0], flat, heights, widths, starts, us, vs, levels, plane)
         if field.shape[2] == 1:
