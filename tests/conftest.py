@@ -11,22 +11,11 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, settings
-from numba.core import caching
 
 from nimble_quake.render.job import Engine
 
 settings.register_profile("ours", deadline=None, max_examples=40, suppress_health_check=list(HealthCheck))
 settings.load_profile("ours")
-
-
-def pytest_configure(config: pytest.Config) -> None:
-    """Test processes that run side by side read compiled kernels but never write any.
-
-    Two processes that compile the same kernel for different arrays at once give both results one file name; a third
-    that reads it then calls the wrong one. `make setup` compiles what is usual, in one process.
-    """
-    if hasattr(config, "workerinput"):
-        caching.Cache.save_overload = lambda self, signature, data: None  # type: ignore[method-assign]
 
 
 @pytest.fixture(autouse=True)

@@ -18,6 +18,10 @@ from typing import Any
 import cv2
 from numba import njit
 
+from nimble_quake.raster.kernel_cache import guard_writing
+
+guard_writing()
+
 THREADS = min(8, os.cpu_count() or 1)
 MIN_ROWS = 32
 """Fewer rows than this are not worth handing to another thread."""
