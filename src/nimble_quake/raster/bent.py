@@ -73,10 +73,11 @@ def _run(flat, start, width, height, per, us, vs, share, out):  # type: ignore[n
         y = held((vs[i] + half) * per - half, zero, most_y)
         a, b = np.int32(x), np.int32(y)
         fx, fy = x - np.float32(a), y - np.float32(b)
-        at = np.int32(start + b * width + a)
-        p, r = flat[at], flat[at + width]
-        p += (flat[at + np.int32(1)] - p) * fx
-        r += (flat[at + width + np.int32(1)] - r) * fx
+        at = np.uint32(start + b * width + a)  # unsigned: no look whether it counts from the end
+        below = at + np.uint32(width)
+        p, r = flat[at], flat[below]
+        p += (flat[at + np.uint32(1)] - p) * fx
+        r += (flat[below + np.uint32(1)] - r) * fx
         if share == np.float32(1):
             out[i] = p + (r - p) * fy
         else:

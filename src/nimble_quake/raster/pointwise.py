@@ -37,7 +37,7 @@ def op(code: int, a: float = 0.0, b: float = 0.0, c: float = 0.0, table: NDArray
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _run(field, codes, numbers, tables, starts, out, first, last):  # type: ignore[no-untyped-def]
+def _run(field, codes, numbers, bases, slopes, starts, out, first, last):  # type: ignore[no-untyped-def]
     zero, one = np.float32(0), np.float32(1)
     for j in range(first, last):
         row = out[j]
@@ -56,7 +56,7 @@ def _run(field, codes, numbers, tables, starts, out, first, last):  # type: igno
                     if zero < row[i] < one:
                         row[i] = row[i] ** a
             elif code == 3:
-                _by_root(row, tables[starts[n] : starts[n + 1]], a)
+                _by_root(row, row.copy(), bases[starts[n] : starts[n + 1]], slopes[starts[n] : starts[n + 1]], a)
             elif code == 4:
                 _step(row, a, b)
             elif code == 5:
@@ -65,35 +65,36 @@ def _run(field, codes, numbers, tables, starts, out, first, last):  # type: igno
                     t = min(max(row[i], zero), one) * a
                     row[i] = min(np.float32(np.int32(t)), a - one) * per
             elif code == 6:
-                _look_up(row, tables[starts[n] : starts[n + 1]], a, c)
+                _look_up(row, bases[starts[n] : starts[n + 1]], slopes[starts[n] : starts[n + 1]], a, c)
             else:
                 for i in range(len(row)):
                     row[i] = a + abs(row[i] - a) * b
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _look_up(row, table, start, per):  # type: ignore[no-untyped-def]
-    most = np.float32(len(table) - 1) - np.float32(0.001)
+def _look_up(row, bases, slopes, start, per):  # type: ignore[no-untyped-def]
+    most = np.float32(len(bases) - 1) - np.float32(0.001)
     for i in range(len(row)):
         t = held((row[i] - start) * per, np.float32(0), most)
-        index = np.int32(t)
-        low = table[index]
-        row[i] = low + (table[index + np.int32(1)] - low) * (t - np.float32(index))
+        index = np.uint32(np.int32(t))
+        row[i] = bases[index] + slopes[index] * t
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _by_root(row, table, power):  # type: ignore[no-untyped-def]
+def _by_root(row, before, bases, slopes, power):  # type: ignore[no-untyped-def]
     """A power, from a table over the square root of 0...1, which is fine where a power is steep; exact beyond 1."""
-    most, one = np.float32(len(table) - 1), np.float32(1)
+    most, one = np.float32(len(bases) - 1), np.float32(1)
+    top, beyond = most - np.float32(0.001), False
     for i in range(len(row)):
-        v = row[i]
+        v = before[i]
         t = np.sqrt(held(v, np.float32(0), one)) * most
-        index = min(np.int32(t), np.int32(len(table) - 2))
-        low = table[index]
-        got = low + (table[index + np.int32(1)] - low) * (t - np.float32(index))
-        if v > one:
-            got = v**power
-        row[i] = got if v > np.float32(0) else v
+        index = np.uint32(np.int32(min(t, top)))
+        row[i] = bases[index] + slopes[index] * t if v > np.float32(0) else v
+        beyond = beyond or v > one
+    if beyond:
+        for i in range(len(row)):
+            if before[i] > one:
+                row[i] = before[i] ** power
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
@@ -119,11 +120,20 @@ def run_ops(field: Field, ops: tuple[Op, ...]) -> Field:
             numbers[n, 2] = (len(parts[n]) - 1) / (b - a)
     starts = np.cumsum([0, *(len(part) for part in parts)])
     flat = np.ascontiguousarray(field).reshape(height, width * channels)
-    run_rows(_run, height, flat, codes, numbers, np.concatenate(parts), starts, out)
+    lines = [_lines(part) for part in parts]
+    bases, slopes = (np.concatenate([line[n] for line in lines]) for n in (0, 1))
+    run_rows(_run, height, flat, codes, numbers, bases, slopes, starts, out)
     found = out.reshape(field.shape)
     if channels == 4:
         found[..., 3] = field[..., 3]
     return found
+
+
+def _lines(table: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Return the table's pieces as straight lines over their place: value = base + slope x place, one load each."""
+    exact = table.astype(np.float64)
+    slopes = np.append(np.diff(exact), 0.0)
+    return (exact - slopes * np.arange(len(table))).astype(np.float32), slopes.astype(np.float32)
 
 
 def _table_of(op: Op) -> NDArray[np.float32]:
