@@ -157,8 +157,8 @@ def plainly(field: Field, us: Plane, vs: Plane) -> Field:
     out = np.empty((*us.shape, field.shape[2]), np.float32)
 
     def band(first: int, last: int) -> None:
-        got = cv2.remap(field, us[first:last], vs[first:last], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-        out[first:last] = got.reshape(out[first:last].shape)
+        part = out[first:last] if field.shape[2] > 1 else out[first:last, :, 0]
+        cv2.remap(field, us[first:last], vs[first:last], cv2.INTER_LINEAR, part, cv2.BORDER_REPLICATE)
 
     run_rows(band, us.shape[0])
     return out

@@ -56,7 +56,7 @@ def _run(field, codes, numbers, bases, slopes, starts, out, first, last):  # typ
                     if zero < row[i] < one:
                         row[i] = row[i] ** a
             elif code == 3:
-                _by_root(row, row.copy(), bases[starts[n] : starts[n + 1]], slopes[starts[n] : starts[n + 1]], a)
+                _by_root(row, row.copy(), bases, slopes, starts[n], starts[n + 1], a)
             elif code == 4:
                 _step(row, a, b)
             elif code == 5:
@@ -65,30 +65,30 @@ def _run(field, codes, numbers, bases, slopes, starts, out, first, last):  # typ
                     t = min(max(row[i], zero), one) * a
                     row[i] = min(np.float32(np.int32(t)), a - one) * per
             elif code == 6:
-                _look_up(row, bases[starts[n] : starts[n + 1]], slopes[starts[n] : starts[n + 1]], a, c)
+                _look_up(row, bases, slopes, starts[n], starts[n + 1], a, c)
             else:
                 for i in range(len(row)):
                     row[i] = a + abs(row[i] - a) * b
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _look_up(row, bases, slopes, start, per):  # type: ignore[no-untyped-def]
-    most = np.float32(len(bases) - 1) - np.float32(0.001)
+def _look_up(row, bases, slopes, first, end, start, per):  # type: ignore[no-untyped-def]
+    most, begin = np.float32(end - first - 1) - np.float32(0.001), np.uint32(first)
     for i in range(len(row)):
         t = held((row[i] - start) * per, np.float32(0), most)
-        index = np.uint32(np.int32(t))
+        index = begin + np.uint32(np.int32(t))
         row[i] = bases[index] + slopes[index] * t
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _by_root(row, before, bases, slopes, power):  # type: ignore[no-untyped-def]
+def _by_root(row, before, bases, slopes, first, end, power):  # type: ignore[no-untyped-def]
     """A power, from a table over the square root of 0...1, which is fine where a power is steep; exact beyond 1."""
-    most, one = np.float32(len(bases) - 1), np.float32(1)
+    most, one, begin = np.float32(end - first - 1), np.float32(1), np.uint32(first)
     top, beyond = most - np.float32(0.001), False
     for i in range(len(row)):
         v = before[i]
         t = np.sqrt(held(v, np.float32(0), one)) * most
-        index = np.uint32(np.int32(min(t, top)))
+        index = begin + np.uint32(np.int32(min(t, top)))
         row[i] = bases[index] + slopes[index] * t if v > np.float32(0) else v
         beyond = beyond or v > one
     if beyond:
