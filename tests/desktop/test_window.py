@@ -19,6 +19,7 @@ from nimble_quake.desktop.boards.command_finder import CommandFinder
 from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog
 from nimble_quake.desktop.dialogs.small import PreferencesDialog, ShortcutsDialog
 from nimble_quake.motion.kinds import Formula, Keys
+from nimble_quake.samples import sample_path
 from nimble_quake.session import recovery, verbs
 from nimble_quake.session.actions import ACTIONS
 from nimble_quake.session.preferences import Preferences
@@ -227,6 +228,22 @@ class TestRecipe:
         window.session.set("maps/heat-columns/steps/blur/radius", 9.5)
         arrived(window, qtbot)
         assert window.map_bay._costs["maps/heat-columns/steps/blur"] > 0
+
+    def test_a_step_alone_ends_with_the_step_and_with_the_shot(self, window, qtbot):
+        window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/blur")
+        window.map_bay.toggle_solo("maps/heat-columns/steps/blur")
+        verbs.remove_item(window.session, "maps/heat-columns/steps/blur")
+        arrived(window, qtbot)
+        assert window.frames.solo == ""
+        window.map_bay.toggle_solo("maps/heat-columns/steps/noise")
+        window.open_path(sample_path())
+        assert window.frames.solo == ""
+        assert not window.map_bay.solo.isChecked()
+
+    def test_both_sets_of_handles_go_with_their_button(self, window):
+        window.picture_bay.handles_button.setChecked(False)
+        window.picture_bay._show_handles(False)
+        assert window.picture_bay.handles.grips() == window.picture_bay.step_handles.grips() == []
 
     def test_a_curve_is_drawn_on_the_histogram(self, window, qtbot):
         window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/blur")

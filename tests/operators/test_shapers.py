@@ -5,6 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from scipy import ndimage
 
 from nimble_quake.params.kinds import Stop
@@ -59,6 +60,23 @@ class TestValues:
         got = shaped(step("border_fade", width=40.0))
         assert np.abs(got[[0, -1]] - 0.5).max() < 0.002
         assert np.array_equal(got[45:135, 45:275], shaped()[45:135, 45:275])
+
+
+class TestRest:
+    """An 8-bit picture rests at 128/255: a flat one of that value stays, whatever turns values about rest."""
+
+    STEPS = (step("invert"), step("contrast", amount=3.0))
+
+    @pytest.mark.parametrize("within", [False, True])
+    @pytest.mark.parametrize("count", [1, 2])
+    def test_of_an_8_bit_picture(self, tmp_path, count, within):
+        file = tmp_path / "grey.png"
+        cv2.imwrite(str(file), np.full((180, 320, 3), 128, np.uint8))
+        base = Node(id="base", kind="picture", values={"file": str(file)})
+        steps = self.STEPS[:count]
+        if within:  # a bracket hands on the level of what it stands on
+            steps = (Node(id="b", kind="bracket"), *(replace(s, inside="b") for s in steps), *self.STEPS[:1])
+        assert np.abs(shaped(*steps, base=base)[..., 0] - 128 / 255).max() < 1e-6
 
 
 class TestChannels:
@@ -156,6 +174,14 @@ class TestSpace:
     def test_a_push_by_a_flat_map_does_nothing(self):
         other = Map(id="other", name="", recipe=(Node(id="f", kind="flat"),))
         assert np.abs(shaped(step("push_map", other="other"), others=(other,)) - shaped()).max() < 1e-5
+
+    def test_a_map_that_pushes_itself_does_so_beside_other_bends_too(self):
+        itself = step("push_map", reach_x=60.0)
+        idle = step("transform", move=(0.001, 0.0))
+        alone = shaped(itself)
+        assert np.abs(alone - shaped()).mean() > 0.01
+        for steps in ((itself, idle), (idle, itself)):
+            assert np.abs(shaped(*steps) - alone).mean() < 1e-3
 
     def test_push_moves_as_a_quake_does(self):
         """White with positive reach: content moves left and up (the place looked at lies right and below)."""

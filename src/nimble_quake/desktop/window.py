@@ -120,6 +120,7 @@ class BenchWindow(FileActions):
 
     def refresh(self) -> None:
         """Show the whole document."""
+        self.frames.solo = self.frames.compare = ""
         self.map_bay.refresh()
         self.coupling.refresh()
         self.picture_bay.refresh()

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Shaper
-from nimble_quake.params.kinds import Choice, options
+from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.sums import Meeting, met
 
@@ -19,9 +21,12 @@ MEET = Choice(
 
 
 class Repeating(Shaper):
-    """The base of such steps. Subclasses declare `copies`, `decay` and `meet`."""
+    """The base of such steps. Subclasses declare the three."""
 
     whole_map = True
+    copies: ClassVar[Number]
+    decay: ClassVar[Number]
+    meet: ClassVar[Choice]
 
     def copy(self, number: int, grid: Grid, ctx: Context) -> Field:
         """Return copy `number`, from 1."""
@@ -29,8 +34,8 @@ class Repeating(Shaper):
 
     def run(self, grid: Grid, ctx: Context) -> Field:
         parts = [Meeting(ctx.below(grid), 1.0)]
-        for number in range(1, int(getattr(self, "copies")) + 1):  # noqa: B009
-            weight = float(getattr(self, "decay")) ** number  # noqa: B009
+        for number in range(1, int(self.copies) + 1):
+            weight = self.decay**number
             if weight > FAINTEST:
                 parts.append(Meeting(self.copy(number, grid, ctx), weight))
-        return met(parts, str(getattr(self, "meet")), ctx.rest)  # noqa: B009
+        return met(parts, self.meet, ctx.rest)

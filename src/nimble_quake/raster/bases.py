@@ -14,7 +14,7 @@ import math
 import numpy as np
 from numba import njit
 
-from nimble_quake.raster.noise import _GX, _GY, _GZ, _fade, _shaped
+from nimble_quake.raster.noise import _GX, _GY, _GZ, _crossing, _fade, _shaped
 
 SMOOTH, VALUE, BLOCKS, SOFTER, SIMPLEX, NEAREST, SECOND, EDGE, FLAT = range(9)
 ORBIT = 0.35
@@ -29,13 +29,16 @@ def _hashed(i, j, k, wrap, perm):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _spline(t, w):  # type: ignore[no-untyped-def]
-    """Weights of the uniform cubic B-spline."""
+def _spline(n, t):  # type: ignore[no-untyped-def]
+    """Weight n of the uniform cubic B-spline, 0...3, at a share t of its cell."""
     u = 1.0 - t
-    w[0] = u * u * u / 6.0
-    w[1] = (3.0 * t * t * t - 6.0 * t * t + 4.0) / 6.0
-    w[2] = (3.0 * u * u * u - 6.0 * u * u + 4.0) / 6.0
-    w[3] = t * t * t / 6.0
+    if n == 0:
+        return u * u * u / 6.0
+    if n == 1:
+        return (3.0 * t * t * t - 6.0 * t * t + 4.0) / 6.0
+    if n == 2:
+        return (3.0 * u * u * u - 6.0 * u * u + 4.0) / 6.0
+    return t * t * t / 6.0
 
 
 @njit(cache=True, nogil=True)
@@ -144,23 +147,10 @@ def value_at(base, x, y, z, z_period, wrap, perm):  # type: ignore[no-untyped-de
         return (z0 * _hashed(i, j, k0, wrap, perm) + z1 * _hashed(i, j, k1, wrap, perm)) / 127.5 - 1.0
     total = 0.0
     if base == SOFTER:
-        u2, v2 = 1.0 - u, 1.0 - v
         for b in range(4):
-            wb = v2 * v2 * v2 / 6.0
-            if b == 1:
-                wb = (3.0 * v * v * v - 6.0 * v * v + 4.0) / 6.0
-            elif b == 2:
-                wb = (3.0 * v2 * v2 * v2 - 6.0 * v2 * v2 + 4.0) / 6.0
-            elif b == 3:
-                wb = v * v * v / 6.0
+            wb = _spline(b, v)
             for a in range(4):
-                wa = u2 * u2 * u2 / 6.0
-                if a == 1:
-                    wa = (3.0 * u * u * u - 6.0 * u * u + 4.0) / 6.0
-                elif a == 2:
-                    wa = (3.0 * u2 * u2 * u2 - 6.0 * u2 * u2 + 4.0) / 6.0
-                elif a == 3:
-                    wa = u * u * u / 6.0
+                wa = _spline(a, u)
                 h = z0 * _hashed(i + a - 1, j + b - 1, k0, wrap, perm) + z1 * _hashed(
                     i + a - 1, j + b - 1, k1, wrap, perm
                 )
@@ -274,7 +264,8 @@ def add_spline(out, m, x0, y0, step, z, z_period, gain, kind, perm, first, last)
     for j in range(first, last):
         v = e * (y0 + (j + 0.5) * step) + f
         iv = math.floor(v)
-        _spline(v - iv, weights)
+        for r in range(4):
+            weights[r] = _spline(r, v - iv)
         u0 = a * (x0 + 0.5 * step) + c
         row = out[j]
         i = 0
@@ -341,16 +332,7 @@ def add_cells(out, m, x0, y0, step, z, gain, kind, perm, base, first, last):  # 
             u, v = u0 + i * du, v0 + i * dv
             iu, iv = math.floor(u), math.floor(v)
             x, y = u - iu, v - iv
-            run = float(width - i)
-            if du > 0.0:
-                run = min(run, (1.0 - x) / du)
-            elif du < 0.0:
-                run = min(run, x / -du)
-            if dv > 0.0:
-                run = min(run, (1.0 - y) / dv)
-            elif dv < 0.0:
-                run = min(run, y / -dv)
-            end = min(width, i + max(1, int(math.ceil(run))))
+            end = min(width, i + _crossing(x, y, du, dv, float(width - i)))
             count = end - i
             d1, d2, who = near[:count], after[:count], owners[:count]
             d1[:] = far

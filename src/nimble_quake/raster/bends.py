@@ -184,6 +184,15 @@ def _all(xs, ys, codes, numbers):  # type: ignore[no-untyped-def]
             _bricks(xs, ys, k)
 
 
+def placed(about: tuple[float, float], move: tuple[float, float], degrees: float, across: float, down: float) -> Bend:
+    """Return the bend of a picture scaled (below 0: flipped), turned clockwise about a place, and moved."""
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    x, y = about
+    dx, dy = x + move[0], y + move[1]
+    a, b, d, e = c / across, s / across, -s / down, c / down
+    return AFFINE, (a, b, x - a * dx - b * dy, d, e, y - d * dx - e * dy)
+
+
 def rolled(
     centre: tuple[float, float], radius: float, turn: float, size: tuple[float, float], *, mirror: bool = False
 ) -> Bend:

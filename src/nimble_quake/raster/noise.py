@@ -196,6 +196,21 @@ def _slanted(part, x, y, dx, dy, k, amount, kind):  # type: ignore[no-untyped-de
         part[n] += amount * _shaped(p + fy * (q - p), kind)
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _crossing(x, y, du, dv, most):  # type: ignore[no-untyped-def]
+    """How many steps (du, dv) a row stays in its cell from a place (x, y) of it, at least one."""
+    run = most
+    if du > 0.0:
+        run = min(run, (1.0 - x) / du)
+    elif du < 0.0:
+        run = min(run, x / -du)
+    if dv > 0.0:
+        run = min(run, (1.0 - y) / dv)
+    elif dv < 0.0:
+        run = min(run, y / -dv)
+    return max(1, int(math.ceil(run)))
+
+
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _add_octave(out, m, x0, y0, step, z, z_period, gain, kind, perm, base, first, last):  # type: ignore[no-untyped-def]
     """Add one octave to the plane out (H, W): out += gain x g(n), g by `kind` (its place in SUMS).
@@ -224,16 +239,7 @@ def _add_octave(out, m, x0, y0, step, z, z_period, gain, kind, perm, base, first
             u, v = u0 + i * du, v0 + i * dv
             iu, iv = math.floor(u), math.floor(v)
             x, y = u - iu, v - iv
-            run = float(width - i)
-            if du > 0.0:
-                run = min(run, (1.0 - x) / du)
-            elif du < 0.0:
-                run = min(run, x / -du)
-            if dv > 0.0:
-                run = min(run, (1.0 - y) / dv)
-            elif dv < 0.0:
-                run = min(run, y / -dv)
-            end = min(width, i + max(1, int(math.ceil(run))))
+            end = min(width, i + _crossing(x, y, du, dv, float(width - i)))
             for corner in range(4):
                 ax, ay = corner & 1, corner >> 1
                 if base:

@@ -74,7 +74,7 @@ class Job:
         """Return the same shot at another time, for a step that looks there; shares what is counted and told."""
         then = Job(self.engine, self.shot, round(seconds * float(self.shot.rate), 6))
         then.problems, then.under_way, then.keys_under_way = self.problems, self.under_way, self.keys_under_way
-        then._looks = self._looks
+        then._looks, then.costs = self._looks, self.costs
         return then
 
     def count_look(self, most: int) -> None:
@@ -113,7 +113,7 @@ class Job:
 
         return other_map(self, map_id, grid, seconds)
 
-    def moves(self, node: Node, operator: Operator, path: str) -> bool:
+    def moves(self, node: Node, operator: Operator) -> bool:
         """Return whether any of a node's numbers changes over time."""
         for name, param in operator.declared.items():
             raw = node.values.get(name)

@@ -8,8 +8,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Hashable
-from dataclasses import replace
-from typing import TypeAlias
+from dataclasses import dataclass, replace
 
 import msgspec
 import numpy as np
@@ -17,7 +16,7 @@ import numpy as np
 from nimble_quake.conventions import REST, Field, Seconds
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Bender, PointShaper, Source
-from nimble_quake.raster.bent import places_of, sampled_at, sampled_through
+from nimble_quake.raster.bent import sampled_through
 from nimble_quake.raster.colour import as_channels, channel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.pointwise import run_ops
@@ -26,25 +25,26 @@ from nimble_quake.render.job import Job
 from nimble_quake.render.recipes import Unit, key_of, rest_of, units_of
 from nimble_quake.shot.model import Map, Node
 
-Ground: TypeAlias = Callable[[Job, Grid], Field]
-"""What lies beneath the first step: the rest level, or what a bracket was given."""
 
-Key: TypeAlias = tuple[Hashable, ...]
+@dataclass(frozen=True)
+class Ground:
+    """What lies beneath the first step: the rest level, or what a bracket was given."""
+
+    values: Callable[[Job, Grid], Field]
+    key: tuple[Hashable, ...] = ()
+    """What it depends on; empty for the bare rest level."""
+    rest: float = REST
+
 
 MOST_LOOKS = 400
 """How often the steps of one frame may look at other times, so that echoes of echoes end."""
 
 
-def map_field(job: Job, map: Map, grid: Grid, *, upto: int | None = None, only: str = "") -> Field:
-    """Return a map's finished values on a grid; those after its first `upto` steps; or of step `only` alone.
-
-    Do not write to it.
-    """
+def map_field(job: Job, map: Map, grid: Grid, *, upto: int | None = None) -> Field:
+    """Return a map's finished values on a grid, or those after its first `upto` steps. Do not write to it."""
     steps = map.recipe if upto is None else map.recipe[:upto]
-    if only:
-        steps = tuple(step for step in map.recipe if only in (step.id, step.inside))
     with job.inside(f"maps/{map.id}", "the map reads itself", "let one of them read another"):
-        return _run(job, map, units_of(job, map, steps), grid, _at_rest, ())
+        return _run(job, map, units_of(job, map, steps), grid, AT_REST)
 
 
 def map_rest(job: Job, map: Map) -> float:
@@ -60,52 +60,58 @@ def other_map(job: Job, map_id: str, grid: Grid, seconds: Seconds | None) -> Fie
     return map_field(job if seconds is None else job.at(seconds), map, grid)
 
 
-def _at_rest(job: Job, grid: Grid) -> Field:
+def _flat(job: Job, grid: Grid) -> Field:
     return np.full((*grid.shape, 1), REST, np.float32)
 
 
-def _run(job: Job, map: Map, units: tuple[Unit, ...], grid: Grid, ground: Ground, ground_key: Key) -> Field:
+AT_REST = Ground(_flat)
+
+
+def _run(job: Job, map: Map, units: tuple[Unit, ...], grid: Grid, ground: Ground) -> Field:
     """Return what units make over a ground."""
     if not units:
-        return ground(job, grid)
-    key = ("map", key_of(units), ground_key, grid)
-    found: Field = job.engine.cache.get(key, lambda: _computed(job, map, units, grid, ground, ground_key))
+        return ground.values(job, grid)
+    key = ("map", key_of(units), ground.key, grid)
+    found: Field = job.engine.cache.get(key, lambda: _computed(job, map, units, grid, ground))
     return found
 
 
-def _computed(job: Job, map: Map, units: tuple[Unit, ...], grid: Grid, ground: Ground, ground_key: Key) -> Field:
+def _computed(job: Job, map: Map, units: tuple[Unit, ...], grid: Grid, ground: Ground) -> Field:
     last, before = units[-1], units[:-1]
 
     def below(on: Grid, seconds: Seconds | None = None) -> Field:
         if seconds is None or seconds == job.moment.seconds:
-            return _run(job, map, before, on, ground, ground_key)
-        return _earlier(job, map, before, on, seconds, ground, ground_key)
+            return _run(job, map, before, on, ground)
+        return _earlier(job, map, before, on, seconds, ground)
 
     if isinstance(last.operator, Source):
-        return _made(job, last, bool(before) or ground is not _at_rest, grid, below)
+        return _made(job, last, bool(before) or ground is not AT_REST, grid, below)
     run = _neighbours(units)
     if len(run) > 1:
-        rests = _run(job, map, units[: -len(run)], grid, ground, ground_key) if _fuses(last) else None
-        return _fused(job, run, rests, grid, lambda on: _run(job, map, units[: -len(run)], on, ground, ground_key))
-    ctx = replace(job.context(last.operator, last.node, last.path, rest_of(job, before, REST)), steps_before=below)
+        lead = units[: -len(run)]
+        rest = rest_of(job, lead, ground.rest)
+        return _fused(job, run, rest, grid, lambda on: _run(job, map, lead, on, ground))
+    ctx = replace(
+        job.context(last.operator, last.node, last.path, rest_of(job, before, ground.rest)), steps_before=below
+    )
     with job.timed(last.path):
-        beneath = (key_of(before), ground_key)
+        beneath = (key_of(before), ground.key)
         after = _bracket(job, map, last, grid, ctx, beneath) if last.inner else last.operator.run(grid, ctx)  # type: ignore[attr-defined]
     if last.plain:
         return after
     return mixed(below(grid), after, last.operator.opacity, _mask(job, last, grid))  # type: ignore[attr-defined]
 
 
-def _earlier(
-    job: Job, map: Map, before: tuple[Unit, ...], on: Grid, seconds: Seconds, ground: Ground, ground_key: Key
-) -> Field:
+def _earlier(job: Job, map: Map, before: tuple[Unit, ...], on: Grid, seconds: Seconds, ground: Ground) -> Field:
     """The steps before, at another time: the same nodes with the numbers they have then."""
     job.count_look(MOST_LOOKS)
     then = job.at(seconds)
     ids = {unit.node.id for unit in before} | {unit.node.id for outer in before for unit in outer.inner}
     nodes = tuple(step for step in map.recipe if step.id in ids)
     units = units_of(then, map, tuple(_freed(step, ids) for step in nodes))
-    return _run(then, map, units, on, ground, (*ground_key, then.moment.frame) if ground_key else ())
+    if ground is not AT_REST:
+        ground = replace(ground, key=(*ground.key, then.moment.frame))
+    return _run(then, map, units, on, ground)
 
 
 def _freed(step: Node, ids: set[str]) -> Node:
@@ -114,7 +120,7 @@ def _freed(step: Node, ids: set[str]) -> Node:
 
 
 def _neighbours(units: tuple[Unit, ...]) -> tuple[Unit, ...]:
-    """The steps at the end that can be done in one go: all point shapers, or all benders."""
+    """The steps at the end that can be done in one go: all point shapers, or all benders made of operations."""
     kind = PointShaper if isinstance(units[-1].operator, PointShaper) else Bender
     count = 0
     for unit in reversed(units):
@@ -125,34 +131,30 @@ def _neighbours(units: tuple[Unit, ...]) -> tuple[Unit, ...]:
 
 
 def _fusible(unit: Unit) -> bool:
+    """A step that answers `run` or `look` itself may read what is beneath it, so it stands alone."""
     operator = type(unit.operator)
-    return operator.run is (Bender.run if issubclass(operator, Bender) else PointShaper.run)  # type: ignore[attr-defined]
+    if issubclass(operator, Bender):
+        return operator.run is Bender.run and operator.look is Bender.look
+    return issubclass(operator, PointShaper) and operator.run is PointShaper.run
 
 
-def _fuses(unit: Unit) -> bool:
-    return isinstance(unit.operator, PointShaper)
-
-
-def _fused(job: Job, run: tuple[Unit, ...], field: Field | None, grid: Grid, below: Callable[[Grid], Field]) -> Field:
-    """Run neighbours in one go; their cost is shared evenly among them."""
-    contexts = [job.context(unit.operator, unit.node, unit.path) for unit in run]
-    began = time.perf_counter()
-    if field is not None:
-        rest = contexts[0].rest
+def _fused(job: Job, run: tuple[Unit, ...], rest: float, grid: Grid, below: Callable[[Grid], Field]) -> Field:
+    """Run neighbours in one go over what is below; their cost is shared evenly among them."""
+    if isinstance(run[0].operator, PointShaper):
+        field = below(grid)
+        began = time.perf_counter()
         out = run_ops(field, tuple(op for unit in run for op in unit.operator.ops(rest)))  # type: ignore[attr-defined]
+        taken = time.perf_counter() - began
     else:
-        size = (job.moment.width, job.moment.height)
-        far = max(type(unit.operator).far for unit in run)  # type: ignore[attr-defined]
-        parts = [unit.operator.bends(ctx) for unit, ctx in zip(run, contexts, strict=True)]  # type: ignore[attr-defined]
-        if all(part is not None for part in parts):
-            out = sampled_through(below, grid, tuple(bend for part in reversed(parts) for bend in part), size, far)
-        else:
-            places = places_of(grid)
-            for unit, ctx in zip(reversed(run), reversed(contexts), strict=True):
-                places = unit.operator.look(places, ctx)  # type: ignore[attr-defined]
-            out = sampled_at(below, grid, places, size, far)
+        bends, far = [], 0.0
+        for unit in reversed(run):
+            bends += unit.operator.bends(job.context(unit.operator, unit.node, unit.path, rest))  # type: ignore[attr-defined]
+            far = max(far, type(unit.operator).far)  # type: ignore[attr-defined]
+        began, inner = time.perf_counter(), sum(job.costs.values())
+        out = sampled_through(below, grid, tuple(bends), (job.moment.width, job.moment.height), far)
+        taken = time.perf_counter() - began - (sum(job.costs.values()) - inner) / 1000
     for unit in run:
-        job.add_cost(unit.path, (time.perf_counter() - began) * 1000 / len(run))
+        job.add_cost(unit.path, taken * 1000 / len(run))
     return out
 
 
@@ -183,7 +185,7 @@ def _source_values(job: Job, unit: Unit, grid: Grid, below: Callable[..., Field]
         with job.timed(unit.path):
             return operator.make(grid, ctx)  # type: ignore[attr-defined, no-any-return]
 
-    if operator.timed() or job.moves(unit.node, operator, unit.path):
+    if operator.timed() or job.moves(unit.node, operator):
         return make()
     found: Field | tuple[Field, Field] = job.engine.cache.get(("source", unit.key, grid), make)
     return found
@@ -208,18 +210,19 @@ def _mask(job: Job, unit: Unit, grid: Grid) -> Field | None:
     return np.clip(channel(values, "value"), 0, 1)[..., None]
 
 
-def _bracket(job: Job, map: Map, unit: Unit, grid: Grid, ctx: Context, ground_key: Key) -> Field:
+def _bracket(job: Job, map: Map, unit: Unit, grid: Grid, ctx: Context, beneath: tuple[Hashable, ...]) -> Field:
     """A bracket's steps over what was there before, in the bracket's own space."""
     operator = unit.operator
-    key = ("in", unit.key, ground_key)
 
-    def ground(inner_job: Job, on: Grid) -> Field:
+    def entered(inner_job: Job, on: Grid) -> Field:
         outer = ctx if inner_job is job else replace(ctx, at=inner_job.moment)
         values: Field = operator.enter(on, outer)  # type: ignore[attr-defined]
         return values
 
+    ground = Ground(entered, ("in", unit.key, beneath), ctx.rest)
+
     def inside(on: Grid) -> Field:
-        return _run(job, map, unit.inner, on, ground, key)
+        return _run(job, map, unit.inner, on, ground)
 
     left: Field = operator.leave(grid, ctx, inside)  # type: ignore[attr-defined]
     return left

@@ -88,9 +88,10 @@ def key_of(units: tuple[Unit, ...]) -> tuple[Hashable, ...]:
 
 def rest_of(job: Job, units: tuple[Unit, ...], otherwise: float) -> float:
     """Return the rest level after units: that of the last source, or `otherwise` where there is none."""
-    for unit in reversed(units):
+    for number in reversed(range(len(units))):
+        unit = units[number]
         if unit.inner:
-            return rest_of(job, unit.inner, otherwise)
+            return rest_of(job, unit.inner, rest_of(job, units[:number], otherwise))
         if isinstance(unit.operator, Source):
             return unit.operator.rest(job.context(unit.operator, unit.node, unit.path))
     return otherwise

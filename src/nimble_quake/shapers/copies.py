@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
-
-import numpy as np
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_share, a_time, an_angle
 from nimble_quake.operators.meeting import MEET, Repeating
 from nimble_quake.params.kinds import Number, Pairs, Place
-from nimble_quake.raster.bent import places_of, sampled_at
+from nimble_quake.raster.bends import placed
+from nimble_quake.raster.bent import sampled_through
 from nimble_quake.raster.grid import Grid
 
 
@@ -44,13 +42,9 @@ class Copies(Repeating):
 
     def copy(self, number: int, grid: Grid, ctx: Context) -> Field:
         seconds = ctx.at.seconds - number * self.delay
-        angle, size = math.radians(-self.turn * number), min(max(self.grow**number, 1e-3), 1e3)
-        c, s = math.cos(angle) / size, math.sin(angle) / size
-        if (c, s) == (1.0, 0.0) and self.move == (0.0, 0.0):
+        size = min(max(self.grow**number, 1e-3), 1e3)
+        away = (number * self.move[0], number * self.move[1])
+        if (size, self.turn, *away) == (1.0, 0.0, 0.0, 0.0):
             return ctx.below(grid, seconds)
-        places = places_of(grid)
-        x = places[0] - np.float32(self.about[0] + number * self.move[0])
-        y = places[1] - np.float32(self.about[1] + number * self.move[1])
-        places[0] = x * np.float32(c) - y * np.float32(s) + np.float32(self.about[0])
-        places[1] = x * np.float32(s) + y * np.float32(c) + np.float32(self.about[1])
-        return sampled_at(lambda on: ctx.below(on, seconds), grid, places, (ctx.at.width, ctx.at.height), 0.5)
+        bend = placed(self.about, away, number * self.turn, size, size)
+        return sampled_through(lambda on: ctx.below(on, seconds), grid, (bend,), (ctx.at.width, ctx.at.height), 0.5)

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import math
-
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.steps import Bender
 from nimble_quake.params.kinds import Number, Pairs, Place, Toggle
-from nimble_quake.raster.bends import AFFINE, Bend
+from nimble_quake.raster.bends import Bend, placed
 
 
 def _stretch(label: str, help: str) -> Number:
@@ -42,10 +40,6 @@ class Transform(Bender):
         )  # fmt: skip
 
     def bends(self, ctx: Context) -> tuple[Bend, ...]:
-        c, s = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
-        across = 1 / (self.scale * self.stretch_x) * (-1 if self.flip_x else 1)
-        down = 1 / (self.scale * self.stretch_y) * (-1 if self.flip_y else 1)
-        x, y = self.about
-        dx, dy = x + self.move[0], y + self.move[1]
-        a, b, d, e = c * across, s * across, -s * down, c * down
-        return ((AFFINE, (a, b, x - a * dx - b * dy, d, e, y - d * dx - e * dy)),)
+        across = self.scale * self.stretch_x * (-1 if self.flip_x else 1)
+        down = self.scale * self.stretch_y * (-1 if self.flip_y else 1)
+        return (placed(self.about, self.move, self.turn, across, down),)

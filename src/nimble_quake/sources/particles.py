@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from typing import TypeAlias
 
 import cv2
 import numpy as np
@@ -16,6 +18,8 @@ from nimble_quake.params.kinds import Choice, Colour, MapRef, Number, Pairs, Pla
 from nimble_quake.raster.colour import channel, luminance
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.particles import Numbers, chance, flown, paint
+
+Luck: TypeAlias = Callable[[int], Numbers]
 
 MOST = 60_000
 """How many particles are shown at most: the youngest."""
@@ -221,16 +225,16 @@ class Particles(Source):
         return out
 
     def _flight(
-        self, age: Numbers, x: Numbers, y: Numbers, vx: Numbers, vy: Numbers, luck: object
+        self, age: Numbers, x: Numbers, y: Numbers, vx: Numbers, vy: Numbers, luck: Luck
     ) -> tuple[Numbers, Numbers]:
         now_x = flown(age, x, vx, 0.0, self.wind[0], self.drag)
         now_y = flown(age, y, vy, self.gravity, self.wind[1], self.drag)
         if self.turbulence > 0:
             grow = np.minimum(np.maximum(age, 0), 1.0) * self.turbulence
             for speed, which in ((1.1, 5), (2.7, 7)):
-                turns = luck(which) * 2 * np.pi  # type: ignore[operator]
-                now_x = now_x + grow * 0.6 * np.sin(age * speed * (1 + luck(which + 1)) + turns)  # type: ignore[operator]
-                now_y = now_y + grow * 0.6 * np.cos(age * speed * 0.9 * (1 + luck(which + 1)) + turns)  # type: ignore[operator]
+                turns = luck(which) * 2 * np.pi
+                now_x = now_x + grow * 0.6 * np.sin(age * speed * (1 + luck(which + 1)) + turns)
+                now_y = now_y + grow * 0.6 * np.cos(age * speed * 0.9 * (1 + luck(which + 1)) + turns)
         return now_x, now_y
 
     def _colours(self, share: Numbers) -> Numbers:

@@ -101,7 +101,9 @@ class Frames(QObject):
 
     def _with_solo(self, shot: Shot) -> Shot:
         """The shot with only one step of its map switched on, where one is shown alone."""
-        if not self.solo or not isinstance(find(shot, self.solo), Node):
+        if self.solo and not isinstance(find(shot, self.solo), Node):
+            self.solo = ""  # it is gone, and another shot's step of that name is another step
+        if not self.solo:
             return shot
         if self._soloed is None or self._soloed[0] is not shot or self._soloed[1] != self.solo:
             self._soloed = (shot, self.solo, alone(shot, self.solo))
@@ -159,6 +161,7 @@ class Frames(QObject):
         self.playing, self.dropped = True, 0
         self._shown = []
         self._began = (time.perf_counter(), self.session.frame)
+        self._asked_for = self._seen = -1
         self._prepare(self.session.frame)
         self._clock.start()
         self.play_changed.emit()

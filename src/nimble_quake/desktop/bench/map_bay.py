@@ -195,6 +195,7 @@ class MapBay(Region):
         self.recipe.show_rows(self._rows(map) if isinstance(map, Map) else [], (session.selection.step,))
         self.settings.show_node(session.selection.step)
         self._show_swap()
+        self.solo.setChecked(bool(self.frames.solo))
         self.viewer.size_of_shot = (session.shot.width, session.shot.height)
         self.add_button.setEnabled(isinstance(map, Map))
         self._show_zoom()

@@ -241,7 +241,7 @@ class PictureBay(Region):
         self.viewer.state.show_pixels(1 / self.devicePixelRatioF())
 
     def _show_handles(self, on: bool) -> None:
-        self.handles.on = on
+        self.handles.on = self.step_handles.on = on
         self.viewer.update()
 
     def _choose(self, path: str) -> None:

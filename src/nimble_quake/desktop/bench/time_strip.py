@@ -26,7 +26,7 @@ EASES: tuple[tuple[str, str, str, Ease | None], ...] = (
     ("ease-straight", "Straight to the next pin", "straight", None),
     ("ease-in", "Ease in: starts slowly", "eased", PRESETS["ease-in"]),
     ("ease-out", "Ease out: ends slowly", "eased", PRESETS["ease-out"]),
-    ("ease-both", "Ease in and out", "eased", PRESETS["ease-in-out"]),
+    ("ease-ends", "Ease in and out", "eased", PRESETS["ease-in-out"]),
     ("ease-over", "Overshoot: goes past and comes back", "eased", PRESETS["overshoot"]),
     ("ease-smooth", "Smooth: runs through its neighbours", "smooth", None),
     ("ease-hold", "Hold until the next pin", "hold", None),

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
+    QColor,
     QFontMetricsF,
     QImage,
     QKeyEvent,
@@ -235,8 +236,6 @@ class Viewer(QWidget):
         painter.setBrush(ground)
         painter.drawRoundedRect(rect, 3, 3)
         painter.setFont(font(11))
-        ink = colour("text")
-        ink.setRgb(232, 230, 225)
-        painter.setPen(ink)
+        painter.setPen(QColor(232, 230, 225))
         painter.drawText(rect, int(Qt.AlignmentFlag.AlignCenter), text)
         return rect
