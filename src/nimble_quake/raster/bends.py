@@ -16,6 +16,7 @@ BRICKS       wide high power round stagger    every brick shows more than itself
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import TypeAlias
 
 import numpy as np
@@ -25,6 +26,8 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Warp
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.polar import turn_of
+from nimble_quake.raster.powers import log2_row
+from nimble_quake.raster.pyramid import look_up, pyramid, runs_of
 from nimble_quake.raster.rows import run_rows
 
 AFFINE, TO_RINGS, FROM_RINGS, TILE, PERSPECTIVE, SWIRL, FOLDS, BRICKS = range(8)
@@ -221,24 +224,41 @@ def bent(places: Warp, bends: tuple[Bend, ...]) -> Warp:
     return places
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
-def _indices(x0, y0, step, codes, numbers, ends, into, us, vs, first, last):  # type: ignore[no-untyped-def]
-    """Index places in another grid of a grid's bent samples, held inside `ends` (x low, high, y low, high)."""
+@njit(cache=True, nogil=True, forceinline=True, error_model="numpy")
+def _index_row(x0, y, step, codes, numbers, ends, into, xs, ys):  # type: ignore[no-untyped-def]
+    """Index places in another grid of a row's bent samples, held inside `ends` (x low, high, y low, high)."""
     begin, step32, half = np.float32(x0 + 0.5 * step), np.float32(step), np.float32(0.5)
     left, top, scale = np.float32(into[0]), np.float32(into[1]), np.float32(into[2])
     low_x, high_x, low_y, high_y = np.float32(ends[0]), np.float32(ends[1]), np.float32(ends[2]), np.float32(ends[3])
+    for i in range(len(xs)):
+        xs[i] = begin + np.float32(i) * step32
+        ys[i] = y
+    _all(xs, ys, codes, numbers)
+    for i in range(len(xs)):
+        x = xs[i] if xs[i] >= low_x else low_x  # also where it is no number
+        z = ys[i] if ys[i] >= low_y else low_y
+        xs[i] = (min(x, high_x) - left) * scale - half
+        ys[i] = (min(z, high_y) - top) * scale - half
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _indices(x0, y0, step, codes, numbers, ends, into, us, vs, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
-        xs, ys = us[j], vs[j]
-        y = np.float32(y0 + (j + 0.5) * step)
-        for i in range(len(xs)):
-            xs[i] = begin + np.float32(i) * step32
-            ys[i] = y
-        _all(xs, ys, codes, numbers)
-        for i in range(len(xs)):
-            x = xs[i] if xs[i] >= low_x else low_x  # also where it is no number
-            z = ys[i] if ys[i] >= low_y else low_y
-            xs[i] = (min(x, high_x) - left) * scale - half
-            ys[i] = (min(z, high_y) - top) * scale - half
+        _index_row(x0, np.float32(y0 + (j + 0.5) * step), step, codes, numbers, ends, into, us[j], vs[j])
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _seen(x0, y0, step, codes, numbers, ends, into, levels, base, smaller, heights, widths, starts, out, first, last):  # type: ignore[no-untyped-def]
+    """Bend and look up, row by row: the places never reach slow memory."""
+    columns, blocks = out.shape[1], levels.shape[1]
+    room, at, mixes = np.empty((5, columns), np.float32), np.empty(columns, np.int32), np.empty(blocks, np.float32)
+    xs, ys, fx, fy, shares = room[0], room[1], room[2], room[3], room[4]
+    runs, kinds, count = np.empty(blocks, np.int32), np.empty(blocks, np.int32), 0
+    for j in range(first, last):
+        if j == first or j & 3 == 0:
+            count = runs_of(levels[j >> 2], len(heights) - 1, columns, runs, kinds, mixes, shares)
+        _index_row(x0, np.float32(y0 + (j + 0.5) * step), step, codes, numbers, ends, into, xs, ys)
+        look_up(base, smaller, heights, widths, starts, xs, ys, count, runs, kinds, shares, at, fx, fy, out[j])
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
@@ -253,7 +273,7 @@ def _wider(here, on, back):  # type: ignore[no-untyped-def]
 def _levels(x0, y0, step, codes, numbers, scale, levels, first, last):  # type: ignore[no-untyped-def]
     """How much every part of 4 x 4 samples is made smaller, as a power of two, seen at one sample of it."""
     width = levels.shape[1]
-    xs, ys = np.zeros((5, width), np.float32), np.zeros((5, width), np.float32)
+    xs, ys, room = np.zeros((5, width), np.float32), np.zeros((5, width), np.float32), np.empty(width, np.float32)
     for j in range(first, last):
         for n in range(5):
             dx, dy = (1 if n == 1 else -1 if n == 2 else 0), (1 if n == 3 else -1 if n == 4 else 0)
@@ -265,16 +285,38 @@ def _levels(x0, y0, step, codes, numbers, scale, levels, first, last):  # type: 
         for i in range(width):
             across = max(_wider(xs[0, i], xs[1, i], xs[2, i]), _wider(ys[0, i], ys[1, i], ys[2, i]))
             down = max(_wider(xs[0, i], xs[3, i], xs[4, i]), _wider(ys[0, i], ys[3, i], ys[4, i]))
-            most = max(across, down) * np.float32(scale)
-            levels[j, i] = np.float32(math.log2(most)) if most > np.float32(1) else np.float32(0)
+            levels[j, i] = max(max(across, down) * np.float32(scale), np.float32(1))
+        log2_row(levels[j], room)
 
 
-def levels_of(grid: Grid, table: Table) -> NDArray[np.float32]:
-    """Return by what power of two parts of 4 x 4 samples are made smaller, (H / 4, W / 4) rounded up."""
+@lru_cache(maxsize=8)
+def levels_of(grid: Grid, bends: tuple[Bend, ...]) -> NDArray[np.float32]:
+    """Return by what power of two parts of 4 x 4 samples are made smaller, (H / 4, W / 4) rounded up; read only.
+
+    Remembered: while a map moves behind bends that stand still, as is usual, they are found once.
+    """
     levels = np.empty((-(-grid.height // 4), -(-grid.width // 4)), np.float32)
     where = (float(grid.x0), float(grid.y0), float(grid.step))
-    run_rows(_levels, levels.shape[0], *where, *table, float(grid.scale), levels)
+    run_rows(_levels, levels.shape[0], *where, *table_of(bends), float(grid.scale), levels)
+    levels.flags.writeable = False
     return levels
+
+
+def seen_through(
+    plane: NDArray[np.float32],
+    grid: Grid,
+    table: Table,
+    levels: NDArray[np.float32],
+    ends: tuple[float, float, float, float],
+    into: Grid,
+) -> NDArray[np.float32]:
+    """Return a plane on `into` at the bent samples of a grid, (H, W), each looked at no farther out than `ends`."""
+    out = np.empty(grid.shape, np.float32)
+    where = (float(grid.x0), float(grid.y0), float(grid.step))
+    held = (float(into.x0), float(into.y0), float(into.scale))
+    copies = pyramid(plane, float(levels.max()))
+    run_rows(_seen, grid.height, *where, *table, ends, held, levels, *copies, out)
+    return out
 
 
 def indices_of(

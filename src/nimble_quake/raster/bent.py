@@ -12,15 +12,16 @@ from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Warp
-from nimble_quake.raster.bends import Bend, bent, indices_of, levels_of, table_of
+from nimble_quake.raster.bends import Bend, bent, indices_of, levels_of, seen_through, table_of
 from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.raster.rows import held, run_rows
+from nimble_quake.raster.powers import log2_row
+from nimble_quake.raster.pyramid import LEAST, look_up, pyramid, runs_of
+from nimble_quake.raster.rows import run_rows
 
 FAR = 1.0
 """How far beyond the frame, in frames, a bend may see; what lies farther shows the border."""
 PAD = 4
 """Samples round a grid whose places are known too, so that a border is averaged as if it were none."""
-MOST_LEVELS = 8
 ALIGNED = 16
 SEAM = np.float32(4.0)
 """A jump by more than so many steps is a seam, not a slope."""
@@ -53,66 +54,27 @@ def _gap(plane, j, i, dj, di):  # type: ignore[no-untyped-def]
 def _levels(us, vs, scale, out, first, last):  # type: ignore[no-untyped-def]
     """How much samples are minified, as a power of two (0: not at all); looked at once every 4 x 4 samples."""
     height, width = us.shape
+    room = np.empty(out.shape[1], np.float32)
     for j in range(first, last):
         y = min(4 * j + 1, height - 1)
         for i in range(out.shape[1]):
             x = min(4 * i + 1, width - 1)
             across = max(_gap(us, y, x, 0, 1), _gap(vs, y, x, 0, 1))
             down = max(_gap(us, y, x, 1, 0), _gap(vs, y, x, 1, 0))
-            most = max(across, down) * scale
-            out[j, i] = np.float32(math.log2(most)) if most > 1.0 else np.float32(0)
+            out[j, i] = max(max(across, down) * scale, np.float32(1))
+        log2_row(out[j], room)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _run(flat, start, width, height, per, us, vs, share, out):  # type: ignore[no-untyped-def]
-    """Samples in a row from one level of a field of one channel, linear between places, mixed in by a share."""
-    half, zero = np.float32(0.5), np.float32(0)
-    most_x, most_y = np.float32(width - 1.001), np.float32(height - 1.001)
-    for i in range(len(us)):
-        x = held((us[i] + half) * per - half, zero, most_x)
-        y = held((vs[i] + half) * per - half, zero, most_y)
-        a, b = np.int32(x), np.int32(y)
-        fx, fy = x - np.float32(a), y - np.float32(b)
-        at = np.uint32(start + b * width + a)  # unsigned: no look whether it counts from the end
-        below = at + np.uint32(width)
-        p, r = flat[at], flat[below]
-        p += (flat[at + np.uint32(1)] - p) * fx
-        r += (flat[below + np.uint32(1)] - r) * fx
-        if share == np.float32(1):
-            out[i] = p + (r - p) * fy
-        else:
-            out[i] += (p + (r - p) * fy - out[i]) * share
-
-
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _pyramid(flat, heights, widths, starts, us, vs, levels, out, first, last):  # type: ignore[no-untyped-def]
-    """Linear between places and between levels, one channel; levels from the first lie one after another in `flat`.
-
-    `out` holds level 0, sampled plainly. Neighbouring parts of about the same level (in eighths) are done in one run.
-    """
-    top = np.float32(len(heights) - 1)
-    columns, blocks = us.shape[1], levels.shape[1]
+@njit(cache=True, nogil=True, error_model="numpy")
+def _looked_up(us, vs, levels, base, smaller, heights, widths, starts, out, first, last):  # type: ignore[no-untyped-def]
+    columns, blocks = out.shape[1], levels.shape[1]
+    room, at, mixes = np.empty((3, columns), np.float32), np.empty(columns, np.int32), np.empty(blocks, np.float32)
+    fx, fy, shares = room[0], room[1], room[2]
+    ends, kinds, count = np.empty(blocks, np.int32), np.empty(blocks, np.int32), 0
     for j in range(first, last):
-        line = levels[j >> 2]
-        block = 0
-        while block < blocks:
-            level = np.int32(min(line[block], top) * np.float32(8))
-            end = block + 1
-            while end < blocks and np.int32(min(line[end], top) * np.float32(8)) == level:
-                end += 1
-            a, b = 4 * block, min(4 * end, columns)
-            block = end
-            if level == 0:  # not minified: there already
-                continue
-            low = level >> 3
-            share = np.float32(level & 7) * np.float32(0.125)
-            per = np.float32(1.0 / (1 << low))
-            row_u, row_v, row = us[j, a:b], vs[j, a:b], out[j, a:b]
-            if low > 0:
-                _run(flat, starts[low], widths[low], heights[low], per, row_u, row_v, np.float32(1), row)
-            if share > 0:
-                low += 1
-                _run(flat, starts[low], widths[low], heights[low], per * np.float32(0.5), row_u, row_v, share, row)
+        if j == first or j & 3 == 0:
+            count = runs_of(levels[j >> 2], len(heights) - 1, columns, ends, kinds, mixes, shares)
+        look_up(base, smaller, heights, widths, starts, us[j], vs[j], count, ends, kinds, shares, at, fx, fy, out[j])
 
 
 def minified(us: Plane, vs: Plane, scale: float) -> Plane:
@@ -126,39 +88,27 @@ def at_index(field: Field, us: Plane, vs: Plane, levels: Plane | None = None) ->
     """Return a field (h, w, C) at index places (centres at whole numbers), the border held, minified parts averaged."""
     if levels is None:
         levels = minified(us, vs, 1.0)
-    if float(levels.max(initial=0)) < 0.35:
+    if float(levels.max(initial=0)) < LEAST:
         return plainly(field, us, vs)
-    out = np.empty((*us.shape, field.shape[2]), np.float32)
-    stack: list[Field] = [field]
-    while len(stack) <= min(MOST_LEVELS, math.ceil(float(levels.max()))) and min(stack[-1].shape[:2]) > 3:
-        h, w = stack[-1].shape[:2]
-        even = stack[-1]
-        if h % 2 or w % 2:
-            even = cv2.copyMakeBorder(even, 0, h % 2, 0, w % 2, cv2.BORDER_REPLICATE).reshape(h + h % 2, w + w % 2, -1)  # type: ignore[assignment]
-        size = ((w + 1) // 2, (h + 1) // 2)
-        smaller: Field = cv2.resize(even, size, interpolation=cv2.INTER_AREA).reshape(size[1], size[0], -1)  # type: ignore[assignment]
-        stack.append(smaller)
-    if len(stack) == 1:
-        return plainly(field, us, vs)
-    heights, widths = (np.array([part.shape[n] for part in stack], np.int32) for n in (0, 1))
-    starts = np.cumsum([0, 0, *(heights * widths)[1:-1]]).astype(np.int32)
+    planes = []
     for k in range(field.shape[2]):
-        flat = np.concatenate([part[..., k].ravel() for part in stack[1:]])
-        plane = plainly(np.ascontiguousarray(field[..., k : k + 1]), us, vs)[..., 0]
-        run_rows(_pyramid, us.shape[0], flat, heights, widths, starts, us, vs, levels, plane)
-        if field.shape[2] == 1:
-            return plane[..., None]
-        out[..., k] = plane
-    return out
+        plane = np.empty(us.shape, np.float32)
+        copies = pyramid(np.ascontiguousarray(field[..., k]), float(levels.max()))
+        run_rows(_looked_up, us.shape[0], us, vs, levels, *copies, plane)
+        planes.append(plane)
+    return planes[0][..., None] if len(planes) == 1 else np.stack(planes, axis=2)
 
 
 def plainly(field: Field, us: Plane, vs: Plane) -> Field:
     """Return a field at index places, linear between samples, the border held; nothing is averaged."""
     out = np.empty((*us.shape, field.shape[2]), np.float32)
+    if field.shape[2] == 1:
+        nowhere = np.zeros((-(-us.shape[0] // 4), -(-us.shape[1] // 4)), np.float32)
+        run_rows(_looked_up, us.shape[0], us, vs, nowhere, *pyramid(field[..., 0], 0.0), out[..., 0])
+        return out
 
     def band(first: int, last: int) -> None:
-        part = out[first:last] if field.shape[2] > 1 else out[first:last, :, 0]
-        cv2.remap(field, us[first:last], vs[first:last], cv2.INTER_LINEAR, part, cv2.BORDER_REPLICATE)
+        cv2.remap(field, us[first:last], vs[first:last], cv2.INTER_LINEAR, out[first:last], cv2.BORDER_REPLICATE)
 
     run_rows(band, us.shape[0])
     return out
@@ -247,13 +197,14 @@ def sampled_through(
     """
     if far > 0:
         return sampled_at(below, grid, bent(places_of(grid), bends), size, far)
-    table = table_of(bends)
-    levels = levels_of(grid, table)
+    table, levels = table_of(bends), levels_of(grid, bends)
     least = math.floor(float(levels.min()) * 4 + 0.02) / 4
     if least > 0:
-        levels -= np.float32(least)
+        levels = levels - np.float32(least)
     outer = frame_grid(*size, grid.scale / 2**least)
     half = 0.5 * grid.step
-    field = np.ascontiguousarray(below(outer))
-    us, vs = indices_of(grid, table, (half, size[0] - half, half, size[1] - half), outer)
+    field, ends = np.ascontiguousarray(below(outer)), (half, size[0] - half, half, size[1] - half)
+    if field.shape[2] == 1:
+        return seen_through(field[..., 0], grid, table, levels, ends, outer)[..., None]
+    us, vs = indices_of(grid, table, ends, outer)
     return at_index(field, us, vs, levels)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
 
-def monotone(points: list[tuple[float, float]], xs: NDArray[np.float64]) -> NDArray[np.float64]:
+def monotone(points: Sequence[tuple[float, float]], xs: NDArray[np.float64]) -> NDArray[np.float64]:
     """Return a smooth curve without overshoot through points at places xs, held beyond its ends.
 
     The monotone cubic of Fritsch and Carlson (1980), as SciPy's PCHIP has it.

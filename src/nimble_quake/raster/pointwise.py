@@ -15,7 +15,6 @@ FOLD      v -> a + |v - a| b
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import TypeAlias
 
 import numpy as np
@@ -23,6 +22,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
+from nimble_quake.raster.powers import power_row
 from nimble_quake.raster.rows import held, run_rows
 
 LINEAR, CLIP, POWER, GAMMA, STEP, FLOORS, TABLE, FOLD = range(8)
@@ -39,6 +39,7 @@ def op(code: int, a: float = 0.0, b: float = 0.0, c: float = 0.0, table: NDArray
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _run(field, codes, numbers, bases, slopes, starts, out, first, last):  # type: ignore[no-untyped-def]
     zero, one = np.float32(0), np.float32(1)
+    room = np.empty((2, out.shape[1]), np.float32)
     for j in range(first, last):
         row = out[j]
         row[:] = field[j]
@@ -51,12 +52,8 @@ def _run(field, codes, numbers, bases, slopes, starts, out, first, last):  # typ
             elif code == 1:
                 for i in range(len(row)):
                     row[i] = min(max(row[i], a), b)
-            elif code == 2:
-                for i in range(len(row)):
-                    if zero < row[i] < one:
-                        row[i] = row[i] ** a
-            elif code == 3:
-                _by_root(row, row.copy(), bases, slopes, starts[n], starts[n + 1], a)
+            elif code == 2 or code == 3:
+                _powers(row, a, one if code == 2 else np.float32(np.inf), room[0], room[1])
             elif code == 4:
                 _step(row, a, b)
             elif code == 5:
@@ -80,21 +77,13 @@ def _look_up(row, bases, slopes, first, end, start, per):  # type: ignore[no-unt
         row[i] = bases[index] + slopes[index] * t
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _by_root(row, before, bases, slopes, first, end, power):  # type: ignore[no-untyped-def]
-    """A power, from a table over the square root of 0...1, which is fine where a power is steep; exact beyond 1."""
-    most, one, begin = np.float32(end - first - 1), np.float32(1), np.uint32(first)
-    top, beyond = most - np.float32(0.001), False
+@njit(cache=True, nogil=True, error_model="numpy")
+def _powers(row, power, top, raised, room):  # type: ignore[no-untyped-def]
+    """Raise what lies between 0 and `top` to a power."""
+    raised[:] = row
+    power_row(raised, power, room)
     for i in range(len(row)):
-        v = before[i]
-        t = np.sqrt(held(v, np.float32(0), one)) * most
-        index = begin + np.uint32(np.int32(min(t, top)))
-        row[i] = bases[index] + slopes[index] * t if v > np.float32(0) else v
-        beyond = beyond or v > one
-    if beyond:
-        for i in range(len(row)):
-            if before[i] > one:
-                row[i] = before[i] ** power
+        row[i] = raised[i] if np.float32(0) < row[i] < top else row[i]
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
@@ -137,11 +126,4 @@ def _lines(table: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.
 
 
 def _table_of(op: Op) -> NDArray[np.float32]:
-    if op[0] == GAMMA:
-        return _powers(op[1])
     return NOTHING if op[4] is None else np.asarray(op[4], np.float32)
-
-
-@lru_cache(maxsize=64)
-def _powers(power: float) -> NDArray[np.float32]:
-    return (np.linspace(0, 1, 4097) ** (2 * power)).astype(np.float32)

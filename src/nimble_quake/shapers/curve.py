@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
+from numpy.typing import NDArray
 
 from nimble_quake.operators.steps import PointShaper
 from nimble_quake.params.kinds import Outline
@@ -27,5 +30,9 @@ class Curve(PointShaper):
         points = sorted(self.points)
         if all(x == y for x, y in points):
             return ()
-        xs = np.linspace(0, 1, 513)
-        return (op(TABLE, 0.0, 1.0, table=monotone(points, xs).astype(np.float32)),)
+        return (op(TABLE, 0.0, 1.0, table=_table(tuple(points))),)
+
+
+@lru_cache(maxsize=64)
+def _table(points: tuple[tuple[float, float], ...]) -> NDArray[np.float32]:
+    return monotone(points, np.linspace(0, 1, 513)).astype(np.float32)
