@@ -7,6 +7,7 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
+from nimble_quake.motion.kinds import Key, Keys, Rate
 from nimble_quake.operators.hits import living
 from nimble_quake.params.kinds import Stop
 from nimble_quake.raster.grid import frame_grid
@@ -101,6 +102,15 @@ class TestMoving:
             weight = np.abs(row - 0.5)
             assert (np.arange(320) * weight).sum() / weight.sum() == pytest.approx(200 * frame / 30, abs=6)
 
+    @pytest.mark.parametrize("follow", [False, True])
+    def test_rings_stay_where_they_began_or_follow(self, follow):
+        """The middle of a ring, half a second after it began at x = 100 under a centre that goes 120 px/s."""
+        centre = Rate((100.0, 90.0), (120.0, 0.0))
+        row = made("rings", 15, count=1, speed=100.0, width=10.0, centre=centre, follow=follow, life=5.0, fade=0.0)[90]
+        row = row[:, 0]
+        weight = np.abs(row - 0.5)
+        assert (np.arange(320) * weight).sum() / weight.sum() == pytest.approx(160 if follow else 100, abs=2)
+
     def test_drips_never_end_nor_restart(self):
         """As much water at once after an hour as at the start, and streaks above heads that have left the frame."""
         small = {"speed": 150.0, "lane": 14.0, "radius": 3.0, "spacing": 120.0}
@@ -131,6 +141,52 @@ class TestMoving:
         got = made("particles", 60, others=(half,), emitter="map", map="half", speed=0.0, size=6.0)[..., 0]
         assert np.ptp(got[:, :150]) > 0.1
         assert np.ptp(got[:, 172:]) == 0
+
+    def test_a_moving_emitter_leaves_what_it_bore_where_it_was(self):
+        """Particles without speed mark the way their source went; each stays when the source has gone on."""
+        way = Rate((20.0, 90.0), (120.0, 0.0))
+        white = (1.0, 1.0, 1.0, 1.0)
+        still = {"emitter": "point", "speed": 0.0, "size": 8.0, "size_end": 8.0, "size_spread": 0.0, "rate": 15.0,
+                 "life": 9.0, "life_spread": 0.0, "fade_in": 0.0, "fade_out": 0.0, "last": white}  # fmt: skip
+        early, late = (made("particles", frame, place=way, **still)[86:94, :, 0].max(axis=0) for frame in (30, 60))
+        seen = [np.flatnonzero(row > 0.8) for row in (early, late)]
+        assert seen[0].max() == pytest.approx(140, abs=10)
+        assert seen[1].max() == pytest.approx(260, abs=10)
+        assert np.array_equal(early[:130], late[:130]), "what is born does not move with its source"
+
+    def test_when_the_rate_falls_no_more_come_and_none_jump(self):
+        falling = Keys((Key(frame=0, value=80.0, after="hold"), Key(frame=20, value=0.0)))
+        numbers = {"speed": 0.0, "life": 9.0, "life_spread": 0.0, "fade_in": 0.0, "fade_out": 0.0, "size_end": 26.0,
+                   "last": (1.0, 1.0, 1.0, 1.0)}  # fmt: skip
+        steady, *after = (made("particles", frame, rate=falling, **numbers) for frame in (19, 40, 80))
+        assert np.array_equal(*after)
+        assert np.abs(after[0] - steady).mean() < 0.3 * np.abs(steady - 0.5).mean()
+
+    def test_wind_that_changes_carries_on_from_where_they_are(self):
+        """A wind that sinks from 300 px/s to none in a quarter of a second carries 37.5 px, and then back."""
+        wind = Keys((Key(frame=0, value=(300.0, 0.0), after="straight"), Key(frame=15, value=(-300.0, 0.0))))
+        numbers = {"emitter": "point", "place": (200.0, 90.0), "burst": 1, "rate": 0.0, "speed": 0.0, "life": 9.0,
+                   "size": 10.0, "fade_in": 0.0, "life_spread": 0.0}  # fmt: skip
+        middles = []
+        for frame in range(1, 31):
+            weight = np.abs(made("particles", frame, wind=wind, **numbers)[..., 0] - 0.5).sum(axis=0)
+            middles.append((np.arange(320) * weight).sum() / weight.sum() + 0.5)
+        assert np.abs(np.diff(middles)).max() < 300 / 30 + 1
+        assert max(middles) == pytest.approx(200 + 37.5, abs=1.5), (
+            "half a second of wind from 300 to 0 and back: 37.5 px"
+        )
+        assert middles[-1] < middles[7]
+
+    def test_births_follow_a_map_that_moves(self):
+        """The bright band wanders to the right; what was born on the left while it was there stays there."""
+        centre = Rate((60.0, 90.0), (100.0, 0.0))
+        spot = Map(id="spot", name="", recipe=(Node(id="g", kind="shape", values={
+            "form": "ellipse", "place": centre, "width": 40.0, "height": 40.0, "soft": 0.0}),))  # fmt: skip
+        numbers = {"speed": 0.0, "size": 6.0, "size_end": 6.0, "life": 9.0, "life_spread": 0.0, "fade_out": 0.0}
+        got = made("particles", 60, others=(spot,), emitter="map", map="spot", rate=300.0, **numbers)[60:120, :, 0]
+        columns = np.ptp(got, axis=0)
+        assert columns[60:240].min() > 0.1
+        assert columns[:34].max() == columns[290:].max() == 0
 
     def test_particles_come_from_a_plates_outline(self):
         got = made("particles", 60, emitter="outline", plate="title", speed=0.0, size=4.0, rate=800.0)[..., 0]

@@ -83,6 +83,8 @@ class Context:
     feed: Feed
     rest: float = REST
     resolve: Callable[[float], Any] | None = None
+    moving: frozenset[str] = frozenset()
+    """The numbers that change over time, by name."""
     steps_before: Callable[[Grid, Seconds], Field] | None = None
 
     def below(self, grid: Grid, seconds: Seconds | None = None) -> Field:

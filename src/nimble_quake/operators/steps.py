@@ -59,6 +59,10 @@ class Step(Operator):
         """Whether the result depends on the moment beyond the resolved numbers."""
         return self.whole_map
 
+    def looks_back(self) -> bool:
+        """Whether the result depends on its own numbers, and on the maps it reads, at other moments than now."""
+        return False
+
     @classmethod
     def handles(cls) -> tuple[tuple[str, str], ...]:
         """Return pairs of place parameters that are shown as the ends of a line."""

@@ -31,7 +31,7 @@ def chance(numbers: NDArray[np.int64], which: int, seed: int) -> Numbers:
     return (x >> np.uint64(11)).astype(np.float64) / 2**53
 
 
-def flown(age: Numbers, start: Numbers, velocity: Numbers, pull: float, wind: float, drag: float) -> Numbers:
+def flown(age: Numbers, start: Numbers, velocity: Numbers, pull: float, wind: float | Numbers, drag: float) -> Numbers:
     """Return places along one axis after `age` seconds (arrays, shot pixels): pull px/s^2, wind px/s, drag 1/s."""
     if drag < 1e-4:
         return start + (velocity + wind) * age + 0.5 * pull * age * age

@@ -161,7 +161,8 @@ class Job:
         def other(seconds: float) -> Any:
             return resolved(type(operator), node, self.moment.at(seconds * float(self.shot.rate)), path)
 
-        return Context(at, self, rest, other)
+        moving = frozenset(name for name, value in node.values.items() if is_moving(value))
+        return Context(at, self, rest, other, moving)
 
     def depends(self, operator: Operator, timed: bool) -> tuple[Hashable, ...]:
         """Return what an operator's result depends on besides its numbers: files, plates, the moment."""

@@ -62,6 +62,9 @@ def _unit(job: Job, map: Map, step: Node, inside: list[Node]) -> Unit | None:
     key: tuple[Hashable, ...] = (operator.key(), job.depends(operator, operator.timed()), _maps_read(job, operator))
     if operator.whole_map:
         key = (*key, Same(map))
+    if operator.looks_back():
+        read = any(getattr(operator, name) for name, param in operator.declared.items() if isinstance(param, MapRef))
+        key = (*key, Same(step), *((Same(job.shot.maps),) if read else ()))
     return Unit(step, operator, path, inner, (*key, *(unit.key for unit in inner)))
 
 

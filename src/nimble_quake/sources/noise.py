@@ -142,6 +142,9 @@ class Noise(Source):
     def timed(self) -> bool:
         return self.loop > 0
 
+    def looks_back(self) -> bool:
+        return self.loop > 0
+
     def make(self, grid: Grid, ctx: Context) -> Field:
         around = grid.grown(1) if self.swirl else grid
         sums = self._looped(around, ctx) if self.loop > 0 else self._slice(around, self.drift, self.churn, 256)

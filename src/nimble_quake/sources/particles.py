@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
-from typing import TypeAlias
+from dataclasses import dataclass
+from typing import Any, TypeAlias
 
 import cv2
 import numpy as np
@@ -12,9 +12,10 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import REST, Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_rate, a_share, a_size, a_time, an_angle
+from nimble_quake.operators.common import a_distance, a_share, a_size, a_time, an_angle
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Colour, MapRef, Number, Pairs, Place, PlateRef, Seed, Toggle, options
+from nimble_quake.raster.births import born, knots
 from nimble_quake.raster.colour import channel, luminance
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.particles import Numbers, chance, flown, paint
@@ -24,6 +25,31 @@ Luck: TypeAlias = Callable[[int], Numbers]
 MOST = 60_000
 """How many particles are shown at most: the youngest."""
 WHITE, CLOUD = (1.0, 1.0, 1.0, 1.0), (0.75, 0.75, 0.75, 1.0)
+
+
+AT_BIRTH = frozenset(("rate", "place", "width", "height", "turn", "speed", "speed_spread", "bearing", "spread", "wind"))
+"""What a particle keeps from its birth; the wind, what it had gone by then."""
+
+
+@dataclass(frozen=True)
+class Flock:
+    """The particles alive: number, time of birth, age and length of life in seconds, (N,) each."""
+
+    numbers: NDArray[np.int64]
+    births: Numbers
+    age: Numbers
+    life: Numbers
+    times: Numbers
+    past: list[Any]
+    """The source itself at each of `times`, with the numbers it had."""
+
+    def then(self, name: str, part: int | None = None) -> Numbers:
+        """Return a number as it was at each particle's birth."""
+        found = [getattr(source, name) for source in self.past]
+        values = np.array(found if part is None else [pair[part] for pair in found], np.float64)
+        if (values == values[0]).all():
+            return np.full(len(self.births), values[0])
+        return np.interp(self.births, self.times, values)
 
 
 class Particles(Source):
@@ -99,7 +125,10 @@ class Particles(Source):
     turn = an_angle("Turns the line or box")
     plate = PlateRef(label="Plate", help="Whose outline they come from", shown_when=("emitter", "outline"))
     map = MapRef(label="Map", help="Born where it is bright", shown_when=("emitter", "map"))
-    rate = a_rate("Rate", "How many are born a second", 200.0, (1, 2000))
+    rate = Number(
+        label="Rate", help="How many are born a second", default=200.0, hard=(0, 20_000), usual=(1, 2000), unit="/s",
+        decimals=1, accumulates=True,
+    )  # fmt: skip
     burst = Number(
         label="At once", help="How many are born in the first moment, besides", default=0.0, hard=(0, 50_000),
         usual=(0, 500), whole=True, decimals=0,
@@ -121,7 +150,7 @@ class Particles(Source):
         label="Spread", help="How far bearings differ; 360 goes all ways", default=360.0, hard=(0, 360), usual=(0, 360),
         unit="°", decimals=0,
     )  # fmt: skip
-    wind = Pairs(label="Wind", help="A steady push that carries them", unit="px/s", decimals=0)
+    wind = Pairs(label="Wind", help="A steady push that carries them", unit="px/s", decimals=0, accumulates=True)
     gravity = Number(
         label="Gravity",
         help="Pulls them down",
@@ -162,13 +191,14 @@ class Particles(Source):
     def timed(self) -> bool:
         return True
 
+    def looks_back(self) -> bool:
+        return True
+
     def make(self, grid: Grid, ctx: Context) -> Made:
-        numbers, age, life = self._living(ctx.at.seconds + self.pre)
-        if not len(numbers):
-            spots, colours = np.zeros((0, 7)), np.zeros((0, 3 if self.colour else 1))
-        else:
-            spots = self._spots(numbers, age, life, ctx)
-            colours = self._colours(age / life)
+        flock = self._living(ctx)
+        spots, colours = np.zeros((0, 7)), np.zeros((0, 3 if self.colour else 1))
+        if len(flock.numbers):
+            spots, colours = self._spots(flock, ctx), self._colours(flock.age / flock.life)
         values, cover = paint(grid, spots, colours, self.soft, self._sprite(ctx))
         return self._finished(values, cover)
 
@@ -179,40 +209,43 @@ class Particles(Source):
         straight = np.divide(values, cover, out=np.full_like(values, REST), where=cover > 1e-6)
         return np.concatenate([straight, cover], axis=2) if self.colour else (straight, cover)
 
-    def _living(self, now: float) -> tuple[NDArray[np.int64], Numbers, Numbers]:
-        """Return the numbers, ages and lives of those alive, the oldest first."""
+    def _living(self, ctx: Context) -> Flock:
+        """Return those alive, the oldest first. Each keeps the numbers it was born with, whatever they are now."""
+        now, begin = ctx.at.seconds, -self.pre
         longest = self.life * (1 + self.life_spread)
-        parts = [np.zeros(0, np.int64)]
-        if self.rate > 0:
-            newest = math.floor(now * self.rate)
-            oldest = max(0, math.ceil((now - longest) * self.rate))
-            parts.append(np.arange(max(oldest, newest - MOST + 1), newest + 1, dtype=np.int64))
-        born = parts[-1] / max(self.rate, 1e-9)
-        if self.burst and now <= longest:
-            parts.append(-1 - np.arange(int(self.burst), dtype=np.int64))
-            born = np.concatenate([born, np.zeros(int(self.burst))])
-        numbers = np.concatenate(parts)
+        first = max(now - longest, begin)
+        step = 1 / float(ctx.at.rate)
+        times = knots(first, now, step, 64) if ctx.moving & AT_BIRTH else np.array([first, max(now, first + step)])
+        past = [ctx.other(float(t)) for t in times]
+        counts = np.array([then.rate for then in past]) - ctx.other(begin).rate
+        numbers, births = born(times, counts, first, now, MOST)
+        if self.burst and now - begin <= longest:
+            numbers = np.concatenate([numbers, -1 - np.arange(int(self.burst), dtype=np.int64)])
+            births = np.concatenate([births, np.full(int(self.burst), begin)])
         life = self.life * (1 + (chance(numbers, 1, self.seed) * 2 - 1) * self.life_spread)
         life = np.maximum(life, 1e-3)
-        age = now - born
+        age = now - births
         alive = (age >= 0) & (age < life)
-        return numbers[alive], age[alive], life[alive]
+        return Flock(numbers[alive], births[alive], age[alive], life[alive], times, past)
 
-    def _spots(self, numbers: NDArray[np.int64], age: Numbers, life: Numbers, ctx: Context) -> Numbers:
+    def _spots(self, flock: Flock, ctx: Context) -> Numbers:
+        age, life = flock.age, flock.life
+
         def luck(which: int) -> Numbers:
-            return chance(numbers, which, self.seed)
+            return chance(flock.numbers, which, self.seed)
 
-        x, y = self._births(numbers, ctx)
-        angle = np.radians(self.bearing + (luck(2) - 0.5) * self.spread)
-        speed = self.speed * (1 + (luck(3) * 2 - 1) * self.speed_spread)
+        x, y = self._births(flock, ctx)
+        angle = np.radians(flock.then("bearing") + (luck(2) - 0.5) * flock.then("spread"))
+        speed = flock.then("speed") * (1 + (luck(3) * 2 - 1) * flock.then("speed_spread"))
         vx, vy = speed * np.cos(angle), speed * np.sin(angle)
-        now_x, now_y = self._flight(age, x, y, vx, vy, luck)
+        carried = tuple((self.wind[n] - flock.then("wind", n)) / np.maximum(age, 1e-6) for n in range(2))
+        now_x, now_y = self._flight(age, x, y, vx, vy, carried, luck)
         size = self.size + (self.size_end - self.size) * age / life
         half = 0.5 * size * (1 + (luck(4) * 2 - 1) * self.size_spread)
-        out = np.zeros((len(numbers), 7))
+        out = np.zeros((len(age), 7))
         long, cos, sin = half, np.ones_like(half), np.zeros_like(half)
         if self.stretch > 0:
-            back_x, back_y = self._flight(age - self.stretch, x, y, vx, vy, luck)
+            back_x, back_y = self._flight(age - self.stretch, x, y, vx, vy, carried, luck)
             dx, dy = now_x - back_x, now_y - back_y
             way = np.hypot(dx, dy)
             safe = np.maximum(way, 1e-9)
@@ -225,10 +258,10 @@ class Particles(Source):
         return out
 
     def _flight(
-        self, age: Numbers, x: Numbers, y: Numbers, vx: Numbers, vy: Numbers, luck: Luck
+        self, age: Numbers, x: Numbers, y: Numbers, vx: Numbers, vy: Numbers, wind: tuple[Numbers, ...], luck: Luck
     ) -> tuple[Numbers, Numbers]:
-        now_x = flown(age, x, vx, 0.0, self.wind[0], self.drag)
-        now_y = flown(age, y, vy, self.gravity, self.wind[1], self.drag)
+        now_x = flown(age, x, vx, 0.0, wind[0], self.drag)
+        now_y = flown(age, y, vy, self.gravity, wind[1], self.drag)
         if self.turbulence > 0:
             grow = np.minimum(np.maximum(age, 0), 1.0) * self.turbulence
             for speed, which in ((1.1, 5), (2.7, 7)):
@@ -244,32 +277,47 @@ class Particles(Source):
             mixed = luminance(mixed[None].astype(np.float32))[0][:, None].astype(np.float64)
         return mixed
 
-    def _births(self, numbers: NDArray[np.int64], ctx: Context) -> tuple[Numbers, Numbers]:
-        u, v = chance(numbers, 11, self.seed), chance(numbers, 12, self.seed)
-        if self.emitter in ("outline", "map"):
-            weights = self._weights(ctx)
-            if weights is not None:
-                return _chosen(weights, u, v, chance(numbers, 13, self.seed), (ctx.at.width, ctx.at.height))
-        across, down = (u - 0.5) * self.width, (v - 0.5) * self.height
+    def _births(self, flock: Flock, ctx: Context) -> tuple[Numbers, Numbers]:
+        u, v = chance(flock.numbers, 11, self.seed), chance(flock.numbers, 12, self.seed)
+        if self.emitter == "map" and self.map:
+            return self._on_map(flock, u, v, ctx)
+        if self.emitter == "outline" and self.plate:
+            return _chosen(self._rim(ctx), u, v, chance(flock.numbers, 13, self.seed), (ctx.at.width, ctx.at.height))
+        width, height = flock.then("width"), flock.then("height")
+        across, down = (u - 0.5) * width, (v - 0.5) * height
         if self.emitter == "point":
             across, down = across * 0, down * 0
         elif self.emitter == "line":
             down = down * 0
         elif self.emitter == "ellipse":
             radius, turn = np.sqrt(u), v * 2 * np.pi
-            across, down = 0.5 * self.width * radius * np.cos(turn), 0.5 * self.height * radius * np.sin(turn)
-        c, s = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
-        return self.place[0] + across * c - down * s, self.place[1] + across * s + down * c
+            across, down = 0.5 * width * radius * np.cos(turn), 0.5 * height * radius * np.sin(turn)
+        turn = np.radians(flock.then("turn"))
+        c, s = np.cos(turn), np.sin(turn)
+        x, y = flock.then("place", 0), flock.then("place", 1)
+        return x + across * c - down * s, y + across * s + down * c
 
-    def _weights(self, ctx: Context) -> Field | None:
-        """How likely a birth is at each place of a small grid of the frame: a plate's rim, or a map's bright parts."""
-        grid = frame_grid(ctx.at.width, ctx.at.height, min(1.0, 240 / max(ctx.at.width, ctx.at.height)))
-        if self.emitter == "map":
-            found = ctx.feed.map_values(self.map, grid) if self.map else None
-            return None if found is None else np.clip(channel(found, "value") - 0.5, 0, 1)
-        if not self.plate:
-            return None
-        alpha = ctx.feed.plate_picture(self.plate, grid, with_quakes=False)[0][..., 3]
+    def _on_map(self, flock: Flock, u: Numbers, v: Numbers, ctx: Context) -> tuple[Numbers, Numbers]:
+        """Births where another map was bright then; where it moves, looked at a few times in the longest life."""
+        grid, size, w = _small(ctx), (ctx.at.width, ctx.at.height), chance(flock.numbers, 13, self.seed)
+        times = knots(float(flock.births.min()), ctx.at.seconds, 1 / float(ctx.at.rate), 20)
+        oldest, newest = (ctx.feed.map_values(self.map, grid, float(t)) for t in (times[0], times[-1]))
+        if oldest is None or newest is None:
+            return np.full(len(u), -1e5), np.full(len(u), -1e5)
+        if oldest is newest:  # it stands still
+            return _chosen(_bright(newest), u, v, w, size)
+        x, y = np.empty(len(u)), np.empty(len(u))
+        groups = np.searchsorted(times, flock.births, side="right") - 1
+        for n in np.unique(groups):
+            found = ctx.feed.map_values(self.map, grid, float(times[n]))
+            assert found is not None
+            part = groups == n
+            x[part], y[part] = _chosen(_bright(found), u[part], v[part], w[part], size)
+        return x, y
+
+    def _rim(self, ctx: Context) -> Field:
+        """How likely a birth is at each place of a small grid of the frame, at a plate's rim."""
+        alpha = ctx.feed.plate_picture(self.plate, _small(ctx), with_quakes=False)[0][..., 3]
         return np.asarray(cv2.morphologyEx(alpha, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)), np.float32)
 
     def _sprite(self, ctx: Context) -> NDArray[np.float32] | None:
@@ -286,6 +334,14 @@ class Particles(Source):
         top, left = (side - cut.shape[0]) // 2, (side - cut.shape[1]) // 2
         square[top : top + cut.shape[0], left : left + cut.shape[1]] = cut
         return np.asarray(cv2.resize(square, (48, 48), interpolation=cv2.INTER_AREA), np.float32)
+
+
+def _small(ctx: Context) -> Grid:
+    return frame_grid(ctx.at.width, ctx.at.height, min(1.0, 240 / max(ctx.at.width, ctx.at.height)))
+
+
+def _bright(values: Field) -> Field:
+    return np.asarray(np.clip(channel(values, "value") - 0.5, 0, 1))
 
 
 def _chosen(weights: Field, u: Numbers, v: Numbers, w: Numbers, size: tuple[float, float]) -> tuple[Numbers, Numbers]:

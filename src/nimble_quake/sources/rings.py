@@ -61,11 +61,15 @@ class Rings(Source):
     bright = a_share("Bright side", "How far its outer side rises above rest", 1.0, (0, 10))
     dark = a_share("Dark side", "How far its inner side sinks below rest", 1.0, (0, 10))
     fade = a_share("Fade", "How much it weakens over its life", 1.0)
+    follow = Toggle(label="Follow", help="Rings go along with a centre that moves, instead of staying where they began")
     clear = Toggle(label="Clear", help="What no ring touches is clear, so that what lies beneath shows")
     seed = Seed(label="Seed", help="Other chance places", default=1)
 
     def timed(self) -> bool:
         return True
+
+    def looks_back(self) -> bool:
+        return not self.follow
 
     def make(self, grid: Grid, ctx: Context) -> Made:
         out = np.zeros((*grid.shape, 1), np.float32)
@@ -80,7 +84,9 @@ class Rings(Source):
         return out if cover is None else (out, cover)
 
     def _ring(self, hit: hits.Hit, ctx: Context) -> Ring | None:
-        x, y = (at + (mixed(hit.number, axis, 3, self.seed) - 0.5) * self.spread for axis, at in enumerate(self.centre))
+        stays = "centre" in ctx.moving and not self.follow
+        centre = ctx.other(ctx.at.seconds - hit.age).centre if stays else self.centre
+        x, y = (at + (mixed(hit.number, axis, 3, self.seed) - 0.5) * self.spread for axis, at in enumerate(centre))
         power = 1 - self.fade * (hit.age / self.life) ** 1.5
         grown = min(1.0, hit.age / min(0.08, self.life))
         power *= grown
