@@ -21,15 +21,25 @@ def a_size(
 
 
 def a_distance(
-    label: str, help: str, default: float, usual: tuple[float, float] = (0, 100), hard: tuple[float, float] = (0, 5000)
+    label: str,
+    help: str,
+    default: float,
+    usual: tuple[float, float] = (0, 100),
+    hard: tuple[float, float] = (0, 5000),
+    when: When = None,
 ) -> Number:
     """A distance in shot pixels, 0 allowed."""
-    return Number(label=label, help=help, default=default, hard=hard, usual=usual, unit="px", decimals=1)
+    return Number(
+        label=label, help=help, default=default, hard=hard, usual=usual, unit="px", decimals=1, shown_when=when
+    )
 
 
 def an_angle(help: str = "Turns it clockwise", default: float = 0.0, label: str = "Turn", when: When = None) -> Number:
     """An angle."""
-    return Number(label=label, help=help, default=default, hard=(-36000, 36000), usual=(-180, 180), unit="°", ring=True)
+    return Number(
+        label=label, help=help, default=default, hard=(-36000, 36000), usual=(-180, 180), unit="°", ring=True,
+        shown_when=when,
+    )  # fmt: skip
 
 
 def a_share(label: str, help: str, default: float, hard: tuple[float, float] = (0, 1), when: When = None) -> Number:

@@ -16,7 +16,7 @@ FAINTEST = 0.004
 
 MEET = Choice(
     label="Meet", help="How they meet", default="mean", row=True,
-    options=options(mean="Mean", lighten="Lightest", darken="Darkest", add="Add about rest"),
+    options=options(mean="Mean", lighten="Lightest", darken="Darkest", add="Add: about rest, so rest stays rest"),
 )  # fmt: skip
 
 

@@ -26,7 +26,7 @@ class Perspective(Bender):
 
     by = Choice(
         label="By", help="How it is laid", default="corners", row=True,
-        options=options(corners="Four corners", turns="Three turns and depth"),
+        options=options(corners="Corners: where the four of them lie", turns="Turns: three, and a depth"),
     )  # fmt: skip
     top_left = Place(
         label="Top left", help="Where the map's corner comes to lie", default=(0.25, 0.1), shown_when=CORNERS

@@ -33,7 +33,7 @@ class Drips(Source):
         label="Speed", help="How fast drops fall", default=150.0, hard=(-20000, 20000), usual=(0, 600), unit="px/s",
         decimals=0, accumulates=True,
     )  # fmt: skip
-    speeds = a_share("Unevenness", "How much the speeds differ", 0.6)
+    speeds = a_share("Uneven", "How much the speeds differ", 0.6)
     sizes = a_share("Size spread", "How much the sizes differ", 0.8)
     wander = a_distance("Wander", "How far drops sway to the sides", 6.0, (0, 40))
     density = a_share("Density", "How many lanes have drops", 0.55)

@@ -34,12 +34,13 @@ class Noise(Source):
         (
             "Crests",
             "Sharp bright crests, like folded cloth",
-            {"sum": "ridged", "size_x": 360.0, "size_y": 360.0, "churn": 0.2},
+            {"turn": 32.0, "sum": "ridged", "size_x": 360.0, "size_y": 360.0, "churn": 0.2},
         ),
         (
             "Threads",
             "Thin bright strings in the dark",
             {
+                "turn": 32.0,
                 "sum": "stringy",
                 "contrast": 1.35,
                 "brightness": -0.35,

@@ -119,10 +119,17 @@ class Particles(Source):
         options=options(point="Point", line="Line", box="Box", ellipse="Ellipse",
                         outline="Outline: along a plate's edge", map="Map: where another map is bright"),
     )  # fmt: skip
-    place = Place(label="Place", help="Middle of where they are born; may lie outside the frame")
-    width = a_distance("Width", "Width of the line, box or ellipse", 400.0, (0, 2000), (0, 20000))
-    height = a_distance("Height", "Height of the box or ellipse", 240.0, (0, 1200), (0, 20000))
-    turn = an_angle("Turns the line or box")
+    place = Place(
+        label="Place", help="Middle of where they are born; may lie outside the frame",
+        shown_when=("emitter", "point|line|box|ellipse"),
+    )  # fmt: skip
+    width = a_distance(
+        "Width", "Width of the line, box or ellipse", 400.0, (0, 2000), (0, 20000), ("emitter", "line|box|ellipse")
+    )
+    height = a_distance(
+        "Height", "Height of the box or ellipse", 240.0, (0, 1200), (0, 20000), ("emitter", "box|ellipse")
+    )
+    turn = an_angle("Turns the line, box or ellipse", when=("emitter", "line|box|ellipse"))
     plate = PlateRef(label="Plate", help="Whose outline they come from", shown_when=("emitter", "outline"))
     map = MapRef(label="Map", help="Born where it is bright", shown_when=("emitter", "map"))
     rate = Number(
@@ -144,7 +151,7 @@ class Particles(Source):
         unit="px/s",
         decimals=0,
     )
-    speed_spread = a_share("Unevenness", "How much speeds differ", 0.4)
+    speed_spread = a_share("Uneven", "How much speeds differ", 0.4)
     bearing = an_angle("Which way they set out; 0 to the right, clockwise", -90.0, "Bearing")
     spread = Number(
         label="Spread", help="How far bearings differ; 360 goes all ways", default=360.0, hard=(0, 360), usual=(0, 360),

@@ -89,8 +89,14 @@ class Handles:
             if isinstance(param, Place) and (step or name in joined) and self._counts(path, param):
                 found.append(Grip("place", f"{path}/{name}", QPointF(*self.session.shown(f"{path}/{name}"))))
         for place, wide, high in getattr(operator, "boxes", tuple)():
+            sides = [self._counts(path, operator.declared[name]) for name in (wide, high)]
+            if not any(sides):
+                continue
             x, y = self.session.shown(f"{path}/{place}")
-            w, h = (self.session.shown(f"{path}/{name}") for name in (wide, high))
+            w, h = (
+                self.session.shown(f"{path}/{name}") if counts else 0.0
+                for name, counts in zip((wide, high), sides, strict=True)
+            )
             found.append(Grip("box", f"{path}/{wide}|{high}|{place}", QPointF(x + w / 2, y + h / 2)))
             for param in operator.declared.values():
                 if isinstance(param, Outline) and self._counts(path, param):
@@ -187,6 +193,8 @@ class Handles:
         if drag.sort == "box":
             for value, name in ((2 * abs(place.x() - x), path), (2 * abs(place.y() - y), f"{node}/{rest[0]}")):
                 param = self.session.param(name)
+                if param is None or not self._counts(node, param):
+                    continue
                 self.session.set(name, param.clamp(round(value)) if isinstance(param, Number) else value)
             return
         wide, high = (max(float(self.session.shown(f"{node}/{name}")), 1.0) for name in rest[2:])

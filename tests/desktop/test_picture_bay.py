@@ -1,0 +1,138 @@
+"""The picture bay: viewers, handles, stack."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QFileDialog
+
+from driving import LEFT, arrived, drag
+from helpers import coded, write_png
+from nimble_quake.motion.kinds import Formula
+from nimble_quake.session import verbs
+from nimble_quake.shot.edits.set_value import set_value
+
+
+class TestPicture:
+    def test_probe_in_both_viewers(self, window, qtbot):
+        window.session.set_frame(40)
+        arrived(window, qtbot)
+        viewer = window.picture_bay.viewer
+        QTest.mouseMove(viewer, viewer.to_widget(900, 300).toPoint())
+        QTest.qWait(20)
+        window.probing.show(QPointF(900, 300))
+        assert window.map_bay.viewer.probe == window.picture_bay.viewer.probe
+        assert window.map_bay.viewer.tag.startswith("value 0.")
+        assert "px" in viewer.tag
+        x, y = window.probing.push()
+        origin = window.picture_bay.origin
+        assert (origin[1].x(), origin[1].y()) == pytest.approx((900 - x, 300 - y))
+
+    def test_views(self, window, qtbot):
+        for view in ("untouched", "split", "difference", "alpha", "result"):
+            window.picture_bay._choose_view(view)
+            arrived(window, qtbot)
+            assert window.frames.last.error == ""
+            assert (window.picture_bay.viewer.second is not None) is (view == "split")
+
+    def test_zoom_and_pan_together(self, window):
+        viewer = window.picture_bay.viewer
+        place = viewer.to_shot(QPointF(100, 100))
+        viewer.state.zoom_about(QPointF(100, 100), 2.0, viewer.box(), 1280, 720)
+        after = viewer.to_shot(QPointF(100, 100))
+        assert (after.x(), after.y()) == pytest.approx((place.x(), place.y()))
+        assert window.map_bay.viewer.zoom() == viewer.zoom()
+        viewer.state.pan(QPointF(-2000, 0), viewer.box(), 1280, 720)  # beyond the frame
+        assert viewer.to_shot(QPointF(0, 0)).x() > 1280
+        viewer.state.show_all()
+        assert viewer.state.fit
+
+    def test_handles_move_scale_and_turn(self, window):
+        viewer = window.picture_bay.viewer
+        window.session.set_frame(40)
+        drag(viewer, viewer.to_widget(640, 300).toPoint(), viewer.to_widget(700, 340).toPoint())
+        x, y = window.session.shown("plates/title/position")
+        assert (x, y) == pytest.approx((700, 340), abs=3)
+        grips = {grip.sort: grip for grip in window.picture_bay.handles.grips()}
+        corner = viewer.to_widget(grips["scale"].at.x(), grips["scale"].at.y())
+        middle = viewer.to_widget(x, y)
+        drag(viewer, corner.toPoint(), (middle + (corner - middle) * 0.5).toPoint())
+        assert window.session.shown("plates/title/scale_x") == pytest.approx(0.5, abs=0.05)
+        turn = viewer.to_widget(
+            *next((g.at.x(), g.at.y()) for g in window.picture_bay.handles.grips() if g.sort == "turn")
+        )
+        drag(viewer, turn.toPoint(), (middle + QPointF(60, 0)).toPoint())
+        assert window.session.shown("plates/title/turn") == pytest.approx(90, abs=4)
+
+    def test_gradient_ends_on_the_map(self, window):
+        window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/fade")
+        viewer = window.map_bay.viewer
+        start = window.session.shown("maps/heat-columns/steps/fade/start")
+        drag(viewer, viewer.to_widget(*start).toPoint(), viewer.to_widget(200, 500).toPoint())
+        assert window.session.shown("maps/heat-columns/steps/fade/start") == pytest.approx((200, 500), abs=3)
+
+    def test_dropped_files_become_plates(self, window, tmp_path):
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(write_png(tmp_path / "drop.png", coded(32, 16))))])
+        event = QDropEvent(QPointF(700, 200), Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier)
+        window.dropEvent(event)
+        assert window.session.shot.plates[0].kind == "still"
+
+    def test_stack_selects_folds_and_switches(self, window):
+        stack = window.picture_bay.stack
+        QTest.mouseClick(stack, LEFT, pos=QPoint(120, 22 * 4 + 8))
+        assert window.session.selection.quake == "plates/lanterns/quakes/push"
+        assert window.session.selection.map == "maps/slow-swell"
+        QTest.mouseClick(stack, LEFT, pos=QPoint(8, 10))
+        assert "plates/title/quakes/push" not in [row.path for row in stack.rows]
+
+    def test_a_bad_formula_is_told_in_the_viewer(self, window, qtbot):
+        window.session.set_frame(40)
+        window.session.edit("x", set_value(window.session.shot, "plates/title/turn", Formula("1 / 0")))
+        qtbot.waitUntil(lambda: "divides by zero" in window.picture_bay.message, timeout=20_000)
+        window.session.undo()
+        qtbot.waitUntil(lambda: window.picture_bay.message == "", timeout=20_000)
+
+    def test_a_missing_file_can_be_found(self, window, qtbot, tmp_path, monkeypatch):
+        verbs.plate_from_file(window.session, str(tmp_path / "gone.png"))
+        arrived(window, qtbot)
+        editor = window.picture_bay.settings.editors["file"]
+        assert editor.button.text().startswith("Find")
+        found = write_png(tmp_path / "found.png", coded(32, 16))
+        monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(found), ""))
+        QTest.mouseClick(editor.button, LEFT)
+        assert window.session.raw(f"{window.session.selection.plate}/file") == str(found)
+
+
+class TestEmitterHandles:
+    """What is dragged of a step's box is what counts: a line has no height, a point no size."""
+
+    @pytest.fixture
+    def path(self, window, qtbot) -> str:
+        window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/blur")
+        verbs.new_step(window.session, "particles")
+        arrived(window, qtbot)
+        return window.session.selection.step
+
+    @pytest.mark.parametrize(("emitter", "boxes"), [("point", 0), ("line", 1), ("box", 1), ("map", 0)])
+    def test_as_many_as_count(self, window, path, emitter, boxes):
+        window.session.set(f"{path}/emitter", emitter)
+        sorts = [grip.sort for grip in window.picture_bay.step_handles.grips()]
+        assert sorts.count("box") == boxes
+        assert sorts.count("place") == (0 if emitter == "map" else 1)
+
+    def test_a_line_is_drawn_longer_and_keeps_its_hidden_height(self, window, path):
+        window.session.set(f"{path}/emitter", "line")
+        window.session.set(f"{path}/place", (500.0, 300.0))
+        handles, viewer = window.picture_bay.step_handles, window.picture_bay.viewer
+        height = window.session.shown(f"{path}/height")
+        corner = next(grip.at for grip in handles.grips() if grip.sort == "box")
+        assert corner.y() == 300
+        start, end = (viewer.to_widget(x, y).toPoint() for x, y in ((corner.x(), corner.y()), (800, 360)))
+        drag(viewer, start, end)
+        assert window.session.shown(f"{path}/width") == pytest.approx(600, abs=6)
+        assert window.session.shown(f"{path}/height") == height
+        window.session.undo()
+        assert window.session.shown(f"{path}/width") == 400

@@ -1,0 +1,79 @@
+"""Settings of every operator at once, built and read in a real panel."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtGui import QFontMetrics
+from PyQt6.QtWidgets import QWidget
+
+from nimble_quake.desktop.settings.panel import NameLabel, SettingsPanel
+from nimble_quake.desktop.theme.look import font
+from nimble_quake.desktop.widgets.segments import Segments
+from nimble_quake.operators.registry import registry
+from nimble_quake.params.kinds import Choice
+from nimble_quake.session.state import Session
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+
+KINDS = [(operator.family, operator.kind) for operator in registry().all()]
+NARROW = 216
+"""The pixels that a row of choices has in a window of 1280."""
+
+
+def session_with(family: str, kind: str) -> tuple[Session, str]:
+    """A session whose shot has the operator, and its path."""
+    node = Node(id="x", kind=kind)
+    session = Session()
+    if family in ("source", "shaper"):
+        steps = (node,) if family == "source" else (Node(id="base", kind="noise"), node)
+        session.take(Shot(maps=(Map(id="m", name="M", recipe=steps),)))
+        return session, "maps/m/steps/x"
+    if family == "quake":
+        session.take(Shot(plates=(Plate(id="p", kind="fill", quakes=(node,)),)))
+        return session, "plates/p/quakes/x"
+    session.take(Shot(plates=(Plate(id="x", kind=kind),)))
+    return session, "plates/x"
+
+
+@pytest.mark.parametrize(("family", "kind"), KINDS, ids=[f"{f}-{k}" for f, k in KINDS])
+def test_every_operator_has_settings_that_fit(app, family, kind):
+    """Every number has an editor with a name and a tip; a row of choices is never cut."""
+    operator = registry().get(family, kind)
+    session, path = session_with(family, kind)
+    panel = SettingsPanel(session, "brass", names=78 if family == "quake" else 62)
+    panel.resize(300, 600)
+    panel.show()
+    panel.show_node(path)
+    shown = [name for name in operator.declared if name in panel.editors]
+    assert shown
+    for name in shown:
+        editor = panel.editors[name]
+        assert editor.toolTip() or any(child.toolTip() for child in editor.findChildren(QWidget)), name
+    for row in panel.findChildren(Segments):
+        assert row.sizeHint().width() <= NARROW, [label for _, label in row.items]
+    metrics = QFontMetrics(font())
+    for label in panel.findChildren(NameLabel):
+        if label.isVisible():
+            assert metrics.horizontalAdvance(label.text()) <= label.width(), label.text()
+    panel.deleteLater()
+
+
+@pytest.mark.parametrize(("family", "kind"), KINDS, ids=[f"{f}-{k}" for f, k in KINDS])
+def test_what_hangs_on_a_choice_is_shown_with_it_alone(app, family, kind):
+    operator = registry().get(family, kind)
+    bound = {name: param.shown_when for name, param in operator.declared.items() if param.shown_when}
+    if not bound:
+        return
+    session, path = session_with(family, kind)
+    panel = SettingsPanel(session, "brass", names=78 if family == "quake" else 62)
+    panel.show()
+    panel.show_node(path)
+    for other, values in set(bound.values()):
+        chooser = operator.declared[other]
+        options = [option.value for option in chooser.options] if isinstance(chooser, Choice) else ["True", "False"]
+        assert set(values.split("|")) <= set(options), f"{other}: {values}"
+        for option in options:
+            session.set(f"{path}/{other}", option if isinstance(chooser, Choice) else option == "True")
+            panel.refresh()
+            for name in (n for n, when in bound.items() if when == (other, values) and n in panel.editors):
+                assert panel._is_shown(name) == (option in values.split("|")), (name, option)
+    panel.deleteLater()

@@ -1,0 +1,121 @@
+"""The time strip: playhead, pins, bars, playing."""
+
+from __future__ import annotations
+
+import time
+
+import pytest
+from driving import LEFT, REACH, drag
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+
+from nimble_quake.shot.model import Shot
+
+
+class TestTime:
+    def lane(self, window, path=REACH):
+        lanes = window.time.lanes
+        return next((row, top) for row, top in lanes.tops() if row.path == path)
+
+    def test_ruler_moves_the_playhead(self, window):
+        lanes = window.time.lanes
+        QTest.mouseClick(lanes, LEFT, pos=QPoint(int(lanes.x_of(75)), 8))
+        assert abs(window.session.frame - 75) <= 1
+        drag(lanes, QPoint(int(lanes.x_of(20)), 8), QPoint(int(lanes.x_of(60)), 8), Qt.KeyboardModifier.ShiftModifier)
+        loop = window.session.shot.loop
+        assert loop is not None
+        assert abs(loop[0] - 20) <= 1
+        assert abs(loop[1] - 60) <= 1
+
+    def test_pins_drag_in_time_and_value(self, window):
+        lanes = window.time.lanes
+        window.rows.setSizes([430, 340])
+        lanes.toggle_tall(REACH)
+        QTest.qWait(10)
+        row, top = self.lane(window)
+        lanes.snap = False
+        key = window.session.raw(REACH).keys[2]
+        at = QPoint(int(lanes.x_of(key.frame)), int(lanes.pin_y(key, row, top)))
+        drag(lanes, at, at + QPoint(int(lanes.zoom * 5), -30))
+        moved = window.session.raw(REACH).keys[2]
+        assert moved.frame == pytest.approx(65, abs=1)
+        assert moved.value > key.value + 5
+        window.session.undo()
+        assert window.session.raw(REACH).keys[2] == key
+
+    def test_box_copy_paste_shape_delete(self, window):
+        lanes = window.time.lanes
+        _row, top = self.lane(window)
+        drag(lanes, QPoint(int(lanes.x_of(30)), int(top + 2)), QPoint(int(lanes.x_of(70)), int(top + 22)))
+        assert {frame for _, frame in lanes.chosen} == {36.0, 60.0}
+        window.time.copy()
+        window.session.set_frame(128)
+        window.time.paste()
+        assert any(key.frame == 128 for key in window.session.raw(REACH).keys)
+        window.time.shape("hold", None)
+        assert [key.after for key in window.session.raw(REACH).keys if key.frame == 128] == ["hold"]
+        lanes.setFocus()
+        QTest.keyClick(lanes, Qt.Key.Key_Delete)
+        assert not any(key.frame == 128 for key in window.session.raw(REACH).keys)
+
+    def test_bars_slide_and_trim(self, window):
+        lanes = window.time.lanes
+        lanes.snap = False
+        _row, top = self.lane(window, "plates/title")
+        y = int(top + 11)
+        drag(lanes, QPoint(int(lanes.x_of(60)), y), QPoint(int(lanes.x_of(70)), y))
+        plate = window.session.shot.plate("title")
+        assert plate.start == pytest.approx(22, abs=1)
+        drag(lanes, QPoint(int(lanes.x_of(plate.start)) + 2, y), QPoint(int(lanes.x_of(plate.start + 8)) + 2, y))
+        assert window.session.shot.plate("title").start == pytest.approx(plate.start + 8, abs=1)
+
+    def test_curve_handles(self, window):
+        lanes = window.time.lanes
+        window.rows.setSizes([430, 340])
+        lanes.toggle_tall(REACH)
+        QTest.qWait(10)
+        row, top = self.lane(window)
+        (grip, at, _), *_ = lanes.handles(row, top)
+        drag(lanes, at.toPoint(), at.toPoint() + QPoint(25, 0))
+        assert window.session.raw(REACH).keys[0].ease[0] > 0.3
+        assert grip == ("out", 0)
+
+    def test_pin_fields(self, window):
+        lanes = window.time.lanes
+        window.rows.setSizes([430, 340])
+        lanes.toggle_tall(REACH)
+        window.session.set_frame(61)
+        panel = lanes.pin_panel
+        assert panel.isVisible()
+        assert panel.title.text() == "Pin 3 of 5"
+        panel.after.activated.emit(panel.after.findData("hold"))
+        assert window.session.raw(REACH).keys[2].after == "hold"
+        panel.frame._change(66.0)
+        panel.frame._end()
+        assert window.session.raw(REACH).keys[2].frame == 66
+
+    def test_transport_and_markers(self, window):
+        QTest.keyClick(window, Qt.Key.Key_End)
+        assert window.session.frame == 143
+        QTest.keyClick(window, Qt.Key.Key_Home)
+        window.time.to_pin(1)
+        assert window.session.frame == 12
+        window.time.mark()
+        assert next(m.name for m in window.session.shot.markers) == "mark 5"
+
+    def test_playing_in_a_loop_at_true_time(self, window, qtbot):
+        window.frames.preview = "third"
+        window.session.edit(
+            "loop", Shot(**{f: getattr(window.session.shot, f) for f in Shot.__struct_fields__} | {"loop": (30, 42)})
+        )
+        window.session.set_frame(30)
+        seen: list[int] = []
+        window.frames.arrived.connect(lambda response: seen.append(response.request.frame))
+        began = time.monotonic()
+        QTest.keyClick(window, Qt.Key.Key_Space)
+        assert window.frames.playing
+        qtbot.waitUntil(lambda: len(seen) > 30, timeout=20_000)
+        assert set(seen) <= set(range(30, 42))
+        assert time.monotonic() - began > 0.5  # 24 a second, not as fast as it can
+        QTest.keyClick(window, Qt.Key.Key_Space)
+        assert not window.frames.playing
