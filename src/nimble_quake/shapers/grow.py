@@ -31,7 +31,8 @@ class Grow(Shaper):
     radius = a_distance("Radius", "How far, to each side", 12.0, (0, 60), (0, 400))
     form = Choice(
         label="Form", help="The shape it grows by", default="round", row=True,
-        options=options(round="Round", square="Square", across="Across: to both sides alone", down="Down: up and down alone"),
+        options=options(round="Round", square="Square", across="Across: to both sides alone",
+                        down="Down: up and down alone"),
     )  # fmt: skip
 
     def idle(self) -> bool:

@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QMenu, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.handles import Handles
 from nimble_quake.desktop.bench.needles import paint_needles
 from nimble_quake.desktop.bench.parts import Region, bare, heading, line, title, worded
 from nimble_quake.desktop.bench.row_list import Row, RowList, scrolled
-from nimble_quake.desktop.bench.signs import Sign, signs
+from nimble_quake.desktop.bench.sign_pill import SignPill
+from nimble_quake.desktop.bench.signs import signs
 from nimble_quake.desktop.bench.tabs import MapTabs
 from nimble_quake.desktop.bench.view_state import ViewState
 from nimble_quake.desktop.bench.viewer import Viewer, image_of
-from nimble_quake.desktop.settings.editors import Chooser
+from nimble_quake.desktop.settings.choice_editors import Chooser
 from nimble_quake.desktop.settings.panel import SettingsPanel
-from nimble_quake.desktop.theme.look import icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.params.kinds import Choice
@@ -30,46 +30,6 @@ from nimble_quake.shot.paths import find
 VIEWS = (("value", "Value"), ("red", "R"), ("green", "G"), ("blue", "B"), ("alpha", "A"),
          ("contour", "Contour"), ("needles", "Needles"), ("slope", "Slope"))  # fmt: skip
 STEP_VIEWS = {"finished": "Finished", "after": "After this step", "before": "Before this step", "compare": "Two steps"}
-
-
-class SignPill(QWidget):
-    """A sign on the map: what is off, and a button that mends it."""
-
-    def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(7, 3, 3, 3)
-        row.setSpacing(7)
-        picture = QLabel()
-        picture.setPixmap(icon("warning", "fault_text").pixmap(15, 15))
-        self.words = QLabel()
-        self.button = QPushButton()
-        self.button.setFixedHeight(22)
-        self.button.clicked.connect(self._mend)
-        for widget in (picture, self.words, self.button):
-            row.addWidget(widget)
-        self._sign: Sign | None = None
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setStyleSheet(
-            "SignPill { background: rgba(18,18,18,228); border-radius: 3px; } QLabel { color: #e8e6e1; }"
-        )
-        self.setAccessibleName("Sign")
-        self.hide()
-
-    def show_signs(self, found: list[Sign]) -> None:
-        """Show the worst sign, and how many more there are."""
-        self._sign = found[0] if found else None
-        self.setVisible(bool(found))
-        if found:
-            more = f"  (+{len(found) - 1})" if len(found) > 1 else ""
-            self.words.setText(found[0].text + more)
-            self.words.setToolTip("\n".join(sign.text for sign in found))
-            self.button.setText(found[0].cure)
-            self.adjustSize()
-
-    def _mend(self) -> None:
-        if self._sign:
-            self._sign.mend()
 
 
 class MapBay(Region):

@@ -12,7 +12,7 @@ from nimble_quake.desktop.bench.parts import Region, bare, heading, line, quiet,
 from nimble_quake.desktop.bench.row_list import Row, RowList, scrolled
 from nimble_quake.desktop.bench.view_state import ViewState
 from nimble_quake.desktop.bench.viewer import Viewer, image_of
-from nimble_quake.desktop.settings.editors import Chooser
+from nimble_quake.desktop.settings.choice_editors import Chooser
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour

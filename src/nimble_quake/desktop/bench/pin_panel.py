@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from nimble_quake.conventions import MAX_FRAMES
 from nimble_quake.desktop.bench.parts import heading, quiet
-from nimble_quake.desktop.settings.editors import Chooser
+from nimble_quake.desktop.settings.choice_editors import Chooser
 from nimble_quake.desktop.widgets.slide_field import SlideField
 from nimble_quake.motion.kinds import AFTER, Key, Keys
 from nimble_quake.params.kinds import Number

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
 
 from nimble_quake.desktop.bench.time_rows import TimeRow, bounds_of, span_of, time_text
-from nimble_quake.desktop.settings.editors import motion_of
+from nimble_quake.desktop.settings.bound import motion_of
 from nimble_quake.desktop.theme.look import font, paint_icon
 from nimble_quake.desktop.theme.roles import REGION_TEXT, colour, ink_on
 from nimble_quake.desktop.widgets.arithmetic import shown_number
@@ -17,7 +17,7 @@ from nimble_quake.motion.kinds import Keys
 from nimble_quake.params.kinds import Colour
 
 if TYPE_CHECKING:
-    from nimble_quake.desktop.bench.time_lanes import TimeLanes
+    from nimble_quake.desktop.bench.time_view import TimeView
 
 HEAD = 232
 VALUE = 58
@@ -27,7 +27,7 @@ MIDDLE = int(Qt.AlignmentFlag.AlignVCenter)
 RIGHT = int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight)
 
 
-def paint_ruler(painter: QPainter, lanes: TimeLanes) -> None:
+def paint_ruler(painter: QPainter, lanes: TimeView) -> None:
     """Draw seconds and frames, the loop range, and the markers' row."""
     width = lanes.width()
     painter.fillRect(QRectF(0, 0, width, RULER + MARKERS), colour("window"))
@@ -62,7 +62,7 @@ def paint_ruler(painter: QPainter, lanes: TimeLanes) -> None:
     painter.restore()
 
 
-def paint_marker(painter: QPainter, lanes: TimeLanes, frame: int, name: str) -> None:
+def paint_marker(painter: QPainter, lanes: TimeView, frame: int, name: str) -> None:
     """Draw a marker as a flag, and its dotted line down the rows."""
     x, metrics = lanes.x_of(frame), QFontMetricsF(font(11))
     wide = metrics.horizontalAdvance(name) + 14
@@ -77,7 +77,7 @@ def paint_marker(painter: QPainter, lanes: TimeLanes, frame: int, name: str) -> 
     painter.drawText(QRectF(x + 6, RULER, wide, MARKERS - 1), MIDDLE, name)
 
 
-def paint_row(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
+def paint_row(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
     """Draw one row: its head at the left, its bar or trace at the right."""
     width, height = lanes.width(), row.height
     painter.fillRect(QRectF(0, top, width, height - 1), colour("panel" if row.bar else "edited"))
@@ -94,7 +94,7 @@ def paint_row(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> 
     painter.restore()
 
 
-def _paint_head(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
+def _paint_head(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
     session = lanes.session
     if row.bar:
         painter.setFont(font(12, strong=True))
@@ -113,7 +113,7 @@ def _paint_head(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -
     paint_icon(painter, "shut" if row.tall else "open", QRectF(HEAD - 18, top + 6, 12, 12), colour("quiet"))
 
 
-def paint_value(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
+def paint_value(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
     """Draw what of a row's head changes with the playhead: its value now, and how it moves."""
     if row.bar:
         return
@@ -129,7 +129,7 @@ def paint_value(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -
     painter.drawText(QRectF(HEAD - 24 - VALUE, top, VALUE + 2, 23), RIGHT, note)
 
 
-def _paint_bar(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
+def _paint_bar(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
     start, end = span_of(lanes.session, row.path)
     rect = QRectF(lanes.x_of(start), top + 3, max(6.0, lanes.x_of(end) - lanes.x_of(start)), 16)
     painter.setPen(QPen(colour("lagoon"), 1))
@@ -145,7 +145,7 @@ def _paint_bar(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) ->
     painter.drawText(visible.adjusted(11, 0, -10, 0), MIDDLE, words)
 
 
-def _paint_trace(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
+def _paint_trace(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
     param = lanes.session.param(row.path)
     if isinstance(param, Colour):
         _paint_colours(painter, lanes, row, top)
@@ -174,7 +174,7 @@ def _paint_trace(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) 
     _paint_pins(painter, lanes, row, top)
 
 
-def _path(lanes: TimeLanes, row: TimeRow, values: list[float], low: float, high: float) -> QPainterPath:
+def _path(lanes: TimeView, row: TimeRow, values: list[float], low: float, high: float) -> QPainterPath:
     """The trace as a path from the row's own top; made anew only when the curve or the room changed."""
     key = (id(values), lanes.width(), row.height, low, high)
     known = lanes.paths.get((row.path, id(values)))
@@ -190,7 +190,7 @@ def _path(lanes: TimeLanes, row: TimeRow, values: list[float], low: float, high:
     return path
 
 
-def _paint_colours(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
+def _paint_colours(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
     lists = lanes.trace(row.path, 64)
     if not lists:
         return
@@ -201,7 +201,7 @@ def _paint_colours(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float
         painter.fillRect(QRectF(HEAD + n * wide, top + 4, wide + 1, row.height - 9), tint)
 
 
-def _paint_axis(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float, low: float, high: float) -> None:
+def _paint_axis(painter: QPainter, lanes: TimeView, row: TimeRow, top: float, low: float, high: float) -> None:
     param = lanes.session.param(row.path)
     factor = getattr(param, "factor", 1.0)
     span = (high - low) * factor
@@ -219,7 +219,7 @@ def _paint_axis(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float, l
         number += step
 
 
-def _paint_pins(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -> None:
+def _paint_pins(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
     raw = lanes.session.raw(row.path)
     if not isinstance(raw, Keys):
         return
@@ -244,7 +244,7 @@ def _paint_pins(painter: QPainter, lanes: TimeLanes, row: TimeRow, top: float) -
             painter.drawEllipse(at, radius, radius)
 
 
-def paint_now(painter: QPainter, lanes: TimeLanes) -> None:
+def paint_now(painter: QPainter, lanes: TimeView) -> None:
     """Draw the now-line with its time."""
     x = lanes.x_of(lanes.session.frame)
     if x < HEAD - 1:

@@ -13,7 +13,7 @@ from nimble_quake.desktop.bench.parts import Region, bare, line, quiet, title, w
 from nimble_quake.desktop.bench.time_lanes import TimeLanes
 from nimble_quake.desktop.bench.time_paint import MARKERS, RULER
 from nimble_quake.desktop.bench.time_rows import time_text
-from nimble_quake.desktop.settings.editors import Chooser
+from nimble_quake.desktop.settings.choice_editors import Chooser
 from nimble_quake.desktop.theme.look import font, icon
 from nimble_quake.desktop.theme.roles import colour, ink_on, roles
 from nimble_quake.motion.easing import PRESETS

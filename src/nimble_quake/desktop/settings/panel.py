@@ -8,7 +8,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from nimble_quake.desktop.settings.editors import OutlineEditor, editor_for, motion_of
+from nimble_quake.desktop.settings.bound import motion_of
+from nimble_quake.desktop.settings.editors import editor_for
+from nimble_quake.desktop.settings.picture_editors import OutlineEditor
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import REGION_TEXT, colour
 from nimble_quake.desktop.widgets.levels_bar import LevelsBar

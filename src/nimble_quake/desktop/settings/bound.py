@@ -1,0 +1,67 @@
+"""The base of editors, and what is known of a value's motion."""
+
+from __future__ import annotations
+
+from typing import Any, Protocol
+
+from PyQt6.QtGui import QContextMenuEvent
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QWidget,
+)
+
+from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
+from nimble_quake.motion.kinds import Keys, is_moving
+from nimble_quake.params.kinds import (
+    Param,
+)
+from nimble_quake.session.state import Session
+
+
+class Editor(Protocol):
+    """What a settings panel needs of an editor; all are QWidgets."""
+
+    def refresh(self) -> None:
+        """Show the document's value."""
+
+
+def motion_of(session: Session, path: str) -> str:
+    """Return "still", "moving" or "pinned" for a value at the playhead."""
+    raw = session.raw(path)
+    if isinstance(raw, Keys):
+        return "pinned" if any(round(key.frame) == session.frame for key in raw.keys) else "moving"
+    return "moving" if is_moving(raw) else "still"
+
+
+class Bound(QWidget):
+    """The base of editors: it knows its session, path and parameter."""
+
+    def __init__(self, session: Session, path: str, param: Param, region: str) -> None:
+        super().__init__()
+        self.session, self.path, self.param, self.region = session, path, param, region
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        self.row = row
+
+    def begin(self) -> None:
+        self.session.begin(f"Change {self.session.label_of(self.path)}")
+
+    def send(self, value: Any) -> None:
+        self.session.set(self.path, value)
+
+    def end(self) -> None:
+        self.session.commit()
+
+    def mark(self) -> None:
+        click_mark(self.session, self.path, self)
+
+    def gesture(self, widget: Any) -> None:
+        """Join a widget's began, changing and ended."""
+        widget.began.connect(self.begin)
+        widget.changing.connect(self.send)
+        widget.ended.connect(self.end)
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event:
+            motion_menu(self.session, self.path, self).exec(event.globalPos())

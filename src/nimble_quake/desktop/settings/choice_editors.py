@@ -1,0 +1,187 @@
+"""Editors of choices, switches and of what is named: maps, plates, faces, files."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QPushButton,
+)
+
+from nimble_quake.desktop.settings.bound import Bound
+from nimble_quake.desktop.theme.look import icon
+from nimble_quake.desktop.widgets.segments import Segments
+from nimble_quake.media import clips, stills
+from nimble_quake.media.type import faces
+from nimble_quake.params.kinds import (
+    Choice,
+    Face,
+    MediaFile,
+    Param,
+    PlateRef,
+    Toggle,
+)
+from nimble_quake.session.state import Session
+
+
+class Chooser(QComboBox):
+    """A list that opens; the wheel only turns it when it has the focus, and long words do not widen it."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumWidth(40)
+        self.setFixedHeight(20)
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None and not self.hasFocus():
+            event.ignore()
+        else:
+            super().wheelEvent(event)
+
+    def showPopup(self) -> None:
+        view = self.view()
+        if view is not None:
+            view.setMinimumWidth(max(self.width(), view.sizeHintForColumn(0) + 28))
+        super().showPopup()
+
+
+class ChoiceEditor(Bound):
+    """A row of segments, or a list that opens."""
+
+    def __init__(self, session: Session, path: str, param: Choice, region: str) -> None:
+        super().__init__(session, path, param, region)
+        self.choice = param
+        self.segments = (
+            Segments([(o.value, o.label) for o in param.options], region, param.label) if param.row else None
+        )
+        self.box = None if param.row else Chooser(param.label)
+        if self.segments is not None:
+            self.segments.chosen.connect(self.send)
+            self.row.addWidget(self.segments)
+            self.setFocusProxy(self.segments)
+        elif self.box is not None:
+            for option in param.options:
+                self.box.addItem(option.label, option.value)
+                self.box.setItemData(self.box.count() - 1, option.help, Qt.ItemDataRole.ToolTipRole)
+            self.box.activated.connect(
+                lambda index: self.send(self.box.itemData(index)) if self.box is not None else None
+            )
+            self.row.addWidget(self.box)
+            self.setFocusProxy(self.box)
+        helps = "\n".join(f"{o.label}: {o.help}" for o in param.options if o.help)
+        self.setToolTip(f"{param.help}\n{helps}".strip())
+
+    def refresh(self) -> None:
+        value = str(self.session.shown(self.path))
+        if self.segments is not None:
+            self.segments.show_value(value)
+        elif self.box is not None:
+            self.box.setCurrentIndex(max(0, self.box.findData(value)))
+
+
+class ToggleEditor(Bound):
+    """A box to tick."""
+
+    def __init__(self, session: Session, path: str, param: Toggle, region: str) -> None:
+        super().__init__(session, path, param, region)
+        self.box = QCheckBox()
+        self.box.setAccessibleName(param.label)
+        self.box.setToolTip(param.help)
+        self.box.clicked.connect(self.send)
+        self.row.addWidget(self.box)
+        self.row.addStretch(1)
+        self.setFocusProxy(self.box)
+
+    def refresh(self) -> None:
+        self.box.setChecked(bool(self.session.shown(self.path)))
+
+
+class FaceEditor(Bound):
+    """A searchable list of typefaces."""
+
+    def __init__(self, session: Session, path: str, param: Face, region: str) -> None:
+        super().__init__(session, path, param, region)
+        self.box = Chooser(param.label)
+        self.box.setEditable(True)
+        self.box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        self.box.addItems(faces())
+        self.box.setToolTip(param.help)
+        self.box.textActivated.connect(self.send)
+        self.row.addWidget(self.box)
+        self.setFocusProxy(self.box)
+
+    def refresh(self) -> None:
+        self.box.setEditText(str(self.session.shown(self.path)))
+        line = self.box.lineEdit()
+        if line:
+            line.setCursorPosition(0)
+
+
+class ItemEditor(Bound):
+    """A list of the shot's maps or plates."""
+
+    def __init__(self, session: Session, path: str, param: Param, region: str) -> None:
+        super().__init__(session, path, param, region)
+        self.box = Chooser(param.label)
+        self.box.setToolTip(param.help)
+        self.box.activated.connect(lambda index: self.send(self.box.itemData(index)))
+        self.row.addWidget(self.box)
+        self.setFocusProxy(self.box)
+
+    def refresh(self) -> None:
+        shot = self.session.shot
+        items = [(m.id, m.name) for m in shot.maps]
+        if isinstance(self.param, PlateRef):
+            items = [(p.id, self.session.name_of(f"plates/{p.id}")) for p in shot.plates]
+        wanted = [("", "None"), *items]
+        value = str(self.session.shown(self.path) or "")
+        if value and value not in dict(wanted):
+            wanted.append((value, f"{value} (gone)"))
+        if [(self.box.itemData(n), self.box.itemText(n)) for n in range(self.box.count())] != wanted:
+            self.box.clear()
+            for id, name in wanted:
+                self.box.addItem(name, id)
+        self.box.setCurrentIndex(max(0, self.box.findData(value)))
+
+
+class FileEditor(Bound):
+    """The name of a file, and a button to find one."""
+
+    def __init__(self, session: Session, path: str, param: MediaFile, region: str) -> None:
+        super().__init__(session, path, param, region)
+        self.button = QPushButton()
+        self.button.setIcon(icon("file"))
+        self.button.setFixedHeight(20)
+        self.button.setStyleSheet("text-align: left")
+        self.button.setAccessibleName(param.label)
+        self.button.clicked.connect(self.ask)
+        self.row.addWidget(self.button)
+        self.setFocusProxy(self.button)
+
+    def ask(self) -> None:
+        """Ask for a file."""
+        picture, clip = (" ".join(f"*{ending}" for ending in endings) for endings in (stills.SUFFIXES, clips.SUFFIXES))
+        sort = getattr(self.param, "sort", "")
+        wanted = {"still": picture, "clip": clip, "artwork": "*.svg"}.get(sort, f"{picture} {clip} *.svg")
+        start = str(Path(str(self.session.shown(self.path) or "")).parent)
+        name, _ = QFileDialog.getOpenFileName(self, f"Find: {self.param.label}", start, f"Files ({wanted})")
+        if name:
+            self.send(name)
+
+    def refresh(self) -> None:
+        value = str(self.session.shown(self.path) or "")
+        found = not value or Path(value).exists()
+        name = Path(value).name if value else "Choose …"
+        metrics = self.button.fontMetrics()
+        text = name if found else f"Find {name}"
+        self.button.setText(metrics.elidedText(text, Qt.TextElideMode.ElideMiddle, max(60, self.width() - 38)))
+        self.button.setIcon(icon("file" if found else "warning", "text" if found else "fault_text"))
+        self.button.setToolTip(f"{self.param.help}\n{value}" if found else f"This file is not there; find it\n{value}")

@@ -1,0 +1,118 @@
+"""Editors with a picture of their own: stops, colours, outlines."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter
+from PyQt6.QtWidgets import (
+    QColorDialog,
+    QWidget,
+)
+
+from nimble_quake.desktop.settings.bound import Bound, motion_of
+from nimble_quake.desktop.settings.outline_editor import OutlinePad
+from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, paint_tremor
+from nimble_quake.desktop.widgets.stop_bar import StopBar
+from nimble_quake.params.kinds import (
+    Colour,
+    Outline,
+    Stops,
+    hex_of,
+)
+from nimble_quake.session.state import Session
+
+
+class StopsEditor(Bound):
+    """A stop bar."""
+
+    def __init__(self, session: Session, path: str, param: Stops, region: str) -> None:
+        super().__init__(session, path, param, region)
+        self.bar = StopBar(param, region)
+        self.gesture(self.bar)
+        self.row.addWidget(self.bar)
+        self.setFocusProxy(self.bar)
+
+    def refresh(self) -> None:
+        self.bar.show_value(self.session.shown(self.path) or ())
+
+
+class ColourWell(QWidget):
+    """A patch of colour that opens a colour dialog."""
+
+    def __init__(self, editor: ColourEditor) -> None:
+        super().__init__()
+        self.editor, self.rgba = editor, (1.0, 1.0, 1.0, 1.0)
+        self.setFixedHeight(20)
+        self.setMinimumWidth(60)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(editor.param.label)
+        self.setToolTip(f"{editor.param.help}. Click to choose; the mark at its left sets it moving.")
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event and event.position().x() < MARK_WIDTH:
+            self.editor.mark()
+        elif event and event.button() == Qt.MouseButton.LeftButton:
+            self.editor.ask()
+
+    def keyPressEvent(self, event: Any) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space, Qt.Key.Key_Enter):
+            self.editor.ask()
+        else:
+            super().keyPressEvent(event)
+
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setBrush(colour("raised"))
+        painter.setPen(colour("chalk") if self.hasFocus() else colour("raised"))
+        painter.drawRoundedRect(self.rect().adjusted(0, 0, -1, -1), 3, 3)
+        painter.fillRect(MARK_WIDTH + 2, 4, self.width() - MARK_WIDTH - 8, 12, QColor.fromRgbF(*self.rgba))
+        motion = motion_of(self.editor.session, self.editor.path)
+        paint_tremor(painter, QPoint(10, 10).toPointF(), motion, colour(self.editor.region))
+
+
+class ColourEditor(Bound):
+    """A colour well; the dialog tries colours in the picture."""
+
+    def __init__(self, session: Session, path: str, param: Colour, region: str) -> None:
+        super().__init__(session, path, param, region)
+        self.well = ColourWell(self)
+        self.row.addWidget(self.well)
+        self.setFocusProxy(self.well)
+
+    def ask(self) -> None:
+        """Open the colour dialog."""
+        dialog = QColorDialog(QColor.fromRgbF(*self.well.rgba), self)
+        dialog.setWindowTitle(self.param.label)
+        dialog.setOptions(
+            QColorDialog.ColorDialogOption.ShowAlphaChannel | QColorDialog.ColorDialogOption.DontUseNativeDialog
+        )
+        self.begin()
+        dialog.currentColorChanged.connect(lambda c: self.send((c.redF(), c.greenF(), c.blueF(), c.alphaF())))
+        if dialog.exec():
+            self.end()
+        else:
+            self.session.abort()
+
+    def refresh(self) -> None:
+        self.well.rgba = self.session.shown(self.path) or (1.0, 1.0, 1.0, 1.0)
+        self.well.setAccessibleDescription(hex_of(self.well.rgba))
+        self.well.update()
+
+
+class OutlineEditor(Bound):
+    """The points of a curve or a free shape."""
+
+    def __init__(self, session: Session, path: str, param: Outline, region: str) -> None:
+        super().__init__(session, path, param, region)
+        self.pad = OutlinePad(region, curve=param.least < 3, least=param.least)
+        self.gesture(self.pad)
+        self.row.addWidget(self.pad)
+        self.setFocusProxy(self.pad)
+
+    def refresh(self) -> None:
+        self.pad.show_points(self.session.shown(self.path) or ())

@@ -1,0 +1,86 @@
+"""What every parameter is, and how what was typed is read."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any, Self, TypeAlias, overload
+
+from nimble_quake.errors import ShotError
+
+Rgba: TypeAlias = tuple[float, float, float, float]
+Pair: TypeAlias = tuple[float, float]
+
+
+def finite(raw: Any, what: str) -> float:
+    if isinstance(raw, bool) or not isinstance(raw, int | float):
+        raise ShotError(f"expected {what}, got {shown(raw)}")
+    try:
+        number = float(raw)
+    except OverflowError:
+        number = math.inf
+    if not math.isfinite(number):
+        raise ShotError(f"expected {what}, got {shown(raw)}", cure="use a finite number")
+    return number
+
+
+def shown(raw: Any) -> str:
+    """A short, safe way to quote a wrong value in a message."""
+    text = f'"{raw}"' if isinstance(raw, str) else repr(raw)
+    return text if len(text) <= 40 else text[:37] + "..."
+
+
+def numbers_of(raw: Any, count: int, what: str) -> tuple[float, ...]:
+    if not isinstance(raw, list | tuple) or len(raw) != count:
+        raise ShotError(f"expected {what}, got {shown(raw)}")
+    return tuple(finite(item, what) for item in raw)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Param:
+    """What every parameter has: a label, one line of help, a group, and whether it can move over time."""
+
+    label: str = ""
+    help: str = ""
+    group: str = ""
+    shown_when: tuple[str, str] | None = None
+    """(other parameter, its values joined by |): the settings show this one only then."""
+    name: str = ""
+
+    animatable = False
+    size = 0
+    """How many numbers the value holds (0: not made of numbers)."""
+    kind = "param"
+    default: Any = None
+
+    def __set_name__(self, owner: type, name: str) -> None:
+        object.__setattr__(self, "name", name)
+
+    @overload
+    def __get__(self, instance: None, owner: type) -> Self: ...
+    @overload
+    def __get__(self, instance: object, owner: type) -> Any: ...
+    def __get__(self, instance: object | None, owner: type) -> Any:
+        if instance is None:
+            return self
+        return instance.__dict__["_values"][self.name]
+
+    def check(self, raw: Any) -> Any:
+        """Return the clean value, or raise ShotError saying what was expected."""
+        raise NotImplementedError
+
+    def encode(self, value: Any) -> Any:
+        """Return the value as JSON can hold it."""
+        return list(value) if isinstance(value, tuple) else value
+
+    def start(self, width: float, height: float) -> Any:
+        """Return the default for a shot of this size (pixels)."""
+        return self.default
+
+    def schema(self) -> dict[str, Any]:
+        """Return the JSON Schema of a still value."""
+        return {}
+
+
+def array_schema(count: int) -> dict[str, Any]:
+    return {"type": "array", "items": {"type": "number"}, "minItems": count, "maxItems": count}

@@ -1,0 +1,94 @@
+"""Parameters that hold a list: the stops of a gradient, the points of an outline."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Self, overload
+
+import msgspec
+
+from nimble_quake.errors import ShotError
+from nimble_quake.params.base import Pair, Param, array_schema, finite, numbers_of, shown
+from nimble_quake.params.numbers import Colour
+
+
+class Stop(msgspec.Struct, frozen=True, array_like=True):
+    """One stop of a gradient: place 0...1, straight RGBA 0...1, and the midpoint (0...1) towards the next stop."""
+
+    at: float
+    colour: tuple[float, float, float, float]
+    mid: float = 0.5
+
+
+MAX_STOPS = 64
+
+
+@dataclass(frozen=True, kw_only=True)
+class Stops(Param):
+    """The stops of a gradient, in order of place."""
+
+    default: tuple[Stop, ...] = (Stop(0.0, (1.0, 1.0, 1.0, 1.0)), Stop(1.0, (0.0, 0.0, 0.0, 1.0)))
+    kind = "stops"
+
+    @overload
+    def __get__(self, instance: None, owner: type) -> Self: ...
+    @overload
+    def __get__(self, instance: object, owner: type) -> tuple[Stop, ...]: ...
+    def __get__(self, instance: object | None, owner: type) -> Any:
+        return super().__get__(instance, owner)
+
+    def check(self, raw: Any) -> tuple[Stop, ...]:
+        if not isinstance(raw, list | tuple) or not 1 <= len(raw) <= MAX_STOPS:
+            raise ShotError(f"expected 1 to {MAX_STOPS} gradient stops, got {shown(raw)}")
+        return tuple(sorted((self._stop(item) for item in raw), key=lambda stop: stop.at))
+
+    @staticmethod
+    def _stop(raw: Any) -> Stop:
+        if isinstance(raw, Stop):
+            raw = (raw.at, raw.colour, raw.mid)
+        if not isinstance(raw, list | tuple) or not 2 <= len(raw) <= 3:
+            raise ShotError(f"expected a stop [place, colour, midpoint], got {shown(raw)}")
+        at = min(max(finite(raw[0], "a place from 0 to 1"), 0.0), 1.0)
+        mid = finite(raw[2], "a midpoint from 0 to 1") if len(raw) == 3 else 0.5
+        return Stop(at, Colour().check(raw[1]), min(max(mid, 0.01), 0.99))
+
+    def encode(self, value: tuple[Stop, ...]) -> Any:
+        return [[stop.at, Colour().encode(stop.colour), stop.mid] for stop in value]
+
+    def schema(self) -> dict[str, Any]:
+        return {"type": "array", "minItems": 1, "maxItems": MAX_STOPS, "items": {"type": "array"}}
+
+
+MAX_POINTS = 64
+
+
+@dataclass(frozen=True, kw_only=True)
+class Outline(Param):
+    """A closed outline: 3 to 64 points as shares of a box, (0, 0) its middle, -0.5...0.5 across and down."""
+
+    default: tuple[Pair, ...] = ((-0.5, 0.1), (-0.25, -0.45), (0.15, -0.3), (0.5, -0.4), (0.4, 0.3), (-0.1, 0.5))
+    least: int = 3
+    """How few points there may be; a curve over values needs two, in 0...1."""
+    kind = "outline"
+
+    @overload
+    def __get__(self, instance: None, owner: type) -> Self: ...
+    @overload
+    def __get__(self, instance: object, owner: type) -> tuple[Pair, ...]: ...
+    def __get__(self, instance: object | None, owner: type) -> Any:
+        return super().__get__(instance, owner)
+
+    def check(self, raw: Any) -> tuple[Pair, ...]:
+        if not isinstance(raw, list | tuple) or not self.least <= len(raw) <= MAX_POINTS:
+            raise ShotError(f"expected {self.least} to {MAX_POINTS} points [x, y], got {shown(raw)}")
+        found = []
+        for item in raw:
+            x, y = numbers_of(item, 2, "a point [x, y]")
+            found.append((min(max(x, -50.0), 50.0), min(max(y, -50.0), 50.0)))
+        return tuple(found)
+
+    def encode(self, value: tuple[Pair, ...]) -> Any:
+        return [list(point) for point in value]
+
+    def schema(self) -> dict[str, Any]:
+        return {"type": "array", "minItems": self.least, "maxItems": MAX_POINTS, "items": array_schema(2)}

@@ -1,0 +1,163 @@
+"""Parameters that are one of several things, a switch, a seed, words, or the name of something else."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Self, overload
+
+from nimble_quake.errors import ShotError
+from nimble_quake.params.base import Param, finite, shown
+
+
+@dataclass(frozen=True)
+class Option:
+    """One choice: the value in the file, the word on screen, and what it does."""
+
+    value: str
+    label: str
+    help: str = ""
+
+
+def options(**labels: str) -> tuple[Option, ...]:
+    """Return options from `value="Label: help"` pairs."""
+    parts = ((value, *text.partition(": ")) for value, text in labels.items())
+    return tuple(Option(value.rstrip("_"), label, about) for value, label, _, about in parts)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Choice(Param):
+    """One of a few named things. `row` asks for a segmented row instead of a list that opens."""
+
+    default: str = ""
+    options: tuple[Option, ...] = ()
+    row: bool = False
+    kind = "choice"
+
+    @overload
+    def __get__(self, instance: None, owner: type) -> Self: ...
+    @overload
+    def __get__(self, instance: object, owner: type) -> str: ...
+    def __get__(self, instance: object | None, owner: type) -> Any:
+        return super().__get__(instance, owner)
+
+    def check(self, raw: Any) -> str:
+        values = [option.value for option in self.options]
+        if raw not in values:
+            raise ShotError(f"{shown(raw)} is not a choice", cure="use one of " + ", ".join(values))
+        return str(raw)
+
+    def label_of(self, value: str) -> str:
+        """Return the word on screen for a value."""
+        return next((option.label for option in self.options if option.value == value), value)
+
+    def schema(self) -> dict[str, Any]:
+        return {"enum": [option.value for option in self.options], "default": self.default}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Toggle(Param):
+    """Yes or no."""
+
+    default: bool = False
+    kind = "toggle"
+
+    @overload
+    def __get__(self, instance: None, owner: type) -> Self: ...
+    @overload
+    def __get__(self, instance: object, owner: type) -> bool: ...
+    def __get__(self, instance: object | None, owner: type) -> Any:
+        return super().__get__(instance, owner)
+
+    def check(self, raw: Any) -> bool:
+        if not isinstance(raw, bool):
+            raise ShotError(f"expected true or false, got {shown(raw)}")
+        return raw
+
+    def schema(self) -> dict[str, Any]:
+        return {"type": "boolean", "default": self.default}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Seed(Param):
+    """A whole number that picks one of many chance arrangements."""
+
+    default: int = 1
+    kind = "seed"
+    most = 999_999
+
+    @overload
+    def __get__(self, instance: None, owner: type) -> Self: ...
+    @overload
+    def __get__(self, instance: object, owner: type) -> int: ...
+    def __get__(self, instance: object | None, owner: type) -> Any:
+        return super().__get__(instance, owner)
+
+    def check(self, raw: Any) -> int:
+        number = finite(raw, "a seed")
+        if not number.is_integer() or not 0 <= number <= self.most:
+            raise ShotError(f"{number:g} is not a seed", cure=f"use a whole number from 0 to {self.most}")
+        return int(number)
+
+    def schema(self) -> dict[str, Any]:
+        return {"type": "integer", "minimum": 0, "maximum": self.most, "default": self.default}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Words(Param):
+    """Some text."""
+
+    default: str = ""
+    most: int = 5000
+    lines: bool = False
+    kind = "words"
+
+    @overload
+    def __get__(self, instance: None, owner: type) -> Self: ...
+    @overload
+    def __get__(self, instance: object, owner: type) -> str: ...
+    def __get__(self, instance: object | None, owner: type) -> Any:
+        return super().__get__(instance, owner)
+
+    def check(self, raw: Any) -> str:
+        if not isinstance(raw, str):
+            raise ShotError(f"expected text, got {shown(raw)}")
+        if len(raw) > self.most:
+            raise ShotError(f"the text is {len(raw)} characters long", cure=f"keep it under {self.most}")
+        return raw.replace("\x00", "").encode("utf-8", "replace").decode("utf-8")
+
+    def schema(self) -> dict[str, Any]:
+        return {"type": "string", "maxLength": self.most}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Face(Words):
+    """The name of a typeface family."""
+
+    most: int = 200
+    kind = "face"
+
+
+@dataclass(frozen=True, kw_only=True)
+class MediaFile(Words):
+    """A file on disk: absolute while the shot is open, relative to the shot in its file."""
+
+    most: int = 4096
+    sort: str = "picture"
+    """Which files the chooser shows: picture, artwork or clip."""
+    kind = "file"
+
+
+@dataclass(frozen=True, kw_only=True)
+class MapRef(Words):
+    """The id of a map; empty for none."""
+
+    most: int = 200
+    kind = "map"
+
+
+@dataclass(frozen=True, kw_only=True)
+class PlateRef(Words):
+    """The id of a plate; empty for none."""
+
+    most: int = 200
+    kind = "plate"
