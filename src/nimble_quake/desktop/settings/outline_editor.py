@@ -114,13 +114,18 @@ class OutlinePad(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or not self._dragging or self._held < 0:
             return
-        points = list(self.points)
-        x, y = self._point(event.position())
-        if self._curve:  # a point stays between its neighbours
+        self._move(*self._point(event.position()))
+
+    def _move(self, x: float, y: float) -> None:
+        """Put the held point elsewhere, in its range; one of a curve stays between its neighbours."""
+        points, low, high = list(self.points), -0.5, 0.5
+        if self._curve:
             low = points[self._held - 1][0] + 0.005 if self._held else 0.0
             high = points[self._held + 1][0] - 0.005 if self._held + 1 < len(points) else 1.0
-            x = min(max(x, low), max(low, high))
-        points[self._held] = (x, y)
+            y = min(max(y, 0.0), 1.0)
+        else:
+            y = min(max(y, -0.5), 0.5)
+        points[self._held] = (round(min(max(x, low), max(low, high)), 4), round(y, 4))
         self._send(points)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
@@ -157,10 +162,8 @@ class OutlinePad(QWidget):
         elif key in ways and self._held >= 0:
             dx, dy = ways[Qt.Key(key)]
             x, y = self.points[self._held]
-            points = list(self.points)
-            points[self._held] = (round(x + dx, 4), round(y + dy * step * (1 if self._curve else -1), 4))
             self.began.emit()
-            self._send(points)
+            self._move(x + dx, y + dy * step * (1 if self._curve else -1))
             self.ended.emit()
         else:
             super().keyPressEvent(event)

@@ -1,0 +1,146 @@
+"""The motion of a value: its menu, and the dialogs that ask for a rate or a formula while they try it."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtWidgets import QDialogButtonBox, QMenu, QWidget
+
+from nimble_quake.desktop.settings import motion_menu
+from nimble_quake.desktop.settings.motion_menu import FormulaDialog, RateDialog, choose_motion, click_mark
+from nimble_quake.motion.kinds import Formula, Keys, Rate
+from nimble_quake.session.state import Session
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+
+ANGLE = "maps/m/steps/n/turn"
+OPACITY = "maps/m/steps/n/opacity"
+PLACE = "plates/p/position"
+
+
+@pytest.fixture
+def session() -> Session:
+    session = Session()
+    noise = Node(id="n", kind="noise", values={"turn": 30.0})
+    session.take(Shot(maps=(Map(id="m", name="M", recipe=(noise,)),), plates=(Plate(id="p", kind="text"),)))
+    session.set_frame(10)
+    return session
+
+
+@pytest.fixture
+def parent(app, qtbot) -> QWidget:
+    widget = QWidget()
+    qtbot.addWidget(widget)
+    return widget
+
+
+def words(menu: QMenu) -> list[str]:
+    return [action.text() for action in menu.actions() if action.text()]
+
+
+def ok(dialog) -> bool:
+    return dialog.buttons.button(QDialogButtonBox.StandardButton.Ok).isEnabled()
+
+
+def test_the_menu_says_what_moves_and_sets_pins(session, parent):
+    menu = motion_menu.motion_menu(session, ANGLE, parent)
+    assert words(menu) == ["Set a pin here", "Still", "Keys", "Rate …", "Formula …", "Back to its default"]
+    assert [a.text() for a in menu.actions() if a.isChecked()] == ["Still"]
+    menu.actions()[0].trigger()
+    assert [key.frame for key in session.raw(ANGLE).keys] == [10]
+    menu = motion_menu.motion_menu(session, ANGLE, parent)
+    assert words(menu)[0] == "Take the pin away here"
+    assert [a.text() for a in menu.actions() if a.isChecked()] == ["Keys"]
+    menu.actions()[-1].trigger()
+    assert session.shown(ANGLE) == 0
+    session.undo()
+    assert isinstance(session.raw(ANGLE), Keys)
+
+
+def test_what_cannot_move_has_only_its_default(session, parent):
+    assert words(motion_menu.motion_menu(session, "maps/m/steps/n/base", parent)) == ["Back to its default"]
+    assert words(motion_menu.motion_menu(session, "maps/m/steps/n/nothing", parent)) == []
+
+
+def test_keys_become_still_where_they_are(session, parent):
+    choose_motion(session, ANGLE, "keys", parent)
+    assert isinstance(session.raw(ANGLE), Keys)
+    choose_motion(session, ANGLE, "still", parent)
+    assert session.raw(ANGLE) == 30.0
+
+
+def test_a_click_on_the_mark_pins_a_still_value_and_shows_a_moving_ones_menu(session, parent, monkeypatch):
+    opened: list[int] = []
+    monkeypatch.setattr(QMenu, "exec", lambda *a: opened.append(1))
+    click_mark(session, ANGLE, parent)
+    assert isinstance(session.raw(ANGLE), Keys)
+    assert not opened
+    click_mark(session, ANGLE, parent)
+    assert opened
+
+
+class TestRate:
+    def test_it_is_tried_while_typed_and_left_without_a_trace(self, session, parent):
+        dialog = RateDialog(session, ANGLE, session.param(ANGLE), parent)
+        dialog.edits[0].setText("90/2")
+        assert session.raw(ANGLE) == Rate(30.0, 45.0)
+        assert session.shown(ANGLE) == pytest.approx(30 + 45 * 10 / 30)
+        dialog.edits[0].setText("fast")
+        assert not ok(dialog)
+        assert dialog.said.text()
+        assert session.raw(ANGLE) == Rate(30.0, 45.0), "what cannot be read changes nothing"
+        dialog.reject()
+        assert session.raw(ANGLE) == 30.0
+        session.undo()
+        assert session.raw(ANGLE) == 30.0, "nothing was put on the pile of what can be undone"
+
+    def test_taken_it_is_one_step_back(self, session, parent):
+        dialog = RateDialog(session, ANGLE, session.param(ANGLE), parent)
+        for text in ("1", "12", "120"):
+            dialog.edits[0].setText(text)
+        dialog.accept()
+        assert session.raw(ANGLE) == Rate(30.0, 120.0)
+        session.undo()
+        assert session.raw(ANGLE) == 30.0
+
+    def test_shares_are_typed_in_percent_and_pairs_in_two_fields(self, session, parent):
+        dialog = RateDialog(session, OPACITY, session.param(OPACITY), parent)
+        dialog.edits[0].setText("-50")
+        assert session.raw(OPACITY).per_second == -0.5
+        dialog.reject()
+        dialog = RateDialog(session, PLACE, session.param(PLACE), parent)
+        assert len(dialog.edits) == 2
+        dialog.edits[1].setText("-20")
+        assert session.raw(PLACE).per_second == (0.0, -20.0)
+        dialog.reject()
+
+
+class TestFormula:
+    def test_it_begins_with_what_is_there_and_says_what_it_comes_to(self, session, parent):
+        dialog = FormulaDialog(session, ANGLE, session.param(ANGLE), parent)
+        assert dialog.edit.text() == "30"
+        dialog.edit.setText("90 * t")
+        assert session.raw(ANGLE) == Formula("90 * t")
+        assert dialog.said.text() == "Now 30"
+        dialog.accept()
+        assert session.shown(ANGLE) == pytest.approx(30)
+
+    @pytest.mark.parametrize("text", ["", "90 *", "wat + 1", "__import__('os')", "1, 2", "t.real"])
+    def test_what_is_wrong_is_told_in_one_line_and_not_taken(self, session, parent, text):
+        dialog = FormulaDialog(session, ANGLE, session.param(ANGLE), parent)
+        dialog.edit.setText("t")
+        dialog.edit.setText(text)
+        assert not ok(dialog)
+        assert dialog.said.text()
+        assert "\n" not in dialog.said.text()
+        assert session.raw(ANGLE) == Formula("t")
+        dialog.reject()
+        assert session.raw(ANGLE) == 30.0
+
+    def test_a_pair_takes_two(self, session, parent):
+        dialog = FormulaDialog(session, PLACE, session.param(PLACE), parent)
+        dialog.edit.setText("width / 2, 100 + 10 * t")
+        assert session.shown(PLACE) == pytest.approx((960, 100 + 10 / 3))
+        dialog.edit.setText("50")
+        assert session.shown(PLACE) == (50, 50), "one expression is for both"
+        dialog.edit.setText("1, 2, 3")
+        assert not ok(dialog)
+        dialog.reject()
