@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import errno
 
-from driving import LEFT
+import pytest
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
+from driving import LEFT
 from nimble_quake.desktop import app as desktop_app
 from nimble_quake.session import recovery
 from nimble_quake.shot.model import Shot
@@ -94,3 +95,71 @@ class TestRender:
         QTest.mouseClick(dialog.go, LEFT)
         assert "not there" in dialog.said.text()
         dialog.close()
+
+
+class TestRecipeFiles:
+    """Maps leave and come back as files and through the clipboard; nothing is half done when it goes wrong."""
+
+    MAP = "maps/heat-columns"
+
+    def test_saved_under_its_ending_and_opened_again(self, window, tmp_path, monkeypatch):
+        target = tmp_path / "columns"
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(target), ""))
+        window.save_recipe(self.MAP)
+        file = tmp_path / "columns.nquake-recipe"
+        assert file.exists()
+        monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(file), ""))
+        count = len(window.session.shot.maps)
+        window.ask_recipe()
+        maps = window.session.shot.maps
+        assert len(maps) == count + 1
+        kinds = [step.kind for step in window.session.shot.map("heat-columns").recipe]
+        new = next(map for map in maps if f"maps/{map.id}" == window.session.selection.map)
+        assert [step.kind for step in new.recipe] == kinds
+        window.session.undo()
+        assert len(window.session.shot.maps) == count
+
+    def test_a_dialog_that_is_left_writes_nothing(self, window, tmp_path, monkeypatch):
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: ("", ""))
+        monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: ("", ""))
+        before = window.session.shot
+        window.save_recipe(self.MAP)
+        window.ask_recipe()
+        window.save_copy()
+        assert window.session.shot is before
+
+    @pytest.mark.parametrize("text", ["", "{}", "not a recipe", '{"nquake-recipe": 1, "map": {"recipe": 7}}', "[1, 2"])
+    def test_a_file_that_is_none_is_told_in_one_line(self, window, tmp_path, text):
+        file = tmp_path / "bad.nquake-recipe"
+        file.write_text(text, encoding="utf-8")
+        before = window.session.shot
+        window.open_recipe(file)
+        boxes = window.findChildren(QMessageBox)
+        assert len(boxes) == 1
+        assert boxes[0].text()
+        assert "\n" not in boxes[0].text()
+        assert window.session.shot is before
+        boxes[0].close()
+
+    def test_the_clipboard_carries_a_map_and_refuses_other_text(self, window, app):
+        window.copy_map(self.MAP)
+        count = len(window.session.shot.maps)
+        window.paste_map()
+        assert len(window.session.shot.maps) == count + 1
+        app.clipboard().setText("half past nine")
+        before = window.session.shot
+        window.paste_map()
+        assert window.session.shot is before
+        assert window.status.hint.text()
+
+    def test_a_copy_leaves_the_shot_where_it_was(self, window, tmp_path, monkeypatch):
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "copy"), ""))
+        path = window.session.path
+        window.save_copy()
+        assert read_shot(tmp_path / "copy.nquake").name == window.session.shot.name
+        assert window.session.path == path
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: ("/proc/none/copy", ""))
+        window.save_copy()
+        for box in window.findChildren(QMessageBox):
+            assert "\n" not in box.text()
+            box.close()
