@@ -1,7 +1,8 @@
 """Print the speed table and write out/bench.json.
 
 Every time is a median; the base of most is a 4-channel float32 `cv2.remap` (linear) of 1280x720 with as many threads
-as there are cores, measured by turns with the row it stands beside.
+as there are cores, measured by turns with the row it stands beside. Rows in plain seconds, frames or MB depend on how
+fast the machine is just now; the base beside the other rows tells.
 """
 
 from __future__ import annotations
@@ -47,17 +48,6 @@ SHOT = Shot(width=1280, height=720, length=144)
 ROWS: list[dict[str, object]] = []
 
 
-def median(work: Callable[[], object], times: int = 15) -> float:
-    """Return the median milliseconds of a piece of work."""
-    work()
-    taken = []
-    for _ in range(times):
-        began = time.perf_counter()
-        work()
-        taken.append((time.perf_counter() - began) * 1000)
-    return statistics.median(taken)
-
-
 def remap() -> Callable[[], object]:
     """Return the base as work: one remap, with as many threads as there are cores."""
     source = np.random.Generator(np.random.PCG64(1)).random((720, 1280, 4)).astype(np.float32)
@@ -80,18 +70,22 @@ def row(name: str, value: float, unit: str, base: str, bound: float, *, least: b
     print(f"{'ok  ' if good else 'OVER'} {name:58} {value:8.2f} {unit:4} {sign} {bound:g}   ({base})", flush=True)
 
 
-def ratio(name: str, work: Callable[[], object], bound: float) -> None:
-    """Measure work against the remap, by turns: a machine that is slow for a while is slow for both."""
-    base = remap()
-    base()
-    work()
-    taken: tuple[list[float], list[float]] = ([], [])
-    for _ in range(25):
-        for one, times in zip((base, work), taken, strict=True):
+def by_turns(*works: Callable[[], object], times: int = 25) -> list[float]:
+    """Return the median milliseconds of each piece of work; a machine that is slow for a while is slow for all."""
+    taken: list[list[float]] = [[] for _ in works]
+    for work in works:
+        work()
+    for _ in range(times):
+        for one, found in zip(works, taken, strict=True):
             began = time.perf_counter()
             one()
-            times.append((time.perf_counter() - began) * 1000)
-    under, over = (statistics.median(times) for times in taken)
+            found.append((time.perf_counter() - began) * 1000)
+    return [statistics.median(found) for found in taken]
+
+
+def ratio(name: str, work: Callable[[], object], bound: float) -> None:
+    """Measure work against the remap."""
+    under, over = by_turns(remap(), work)
     row(name, over / under, "x", f"remap {under:.1f} ms, this {over:.1f} ms", bound)
 
 
@@ -121,10 +115,9 @@ def maps() -> None:
     for name, kind in (("perspective", "perspective"), ("ring space", "ring_space")):
         ratio(f"{name}, while its numbers are dragged", _anew(_step(kind, {}, after=True)), 2.5)
     fused = tuple(Node(id=kind, kind=kind, values=values) for kind, values in POINTS)
-    alone = [statistics.median([_timed(_recipe((node,), after=True)) for _ in range(7)]) for node in fused]
-    together = statistics.median([_timed(_recipe(fused, after=True)) for _ in range(7)])
+    together, *alone = by_turns(_recipe(fused, after=True), *(_recipe((node,), after=True) for node in fused))
     row("three point-wise steps in a row, beside them one by one", together / sum(alone), "x", "fused", 0.8)
-    small, large = _timed(_step("drips", {})), _timed(_step("drips", {}, size=(3840, 2160)))
+    small, large = by_turns(_step("drips", {}), _step("drips", {}, size=(3840, 2160)), times=9)
     row("3840x2160 drips beside 1280x720", large / small, "x", f"{large:.0f} ms", 12)
 
 
@@ -202,10 +195,6 @@ def _anew(work: Callable[[], object]) -> Callable[[], object]:
     return both
 
 
-def _timed(work: Callable[[], object]) -> float:
-    return median(work, 7)
-
-
 def plain_demo(shot: Shot) -> Shot:
     """The demo shot with just what the bound names: clip, noise, levels, push, text, two blends."""
     map = shot.maps[0]
@@ -229,7 +218,7 @@ def frames() -> None:
         to_screen(frame_picture(Job(engine, of, 36 + next(numbers) % 100), scale))
 
     ratio("demo frame (clip, noise, levels, push, text, 2 blends)", lambda: frame(shot, 1.0), 12)
-    full, half = median(lambda: frame(shot, 1.0)), median(lambda: frame(shot, 0.5))
+    full, half = by_turns(lambda: frame(shot, 1.0), lambda: frame(shot, 0.5))
     row(
         "the same at half size is faster by",
         full / half,

@@ -59,7 +59,7 @@ def recipe_bench(window: BenchWindow) -> None:
     session.set(f"{bracket}/space", "rings")
     window.map_bay.compare_with(f"{session.selection.map}/steps/noise")
     session.select(step=curve)
-    settle(app, window, 3)
+    settle(app, window)
 
 
 def tall(window: BenchWindow) -> None:

@@ -302,7 +302,7 @@ class MapBay(Region):
         self.frames.compare = path
         self.step_view.setCurrentIndex(self.step_view.findData("compare"))
         self._choose_step_view(self.step_view.currentIndex())
-        self.session.told.emit(f"Now choose the step to compare {self.session.name_of(path)} with")
+        self.session.told.emit(f"{self.session.name_of(path)} stands beside the selected step; choose any other")
 
     def _show_zoom(self) -> None:
         self.zoom_label.setText(f"{self.viewer.zoom() * 100:.0f} %")

@@ -289,10 +289,11 @@ class RowList(QWidget):
 
     @staticmethod
     def _paint_low_note(painter: QPainter, row: Row, box: QRectF, right: float, quiet: QColor) -> None:
-        """What a step costs, small, at the right of its second line."""
+        """What a step costs, small, at the right: of its second line, if it has one."""
         painter.setFont(font(11))
         painter.setPen(quiet)
-        low = QRectF(box.left(), box.center().y(), right - box.left() - 2, box.height() / 2 - 2)
+        top, tall = (box.center().y(), box.height() / 2 - 2) if row.second else (box.top(), box.height())
+        low = QRectF(box.left(), top, right - box.left() - 2, tall)
         painter.drawText(low, int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight), row.note)
 
     @staticmethod
