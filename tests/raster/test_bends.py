@@ -6,6 +6,9 @@ import math
 
 import numpy as np
 import pytest
+from scipy import ndimage
+from skimage.morphology import dilation, disk, erosion
+from skimage.transform import warp_polar
 
 from nimble_quake.raster.bends import (
     AFFINE,
@@ -23,6 +26,7 @@ from nimble_quake.raster.bends import (
 )
 from nimble_quake.raster.bent import sampled_through
 from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.morphology import morphed
 
 SIZE = (320.0, 180.0)
 RANDOM = np.random.Generator(np.random.PCG64(11))
@@ -157,3 +161,26 @@ def test_levels_are_looked_up_once_for_a_bend_that_stands_still():
     grid, bends = frame_grid(320, 180), (rolled((160, 90), 180, 0.0, SIZE),)
     assert levels_of(grid, bends) is levels_of(grid, bends)
     assert levels_of(grid.grown(8), bends).shape != levels_of(grid, bends).shape
+
+
+class TestAgainstScikitImage:
+    SOFT = ndimage.gaussian_filter(RANDOM.random((180, 320)), 4).astype(np.float32)
+
+    def test_a_picture_rolled_out(self):
+        """skimage.transform.warp_polar: rows are angles from the right, clockwise, columns distances."""
+        wanted = warp_polar(self.SOFT, center=(90, 160), radius=80, output_shape=(320, 180), order=1, mode="edge").T
+        bends = (
+            unrolled((160.5, 90.5), 80, 0.25, SIZE),
+        )  # about a sample, seam right
+        got = sampled_through(lambda on: self.SOFT[..., None], frame_grid(320, 180), bends, SIZE, 0.0)[..., 0]
+        assert np.abs(got - wanted)[8:-2].mean() < 0.004
+
+    @pytest.mark.parametrize(("way", "theirs"), [("grow", dilation), ("shrink", erosion)])
+    def test_growing_by_a_disc(self, way, theirs):
+        """skimage.morphology by a disc; OpenCV's ellipse, ours, differs from it by single samples at its rim."""
+        radius = 5
+        got = morphed(self.SOFT[..., None], way, "round", radius)[10:-10, 10:-10, 0]
+        wanted, less, more = (theirs(self.SOFT, disk(r))[10:-10, 10:-10] for r in (radius, radius - 1, radius + 1))
+        assert np.abs(got - wanted).mean() < 0.25 * np.abs(more - less).mean()
+        assert (got >= np.minimum(less, more) - 1e-6).all()
+        assert (got <= np.maximum(less, more) + 1e-6).all()
