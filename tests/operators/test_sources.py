@@ -7,7 +7,8 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from nimble_quake.motion.kinds import Key, Keys, Rate
+from nimble_quake.errors import FormulaError
+from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.operators.hits import living
 from nimble_quake.params.kinds import Stop
 from nimble_quake.raster.grid import frame_grid
@@ -176,6 +177,15 @@ class TestMoving:
             "half a second of wind from 300 to 0 and back: 37.5 px"
         )
         assert middles[-1] < middles[7]
+
+    def test_a_formula_that_begins_with_the_shot_stands_before_it(self):
+        """A pre-run asks for numbers before frame 0, where a root of t has none: the first one counts."""
+        rooted = made("particles", 20, pre=2.0, speed=Formula("80 * sqrt(t)"))
+        assert np.ptp(rooted) > 0.2
+        guarded = made("particles", 20, pre=2.0, speed=Formula("80 * sqrt(max(t, 0))"))
+        assert np.array_equal(rooted, guarded)
+        with pytest.raises(FormulaError, match="divides by zero"):
+            made("particles", 0, speed=Formula("80 / t"))
 
     def test_births_follow_a_map_that_moves(self):
         """The bright band wanders to the right; what was born on the left while it was there stays there."""

@@ -169,9 +169,7 @@ class TestAgainstScikitImage:
     def test_a_picture_rolled_out(self):
         """skimage.transform.warp_polar: rows are angles from the right, clockwise, columns distances."""
         wanted = warp_polar(self.SOFT, center=(90, 160), radius=80, output_shape=(320, 180), order=1, mode="edge").T
-        bends = (
-            unrolled((160.5, 90.5), 80, 0.25, SIZE),
-        )  # about a sample, seam right
+        bends = (unrolled((160.5, 90.5), 80, 0.25, SIZE),)  # about a sample, seam right
         got = sampled_through(lambda on: self.SOFT[..., None], frame_grid(320, 180), bends, SIZE, 0.0)[..., 0]
         assert np.abs(got - wanted)[8:-2].mean() < 0.004
 

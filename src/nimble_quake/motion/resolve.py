@@ -7,6 +7,7 @@ from functools import lru_cache
 from typing import Any
 
 from nimble_quake.conventions import MAX_FRAMES
+from nimble_quake.errors import FormulaError
 from nimble_quake.motion.formula import evaluate
 from nimble_quake.motion.keyed import keyed_value
 from nimble_quake.motion.kinds import Formula, Keys, Rate, is_moving
@@ -20,9 +21,19 @@ def value_at(value: Any, moment: Moment, size: int = 1) -> Any:
     if isinstance(value, Rate):
         return _each(lambda start, speed: start + speed * moment.seconds, value.start, value.per_second)
     if isinstance(value, Formula):
-        found = evaluate(value.text, moment.names(), size)
-        return found[0] if size == 1 else found
+        return _formula_at(value, moment, size)
     return value
+
+
+def _formula_at(formula: Formula, moment: Moment, size: int) -> Any:
+    """A formula's value; where it has none before the shot begins (a root of t), the one it begins with."""
+    try:
+        found = evaluate(formula.text, moment.names(), size)
+    except FormulaError:
+        if moment.frame >= 0:
+            raise
+        found = evaluate(formula.text, moment.at(0).names(), size)
+    return found[0] if size == 1 else found
 
 
 def integral(value: Any, moment: Moment, size: int = 1) -> Any:
