@@ -58,13 +58,15 @@ def _maps(grid: Grid) -> None:
         settings = [{}, {"turn": 30.0}, *(values for _, _, values in getattr(operator, "looks", ()))]
         for values in settings:
             _recipe(operator, {name: value for name, value in values.items() if name in operator.declared})
+        if operator.family == "shaper":
+            _recipe(operator, {}, before="colour_ramp")
 
 
-def _recipe(operator: type[Operator], values: dict[str, object]) -> None:
+def _recipe(operator: type[Operator], values: dict[str, object], before: str = "noise") -> None:
     """A small map that ends in an operator."""
     step = Node(id="s", kind=operator.kind, values=values)
-    before = () if operator.family == "source" else (Node(id="b", kind="noise"),)
-    map = Map(id="m", name="", recipe=(*before, step))
+    first = () if operator.family == "source" else (Node(id="b", kind="noise"), Node(id="c", kind=before))
+    map = Map(id="m", name="", recipe=(*first, step))
     shot = Shot(width=96, height=72, maps=(map,))
     map_field(Job(Engine(), shot, 3), map, frame_grid(96, 72))
 
