@@ -291,9 +291,9 @@ def _levels(x0, y0, step, codes, numbers, scale, levels, first, last):  # type: 
 
 @lru_cache(maxsize=8)
 def levels_of(grid: Grid, bends: tuple[Bend, ...]) -> NDArray[np.float32]:
-    """Return by what power of two parts of 4 x 4 samples are made smaller, (H / 4, W / 4) rounded up. Do not write to it.
+    """Return by what power of two parts of 4 x 4 samples are made smaller, (H / 4, W / 4) rounded up.
 
-    Remembered: while a map moves behind bends that stand still, as is usual, they are found once.
+    Do not write to it. Remembered: while a map moves behind bends that stand still, as is usual, they are found once.
     """
     levels = np.empty((-(-grid.height // 4), -(-grid.width // 4)), np.float32)
     where = (float(grid.x0), float(grid.y0), float(grid.step))
