@@ -12,6 +12,7 @@ from PyQt6.QtCore import QEvent
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from nimble_quake.desktop.app import application, make_window
+from nimble_quake.desktop.theme import roles
 from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.samples import sample_path
 
@@ -20,7 +21,11 @@ OPEN = Callable[..., BenchWindow]
 
 @pytest.fixture
 def app(qapp: QApplication) -> QApplication:
-    return application("dark")
+    """The application in its dark theme; dressing it takes seconds, so it is done when it is not."""
+    if not qapp.property("dressed") or roles.roles() is not roles.DARK:
+        application("dark")
+        qapp.setProperty("dressed", True)
+    return qapp
 
 
 @pytest.fixture
