@@ -57,13 +57,13 @@ class Param:
         object.__setattr__(self, "name", name)
 
     @overload
-    def __get__(self, instance: None, owner: type) -> Self: ...
+    def __get__(self, holder: None, owner: type) -> Self: ...
     @overload
-    def __get__(self, instance: object, owner: type) -> Any: ...
-    def __get__(self, instance: object | None, owner: type) -> Any:
-        if instance is None:
+    def __get__(self, holder: object, owner: type) -> Any: ...
+    def __get__(self, holder: object | None, owner: type) -> Any:
+        if holder is None:
             return self
-        return instance.__dict__["_values"][self.name]
+        return holder.__dict__["_values"][self.name]
 
     def check(self, raw: Any) -> Any:
         """Return the clean value, or raise ShotError saying what was expected."""

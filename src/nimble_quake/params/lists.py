@@ -31,11 +31,11 @@ class Stops(Param):
     kind = "stops"
 
     @overload
-    def __get__(self, instance: None, owner: type) -> Self: ...
+    def __get__(self, holder: None, owner: type) -> Self: ...
     @overload
-    def __get__(self, instance: object, owner: type) -> tuple[Stop, ...]: ...
-    def __get__(self, instance: object | None, owner: type) -> Any:
-        return super().__get__(instance, owner)
+    def __get__(self, holder: object, owner: type) -> tuple[Stop, ...]: ...
+    def __get__(self, holder: object | None, owner: type) -> Any:
+        return super().__get__(holder, owner)
 
     def check(self, raw: Any) -> tuple[Stop, ...]:
         if not isinstance(raw, list | tuple) or not 1 <= len(raw) <= MAX_STOPS:
@@ -72,11 +72,11 @@ class Outline(Param):
     kind = "outline"
 
     @overload
-    def __get__(self, instance: None, owner: type) -> Self: ...
+    def __get__(self, holder: None, owner: type) -> Self: ...
     @overload
-    def __get__(self, instance: object, owner: type) -> tuple[Pair, ...]: ...
-    def __get__(self, instance: object | None, owner: type) -> Any:
-        return super().__get__(instance, owner)
+    def __get__(self, holder: object, owner: type) -> tuple[Pair, ...]: ...
+    def __get__(self, holder: object | None, owner: type) -> Any:
+        return super().__get__(holder, owner)
 
     def check(self, raw: Any) -> tuple[Pair, ...]:
         if not isinstance(raw, list | tuple) or not self.least <= len(raw) <= MAX_POINTS:

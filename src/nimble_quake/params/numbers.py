@@ -33,11 +33,11 @@ class Number(Param):
     kind = "number"
 
     @overload
-    def __get__(self, instance: None, owner: type) -> Self: ...
+    def __get__(self, holder: None, owner: type) -> Self: ...
     @overload
-    def __get__(self, instance: object, owner: type) -> float: ...
-    def __get__(self, instance: object | None, owner: type) -> Any:
-        return super().__get__(instance, owner)
+    def __get__(self, holder: object, owner: type) -> float: ...
+    def __get__(self, holder: object | None, owner: type) -> Any:
+        return super().__get__(holder, owner)
 
     def check(self, raw: Any) -> float:
         number = finite(raw, "a number")
@@ -77,11 +77,11 @@ class Pairs(Param):
     kind = "pair"
 
     @overload
-    def __get__(self, instance: None, owner: type) -> Self: ...
+    def __get__(self, holder: None, owner: type) -> Self: ...
     @overload
-    def __get__(self, instance: object, owner: type) -> Pair: ...
-    def __get__(self, instance: object | None, owner: type) -> Any:
-        return super().__get__(instance, owner)
+    def __get__(self, holder: object, owner: type) -> Pair: ...
+    def __get__(self, holder: object | None, owner: type) -> Any:
+        return super().__get__(holder, owner)
 
     def check(self, raw: Any) -> Pair:
         x, y = numbers_of(raw, 2, "two numbers [x, y]")
@@ -132,11 +132,11 @@ class Colour(Param):
     kind = "colour"
 
     @overload
-    def __get__(self, instance: None, owner: type) -> Self: ...
+    def __get__(self, holder: None, owner: type) -> Self: ...
     @overload
-    def __get__(self, instance: object, owner: type) -> Rgba: ...
-    def __get__(self, instance: object | None, owner: type) -> Any:
-        return super().__get__(instance, owner)
+    def __get__(self, holder: object, owner: type) -> Rgba: ...
+    def __get__(self, holder: object | None, owner: type) -> Any:
+        return super().__get__(holder, owner)
 
     def check(self, raw: Any) -> Rgba:
         if isinstance(raw, str):

@@ -34,11 +34,11 @@ class Choice(Param):
     kind = "choice"
 
     @overload
-    def __get__(self, instance: None, owner: type) -> Self: ...
+    def __get__(self, holder: None, owner: type) -> Self: ...
     @overload
-    def __get__(self, instance: object, owner: type) -> str: ...
-    def __get__(self, instance: object | None, owner: type) -> Any:
-        return super().__get__(instance, owner)
+    def __get__(self, holder: object, owner: type) -> str: ...
+    def __get__(self, holder: object | None, owner: type) -> Any:
+        return super().__get__(holder, owner)
 
     def check(self, raw: Any) -> str:
         values = [option.value for option in self.options]
@@ -62,11 +62,11 @@ class Toggle(Param):
     kind = "toggle"
 
     @overload
-    def __get__(self, instance: None, owner: type) -> Self: ...
+    def __get__(self, holder: None, owner: type) -> Self: ...
     @overload
-    def __get__(self, instance: object, owner: type) -> bool: ...
-    def __get__(self, instance: object | None, owner: type) -> Any:
-        return super().__get__(instance, owner)
+    def __get__(self, holder: object, owner: type) -> bool: ...
+    def __get__(self, holder: object | None, owner: type) -> Any:
+        return super().__get__(holder, owner)
 
     def check(self, raw: Any) -> bool:
         if not isinstance(raw, bool):
@@ -86,11 +86,11 @@ class Seed(Param):
     most = 999_999
 
     @overload
-    def __get__(self, instance: None, owner: type) -> Self: ...
+    def __get__(self, holder: None, owner: type) -> Self: ...
     @overload
-    def __get__(self, instance: object, owner: type) -> int: ...
-    def __get__(self, instance: object | None, owner: type) -> Any:
-        return super().__get__(instance, owner)
+    def __get__(self, holder: object, owner: type) -> int: ...
+    def __get__(self, holder: object | None, owner: type) -> Any:
+        return super().__get__(holder, owner)
 
     def check(self, raw: Any) -> int:
         number = finite(raw, "a seed")
@@ -112,11 +112,11 @@ class Words(Param):
     kind = "words"
 
     @overload
-    def __get__(self, instance: None, owner: type) -> Self: ...
+    def __get__(self, holder: None, owner: type) -> Self: ...
     @overload
-    def __get__(self, instance: object, owner: type) -> str: ...
-    def __get__(self, instance: object | None, owner: type) -> Any:
-        return super().__get__(instance, owner)
+    def __get__(self, holder: object, owner: type) -> str: ...
+    def __get__(self, holder: object | None, owner: type) -> Any:
+        return super().__get__(holder, owner)
 
     def check(self, raw: Any) -> str:
         if not isinstance(raw, str):

@@ -12,13 +12,18 @@ from nimble_quake.conventions import Seconds
 Numbers = NDArray[np.float64]
 
 
-def knots(first: Seconds, last: Seconds, step: Seconds, most: int) -> Numbers:
-    """Return times that cover first...last, whole multiples of a step that is doubled until `most` are enough.
+def step_for(span: Seconds, step: Seconds, most: int) -> Seconds:
+    """Return a step, doubled until `most` of them are enough for any time so long; it does not hang on the frame."""
+    while span / step > most - 2:
+        step *= 2
+    return step
+
+
+def knots(first: Seconds, last: Seconds, step: Seconds) -> Numbers:
+    """Return times that cover first...last, whole multiples of a step.
 
     They lie in the same places whatever the frame, so what is read off them for one birth never changes.
     """
-    while (last - first) / step > most - 2:
-        step *= 2
     return np.arange(math.floor(first / step), math.ceil(last / step) + 1, dtype=np.float64) * np.float64(step)
 
 

@@ -15,7 +15,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share, a_size, a_time, an_angle
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Colour, MapRef, Number, Pairs, Place, PlateRef, Seed, Toggle, options
-from nimble_quake.raster.births import born, knots
+from nimble_quake.raster.births import born, knots, step_for
 from nimble_quake.raster.colour import channel, luminance
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.particles import Numbers, chance, flown, paint
@@ -216,13 +216,16 @@ class Particles(Source):
         straight = np.divide(values, cover, out=np.full_like(values, REST), where=cover > 1e-6)
         return np.concatenate([straight, cover], axis=2) if self.colour else (straight, cover)
 
+    def _longest(self) -> float:
+        return float(self.life * (1 + self.life_spread))
+
     def _living(self, ctx: Context) -> Flock:
         """Return those alive, the oldest first. Each keeps the numbers it was born with, whatever they are now."""
         now, begin = ctx.at.seconds, -self.pre
-        longest = self.life * (1 + self.life_spread)
+        longest = self._longest()
         first = max(now - longest, begin)
-        step = 1 / float(ctx.at.rate)
-        times = knots(first, now, step, 64) if ctx.moving & AT_BIRTH else np.array([first, max(now, first + step)])
+        step = step_for(longest, 1 / float(ctx.at.rate), 64)
+        times = knots(first, now, step) if ctx.moving & AT_BIRTH else np.array([first, max(now, first + step)])
         past = [ctx.other(float(t)) for t in times]
         counts = np.array([then.rate for then in past]) - ctx.other(begin).rate
         numbers, births = born(times, counts, first, now, MOST)
@@ -305,21 +308,17 @@ class Particles(Source):
         return x + across * c - down * s, y + across * s + down * c
 
     def _on_map(self, flock: Flock, u: Numbers, v: Numbers, ctx: Context) -> tuple[Numbers, Numbers]:
-        """Births where another map was bright then; where it moves, looked at a few times in the longest life."""
+        """Births where another map was bright then, looked at a few times in the longest life; none without the map."""
         grid, size, w = _small(ctx), (ctx.at.width, ctx.at.height), chance(flock.numbers, 13, self.seed)
-        times = knots(float(flock.births.min()), ctx.at.seconds, 1 / float(ctx.at.rate), 20)
-        oldest, newest = (ctx.feed.map_values(self.map, grid, float(t)) for t in (times[0], times[-1]))
-        if oldest is None or newest is None:
-            return np.full(len(u), -1e5), np.full(len(u), -1e5)
-        if oldest is newest:  # it stands still
-            return _chosen(_bright(newest), u, v, w, size)
-        x, y = np.empty(len(u)), np.empty(len(u))
+        step = step_for(self._longest(), 1 / float(ctx.at.rate), 40)
+        times = knots(float(flock.births.min()), ctx.at.seconds, step)
+        x, y = np.full(len(u), -1e5), np.full(len(u), -1e5)
         groups = np.searchsorted(times, flock.births, side="right") - 1
         for n in np.unique(groups):
             found = ctx.feed.map_values(self.map, grid, float(times[n]))
-            assert found is not None
             part = groups == n
-            x[part], y[part] = _chosen(_bright(found), u[part], v[part], w[part], size)
+            if found is not None:
+                x[part], y[part] = _chosen(_bright(found), u[part], v[part], w[part], size)
         return x, y
 
     def _rim(self, ctx: Context) -> Field:
