@@ -289,6 +289,10 @@ def _levels(x0, y0, step, codes, numbers, scale, levels, first, last):  # type: 
         log2_row(levels[j], room)
 
 
+def _where(grid: Grid) -> tuple[float, float, float]:
+    return float(grid.x0), float(grid.y0), float(grid.step)
+
+
 @lru_cache(maxsize=8)
 def levels_of(grid: Grid, bends: tuple[Bend, ...]) -> NDArray[np.float32]:
     """Return by what power of two parts of 4 x 4 samples are made smaller, (H / 4, W / 4) rounded up.
@@ -296,8 +300,7 @@ def levels_of(grid: Grid, bends: tuple[Bend, ...]) -> NDArray[np.float32]:
     Do not write to it. Remembered: while a map moves behind bends that stand still, as is usual, they are found once.
     """
     levels = np.empty((-(-grid.height // 4), -(-grid.width // 4)), np.float32)
-    where = (float(grid.x0), float(grid.y0), float(grid.step))
-    run_rows(_levels, levels.shape[0], *where, *table_of(bends), float(grid.scale), levels)
+    run_rows(_levels, levels.shape[0], *_where(grid), *table_of(bends), float(grid.scale), levels)
     return levels
 
 
@@ -311,10 +314,9 @@ def seen_through(
 ) -> NDArray[np.float32]:
     """Return a plane on `into` at the bent samples of a grid, (H, W), each looked at no farther out than `ends`."""
     out = np.empty(grid.shape, np.float32)
-    where = (float(grid.x0), float(grid.y0), float(grid.step))
     held = (float(into.x0), float(into.y0), float(into.scale))
     copies = pyramid(plane, float(levels.max()))
-    run_rows(_seen, grid.height, *where, *table, ends, held, levels, *copies, out)
+    run_rows(_seen, grid.height, *_where(grid), *table, ends, held, levels, *copies, out)
     return out
 
 
@@ -323,7 +325,6 @@ def indices_of(
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Return the index places in `into` of a grid's bent samples, each (H, W), held inside `ends`."""
     us, vs = np.empty(grid.shape, np.float32), np.empty(grid.shape, np.float32)
-    where = (float(grid.x0), float(grid.y0), float(grid.step))
     held = (float(into.x0), float(into.y0), float(into.scale))
-    run_rows(_indices, grid.height, *where, *table, ends, held, us, vs)
+    run_rows(_indices, grid.height, *_where(grid), *table, ends, held, us, vs)
     return us, vs

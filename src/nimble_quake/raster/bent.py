@@ -88,24 +88,24 @@ def at_index(field: Field, us: Plane, vs: Plane, levels: Plane | None = None) ->
     """Return a field (h, w, C) at index places (centres at whole numbers), the border held, minified parts averaged."""
     if levels is None:
         levels = minified(us, vs, 1.0)
-    if float(levels.max(initial=0)) < LEAST:
+    if field.shape[2] > 1 and float(levels.max(initial=0)) < LEAST:
         return plainly(field, us, vs)
-    planes = []
-    for k in range(field.shape[2]):
-        plane = np.empty(us.shape, np.float32)
-        copies = pyramid(np.ascontiguousarray(field[..., k]), float(levels.max()))
-        run_rows(_looked_up, us.shape[0], us, vs, levels, *copies, plane)
-        planes.append(plane)
+    planes = [_plane_at(np.ascontiguousarray(field[..., k]), us, vs, levels) for k in range(field.shape[2])]
     return planes[0][..., None] if len(planes) == 1 else np.stack(planes, axis=2)
+
+
+def _plane_at(plane: Plane, us: Plane, vs: Plane, levels: Plane) -> Plane:
+    out = np.empty(us.shape, np.float32)
+    run_rows(_looked_up, us.shape[0], us, vs, levels, *pyramid(plane, float(levels.max(initial=0))), out)
+    return out
 
 
 def plainly(field: Field, us: Plane, vs: Plane) -> Field:
     """Return a field at index places, linear between samples, the border held; nothing is averaged."""
-    out = np.empty((*us.shape, field.shape[2]), np.float32)
     if field.shape[2] == 1:
         nowhere = np.zeros((-(-us.shape[0] // 4), -(-us.shape[1] // 4)), np.float32)
-        run_rows(_looked_up, us.shape[0], us, vs, nowhere, *pyramid(field[..., 0], 0.0), out[..., 0])
-        return out
+        return _plane_at(field[..., 0], us, vs, nowhere)[..., None]
+    out = np.empty((*us.shape, field.shape[2]), np.float32)
 
     def band(first: int, last: int) -> None:
         cv2.remap(field, us[first:last], vs[first:last], cv2.INTER_LINEAR, out[first:last], cv2.BORDER_REPLICATE)

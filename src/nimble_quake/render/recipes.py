@@ -59,12 +59,12 @@ def _unit(job: Job, map: Map, step: Node, inside: list[Node]) -> Unit | None:
     inner = tuple(unit for unit in (_unit(job, map, node, []) for node in inside) if unit is not None)
     if isinstance(operator, Shaper) and (operator.idle() or (step.kind == "bracket" and not inner)):
         return None
-    key: tuple[Hashable, ...] = (operator.key(), job.depends(operator, operator.timed()), _maps_read(job, operator))
+    maps = _maps_read(job, operator)
+    key: tuple[Hashable, ...] = (operator.key(), job.depends(operator, operator.timed()), maps)
     if operator.whole_map:
         key = (*key, Same(map))
     if operator.looks_back():
-        read = any(getattr(operator, name) for name, param in operator.declared.items() if isinstance(param, MapRef))
-        key = (*key, Same(step), *((Same(job.shot.maps),) if read else ()))
+        key = (*key, Same(step), *((Same(job.shot.maps),) if maps else ()))
     return Unit(step, operator, path, inner, (*key, *(unit.key for unit in inner)))
 
 
