@@ -50,6 +50,8 @@ def test_every_operator_has_settings_that_fit(app, family, kind):
         assert editor.toolTip() or any(child.toolTip() for child in editor.findChildren(QWidget)), name
     for row in panel.findChildren(Segments):
         assert row.sizeHint().width() <= NARROW, [label for _, label in row.items]
+        if row.isVisible():
+            assert row.width() >= row.sizeHint().width(), "cut off in its place"
     metrics = QFontMetrics(font())
     for label in panel.findChildren(NameLabel):
         if label.isVisible():

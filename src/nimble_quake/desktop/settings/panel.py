@@ -197,7 +197,7 @@ class SettingsPanel(QScrollArea):
 def _is_long(param: Param) -> bool:
     if isinstance(param, Words):
         return True
-    return isinstance(param, Choice) and param.row and len(param.options) > 2
+    return isinstance(param, Choice) and param.row
 
 
 def _note(text: str) -> QLabel:
