@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QApplication, QWidget
 
 LEFT = Qt.MouseButton.LeftButton
 REACH = "plates/title/quakes/push/reach_x"
@@ -29,3 +29,33 @@ def drag(widget: QWidget, start: QPoint, end: QPoint, modifiers=Qt.KeyboardModif
         QTest.mouseMove(widget, start + (end - start) * share)
         QTest.qWait(1)
     QTest.mouseRelease(widget, LEFT, modifiers, end)
+
+
+def focused() -> QWidget:
+    """What has the keyboard, as a person's keys go to it."""
+    found = QApplication.focusWidget()
+    assert found is not None, "nothing has the focus"
+    return found
+
+
+def press(key: Qt.Key, modifiers=Qt.KeyboardModifier.NoModifier) -> None:
+    """Press a key on whatever has the focus."""
+    QTest.keyClick(focused(), key, modifiers)
+
+
+def type_text(text: str) -> None:
+    """Type a text, each letter into whatever has the focus then."""
+    for letter in text:
+        QTest.keyClicks(focused(), letter)
+
+
+def named(window: QWidget, name: str, kind: type = QWidget) -> QWidget:
+    """The visible widget a screen reader calls by this name."""
+    found = [w for w in window.findChildren(kind) if w.isVisible() and w.accessibleName() == name]
+    assert found, f"nothing is called {name!r}"
+    return found[0]
+
+
+def click(widget: QWidget, at: QPoint | None = None, button=LEFT) -> None:
+    """Click a widget at a place, else in its middle."""
+    QTest.mouseClick(widget, button, pos=at or widget.rect().center())

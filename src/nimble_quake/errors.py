@@ -3,6 +3,7 @@
 NimbleQuakeError
 ├── BadInput            the command line exits with 2
 │   ├── ShotError       a shot file, or a value in it
+│   │   └── OutOfLimits     a value beyond its limits
 │   ├── MediaError      a picture, clip, artwork or font
 │   ├── FormulaError    a formula that cannot be read or gives no number
 │   └── LimitError      more than we are willing to compute
@@ -12,6 +13,8 @@ NimbleQuakeError
 """
 
 from __future__ import annotations
+
+from typing import Any
 
 
 class NimbleQuakeError(Exception):
@@ -38,6 +41,14 @@ class BadInput(NimbleQuakeError):
 
 class ShotError(BadInput):
     """A shot file, or a value in it, does not make sense."""
+
+
+class OutOfLimits(ShotError):
+    """A value of the right sort that lies beyond its limits; `held` is the nearest one that does not."""
+
+    def __init__(self, what: str, held: Any, *, where: str = "", cure: str = "") -> None:
+        super().__init__(what, where=where, cure=cure)
+        self.held = held
 
 
 class MediaError(BadInput):

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from driving import LEFT, REACH, arrived, drag
+from driving import LEFT, REACH, arrived, click, drag, focused, named, press, type_text
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
+from nimble_quake.desktop.widgets.typed_entry import TypedEntry
 from nimble_quake.motion.kinds import Keys
 from nimble_quake.shot.edits.set_value import set_value
+
+
+REACH_Y = "plates/title/quakes/push/reach_y"
+REST = "plates/title/quakes/push/rest"
 
 
 class TestNumbers:
@@ -39,20 +44,75 @@ class TestNumbers:
         assert fine < plain < coarse
 
     def test_typing_a_sum(self, window):
-        field = self.field(window)
-        field.setFocus()
-        for typed, value in (("1920/3", 640.0), ("-12.5", -12.5), ("+10", -2.5), ("*2", -5.0), ("nonsense", -5.0)):
-            field.edit_text()
-            field._editor.setText(typed)
-            QTest.keyClick(field._editor, Qt.Key.Key_Return)
-            assert window.session.shown("plates/title/quakes/push/reach_y") == value
+        field = named(window, "Down reach")
+        for typed, value in (("1920/3", 640.0), ("-12.5", -12.5), ("+10", -2.5), ("*2", -5.0)):
+            click(field)
+            type_text(typed)
+            press(Qt.Key.Key_Return)
+            assert window.session.shown(REACH_Y) == value
+            assert focused() is field
+
+    def test_one_field_after_another(self, window):
+        """Return ends typing and does nothing else: the next click and number are that field's alone."""
+        for name, typed, path in (
+            ("Down reach", "50", REACH_Y), ("Rest level", "0.4", REST), ("Down reach", "20", REACH_Y),
+        ):  # fmt: skip
+            click(named(window, name))
+            type_text(typed)
+            press(Qt.Key.Key_Return)
+            assert window.session.shown(path) == float(typed)
+        assert not any(entry.isVisible() for entry in window.findChildren(TypedEntry))
+
+    def test_a_rest_level_that_is_typed_counts(self, window):
+        click(named(window, "Rest level"))
+        type_text("0.4")
+        press(Qt.Key.Key_Tab)
+        assert window.session.shown("plates/title/quakes/push/rest_by") == "picked"
+        assert window.session.shown(REST) == 0.4
+
+    def test_escape_and_a_click_elsewhere_end_typing(self, window):
+        field = named(window, "Down reach")
+        click(field)
+        type_text("99")
+        press(Qt.Key.Key_Escape)
+        assert window.session.shown(REACH_Y) == 18
+        assert focused() is field
+        click(field)
+        type_text("77")
+        click(window.picture_bay.viewer)
+        assert window.session.shown(REACH_Y) == 77
+
+    def test_what_is_no_number_stays_and_is_marked(self, window):
+        click(named(window, "Down reach"))
+        type_text("12 lanterns")
+        press(Qt.Key.Key_Return)
+        entry = focused()
+        assert isinstance(entry, TypedEntry)
+        assert entry.text() == "12 lanterns"
+        assert entry.property("wrong")
+        assert "no number" in entry.toolTip()
+        assert window.session.shown(REACH_Y) == 18
+        click(window.picture_bay.viewer)
+        assert entry.isVisible()
+        assert entry.text() == "12 lanterns"
+        click(entry)
+        press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+        type_text("12")
+        assert not entry.property("wrong")
+        press(Qt.Key.Key_Return)
+        assert window.session.shown(REACH_Y) == 12
 
     def test_beyond_the_usual_range_up_to_the_hard_limit(self, window):
-        field = self.field(window)
-        field.edit_text()
-        field._editor.setText("99999999")
-        QTest.keyClick(field._editor, Qt.Key.Key_Return)
-        assert window.session.shown("plates/title/quakes/push/reach_y") == 20000
+        click(named(window, "Down reach"))
+        type_text("99999999")
+        press(Qt.Key.Key_Return)
+        assert window.session.shown(REACH_Y) == 20000
+
+    def test_linked_takes_the_down_reach_along(self, window):
+        window.session.set("plates/title/quakes/push/linked", True)
+        field = named(window, "Down reach")
+        assert not field.isEnabled()
+        assert field.value == window.session.shown(REACH)
 
     def test_keys_and_name(self, window):
         field = self.field(window)

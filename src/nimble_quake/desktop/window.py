@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
-from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bench.coupling import Coupling
 from nimble_quake.desktop.bench.frames import Frames
@@ -14,6 +14,7 @@ from nimble_quake.desktop.bench.map_bay import MapBay
 from nimble_quake.desktop.bench.picture_bay import PictureBay
 from nimble_quake.desktop.bench.probing import Probing
 from nimble_quake.desktop.bench.status_line import StatusLine
+from nimble_quake.desktop.bench.tab_order import neighbour
 from nimble_quake.desktop.bench.thumbs import Thumbs
 from nimble_quake.desktop.bench.time_strip import TimeStrip
 from nimble_quake.desktop.bench.top_line import TopLine
@@ -25,6 +26,7 @@ from nimble_quake.render.bench import BenchResponse
 from nimble_quake.session import preferences as prefs
 from nimble_quake.session import recovery
 from nimble_quake.session.state import Session
+from nimble_quake.shot.paths import kind_of, node_path, value_name
 
 
 class BenchWindow(FileActions):
@@ -47,6 +49,7 @@ class BenchWindow(FileActions):
         self.thumbs = Thumbs(session, self.frames, self.map_bay, self.picture_bay)
         for helper in (self.view_state, self.own_state, self.frames, self.thumbs):
             helper.setParent(self)  # what is still on its way to them is dropped when the window goes
+        self._last_stop: QWidget | None = None
         self._lay_out()
         self._join()
         self._autosave = QTimer(self)
@@ -55,6 +58,9 @@ class BenchWindow(FileActions):
         self._autosave.start()
         self.refresh()
         self.picture_bay.viewer.setFocus()
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            app.focusChanged.connect(self._focus_moved)
 
     def _lay_out(self) -> None:
         self.setAcceptDrops(True)
@@ -98,6 +104,7 @@ class BenchWindow(FileActions):
         session = self.session
         session.changed.connect(self._changed)
         session.told.connect(self.status.say)
+        session.typing_asked.connect(self.focus_value)
         self.frames.arrived.connect(self._show)
         self.map_bay.board_asked.connect(self.show_board)
         self.map_bay.recipes_asked.connect(lambda: self.show_board("recipes"))
@@ -208,6 +215,28 @@ class BenchWindow(FileActions):
         except NimbleQuakeError as wrong:
             self.status.say(wrong.line(), "fault_text")
 
+    def focusNextPrevChild(self, next: bool) -> bool:
+        """Tab and Shift+Tab walk as the window is read."""
+        now = QApplication.focusWidget()
+        found = neighbour(self, now, self._last_stop, forward=next)
+        if found is None:
+            return False
+        found.setFocus(Qt.FocusReason.TabFocusReason if next else Qt.FocusReason.BacktabFocusReason)
+        _show_in_area(found)
+        return True
+
+    def _focus_moved(self, _: QWidget | None, now: QWidget | None) -> None:
+        if now is not None and self.isAncestorOf(now) and now.focusPolicy() != Qt.FocusPolicy.NoFocus:
+            self._last_stop = now
+
+    def focus_value(self, path: str) -> None:
+        """Put the keyboard on a value's field, ready for typing, wherever it is shown."""
+        node = node_path(path)
+        self.session.select(**{kind_of(node): node})
+        for panel in (self.map_bay.settings, self.coupling.settings, self.picture_bay.settings):
+            if panel.path == node:
+                panel.focus_value(value_name(path))
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() == Qt.Key.Key_Escape and self.board.isVisible():
             self.board.shut()
@@ -240,3 +269,13 @@ class BenchWindow(FileActions):
         self.preferences.remember(path)
         self.refresh()
         return True
+
+
+def _show_in_area(widget: QWidget) -> None:
+    """Scroll the panel a widget lies in so far that it is seen."""
+    parent = widget.parentWidget()
+    while parent is not None:
+        if isinstance(parent, QScrollArea):
+            parent.ensureWidgetVisible(widget, 8, 8)
+            return
+        parent = parent.parentWidget()

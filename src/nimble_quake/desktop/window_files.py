@@ -240,13 +240,11 @@ class FileActions(QMainWindow):
         self.use_theme(self.preferences.theme)
 
     def use_theme(self, theme: str) -> None:
-        """Show the window in another theme; icons follow when it is opened the next time."""
+        """Show the window in another theme."""
         app = QApplication.instance()
         if isinstance(app, QApplication):
             look.apply(app, theme)
             self.refresh()
-            self.update()
-            self.status.say("The theme is changed; buttons with icons follow at the next start")
 
     def show_shortcuts(self) -> None:
         """Open the list of shortcuts."""

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Any, Self, TypeAlias, overload
 
-from nimble_quake.errors import ShotError
+from nimble_quake.errors import OutOfLimits, ShotError
 
 Rgba: TypeAlias = tuple[float, float, float, float]
 Pair: TypeAlias = tuple[float, float]
@@ -45,6 +45,10 @@ class Param:
     group: str = ""
     shown_when: tuple[str, str] | None = None
     """(other parameter, its values joined by |): the settings show this one only then."""
+    follows: tuple[str, str] | None = None
+    """(a toggle, another parameter): while the toggle is on this one shows the other's value and cannot be changed."""
+    sets: tuple[str, str] | None = None
+    """(another parameter, its value): changing this one also chooses that."""
     name: str = ""
 
     animatable = False
@@ -68,6 +72,15 @@ class Param:
     def check(self, raw: Any) -> Any:
         """Return the clean value, or raise ShotError saying what was expected."""
         raise NotImplementedError
+
+    def held(self, value: Any) -> Any:
+        """Return the nearest value that `check` takes; None, the default, where there is none."""
+        try:
+            return self.check(value)
+        except OutOfLimits as wrong:
+            return wrong.held
+        except ShotError:
+            return None
 
     def encode(self, value: Any) -> Any:
         """Return the value as JSON can hold it."""

@@ -7,7 +7,7 @@ from typing import Any, Self, overload
 
 import msgspec
 
-from nimble_quake.errors import ShotError
+from nimble_quake.errors import OutOfLimits, ShotError
 from nimble_quake.params.base import Pair, Param, array_schema, finite, numbers_of, shown
 from nimble_quake.params.numbers import Colour
 
@@ -38,9 +38,12 @@ class Stops(Param):
         return super().__get__(holder, owner)
 
     def check(self, raw: Any) -> tuple[Stop, ...]:
-        if not isinstance(raw, list | tuple) or not 1 <= len(raw) <= MAX_STOPS:
+        if not isinstance(raw, list | tuple) or not raw:
             raise ShotError(f"expected 1 to {MAX_STOPS} gradient stops, got {shown(raw)}")
-        return tuple(sorted((self._stop(item) for item in raw), key=lambda stop: stop.at))
+        stops = tuple(sorted((self._stop(item) for item in raw[: MAX_STOPS + 1]), key=lambda stop: stop.at))
+        if len(raw) > MAX_STOPS:
+            raise OutOfLimits(f"{len(raw)} gradient stops are too many", stops[:MAX_STOPS], cure=f"use {MAX_STOPS}")
+        return stops
 
     @staticmethod
     def _stop(raw: Any) -> Stop:
@@ -79,12 +82,14 @@ class Outline(Param):
         return super().__get__(holder, owner)
 
     def check(self, raw: Any) -> tuple[Pair, ...]:
-        if not isinstance(raw, list | tuple) or not self.least <= len(raw) <= MAX_POINTS:
+        if not isinstance(raw, list | tuple) or len(raw) < self.least:
             raise ShotError(f"expected {self.least} to {MAX_POINTS} points [x, y], got {shown(raw)}")
         found = []
-        for item in raw:
+        for item in raw[: MAX_POINTS + 1]:
             x, y = numbers_of(item, 2, "a point [x, y]")
             found.append((min(max(x, -50.0), 50.0), min(max(y, -50.0), 50.0)))
+        if len(raw) > MAX_POINTS:
+            raise OutOfLimits(f"{len(raw)} points are too many", tuple(found[:MAX_POINTS]), cure=f"use {MAX_POINTS}")
         return tuple(found)
 
     def encode(self, value: tuple[Pair, ...]) -> Any:

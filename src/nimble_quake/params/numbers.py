@@ -7,7 +7,7 @@ import re
 from dataclasses import dataclass
 from typing import Any, Self, overload
 
-from nimble_quake.errors import ShotError
+from nimble_quake.errors import OutOfLimits, ShotError
 from nimble_quake.params.base import Pair, Param, Rgba, array_schema, finite, numbers_of, shown
 
 
@@ -43,7 +43,8 @@ class Number(Param):
         number = finite(raw, "a number")
         low, high = self.hard
         if not low <= number <= high:
-            raise ShotError(f"{number:g} is outside {low:g} to {high:g}", cure=f"use a value from {low:g} to {high:g}")
+            what, cure = f"{number:g} is outside {low:g} to {high:g}", f"use a value from {low:g} to {high:g}"
+            raise OutOfLimits(what, self.clamp(number), cure=cure)
         return float(round(number)) if self.whole else number
 
     def clamp(self, number: float) -> float:
@@ -87,7 +88,8 @@ class Pairs(Param):
         x, y = numbers_of(raw, 2, "two numbers [x, y]")
         low, high = self.hard
         if not (low <= x <= high and low <= y <= high):
-            raise ShotError(f"[{x:g}, {y:g}] is outside {low:g} to {high:g}")
+            cure = f"use values from {low:g} to {high:g}"
+            raise OutOfLimits(f"[{x:g}, {y:g}] is outside {low:g} to {high:g}", self.clamp((x, y)), cure=cure)
         return x, y
 
     def clamp(self, pair: Pair) -> Pair:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Self, overload
 
-from nimble_quake.errors import ShotError
+from nimble_quake.errors import OutOfLimits, ShotError
 from nimble_quake.params.base import Param, finite, shown
 
 
@@ -95,7 +95,8 @@ class Seed(Param):
     def check(self, raw: Any) -> int:
         number = finite(raw, "a seed")
         if not number.is_integer() or not 0 <= number <= self.most:
-            raise ShotError(f"{number:g} is not a seed", cure=f"use a whole number from 0 to {self.most}")
+            held = min(max(round(number), 0), self.most)
+            raise OutOfLimits(f"{number:g} is not a seed", held, cure=f"use a whole number from 0 to {self.most}")
         return int(number)
 
     def schema(self) -> dict[str, Any]:
@@ -121,9 +122,17 @@ class Words(Param):
     def check(self, raw: Any) -> str:
         if not isinstance(raw, str):
             raise ShotError(f"expected text, got {shown(raw)}")
-        if len(raw) > self.most:
-            raise ShotError(f"the text is {len(raw)} characters long", cure=f"keep it under {self.most}")
-        return raw.replace("\x00", "").encode("utf-8", "replace").decode("utf-8")
+        text = self.clean(raw)
+        if len(text) > self.most:
+            what = f"the text is {len(text)} characters long"
+            raise OutOfLimits(what, text[: self.most], cure=f"keep it under {self.most}")
+        return text
+
+    @staticmethod
+    def clean(text: str) -> str:
+        """Return text that every file can hold: without NUL, carriage returns and half characters."""
+        text = text.replace("\x00", "").replace("\r\n", "\n").replace("\r", "\n")
+        return text.encode("utf-8", "replace").decode("utf-8")
 
     def schema(self) -> dict[str, Any]:
         return {"type": "string", "maxLength": self.most}
@@ -145,6 +154,11 @@ class MediaFile(Words):
     sort: str = "picture"
     """Which files the chooser shows: picture, artwork or clip."""
     kind = "file"
+
+    @staticmethod
+    def clean(text: str) -> str:
+        """A file's name may hold bytes that are no text; they are kept as Python does (PEP 383)."""
+        return text.replace("\x00", "")
 
 
 @dataclass(frozen=True, kw_only=True)

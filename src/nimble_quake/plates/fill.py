@@ -19,7 +19,7 @@ class Fill(PlateKind):
     endless = True
 
     shape = Choice(
-        label="Shape", help="Flat, or how the gradient spreads", default="flat",
+        label="Gradient", help="Flat, or how the gradient spreads", default="flat",
         options=options(flat="Flat", linear="Linear", radial="Radial", conic="Conic"),
     )  # fmt: skip
     colour = Colour(

@@ -50,6 +50,7 @@ class Push(Quake):
     reach_y = Number(
         label="Down reach", help="How far pure white moves the picture up; black moves it the other way",
         default=30.0, hard=(-20000, 20000), usual=(-200, 200), unit="px", shown_when=("mode", "axes"),
+        follows=("linked", "reach_x"),
     )  # fmt: skip
     linked = Toggle(label="Linked", help="Down follows across: one reach for both axes", shown_when=("mode", "axes"))
     bearing = Number(
@@ -57,17 +58,17 @@ class Push(Quake):
         hard=(-36000, 36000), usual=(-180, 180), unit="°", ring=True, shown_when=("mode", "bearing"),
     )  # fmt: skip
     rest_by = Choice(
-        label="Rest", help="Which map value moves nothing", default="auto",
+        label="Rest", help="Which map value moves nothing; the level below says where that is now", default="auto",
         options=options(
-            auto="Automatic: mid grey, or code 128 of an 8-bit picture",
+            auto="Automatic: mid grey (0.5), or code 128 where the map ends in an 8-bit picture; not the mean of the map",
             two="Two-sided: mid grey rests",
             one="One-sided: black rests",
             picked="Picked: the level below",
         ),
     )  # fmt: skip
     rest = Number(
-        label="Rest level", help="The map value that leaves the picture where it is", default=0.5, hard=(-4, 5),
-        usual=(0, 1), decimals=3,
+        label="Rest level", help="The map value that leaves the picture where it is; changing it picks it", default=0.5, hard=(-4, 5),
+        usual=(0, 1), decimals=3, sets=("rest_by", "picked"),
     )  # fmt: skip
     edge = Choice(
         label="Edge", help="What is pulled in from beyond the plate's border; the last quake's edge counts",

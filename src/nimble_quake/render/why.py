@@ -16,6 +16,22 @@ from nimble_quake.shot.paths import find, owner_path
 
 def why_still(job: Job, quake_path: str) -> str:
     """Return why the quake at a path moves nothing now; empty where it does move the picture."""
+    why = why_by_settings(job, quake_path)
+    node = find(job.shot, quake_path) if quake_path else None
+    if why or not isinstance(node, Node):
+        return why
+    quake = job.operator("quake", node, quake_path)
+    map = job.shot.map(getattr(quake, "map", ""))
+    if not isinstance(quake, Quake) or map is None:
+        return ""
+    grid = frame_grid(job.shot.width, job.shot.height, min(1.0, 96 / max(job.shot.width, job.shot.height)))
+    values = channel(map_field(job, map, grid), getattr(quake, "x_from", "value"))
+    rest = quake.rest_level(map_rest(job, map)) if hasattr(quake, "rest_level") else 0.5
+    return "The map is flat at its rest level" if float(np.abs(values - rest).max()) < 0.002 else ""
+
+
+def why_by_settings(job: Job, quake_path: str) -> str:
+    """Return why the quake at a path moves nothing now, as far as that is seen without computing its map."""
     node = find(job.shot, quake_path) if quake_path else None
     plate = find(job.shot, owner_path(quake_path)) if quake_path else None
     if not isinstance(node, Node) or not isinstance(plate, Plate):
@@ -38,11 +54,6 @@ def why_still(job: Job, quake_path: str) -> str:
         return "Strength is 0"
     if quake.idle():
         return "Reach is 0, or no channel is chosen"
-    grid = frame_grid(job.shot.width, job.shot.height, min(1.0, 96 / max(job.shot.width, job.shot.height)))
-    values = channel(map_field(job, map, grid), getattr(quake, "x_from", "value"))
-    rest = quake.rest_level(map_rest(job, map)) if hasattr(quake, "rest_level") else 0.5
-    if float(np.abs(values - rest).max()) < 0.002:
-        return "The map is flat at its rest level"
     opacity = job.operator("plate", plate, f"plates/{plate.id}")
     if getattr(opacity, "opacity", 1) <= 0:
         return "Its plate's opacity is 0"

@@ -15,6 +15,7 @@ from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Param
 from nimble_quake.render.job import Engine, moment_of
 from nimble_quake.render.resolving import shown_value
+from nimble_quake.session.limits import held
 from nimble_quake.session.signal import Signal
 from nimble_quake.shot.changes import changes
 from nimble_quake.shot.edits.keys import set_key
@@ -51,6 +52,8 @@ class Session:
         """(): the selection has changed."""
         self.moved = Signal()
         """(): the playhead stands on another frame."""
+        self.typing_asked = Signal()
+        """(path): the value that is to be typed next."""
         self.told = Signal()
         """(text): something to say in the status line."""
 
@@ -84,7 +87,11 @@ class Session:
 
     def open(self, path: Path) -> None:
         """Open a shot file. Raises ShotError; the open shot stays then."""
-        self.take(read_shot(path), path)
+        notes: list[str] = []
+        self.take(read_shot(path, notes), path)
+        if notes:
+            more = f" (and {len(notes) - 1} more)" if len(notes) > 1 else ""
+            self.told.emit(f"{path.name}: {notes[0]}{more}")
 
     def save(self, path: Path) -> None:
         """Save the shot. Raises SaveFailed."""
@@ -107,7 +114,7 @@ class Session:
     def edit(self, label: str, shot: Shot) -> None:
         """Change the shot as one step that can be undone."""
         before = self.shot
-        self.history.edit(label, shot)
+        self.history.edit(label, held(before, shot))
         self._tell(before)
 
     def begin(self, label: str) -> None:
@@ -117,7 +124,7 @@ class Session:
     def change(self, shot: Shot) -> None:
         """Change the shot within a gesture."""
         before = self.shot
-        self.history.change(shot)
+        self.history.change(held(before, shot))
         self._tell(before)
 
     def commit(self) -> None:
@@ -178,6 +185,8 @@ class Session:
         node, param = find(self.shot, path), self.param(path)
         if not isinstance(node, Node) or param is None:
             return None
+        if param.follows and self.shown(f"{node_path(path)}/{param.follows[0]}"):
+            return self.shown(f"{node_path(path)}/{param.follows[1]}")
         try:
             return shown_value(param, node, self.moment)
         except FormulaError:  # the viewer says what is wrong; the settings show the default meanwhile
@@ -185,12 +194,14 @@ class Session:
 
     def with_value(self, path: str, value: Any) -> Shot:
         """Return the shot with a value changed now: keys get one here, a rate is shifted, else it is just set."""
-        old = self.raw(path)
+        shot, old, param = self.shot, self.raw(path), self.param(path)
+        if param is not None and param.sets:
+            shot = set_value(shot, f"{node_path(path)}/{param.sets[0]}", param.sets[1])
         if isinstance(old, Keys):
-            return set_key(self.shot, path, float(self.frame), value)
+            return set_key(shot, path, float(self.frame), value)
         if isinstance(old, Rate):
-            return set_value(self.shot, path, Rate(_shifted(old, value, self.moment.seconds), old.per_second))
-        return set_value(self.shot, path, value)
+            return set_value(shot, path, Rate(_shifted(old, value, self.moment.seconds), old.per_second))
+        return set_value(shot, path, value)
 
     def set(self, path: str, value: Any, label: str = "") -> None:
         """Change a value now, inside the gesture under way or as a step of its own."""

@@ -16,7 +16,7 @@ from nimble_quake.shot.edits.move import move
 from nimble_quake.shot.edits.remove import remove
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import find, found_node, owner_path
+from nimble_quake.shot.paths import find, found_node, kind_of, owner_path
 
 
 def new_map(session: Session, kind: str = "noise") -> str:
@@ -44,6 +44,13 @@ def new_plate(session: Session, kind: str, **values: Any) -> str:
     shot, path = add_plate(session.shot, plate)
     session.edit(f"New plate: {plate.name}", shot)
     session.select(plate=path, quake="")
+    return path
+
+
+def new_text(session: Session) -> str:
+    """Add a text plate, its words ready to be typed. Returns its path."""
+    path = new_plate(session, "text")
+    session.typing_asked.emit(f"{path}/words")
     return path
 
 
@@ -186,16 +193,7 @@ def duplicate_item(session: Session, path: str) -> None:
         return
     shot, copy = duplicate(session.shot, path)
     session.edit(f"Duplicate {session.name_of(path)}", shot)
-    kind = (
-        "step"
-        if "/steps/" in copy
-        else "quake"
-        if "/quakes/" in copy
-        else "map"
-        if copy.startswith("maps")
-        else "plate"
-    )
-    session.select(**{kind: copy})
+    session.select(**{kind_of(copy): copy})
 
 
 def centre(session: Session, path: str, axis: str) -> None:

@@ -35,6 +35,13 @@ def owner_path(path: str) -> str:
     return "/".join(path.split("/")[:2])
 
 
+def kind_of(path: str) -> str:
+    """Return what a path names or lies in: "plate", "quake", "map" or "step"."""
+    parts = node_path(path).split("/")
+    deep = len(parts) > 2
+    return ("quake" if deep else "plate") if parts[0] == "plates" else ("step" if deep else "map")
+
+
 def find(shot: Shot, path: str) -> Plate | Map | Node | None:
     """Return the plate, map, quake or step a path names or lies in; None where there is none."""
     parts = node_path(path).split("/")

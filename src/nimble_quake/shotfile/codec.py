@@ -28,6 +28,8 @@ class _Reader:
     def __init__(self, folder: Path | None) -> None:
         self.folder = folder
         self.errors: list[ShotError] = []
+        self.notes: list[str] = []
+        """What was read otherwise than it stands in the file, a line each."""
 
     def wrong(self, where: str, what: str, cure: str = "") -> None:
         self.errors.append(ShotError(what, where=where, cure=cure))
@@ -169,7 +171,7 @@ class _Reader:
                 unknown[name] = value
                 continue
             try:
-                clean = decoded_value(param, value)
+                clean = decoded_value(param, value, lambda words, at=f"{where}.{name}": self.notes.append(f"{at}: {words}"))
                 known[name] = self.absolute(clean) if isinstance(param, MediaFile) else clean
             except NimbleQuakeError as error:
                 self.wrong(f"{where}.{name}", error.what, error.cure)
@@ -194,8 +196,11 @@ def _word(kind: type | tuple[type, ...]) -> str:
     return words.get(kind, "a value") if isinstance(kind, type) else "a number"
 
 
-def decoded(raw: Json, folder: Path | None = None) -> Shot:
-    """Return the shot of a file's JSON. Raises ShotError; its `all` holds every error found."""
+def decoded(raw: Json, folder: Path | None = None, notes: list[str] | None = None) -> Shot:
+    """Return the shot of a file's JSON. Raises ShotError; its `all` holds every error found.
+
+    notes: is given a line for each value that lay beyond its limits and was held there.
+    """
     if not isinstance(raw, dict) or MARK not in raw:
         raise ShotError("this is not a Nimble Quake shot", cure="open a file that ends in .nquake")
     format = raw[MARK]
@@ -205,6 +210,8 @@ def decoded(raw: Json, folder: Path | None = None) -> Shot:
     shot = reader.shot(raw)
     if reader.errors:
         raise several(reader.errors)
+    if notes is not None:
+        notes += reader.notes
     return shot
 
 

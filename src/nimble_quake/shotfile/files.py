@@ -17,8 +17,8 @@ SUFFIX = ".nquake"
 MOST_BYTES = 64_000_000
 
 
-def read_shot(path: Path) -> Shot:
-    """Return the shot in a file. Raises ShotError with the file's name."""
+def read_shot(path: Path, notes: list[str] | None = None) -> Shot:
+    """Return the shot in a file. Raises ShotError with the file's name. notes: as in `codec.decoded`."""
     try:
         if path.stat().st_size > MOST_BYTES:
             raise ShotError("the file is larger than 64 MB", where=str(path), cure="is it a shot?")
@@ -29,17 +29,17 @@ def read_shot(path: Path) -> Shot:
         raise ShotError(
             f"the file cannot be read: {wrong.strerror}", where=str(path), cure="check its rights"
         ) from wrong
-    return shot_from(data, path)
+    return shot_from(data, path, notes)
 
 
-def shot_from(data: bytes, path: Path) -> Shot:
+def shot_from(data: bytes, path: Path, notes: list[str] | None = None) -> Shot:
     """Return the shot of a file's bytes; `path` names it in errors and is where its media are looked for."""
     try:
         raw = msgspec.json.decode(data)
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as wrong:
         raise ShotError(f"the file is not whole JSON: {wrong}", where=str(path), cure="take its backup") from wrong
     try:
-        return decoded(raw, path.parent.absolute())
+        return decoded(raw, path.parent.absolute(), notes)
     except ShotError as wrong:
         where = f"{path}: {wrong.where}" if wrong.where else str(path)
         named = ShotError(wrong.what, where=where, cure=wrong.cure)

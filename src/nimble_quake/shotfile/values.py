@@ -2,33 +2,48 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeAlias
 
 from nimble_quake.conventions import Json
-from nimble_quake.errors import ShotError
+from nimble_quake.errors import OutOfLimits, ShotError
 from nimble_quake.motion.formula import parsed
 from nimble_quake.motion.kinds import AFTER, EASE_IN_OUT, Formula, Key, Keys, Rate
 from nimble_quake.params.kinds import Param, shown
 
 MOST_KEYS = 20_000
+FARTHEST = 1e9
+"""Frames of keys and speeds lie within this."""
 
 
-def decoded_value(param: Param, raw: Json) -> Any:
-    """Return a clean value or motion. Raises ShotError."""
+Note: TypeAlias = Callable[[str], None]
+"""Is told, in words, what was read otherwise than it stands in the file."""
+
+
+def decoded_value(param: Param, raw: Json, note: Note = lambda words: None) -> Any:
+    """Return a clean value or motion; what lies beyond its limits is held there, and noted. Raises ShotError."""
     if not isinstance(raw, dict):
-        return param.check(raw)
+        return _clean(param, raw, note)
     if not param.animatable and "keys" not in raw:
         raise ShotError("this value cannot move", cure="give it one still value")
     if "keys" in raw:
-        return Keys(_keys(param, raw["keys"]))
+        return Keys(_keys(param, raw["keys"], note))
     if "rate" in raw and isinstance(raw["rate"], dict):
         rate = raw["rate"]
         speed = _speed(param, rate.get("per_second"))
-        return Rate(param.check(rate.get("start")), speed)
+        return Rate(_clean(param, rate.get("start"), note), speed)
     if "formula" in raw and isinstance(raw["formula"], str):
         parsed(raw["formula"], param.size)
         return Formula(raw["formula"])
     raise ShotError(f"expected a value or a motion, got {shown(raw)}", cure='use "keys", "rate" or "formula"')
+
+
+def _clean(param: Param, raw: Json, note: Note) -> Any:
+    try:
+        return param.check(raw)
+    except OutOfLimits as wrong:
+        note(f"{wrong.what}; it was held there")
+        return wrong.held
 
 
 def _speed(param: Param, raw: Json) -> Any:
@@ -40,19 +55,19 @@ def _speed(param: Param, raw: Json) -> Any:
 
 
 def _number(raw: Json) -> float:
-    if isinstance(raw, bool) or not isinstance(raw, int | float) or not -1e9 < raw < 1e9:
+    if isinstance(raw, bool) or not isinstance(raw, int | float) or not -FARTHEST <= raw <= FARTHEST:
         raise ShotError(f"expected a number, got {shown(raw)}")
     return float(raw)
 
 
-def _keys(param: Param, raw: Json) -> tuple[Key, ...]:
+def _keys(param: Param, raw: Json, note: Note) -> tuple[Key, ...]:
     if not isinstance(raw, list) or not 1 <= len(raw) <= MOST_KEYS:
         raise ShotError(f"expected 1 to {MOST_KEYS} keys, got {shown(raw)}")
-    keys = {key.frame: key for key in (_key(param, item) for item in raw)}
+    keys = {key.frame: key for key in (_key(param, item, note) for item in raw)}
     return tuple(keys[frame] for frame in sorted(keys))
 
 
-def _key(param: Param, raw: Json) -> Key:
+def _key(param: Param, raw: Json, note: Note) -> Key:
     if not isinstance(raw, dict):
         raise ShotError(f"expected a key, got {shown(raw)}")
     after = raw.get("after", "smooth")
@@ -64,7 +79,8 @@ def _key(param: Param, raw: Json) -> Key:
     x1, y1, x2, y2 = (_number(item) for item in ease)
     if not (0 <= x1 <= 1 and 0 <= x2 <= 1):
         raise ShotError("the times of an ease lie from 0 to 1", cure="keep its 1st and 3rd number there")
-    return Key(frame=_number(raw.get("frame")), value=param.check(raw.get("value")), after=after, ease=(x1, y1, x2, y2))
+    value = _clean(param, raw.get("value"), note)
+    return Key(frame=_number(raw.get("frame")), value=value, after=after, ease=(x1, y1, x2, y2))
 
 
 def encoded_value(param: Param, value: Any) -> Json:

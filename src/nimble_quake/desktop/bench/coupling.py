@@ -10,10 +10,12 @@ from nimble_quake.desktop.bench.coupling_graph import CouplingGraph
 from nimble_quake.desktop.bench.parts import Region, bare, line, title
 from nimble_quake.desktop.bench.signs import rest_of
 from nimble_quake.desktop.settings.panel import SettingsPanel
-from nimble_quake.desktop.theme.look import font
+from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.render.bench import BenchResponse
+from nimble_quake.render.job import Job
+from nimble_quake.render.why import why_by_settings
 from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
 
@@ -104,7 +106,10 @@ class Coupling(Region):
         self.graph = CouplingGraph(session)
         self.why = QLabel()
         self.why.setWordWrap(True)
-        self.why.setStyleSheet(f"color: {colour('ember_text').name()}")
+        self.why.setFont(font(11))
+        self.why.setFixedHeight(2 * self.why.fontMetrics().lineSpacing())  # kept, so that no field moves
+        self.why.setAlignment(Qt.AlignmentFlag.AlignTop)
+        tone(self.why, "ember_text")
         self.why.setAccessibleName("Why nothing moves")
         self.settings = SettingsPanel(session, "ember", names=78)
         self.settings.skip = frozenset({"map"})
@@ -133,8 +138,11 @@ class Coupling(Region):
         self.card.update()
         self.graph.update()
         if not self.session.selection.quake:
-            plate = bool(self.session.selection.plate)
-            self._say("No quake here. Add one with “+ Quake” under the picture." if plate else "Choose a plate first.")
+            self._say_nothing_here()
+
+    def _say_nothing_here(self) -> None:
+        plate = bool(self.session.selection.plate)
+        self._say("No quake here. Add one with “+ Quake” under the picture." if plate else "Choose a plate first.")
 
     def _changed(self, found: set[str]) -> None:
         if found & {"shape"} or self.session.selection.quake in found:
@@ -145,8 +153,9 @@ class Coupling(Region):
         self.graph.update()
 
     def _say(self, text: str) -> None:
-        self.why.setText(text)
-        self.why.setVisible(bool(text))
+        if self.why.text() != text:
+            self.why.setText(text)
+            self.why.setToolTip(text)
 
     def show_response(self, response: BenchResponse) -> None:
         """Show a computed frame's histogram, and why nothing moves."""
@@ -155,8 +164,19 @@ class Coupling(Region):
             self.session.raw(f"{self.session.selection.quake}/map") == response.request.map_id
         )
         self.graph.show_map(response.bars if same else [], rest)
-        if response.request.probe and self.session.selection.quake:
-            self._say(f"Nothing moves: {response.why[:1].lower()}{response.why[1:]}." if response.why else "")
+        self.graph.show_axes(response.values.shape[2] == 2 if same and response.values is not None else None)
+        path = self.session.selection.quake
+        if path:
+            self.settings.stand_in("rest", None if self.session.shown(f"{path}/rest_by") == "picked" else rest)
+            why = response.why if response.request.probe else self._why_now()
+            self._say(f"Nothing moves: {why[:1].lower()}{why[1:]}." if why else "")
+        else:
+            self._say_nothing_here()
+
+    def _why_now(self) -> str:
+        """Why nothing moves at the playhead, as far as settings tell; a frame of playback knows no more."""
+        job = Job(self.session.engine, self.session.shot, self.session.frame)
+        return why_by_settings(job, self.session.selection.quake)
 
     def _menu(self) -> None:
         path = self.session.selection.quake

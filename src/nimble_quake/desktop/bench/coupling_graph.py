@@ -24,6 +24,7 @@ class CouplingGraph(QWidget):
         self.rest = 0.5
         self.value: tuple[float, float] | None = None
         """The map's values (across, down) under the pointer."""
+        self.two_axes = False
         self._drag = ""
         self._scale = 100.0
         self.setMinimumHeight(80)
@@ -42,6 +43,12 @@ class CouplingGraph(QWidget):
         """Show the histogram of the map, and its rest level for this quake."""
         self.bars, self.rest = bars, rest
         self.update()
+
+    def show_axes(self, two: bool | None) -> None:
+        """Say whether the map holds a value for each axis (red across, green down); None: not known now."""
+        if two is not None and two != self.two_axes:
+            self.two_axes = two
+            self.update()
 
     def show_value(self, value: tuple[float, float] | None) -> None:
         """Show the value under the pointer as one path through the graph."""
@@ -140,6 +147,8 @@ class CouplingGraph(QWidget):
         if not self.session.selection.quake:
             return
         self._paint_rest(painter)
+        if self.two_axes:
+            self._paint_axes(painter)
         for name, reach, style in (("down", y, Qt.PenStyle.DashLine), ("across", x, Qt.PenStyle.SolidLine)):
             if name == "down" and not y:
                 continue
@@ -198,6 +207,20 @@ class CouplingGraph(QWidget):
         painter.drawText(
             QRectF(plot.right() - 50, up, 50, 13), int(Qt.AlignmentFlag.AlignRight), f"rest {self.rest:.2f}"
         )
+
+    def _paint_axes(self, painter: QPainter) -> None:
+        """Which channel moves which axis, for a map with two."""
+        path = self.session.selection.quake
+        words = [
+            f"{channel} {axis}"
+            for channel, axis, name in (("red", "across", "x_from"), ("green", "down", "y_from"))
+            if self.session.shown(f"{path}/{name}") == "value"
+        ]
+        painter.setFont(font(10))
+        painter.setPen(colour("brass"))
+        plot = self._plot()
+        room = QRectF(plot.left(), plot.top() - 9, plot.width(), 13)
+        painter.drawText(room, int(Qt.AlignmentFlag.AlignHCenter), ", ".join(words))
 
     def _paint_probe(self, painter: QPainter, reach: float) -> None:
         """Brass in, ember across, lagoon out."""

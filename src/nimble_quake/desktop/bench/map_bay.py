@@ -99,6 +99,7 @@ class MapBay(Region):
 
     def _body(self) -> QWidget:
         body = QWidget()
+        body.setProperty("tab_first", True)
         body.setFixedHeight(206)
         row = QHBoxLayout(body)
         row.setContentsMargins(8, 0, 4, 0)

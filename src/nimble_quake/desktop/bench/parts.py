@@ -8,7 +8,7 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QToolButton, QWidget
 
-from nimble_quake.desktop.theme.look import font, icon
+from nimble_quake.desktop.theme.look import font, give_icon, tone
 from nimble_quake.desktop.theme.roles import REGION_TEXT, colour
 from nimble_quake.desktop.widgets.painting import painted
 
@@ -32,7 +32,7 @@ def title(text: str, region: str) -> QLabel:
     """Return a region's name in its colour."""
     label = QLabel(text)
     label.setFont(font(13, strong=True))
-    label.setStyleSheet(f"color: {colour(REGION_TEXT[region]).name()}")
+    tone(label, REGION_TEXT[region])
     return label
 
 
@@ -47,7 +47,7 @@ def quiet(text: str, size: int = 12) -> QLabel:
     """Return second words."""
     label = QLabel(text)
     label.setFont(font(size))
-    label.setStyleSheet(f"color: {colour('quiet').name()}")
+    tone(label, "quiet")
     return label
 
 
@@ -55,7 +55,7 @@ def bare(icon_name: str, tip: str, action: Callable[[], object] | None = None, *
     """Return a button that is only an icon."""
     button = QToolButton()
     button.setProperty("bare", "true")
-    button.setIcon(icon(icon_name))
+    give_icon(button, icon_name)
     button.setIconSize(QSize(16, 16))
     button.setFixedSize(26, 24)
     button.setToolTip(tip)
@@ -70,7 +70,7 @@ def worded(text: str, tip: str, action: Callable[[], object], icon_name: str = "
     """Return a small button with words."""
     button = QPushButton(text)
     if icon_name:
-        button.setIcon(icon(icon_name))
+        give_icon(button, icon_name)
         button.setIconSize(QSize(13, 13))
     button.setFixedHeight(22)
     button.setToolTip(tip)

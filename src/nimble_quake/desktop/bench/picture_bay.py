@@ -14,7 +14,7 @@ from nimble_quake.desktop.bench.view_state import ViewState
 from nimble_quake.desktop.bench.viewer import Viewer, image_of
 from nimble_quake.desktop.settings.choice_editors import Chooser
 from nimble_quake.desktop.settings.panel import SettingsPanel
-from nimble_quake.desktop.theme.look import font
+from nimble_quake.desktop.theme.look import font, give_icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.arithmetic import shown_number
 from nimble_quake.desktop.widgets.segments import Segments
@@ -87,6 +87,7 @@ class PictureBay(Region):
         outer.addLayout(framed, 1)
         self.link_button = bare("link", "Both viewers zoom together", toggles=True)
         self.link_button.setChecked(True)
+        self.link_button.toggled.connect(lambda on: give_icon(self.link_button, "link" if on else "link-off"))
         self.zoom_label = QLabel()
         fit = worded("Fit", "Show the whole frame", lambda: self.viewer.state.show_all())
         whole = worded("1:1", "One picture pixel on one screen pixel", self._show_whole)
@@ -95,6 +96,7 @@ class PictureBay(Region):
 
     def _body(self) -> QWidget:
         body = QWidget()
+        body.setProperty("tab_first", True)
         body.setFixedHeight(206)
         row = QHBoxLayout(body)
         row.setContentsMargins(8, 0, 4, 0)
@@ -278,7 +280,7 @@ class PictureBay(Region):
     def plate_menu(self) -> None:
         """Open the list of plates to add."""
         menu = QMenu(self)
-        menu.addAction("Text", lambda: verbs.new_plate(self.session, "text"))
+        menu.addAction("Text", lambda: verbs.new_text(self.session))
         menu.addAction("Fill", lambda: verbs.new_plate(self.session, "fill"))
         menu.addAction("Picture, SVG or clip from a file …", self.file_asked.emit)
         menu.exec(self.plate_button.mapToGlobal(self.plate_button.rect().bottomLeft()))

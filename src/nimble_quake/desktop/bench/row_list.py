@@ -6,11 +6,12 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
-from PyQt6.QtWidgets import QLineEdit, QScrollArea, QWidget
+from PyQt6.QtWidgets import QScrollArea, QWidget
 
 from nimble_quake.desktop.theme.look import font, paint_icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.desktop.widgets.typed_entry import TypedEntry
 
 EYE = 24.0
 
@@ -158,20 +159,15 @@ class RowList(QWidget):
         index = self._index(path)
         if index < 0:
             return
-        edit = QLineEdit(self.rows[index].title, self)
+        edit = TypedEntry(self, self.rows[index].title, lambda text: self._renamed(path, text))
         edit.setAccessibleName("New name")
         edit.setGeometry(18, index * self._height, self.width() - 18 - int(EYE), min(24, self._height))
-        edit.selectAll()
-        edit.show()
-        edit.setFocus()
+        edit.open()
 
-        def done() -> None:
-            text = edit.text().strip()
-            edit.deleteLater()
-            if text:
-                self.renamed.emit(path, text)
-
-        edit.editingFinished.connect(done)
+    def _renamed(self, path: str, text: str) -> str:
+        if text.strip():
+            self.renamed.emit(path, text.strip())
+        return ""
 
     def _ask_menu(self, at: object) -> None:
         y = at.y()  # type: ignore[attr-defined]

@@ -27,9 +27,6 @@ class SignPill(QWidget):
             row.addWidget(widget)
         self._sign: Sign | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setStyleSheet(
-            "SignPill { background: rgba(18,18,18,228); border-radius: 3px; } QLabel { color: #e8e6e1; }"
-        )
         self.setAccessibleName("Sign")
         self.hide()
 

@@ -68,7 +68,7 @@ def _slides(session: Session, response: BenchResponse) -> Sign | None:
         shot = set_value(session.shot, f"{path}/rest_by", "picked")
         session.edit("Centre the rest level", set_value(shot, f"{path}/rest", round(response.mean, 3)))
 
-    return Sign(f"Mean {response.mean:.2f}: picture slides {way}", "Centre it", mend)
+    return Sign(f"Mean {response.mean:.2f}, rest {rest:.2f}: picture slides {way}", "Centre it", mend)
 
 
 def _clipped(session: Session, response: BenchResponse) -> Sign | None:

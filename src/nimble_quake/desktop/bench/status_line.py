@@ -10,7 +10,7 @@ from PyQt6.QtGui import QCursor, QPainter
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QSizePolicy, QWidget
 
 from nimble_quake.desktop.bench.parts import quiet
-from nimble_quake.desktop.theme.look import font
+from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.render.bench import BenchResponse
@@ -65,12 +65,12 @@ class StatusLine(QWidget):
         self.name.setText(name)
         self.name.setVisible(bool(name))
         self.hint.setText(hint)
-        self.hint.setStyleSheet(f"color: {colour('quiet').name()}")
+        tone(self.hint, "quiet")
 
     def say(self, text: str, role: str = "text") -> None:
         """Say something for a while."""
         self._show("", text)
-        self.hint.setStyleSheet(f"color: {colour(role).name()}")
+        tone(self.hint, role)
         self._said.start(6000)
 
     def show_cost(self, response: BenchResponse) -> None:

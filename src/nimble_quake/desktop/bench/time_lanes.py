@@ -159,7 +159,7 @@ class TimeLanes(TimeView):
             self.update()
         elif sort == "loop":
             a, b = sorted((min(max(held, 0), length), min(max(round(frame), 0), length)))
-            self.session.edit("Set the loop", set_shot(self.session.shot, loop=(a, b) if b > a else None))
+            self.session.change(set_shot(self.session.shot, loop=(a, b) if b > a else None))
         elif sort == "marker":
             to = min(max(self._snapped(frame, {float(held)}), 0), length - 1)
             self.session.change(move_marker(self.session.shot, held, to))
@@ -226,7 +226,7 @@ class TimeLanes(TimeView):
         sort = self._drag[0] if self._drag else ""
         self._drag, self._box = None, None
         self.place_pin_panel()
-        if sort in ("pins", "handle", "bar", "marker"):
+        if sort in ("pins", "handle", "bar", "marker", "loop"):
             self.session.commit()
         self.update()
 

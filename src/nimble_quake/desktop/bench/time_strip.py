@@ -14,8 +14,7 @@ from nimble_quake.desktop.bench.time_lanes import TimeLanes
 from nimble_quake.desktop.bench.time_paint import MARKERS, RULER
 from nimble_quake.desktop.bench.time_rows import time_text
 from nimble_quake.desktop.settings.choice_editors import Chooser
-from nimble_quake.desktop.theme.look import font, icon
-from nimble_quake.desktop.theme.roles import colour, ink_on, roles
+from nimble_quake.desktop.theme.look import font, give_icon
 from nimble_quake.motion.easing import PRESETS
 from nimble_quake.motion.kinds import Ease, Key
 from nimble_quake.session import pins
@@ -31,6 +30,9 @@ EASES: tuple[tuple[str, str, str, Ease | None], ...] = (
     ("ease-smooth", "Smooth: runs through its neighbours", "smooth", None),
     ("ease-hold", "Hold until the next pin", "hold", None),
 )
+WIDEST = "299 of 29.97 fps, 999 dropped"
+"""The longest figures the transport keeps room for."""
+
 SHOWN = {"moving": "Moving values", "all": "All of the selected", "bars": "Plates only"}
 
 
@@ -67,10 +69,7 @@ class TimeStrip(Region):
         go = self.session.set_frame
         self.play = bare("play", "Play or pause (Space)", self.frames.toggle)
         self.play.setFixedWidth(34)
-        self.play.setStyleSheet(
-            f"QToolButton {{ background: {roles().chalk}; border-radius: 3px; }}"
-            f"QToolButton:focus {{ border: 1px solid {roles().text}; }}"
-        )
+        self.play.setObjectName("play")
         self.loop = bare(
             "loop", "Play the loop range; without one, loop from here for a second", self._toggle_loop, toggles=True
         )
@@ -78,21 +77,22 @@ class TimeStrip(Region):
         self.clock.setFont(font(15, strong=True))
         self.clock.setFixedWidth(74)
         self.clock.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        pale, dark = "#f4f2ee", colour("well").lightness() < 160
-        self.clock.setStyleSheet(  # white on the dark well in both themes
-            f"background: {roles().well}; border-radius: 3px; color: {pale if dark else roles().text}"
-        )
+        self.clock.setObjectName("clock")
         self.clock.setFixedHeight(24)
-        self.count = quiet("")
-        self.rate = quiet("")
+        self.loop_from = bare("loop-from", "The loop begins at this frame", lambda: self._set_loop("from"))
+        self.loop_to = bare("loop-to", "The loop ends with this frame", lambda: self._set_loop("to"))
+        self.figures = quiet("")
+        """The frame, or while playing the rate; it has kept room, so that nothing moves."""
+        self.figures.setFixedWidth(self.figures.fontMetrics().horizontalAdvance(WIDEST) + 4)
         self.snap = worded(
             "Snap", "Dragged pins and bars snap to pins, markers and the now-line", self._toggle_snap, "magnet"
         )
         self.snap.setCheckable(True)
         self.snap.setChecked(True)
-        self.pin_button = worded("Set pin", "Set a pin on the selected row here (K)", self.set_pin, "pin")
+        self.snap.toggled.connect(lambda on: give_icon(self.snap, "magnet" if on else "magnet-off"))
+        self.pin_button = worded("Pin", "Set a pin on the selected row here (K)", self.set_pin, "pin")
         self.marker_button = worded(
-            "Add marker", "Name this moment (M)", lambda: self.lanes.name_marker(self.session.frame), "flag"
+            "Marker", "Name this moment (M)", lambda: self.lanes.name_marker(self.session.frame), "flag"
         )
         self.eases = [
             bare(name, f"{tip} (chosen pins, or all of the selected row)", partial(self.shape, after, ease))
@@ -116,7 +116,7 @@ class TimeStrip(Region):
             self.play,
             bare("forward", "One frame on (Right)", lambda: go(self.session.frame + 1)),
             bare("end", "To the end (End)", lambda: go(self.session.shot.length - 1)),
-            self.loop, 6, self.clock, 4, self.count, self.rate, 6,
+            self.loop_from, self.loop, self.loop_to, 4, self.clock, 4, self.figures, 4,
             bare("pin-back", "To the pin before (J)", lambda: self.to_pin(-1)), self.pin_button,
             bare("pin-forward", "To the next pin (L)", lambda: self.to_pin(1)), 4,
             self.snap, self.marker_button, 4, self.ease_label, *self.eases, None,
@@ -172,6 +172,13 @@ class TimeStrip(Region):
             end = min(shot.length, self.session.frame + max(2, round(float(shot.rate))))
             self.session.edit("Set the loop", set_shot(shot, loop=(min(self.session.frame, end - 1), end)))
 
+    def _set_loop(self, end: str) -> None:
+        """Let the loop begin at the playhead, or end with it; the other end stays where it makes sense."""
+        shot, here = self.session.shot, self.session.frame
+        first, last = shot.loop or (0, shot.length)
+        loop = (here, last if last > here else shot.length) if end == "from" else (min(first, here), here + 1)
+        self.session.edit("Set the loop", set_shot(shot, loop=loop))
+
     def _toggle_snap(self) -> None:
         self.lanes.snap = self.snap.isChecked()
 
@@ -181,23 +188,23 @@ class TimeStrip(Region):
 
     def _show_time(self) -> None:
         self.clock.setText(time_text(self.session, self.session.frame))
-        self.count.setText(f"frame {self.session.frame} of {self.session.shot.length}")
         self.loop.setChecked(self.session.shot.loop is not None)
-        if self.frames.playing:
-            self._show_rate()
+        self._show_figures()
 
-    def _show_rate(self) -> None:
+    def _show_figures(self) -> None:
+        if not self.frames.playing:
+            self.figures.setText(f"frame {self.session.frame} of {self.session.shot.length}")
+            self.figures.setToolTip("The frame at the playhead, and the shot's length")
+            return
         rate, dropped = self.frames.shown_rate, self.frames.dropped
         wanted = float(self.session.shot.rate)
-        self.rate.setText(f"{rate:.0f} of {wanted:g} fps" + (f", {dropped} dropped" if dropped else ""))
-        self.rate.setToolTip("The rate really shown while playing, and how many frames could not be ready in time")
+        lost = f", {min(dropped, 9999)} dropped" if dropped else ""
+        self.figures.setText(f"{rate:.0f} of {wanted:.4g} fps{lost}")
+        self.figures.setToolTip("The rate really shown while playing, and how many frames could not be ready in time")
 
     def _show_playing(self) -> None:
-        self.play.setIcon(
-            icon("pause" if self.frames.playing else "play", "ink" if ink_on("chalk").lightness() < 90 else "panel")
-        )
-        self.rate.setVisible(self.frames.playing)
-        self.count.setVisible(not self.frames.playing)
+        give_icon(self.play, "pause" if self.frames.playing else "play", "on_chalk")
+        self._show_figures()
 
     def _show_zoom(self) -> None:
         self.zoom.blockSignals(True)
@@ -217,9 +224,9 @@ class TimeStrip(Region):
         super().resizeEvent(event)  # type: ignore[arg-type]
         self._fit_bar()
         wide = self.width()
-        for widget, least in ((self.zoom, 1250), (self.zoom_label, 1250), (self.ease_label, 1180), (self.count, 1000)):
-            widget.setVisible(wide >= least and (widget is not self.count or not self.frames.playing))
-        for button in self.eases:
-            button.setVisible(wide >= 1150)
-        self.marker_button.setText("Add marker" if wide >= 1250 else "")
-        self.snap.setText("Snap" if wide >= 1250 else "")
+        shown = ((self.zoom, 1240), (self.zoom_label, 1420), (self.ease_label, 1420), (self.figures, 820))
+        for widget, least in (*shown, *((button, 1120) for button in self.eases)):
+            widget.setVisible(wide >= least)
+        for button, words, least in ((self.marker_button, "Marker", 1340), (self.snap, "Snap", 1240)):
+            button.setText(words if wide >= least else "")
+        self.pin_button.setText("Pin" if wide >= 1180 else "")

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QAction, QKeySequence, QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QMenuBar, QPushButton, QSizePolicy, QWidget
 
 from nimble_quake.desktop.bench.parts import quiet
-from nimble_quake.desktop.theme.look import font, icon
+from nimble_quake.desktop.theme.look import font, give_icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.session.actions import ACTIONS, MENUS, Action
@@ -31,7 +31,7 @@ class TopLine(QWidget):
         self.name, self.saved, self.figures = QLabel(), quiet(""), quiet("")
         self.name.setFont(font(13, strong=True))
         self.commands = QPushButton("Commands")
-        self.commands.setIcon(icon("search"))
+        give_icon(self.commands, "search")
         self.commands.setToolTip("Find any command by its name (Ctrl+K)")
         self.commands.clicked.connect(lambda: host.show_commands())
         self.render_button = QPushButton("Render")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from pathlib import Path
 
-from PyQt6.QtCore import QTimer, QUrl, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, QUrl, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QDesktopServices
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.theme.look import tone
 from nimble_quake.errors import Cancelled, NimbleQuakeError
 from nimble_quake.export.formats import FORMATS, Format
 from nimble_quake.export.rendering import Order, Progress, Rendered, render
@@ -38,6 +38,13 @@ def duration(seconds: float) -> str:
         return "…"
     minutes, rest = divmod(round(seconds), 60)
     return f"{minutes} min {rest:02d} s" if minutes else f"{rest} s"
+
+
+def _keep_room(widget: QWidget) -> None:
+    """Let a widget keep its room while it is hidden, so that nothing jumps when it is shown."""
+    policy = widget.sizePolicy()
+    policy.setRetainSizeWhenHidden(True)
+    widget.setSizePolicy(policy)
 
 
 class RenderDialog(QDialog):
@@ -113,10 +120,12 @@ class RenderDialog(QDialog):
         form.addRow("File", where)
         self.said = QLabel()
         self.said.setWordWrap(True)
-        self.said.setMinimumHeight(34)
+        self.said.setFixedHeight(50)
+        self.said.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
         self.bar.setFixedHeight(8)
+        _keep_room(self.bar)
         self.bar.hide()
         self.go = QPushButton("Render")
         self.go.setProperty("main", "true")
@@ -126,6 +135,7 @@ class RenderDialog(QDialog):
         self.cancel.clicked.connect(self.close)
         self.show_folder = QPushButton("Show in folder")
         self.show_folder.clicked.connect(self._show_folder)
+        _keep_room(self.show_folder)
         self.show_folder.hide()
         buttons = QHBoxLayout()
         buttons.addWidget(self.show_folder)
@@ -225,7 +235,7 @@ class RenderDialog(QDialog):
             self.result_files = found.files
             notes = f" {len(found.problems)} note(s): {found.problems[0].line()}" if found.problems else ""
             what = found.files[0].name if len(found.files) == 1 else f"{len(found.files)} pictures"
-            self.said.setStyleSheet("")
+            tone(self.said, "")
             self.said.setText(f"Done: {what}.{notes}")
             self.show_folder.show()
         elif isinstance(found, Cancelled):
@@ -234,7 +244,7 @@ class RenderDialog(QDialog):
             self._complain(found.line())
 
     def _complain(self, text: str) -> None:
-        self.said.setStyleSheet(f"color: {colour('fault_text').name()}")
+        tone(self.said, "fault_text")
         self.said.setText(text)
 
     def _show_folder(self) -> None:

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
 )
 
 from nimble_quake.desktop.settings.bound import Bound
-from nimble_quake.desktop.theme.look import icon
+from nimble_quake.desktop.theme.look import give_icon
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.media import clips, stills
 from nimble_quake.media.type import faces
@@ -158,9 +158,9 @@ class FileEditor(Bound):
     def __init__(self, session: Session, path: str, param: MediaFile, region: str) -> None:
         super().__init__(session, path, param, region)
         self.button = QPushButton()
-        self.button.setIcon(icon("file"))
+        give_icon(self.button, "file")
         self.button.setFixedHeight(20)
-        self.button.setStyleSheet("text-align: left")
+        self.button.setObjectName("file")
         self.button.setAccessibleName(param.label)
         self.button.clicked.connect(self.ask)
         self.row.addWidget(self.button)
@@ -183,5 +183,5 @@ class FileEditor(Bound):
         metrics = self.button.fontMetrics()
         text = name if found else f"Find {name}"
         self.button.setText(metrics.elidedText(text, Qt.TextElideMode.ElideMiddle, max(60, self.width() - 38)))
-        self.button.setIcon(icon("file" if found else "warning", "text" if found else "fault_text"))
+        give_icon(self.button, "file" if found else "warning", "text" if found else "fault_text")
         self.button.setToolTip(f"{self.param.help}\n{value}" if found else f"This file is not there; find it\n{value}")

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import (
 )
 
 from nimble_quake.desktop.settings.bound import Bound, motion_of
-from nimble_quake.desktop.theme.look import icon
+from nimble_quake.desktop.theme.look import give_icon
 from nimble_quake.desktop.widgets.angle_field import AngleField
 from nimble_quake.desktop.widgets.drift_pad import DriftPad, bearing_word
 from nimble_quake.desktop.widgets.slide_field import SlideField
@@ -42,6 +42,10 @@ class NumberEditor(Bound):
         value = self.session.shown(self.path)
         if value is not None:
             (self.angle or self.field).show_value(value, motion_of(self.session, self.path))
+
+    def show_instead(self, value: float) -> None:
+        """Show another number than the document's: what the value counts as now."""
+        self.field.show_value(value)
 
 
 class PairEditor(Bound):
@@ -107,7 +111,7 @@ class SeedEditor(Bound):
         self.field.ended.connect(self.end)
         self.die = QToolButton()
         self.die.setProperty("bare", "true")
-        self.die.setIcon(icon("dice"))
+        give_icon(self.die, "dice")
         self.die.setFixedSize(22, 20)
         self.die.setToolTip("Next seed: another arrangement")
         self.die.setAccessibleName("Next seed")

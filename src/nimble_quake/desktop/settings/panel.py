@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QSizePolic
 from nimble_quake.desktop.settings.bound import motion_of
 from nimble_quake.desktop.settings.editors import editor_for
 from nimble_quake.desktop.settings.picture_editors import OutlineEditor
-from nimble_quake.desktop.theme.look import font
-from nimble_quake.desktop.theme.roles import REGION_TEXT, colour
+from nimble_quake.desktop.settings.text_editors import WordsEditor
+from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.widgets.levels_bar import LevelsBar
 from nimble_quake.params.kinds import Choice, Drift, Outline, Param, Place, Stops, Words
 from nimble_quake.session.state import Session
@@ -29,7 +29,7 @@ class NameLabel(QLabel):
 
     def __init__(self, session: Session, path: str, param: Param) -> None:
         super().__init__(param.label)
-        self.session, self.path = session, path
+        self.session, self.path, self.param = session, path, param
         unit = getattr(param, "unit", "")
         self.setToolTip(f"{param.help}{f' ({unit})' if unit else ''}. Double-click: back to its default.")
         self.setMinimumWidth(20)
@@ -48,8 +48,10 @@ class SettingsPanel(QScrollArea):
         self.path = ""
         self.skip: frozenset[str] = frozenset()
         self.editors: dict[str, Any] = {}
+        self.stand_ins: dict[str, float] = {}
+        """What numbers count as now where a choice decides it (a rest level found automatically), by name."""
         self.levels: LevelsBar | None = None
-        self._labels: dict[str, QLabel] = {}
+        self._labels: dict[str, NameLabel] = {}
         self._columns = 0
         self._waiting = False
         self._kind: tuple[str, str] = ("", "")
@@ -88,7 +90,10 @@ class SettingsPanel(QScrollArea):
             if name in self._labels:
                 self._labels[name].setVisible(shown)
             if shown:
+                editor.setEnabled(not self._follows(name))
                 editor.refresh()
+                if name in self.stand_ins:
+                    editor.show_instead(self.stand_ins[name])
         if self.levels is not None:
             black, middle, white = (self.session.shown(f"{self.path}/{name}") for name in ("black", "middle", "white"))
             self.levels.show_levels(black, middle, white)
@@ -106,6 +111,24 @@ class SettingsPanel(QScrollArea):
         for name, editor in self.editors.items():
             if motion_of(self.session, f"{self.path}/{name}") != "still" and editor.isVisibleTo(self):
                 editor.refresh()
+
+    def _follows(self, name: str) -> bool:
+        """Whether a value goes along with another one and cannot be changed by itself now."""
+        param = self.session.param(f"{self.path}/{name}")
+        return bool(param is not None and param.follows and self.session.shown(f"{self.path}/{param.follows[0]}"))
+
+    def stand_in(self, name: str, value: float | None) -> None:
+        """Show in a number's field what it counts as now; None shows its own value again."""
+        if self.stand_ins.get(name) == value:
+            return
+        if value is None:
+            del self.stand_ins[name]
+        else:
+            self.stand_ins[name] = value
+        if name in self.editors and self._is_shown(name):
+            self.editors[name].refresh()
+            if value is not None:
+                self.editors[name].show_instead(value)
 
     def _is_shown(self, name: str) -> bool:
         param = self.session.param(f"{self.path}/{name}")
@@ -161,7 +184,7 @@ class SettingsPanel(QScrollArea):
             editor = editor_for(self.session, path, param, self.region)
             label = NameLabel(self.session, path, param)
             label.setFont(font())
-            label.setStyleSheet(f"color: {colour('quiet').name()}")
+            tone(label, "quiet")
             label.setBuddy(editor)
             if isinstance(param, Drift):
                 editor.words = label
@@ -192,6 +215,12 @@ class SettingsPanel(QScrollArea):
         if name in self.editors:
             self.editors[name].setFocus()
             self.ensureWidgetVisible(self.editors[name])
+            if isinstance(self.editors[name], WordsEditor):
+                self.editors[name].select_all()
+
+    def labels(self) -> list[tuple[str, str]]:
+        """Return (name, label) of every value that is shown now."""
+        return [(name, label.param.label) for name, label in self._labels.items() if label.isVisibleTo(self)]
 
 
 def _is_long(param: Param) -> bool:
@@ -203,5 +232,4 @@ def _is_long(param: Param) -> bool:
 def _note(text: str) -> QLabel:
     label = QLabel(text)
     label.setWordWrap(True)
-    label.setStyleSheet(f"color: {colour(REGION_TEXT['chalk']).name()}")
     return label

@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import QByteArray, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PyQt6.QtSvg import QSvgRenderer
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel
 
 from nimble_quake.desktop.theme.roles import Roles, colour, roles, use
 from nimble_quake.media.type import FONTS
@@ -60,15 +60,42 @@ def icon(name: str, role: str = "text", size: int = 16) -> QIcon:
     return made
 
 
-def apply(app: QApplication, theme: str) -> None:
-    """Give the application our fonts, palette and style sheet."""
+def give_icon(button: QAbstractButton, name: str, role: str = "text") -> None:
+    """Give a button one of our icons; it follows the theme from then on."""
+    button.setProperty("icon_name", name)
+    button.setProperty("icon_role", role)
+    button.setIcon(icon(name, role))
+
+
+def tone(label: QLabel, role: str) -> None:
+    """Give a label a role's colour; it follows the theme from then on."""
+    if label.property("tone") != role:
+        label.setProperty("tone", role)
+        style = label.style()
+        if style is not None:
+            style.unpolish(label)
+            style.polish(label)
+
+
+def prepare(app: QApplication) -> None:
+    """Give the application our fonts and the style all themes are drawn by; once."""
     for file in sorted(FONTS.glob("*.ttf")):
         QFontDatabase.addApplicationFont(str(file))
-    found = use(theme)
     app.setStyle("Fusion")
     app.setFont(font())
+
+
+def apply(app: QApplication, theme: str) -> None:
+    """Give the application a theme's palette and style sheet, and its buttons' icons their new colours."""
+    if app.property("prepared") is None:
+        prepare(app)
+        app.setProperty("prepared", True)
+    found = use(theme)
     app.setPalette(_palette(found))
     app.setStyleSheet(_sheet(found))
+    for widget in app.allWidgets():
+        if isinstance(widget, QAbstractButton) and widget.property("icon_name"):
+            widget.setIcon(icon(widget.property("icon_name"), widget.property("icon_role")))
 
 
 def _palette(r: Roles) -> QPalette:
@@ -90,7 +117,7 @@ def _palette(r: Roles) -> QPalette:
 
 def _sheet(r: Roles) -> str:
     return f"""
-    QWidget {{ color: {r.text}; }}
+    {_tones(r)}
     QMainWindow, QDialog {{ background: {r.window}; }}
     QToolTip {{ background: {r.window}; color: {r.text}; border: 1px solid {r.line}; padding: 4px; }}
     QMenuBar {{ background: transparent; spacing: 0; }}
@@ -112,12 +139,20 @@ def _sheet(r: Roles) -> str:
     QPushButton[main="true"]:focus {{ border: 1px solid {r.text}; }}
     QToolButton[bare="true"] {{ background: transparent; border-color: transparent; padding: 2px; }}
     QToolButton[bare="true"]:hover {{ background: {r.raised}; }}
-    QToolButton:checked {{ border-bottom: 2px solid {r.chalk}; }}
+    QToolButton:checked, QPushButton:checked {{ background: {r.line}; border-bottom: 2px solid {r.chalk}; }}
+    QToolButton#play {{ background: {r.chalk}; border-radius: 3px; }}
+    QToolButton#play:focus {{ border: 1px solid {r.text}; }}
+    SignPill {{ background: rgba(18,18,18,228); border-radius: 3px; }}
+    SignPill QLabel {{ color: #e8e6e1; }}
+    QPushButton#file {{ text-align: left; }}
+    QLabel#clock {{ background: {r.well}; border-radius: 3px; color: {_on_well(r)}; }}
     QToolButton::menu-indicator {{ image: none; }}
     QLineEdit, QPlainTextEdit, QSpinBox, QDoubleSpinBox {{ background: {r.raised}; border: 1px solid {r.raised};
         border-radius: 3px; padding: 0 5px; selection-background-color: {r.chalk};
         selection-color: {r.panel if r.chalk == "#3a3834" else r.ink}; }}
     QLineEdit:focus, QPlainTextEdit:focus, QSpinBox:focus {{ background: {r.edited}; border: 1px solid {r.chalk}; }}
+    QLineEdit[wrong="true"] {{ border: 1px solid {r.fault}; border-bottom: 3px double {r.fault};
+        color: {r.fault_text}; }}
     QComboBox {{ background: {r.raised}; border: 1px solid {r.raised}; border-radius: 3px; padding: 0 6px; }}
     QComboBox:hover {{ border-color: {r.line}; }}
     QComboBox:focus {{ border: 1px solid {r.chalk}; }}
@@ -128,7 +163,8 @@ def _sheet(r: Roles) -> str:
         selection-background-color: {r.raised}; selection-color: {r.text}; }}
     QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {r.line}; border-radius: 3px;
         background: {r.raised}; }}
-    QCheckBox::indicator:checked {{ background: {r.chalk}; border: 3px solid {r.raised}; }}
+    QCheckBox::indicator:checked {{ background: {r.chalk}; border: 1px solid {r.chalk};
+        image: url({(ICONS / _tick(r)).as_posix()}); }}
     QCheckBox:focus {{ outline: 0; }}
     QCheckBox::indicator:focus {{ border-color: {r.chalk}; }}
     QScrollArea {{ background: transparent; border: 0; }}
@@ -149,8 +185,23 @@ def _sheet(r: Roles) -> str:
     """
 
 
+def _tones(r: Roles) -> str:
+    """A rule for each text role; `tone` names the one a label has."""
+    roles = ("quiet", "dim", "brass_text", "ember_text", "lagoon_text", "fault_text", "good")
+    return "\n".join(f'QLabel[tone="{role}"] {{ color: {getattr(r, role)}; }}' for role in roles)
+
+
+def _tick(r: Roles) -> str:
+    return "tick-light.svg" if r.text == "#1e1e1e" else "tick-dark.svg"
+
+
+def _on_well(r: Roles) -> str:
+    """Pale text on a dark well, in both themes."""
+    return "#f4f2ee" if QColor(r.well).lightness() < 160 else r.text
+
+
 def _arrow(r: Roles) -> str:
     return "chooser-dark.svg" if r.text == "#1e1e1e" else "chooser-light.svg"
 
 
-__all__ = ["apply", "font", "icon", "paint_icon", "roles"]
+__all__ = ["apply", "font", "give_icon", "icon", "paint_icon", "roles", "tone"]

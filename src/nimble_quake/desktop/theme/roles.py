@@ -64,8 +64,8 @@ def use(name: str) -> Roles:
 
 
 def colour(role: str, alpha: int = 255) -> QColor:
-    """Return a role's colour, see-through by alpha 0...255."""
-    found = QColor(getattr(_now, role))
+    """Return a role's colour, see-through by alpha 0...255; "on_chalk" is the ink of buttons filled with chalk."""
+    found = ink_on("chalk") if role == "on_chalk" else QColor(getattr(_now, role))
     found.setAlpha(alpha)
     return found
 

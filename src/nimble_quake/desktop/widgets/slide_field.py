@@ -14,13 +14,14 @@ from PyQt6.QtGui import (
     QPen,
     QWheelEvent,
 )
-from PyQt6.QtWidgets import QLineEdit, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.arithmetic import shown_number, typed_number
 from nimble_quake.desktop.widgets.painting import painted
-from nimble_quake.params.kinds import Number
+from nimble_quake.desktop.widgets.typed_entry import TypedEntry
+from nimble_quake.params.kinds import Number, shown
 
 STILL, MOVING, PINNED = "still", "moving", "pinned"
 MARK_WIDTH = 18
@@ -65,7 +66,6 @@ class SlideField(QWidget):
         self._drag: tuple[float, float] | None = None
         self._dragged = self._active = False
         self._mark = mark and param.animatable
-        self._editor: QLineEdit | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
@@ -178,30 +178,24 @@ class SlideField(QWidget):
 
     def edit_text(self, typed: str = "") -> None:
         """Open the field for typing."""
-        if self._editor is not None:
-            return
-        editor = QLineEdit(typed or self.text().replace("−", "-"), self)
+        for left in self.findChildren(TypedEntry):
+            if left.isVisible():
+                left.setFocus()
+                return
+        editor = TypedEntry(self, typed or self.text().replace("−", "-"), self._typed)
         editor.setAccessibleName(f"{self.param.label}, typed")
         editor.setAlignment(Qt.AlignmentFlag.AlignRight)
         editor.setGeometry(self.rect())
-        editor.show()
-        editor.setFocus()
-        if not typed:
-            editor.selectAll()
-        editor.editingFinished.connect(self._typed)
-        self._editor = editor
+        editor.open(select=not typed)
 
-    def _typed(self) -> None:
-        editor, self._editor = self._editor, None
-        if editor is None:
-            return
-        number = typed_number(editor.text(), self._value * self.param.factor)
-        editor.hide()
-        editor.deleteLater()
-        if number is not None:
-            self._change(number / self.param.factor)
-            self._end()
-        self.update()
+    def _typed(self, text: str) -> str:
+        """Take a typed number or sum; returns why it cannot be taken."""
+        number = typed_number(text, self._value * self.param.factor)
+        if number is None:
+            return f"{shown(text)} is no number: type one, or a sum such as 1920/3"
+        self._change(number / self.param.factor)
+        self._end()
+        return ""
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         super().focusInEvent(event)

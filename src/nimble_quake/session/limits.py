@@ -1,0 +1,125 @@
+"""The one check every edit passes: what is in the shot afterwards can be saved, and opened again as the same shot."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import msgspec
+
+from nimble_quake.conventions import MAX_FRAMES
+from nimble_quake.errors import FormulaError, LimitError
+from nimble_quake.motion.formula import parsed
+from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
+from nimble_quake.operators.registry import registry
+from nimble_quake.params.kinds import Colour, Param, Words
+from nimble_quake.shot.model import Map, Marker, Node, Plate, Shot
+from nimble_quake.shotfile.codec import MOST
+from nimble_quake.shotfile.values import FARTHEST, MOST_KEYS
+
+LONGEST_NAME = 200
+
+
+def held(before: Shot, after: Shot) -> Shot:
+    """Return `after` with every changed value held inside its limits. Raises LimitError past the counts we open."""
+    known = {id(plate) for plate in before.plates} | {id(map) for map in before.maps}
+    _count(after.plates, "plates", "this shot")
+    _count(after.maps, "maps", "this shot")
+    _count(after.markers, "markers", "this shot")
+    plates = tuple(plate if id(plate) in known else _plate(plate) for plate in after.plates)
+    maps = tuple(map if id(map) in known else _map(map) for map in after.maps)
+    fields: dict[str, Any] = {"plates": plates, "maps": maps}
+    if after.markers is not before.markers:
+        fields["markers"] = tuple(_marker(marker) for marker in after.markers)
+    fields["name"] = _name(after.name)
+    fields["ground"] = Colour().clamp(after.ground)
+    if after.loop is not None and not 0 <= after.loop[0] < after.loop[1] <= after.length:
+        fields["loop"] = None
+    kept = {name: value for name, value in fields.items() if not _same(getattr(after, name), value)}
+    return msgspec.structs.replace(after, **kept) if kept else after
+
+
+def _same(old: Any, new: Any) -> bool:
+    if isinstance(new, tuple) and isinstance(old, tuple):
+        return len(old) == len(new) and all(a is b or a == b for a, b in zip(old, new, strict=True))
+    return bool(old == new)
+
+
+def _count(items: tuple[Any, ...], key: str, where: str) -> None:
+    if len(items) > MOST[key]:
+        word = "steps" if key == "recipe" else key
+        raise LimitError(f"{where} has {MOST[key]} {word}, more are not opened again", cure="remove some first")
+
+
+def _name(text: str) -> str:
+    return Words.clean(text)[:LONGEST_NAME]
+
+
+def _marker(marker: Marker) -> Marker:
+    return Marker(frame=min(max(marker.frame, 0), MAX_FRAMES), name=_name(marker.name))
+
+
+def _map(map: Map) -> Map:
+    _count(map.recipe, "recipe", map.name)
+    return _replaced(map, name=_name(map.name), recipe=tuple(_node(step, "step") for step in map.recipe))
+
+
+def _plate(plate: Plate) -> Plate:
+    _count(plate.quakes, "quakes", plate.name or plate.id)
+    start, end = (None if f is None else min(max(f, -MAX_FRAMES), MAX_FRAMES) for f in (plate.start, plate.end))
+    quakes = tuple(_node(quake, "quake") for quake in plate.quakes)
+    clean = _node(plate, "plate")
+    return _replaced(plate, name=clean.name, values=clean.values, start=start, end=end, quakes=quakes)
+
+
+def _node(node: Node, family: str) -> Node:
+    operator = registry().get(family, node.kind)
+    name = _name(node.name)
+    if operator is None or node.version > operator.version:
+        return _replaced(node, name=name)
+    values = {}
+    for key, value in node.values.items():
+        param = operator.declared.get(key)
+        clean = value if param is None else _value(param, value)
+        if clean is not None:
+            values[key] = clean
+    return _replaced(node, name=name, values=values)
+
+
+def _replaced(item: Any, **fields: Any) -> Any:
+    """The item with these fields; the very same one where nothing differs, so that it stays shared."""
+    changed = {name: value for name, value in fields.items() if not _same(getattr(item, name), value)}
+    return msgspec.structs.replace(item, **changed) if changed else item
+
+
+def _value(param: Param, value: Any) -> Any:
+    """The nearest value or motion a file can hold; None, the default, where there is none."""
+    if isinstance(value, Keys):
+        keys = {key.frame: key for key in (_key(param, key) for key in value.keys[:MOST_KEYS]) if key is not None}
+        return Keys(tuple(keys[frame] for frame in sorted(keys))) if keys else None
+    if isinstance(value, Rate):
+        start, speed = param.held(value.start), _numbers(value.per_second)
+        return None if start is None or not param.animatable else Rate(start, speed)
+    if isinstance(value, Formula):
+        try:
+            parsed(value.text, param.size)
+        except FormulaError:
+            return None
+        return value
+    return param.held(value)
+
+
+def _key(param: Param, key: Key) -> Key | None:
+    value = param.held(key.value)
+    if value is None or not math.isfinite(key.frame):
+        return None
+    x1, y1, x2, y2 = (_numbers(number) for number in key.ease)
+    ease = (min(max(x1, 0.0), 1.0), y1, min(max(x2, 0.0), 1.0), y2)
+    return _replaced(key, frame=_numbers(key.frame), value=value, ease=ease if key.after == "eased" else key.ease)
+
+
+def _numbers(value: Any) -> Any:
+    """A number or tuple of numbers, finite and within what a file holds."""
+    if isinstance(value, tuple):
+        return tuple(_numbers(number) for number in value)
+    return min(max(float(value), -FARTHEST), FARTHEST) if math.isfinite(value) else 0.0
