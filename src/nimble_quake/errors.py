@@ -16,6 +16,25 @@ from __future__ import annotations
 
 from typing import Any
 
+LONGEST_LINE = 300
+"""Characters of a message; what a file brings in may be longer."""
+
+
+def one_line(text: str, cure: str = "") -> str:
+    """Return a message as one line that any screen and terminal can show, its cure whole at the end."""
+    text, cure = _plain(text), _plain(cure)
+    room = LONGEST_LINE - (len(cure) + 3 if cure else 0)
+    if len(text) > room:
+        half = max(20, (room - 3) // 2)
+        text = f"{text[:half]} … {text[-max(0, room - half - 3) :]}" if room > half + 3 else text[:half]
+    return (f"{text} - {cure}" if cure else text)[:LONGEST_LINE]
+
+
+def _plain(text: str) -> str:
+    """Without line breaks, control characters, and bytes that are no text."""
+    text = text.encode("utf-8", "replace").decode("utf-8")
+    return " ".join("".join(letter if letter.isprintable() else " " for letter in text).split())
+
 
 class NimbleQuakeError(Exception):
     """One clear line: `what`, the `where` (an item's path or a file) and the `cure`."""
@@ -29,8 +48,7 @@ class NimbleQuakeError(Exception):
     def line(self) -> str:
         """The whole message in one line."""
         head = f"{self.where}: {self.what}" if self.where else self.what
-        text = f"{head} - {self.cure}" if self.cure else head
-        return " ".join(text.split())
+        return one_line(head, self.cure)
 
 
 class BadInput(NimbleQuakeError):

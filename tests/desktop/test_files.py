@@ -13,7 +13,7 @@ from nimble_quake.desktop import app as desktop_app
 from nimble_quake.session import recovery
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile import files
-from nimble_quake.shotfile.files import read_shot
+from nimble_quake.shotfile.files import read_shot, write_shot
 
 
 class TestFiles:
@@ -23,7 +23,7 @@ class TestFiles:
         window.session.set("plates/title/size", 99.0)
         assert window.session.dirty
         assert window.save()
-        assert read_shot(path) == window.session.shot
+        assert read_shot(path) == window.session.to_keep()
         assert window.preferences.recent[0] == str(path)
         window.session.set("plates/title/size", 100.0)
         assert window.save()
@@ -54,13 +54,31 @@ class TestFiles:
             box.close()
 
     def test_autosave_and_recovery(self, window, monkeypatch):
+        crashed = recovery.Autosave()
         window.session.set("plates/title/size", 77.0)
-        window.autosave()
-        monkeypatch.setattr(recovery, "_running", lambda file: False)
-        monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: QMessageBox.StandardButton.Yes)
+        crashed.write(window.session.to_keep(), None)
+        crashed.abandon()
         window.session.take(Shot())
+        answers = iter([QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Open])
+        monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: next(answers))
+        desktop_app.offer_recovery(window)
+        assert window.session.shot == Shot()
+        assert len(recovery.lost_shots()) == 1  # "not now" takes nothing away
         desktop_app.offer_recovery(window)
         assert window.session.shown("plates/title/size") == 77
+        assert window.session.dirty
+        assert recovery.lost_shots() == []  # it lies in this session's own file now
+        assert len(list(recovery.folder("state").glob("unsaved-*.json"))) == 1
+        monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: QMessageBox.StandardButton.Discard)
+
+    def test_a_missing_shot_is_opened_from_its_backup(self, window, tmp_path, monkeypatch):
+        path = tmp_path / "a.nquake"
+        write_shot(Shot(name="one"), path)
+        write_shot(Shot(name="two"), path)
+        path.unlink()
+        monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: QMessageBox.StandardButton.Open)
+        assert window.open_path(path)
+        assert window.session.shot.name == "one"
         assert window.session.dirty
         monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: QMessageBox.StandardButton.Discard)
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import pytest
-from driving import LEFT, arrived, drag
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 
+from driving import LEFT, arrived, drag
 from nimble_quake.samples import sample_path
 from nimble_quake.session import verbs
 

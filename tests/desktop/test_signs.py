@@ -42,7 +42,7 @@ def test_a_map_that_slides_the_picture_is_centred(app, value, way):
     """2 x reach x (mean - rest): 40 px and a tenth above rest are 8 px; the picture goes against the look."""
     session = a_session(Node(id="s", kind="flat", values={"at_rest": False, "value": value}))
     found, _ = look(session)
-    assert found[0].text == f"Mean {value:.2f}: picture slides {way}"
+    assert found[0].text == f"Mean {value:.2f}, rest 0.50: picture slides {way}"
     found[0].mend()
     assert texts(session) == []
     assert session.shown(f"{QUAKE}/rest") == pytest.approx(value)

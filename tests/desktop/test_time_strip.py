@@ -5,10 +5,10 @@ from __future__ import annotations
 import time
 
 import pytest
-from driving import LEFT, REACH, drag
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
+from driving import LEFT, REACH, drag
 from nimble_quake.shot.model import Shot
 
 

@@ -23,7 +23,7 @@ STEP = '{"nimble_quake_recipe": 1, "recipe": [%s]}'
 HOSTILE = (
     "", "{}", "[1]", '{"nimble_quake_recipe": 99}', '{"nimble_quake_recipe": 1, "recipe": 3}', "[" * 100_000,
     STEP % '{"id": "a", "kind": "noise", "values": {"size_x": 1e999}}', STEP % '{"id": "a/b", "kind": ""}',
-    STEP % '{"id": "a", "kind": "ribs", "values": {"count": 1e12}}',
+    STEP % '{"id": "a", "kind": "ribs", "values": {"count": "1e12"}}',
 )  # fmt: skip
 STEPS = (
     Node(id="noise", kind="noise", values={"size_x": 60.0, "churn": 0.5}),

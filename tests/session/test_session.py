@@ -193,16 +193,40 @@ def test_preferences(tmp_path):
     assert preferences.load() == preferences.Preferences()
 
 
-def test_recovery(monkeypatch):
-    recovery.autosave(Shot(name="mine"), None)
+def test_recovery(tmp_path):
+    mine, crashed = recovery.Autosave(), recovery.Autosave()
+    mine.write(Shot(name="mine"), None)
     assert recovery.lost_shots() == []  # this program still runs
-    monkeypatch.setattr(os, "getpid", lambda: 99_999_999)
-    recovery.autosave(Shot(name="lost"), None)
+    path = tmp_path / os.fsdecode(b"caf\xe9.nquake")  # a name that is no UTF-8
+    crashed.write(Shot(name="lost"), path)
+    assert recovery.lost_shots() == []
+    crashed.abandon()
     (recovery.folder("state") / "unsaved-99999998.json").write_text("{")
     (found,) = recovery.lost_shots()
-    assert found.shot.name == "lost"
-    recovery.forget()
+    assert (found.shot.name, found.path) == ("lost", path)
+    (again,) = recovery.lost_shots()  # looking at it takes nothing away
+    again.throw_away()
     assert recovery.lost_shots() == []
+    mine.close()
+    assert list(recovery.folder("state").glob("unsaved-*")) == [recovery.folder("state") / "unsaved-99999998.json"]
+
+
+@pytest.mark.parametrize(
+    "text",
+    ['{"window":[5]}', '{"window":["a",1]}', '{"recent":[1,null]}', '{"splitters":{"bays":"x"}}', '{"cache_mb":-1}',
+     '{"autosave_seconds":0}', '{"preview":"huge"}', "[" * 5000, "\xff\xfe", '{"theme":true}'],
+)  # fmt: skip
+def test_damaged_preferences_are_at_their_default(text):
+    preferences.folder("config").mkdir(parents=True)
+    (preferences.folder("config") / "preferences.json").write_text(text, encoding="latin-1")
+    assert preferences.load() == preferences.Preferences()
+
+
+def test_a_recent_shot_whose_name_is_no_text(tmp_path):
+    found = preferences.load()
+    found.remember(tmp_path / os.fsdecode(b"\xff.nquake"))
+    preferences.save(found)
+    assert preferences.load() == found
 
 
 def test_actions_are_unique_and_in_menus():

@@ -11,6 +11,7 @@ from pathlib import Path
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
+from nimble_quake.desktop.faults import catch_faults
 from nimble_quake.desktop.theme import look
 from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.samples import FOLDER
@@ -47,10 +48,15 @@ def application(theme: str) -> QApplication:
     return app
 
 
+def is_sample(shot: Path) -> bool:
+    """Return whether a file is one of our sample shots, which are saved under names of their own."""
+    return shot.absolute().is_relative_to(FOLDER)
+
+
 def make_window(shot: Path | None = None, preferences: prefs.Preferences | None = None) -> BenchWindow:
     """Return a window with a shot open; a file that cannot be opened leaves a new shot and a message."""
     window = BenchWindow(Session(), preferences or prefs.Preferences())
-    if shot is not None and window.open_path(shot) and shot.absolute().is_relative_to(FOLDER):
+    if shot is not None and window.open_path(shot) and is_sample(shot):
         window.session.path = None
         window.top.show_shot()
     return window
@@ -61,7 +67,10 @@ def start(shot: Path | None) -> int:
     preferences = prefs.load()
     app = application(preferences.theme)
     window = make_window(shot, preferences)
-    window.show()
+    catch_faults(window.fault_told.emit, window.autosave)
+    window.show_fitted()
+    if shot is not None and is_sample(shot):
+        window.frames.play()
     leave = os.environ.get("NIMBLE_QUAKE_QUIT")  # "window" or "frame": the bench and the smoke test time a start
     if leave == "window":
         QTimer.singleShot(0, window.close)
@@ -77,14 +86,22 @@ def start(shot: Path | None) -> int:
 
 
 def offer_recovery(window: BenchWindow) -> None:
-    """Offer what a session that did not end well has left."""
+    """Offer what sessions that did not end well have left. Nothing is removed but what is thrown away on purpose."""
+    buttons = QMessageBox.StandardButton
     for lost in recovery.lost_shots():
-        name = lost.shot.name
-        asked = QMessageBox.question(window, "Recover", f"A session ended without saving {name}. Take it up again?")
-        lost.file.unlink(missing_ok=True)
-        if asked == QMessageBox.StandardButton.Yes:
+        asked = QMessageBox.question(
+            window, "Recover",
+            f"A session ended without saving {lost.shot.name}. Open it now, or discard it for good? "
+            "Cancel leaves it for the next start.",
+            buttons.Open | buttons.Discard | buttons.Cancel, buttons.Open,
+        )  # fmt: skip
+        if asked == buttons.Discard:
+            lost.throw_away()
+        elif asked == buttons.Open:
             window.session.take(lost.shot, lost.path, saved=False)
             window.refresh()
+            if window.autosave():
+                lost.throw_away()  # it lies in this session's own file now
             return
 
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
-from PyQt6.QtWidgets import QApplication, QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QMessageBox, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bench.coupling import Coupling
 from nimble_quake.desktop.bench.frames import Frames
@@ -27,14 +27,19 @@ from nimble_quake.session import preferences as prefs
 from nimble_quake.session import recovery
 from nimble_quake.session.state import Session
 from nimble_quake.shot.paths import kind_of, node_path, value_name
+from nimble_quake.shotfile.files import LostShot, backup_of, read_shot
 
 
 class BenchWindow(FileActions):
     """The bench. Its file actions are in `window_files`."""
 
+    fault_told = pyqtSignal(str)
+    """Something failed that nobody caught, on any thread."""
+
     def __init__(self, session: Session, preferences: prefs.Preferences) -> None:
         super().__init__()
         self.session, self.preferences = session, preferences
+        self.unsaved = recovery.Autosave()
         session.engine.cache.budget = preferences.cache_mb * 2**20
         self.view_state, self.own_state = ViewState(), ViewState()
         self.frames = Frames(session, preferences.preview)
@@ -64,7 +69,7 @@ class BenchWindow(FileActions):
 
     def _lay_out(self) -> None:
         self.setAcceptDrops(True)
-        self.setMinimumSize(1024, 640)
+        self.setMinimumSize(800, 480)
         size = self.preferences.window or [1280, 800]
         self.resize(size[0], size[1])
         self.bays = QSplitter(Qt.Orientation.Horizontal)
@@ -76,8 +81,8 @@ class BenchWindow(FileActions):
             self.bays.setStretchFactor(index, stretch)
             self.bays.setCollapsible(index, False)
         self.coupling.setMinimumWidth(200)
-        self.map_bay.setMinimumWidth(360)
-        self.picture_bay.setMinimumWidth(360)
+        self.map_bay.setMinimumWidth(290)
+        self.picture_bay.setMinimumWidth(290)
         self.rows = QSplitter(Qt.Orientation.Vertical)
         self.rows.addWidget(self.bays)
         self.rows.addWidget(self.time)
@@ -105,6 +110,7 @@ class BenchWindow(FileActions):
         session.changed.connect(self._changed)
         session.told.connect(self.status.say)
         session.typing_asked.connect(self.focus_value)
+        self.fault_told.connect(lambda line: self.status.say(line, "fault_text"))
         self.frames.arrived.connect(self._show)
         self.map_bay.board_asked.connect(self.show_board)
         self.map_bay.recipes_asked.connect(lambda: self.show_board("recipes"))
@@ -162,6 +168,8 @@ class BenchWindow(FileActions):
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
+        for bay in (self.map_bay, self.picture_bay):
+            bay.fit_lower(self.height())
         narrow = self.width() < 1200
         if narrow != getattr(self, "_narrow", None) and not self.preferences.splitters.get("bays"):
             self._narrow = narrow
@@ -169,6 +177,28 @@ class BenchWindow(FileActions):
             self.bays.setSizes([side, 212, side])
         self._place_board()
         QTimer.singleShot(0, self._sizes_changed)
+
+    def show_fitted(self) -> None:
+        """Show the window, its frame included, inside what the screen has free."""
+        screen = self.screen()
+        if screen is not None:
+            free = screen.availableGeometry()
+            self.resize(min(self.width(), free.width() - 4), min(self.height(), free.height() - 32))
+        self.show()
+        QTimer.singleShot(200, self._fit_frame)  # by then the window manager has put its frame round it
+
+    def _fit_frame(self) -> None:
+        screen = self.screen()
+        if screen is None or self.isMaximized() or self.isFullScreen():
+            return
+        free, frame = screen.availableGeometry(), self.frameGeometry()
+        wide, tall = frame.width() - self.width(), frame.height() - self.height()
+        self.resize(min(self.width(), free.width() - wide), min(self.height(), free.height() - tall))
+        frame = self.frameGeometry()
+        self.move(
+            max(free.left(), min(frame.left(), free.right() + 1 - frame.width())),
+            max(free.top(), min(frame.top(), free.bottom() + 1 - frame.height())),
+        )
 
     def _place_board(self) -> None:
         wide = self.map_bay.width() + self.bays.handleWidth() + self.coupling.width()
@@ -205,15 +235,17 @@ class BenchWindow(FileActions):
         self.picture_bay.wide_button.setChecked(widen and which == "picture")
         QTimer.singleShot(0, self._sizes_changed)
 
-    def autosave(self) -> None:
-        """Write what is not saved where a later session will find it."""
+    def autosave(self) -> bool:
+        """Write what is not saved where a later session will find it. Returns whether it is safe."""
         try:
             if self.session.dirty:
-                recovery.autosave(self.session.shot, self.session.path)
+                self.unsaved.write(self.session.to_keep(), self.session.path)
             else:
-                recovery.forget()
+                self.unsaved.forget()
+            return True
         except NimbleQuakeError as wrong:
             self.status.say(wrong.line(), "fault_text")
+            return False
 
     def focusNextPrevChild(self, next: bool) -> bool:
         """Tab and Shift+Tab walk as the window is read."""
@@ -246,12 +278,12 @@ class BenchWindow(FileActions):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
             return
-        if not self.may_leave():
+        if not (self.may_stop_rendering() and self.may_leave()):
             event.ignore()
             return
         self.frames.shut()
         self._autosave.stop()
-        recovery.forget()
+        self.unsaved.close()
         self.preferences.window = [self.width(), self.height()]
         self.preferences.splitters = {"bays": self.bays.sizes(), "rows": self.rows.sizes()}
         if not all(self.preferences.splitters["bays"]):
@@ -263,10 +295,30 @@ class BenchWindow(FileActions):
         """Open a shot; what goes wrong is said and the open shot stays. Returns whether it opened."""
         try:
             self.session.open(path)
+        except LostShot as wrong:
+            return self._offer_backup(path, wrong)
         except NimbleQuakeError as wrong:
             self.complain(wrong.line())
             return False
         self.preferences.remember(path)
+        self.refresh()
+        return True
+
+    def _offer_backup(self, path: Path, wrong: LostShot) -> bool:
+        """A shot is gone or damaged, and its backup is there: open that instead, as a shot that is not saved."""
+        backup = backup_of(path)
+        buttons = QMessageBox.StandardButton
+        asked = QMessageBox.question(
+            self, "Open", f"{path.name}: {wrong.what}. Open its backup, {backup.name}?", buttons.Open | buttons.Cancel
+        )
+        if asked != buttons.Open:
+            self.status.say(wrong.line(), "fault_text")
+            return False
+        try:
+            self.session.take(read_shot(backup), path, saved=False)
+        except NimbleQuakeError as worse:
+            self.complain(worse.line())
+            return False
         self.refresh()
         return True
 

@@ -70,6 +70,11 @@ class FileActions(QMainWindow):
             return self.save()
         return asked == buttons.Discard
 
+    def may_stop_rendering(self) -> bool:
+        """Ask whether to stop a render that is under way, and stop it. Returns whether to go on."""
+        running = [dialog for dialog in self.findChildren(RenderDialog) if dialog.running()]
+        return all(dialog.ask_to_stop() for dialog in running)
+
     def new_shot(self) -> None:
         """Ask for a new shot's size, rate and length."""
         if not self.may_leave():
@@ -101,6 +106,7 @@ class FileActions(QMainWindow):
         if path is not None and self.may_leave() and self.open_path(path):
             self.session.path = None
             self.top.show_shot()
+            self.frames.play()
 
     def show_recent(self) -> None:
         """Fill the list of recent shots."""
@@ -134,7 +140,7 @@ class FileActions(QMainWindow):
         path = self._ask_name("Save a copy")
         if path:
             try:
-                write_shot(self.session.shot, path)
+                write_shot(self.session.to_keep(), path)
                 self.status.say(f"A copy was saved to {path}")
             except NimbleQuakeError as wrong:
                 self.complain(wrong.line())

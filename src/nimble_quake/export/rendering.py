@@ -13,15 +13,17 @@ from pathlib import Path
 import numpy as np
 
 from nimble_quake.conventions import Field, Picture
-from nimble_quake.errors import BadInput, Cancelled, NimbleQuakeError
-from nimble_quake.export.formats import Format, format_of
+from nimble_quake.errors import BadInput, Cancelled, FailedWork, NimbleQuakeError
+from nimble_quake.export.formats import Format, format_of, numbered
 from nimble_quake.export.writers import open_writer
+from nimble_quake.params.kinds import MediaFile
 from nimble_quake.raster.colour import as_channels
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Engine, Job, Problem
 from nimble_quake.render.maps import map_field
 from nimble_quake.shot.model import Map, Shot
+from nimble_quake.shot.paths import all_nodes, kind_of
 
 
 @dataclass(frozen=True)
@@ -98,10 +100,41 @@ def refuse_impossible(order: Order) -> None:
         raise BadInput(
             f"frames {order.first}-{order.last} are not in the shot", cure=f"it has frames 0-{order.shot.length - 1}"
         )
+    format = order.format or format_of(order.path)
+    frames = range(order.first, order.last + 1) if format.sequence else ()
+    for path in (numbered(order.path, frame) for frame in frames) if format.sequence else (order.path,):
+        if path.is_dir():
+            raise BadInput("there is a folder of this name", where=str(path), cure="choose another name")
     if order.what.startswith("map:"):
         map_named(order.shot, order.what[4:])
     elif order.what != "picture":
         raise BadInput(f'"{order.what}" cannot be rendered', cure='use "picture" or "map:NAME"')
+
+
+class WatchedMedia:
+    """The files a shot shows, as they were when its render began."""
+
+    def __init__(self, shot: Shot, engine: Engine) -> None:
+        self._media = engine.media
+        self._stamps = [engine.media.stamp(path) for path in sorted(_files_of(shot, engine))]
+
+    def refuse_changes(self) -> None:
+        """Raise FailedWork where one has been changed, cut off or removed since: its frames would be wrong."""
+        for stamp in self._stamps:
+            if self._media.stamp(stamp[0]) != stamp:
+                raise FailedWork("was changed while it was rendered", where=stamp[0], cure="render again")
+
+
+def _files_of(shot: Shot, engine: Engine) -> set[str]:
+    found = set()
+    for path, node in all_nodes(shot):
+        family = {"plate": "plate", "quake": "quake"}.get(kind_of(path), "step")
+        operator = engine.operators.get(family, node.kind)
+        for name, param in operator.declared.items() if operator else ():
+            file = node.values.get(name)
+            if isinstance(param, MediaFile) and isinstance(file, str) and file:
+                found.add(file)
+    return found
 
 
 def render(
@@ -114,17 +147,20 @@ def render(
     refuse_impossible(order)
     format = order.format or format_of(order.path)
     grid = frame_grid(order.shot.width, order.shot.height, order.scale)
+    media = WatchedMedia(order.shot, engine)
     writer = open_writer(order.path, format, order.shot.rate, grid.width, grid.height, order.quality)
     problems: dict[str, Problem] = {}
     began, total = time.monotonic(), order.last - order.first + 1
     progress(Progress(0, total, 0.0))
     try:
         for done, (frame, picture, found) in enumerate(_frames(order, engine, stop), 1):
+            media.refuse_changes()
             writer.write(frame, picture)
             problems.update({problem.line(): problem for problem in found})
             progress(Progress(done, total, time.monotonic() - began))
         if stop():
             raise Cancelled("the render was stopped")
+        media.refuse_changes()
         return Rendered(writer.finish(), list(problems.values()))
     except BaseException:
         writer.discard()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import shutil
 import tempfile
@@ -19,6 +20,7 @@ from nimble_quake.conventions import Picture
 from nimble_quake.errors import SaveFailed
 from nimble_quake.export.formats import Format, numbered
 from nimble_quake.raster.convert import to_rgba8, to_rgba16
+from nimble_quake.shotfile.files import cure_of
 
 BT709 = 1
 """The code of BT.709 for primaries, transfer and matrix (ITU-T H.273)."""
@@ -46,10 +48,15 @@ class ClipWriter:
         handle, name = tempfile.mkstemp(prefix=f".{path.stem}-", suffix=path.suffix, dir=path.parent)
         os.close(handle)
         self._temporary = Path(name)
-        options = {"movflags": "+faststart"} if format.key == "mp4" else {}
-        self._container: Any = av.open(str(self._temporary), "w", options=options)
-        self._stream = self._add_stream(rate, quality)
         self._count = 0
+        self._container: Any = None
+        options = {"movflags": "+faststart"} if format.key == "mp4" else {}
+        try:
+            self._container = av.open(str(self._temporary), "w", options=options)
+            self._stream = self._add_stream(rate, quality)
+        except BaseException:
+            self.discard()
+            raise
 
     def _add_stream(self, rate: Fraction, quality: int) -> Any:
         width, height = self._size
@@ -106,8 +113,9 @@ class ClipWriter:
         return [self._path]
 
     def discard(self) -> None:
-        with suppress(av.FFmpegError, OSError):
-            self._container.close()
+        with suppress(av.FFmpegError, OSError, ValueError):
+            if self._container is not None:
+                self._container.close()
         self._temporary.unlink(missing_ok=True)
 
 
@@ -135,13 +143,27 @@ class SequenceWriter:
         self._files.append(target)
 
     def finish(self) -> list[Path]:
+        """Give all pictures their names, or none: what stood there before comes back where one cannot be placed."""
+        kept, placed = self._folder / "before", []
         try:
-            named = [file.replace(self._path.parent / file.name) for file in self._files]
+            kept.mkdir()
+            for file in self._files:
+                target = self._path.parent / file.name
+                if target.is_dir():
+                    raise IsADirectoryError(errno.EISDIR, f"there is a folder called {target.name}")
+                if target.exists():
+                    target.replace(kept / file.name)
+                placed.append(target)
+                file.replace(target)
         except OSError as wrong:
+            for target in placed:
+                target.unlink(missing_ok=True)
+                if (kept / target.name).exists():
+                    (kept / target.name).replace(target)
             raise _failed(self._path, wrong) from wrong
         finally:
             self.discard()
-        return named
+        return placed
 
     def discard(self) -> None:
         shutil.rmtree(self._folder, ignore_errors=True)
@@ -155,7 +177,8 @@ def _even(rgba: np.ndarray, width: int, height: int) -> np.ndarray:
 
 def _failed(path: Path, wrong: Exception) -> SaveFailed:
     why = getattr(wrong, "strerror", None) or str(wrong)
-    return SaveFailed(f"cannot be written: {why}", where=str(path), cure="free some room or choose another folder")
+    cure = cure_of(wrong) if isinstance(wrong, OSError) else "choose another format or size"
+    return SaveFailed(f"cannot be written: {why}", where=str(path), cure=cure)
 
 
 def open_writer(path: Path, format: Format, rate: Fraction, width: int, height: int, quality: int | None) -> Writer:

@@ -60,15 +60,15 @@ class Push(Quake):
     rest_by = Choice(
         label="Rest", help="Which map value moves nothing; the level below says where that is now", default="auto",
         options=options(
-            auto="Automatic: mid grey (0.5), or code 128 where the map ends in an 8-bit picture; not the mean of the map",
+            auto="Automatic: mid grey (0.5), or code 128 after an 8-bit picture; not the mean of the map",
             two="Two-sided: mid grey rests",
             one="One-sided: black rests",
             picked="Picked: the level below",
         ),
     )  # fmt: skip
     rest = Number(
-        label="Rest level", help="The map value that leaves the picture where it is; changing it picks it", default=0.5, hard=(-4, 5),
-        usual=(0, 1), decimals=3, sets=("rest_by", "picked"),
+        label="Rest level", help="The map value that leaves the picture where it is; changing it picks it",
+        default=0.5, hard=(-4, 5), usual=(0, 1), decimals=3, sets=("rest_by", "picked"),
     )  # fmt: skip
     edge = Choice(
         label="Edge", help="What is pulled in from beyond the plate's border; the last quake's edge counts",

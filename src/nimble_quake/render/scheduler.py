@@ -16,12 +16,20 @@ WORKERS = 2
 
 
 class Scheduler:
-    """`deliver(response)` is called on a render thread; the window must pass it to its own."""
+    """`deliver(response)` is called on a render thread; the window must pass it to its own.
+
+    `failed(error)` is told of a job that raised; the thread goes on with the next.
+    """
 
     def __init__(
-        self, engine: Engine, deliver: Callable[[BenchResponse], None], *, budget: int = DEFAULT_BUDGET
+        self,
+        engine: Engine,
+        deliver: Callable[[BenchResponse], None],
+        *,
+        budget: int = DEFAULT_BUDGET,
+        failed: Callable[[Exception], None] = lambda wrong: None,
     ) -> None:
-        self._engine, self._deliver, self._budget = engine, deliver, budget
+        self._engine, self._deliver, self._budget, self._failed = engine, deliver, budget, failed
         self._wanted: BenchRequest | None = None
         self._asked = self._delivered = 0
         self._jobs: OrderedDict[str, Callable[[], None]] = OrderedDict()
@@ -102,12 +110,18 @@ class Scheduler:
                 else:
                     self._under_way.add(request.key())
                 self._working += 1
-            if job is not None:
-                job()
-            elif request is not None:
-                self._compute(request, live)
-            with self._wake:
-                self._working -= 1
+            try:
+                if job is not None:
+                    job()
+                elif request is not None:
+                    self._compute(request, live)
+            except Exception as wrong:  # one bad job must not end the thread that does them all
+                self._failed(wrong)
+            finally:
+                with self._wake:
+                    self._working -= 1
+                    if request is not None:
+                        self._under_way.discard(request.key())
 
     def _next_ahead(self) -> BenchRequest | None:
         for request in self._ahead:

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
+import os
 import re
 from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
 
-from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.errors import NimbleQuakeError, SaveFailed, one_line
 from nimble_quake.session.preferences import folder
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.add import add_map
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Shot
 from nimble_quake.shot.paths import find
-from nimble_quake.shotfile.files import put_bytes, write_whole
+from nimble_quake.shotfile.files import cure_of, put_bytes, write_whole
 from nimble_quake.shotfile.recipes import SUFFIX, fitted_to, read_recipe, recipe_bytes, recipe_from, write_recipe
 
 SHIPPED = Path(__file__).parents[1] / "samples" / "recipes"
@@ -35,10 +36,26 @@ def own_folder() -> Path:
     return folder("config") / "recipes"
 
 
+def _make_folder() -> None:
+    """Make the folder of one's own recipes. Raises SaveFailed."""
+    try:
+        own_folder().mkdir(parents=True, exist_ok=True)
+    except OSError as wrong:
+        what = f"your recipes cannot be kept there: {wrong.strerror}"
+        raise SaveFailed(what, where=str(own_folder()), cure=cure_of(wrong)) from wrong
+
+
 def kept(own: bool) -> tuple[list[Kept], list[str]]:
     """Return the recipes of one part of the library by name, and one line for each file that could not be read."""
     found, wrong = [], []
-    for path in sorted((own_folder() if own else SHIPPED).glob(f"*{SUFFIX}"))[:500]:
+    where = own_folder() if own else SHIPPED
+    try:
+        files = sorted(where / name for name in os.listdir(where) if name.endswith(SUFFIX))[:500]
+    except FileNotFoundError:
+        files = []
+    except OSError as error:
+        return [], [one_line(f"{where}: your recipes cannot be read: {error.strerror}", cure_of(error))]
+    for path in files:
         try:
             found.append(Kept(path, read_recipe(path), own))
         except NimbleQuakeError as error:
@@ -51,7 +68,7 @@ def keep(session: Session, map_path: str) -> Path | None:
     map = find(session.shot, map_path)
     if not isinstance(map, Map):
         return None
-    own_folder().mkdir(parents=True, exist_ok=True)
+    _make_folder()
     name = re.sub(r"[^\w-]+", "-", map.name.lower()).strip("-") or "recipe"
     path, number = own_folder() / f"{name}{SUFFIX}", 2
     while path.exists():
@@ -91,7 +108,7 @@ def throw_away(item: Kept) -> None:
 def take_in(path: Path) -> Map:
     """Copy a recipe file into one's own library. Raises ShotError or SaveFailed. Returns its map."""
     map = read_recipe(path)
-    own_folder().mkdir(parents=True, exist_ok=True)
+    _make_folder()
     target, number = own_folder() / path.name, 2
     while target.exists() and target.read_bytes() != path.read_bytes():
         target, number = own_folder() / f"{path.stem}-{number}{SUFFIX}", number + 1

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from dataclasses import asdict, dataclass, field, fields
 from pathlib import Path
+from typing import Any
 
 import msgspec
 import platformdirs
 
 from nimble_quake.errors import SaveFailed
 from nimble_quake.shotfile.files import put_bytes, write_whole
+from nimble_quake.shotfile.names import name_of_text, text_of_name
 
 
 @dataclass
@@ -44,21 +47,47 @@ def load() -> Preferences:
     """Return the saved preferences; what is missing or damaged is at its default."""
     try:
         raw = msgspec.json.decode((folder("config") / "preferences.json").read_bytes())
-    except (OSError, msgspec.DecodeError):
+    except (OSError, ValueError, RecursionError):
         return Preferences()
-    found, standard = {}, Preferences()
+    standard = Preferences()
+    if not isinstance(raw, dict):
+        return standard
+    found = {}
     for item in fields(Preferences):
-        if isinstance(raw, dict) and type(raw.get(item.name)) is type(getattr(standard, item.name)):
-            found[item.name] = raw[item.name]
+        value = raw.get(item.name)
+        if item.name in raw and USABLE[item.name](value):
+            found[item.name] = [name_of_text(name) for name in value] if item.name == "recent" else value
     return Preferences(**found)
+
+
+def _whole(low: int, high: int) -> Callable[[Any], bool]:
+    return lambda value: isinstance(value, int) and not isinstance(value, bool) and low <= value <= high
+
+
+_SIDE = _whole(0, 100_000)
+
+USABLE: dict[str, Callable[[Any], bool]] = {
+    "theme": lambda value: value in ("dark", "light"),
+    "preview": lambda value: value in ("auto", "full", "half", "third"),
+    "recent": lambda value: isinstance(value, list) and all(isinstance(name, str) for name in value),
+    "autosave_seconds": _whole(5, 600),
+    "cache_mb": _whole(32, 8192),
+    "window": lambda value: isinstance(value, list) and len(value) in (0, 2) and all(map(_whole(200, 32_000), value)),
+    "splitters": lambda value: (
+        isinstance(value, dict) and all(isinstance(sizes, list) and all(map(_SIDE, sizes)) for sizes in value.values())
+    ),
+}
+"""What a saved value must be to be used."""
 
 
 def save(preferences: Preferences) -> None:
     """Save the preferences; a full disk is no reason to stop."""
+    raw = asdict(preferences)
+    raw["recent"] = [text_of_name(name) for name in preferences.recent]
     try:
         target = folder("config") / "preferences.json"
         target.parent.mkdir(parents=True, exist_ok=True)
-        data = msgspec.json.format(msgspec.json.encode(asdict(preferences)), indent=1)
+        data = msgspec.json.format(msgspec.json.encode(raw), indent=1)
         write_whole(target, lambda path: put_bytes(path, data))
     except (OSError, SaveFailed):
         pass

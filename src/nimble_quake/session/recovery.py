@@ -1,12 +1,16 @@
 """Autosave, and finding what a crashed session left.
 
-Each running program writes its unsaved shot to a file of its own; a clean end removes it. A file whose program no
-longer runs is what was lost.
+Each running program writes its unsaved shot to a file of its own and holds a lock beside it (`fcntl.flock`, which the
+system lets go of however the program ends). A file whose lock is free is what was lost; it is kept until its shot has
+been saved again by another session, or is thrown away on purpose.
 """
 
 from __future__ import annotations
 
+import contextlib
+import fcntl
 import os
+import secrets
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,7 +20,8 @@ from nimble_quake.errors import NimbleQuakeError, SaveFailed
 from nimble_quake.session.preferences import folder
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.codec import decoded, encoded
-from nimble_quake.shotfile.files import put_bytes, write_whole
+from nimble_quake.shotfile.files import cure_of, put_bytes, write_whole
+from nimble_quake.shotfile.names import name_of_text, text_of_name
 
 
 @dataclass(frozen=True)
@@ -27,50 +32,91 @@ class Lost:
     shot: Shot
     path: Path | None
 
-
-def _file() -> Path:
-    return folder("state") / f"unsaved-{os.getpid()}.json"
-
-
-def autosave(shot: Shot, path: Path | None) -> None:
-    """Write the shot where a later session will find it. Raises SaveFailed."""
-    target = _file()
-    try:
-        target.parent.mkdir(parents=True, exist_ok=True)
-    except OSError as wrong:
-        raise SaveFailed(f"cannot autosave: {wrong.strerror}", where=str(target), cure="free some room") from wrong
-    data = msgspec.json.encode({"path": str(path) if path else "", "shot": encoded(shot)})
-    write_whole(target, lambda part: put_bytes(part, data))
+    def throw_away(self) -> None:
+        """Remove it for good."""
+        self.file.unlink(missing_ok=True)
+        _lock_of(self.file).unlink(missing_ok=True)
 
 
-def forget() -> None:
-    """Remove this session's autosave: all is saved, or given up on purpose."""
-    _file().unlink(missing_ok=True)
+class Autosave:
+    """This session's own file of unsaved work."""
+
+    def __init__(self) -> None:
+        self._file: Path | None = None
+        self._lock: int | None = None
+
+    def _own_file(self) -> Path:
+        """The file of this session, locked for as long as the program runs."""
+        if self._file is None or not self._file.parent.is_dir():
+            folder("state").mkdir(parents=True, exist_ok=True)
+            self._file = folder("state") / f"unsaved-{secrets.token_hex(8)}.json"
+            self._lock = os.open(_lock_of(self._file), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
+            fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        return self._file
+
+    def write(self, shot: Shot, path: Path | None) -> None:
+        """Write the shot where a later session will find it. Raises SaveFailed."""
+        try:
+            target = self._own_file()
+        except OSError as wrong:
+            where = str(folder("state"))
+            raise SaveFailed(f"cannot autosave: {wrong.strerror}", where=where, cure=cure_of(wrong)) from wrong
+        data = msgspec.json.encode({"path": text_of_name(str(path)) if path else "", "shot": encoded(shot)})
+        write_whole(target, lambda part: put_bytes(part, data))
+
+    def forget(self) -> None:
+        """Remove this session's file: all is saved, or given up on purpose."""
+        if self._file is not None:
+            self._file.unlink(missing_ok=True)
+
+    def close(self) -> None:
+        """Remove the file and its lock: the session ends well."""
+        self.forget()
+        if self._file is not None:
+            _lock_of(self._file).unlink(missing_ok=True)
+        self.abandon()
+
+    def abandon(self) -> None:
+        """Let go of the lock and leave the file, as a crash would."""
+        if self._lock is not None:
+            os.close(self._lock)
+        self._file = self._lock = None
 
 
 def lost_shots() -> list[Lost]:
     """Return what sessions that no longer run have left, the newest first; damaged files are passed over."""
     found = []
-    files = sorted(folder("state").glob("unsaved-*.json"), key=lambda file: -file.stat().st_mtime)
-    for file in files:
-        if _running(file):
+    for file in sorted(folder("state").glob("unsaved-*.json"), key=_changed, reverse=True):
+        if _in_use(file):
             continue
         try:
             raw = msgspec.json.decode(file.read_bytes())
-            found.append(Lost(file, decoded(raw["shot"]), Path(raw["path"]) if raw["path"] else None))
-        except (OSError, msgspec.DecodeError, NimbleQuakeError, KeyError, TypeError):
+            path = Path(name_of_text(raw["path"])) if raw["path"] else None
+            found.append(Lost(file, decoded(raw["shot"]), path))
+        except (OSError, msgspec.DecodeError, NimbleQuakeError, KeyError, TypeError, ValueError):
             continue
     return found
 
 
-def _running(file: Path) -> bool:
-    number = file.stem.removeprefix("unsaved-")
-    if not number.isdigit():
-        return False
+def _changed(file: Path) -> float:
     try:
-        os.kill(int(number), 0)
-    except ProcessLookupError:
-        return False
+        return file.stat().st_mtime
     except OSError:
-        return True
-    return True
+        return 0.0
+
+
+def _lock_of(file: Path) -> Path:
+    return file.with_suffix(".lock")
+
+
+def _in_use(file: Path) -> bool:
+    """Whether a running session holds a file's lock."""
+    with contextlib.suppress(OSError):
+        handle = os.open(_lock_of(file), os.O_RDWR)
+        try:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            return True
+        finally:
+            os.close(handle)
+    return False

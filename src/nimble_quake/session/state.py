@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import msgspec
+
 from nimble_quake.errors import FormulaError
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.motion.timing import Moment
@@ -79,7 +81,7 @@ class Session:
         self.history = History(shot)
         self.saved = shot if saved else Shot(name="")
         self.path = path
-        self.frame = 0
+        self.frame = min(shot.playhead, shot.length - 1)
         self.selection = self._first_things()
         self.changed.emit({"shape", "settings"})
         self.selected.emit()
@@ -95,9 +97,13 @@ class Session:
 
     def save(self, path: Path) -> None:
         """Save the shot. Raises SaveFailed."""
-        write_shot(self.shot, path)
+        write_shot(self.to_keep(), path)
         self.path, self.saved = path, self.shot
         self.changed.emit(set())
+
+    def to_keep(self) -> Shot:
+        """Return the shot as its file holds it: with the frame it opens on."""
+        return msgspec.structs.replace(self.shot, playhead=self.frame)
 
     def _first_things(self) -> Selection:
         for plate in self.shot.plates:

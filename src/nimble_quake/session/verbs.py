@@ -16,7 +16,7 @@ from nimble_quake.shot.edits.move import move
 from nimble_quake.shot.edits.remove import remove
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import find, found_node, kind_of, owner_path
+from nimble_quake.shot.paths import find, found_node, kind_of, neighbour, owner_path
 
 
 def new_map(session: Session, kind: str = "noise") -> str:
@@ -177,9 +177,12 @@ def rename(session: Session, path: str, name: str) -> None:
 
 
 def remove_item(session: Session, path: str) -> None:
-    """Take a plate, map, quake or step out."""
+    """Take a plate, map, quake or step out; its neighbour is selected then."""
     if path:
+        near = neighbour(session.shot, path)
         session.edit(f"Remove {session.name_of(path)}", remove(session.shot, path))
+        if near and find(session.shot, near) is not None:
+            session.select(**{kind_of(near): near})
 
 
 def move_item(session: Session, path: str, to: int) -> None:

@@ -57,7 +57,10 @@ class Marker(msgspec.Struct, frozen=True, kw_only=True):
 
 
 class Shot(msgspec.Struct, frozen=True, kw_only=True):
-    """The document. `plates`: the top one first. `loop`: the range that plays, end not included."""
+    """The document. `plates`: the top one first. `loop`: the range that plays, end not included.
+
+    `playhead`: the frame it opens on; set when it is saved, no edit of its own.
+    """
 
     name: str = "Untitled"
     width: int = 1920
@@ -69,6 +72,7 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True):
     maps: tuple[Map, ...] = ()
     markers: tuple[Marker, ...] = ()
     loop: tuple[int, int] | None = None
+    playhead: int = 0
     extra: dict[str, Json] = {}
 
     def plate(self, id: str) -> Plate | None:

@@ -54,6 +54,25 @@ def find(shot: Shot, path: str) -> Plate | Map | Node | None:
     return next((node for node in nested if node.id == parts[3]), None)
 
 
+def siblings(shot: Shot, path: str) -> list[str]:
+    """Return the paths of all that stand in one row with what a path names, itself among them."""
+    own, kind = node_path(path), kind_of(path)
+    if kind in ("plate", "map"):
+        return [f"{kind}s/{item.id}" for item in (shot.plates if kind == "plate" else shot.maps)]
+    head = own.rsplit("/", 1)[0]
+    owner = find(shot, owner_path(path))
+    nested = owner.quakes if isinstance(owner, Plate) else owner.recipe if isinstance(owner, Map) else ()
+    return [f"{head}/{node.id}" for node in nested]
+
+
+def neighbour(shot: Shot, path: str) -> str:
+    """Return the path of what stands after, else before; empty where it stands alone."""
+    row = siblings(shot, path)
+    at = row.index(node_path(path)) if node_path(path) in row else -1
+    near = row[at + 1 : at + 2] or row[max(0, at - 1) : at]
+    return near[0] if at >= 0 and near else ""
+
+
 def found_node(shot: Shot, path: str) -> Node:
     """Return the operator at a path. Raises ShotError where there is none."""
     node = find(shot, path)

@@ -13,7 +13,8 @@ from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Colour, MediaFile, shown
 from nimble_quake.shot.model import FORMAT, Map, Marker, Node, Plate, Shot
-from nimble_quake.shotfile.values import decoded_value, encoded_value
+from nimble_quake.shotfile.names import name_of_text, text_of_name
+from nimble_quake.shotfile.values import Note, decoded_value, encoded_value
 
 MOST = {"plates": 1000, "maps": 500, "quakes": 100, "recipe": 200, "markers": 10_000}
 MARK = "nimble_quake"
@@ -33,6 +34,10 @@ class _Reader:
 
     def wrong(self, where: str, what: str, cure: str = "") -> None:
         self.errors.append(ShotError(what, where=where, cure=cure))
+
+    def noting(self, where: str) -> Note:
+        """Return what takes a note on a value."""
+        return lambda words: self.notes.append(f"{where}: {words}")
 
     def get(self, raw: dict[str, Json], key: str, kind: type | tuple[type, ...], default: Any, where: str) -> Any:
         value = raw.get(key, default)
@@ -72,7 +77,7 @@ class _Reader:
             frame = self.whole(item, "frame", 0, MAX_FRAMES, 0, where)
             markers[frame] = Marker(frame=frame, name=self.get(item, "name", str, "", where)[:200])
         length = self.whole(raw, "length", 1, MAX_FRAMES, 150)
-        known = ("name", "width", "height", "rate", "length", "ground", "plates", "maps", "markers", "loop", MARK)
+        known = {*Shot.__struct_fields__, MARK} - {"extra"}
         self.unique(plates, "plates")
         self.unique(maps, "maps")
         return Shot(
@@ -86,6 +91,7 @@ class _Reader:
             maps=maps,
             markers=tuple(markers[frame] for frame in sorted(markers)),
             loop=self.loop(raw.get("loop"), length),
+            playhead=min(self.whole(raw, "playhead", 0, MAX_FRAMES, 0), length - 1),
             extra={key: value for key, value in raw.items() if key not in known},
         )
 
@@ -171,13 +177,14 @@ class _Reader:
                 unknown[name] = value
                 continue
             try:
-                clean = decoded_value(param, value, lambda words, at=f"{where}.{name}": self.notes.append(f"{at}: {words}"))
+                clean = decoded_value(param, value, self.noting(f"{where}.{name}"))
                 known[name] = self.absolute(clean) if isinstance(param, MediaFile) else clean
             except NimbleQuakeError as error:
                 self.wrong(f"{where}.{name}", error.what, error.cure)
         return known, unknown
 
     def absolute(self, file: str) -> str:
+        file = name_of_text(file)
         if not file or self.folder is None or Path(file).is_absolute():
             return file
         return os.path.normpath(self.folder / file)
@@ -237,6 +244,8 @@ def encoded(shot: Shot, folder: Path | None = None) -> dict[str, Json]:
     }
     if shot.loop:
         out["loop"] = list(shot.loop)
+    if shot.playhead:
+        out["playhead"] = shot.playhead
     out["markers"] = [{"frame": marker.frame, "name": marker.name} for marker in shot.markers]
     out["maps"] = [_encoded_map(map, folder) for map in shot.maps]
     out["plates"] = [_encoded_plate(plate, folder) for plate in shot.plates]
@@ -276,8 +285,8 @@ def _encoded_values(operator: type[Operator] | None, node: Node, folder: Path | 
 
 def _relative(file: str, folder: Path | None) -> str:
     if not file or folder is None:
-        return file
-    return Path(os.path.relpath(file, folder)).as_posix()
+        return text_of_name(file)
+    return text_of_name(Path(os.path.relpath(file, folder)).as_posix())
 
 
 def _encoded_plate(plate: Plate, folder: Path | None) -> Json:

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import contextlib
+import errno
 import os
+import shutil
+import stat
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
@@ -20,16 +24,40 @@ MOST_BYTES = 64_000_000
 def read_shot(path: Path, notes: list[str] | None = None) -> Shot:
     """Return the shot in a file. Raises ShotError with the file's name. notes: as in `codec.decoded`."""
     try:
-        if path.stat().st_size > MOST_BYTES:
-            raise ShotError("the file is larger than 64 MB", where=str(path), cure="is it a shot?")
-        data = path.read_bytes()
+        data = read_plain(path, MOST_BYTES)
     except FileNotFoundError as wrong:
+        if backup_of(path).is_file():
+            cure = f"its backup is there: open {backup_of(path).name}"
+            raise LostShot("the file is not there", where=str(path), cure=cure) from wrong
         raise ShotError("the file is not there", where=str(path), cure="check its name") from wrong
-    except OSError as wrong:
-        raise ShotError(
-            f"the file cannot be read: {wrong.strerror}", where=str(path), cure="check its rights"
-        ) from wrong
     return shot_from(data, path, notes)
+
+
+class LostShot(ShotError):
+    """A shot that cannot be opened, while its backup is there (see `backup_of`)."""
+
+
+def read_plain(path: Path, most: int) -> bytes:
+    """Return the bytes of a plain file of at most so many. Raises ShotError, FileNotFoundError.
+
+    Pipes and devices are not read: they may never end.
+    """
+    try:
+        found = path.stat()
+        if stat.S_ISDIR(found.st_mode):
+            raise ShotError("is a folder", where=str(path), cure="choose a file in it")
+        if not stat.S_ISREG(found.st_mode):
+            raise ShotError("is no plain file", where=str(path), cure="choose a file on a disk")
+        if found.st_size > most:
+            raise ShotError(
+                f"the file is larger than {most // 1_000_000} MB", where=str(path), cure="is it one of ours?"
+            )
+        return path.read_bytes()
+    except FileNotFoundError:
+        raise
+    except (OSError, ValueError) as wrong:
+        why = getattr(wrong, "strerror", None) or str(wrong)
+        raise ShotError(f"the file cannot be read: {why}", where=str(path), cure="check its rights") from wrong
 
 
 def shot_from(data: bytes, path: Path, notes: list[str] | None = None) -> Shot:
@@ -37,7 +65,10 @@ def shot_from(data: bytes, path: Path, notes: list[str] | None = None) -> Shot:
     try:
         raw = msgspec.json.decode(data)
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as wrong:
-        raise ShotError(f"the file is not whole JSON: {wrong}", where=str(path), cure="take its backup") from wrong
+        what = f"the file is not whole JSON: {wrong}"
+        if path.suffix != ".bak" and backup_of(path).is_file():
+            raise LostShot(what, where=str(path), cure=f"its backup is there: open {backup_of(path).name}") from wrong
+        raise ShotError(what, where=str(path), cure="it is no shot, or was cut off; take another copy") from wrong
     try:
         return decoded(raw, path.parent.absolute(), notes)
     except ShotError as wrong:
@@ -65,27 +96,87 @@ def put_bytes(target: Path, data: bytes) -> None:
 
 
 def write_whole(path: Path, put: Callable[[Path], None], *, backup: bool = False) -> None:
-    """Let `put` write a file under a temporary name, and give it its own name only when it is whole."""
+    """Let `put` write a file under a temporary name, and give it its own name only when it is whole.
+
+    A link is followed, so that it stays one; the old file's permissions stay. With `backup` the old file gets a
+    second name, `.bak`, before the new one takes its place: at no moment is there no file under the name.
+    Raises SaveFailed; the old file is as it was then.
+    """
     temporary = None
     try:
-        handle, name = tempfile.mkstemp(prefix=f".{path.stem}-", suffix=".part" + path.suffix, dir=path.parent)
+        target = Path(os.path.realpath(path))
+        if target.is_dir():
+            raise SaveFailed("is a folder", where=str(path), cure="choose another name")
+        handle, name = tempfile.mkstemp(
+            prefix=f".{target.stem[:80]}-", suffix=".part" + target.suffix, dir=target.parent
+        )
         os.close(handle)
         temporary = Path(name)
         put(temporary)
         with temporary.open("rb") as file:
             os.fsync(file.fileno())
-        os.chmod(temporary, 0o666 & ~_umask())
-        if backup and path.exists():
-            os.replace(path, path.with_name(path.name + ".bak"))
-        os.replace(temporary, path)
+        os.chmod(temporary, _permissions(target))
+        if backup and target.exists():
+            _keep_backup(target)
+        os.replace(temporary, target)
+        _flush_folder(target.parent)
     except OSError as wrong:
-        why = wrong.strerror or str(wrong)
-        raise SaveFailed(
-            f"cannot be saved: {why}", where=str(path), cure="free some room or choose another folder"
-        ) from wrong
+        raise SaveFailed(f"cannot be saved: {wrong.strerror or wrong}", where=str(path), cure=cure_of(wrong)) from wrong
     finally:
         if temporary is not None:
             temporary.unlink(missing_ok=True)
+
+
+def backup_of(path: Path) -> Path:
+    """Return where the backup of a file lies."""
+    return path.with_name(path.name + ".bak")
+
+
+def _keep_backup(target: Path) -> None:
+    """Give the old file its second name; where the disk knows no hard links, copy it."""
+    beside = target.with_name(f".{target.name[:80]}-{os.getpid()}.bak")
+    beside.unlink(missing_ok=True)
+    try:
+        os.link(target, beside)
+    except OSError:
+        shutil.copy2(target, beside)
+    os.replace(beside, backup_of(target))
+
+
+def _permissions(target: Path) -> int:
+    try:
+        return stat.S_IMODE(target.stat().st_mode)
+    except OSError:
+        return 0o666 & ~_umask()
+
+
+def _flush_folder(folder: Path) -> None:
+    """Have the new name itself on the disk; some file systems will not, and that is no failure."""
+    with contextlib.suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
+
+
+CURES = {
+    errno.ENOSPC: "free some room, or choose another disk",
+    errno.EDQUOT: "your share of the disk is full: free some room",
+    errno.EROFS: "this disk can only be read: choose another folder",
+    errno.EACCES: "you may not write here: choose another folder, or change its rights",
+    errno.EPERM: "you may not write here: choose another folder, or change its rights",
+    errno.ENOENT: "the folder is not there: choose another",
+    errno.ENOTDIR: "a part of the path is a file, not a folder: choose another",
+    errno.EISDIR: "there is a folder of this name: choose another name",
+    errno.ENAMETOOLONG: "the name is too long: choose a shorter one",
+    errno.EIO: "the disk may be failing: save to another one",
+}
+
+
+def cure_of(wrong: OSError) -> str:
+    """Return what to do about an error of the disk."""
+    return CURES.get(wrong.errno or 0, "choose another folder")
 
 
 def _umask() -> int:

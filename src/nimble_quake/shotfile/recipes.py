@@ -13,7 +13,7 @@ from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Place
 from nimble_quake.shot.model import Map, Node
 from nimble_quake.shotfile.codec import decoded_recipe, encoded_recipe
-from nimble_quake.shotfile.files import put_bytes, write_whole
+from nimble_quake.shotfile.files import put_bytes, read_plain, write_whole
 
 SUFFIX = ".nquake-recipe"
 MOST_BYTES = 4_000_000
@@ -22,11 +22,9 @@ MOST_BYTES = 4_000_000
 def read_recipe(path: Path) -> Map:
     """Return the map of a recipe file. Raises ShotError with the file's name."""
     try:
-        if path.stat().st_size > MOST_BYTES:
-            raise ShotError("the file is larger than 4 MB", where=str(path), cure="is it a recipe?")
-        data = path.read_bytes()
-    except OSError as wrong:
-        raise ShotError(f"the file cannot be read: {wrong.strerror}", where=str(path), cure="check its name") from wrong
+        data = read_plain(path, MOST_BYTES)
+    except FileNotFoundError as wrong:
+        raise ShotError("the file is not there", where=str(path), cure="check its name") from wrong
     return recipe_from(data, str(path), path.parent.absolute())
 
 

@@ -43,6 +43,7 @@ def schema() -> dict[str, Any]:
             "length": {"type": "integer", "minimum": 1, "maximum": MAX_FRAMES},
             "ground": {"type": "string"},
             "loop": {"type": "array", "items": frame, "minItems": 2, "maxItems": 2},
+            "playhead": frame,
             "markers": {"type": "array", "items": {"type": "object", "properties": {"frame": frame}}},
             "maps": {"type": "array", "items": map},
             "plates": {

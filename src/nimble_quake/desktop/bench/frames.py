@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 import time
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -19,6 +20,11 @@ AHEAD = 36
 """How many frames are prepared ahead while playing."""
 
 
+def _told(wrong: Exception) -> None:
+    """A small job failed: the net that catches all tells it."""
+    sys.excepthook(type(wrong), wrong, wrong.__traceback__)
+
+
 class Frames(QObject):
     """Owns the scheduler. `arrived` comes on the window's thread."""
 
@@ -30,7 +36,7 @@ class Frames(QObject):
     def __init__(self, session: Session, preview: str = "auto") -> None:
         super().__init__()
         self.session, self.preview = session, preview
-        self.scheduler = Scheduler(session.engine, self._delivered.emit)
+        self.scheduler = Scheduler(session.engine, self._delivered.emit, failed=_told)
         self._delivered.connect(self._arrive)
         self.viewer_scale = self.map_viewer_scale = 0.5
         self.map_view, self.picture_view = "value", "result"

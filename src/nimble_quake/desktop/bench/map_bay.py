@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.handles import Handles
 from nimble_quake.desktop.bench.needles import paint_needles
-from nimble_quake.desktop.bench.parts import Region, bare, heading, line, title, worded
+from nimble_quake.desktop.bench.parts import BODY, Region, bare, heading, line, title, worded
 from nimble_quake.desktop.bench.row_list import Row, RowList, scrolled
 from nimble_quake.desktop.bench.sign_pill import SignPill
 from nimble_quake.desktop.bench.signs import signs
@@ -51,6 +51,7 @@ class MapBay(Region):
         self.tabs = MapTabs()
         self.tabs.chosen.connect(lambda path: session.select(map=path))
         self.tabs.menu_asked.connect(self._tab_menu)
+        self.tabs.renamed.connect(lambda path, name: verbs.rename(session, path, name))
         self.viewer = Viewer("Map viewer", state)
         self.viewer.overlays.append(self._overlay)
         self.handles = Handles(session, self.viewer, "brass", lambda: session.selection.step)
@@ -100,7 +101,8 @@ class MapBay(Region):
     def _body(self) -> QWidget:
         body = QWidget()
         body.setProperty("tab_first", True)
-        body.setFixedHeight(206)
+        body.setFixedHeight(BODY)
+        self._lower = body
         row = QHBoxLayout(body)
         row.setContentsMargins(8, 0, 4, 0)
         row.setSpacing(10)
@@ -358,16 +360,10 @@ class MapBay(Region):
         menu.addAction("Save as recipe file …", lambda: self.save_recipe_asked.emit(path))
         menu.addAction("Copy map", lambda: self.copy_asked.emit(path))
         menu.addSeparator()
-        menu.addAction("Rename …", lambda: _ask_name(self, self.session, path))
+        menu.addAction("Rename", lambda: self.tabs.rename(path))
         menu.addAction("Duplicate", lambda: verbs.duplicate_item(self.session, path))
         menu.addAction("Remove", lambda: verbs.remove_item(self.session, path))
         menu.exec(at)  # type: ignore[call-overload]
-
-
-def _ask_name(parent: QWidget, session: Session, path: str) -> None:
-    name, good = QInputDialog.getText(parent, "Rename", "Name", text=session.name_of(path))
-    if good and name.strip():
-        verbs.rename(session, path, name.strip())
 
 
 def _arrow(painter: QPainter, at: QPointF, dx: float, dy: float) -> None:

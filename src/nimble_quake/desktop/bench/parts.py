@@ -12,6 +12,9 @@ from nimble_quake.desktop.theme.look import font, give_icon, tone
 from nimble_quake.desktop.theme.roles import REGION_TEXT, colour
 from nimble_quake.desktop.widgets.painting import painted
 
+BODY = 206
+"""The height of a bay's lower part, in a window of usual height."""
+
 
 class Region(QWidget):
     """A panel with its region's colour as a thin top edge."""
@@ -21,6 +24,12 @@ class Region(QWidget):
         self.region = region
         self.setAccessibleName(name)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self._lower: QWidget | None = None
+
+    def fit_lower(self, window_height: int) -> None:
+        """Give the lower part less height in a low window, so that the viewer keeps some."""
+        if self._lower is not None:
+            self._lower.setFixedHeight(BODY if window_height >= 640 else max(120, BODY - (640 - window_height)))
 
     @painted
     def paintEvent(self, painter: QPainter) -> None:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import time
+
 from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QPainter, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bench.frames import PREVIEWS, Frames
 from nimble_quake.desktop.bench.handles import Handles
-from nimble_quake.desktop.bench.parts import Region, bare, heading, line, quiet, title, worded
+from nimble_quake.desktop.bench.parts import BODY, Region, bare, heading, line, quiet, title, worded
 from nimble_quake.desktop.bench.row_list import Row, RowList, scrolled
 from nimble_quake.desktop.bench.view_state import ViewState
 from nimble_quake.desktop.bench.viewer import Viewer, image_of
@@ -45,6 +47,7 @@ class PictureBay(Region):
         self.folded: set[str] = set()
         self.origin: tuple[QPointF, QPointF] | None = None
         """The probe's place and where its pixel came from."""
+        self._rows_shown = 0.0
         self.message = ""
         self.viewer = Viewer("Picture viewer", state)
         self.viewer.overlays.append(self._overlay)
@@ -97,7 +100,8 @@ class PictureBay(Region):
     def _body(self) -> QWidget:
         body = QWidget()
         body.setProperty("tab_first", True)
-        body.setFixedHeight(206)
+        body.setFixedHeight(BODY)
+        self._lower = body
         row = QHBoxLayout(body)
         row.setContentsMargins(8, 0, 4, 0)
         row.setSpacing(10)
@@ -166,7 +170,9 @@ class PictureBay(Region):
         self.viewer.update()
 
     def _moved(self) -> None:
-        if not self.frames.playing:
+        now = time.monotonic()
+        if not self.frames.playing or now - self._rows_shown > 0.1:  # numbers that run faster cannot be read
+            self._rows_shown = now
             self.stack.show_rows(self._rows(), self.stack.selected)
         self.settings.follow()
         self.viewer.update()

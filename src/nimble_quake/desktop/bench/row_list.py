@@ -54,6 +54,8 @@ class RowList(QWidget):
         self.rows: list[Row] = []
         self.thumbs: dict[str, QImage] = {}
         self.selected: tuple[str, ...] = ()
+        self.current = ""
+        """The one of the selected rows that keys are meant for: the last one chosen by hand."""
         self._drag: Row | None = None
         self._drag_y = 0.0
         self._dragging = False
@@ -66,6 +68,8 @@ class RowList(QWidget):
     def show_rows(self, rows: list[Row], selected: tuple[str, ...]) -> None:
         """Show rows; the selected ones are marked with their region's colour."""
         self.rows, self.selected = rows, selected
+        if self.current not in selected:
+            self.current = selected[-1] if selected else ""
         self.setMinimumHeight(max(self._height, len(rows) * self._height))
         names = [row.title for row in rows if row.path in selected]
         self.setAccessibleDescription(", ".join(names))
@@ -102,9 +106,14 @@ class RowList(QWidget):
         if row.open is not None and x < 18:
             self.folded.emit(row.path)
             return
-        self.chosen.emit(row.path)
+        self._choose(row.path)
         if event.button() == Qt.MouseButton.LeftButton and not row.locked:
             self._drag, self._drag_y, self._dragging = row, event.position().y(), False
+
+    def _choose(self, path: str) -> None:
+        self.current = path
+        self.chosen.emit(path)
+        self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self._drag is None:
@@ -133,7 +142,7 @@ class RowList(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        index = next((n for n, row in enumerate(self.rows) if row.path in self.selected[-1:]), -1)
+        index = next((n for n, row in enumerate(self.rows) if row.path == self.current), -1)
         row = self.rows[index] if index >= 0 else None
         key, alt = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.rows:
@@ -142,7 +151,7 @@ class RowList(QWidget):
                 order = [s.path for s in self.siblings(row)]
                 self.moved.emit(row.path, max(0, order.index(row.path) + step))
             else:
-                self.chosen.emit(self.rows[min(max(index + step, 0), len(self.rows) - 1)].path)
+                self._choose(self.rows[min(max(index + step, 0), len(self.rows) - 1)].path)
         elif row is not None and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.switched.emit(row.path)
         elif row is not None and key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
@@ -173,7 +182,7 @@ class RowList(QWidget):
         y = at.y()  # type: ignore[attr-defined]
         row = self.row_at(float(y))
         if row is not None:
-            self.chosen.emit(row.path)
+            self._choose(row.path)
             self.menu_asked.emit(row.path, self.mapToGlobal(at))  # type: ignore[call-overload]
 
     # Painting

@@ -9,15 +9,17 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.desktop.widgets.typed_entry import TypedEntry
 
 THUMB = QSize(32, 18)
 
 
 class MapTabs(QWidget):
-    """One tab a map; the selected one is underlined. Left and right choose."""
+    """One tab a map; the selected one is underlined. Left and right choose, a double-click or F2 renames."""
 
     chosen = pyqtSignal(str)
     menu_asked = pyqtSignal(str, object)
+    renamed = pyqtSignal(str, str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -57,11 +59,33 @@ class MapTabs(QWidget):
         if event and self._at(event.position().x()):
             self.chosen.emit(self._at(event.position().x()))
 
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        if event and self._at(event.position().x()):
+            self.rename(self._at(event.position().x()))
+
+    def rename(self, path: str) -> None:
+        """Let a map's name be typed on its tab."""
+        name, box = next(((name, box) for own, name, box in self._boxes() if own == path), ("", QRectF()))
+        if box.isEmpty():
+            return
+        entry = TypedEntry(self, name, lambda text: self._renamed(path, text))
+        entry.setAccessibleName("New name")
+        left = min(box.left(), max(0.0, self.width() - 140.0))
+        entry.setGeometry(round(left), 3, max(140, round(box.width())), self.height() - 6)
+        entry.open()
+
+    def _renamed(self, path: str, text: str) -> str:
+        if text.strip():
+            self.renamed.emit(path, text.strip())
+        return ""
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         paths = [path for path, _ in self.items]
         if event and self.selected in paths and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             step = 1 if event.key() == Qt.Key.Key_Right else -1
             self.chosen.emit(paths[(paths.index(self.selected) + step) % len(paths)])
+        elif event and self.selected in paths and event.key() == Qt.Key.Key_F2:
+            self.rename(self.selected)
         else:
             super().keyPressEvent(event)
 

@@ -39,9 +39,7 @@ class Thumbs(QObject):
         session.moved.connect(lambda: None if self._timer.isActive() else self._timer.start())
 
     def refresh(self) -> None:
-        """Ask for the pictures that are out of date."""
-        if self.frames.playing:
-            return
+        """Ask for the pictures that are out of date; while playing, only for those that were never made."""
         session, engine = self.session, self.session.engine
         shot, frame = session.shot, session.frame
         for map in shot.maps:
@@ -62,7 +60,7 @@ class Thumbs(QObject):
             self._later(path, so_far, partial(thumbnail, engine, shot, frame, map.id, number, 100))
 
     def _later(self, path: str, depends: object, make: Callable[[], Bytes8 | None]) -> None:
-        if self._seen.get(path) == depends:
+        if self._seen.get(path) == depends or (self.frames.playing and path in self._seen):
             return
         self._seen[path] = depends
 

@@ -44,6 +44,8 @@ class TimeLanes(TimeView):
             return
         if at.x() >= HEAD and at.y() < RULER:
             loops = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            if loops:
+                self.session.begin("Set the loop")
             self._drag = ("loop", round(self.frame_at(at.x()))) if loops else ("now", None)
             self._move(event)
         elif at.x() >= HEAD and at.y() < RULER + MARKERS:

@@ -1,28 +1,56 @@
-"""The command finder: type a few letters, press Enter."""
+"""The command finder: type a few letters of a command or a field, press Return."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
-from nimble_quake.session.actions import ACTIONS, Action
+from nimble_quake.session.actions import ACTIONS
 
 
-def matches(typed: str, action: Action) -> bool:
-    """Return whether every typed word begins or lies in the action's words."""
-    text = f"{action.menu} {action.title}".lower()
+@dataclass(frozen=True)
+class Entry:
+    """Something the finder offers: what it does, where it is found, its shortcut."""
+
+    title: str
+    where: str
+    run: Callable[[], object]
+    shortcut: str = ""
+    on: bool = True
+
+
+def matches(typed: str, entry: Entry) -> bool:
+    """Return whether every typed word begins or lies in the entry's words."""
+    text = f"{entry.where} {entry.title}".lower()
     return all(word in text for word in typed.lower().split())
 
 
+def entries(host: Any) -> list[Entry]:
+    """Return every action, then every field that is on the bench now."""
+    found = [
+        Entry(a.title, a.menu, lambda a=a: a.run(host), a.shortcut, bool(a.enabled(host)))  # type: ignore[misc]
+        for a in ACTIONS
+    ]
+    for panel in (host.map_bay.settings, host.coupling.settings, host.picture_bay.settings):
+        owner = host.session.name_of(panel.path) if panel.path else ""
+        for name, label in panel.labels():
+            path = f"{panel.path}/{name}"
+            found.append(Entry(label, f"field of {owner}", lambda path=path: host.focus_value(path)))
+    return found
+
+
 class CommandFinder(QDialog):
-    """Every action, by name."""
+    """Every action and every field on the bench, by name."""
 
     def __init__(self, host: Any) -> None:
         super().__init__(host)
-        self.host = host
+        self._entries = entries(host)
+        self._found: list[Entry] = []
         self.setWindowTitle("Commands")
         self.resize(460, 380)
         self.search = QLineEdit()
@@ -40,25 +68,26 @@ class CommandFinder(QDialog):
 
     def _fill(self, typed: str) -> None:
         self.list.clear()
-        for action in ACTIONS:
-            if matches(typed, action):
-                item = QListWidgetItem(
-                    f"{action.title}    {action.menu}" + (f"    {action.shortcut}" if action.shortcut else "")
-                )
-                item.setData(Qt.ItemDataRole.UserRole, action.id)
-                if not action.enabled(self.host):
-                    item.setFlags(Qt.ItemFlag.NoItemFlags)
-                self.list.addItem(item)
-        self.list.setCurrentRow(0)
+        self._found = [entry for entry in self._entries if matches(typed, entry)]
+        for entry in self._found:
+            item = QListWidgetItem("    ".join(part for part in (entry.title, entry.where, entry.shortcut) if part))
+            if not entry.on:
+                item.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.list.addItem(item)
+        if not self._found:
+            item = QListWidgetItem(f"Nothing is called “{typed.strip()}”: no command, and no field on the bench")
+            item.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.list.addItem(item)
+        first = next((n for n, entry in enumerate(self._found) if entry.on), 0)
+        self.list.setCurrentRow(first)
 
     def run_chosen(self) -> None:
         """Close, then do what is chosen."""
-        item = self.list.currentItem()
-        if item is None or not item.flags() & Qt.ItemFlag.ItemIsEnabled:
+        row = self.list.currentRow()
+        if not 0 <= row < len(self._found) or not self._found[row].on:
             return
-        action = next(a for a in ACTIONS if a.id == item.data(Qt.ItemDataRole.UserRole))
         self.accept()
-        action.run(self.host)
+        self._found[row].run()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

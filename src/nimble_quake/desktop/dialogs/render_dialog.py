@@ -5,9 +5,10 @@ from __future__ import annotations
 import threading
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QTimer, QUrl, pyqtSignal
+from PyQt6.QtCore import QEventLoop, Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QDesktopServices
 from PyQt6.QtWidgets import (
+    QApplication,
     QComboBox,
     QDialog,
     QFileDialog,
@@ -15,6 +16,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
+    QMessageBox,
     QProgressBar,
     QPushButton,
     QSpinBox,
@@ -132,7 +134,7 @@ class RenderDialog(QDialog):
         self.go.setDefault(True)
         self.go.clicked.connect(self.start)
         self.cancel = QPushButton("Close")
-        self.cancel.clicked.connect(self.close)
+        self.cancel.clicked.connect(self._cancel_or_close)
         self.show_folder = QPushButton("Show in folder")
         self.show_folder.clicked.connect(self._show_folder)
         _keep_room(self.show_folder)
@@ -255,12 +257,40 @@ class RenderDialog(QDialog):
         """Return whether a render is under way."""
         return self._thread is not None
 
+    def ask_to_stop(self) -> bool:
+        """Ask whether to stop the render that is under way; stops it and waits. Returns whether none is left."""
+        if not self.running():
+            return True
+        buttons = QMessageBox.StandardButton
+        asked = QMessageBox.question(
+            self, "Rendering", "Stop the render? What was rendered so far is thrown away.",
+            buttons.Discard | buttons.Cancel, buttons.Cancel,
+        )  # fmt: skip
+        if asked != buttons.Discard:
+            return False
+        self.stop()
+        while self.running():
+            QApplication.processEvents(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents, 50)
+        return True
+
+    def stop(self) -> None:
+        """Stop the render that is under way; its end is told when it comes."""
+        self._stop.set()
+        self.said.setText("Stopping …")
+
+    def _cancel_or_close(self) -> None:
+        if self.running():
+            self.stop()
+        else:
+            self.close()
+
+    def reject(self) -> None:
+        """Escape: close, but never leave a render behind that nobody can see."""
+        if self.ask_to_stop():
+            super().reject()
+
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        if self._thread is not None:
-            self._stop.set()
-            self.said.setText("Stopping …")
-            if event:
-                event.ignore()
-            QTimer.singleShot(200, self.close)
+        if event is not None and not self.ask_to_stop():
+            event.ignore()
             return
         super().closeEvent(event)

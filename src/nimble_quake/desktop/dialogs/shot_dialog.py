@@ -85,6 +85,8 @@ class ShotDialog(QDialog):
             widget.setMinimumHeight(24)
         self._show_size()
         self._show_frames()
+        self.name.setFocus()
+        self.name.selectAll()
 
     def _take_size(self) -> None:
         size = SIZES.get(self.sizes.currentText())

@@ -144,6 +144,8 @@ def _sheet(r: Roles) -> str:
     QToolButton#play:focus {{ border: 1px solid {r.text}; }}
     SignPill {{ background: rgba(18,18,18,228); border-radius: 3px; }}
     SignPill QLabel {{ color: #e8e6e1; }}
+    QDialogButtonBox, QMessageBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
+    QFileDialog QToolButton {{ padding: 2px; min-width: 18px; }}
     QPushButton#file {{ text-align: left; }}
     QLabel#clock {{ background: {r.well}; border-radius: 3px; color: {_on_well(r)}; }}
     QToolButton::menu-indicator {{ image: none; }}

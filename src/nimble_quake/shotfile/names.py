@@ -1,0 +1,22 @@
+"""Names of files as text: a name on Linux is bytes, and not all of them are UTF-8."""
+
+from __future__ import annotations
+
+import os
+from urllib.parse import quote_from_bytes, unquote_to_bytes
+
+BYTES = "bytes:"
+
+
+def text_of_name(name: str) -> str:
+    """Return a file's name as any file can hold it; one that is no UTF-8 is written as `bytes:` and percent codes."""
+    try:
+        name.encode("utf-8")
+        return name
+    except UnicodeEncodeError:
+        return BYTES + quote_from_bytes(os.fsencode(name))
+
+
+def name_of_text(text: str) -> str:
+    """Return the file's name that `text_of_name` wrote."""
+    return os.fsdecode(unquote_to_bytes(text[len(BYTES) :])) if text.startswith(BYTES) else text
