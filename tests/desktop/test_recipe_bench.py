@@ -7,9 +7,10 @@ from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 
-from driving import LEFT, arrived, drag
+from driving import LEFT, arrived, drag, press, type_text
 from nimble_quake.samples import sample_path
 from nimble_quake.session import verbs
+from nimble_quake.shot.paths import find
 
 
 class TestRecipe:
@@ -160,9 +161,46 @@ class TestRecipe:
         rows = window.map_bay.recipe
         QTest.mouseClick(rows, LEFT, pos=QPoint(rows.width() - 10, 15))
         assert not window.session.shot.maps[0].recipe[0].on
-        bay = window.map_bay
-        bay.swap.activated.emit(bay.swap.findData("gradient"))
+        window.map_bay.swap.setFocus()
+        type_text("Gradient")
         assert window.session.shot.maps[0].recipe[0].kind == "gradient"
+
+    def test_looks_are_offered_in_the_panel_and_tried_while_hovered(self, window):
+        swap, step = window.map_bay.swap, "maps/heat-columns/steps/noise"
+        at = swap.findText("Noise: cracks")
+        assert at > 0
+        swap.showPopup()
+        swap.view().setCurrentIndex(swap.model().index(at, 0))
+        tried = find(window.frames.shot_override, step)
+        assert (tried.values["base"], tried.name) == ("edge", "Cracks")
+        swap.hidePopup()
+        assert window.frames.shot_override is None
+        assert window.session.shown(f"{step}/base") != "edge"
+        swap.setFocus()
+        for _ in range(at - swap.currentIndex()):
+            press(Qt.Key.Key_Down)
+        assert window.session.shown(f"{step}/base") == "edge"
+        assert window.session.shown(f"{step}/churn") == 0.1
+        press(Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)  # a new map begins with the last source used
+        path = window.session.selection.map
+        assert window.session.name_of(path) == "Cracks"
+        assert window.session.shown(f"{window.session.selection.step}/base") == "edge"
+
+    def test_a_map_is_called_after_its_source_until_it_is_named(self, window):
+        first, second = (verbs.new_map(window.session, "ribs") for _ in range(2))
+        assert [window.session.name_of(path) for path in (first, second)] == ["Ribs", "Ribs 2"]
+        verbs.rename(window.session, first, "Glass")
+        assert [window.session.name_of(path) for path in (first, second)] == ["Glass", "Ribs"]
+
+    def test_on_the_recipes_tab_recipes_come_first(self, window):
+        press(Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
+        type_text("rib")
+        board = window.board
+        assert board.head.text() == "Use a recipe"
+        assert board.cells.entries[0].tab == "recipes"
+        title = board.cells.current.title
+        press(Qt.Key.Key_Return)
+        assert window.session.name_of(window.session.selection.map) == title
 
     def test_maps_views_and_tabs(self, window, qtbot):
         for view in ("red", "contour", "needles", "slope", "alpha", "value"):

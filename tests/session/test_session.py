@@ -106,7 +106,7 @@ def test_an_effect_from_an_empty_shot():
     session.take(Shot())
     plate = verbs.new_plate(session, "text")
     quake = verbs.new_quake(session)
-    assert session.raw(f"{quake}/map") == "noise-map"
+    assert session.raw(f"{quake}/map") == "noise"
     assert session.selection.plate == plate
     step = verbs.new_step(session, "blur")
     assert session.selection.step == step
@@ -115,13 +115,13 @@ def test_an_effect_from_an_empty_shot():
     verbs.swap_kind(session, added, "noise")
     assert session.operator(added).kind == "noise"  # type: ignore[union-attr]
     verbs.duplicate_item(session, plate)
-    assert len(session.shot.users_of("noise-map")) == 2
+    assert len(session.shot.users_of("noise")) == 2
     verbs.centre(session, plate, "x")
     verbs.lock(session, plate)
     verbs.switch(session, quake)
     verbs.rename(session, plate, "Big words")
     verbs.reset(session, quake)
-    assert session.raw(f"{quake}/map") == "noise-map"
+    assert session.raw(f"{quake}/map") == "noise"
     count = len(session.history.past)
     for _ in range(count):
         session.undo()

@@ -48,7 +48,7 @@ def line_of(wrong: BaseException, report: Path | None) -> str:
     return f"that failed in Nimble Quake itself ({type(wrong).__name__}), your work is still here{where}"
 
 
-def catch_faults(tell: Tell, keep: Callable[[], None]) -> None:
+def catch_faults(tell: Tell, keep: Callable[[], object]) -> None:
     """Tell every error that nobody caught, and have the work kept first. `tell` is called on the failing thread."""
     busy = threading.local()
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import msgspec
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow, QMessageBox
 
@@ -170,10 +171,10 @@ class FileActions(QMainWindow):
         if not isinstance(map, Map):
             return
         name, _ = QFileDialog.getSaveFileName(
-            self, "Save as recipe", f"{map.name}{recipes.SUFFIX}", f"Recipes (*{recipes.SUFFIX})"
+            self, "Save as recipe", f"{self.session.name_of(path)}{recipes.SUFFIX}", f"Recipes (*{recipes.SUFFIX})"
         )
         if name:
-            self._write_recipe(map, Path(name))
+            self._write_recipe(msgspec.structs.replace(map, name=self.session.name_of(path)), Path(name))
 
     def _write_recipe(self, map: Map, path: Path) -> None:
         target = path if path.suffix == recipes.SUFFIX else path.with_name(path.name + recipes.SUFFIX)

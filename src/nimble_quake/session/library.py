@@ -68,6 +68,7 @@ def keep(session: Session, map_path: str) -> Path | None:
     map = find(session.shot, map_path)
     if not isinstance(map, Map):
         return None
+    map = msgspec.structs.replace(map, name=session.name_of(map_path))
     _make_folder()
     name = re.sub(r"[^\w-]+", "-", map.name.lower()).strip("-") or "recipe"
     path, number = own_folder() / f"{name}{SUFFIX}", 2
@@ -121,7 +122,9 @@ def map_text(session: Session, map_path: str) -> str:
     """Return a map as text for the clipboard, so that another shot can take it."""
     map = find(session.shot, map_path)
     size = (session.shot.width, session.shot.height)
-    return recipe_bytes(map, size).decode() if isinstance(map, Map) else ""
+    if not isinstance(map, Map):
+        return ""
+    return recipe_bytes(msgspec.structs.replace(map, name=session.name_of(map_path)), size).decode()
 
 
 def map_from_text(text: str) -> Map:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Any
+from typing import Any, TypeVar
 
 import msgspec
 
@@ -18,6 +18,7 @@ from nimble_quake.shotfile.codec import MOST
 from nimble_quake.shotfile.values import FARTHEST, MOST_KEYS
 
 LONGEST_NAME = 200
+Item = TypeVar("Item", bound=msgspec.Struct)
 
 
 def held(before: Shot, after: Shot) -> Shot:
@@ -86,7 +87,7 @@ def _node(node: Node, family: str) -> Node:
     return _replaced(node, name=name, values=values)
 
 
-def _replaced(item: Any, **fields: Any) -> Any:
+def _replaced(item: Item, **fields: Any) -> Item:
     """The item with these fields; the very same one where nothing differs, so that it stays shared."""
     changed = {name: value for name, value in fields.items() if not _same(getattr(item, name), value)}
     return msgspec.structs.replace(item, **changed) if changed else item
@@ -101,6 +102,8 @@ def _value(param: Param, value: Any) -> Any:
         start, speed = param.held(value.start), _numbers(value.per_second)
         return None if start is None or not param.animatable else Rate(start, speed)
     if isinstance(value, Formula):
+        if not param.animatable:
+            return None
         try:
             parsed(value.text, param.size)
         except FormulaError:

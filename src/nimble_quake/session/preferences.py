@@ -52,9 +52,9 @@ def load() -> Preferences:
     standard = Preferences()
     if not isinstance(raw, dict):
         return standard
-    found = {}
+    found: dict[str, Any] = {}
     for item in fields(Preferences):
-        value = raw.get(item.name)
+        value: Any = raw.get(item.name)
         if item.name in raw and USABLE[item.name](value):
             found[item.name] = [name_of_text(name) for name in value] if item.name == "recent" else value
     return Preferences(**found)

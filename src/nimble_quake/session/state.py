@@ -48,6 +48,8 @@ class Session:
         self.path: Path | None = None
         self.selection = Selection()
         self.frame = 0
+        self.last_source: Any = None
+        """The last source that was used (`verbs.Look`): new maps begin with it."""
         self.changed = Signal()
         """(set of paths, SHAPE, SETTINGS): the shot has changed."""
         self.selected = Signal()
@@ -229,11 +231,17 @@ class Session:
         """Return the name of a plate, map, quake or step."""
         item = find(self.shot, path)
         if isinstance(item, Map):
-            return item.name
+            return item.name or self._map_name(item)
         if not isinstance(item, Node):
             return ""
         operator = self.operator(path)
         return item.name or (operator.title if operator else item.kind)
+
+    def _map_name(self, map: Map) -> str:
+        """The name of a map that nobody has named: that of its source, numbered where several are called so."""
+        others = [m for m in self.shot.maps if not m.name and _source_name(m) == _source_name(map)]
+        number = next((n for n, m in enumerate(others, 1) if m.id == map.id), 1)
+        return _source_name(map) if number == 1 else f"{_source_name(map)} {number}"
 
     def start_moving(self, path: str) -> None:
         """Give a still value its first key, here; take the key here away from one that moves by keys."""
@@ -322,6 +330,14 @@ class Session:
         if frame != self.frame:
             self.frame = frame
             self.moved.emit()
+
+
+def _source_name(map: Map) -> str:
+    for step in map.recipe:
+        operator = registry().get("source", step.kind)
+        if operator is not None:
+            return step.name or operator.title
+    return "Map"
 
 
 def _map_path(map: Map | None) -> str:

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
 from nimble_quake.media.pool import sort_of
 from nimble_quake.operators.registry import registry
+from nimble_quake.operators.steps import placed_values
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.add import add_map, add_plate, add_quake, add_step
 from nimble_quake.shot.edits.brackets import bracketed, freed
@@ -19,22 +21,37 @@ from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, found_node, kind_of, neighbour, owner_path
 
 
-def new_map(session: Session, kind: str = "noise") -> str:
-    """Add a map with one source, and select it. Returns its path."""
-    shot, path = _map_added(session.shot, kind)
+@dataclass(frozen=True)
+class Look:
+    """A way to set a kind of step that has a name of its own; an empty name is the kind as it is."""
+
+    kind: str
+    name: str = ""
+    values: dict[str, Any] = field(default_factory=dict)
+
+
+def new_map(session: Session, kind: str = "") -> str:
+    """Add a map with one source, the last one used where none is named, and select it. Returns its path."""
+    shot, path = _map_added(session, kind)
     session.edit("New map", shot)
     session.select(map=path)
     return path
 
 
-def _map_added(shot: Shot, kind: str) -> tuple[Shot, str]:
-    operator = registry().get("step", kind)
-    name = f"{operator.title if operator else kind} map"
-    taken = {map.name for map in shot.maps}
-    number, base = 2, name
-    while name in taken:
-        name, number = f"{base} {number}", number + 1
-    return add_map(shot, Map(id="", name=name, recipe=(Node(id=kind, kind=kind),)))
+def _map_added(session: Session, kind: str = "") -> tuple[Shot, str]:
+    """The shot with a new map; it has no name of its own until somebody gives it one (see `Session.name_of`)."""
+    look = Look(kind) if kind else session.last_source or Look("noise")
+    operator = registry().get("step", look.kind)
+    size = (session.shot.width, session.shot.height)
+    values = placed_values(operator, look.values, *size) if operator else look.values
+    step = Node(id=look.kind, kind=look.kind, name=look.name, values=values)
+    return add_map(session.shot, Map(id=look.kind, name="", recipe=(step,)))
+
+
+def remember_source(session: Session, look: Look) -> None:
+    """Remember the last source that was used: new maps begin with it."""
+    if registry().get("source", look.kind) is not None:
+        session.last_source = look
 
 
 def new_plate(session: Session, kind: str, **values: Any) -> str:
@@ -76,7 +93,7 @@ def new_quake(session: Session, kind: str = "push") -> str:
         return ""
     shot, map_path = session.shot, session.selection.map
     if not map_path:
-        shot, map_path = _map_added(shot, "noise")
+        shot, map_path = _map_added(session)
     node = Node(id=kind, kind=kind, values={"map": map_path.partition("/")[2]})
     shot, path = add_quake(shot, plate_path, node)
     session.edit("New quake", shot)
@@ -90,6 +107,7 @@ def new_step(session: Session, kind: str, after: str = "") -> str:
     operator = registry().get("step", kind)
     session.edit(f"Add step: {operator.title if operator else kind}", shot)
     session.select(step=path)
+    remember_source(session, Look(kind))
     return path
 
 
@@ -143,8 +161,29 @@ def take_out(session: Session, path: str) -> None:
 
 def swap_kind(session: Session, path: str, kind: str) -> None:
     """Swap a step for another kind."""
-    if path and found_node(session.shot, path).kind != kind:
-        session.edit("Swap step", with_kind(session.shot, path, kind))
+    swap_look(session, path, Look(kind))
+
+
+def with_look(shot: Shot, path: str, look: Look) -> Shot:
+    """Return the shot with a step swapped for a kind set as a look says; values both kinds have stay."""
+    operator = registry().get("step", look.kind)
+    node = found_node(shot, path)
+    old = registry().get("step", node.kind)
+    if operator is None:
+        return shot
+    if node.kind != look.kind:
+        shot = with_kind(shot, path, look.kind)
+    values = {**found_node(shot, path).values, **placed_values(operator, look.values, shot.width, shot.height)}
+    looks = {name for name, _, _ in (*getattr(old, "looks", ()), *getattr(operator, "looks", ()))}
+    name = look.name if look.name or node.name in looks else node.name  # a name a person gave stays
+    return set_field(shot, path, values=values, name=name)
+
+
+def swap_look(session: Session, path: str, look: Look) -> None:
+    """Swap a step for another kind, or for a look of its own kind."""
+    if path and (look.values or found_node(session.shot, path).kind != look.kind):
+        session.edit("Swap step", with_look(session.shot, path, look))
+        remember_source(session, look)
 
 
 def reset(session: Session, path: str) -> None:

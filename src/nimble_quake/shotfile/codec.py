@@ -133,7 +133,7 @@ class _Reader:
         self.unique(steps, f"{where}.recipe")
         id = self.id(raw, where)
         extra = {key: value for key, value in raw.items() if key not in ("id", "name", "recipe")}
-        return Map(id=id, name=self.get(raw, "name", str, id, where)[:200], recipe=steps, extra=extra)
+        return Map(id=id, name=self.get(raw, "name", str, "", where)[:200], recipe=steps, extra=extra)
 
     def id(self, raw: dict[str, Json], where: str) -> str:
         id = raw.get("id")
@@ -315,7 +315,7 @@ def decoded_recipe(raw: Json, folder: Path | None = None) -> Map:
     sizes = [raw.get(key) for key in ("width", "height")]
     if all(isinstance(size, int) and not isinstance(size, bool) and 0 < size <= MAX_SIDE for size in sizes):
         extra["made_at"] = sizes
-    return Map(id="", name=found.name if found.name != "recipe" else "Recipe", recipe=found.recipe, extra=extra)
+    return Map(id="", name=found.name or "Recipe", recipe=found.recipe, extra=extra)
 
 
 def encoded_recipe(map: Map, size: tuple[int, int], folder: Path | None = None) -> dict[str, Json]:

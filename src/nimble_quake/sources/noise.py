@@ -79,8 +79,8 @@ class Noise(Source):
         options=options(
             smooth="Smooth: gradient noise", softer="Softer: rounder and calmer", value="Value: boxier clouds",
             simplex="Simplex: without a grain", blocks="Blocks: flat squares",
-            nearest="Cells: distance to the nearest point", second="Cells: distance to the second",
-            edge="Cells: seams between them", flat="Cells: one value each",
+            nearest="Cells: distance to the nearest point (F1)", second="Far cells: distance to the second (F2)",
+            edge="Seams: between the cells (F2 - F1)", flat="Flat cells: one value each",
         ),
     )  # fmt: skip
     sum = Choice(
@@ -101,11 +101,11 @@ class Noise(Source):
         decimals=0,
     )  # fmt: skip
     gain = Number(
-        label="Roughness", help="How strong each finer layer is beside the one before (gain)", default=0.5,
+        label="Gain", help="How strong each finer layer is beside the one before: turned up, rougher", default=0.5,
         hard=(0, 1), usual=(0.2, 0.8), decimals=2,
     )  # fmt: skip
     lacunarity = Number(
-        label="Fineness", help="How much finer each layer is than the one before (lacunarity)", default=2.0,
+        label="Lacunarity", help="How much finer each layer is than the one before: turned up, finer", default=2.0,
         hard=(1, 8), usual=(1.5, 3), decimals=2,
     )  # fmt: skip
     churn = Number(
@@ -121,7 +121,7 @@ class Noise(Source):
         decimals=2,
     )  # fmt: skip
     brightness = Number(
-        label="Lift", help="Raises or lowers all values; off 0 the picture slides", default=0.0, hard=(-2, 2),
+        label="Brightness", help="Raises or lowers all values; off 0 the picture slides", default=0.0, hard=(-2, 2),
         usual=(-0.5, 0.5), decimals=2,
     )  # fmt: skip
     drift = Drift(label="Drift", help="How fast and which way the pattern travels")

@@ -39,7 +39,7 @@ class LinkCard(QWidget):
         path = self.session.selection.quake
         map = self.session.shot.map(str(self.session.raw(f"{path}/map") or "")) if path else None
         plate = self.session.name_of(self.session.selection.plate) if self.session.selection.plate else ""
-        return (map.name if map else "No map"), plate
+        return (self.session.name_of(f"maps/{map.id}") if map else "No map"), plate
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event:
@@ -60,7 +60,7 @@ class LinkCard(QWidget):
         menu = QMenu(self)
         if maps:
             for map in self.session.shot.maps:
-                menu.addAction(map.name, lambda id=map.id: self._take(path, id))
+                menu.addAction(self.session.name_of(f"maps/{map.id}"), lambda id=map.id: self._take(path, id))
             menu.addSeparator()
             menu.addAction("New map", lambda: self._take(path, verbs.new_map(self.session).partition("/")[2]))
         else:

@@ -13,6 +13,7 @@ from nimble_quake.desktop.bench.parts import BODY, Region, bare, heading, line, 
 from nimble_quake.desktop.bench.row_list import Row, RowList, scrolled
 from nimble_quake.desktop.bench.sign_pill import SignPill
 from nimble_quake.desktop.bench.signs import signs
+from nimble_quake.desktop.bench.swap_chooser import SwapChooser
 from nimble_quake.desktop.bench.tabs import MapTabs
 from nimble_quake.desktop.bench.view_state import ViewState
 from nimble_quake.desktop.bench.viewer import Viewer, image_of
@@ -115,12 +116,8 @@ class MapBay(Region):
         left.addWidget(line(heading("Recipe"), None, recipes, self.add_button, height=26, margins=(0, 0)))
         self.recipe_area = scrolled(self.recipe)
         left.addWidget(self.recipe_area, 1)
-        self.swap = Chooser("Swap this step for another kind")
-        self.swap.setToolTip("Swap this step for another kind; what both have in common stays")
+        self.swap = SwapChooser(self.session, self.frames)
         self.swap.setFixedWidth(118)
-        self.swap.activated.connect(
-            lambda n: verbs.swap_kind(self.session, self.session.selection.step, self.swap.itemData(n))
-        )
         reset = bare("reset", "All settings of this step back to their defaults",
                      lambda: verbs.reset(self.session, self.session.selection.step))  # fmt: skip
         self.vary = bare("vary", "Variations: twelve of this step, by seed or by settings", self.vary_asked.emit)
@@ -153,7 +150,8 @@ class MapBay(Region):
     def refresh(self) -> None:
         """Show the document."""
         session = self.session
-        self.tabs.show_items([(f"maps/{m.id}", m.name) for m in session.shot.maps], session.selection.map)
+        paths = [f"maps/{map.id}" for map in session.shot.maps]
+        self.tabs.show_items([(path, session.name_of(path)) for path in paths], session.selection.map)
         map = find(session.shot, session.selection.map) if session.selection.map else None
         self.recipe.show_rows(self._rows(map) if isinstance(map, Map) else [], (session.selection.step,))
         self.settings.show_node(session.selection.step)
@@ -236,14 +234,8 @@ class MapBay(Region):
 
     def _show_swap(self) -> None:
         path = self.session.selection.step
-        operator = self.session.operator(path) if path else None
         self._step_title.setText(self.session.name_of(path) if path else "")
-        self.swap.setVisible(operator is not None)
-        self.swap.clear()
-        if operator is not None:
-            for other in self.session.engine.operators.all(operator.family):
-                self.swap.addItem(other.title, other.kind)
-            self.swap.setCurrentIndex(self.swap.findData(operator.kind))
+        self.swap.show_step(path)
 
     def show_response(self, response: BenchResponse) -> None:
         """Show a computed frame."""

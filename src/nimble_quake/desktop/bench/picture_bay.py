@@ -201,7 +201,7 @@ class PictureBay(Region):
             note = f"{shown_number(largest, 0)} px" if largest is not None else ""
             rows.append(
                 Row(own, self.session.name_of(own), note=note, on=quake.on and plate.on, depth=1, region="ember",
-                    map_name=map.name if map else "no map")
+                    map_name=self.session.name_of(f"maps/{map.id}") if map else "no map")
             )  # fmt: skip
         return rows
 

@@ -44,7 +44,8 @@ def rows_of(session: Session, tall: set[str], show: str) -> list[TimeRow]:
     for map in session.shot.maps:
         for step in map.recipe:
             own = f"maps/{map.id}/steps/{step.id}"
-            rows += _values(session, own, "brass", tall, show, f"{map.name}, {session.name_of(own)}")
+            owner = f"{session.name_of(f'maps/{map.id}')}, {session.name_of(own)}"
+            rows += _values(session, own, "brass", tall, show, owner)
     return rows
 
 

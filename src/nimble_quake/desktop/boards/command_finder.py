@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt
@@ -32,15 +33,12 @@ def matches(typed: str, entry: Entry) -> bool:
 
 def entries(host: Any) -> list[Entry]:
     """Return every action, then every field that is on the bench now."""
-    found = [
-        Entry(a.title, a.menu, lambda a=a: a.run(host), a.shortcut, bool(a.enabled(host)))  # type: ignore[misc]
-        for a in ACTIONS
-    ]
+    found = [Entry(a.title, a.menu, partial(a.run, host), a.shortcut, bool(a.enabled(host))) for a in ACTIONS]
     for panel in (host.map_bay.settings, host.coupling.settings, host.picture_bay.settings):
         owner = host.session.name_of(panel.path) if panel.path else ""
         for name, label in panel.labels():
             path = f"{panel.path}/{name}"
-            found.append(Entry(label, f"field of {owner}", lambda path=path: host.focus_value(path)))
+            found.append(Entry(label, f"field of {owner}", partial(host.focus_value, path)))
     return found
 
 

@@ -38,6 +38,8 @@ class Entry:
     map_id: str
     tried: Callable[[Session], Shot]
     take: Callable[[Session], object]
+    tab: str = ""
+    """The tab of the board it belongs to."""
     own: library.Kept | None = None
 
 
@@ -74,9 +76,10 @@ def _of_kind(operator: type[Step], title: str, help: str, values: dict[str, obje
         shot, path = added(session)
         session.edit(f"Add step: {title}", shot)
         session.select(step=path)
+        verbs.remember_source(session, verbs.Look(operator.kind, title if values else "", values))
 
     return Entry(f"{operator.kind}:{title}", title, help, operator.group, small_shot(recipe), "map",
-                 lambda session: added(session)[0], take)  # fmt: skip
+                 lambda session: added(session)[0], take, operator.family)  # fmt: skip
 
 
 def recipes(own: bool) -> tuple[list[Entry], list[str]]:
@@ -94,7 +97,7 @@ def _of_recipe(item: library.Kept) -> Entry:
 
     shot = small_shot(fitted.recipe)
     return Entry(str(item.path), item.map.name, steps, "Yours" if item.own else "Recipes", shot, "map", tried,
-                 lambda session: library.use(session, item.map), item)  # fmt: skip
+                 lambda session: library.use(session, item.map), "yours" if item.own else "recipes", item)  # fmt: skip
 
 
 def varied(session: Session, path: str, by: str, round: int) -> list[Entry]:
@@ -112,7 +115,7 @@ def varied(session: Session, path: str, by: str, round: int) -> list[Entry]:
 
         title = "As it is" if number == 0 else f"Variation {number}"
         found.append(Entry(f"vary:{by}:{round}:{number}", title, _differences(session, path, node), "Variations",
-                           shot, map_id, tried, take))  # fmt: skip
+                           shot, map_id, tried, take, "vary"))  # fmt: skip
     return found
 
 

@@ -24,6 +24,7 @@ THUMB = QSize(118, 66)
 CELL = QSize(128, 92)
 FEW = 12
 """Up to so many choices are shown larger."""
+HEADS = {"source": "Add a source", "shaper": "Add a shaper", "recipes": "Use a recipe", "yours": "Use one of yours"}
 STEP = 2
 """How many frames thumbnails go on at a time: 24 a second, shown 12 times."""
 
@@ -267,7 +268,7 @@ class SourceBoard(Region):
         if self.tab == "vary":
             return
         recipe = self.tab in ("recipes", "yours")
-        self.head.setText("Use a recipe" if recipe else "Add a step")
+        self.head.setText(HEADS[self.tab])
         self.target.setText("" if recipe else f"to {self.session.name_of(self.session.selection.map)}")
 
     def shut(self) -> None:
@@ -316,8 +317,8 @@ class SourceBoard(Region):
             else "Nothing is called that."
         )
         found = [e for e in found if typed in f"{e.title} {e.help} {e.group}".lower()]
-        if typed:  # the first that fits is at hand; what is called so comes before what merely speaks of it
-            found.sort(key=lambda e: typed not in e.title.lower())
+        if typed:  # the first that fits is at hand: those of this tab, and what is called so, come first
+            found.sort(key=lambda e: (e.tab != self.tab, typed not in e.title.lower()))
             self.cells.current = None
         self.cells.show_entries(found)
         self.discard.setVisible(self.tab == "yours" and bool(self.cells.entries))

@@ -74,7 +74,7 @@ class RenderDialog(QDialog):
         self.what = QComboBox()
         self.what.addItem("The picture", "picture")
         for map in shot.maps:
-            self.what.addItem(f"Map: {map.name}", f"map:{map.id}")
+            self.what.addItem(f"Map: {self.session.name_of(f'maps/{map.id}')}", f"map:{map.id}")
         self.format = QComboBox()
         for format in FORMATS:
             self.format.addItem(f"{format.label}: {format.about}", format.key)

@@ -138,7 +138,7 @@ class ItemEditor(Bound):
 
     def refresh(self) -> None:
         shot = self.session.shot
-        items = [(m.id, m.name) for m in shot.maps]
+        items = [(m.id, self.session.name_of(f"maps/{m.id}")) for m in shot.maps]
         if isinstance(self.param, PlateRef):
             items = [(p.id, self.session.name_of(f"plates/{p.id}")) for p in shot.plates]
         wanted = [("", "None"), *items]
