@@ -58,4 +58,4 @@ def named(window: QWidget, name: str, kind: type = QWidget) -> QWidget:
 
 def click(widget: QWidget, at: QPoint | None = None, button=LEFT) -> None:
     """Click a widget at a place, else in its middle."""
-    QTest.mouseClick(widget, button, pos=at or widget.rect().center())
+    QTest.mouseClick(widget, button, pos=widget.rect().center() if at is None else at)

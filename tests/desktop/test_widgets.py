@@ -6,10 +6,9 @@ import math
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QColor
+from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QColorDialog, QWidget
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from driving import LEFT, drag
 from nimble_quake.desktop.settings.outline_editor import OutlinePad
@@ -85,13 +84,24 @@ class TestStops:
         drag(bar, self.at(bar, 0.8, 6), self.at(bar, 1.5, 6))
         assert values[-1][0].mid == 0.98, "it never reaches the next stop"
 
-    def test_keys_nudge_remove_and_colour(self, bar, monkeypatch):
+    @staticmethod
+    def answer(rgba) -> None:
+        """Choose a colour in the dialog that is about to open; None tries one and leaves."""
+
+        def choose() -> None:
+            dialog = QApplication.activeModalWidget()
+            dialog.changed.emit(rgba or (1.0, 0.0, 0.0, 1.0))
+            dialog.accept() if rgba else dialog.reject()
+
+        QTimer.singleShot(0, choose)
+
+    def test_keys_nudge_remove_and_colour(self, bar):
         bar.show_value((Stop(0.0, BLACK), Stop(0.5, WHITE), Stop(1.0, BLACK)))
         bar.current = 1
         values, _ = heard(bar)
         QTest.keyClick(bar, Qt.Key.Key_Right)
         assert values[-1][1].at == pytest.approx(0.51)
-        monkeypatch.setattr(QColorDialog, "getColor", lambda *a, **k: QColor.fromRgbF(0, 0.5, 1, 0.5))
+        self.answer((0.0, 0.5, 1.0, 0.5))
         QTest.keyClick(bar, Qt.Key.Key_Return)
         assert values[-1][1].colour == pytest.approx((0, 0.5, 1, 0.5), abs=0.01)
         QTest.keyClick(bar, Qt.Key.Key_Delete)
@@ -99,12 +109,12 @@ class TestStops:
         QTest.keyClick(bar, Qt.Key.Key_Delete)
         assert len(bar.stops) == 1, "the last one stays"
 
-    def test_spread_evenly_and_a_double_click_colours(self, bar, monkeypatch):
+    def test_spread_evenly_and_a_double_click_colours(self, bar):
         bar.show_value((Stop(0.0, BLACK, 0.2), Stop(0.1, WHITE), Stop(0.2, BLACK)))
         values, _ = heard(bar)
         bar.spread_evenly()
         assert [(stop.at, stop.mid) for stop in values[-1]] == [(0.0, 0.5), (0.5, 0.5), (1.0, 0.5)]
-        monkeypatch.setattr(QColorDialog, "getColor", lambda *a, **k: QColor())
+        self.answer(None)
         QTest.mouseDClick(bar, LEFT, NONE, self.at(bar, 0.5))
         assert values[-1][1].colour == WHITE, "a dialog that was left changes nothing"
 

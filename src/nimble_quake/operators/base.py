@@ -46,13 +46,15 @@ class Operator:
     version: ClassVar[int] = 1
     kind: ClassVar[str] = ""
     declared: ClassVar[dict[str, Param]] = {}
+    without: ClassVar[frozenset[str]] = frozenset()
+    """Parameters of its base that it does not have."""
 
     def __init_subclass__(cls, **kwargs: Any) -> None:
         super().__init_subclass__(**kwargs)
         cls.kind = cls.__module__.rsplit(".", 1)[-1]
         own = {name: value for name, value in vars(cls).items() if isinstance(value, Param)}
         inherited = {name: value for name, value in cls.declared.items() if name not in own}
-        cls.declared = {**own, **inherited}
+        cls.declared = {name: param for name, param in {**own, **inherited}.items() if name not in cls.without}
 
     def __init__(self, values: Mapping[str, Any]) -> None:
         self._values = dict(values)
@@ -153,7 +155,7 @@ class PlateKind(Operator):
     media_param: ClassVar[str] = ""
     """The parameter that names its file, if it has one."""
     endless: ClassVar[bool] = False
-    """It fills any area it is asked for; edges never show."""
+    """It fills any area it is asked for; edges never show. It is not placed: see `UNPLACED`."""
     fits: ClassVar[bool] = False
     """It has a size of its own that is fitted to the frame."""
 
@@ -193,12 +195,16 @@ class PlateKind(Operator):
         return False
 
 
+UNPLACED = frozenset({"position", "anchor", "scale_x", "scale_y", "turn"})
+"""What a plate that fills everything does without."""
+
 FIT = Choice(label="Fit", help="How it is laid into the frame", default="contain", options=FITS, group="place")
 
 __all__ = [
     "BLENDS",
     "FIT",
     "FITS",
+    "UNPLACED",
     "Context",
     "Drift",
     "Feed",

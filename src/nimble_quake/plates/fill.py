@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_quake.conventions import Pixels
-from nimble_quake.operators.base import Context, PlateKind, Raster
+from nimble_quake.operators.base import UNPLACED, Context, PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Colour, Place, Stop, Stops, options
 from nimble_quake.raster.gradient import along, colour_at
 from nimble_quake.raster.grid import Grid, refuse_enormous
@@ -17,6 +17,7 @@ class Fill(PlateKind):
     title = "Fill"
     help = "A flat colour or a gradient over the whole frame"
     endless = True
+    without = UNPLACED
 
     shape = Choice(
         label="Gradient", help="Flat, or how the gradient spreads", default="flat",

@@ -15,7 +15,7 @@ from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Engine, Job, Problem
 from nimble_quake.render.maps import map_field, map_rest
 from nimble_quake.render.plates import Layer
-from nimble_quake.render.views import histogram, screen_of_map, screen_of_picture
+from nimble_quake.render.views import histogram, screen_of_difference, screen_of_map, screen_of_picture
 from nimble_quake.render.why import why_still
 from nimble_quake.shot.model import Shot
 
@@ -64,6 +64,8 @@ class BenchResponse:
     clipped: float = 0.0
     warp: Warp | None = None
     warp_at: tuple[int, int] = (0, 0)
+    gain: float = 1.0
+    """What a difference is multiplied by so that it is seen."""
     why: str = ""
     problems: list[Problem] = field(default_factory=list)
     error: str = ""
@@ -115,9 +117,12 @@ def _picture(job: Job, request: BenchRequest, response: BenchResponse) -> None:
         untouched = frame_picture(job, request.scale, untouched=True)
     base = result if result is not None else untouched
     assert base is not None
-    response.picture = screen_of_picture(base, untouched, view, ground)
+    if view == "difference" and result is not None and untouched is not None:
+        response.picture, response.gain = screen_of_difference(result, untouched, ground)
+    else:
+        response.picture = screen_of_picture(base, view, ground)
     if view == "split" and untouched is not None:
-        response.untouched = screen_of_picture(untouched, None, "result", ground)
+        response.untouched = screen_of_picture(untouched, "result", ground)
     layer = (seen or {}).get(request.plate_id)
     if layer is not None and layer.warp is not None:
         response.warp, response.warp_at = layer.warp, (layer.left, layer.top)
@@ -160,7 +165,7 @@ def plate_thumbnail(engine: Engine, shot: Shot, frame: int, plate_id: str, width
     try:
         job = Job(engine, shot, frame)
         picture, _ = job.plate_picture(plate_id, small_grid(shot, width), with_quakes=False)
-        return screen_of_picture(picture, None, "result", (0.1, 0.1, 0.1))
+        return screen_of_picture(picture, "result", (0.1, 0.1, 0.1))
     except (NimbleQuakeError, ArithmeticError, ValueError):
         return None
 

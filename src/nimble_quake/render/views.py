@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from nimble_quake.conventions import Bytes8, Field, Picture
@@ -11,6 +13,8 @@ from nimble_quake.raster.convert import to_grey8, to_screen
 MAP_VIEWS = ("value", "red", "green", "blue", "alpha", "contour", "needles", "slope")
 PICTURE_VIEWS = ("result", "untouched", "split", "difference", "alpha")
 BINS = 128
+MOST_GAIN = 64.0
+"""Differences are shown enlarged by no more than this."""
 
 COLD = np.array([[0.13, 0.20, 0.55], [0.10, 0.55, 0.62], [0.50, 0.50, 0.50], [0.86, 0.62, 0.16], [0.98, 0.93, 0.76]])
 """False colour: far below rest, below, rest (neutral), above, far above."""
@@ -74,16 +78,28 @@ def histogram(field: Field) -> tuple[list[float], float, float]:
     return [float(min(c / max(inner, 1), 1.0)) for c in counts], float(values.mean()), clipped
 
 
-def screen_of_picture(
-    result: Picture, untouched: Picture | None, view: str, ground: tuple[float, float, float]
-) -> Bytes8:
-    """Return a picture as BGRX bytes in one of PICTURE_VIEWS ("split" is drawn by the viewer from two pictures)."""
-    if view == "untouched" and untouched is not None:
-        return to_screen(untouched, ground)
-    if view == "difference" and untouched is not None:
-        apart = np.abs(result - untouched)
-        apart[..., 3] = 1.0
-        return to_screen(np.clip(apart * np.float32(2), 0, 1), ground)
+def difference_gain(apart: Picture) -> float:
+    """Return the factor a difference is shown by: a power of two that brings all but the largest 0.5 % into sight."""
+    values = apart[::4, ::4, :3] if apart.size > 400_000 else apart[..., :3]
+    high = float(np.quantile(values.max(axis=2), 0.995)) if values.size else 0.0
+    if high < 1 / 4096:
+        return MOST_GAIN if high > 0 else 1.0
+    return float(min(max(2.0 ** math.floor(math.log2(0.9 / high)), 1.0), MOST_GAIN))
+
+
+def screen_of_difference(
+    result: Picture, untouched: Picture, ground: tuple[float, float, float]
+) -> tuple[Bytes8, float]:
+    """Return how far apart two pictures are, as BGRX bytes, and the factor it was multiplied by."""
+    apart = np.abs(result - untouched)
+    gain = difference_gain(apart)
+    apart[..., 3] = 1.0
+    apart[..., :3] *= np.float32(gain)
+    return to_screen(np.clip(apart, 0, 1), ground), gain
+
+
+def screen_of_picture(result: Picture, view: str, ground: tuple[float, float, float]) -> Bytes8:
+    """Return a picture as BGRX bytes: as it is, or its alpha. ("split" is drawn by the viewer from two pictures.)"""
     if view == "alpha":
         grey = to_grey8(np.clip(result[..., 3], 0, 1))
         return _bgrx(grey, grey, grey)

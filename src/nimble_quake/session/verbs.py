@@ -242,6 +242,9 @@ def centre(session: Session, path: str, axis: str) -> None:
     """Put a plate's middle in the frame's middle, across ("x") or down ("y")."""
     if not path:
         return
+    if session.param(f"{path}/position") is None:
+        session.told.emit(f"{session.name_of(path)} fills everything; there is nothing to centre")
+        return
     x, y = session.shown(f"{path}/position")
     ax, ay = session.shown(f"{path}/anchor")
     if (ax, ay) != (0.5, 0.5):

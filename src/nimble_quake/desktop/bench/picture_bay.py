@@ -48,6 +48,8 @@ class PictureBay(Region):
         self.origin: tuple[QPointF, QPointF] | None = None
         """The probe's place and where its pixel came from."""
         self._rows_shown = 0.0
+        self.gain: float | None = None
+        """What the difference that is shown is multiplied by."""
         self.message = ""
         self.viewer = Viewer("Picture viewer", state)
         self.viewer.overlays.append(self._overlay)
@@ -212,6 +214,7 @@ class PictureBay(Region):
     def show_response(self, response: BenchResponse) -> None:
         """Show a computed frame."""
         self.message = response.error
+        self.gain = response.gain if response.request.picture_view == "difference" else None
         second = image_of(response.untouched) if response.untouched is not None else None
         if response.picture is not None:
             self.viewer.show_image(image_of(response.picture), second)
@@ -227,6 +230,10 @@ class PictureBay(Region):
             painter.drawEllipse(end, 3.0, 3.0)
         if self.frames.shot_override is not None:
             viewer.paint_tag(painter, QPointF(8, 8), "Trying it, not added yet")
+        if self.gain is not None:
+            words = f"Difference × {self.gain:g}" if self.gain > 1 else "Difference"
+            tall = 34.0 if self.frames.shot_override is not None else 8.0
+            viewer.paint_tag(painter, QPointF(8, tall), words)
         if self.message:
             self._paint_message(painter, viewer)
 

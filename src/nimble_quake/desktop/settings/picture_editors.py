@@ -6,11 +6,9 @@ from typing import Any
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter
-from PyQt6.QtWidgets import (
-    QColorDialog,
-    QWidget,
-)
+from PyQt6.QtWidgets import QWidget
 
+from nimble_quake.desktop.dialogs.colour_dialog import ColourDialog
 from nimble_quake.desktop.settings.bound import Bound, motion_of
 from nimble_quake.desktop.settings.outline_editor import OutlinePad
 from nimble_quake.desktop.theme.roles import colour
@@ -23,6 +21,7 @@ from nimble_quake.params.kinds import (
     Stops,
     hex_of,
 )
+from nimble_quake.session.colours import colours_of
 from nimble_quake.session.state import Session
 
 
@@ -32,6 +31,7 @@ class StopsEditor(Bound):
     def __init__(self, session: Session, path: str, param: Stops, region: str) -> None:
         super().__init__(session, path, param, region)
         self.bar = StopBar(param, region)
+        self.bar.own_colours = lambda: colours_of(session.shot)
         self.gesture(self.bar)
         self.row.addWidget(self.bar)
         self.setFocusProxy(self.bar)
@@ -86,13 +86,9 @@ class ColourEditor(Bound):
 
     def ask(self) -> None:
         """Open the colour dialog."""
-        dialog = QColorDialog(QColor.fromRgbF(*self.well.rgba), self)
-        dialog.setWindowTitle(self.param.label)
-        dialog.setOptions(
-            QColorDialog.ColorDialogOption.ShowAlphaChannel | QColorDialog.ColorDialogOption.DontUseNativeDialog
-        )
+        dialog = ColourDialog(self.well.rgba, self.param.label, colours_of(self.session.shot), self)
         self.begin()
-        dialog.currentColorChanged.connect(lambda c: self.send((c.redF(), c.greenF(), c.blueF(), c.alphaF())))
+        dialog.changed.connect(self.send)
         if dialog.exec():
             self.end()
         else:

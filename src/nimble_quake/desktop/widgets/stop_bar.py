@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import msgspec
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
@@ -15,11 +17,12 @@ from PyQt6.QtGui import (
     QPen,
     QPolygonF,
 )
-from PyQt6.QtWidgets import QColorDialog, QMenu, QWidget
+from PyQt6.QtWidgets import QMenu, QWidget
 
+from nimble_quake.desktop.dialogs.colour_dialog import ColourDialog
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
-from nimble_quake.params.kinds import MAX_STOPS, Stop, Stops
+from nimble_quake.params.kinds import MAX_STOPS, Rgba, Stop, Stops
 from nimble_quake.raster.gradient import stop_colours
 
 
@@ -33,6 +36,8 @@ class StopBar(QWidget):
     def __init__(self, param: Stops, region: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.param, self._region = param, region
+        self.own_colours: Callable[[], list[Rgba]] = list
+        """Gives colours to choose again."""
         self.stops = param.default
         self.current = 0
         self._drag: tuple[str, int] | None = None
@@ -126,13 +131,17 @@ class StopBar(QWidget):
 
     def colour_stop(self, index: int) -> None:
         """Ask for the colour of a stop."""
-        old = QColor.fromRgbF(*self.stops[index].colour)
-        dialog = QColorDialog.ColorDialogOption
-        flags = dialog.ShowAlphaChannel | dialog.DontUseNativeDialog
-        found = QColorDialog.getColor(old, self, "Colour of the stop", flags)
-        if found.isValid():
-            rgba = (found.redF(), found.greenF(), found.blueF(), found.alphaF())
-            self.replace(index, msgspec.structs.replace(self.stops[index], colour=rgba))
+        before = self.stops
+        dialog = ColourDialog(before[index].colour, "Colour of the stop", self.own_colours(), self)
+        self.began.emit()
+        dialog.changed.connect(lambda rgba: self._send_colour(before, index, rgba))
+        if not dialog.exec():
+            self._send(before, before[index])
+        self.ended.emit()
+
+    def _send_colour(self, before: tuple[Stop, ...], index: int, rgba: Rgba) -> None:
+        stop = msgspec.structs.replace(before[index], colour=rgba)
+        self._send(tuple(stop if n == index else old for n, old in enumerate(before)), stop)
 
     def replace(self, index: int, stop: Stop) -> None:
         """Put another stop in a stop's place, as one change."""
