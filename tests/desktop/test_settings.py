@@ -6,9 +6,11 @@ import pytest
 from PyQt6.QtGui import QFontMetrics
 from PyQt6.QtWidgets import QWidget
 
+from nimble_quake.desktop.settings.choice_editors import Chooser
 from nimble_quake.desktop.settings.panel import NameLabel, SettingsPanel
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.widgets.segments import Segments
+from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, SlideField
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Choice
 from nimble_quake.session.state import Session
@@ -40,7 +42,7 @@ def test_every_operator_has_settings_that_fit(app, family, kind):
     operator = registry().get(family, kind)
     session, path = session_with(family, kind)
     panel = SettingsPanel(session, "brass", names=78 if family == "quake" else 62)
-    panel.resize(300, 600)
+    panel.resize(206 if family == "quake" else 288, 600)
     panel.show()
     panel.show_node(path)
     shown = [name for name in operator.declared if name in panel.editors]
@@ -53,6 +55,20 @@ def test_every_operator_has_settings_that_fit(app, family, kind):
         if row.isVisible():
             assert row.width() >= row.sizeHint().width(), "cut off in its place"
     metrics = QFontMetrics(font())
+    for box in panel.findChildren(Chooser):
+        words = [box.itemText(n) for n in range(box.count())] if not box.isEditable() else []
+        for text in words if box.isVisible() else ():
+            assert metrics.horizontalAdvance(text) <= box.room(), f"{text} is cut"
+    for field in panel.findChildren(SlideField):
+        if not field.isVisible():
+            continue
+        for value in (*field.param.usual, *field.param.hard, -90.0):
+            field.show_value(field.param.clamp(value))
+            text, unit = field.fitted()
+            room = field.width() - PADDING - (MARK_WIDTH if field.param.animatable and field._mark else 0)
+            assert metrics.horizontalAdvance(text + unit) <= room + 1, f"{field.param.label}: {text}{unit} collides"
+            if abs(value * field.param.factor) < 1000 and value in field.param.usual:
+                assert unit or not field.param.unit, f"{field.param.label}: {text} has lost its unit"
     for label in panel.findChildren(NameLabel):
         if label.isVisible():
             assert metrics.horizontalAdvance(label.text()) <= label.width(), label.text()

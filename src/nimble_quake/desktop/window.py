@@ -80,7 +80,7 @@ class BenchWindow(FileActions):
         for index, stretch in enumerate((1, 0, 1)):
             self.bays.setStretchFactor(index, stretch)
             self.bays.setCollapsible(index, False)
-        self.coupling.setMinimumWidth(200)
+        self.coupling.setMinimumWidth(176)
         self.map_bay.setMinimumWidth(290)
         self.picture_bay.setMinimumWidth(290)
         self.rows = QSplitter(Qt.Orientation.Vertical)
@@ -173,8 +173,9 @@ class BenchWindow(FileActions):
         narrow = self.width() < 1200
         if narrow != getattr(self, "_narrow", None) and not self.preferences.splitters.get("bays"):
             self._narrow = narrow
-            side = (self.width() - 224) // 2
-            self.bays.setSizes([side, 212, side])
+            middle = 200 if self.width() < 960 else 212
+            side = (self.width() - middle - 12) // 2
+            self.bays.setSizes([side, middle, side])
         self._place_board()
         QTimer.singleShot(0, self._sizes_changed)
 

@@ -318,7 +318,9 @@ class MapBay(Region):
         self.views.setVisible(not narrow)
         self.narrow_views.setVisible(narrow)
         self.swap.setVisible(self.width() >= 440 and bool(self.session.selection.step))
-        self._left.setFixedWidth(168 if narrow else 206)
+        self._left.setFixedWidth(126 if self.width() < 400 else 168 if narrow else 206)
+        self.add_button.setText("Add" if self.width() < 400 else "Add step")
+        self.pill.set_room(self.viewer.width() - 16)
         self._show_zoom()
         self.pill.move(8, self.viewer.height() - self.pill.height() - 8)
 

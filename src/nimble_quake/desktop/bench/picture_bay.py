@@ -285,7 +285,11 @@ class PictureBay(Region):
         narrow = self.width() < 490
         self.views.setVisible(not narrow)
         self.narrow_views.setVisible(narrow)
-        self._left.setFixedWidth(186 if narrow else 270)
+        small = self.width() < 400
+        self._left.setFixedWidth(132 if small else 186 if narrow else 270)
+        for button, words in ((self.plate_button, "Plate"), (self.quake_button, "Quake")):
+            button.setText("" if small else words)
+        self._kind.setVisible(not narrow)
         self._show_zoom()
 
     # Menus and drops

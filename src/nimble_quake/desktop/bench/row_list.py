@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
@@ -14,6 +14,8 @@ from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.typed_entry import TypedEntry
 
 EYE = 24.0
+NARROW = 150
+"""Below so many pixels rows show their names alone."""
 
 
 @dataclass(frozen=True)
@@ -247,6 +249,8 @@ class RowList(QWidget):
                 painter, "quake", QRectF(x, box.center().y() - 7, 14, 14), colour(row.region if row.on else "dim")
             )
             return x + 20
+        if self.width() < NARROW:
+            return x
         size = self._thumb
         rect = QRectF(x, box.center().y() - size.height() / 2, size.width(), size.height())
         painter.fillRect(rect, colour("well"))
@@ -261,6 +265,8 @@ class RowList(QWidget):
         quiet = colour("text" if chosen else "quiet") if row.on else colour("dim")
         right = box.right() - EYE
         middle = int(Qt.AlignmentFlag.AlignVCenter)
+        if self.width() < NARROW:
+            row = replace(row, note="", map_name="")
         if row.note and row.pictured:
             self._paint_low_note(painter, row, box, right, quiet)
         elif row.note:

@@ -26,6 +26,7 @@ class SignPill(QWidget):
         for widget in (picture, self.words, self.button):
             row.addWidget(widget)
         self._sign: Sign | None = None
+        self._words, self._room = "", 480
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAccessibleName("Sign")
         self.hide()
@@ -36,10 +37,22 @@ class SignPill(QWidget):
         self.setVisible(bool(found))
         if found:
             more = f"  (+{len(found) - 1})" if len(found) > 1 else ""
-            self.words.setText(found[0].text + more)
+            self._words = found[0].text + more
             self.words.setToolTip("\n".join(sign.text for sign in found))
             self.button.setText(found[0].cure)
-            self.adjustSize()
+            self._fit_words()
+
+    def set_room(self, pixels: int) -> None:
+        """Keep within so many pixels; what does not fit of the words is in their tooltip."""
+        self._room = pixels
+        self._fit_words()
+
+    def _fit_words(self) -> None:
+        if self._sign is None:
+            return
+        room = max(40, self._room - 52 - self.button.sizeHint().width())
+        self.words.setText(self.words.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, room))
+        self.adjustSize()
 
     def _mend(self) -> None:
         if self._sign:

@@ -198,6 +198,7 @@ class ColourDialog(QDialog):
             swatches.setSpacing(4)
             for number, rgba in enumerate(list(dict.fromkeys(own))[:MOST_SWATCHES]):
                 swatches.addWidget(Swatch(rgba, self._set), number // 8, number % 8)
+            swatches.setColumnStretch(8, 1)
             right.addLayout(swatches, len(PARTS) + 3, 0, 1, 2)
         both = QHBoxLayout()
         both.setSpacing(16)

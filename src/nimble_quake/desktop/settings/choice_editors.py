@@ -5,12 +5,15 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtGui import QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QFileDialog,
     QPushButton,
+    QStyle,
+    QStyleOptionComboBox,
+    QStylePainter,
 )
 
 from nimble_quake.desktop.settings.bound import Bound
@@ -45,6 +48,20 @@ class Chooser(QComboBox):
             event.ignore()
         else:
             super().wheelEvent(event)
+
+    def room(self) -> int:
+        """Return the pixels its words have."""
+        return self.width() - 21
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter, option = QStylePainter(self), QStyleOptionComboBox()
+        self.initStyleOption(option)
+        option.currentText = self.fontMetrics().elidedText(
+            option.currentText, Qt.TextElideMode.ElideRight, max(0, self.room())
+        )
+        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
+        painter.end()
 
     def showPopup(self) -> None:
         view = self.view()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtGui import QFontMetrics, QMouseEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.settings.bound import motion_of
@@ -14,7 +14,8 @@ from nimble_quake.desktop.settings.picture_editors import OutlineEditor
 from nimble_quake.desktop.settings.text_editors import WordsEditor
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.widgets.levels_bar import LevelsBar
-from nimble_quake.params.kinds import Choice, Drift, Outline, Param, Place, Stops, Words
+from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, with_gap
+from nimble_quake.params.kinds import Choice, Drift, Number, Outline, Pairs, Param, Place, Stops, Words
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Node
@@ -182,6 +183,7 @@ class SettingsPanel(QScrollArea):
         for param in params:
             path = f"{self.path}/{param.name}"
             editor = editor_for(self.session, path, param, self.region)
+            editor.setSizePolicy(QSizePolicy.Policy.Ignored, editor.sizePolicy().verticalPolicy())  # equal columns
             label = NameLabel(self.session, path, param)
             label.setFont(font())
             tone(label, "quiet")
@@ -223,10 +225,22 @@ class SettingsPanel(QScrollArea):
         return [(name, label.param.label) for name, label in self._labels.items() if label.isVisibleTo(self)]
 
 
+HALF = 64
+"""The least pixels an editor has where two stand in a line."""
+
+
 def _is_long(param: Param) -> bool:
-    if isinstance(param, Words):
+    """Whether an editor needs more than half a line: by its sort, or by its longest words."""
+    if isinstance(param, Words) or (isinstance(param, Pairs) and not isinstance(param, Drift)):
         return True
-    return isinstance(param, Choice) and param.row
+    if isinstance(param, Number):
+        widest = f"{param.usual[1] * param.factor:.{param.decimals}f}{with_gap(param.unit)}"
+        room = HALF - MARK_WIDTH - PADDING + 2
+        return param.ring or QFontMetrics(font()).horizontalAdvance(widest) > room
+    if isinstance(param, Choice):
+        widest = max((QFontMetrics(font()).horizontalAdvance(option.label) for option in param.options), default=0)
+        return param.row or widest > HALF - 21
+    return False
 
 
 def _note(text: str) -> QLabel:

@@ -155,11 +155,11 @@ def _sheet(r: Roles) -> str:
     QLineEdit:focus, QPlainTextEdit:focus, QSpinBox:focus {{ background: {r.edited}; border: 1px solid {r.chalk}; }}
     QLineEdit[wrong="true"] {{ border: 1px solid {r.fault}; border-bottom: 3px double {r.fault};
         color: {r.fault_text}; }}
-    QComboBox {{ background: {r.raised}; border: 1px solid {r.raised}; border-radius: 3px; padding: 0 6px; }}
+    QComboBox {{ background: {r.raised}; border: 1px solid {r.raised}; border-radius: 3px; padding: 0 0 0 5px; }}
     QComboBox:hover {{ border-color: {r.line}; }}
     QComboBox:focus {{ border: 1px solid {r.chalk}; }}
     QComboBox:disabled {{ color: {r.dim}; }}
-    QComboBox::drop-down {{ border: 0; width: 16px; }}
+    QComboBox::drop-down {{ border: 0; width: 14px; }}
     QComboBox::down-arrow {{ image: url({(ICONS / _arrow(r)).as_posix()}); width: 10px; height: 10px; }}
     QComboBox QAbstractItemView {{ background: {r.panel}; border: 1px solid {r.line}; outline: 0; padding: 2px;
         selection-background-color: {r.raised}; selection-color: {r.text}; }}

@@ -24,7 +24,13 @@ from nimble_quake.desktop.widgets.typed_entry import TypedEntry
 from nimble_quake.params.kinds import Number, shown
 
 STILL, MOVING, PINNED = "still", "moving", "pinned"
-MARK_WIDTH = 18
+MARK_WIDTH = 17
+PADDING = 8
+
+
+def with_gap(unit: str) -> str:
+    """Return a unit with what parts it from its number."""
+    return unit if unit in ("", "°") else f" {unit}"
 
 
 def paint_tremor(painter: QPainter, at: QPointF, motion: str, tint: QColor) -> None:
@@ -234,18 +240,28 @@ class SlideField(QWidget):
         else:
             painter.drawLine(QPointF(here - 1, y - 1), QPointF(here + 1, y - 1))
 
+    def fitted(self) -> tuple[str, str]:
+        """Return the number and its unit as far as they fit beside the mark: decimals go first, then the unit."""
+        text, unit, shown_as = self.text(), with_gap(self.param.unit), self._value * self.param.factor
+        room = self.width() - PADDING - (MARK_WIDTH if self._mark else 0)
+        wide = QFontMetricsF(font()).horizontalAdvance
+        if wide(text + unit) > room and "." in text and abs(shown_as) >= 10:
+            text = text.split(".")[0]
+        if wide(text) > room and abs(shown_as) >= 1e5:
+            text = f"{shown_as:.1e}".replace("-", "−").replace("e+0", "e").replace(".0e", "e")
+        return (text, unit) if wide(text + unit) <= room else (text, "")
+
     def _paint_text(self, painter: QPainter, box: QRectF) -> None:
         painter.setFont(font())
-        unit = self.param.unit
-        right = box.right() - 6
+        text, unit = self.fitted()
+        right = box.right() - 5
         if unit:
-            gap = "" if unit in ("°",) else " "
-            wide = QFontMetricsF(font()).horizontalAdvance(gap + unit)
+            wide = QFontMetricsF(font()).horizontalAdvance(unit)
             painter.setPen(colour("quiet"))
-            painter.drawText(QRectF(right - wide, box.top(), wide, box.height() - 1), _MIDDLE_RIGHT, unit)
+            painter.drawText(QRectF(right - wide, box.top(), wide, box.height() - 1), _MIDDLE_RIGHT, unit.strip())
             right -= wide
         painter.setPen(colour("text" if self.isEnabled() else "dim"))
-        painter.drawText(QRectF(0, box.top(), right, box.height() - 1), _MIDDLE_RIGHT, self.text())
+        painter.drawText(QRectF(0, box.top(), right, box.height() - 1), _MIDDLE_RIGHT, text)
 
 
 _MIDDLE_RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
