@@ -53,6 +53,13 @@ class MediaPool:
             raise found
         return found
 
+    def moves(self, path: str) -> bool:
+        """Return whether a file shows something else over time: a clip. One that cannot be read does not."""
+        try:
+            return self.open(path).seconds > 0
+        except MediaError:
+            return False
+
     @staticmethod
     def _opened(path: str) -> MediaSource | MediaError:
         try:

@@ -15,10 +15,10 @@ from nimble_quake.motion.kinds import is_moving
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Operator
 from nimble_quake.operators.registry import Registry, registry
-from nimble_quake.params.kinds import MediaFile, Number, Pairs, PlateRef
+from nimble_quake.params.kinds import MediaFile, Number, Pairs
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.memory import keep_freed_memory
-from nimble_quake.render.cache import ResultCache, Same
+from nimble_quake.render.cache import ResultCache
 from nimble_quake.render.resolving import resolved
 from nimble_quake.shot.model import Node, Shot
 
@@ -66,6 +66,8 @@ class Job:
         self._operators: dict[tuple[str, Frames], Operator | None] = {}
         self.under_way: list[str] = []
         self.keys_under_way: list[str] = []
+        self.keys: dict[str, tuple[Hashable, ...]] = {}
+        """What maps and plates depend on at this moment, by path: each is found once."""
         self.costs: dict[str, float] = {}
         """Milliseconds each step took, by path; what was remembered took none."""
         self._looks = [0]
@@ -165,14 +167,13 @@ class Job:
         return Context(at, self, rest, other, moving)
 
     def depends(self, operator: Operator, timed: bool) -> tuple[Hashable, ...]:
-        """Return what an operator's result depends on besides its numbers: files, plates, the moment."""
+        """Return what an operator's result depends on besides its numbers, plates and maps: files, the moment."""
         found: list[Hashable] = [self.shot.width, self.shot.height]
         for name, param in operator.declared.items():
             value = getattr(operator, name)
             if isinstance(param, MediaFile) and value:
                 found.append(self.media.stamp(value))
-            if isinstance(param, PlateRef) and value:
-                found.append(Same(self.shot if getattr(operator, "with_quakes", False) else self.shot.plate(value)))
+                timed = timed or self.media.moves(value)
         if timed:
             found += [self.moment.frame, self.shot.rate]
         return tuple(found)

@@ -5,12 +5,12 @@ A bracket's steps follow it in the recipe and name it in `inside`. What a unit's
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 
-from nimble_quake.operators.base import Operator
+from nimble_quake.operators.base import Operator, PlateKind
 from nimble_quake.operators.steps import Shaper, Source, Step
-from nimble_quake.params.kinds import MapRef
+from nimble_quake.params.kinds import MapRef, PlateRef
 from nimble_quake.render.cache import Same
 from nimble_quake.render.job import Job
 from nimble_quake.shot.model import Map, Node
@@ -59,29 +59,68 @@ def _unit(job: Job, map: Map, step: Node, inside: list[Node]) -> Unit | None:
     inner = tuple(unit for unit in (_unit(job, map, node, []) for node in inside) if unit is not None)
     if isinstance(operator, Shaper) and (operator.idle() or (step.kind == "bracket" and not inner)):
         return None
-    maps = _maps_read(job, operator)
-    key: tuple[Hashable, ...] = (operator.key(), job.depends(operator, operator.timed()), maps)
+    refers = references(job, operator)
+    key: tuple[Hashable, ...] = (operator.key(), job.depends(operator, operator.timed()), refers)
     if operator.whole_map:
         key = (*key, Same(map))
     if operator.looks_back():
-        key = (*key, Same(step), *((Same(job.shot.maps),) if maps else ()))
+        key = (*key, Same(step), *((Same(job.shot.maps), Same(job.shot.plates)) if refers else ()))
     return Unit(step, operator, path, inner, (*key, *(unit.key for unit in inner)))
 
 
-def _maps_read(job: Job, operator: Operator) -> tuple[Hashable, ...]:
-    """What the maps depend on that an operator reads; a map that reads itself is refused when it is computed."""
+def references(job: Job, operator: Operator) -> tuple[Hashable, ...]:
+    """Return what the maps and plates depend on that an operator refers to.
+
+    Derived from its declaration, so that nobody can forget one. What closes a loop is refused when it is computed.
+    """
     found: list[Hashable] = []
     for name, param in operator.declared.items():
-        id = getattr(operator, name) if isinstance(param, MapRef) else ""
-        other = job.shot.map(id) if id else None
-        if other is None or id in job.keys_under_way:
+        value = getattr(operator, name) if isinstance(param, MapRef | PlateRef) else ""
+        if not value:
             continue
-        job.keys_under_way.append(id)
-        try:
-            found.append((id, key_of(units_of(job, other, other.recipe))))
-        finally:
-            job.keys_under_way.pop()
+        if isinstance(param, MapRef):
+            found.append(_found_once(job, f"maps/{value}", lambda id=value: map_key(job, id)))
+        else:
+            quakes = bool(getattr(operator, "with_quakes", False))
+            path = f"plates/{value}" + ("/quakes" if quakes else "")
+            found.append(_found_once(job, path, lambda id=value, quakes=quakes: plate_key(job, id, with_quakes=quakes)))
     return tuple(found)
+
+
+def _found_once(job: Job, path: str, find: Callable[[], tuple[Hashable, ...]]) -> tuple[Hashable, ...]:
+    if path in job.keys:
+        return job.keys[path]
+    if path in job.keys_under_way:
+        return (path,)
+    job.keys_under_way.append(path)
+    try:
+        job.keys[path] = (path, *find())
+    finally:
+        job.keys_under_way.pop()
+    return job.keys[path]
+
+
+def map_key(job: Job, id: str) -> tuple[Hashable, ...]:
+    """Return what a map's finished values depend on; nothing where there is no such map."""
+    map = job.shot.map(id)
+    return () if map is None else key_of(units_of(job, map, map.recipe))
+
+
+def plate_key(job: Job, id: str, *, with_quakes: bool) -> tuple[Hashable, ...]:
+    """Return what a plate's finished picture depends on: its numbers, its file and time, its quakes and their maps."""
+    plate = job.shot.plate(id)
+    operator = job.operator("plate", plate, f"plates/{id}") if plate is not None else None
+    if plate is None or not isinstance(operator, PlateKind):
+        return ()
+    found = (operator.key(), job.depends(operator, operator.timed()), plate.start, references(job, operator))
+    if not with_quakes:
+        return found
+    quakes: list[Hashable] = []
+    for node in plate.quakes:
+        quake = job.operator("quake", node, f"plates/{id}/quakes/{node.id}") if node.on else None
+        if quake is not None:
+            quakes.append((quake.key(), references(job, quake)))
+    return (*found, *quakes)
 
 
 def key_of(units: tuple[Unit, ...]) -> tuple[Hashable, ...]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from nimble_quake.conventions import REST, REST_OF_8_BIT, Field, Picture
@@ -9,8 +11,9 @@ from nimble_quake.errors import MediaError
 from nimble_quake.operators.base import FITS, Context
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, MediaFile, Number, PlateRef, Toggle, options
+from nimble_quake.raster import affine
 from nimble_quake.raster.colour import luminance
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.place import fitted
 from nimble_quake.raster.sample import fetch
 
@@ -44,9 +47,6 @@ class PictureSource(Source):
         unit="s", decimals=2,
     )  # fmt: skip
 
-    def timed(self) -> bool:
-        return True
-
     def make(self, grid: Grid, ctx: Context) -> Field:
         picture = self._picture(grid, ctx)
         if picture is None:
@@ -62,20 +62,39 @@ class PictureSource(Source):
         return straight
 
     def _picture(self, grid: Grid, ctx: Context) -> Picture | None:
+        """The picture on a grid; beyond the frame, where it shows nothing, its border goes on."""
+        picture = self._as_it_is(grid, ctx)
+        frame = frame_grid(ctx.at.width, ctx.at.height, grid.scale)
+        rows, columns = grid.inside(frame)
+        within = rows.start >= 0 and columns.start >= 0 and rows.stop <= frame.height and columns.stop <= frame.width
+        if picture is None or within:
+            return picture
+        border = self._as_it_is(frame, ctx)
+        if border is None:
+            return picture
+        down = np.clip(np.arange(rows.start, rows.stop), 0, frame.height - 1)
+        across = np.clip(np.arange(columns.start, columns.stop), 0, frame.width - 1)
+        going_on = border[down][:, across]
+        return np.asarray(picture + going_on * (1 - picture[..., 3:]), np.float32)
+
+    def _as_it_is(self, grid: Grid, ctx: Context) -> Picture | None:
         if self.plate:
             return ctx.feed.plate_picture(self.plate, grid, with_quakes=self.with_quakes)[0]
         if not self.file:
             return None
         try:
             source = ctx.feed.media.open(self.file)
-            seconds = self._seconds(ctx.at.seconds * self.speed + self.offset, getattr(source, "seconds", 0.0))
-            picture = source.picture(seconds, source.width, source.height)
+            size = (float(source.width), float(source.height))
+            place = fitted(self.fit, size, (ctx.at.width, ctx.at.height))
+            zoom_x, zoom_y = (min(1.0, grid.scale / s) for s in affine.scales(place))  # made smaller by area, once
+            seconds = self._seconds(ctx.at.seconds * self.speed + self.offset, source.seconds)
+            picture = source.picture(seconds, math.ceil(size[0] * zoom_x), math.ceil(size[1] * zoom_y))
         except MediaError as wrong:
             ctx.feed.complain(wrong.line())
             return None
-        size = (float(source.width), float(source.height))
-        place = fitted(self.fit, size, (ctx.at.width, ctx.at.height))
-        return fetch(picture, grid, place, edge="wrap" if self.fit == "tile" else "empty")
+        height, width = picture.shape[:2]
+        to_px = affine.then(place, affine.stretch(width / size[0], height / size[1]))
+        return fetch(picture, grid, to_px, edge="wrap" if self.fit == "tile" else "empty")
 
     def _seconds(self, at: float, length: float) -> float:
         """The clip's time at a time; stills have no length."""
