@@ -7,13 +7,16 @@ from fractions import Fraction
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.integrate import quad
 
 from helpers import moment
 from nimble_quake.errors import FormulaError
 from nimble_quake.motion.formula import evaluate
+from nimble_quake.motion.integral import integral
 from nimble_quake.motion.keyed import keyed_value
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
-from nimble_quake.motion.resolve import integral, value_at
+from nimble_quake.motion.resolve import value_at
+from nimble_quake.params.kinds import Number
 
 
 def keys(*pairs: tuple[float, float], after: str = "smooth") -> Keys:
@@ -136,6 +139,14 @@ class TestFormulas:
             "True",
             "x := 3",
             "t[0]",
+            "9" * 400,
+            "t is t",
+            "t in (1, 2)",
+            "floor(1e308) * floor(1e308)",
+            "n" * 300,
+            "max(t, key=abs)",
+            "~1",
+            "1 << 90000",
         ],
     )
     def test_bad_formulas_are_one_clear_line(self, text):
@@ -148,3 +159,54 @@ class TestFormulas:
         with pytest.raises(FormulaError, match="1 values, 2"):
             evaluate("(3,)", {}, 2)
         assert evaluate("3", {}, 2) == (3.0, 3.0)
+
+
+class TestSpeeds:
+    """Integrals of speeds, against SciPy's quadrature of the same values."""
+
+    WILD = Keys((
+        Key(frame=5.0, value=10.0, after="smooth"),
+        Key(frame=30.0, value=-40.0, after="eased", ease=(0.3, 1.6, 0.7, -0.4)),
+        Key(frame=70.0, value=90.0, after="hold"), Key(frame=90.5, value=0.0, after="straight"),
+        Key(frame=400.0, value=7.0),
+    ))  # fmt: skip
+
+    @pytest.mark.parametrize("frame", [-7.0, 0.0, 3.0, 29.9, 70.0, 100.25, 399.0, 5000.0])
+    def test_keys(self, frame):
+        cuts = [key.frame for key in self.WILD.keys]
+        pieces = sorted({0.0, frame, *(f for f in cuts if min(0, frame) < f < max(0, frame))})
+        parts = [
+            quad(lambda f: keyed_value(self.WILD, f), a, b, limit=200)[0]
+            for a, b in zip(pieces, pieces[1:], strict=False)
+        ]
+        wanted = sum(parts) / 24 * (1 if frame >= 0 else -1)
+        assert integral(self.WILD, moment(frame)) == pytest.approx(wanted, abs=2e-3)
+
+    @pytest.mark.parametrize(
+        "text", ["20*sin(t*9)", "random(floor(t*3))*40", "10 if t < 2 else -5", "wander(t)*30 + frame"]
+    )
+    def test_formulas_are_the_same_alone_and_in_sequence(self, text):
+        """Every frame's step is the mean of the two values beside it: nothing jumps where a stretch ends."""
+        at = [integral(Formula(text), moment(f)) for f in range(250, 265)]
+        for frame, (a, b) in enumerate(zip(at, at[1:], strict=False), 250):
+            ends = [evaluate(text, moment(f).names())[0] for f in (frame, frame + 1)]
+            assert b - a == pytest.approx(sum(ends) / 2 / 24, abs=1e-6)
+
+    def test_a_long_shot_costs_little(self):
+        """A million frames of a formula were minutes and gigabytes."""
+        far = integral(Formula("sin(t)*40 + random(frame)"), moment(1_000_000))
+        assert far == integral(Formula("sin(t)*40 + random(frame)"), moment(1_000_000))
+        assert far == pytest.approx(1_000_000 * 0.5 / 24, rel=0.01)  # the mean of random is a half
+
+    @pytest.mark.parametrize(
+        "value",
+        [500.0, Rate(0.0, 100.0), Rate(300.0, -50.0), Formula("t*100"), keys((0, 0), (240, 1000), after="straight")],
+    )
+    def test_speeds_are_held_like_other_values(self, value):
+        limited = Number(label="x", hard=(-100, 100))
+        value = limited.clamp(value) if isinstance(value, float) else value
+        steps = [integral(value, moment(f), 1, limited.clamp) for f in range(0, 241, 24)]
+        for second, (a, b) in enumerate(zip(steps, steps[1:], strict=False)):
+            wanted, _ = quad(lambda t: limited.clamp(value_at(value, moment(t * 24))), second, second + 1)
+            assert b - a == pytest.approx(wanted, abs=1.0)
+            assert abs(b - a) <= 100.01

@@ -12,7 +12,7 @@ import numpy as np
 import simpleeval
 
 from nimble_quake.errors import FormulaError
-from nimble_quake.motion.formula import tree_of
+from nimble_quake.motion.formula import number_of, tree_of
 
 NAMES = {
     "x": "place across in px",
@@ -50,7 +50,7 @@ FUNCTIONS: dict[str, Callable[..., Any]] = {
     "min": np.minimum, "max": np.maximum, "clamp": lambda x, low, high: np.minimum(np.maximum(x, low), high),
     "mix": lambda a, b, share: a + (np.asarray(b) - a) * share, "smoothstep": _smoothstep,
     "step": lambda edge, x: np.where(np.asarray(x) < edge, 0.0, 1.0), "fract": lambda x: x - np.floor(x),
-    "where": np.where, "noise": _noise,
+    "where": lambda where, a, b: np.where(where, a, b), "noise": _noise,
 }  # fmt: skip
 
 OPERATORS = {
@@ -90,9 +90,11 @@ def parsed(text: str) -> ast.expr:
         if isinstance(node, ast.Name):
             known: Any = FUNCTIONS if id(node) in called else NAMES
             if node.id not in known:
-                raise FormulaError(f'the formula uses "{node.id}"', cure=f"known here: {', '.join(known)}")
-        if isinstance(node, ast.Constant) and (isinstance(node.value, bool) or not isinstance(node.value, int | float)):
-            raise FormulaError(f"{node.value!r} is not a number", cure="use numbers only")
+                raise FormulaError(f'the formula uses "{node.id[:40]}"', cure=f"known here: {', '.join(known)}")
+        if isinstance(node, ast.Constant):
+            node.value = number_of(node)
+        if isinstance(node, ast.Call) and node.keywords:
+            raise FormulaError("the formula uses more than arithmetic", cure="use numbers, names and functions only")
     return body
 
 

@@ -4,6 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
 
 from nimble_quake.conventions import Frames, Seconds
 
@@ -32,6 +36,14 @@ class Moment:
             "fps": float(self.rate),
             "width": float(self.width),
             "height": float(self.height),
+        }
+
+    def names_at(self, frames: NDArray[np.float64]) -> dict[str, Any]:
+        """Return what a formula may use, at many frames at once."""
+        return self.names() | {
+            "t": frames / float(self.rate),
+            "frame": frames,
+            "progress": frames / max(1, self.length - 1),
         }
 
     def at(self, frame: Frames) -> Moment:

@@ -17,6 +17,7 @@ from nimble_quake.operators.base import Context, Operator
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, options
 from nimble_quake.raster.bends import Bend, bent
 from nimble_quake.raster.bent import places_of, sampled_at, sampled_through
+from nimble_quake.raster.clear import has_clear, seen, unweighted, weighted
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.pointwise import Op, run_ops
 
@@ -110,10 +111,16 @@ class Shaper(Step):
         """Return the new values on `grid`, from values on `outer` (`grid` grown by the margin)."""
         raise NotImplementedError
 
+    averages: ClassVar[bool] = False
+    """It mixes neighbouring values: clear ones must not count. What is clear is taken out before, put back after."""
+
     def run(self, grid: Grid, ctx: Context) -> Field:
         """Return the new values on a grid, asking the context for the values before."""
         outer = grid.grown(grid.samples(self.margin(ctx.at)))
-        return self.shape(ctx.below(outer), outer, grid, ctx)
+        field = ctx.below(outer)
+        if not (self.averages and has_clear(field)):
+            return self.shape(field, outer, grid, ctx)
+        return unweighted(self.shape(weighted(field, ctx.rest), outer, grid, ctx), ctx.rest)
 
 
 class PointShaper(Shaper):
@@ -147,8 +154,9 @@ class Bender(Shaper):
     def run(self, grid: Grid, ctx: Context) -> Field:
         size, bends = (ctx.at.width, ctx.at.height), self.bends(ctx)
         if bends is not None:
-            return sampled_through(ctx.below, grid, bends, size, self.far)
-        return sampled_at(ctx.below, grid, self.look(places_of(grid), ctx), size, self.far)
+            return seen(ctx.below, ctx.rest, lambda below: sampled_through(below, grid, bends, size, self.far))
+        places = self.look(places_of(grid), ctx)
+        return seen(ctx.below, ctx.rest, lambda below: sampled_at(below, grid, places, size, self.far))
 
 
 def placed_values(operator: type[Operator], values: dict[str, Any], width: float, height: float) -> dict[str, Any]:

@@ -14,7 +14,7 @@ import math
 import numpy as np
 from numba import njit
 
-from nimble_quake.raster.noise import _GX, _GY, _GZ, _crossing, _fade, _shaped
+from nimble_quake.raster.noise import _GX, _GY, _GZ, _crossing, _evenly, _fade, _shaped
 
 SMOOTH, VALUE, BLOCKS, SOFTER, SIMPLEX, NEAREST, SECOND, EDGE, FLAT = range(9)
 ORBIT = 0.35
@@ -144,17 +144,16 @@ def value_at(base, x, y, z, z_period, wrap, perm):  # type: ignore[no-untyped-de
     z1 = _fade(w)
     z0 = 1.0 - z1
     if base == BLOCKS:
-        return (z0 * _hashed(i, j, k0, wrap, perm) + z1 * _hashed(i, j, k1, wrap, perm)) / 127.5 - 1.0
+        return _evenly(_hashed(i, j, k0, wrap, perm), _hashed(i, j, k1, wrap, perm), z1)
     total = 0.0
     if base == SOFTER:
         for b in range(4):
             wb = _spline(b, v)
             for a in range(4):
                 wa = _spline(a, u)
-                h = z0 * _hashed(i + a - 1, j + b - 1, k0, wrap, perm) + z1 * _hashed(
-                    i + a - 1, j + b - 1, k1, wrap, perm
-                )
-                total += wa * wb * (h / 127.5 - 1.0)
+                h0 = _hashed(i + a - 1, j + b - 1, k0, wrap, perm)
+                h1 = _hashed(i + a - 1, j + b - 1, k1, wrap, perm)
+                total += wa * wb * _evenly(h0, h1, z1)
         return total * 1.1
     for a in range(2):
         wa = _fade(u) if a else 1.0 - _fade(u)
@@ -162,7 +161,7 @@ def value_at(base, x, y, z, z_period, wrap, perm):  # type: ignore[no-untyped-de
             wb = _fade(v) if b else 1.0 - _fade(v)
             h0, h1 = _hashed(i + a, j + b, k0, wrap, perm), _hashed(i + a, j + b, k1, wrap, perm)
             if base == VALUE:
-                total += wa * wb * ((z0 * h0 + z1 * h1) / 127.5 - 1.0)
+                total += wa * wb * _evenly(h0, h1, z1)
             else:
                 h0, h1 = h0 & 15, h1 & 15
                 near = _GX[h0] * (u - a) + _GY[h0] * (v - b) + _GZ[h0] * w
@@ -198,7 +197,7 @@ def folded(base, z, z_period, perm):  # type: ignore[no-untyped-def]
             out[h, 1] = z0 * _GX[a] + z1 * _GX[b]
             out[h, 2] = z0 * _GY[a] + z1 * _GY[b]
         else:
-            out[h, 0] = (z0 * a + z1 * b) / 127.5 - 1.0
+            out[h, 0] = _evenly(a, b, z1)
     return out
 
 
@@ -256,7 +255,6 @@ def add_spline(out, m, x0, y0, step, z, z_period, gain, kind, perm, first, last)
     k0 = int(math.floor(z)) % z_period
     k1 = (k0 + 1) % z_period
     z1 = _fade(wz)
-    z0 = 1.0 - z1
     amount = np.float32(gain)
     du = a * step
     width = out.shape[1]
@@ -279,7 +277,7 @@ def add_spline(out, m, x0, y0, step, z, z_period, gain, kind, perm, first, last)
                 column[n] = 0.0
                 for r in range(4):
                     h = perm[perm[(int(iu) + n - 1) & 255] + ((int(iv) + r - 1) & 255)]
-                    column[n] += weights[r] * ((z0 * perm[h + k0] + z1 * perm[h + k1]) / 127.5 - 1.0)
+                    column[n] += weights[r] * _evenly(perm[h + k0], perm[h + k1], z1)
             p, q, r1, s = column[0], column[1], column[2], column[3]
             third = np.float32(1.1 * (s - p + 3.0 * (q - r1)) / 6.0)
             second = np.float32(1.1 * (p - 2.0 * q + r1) / 2.0)

@@ -18,9 +18,9 @@ BASES = ("smooth", "value", "blocks", "softer", "simplex", "nearest", "second", 
 
 MEANS = {
     "smooth": (0.0, 0.2193, 0.6337, 0.2826),
-    "value": (0.0, 0.3309, 0.4996, 0.1928),
-    "blocks": (0.0, 0.4367, 0.3898, 0.1332),
-    "softer": (0.0, 0.2183, 0.6363, 0.2873),
+    "value": (0.0, 0.3796, 0.4451, 0.1627),
+    "blocks": (0.0, 0.5016, 0.3297, 0.1095),
+    "softer": (0.0, 0.2496, 0.5959, 0.2498),
     "simplex": (0.0, 0.3104, 0.5297, 0.2212),
     "nearest": (0.0, 0.3029, 0.5302, 0.2098),
     "second": (0.0, 0.2743, 0.5675, 0.2376),
@@ -28,7 +28,7 @@ MEANS = {
     "flat": (0.0, 0.5020, 0.3338, 0.1115),
 }
 """Means of n, |n|, (1 - |n|)^2 and (1 - |n|)^8 of each base, measured over many slices."""
-SPREADS = {"smooth": 1.0, "value": 0.8, "blocks": 1.0, "softer": 1.0, "simplex": 0.75} | dict.fromkeys(
+SPREADS = {"smooth": 1.0, "value": 0.69, "blocks": 0.86, "softer": 0.88, "simplex": 0.75} | dict.fromkeys(
     ("nearest", "second", "edge", "flat"), 1.0
 )
 """What brings a plain sum of each base to the spread of `smooth`."""

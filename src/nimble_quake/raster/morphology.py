@@ -6,12 +6,10 @@ import math
 
 import cv2
 import numpy as np
+from numba import njit
 
 from nimble_quake.conventions import Field
 from nimble_quake.raster.rows import run_rows
-
-WIDEST = 12
-"""A disc wider than this, in samples, is made of several smaller ones, one after another."""
 
 
 def morphed(field: Field, way: str, form: str, radius: float) -> Field:
@@ -30,15 +28,12 @@ def _by(field: Field, form: str, radius: int, grows: bool) -> Field:
     if radius <= 0:
         return field
     if form == "round":
-        parts = -(-radius // WIDEST)
-        sizes = [radius // parts + (n < radius % parts) for n in range(parts)]
-        kernels = [cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * n + 1, 2 * n + 1)) for n in sizes]
-    else:
-        kernels = []
-        if form != "down":
-            kernels.append(np.ones((1, 2 * radius + 1), np.uint8))
-        if form != "across":
-            kernels.append(np.ones((2 * radius + 1, 1), np.uint8))
+        return _disc(field, radius, grows)
+    kernels = []
+    if form != "down":
+        kernels.append(np.ones((1, 2 * radius + 1), np.uint8))
+    if form != "across":
+        kernels.append(np.ones((2 * radius + 1, 1), np.uint8))
     for kernel in kernels:
         field = _once(field, kernel, grows)
     return field
@@ -56,3 +51,54 @@ def _once(field: Field, kernel: np.ndarray, grows: bool) -> Field:
 
     run_rows(band, field.shape[0])
     return out
+
+
+def _disc(field: Field, radius: int, grows: bool) -> Field:
+    """Grow (or shrink) by the disc of all samples no farther than `radius`.
+
+    A disc is a stack of runs, one a row. The largest value of any run is that of two overlapping runs whose length is
+    a power of two, and those are doubled up once for every row: the cost grows with the radius, not with its square.
+    """
+    halves = np.array([math.isqrt(radius * radius - d * d) for d in range(radius + 1)])
+    levels = np.log2(2 * halves + 1).astype(np.int64)
+    out = np.empty_like(field)
+    for k in range(field.shape[2]):
+        plane = field[..., k] if grows else -field[..., k]
+        grown = np.pad(plane, radius, mode="edge")
+        runs = np.empty((int(levels[0]) + 1, *grown.shape), np.float32)
+        runs[0] = grown
+        run_rows(_double, grown.shape[0], runs)
+        largest = np.empty(field.shape[:2], np.float32)
+        run_rows(_stacked, field.shape[0], runs, halves, levels, radius, largest)
+        out[..., k] = largest if grows else -largest
+    return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _double(runs, first, last):  # type: ignore[no-untyped-def]
+    """runs[n, j, i]: the largest of 2^n samples of row j from i on."""
+    wide = runs.shape[2]
+    for n in range(1, runs.shape[0]):
+        step = 1 << (n - 1)
+        for j in range(first, last):
+            before, row = runs[n - 1, j], runs[n, j]
+            for i in range(wide - step):
+                row[i] = max(before[i], before[i + step])
+            for i in range(wide - step, wide):
+                row[i] = before[i]
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _stacked(runs, halves, levels, radius, out, first, last):  # type: ignore[no-untyped-def]
+    wide = out.shape[1]
+    for j in range(first, last):
+        row = out[j]
+        row[:] = -np.inf
+        for d in range(-radius, radius + 1):
+            half, level = halves[abs(d)], levels[abs(d)]
+            start = radius - half
+            back = radius + half + 1 - (1 << level)
+            line = runs[level, j + radius + d]
+            ahead, behind = line[start : start + wide], line[back : back + wide]
+            for i in range(wide):
+                row[i] = max(row[i], max(ahead[i], behind[i]))

@@ -71,40 +71,48 @@ def along_line(field: Field, angle: float, half: float) -> Field:
     run, rise = (s, c) if steep else (c, s)
     slope = rise / run
     reach = half * abs(run)
+    work = np.ascontiguousarray(work)
+    height, width, channels = work.shape
+    low = math.floor(min(0.0, -slope * (width - 1)))
+    slid = np.empty((height + math.ceil(abs(slope) * (width - 1)) + 2, width, channels), np.float32)
+    run_rows(_slid_mean, slid.shape[0], work, slope, reach, low, slid)
     out = np.empty_like(work)
-    run_rows(_slid_mean, work.shape[0], np.ascontiguousarray(work), slope, reach, out)
+    run_rows(_slid_back, height, slid, slope, low, out)
     return np.ascontiguousarray(out.transpose(1, 0, 2)) if steep else out
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _slid_mean(field, slope, reach, out, first, last):  # type: ignore[no-untyped-def]
-    """For every row that a line through it would be: gather the line, average it with a running sum."""
+def _slid_mean(field, slope, reach, low, out, first, last):  # type: ignore[no-untyped-def]
+    """Each row of the slid picture lies along the line: it is gathered, and averaged with a running sum."""
     height, width, channels = field.shape
-    line = np.zeros(width + 1)
-    for j in range(first, last):
+    line, values = np.zeros(width + 1), np.empty(width)
+    for r in range(first, last):
         for k in range(channels):
-            # samples of a row lie on parallel lines; each sums its own, in steps of one column
-            if abs(slope) < 1e-6:
-                line[0] = 0.0
-                for i in range(width):
-                    line[i + 1] = line[i] + field[j, i, k]
-                for i in range(width):
-                    out[j, i, k] = _between(
-                        line, field[j, 0, k], field[j, width - 1, k], i + 0.5 - reach, i + 0.5 + reach
-                    ) / (2 * reach)
-                continue
-            count = max(3, int(math.ceil(2 * reach)))
+            line[0] = 0.0
             for i in range(width):
-                total = 0.0
-                for n in range(count):
-                    away = (2.0 * (n + 0.5) / count - 1.0) * reach
-                    x, y = min(max(i + away, 0.0), width - 1.001), min(max(j + away * slope, 0.0), height - 1.001)
-                    a, b = int(x), int(y)
-                    fx, fy = x - a, y - b
-                    p = field[b, a, k] + (field[b, a + 1, k] - field[b, a, k]) * fx
-                    q = field[b + 1, a, k] + (field[b + 1, a + 1, k] - field[b + 1, a, k]) * fx
-                    total += p + (q - p) * fy
-                out[j, i, k] = total / count
+                y = min(max(r + low + i * slope, 0.0), height - 1.0)
+                b = min(int(y), max(height - 2, 0))
+                t = y - b
+                low_value = field[b, i, k]
+                values[i] = low_value + (field[min(b + 1, height - 1), i, k] - low_value) * t
+                line[i + 1] = line[i] + values[i]
+            for i in range(width):
+                total = _between(line, values[0], values[width - 1], i + 0.5 - reach, i + 0.5 + reach)
+                out[r, i, k] = total / (2 * reach)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _slid_back(slid, slope, low, out, first, last):  # type: ignore[no-untyped-def]
+    """Read the slid picture where each sample's line lies in it."""
+    width, channels = out.shape[1], out.shape[2]
+    most = slid.shape[0] - 2
+    for j in range(first, last):
+        for i in range(width):
+            y = min(max(j - i * slope - low, 0.0), most + 1.0)
+            b = min(int(y), most)
+            t = np.float32(y - b)
+            for k in range(channels):
+                out[j, i, k] = slid[b, i, k] + (slid[b + 1, i, k] - slid[b, i, k]) * t
 
 
 @njit(cache=True, nogil=True, inline="always")

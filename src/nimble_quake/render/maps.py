@@ -17,6 +17,7 @@ from nimble_quake.conventions import REST, Field, Seconds
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Bender, PointShaper, Source
 from nimble_quake.raster.bent import sampled_through
+from nimble_quake.raster.clear import seen
 from nimble_quake.raster.colour import as_channels, channel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.pointwise import run_ops
@@ -151,7 +152,8 @@ def _fused(job: Job, run: tuple[Unit, ...], rest: float, grid: Grid, below: Call
             bends += unit.operator.bends(job.context(unit.operator, unit.node, unit.path, rest))  # type: ignore[attr-defined]
             far = max(far, type(unit.operator).far)  # type: ignore[attr-defined]
         began, inner = time.perf_counter(), sum(job.costs.values())
-        out = sampled_through(below, grid, tuple(bends), (job.moment.width, job.moment.height), far)
+        size, steps = (job.moment.width, job.moment.height), tuple(bends)
+        out = seen(below, rest, lambda beneath: sampled_through(beneath, grid, steps, size, far))
         taken = time.perf_counter() - began - (sum(job.costs.values()) - inner) / 1000
     for unit in run:
         job.add_cost(unit.path, taken * 1000 / len(run))

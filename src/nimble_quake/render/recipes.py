@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
+from functools import partial
 
 from nimble_quake.operators.base import Operator, PlateKind
 from nimble_quake.operators.steps import Shaper, Source, Step
@@ -79,11 +80,11 @@ def references(job: Job, operator: Operator) -> tuple[Hashable, ...]:
         if not value:
             continue
         if isinstance(param, MapRef):
-            found.append(_found_once(job, f"maps/{value}", lambda id=value: map_key(job, id)))
+            found.append(_found_once(job, f"maps/{value}", partial(map_key, job, value)))
         else:
             quakes = bool(getattr(operator, "with_quakes", False))
             path = f"plates/{value}" + ("/quakes" if quakes else "")
-            found.append(_found_once(job, path, lambda id=value, quakes=quakes: plate_key(job, id, with_quakes=quakes)))
+            found.append(_found_once(job, path, partial(plate_key, job, value, with_quakes=quakes)))
     return tuple(found)
 
 

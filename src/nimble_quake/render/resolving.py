@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Any, TypeVar, cast
 
 from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.motion.integral import integral
 from nimble_quake.motion.kinds import is_moving
-from nimble_quake.motion.resolve import integral, value_at
+from nimble_quake.motion.resolve import value_at
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Operator
 from nimble_quake.params.kinds import Colour, Number, Pairs, Param
@@ -31,7 +32,7 @@ def resolved(operator: type[Op], node: Node, moment: Moment, path: str = "") -> 
 
 def _number(param: Param, value: Any, moment: Moment) -> Any:
     if isinstance(param, Number | Pairs) and param.accumulates:
-        return integral(value, moment, param.size)
+        return integral(value, moment, param.size, param.clamp)
     if not is_moving(value):
         return value
     found = value_at(value, moment, param.size)

@@ -23,6 +23,7 @@ class Blur(Shaper):
     title = "Blur"
     group = "Softness"
     help = "Softens edges, so that the picture waves instead of tearing"
+    averages = True
     lively = {"radius": 40.0}
     looks = (
         ("Line blur", "Along one bearing", {"form": "line", "radius": 60.0}),

@@ -20,6 +20,7 @@ class Pixelate(Shaper):
     title = "Pixelate"
     group = "Cells"
     help = "Flat cells: the push becomes blocks"
+    averages = True
     lively = {"size_x": 110.0, "size_y": 90.0}
 
     size_x = Number(

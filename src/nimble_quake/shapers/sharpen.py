@@ -19,6 +19,7 @@ class Sharpen(Shaper):
     title = "Sharpen"
     group = "Softness"
     help = "Harder edges: where the picture waved, it tears"
+    averages = True
     lively = {"radius": 24.0}
 
     radius = a_distance("Radius", "How wide the edges are that it works on", 6.0, (0, 40), (0, 300))

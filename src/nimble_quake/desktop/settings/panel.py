@@ -238,8 +238,8 @@ def _is_long(param: Param) -> bool:
         room = HALF - MARK_WIDTH - PADDING + 2
         return param.ring or QFontMetrics(font()).horizontalAdvance(widest) > room
     if isinstance(param, Choice):
-        widest = max((QFontMetrics(font()).horizontalAdvance(option.label) for option in param.options), default=0)
-        return param.row or widest > HALF - 21
+        longest = max((QFontMetrics(font()).horizontalAdvance(option.label) for option in param.options), default=0)
+        return param.row or longest > HALF - 21
     return False
 
 
