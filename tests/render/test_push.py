@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import msgspec
 import numpy as np
 import pytest
 from hypothesis import given
@@ -253,3 +254,37 @@ def test_adding_rest_to_rest_is_rest():
     )
     job = Job(Engine(), Shot(width=8, height=8, maps=(double,)), 0)
     assert (map_field(job, double, frame_grid(8, 8)) == 0.5).all()
+
+
+class TestBounds:
+    """A pushed plate is never cut off: bounds come from what its map holds."""
+
+    def plate(self, tmp_path, **values):
+        file = write_png(tmp_path / "dot.png", np.full((40, 40, 4), 255, np.uint8))
+        return pushed_still(file, noise_map(), (400, 240), **values)
+
+    @pytest.mark.parametrize("level", [-1.5, 0.0, 2.0, 3.0])
+    @pytest.mark.parametrize("hook", ["frame", "plate"])
+    def test_values_beyond_0_and_1_and_a_scaled_plate(self, tmp_path, level, hook):
+        """W3C feDisplacementMap: P'(x) = P(x + 2 reach (c - rest)); a plate's hook scales the push with the plate."""
+        shot = self.plate(tmp_path, reach_x=12.0, reach_y=0.0, hook=hook)
+        flat = Node(id="f", kind="formula", values={"text": f"{level}"})
+        shot = msgspec.structs.replace(shot, maps=(Map(id="map", name="", recipe=(flat,)),))
+        plate = msgspec.structs.replace(
+            shot.plates[0], values={**shot.plates[0].values, "scale_x": 2.0, "scale_y": 2.0}
+        )
+        shot = msgspec.structs.replace(shot, plates=(plate,))
+        picture = rendered(shot)
+        columns = np.flatnonzero(picture[120, :, 3] > 0.5)
+        push = 2 * 12 * (level - 0.5) * (2 if hook == "plate" else 1)
+        assert len(columns) == 80, "cut off"
+        assert columns[0] == 160 - push
+
+    def test_a_tall_frame_asks_for_no_more_than_it_looks_at(self, tmp_path):
+        file = write_png(tmp_path / "tall.png", speckled(60, 4000))
+        shot = pushed_still(file, noise_map(), (60, 4000), reach_x=900.0, reach_y=900.0)
+        twice = (shot.plates[0].quakes[0], msgspec.structs.replace(shot.plates[0].quakes[0], id="second"))
+        shot = msgspec.structs.replace(shot, plates=(msgspec.structs.replace(shot.plates[0], quakes=twice),))
+        engine = Engine()
+        rendered(shot, engine=engine)
+        assert engine.cache.nbytes <= 4 * 9 * 60 * 4000 * 4

@@ -111,8 +111,8 @@ class Quake(Operator):
         """Whether these numbers move nothing."""
         return False
 
-    def farthest(self) -> Pixels:
-        """Return the longest push a map of 0...1 can give, per axis, in shot pixels."""
+    def farthest(self, field: Field, rest: float) -> Pixels:
+        """Return the longest push, along either axis, that map values (H, W, C) give, in shot pixels."""
         return 0.0
 
     def offsets(self, field: Field, rest: float) -> Warp:

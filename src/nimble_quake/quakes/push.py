@@ -113,8 +113,17 @@ class Push(Quake):
     def idle(self) -> bool:
         return not self.map or self._reaches() == (0.0, 0.0) or (self.mode == "bearing" and self.x_from == "none")
 
-    def farthest(self) -> Pixels:
-        return 2 * max(abs(reach) for reach in self._reaches()) * max(1.0, abs(self.rest), abs(1 - self.rest))
+    def farthest(self, field: Field, rest: float) -> Pixels:
+        rest, far = self.rest_level(rest), 0.0
+        for axis, (name, reach) in enumerate(zip((self.x_from, self._down_by()), self._reaches(), strict=True)):
+            if reach and name != "none":
+                levels = self._levels(field, name, axis, rest)
+                far = max(far, 2 * abs(reach) * max(abs(float(levels.min()) - rest), abs(float(levels.max()) - rest)))
+        return far
+
+    def _down_by(self) -> str:
+        """The channel that moves it down: along a bearing there is one for both axes."""
+        return self.x_from if self.mode == "bearing" else self.y_from
 
     def rest_level(self, of_map: float) -> float:
         """Return the level that moves nothing; `of_map`: what the map itself rests at."""

@@ -26,6 +26,31 @@ class Same:
         return isinstance(other, Same) and other.thing is self.thing
 
 
+class Tokens:
+    """Short names for long keys, so that a key may hold others without being as long as all of them.
+
+    What is forgotten gets another name later: then something is computed once more, no more than that.
+    """
+
+    def __init__(self, most: int = 4096) -> None:
+        self._most, self._next = most, 0
+        self._known: OrderedDict[Hashable, int] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def of(self, key: Hashable) -> int:
+        """Return the name of a key, the same for equal keys."""
+        with self._lock:
+            found = self._known.get(key)
+            if found is None:
+                self._next += 1
+                found = self._known[key] = self._next
+                if len(self._known) > self._most:
+                    self._known.popitem(last=False)
+            else:
+                self._known.move_to_end(key)
+            return found
+
+
 class ResultCache:
     """A thread-safe cache of arrays (or of anything with `nbytes`). What it hands out must not be written to."""
 

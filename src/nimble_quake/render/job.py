@@ -18,7 +18,7 @@ from nimble_quake.operators.registry import Registry, registry
 from nimble_quake.params.kinds import MediaFile, Number, Pairs
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.memory import keep_freed_memory
-from nimble_quake.render.cache import ResultCache
+from nimble_quake.render.cache import ResultCache, Tokens
 from nimble_quake.render.resolving import resolved
 from nimble_quake.shot.model import Node, Shot
 
@@ -45,6 +45,7 @@ class Engine:
     operators: Registry = field(default_factory=registry)
     media: MediaPool = field(default_factory=MediaPool)
     cache: ResultCache = field(default_factory=ResultCache)
+    tokens: Tokens = field(default_factory=Tokens)
 
     def __post_init__(self) -> None:
         keep_freed_memory()

@@ -15,7 +15,7 @@ from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.sample import fetch
 from nimble_quake.render.job import Job
 from nimble_quake.render.placement import Placement, placement
-from nimble_quake.render.warps import Coupled, active_quakes, composed
+from nimble_quake.render.warps import Coupled, active_quakes, composed, farthest
 from nimble_quake.shot.model import Plate
 
 PLACING = frozenset(PlateKind.declared)
@@ -54,7 +54,7 @@ def plate_layer(job: Job, plate: Plate, grid: Grid, *, with_quakes: bool = True)
         ctx = job.context(operator, plate, path, frame=job.moment.frame - (plate.start or 0))
         lies = placement(operator, operator.box(ctx), (job.moment.width, job.moment.height))
         quakes = active_quakes(job, plate) if with_quakes else []
-        bleed = math.fsum(coupled.quake.farthest() for coupled in quakes)
+        bleed = math.fsum(farthest(job, coupled, lies, grid) for coupled in quakes)
         raster = _raster(job, operator, plate, lies, grid, bleed)
     except (MediaError, LimitError) as wrong:
         job.path = path
@@ -105,6 +105,10 @@ def _bent(
     if part is None:
         return None
     warp = composed(job, quakes, lies, part) if quakes else None
+    if warp is not None and part != grid and (reach := float(np.abs(warp).max())) > bleed + 1:
+        # a map reaches beyond the frame with values that it has nowhere inside: look at all that could be pulled in
+        part = _covered(grid, to_px, raster.picture, reach) or part
+        warp = composed(job, quakes, lies, part)
     left, top = round((part.x0 - grid.x0) * grid.scale), round((part.y0 - grid.y0) * grid.scale)
     picture = _straight_through(raster.picture, part, to_px) if warp is None else None
     if picture is None:

@@ -95,7 +95,7 @@ def _found_once(job: Job, path: str, find: Callable[[], tuple[Hashable, ...]]) -
         return (path,)
     job.keys_under_way.append(path)
     try:
-        job.keys[path] = (path, *find())
+        job.keys[path] = (path, job.engine.tokens.of(find()))
     finally:
         job.keys_under_way.pop()
     return job.keys[path]

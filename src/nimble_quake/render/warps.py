@@ -6,12 +6,13 @@ is asked first.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
-from nimble_quake.conventions import Field, Warp
+from nimble_quake.conventions import Field, Pixels, Warp
 from nimble_quake.operators.base import Quake
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid, frame_grid
@@ -81,10 +82,38 @@ def _field(
         return field, np.array([[a, b], [d, e]], np.float32)
     if warp is None:
         return _on_frame(job, coupled.map, grid), None
-    reach = float(np.abs(warp).max()) if warp.size else 0.0
-    outer = grid.grown(min(grid.samples(reach) + 1, 4 * max(grid.shape)))
+    outer = _looked_at(grid, warp, frame)
     field = map_field(job, coupled.map, outer)
     return fetch(field, grid, outer.index_affine(), warp, edge="hold"), None
+
+
+MOST_SAMPLES = 40_000_000
+"""No larger part of a map is computed for being looked up; what lies farther is held at its border."""
+
+
+def _looked_at(grid: Grid, warp: Warp, frame: tuple[float, float]) -> Grid:
+    """The part of the plane that is looked at through a warp, no more than a frame beyond the frame."""
+    starts, counts = [], []
+    for axis, (places, side) in enumerate(zip((grid.xs()[None], grid.ys()[:, None]), frame, strict=True)):
+        looks = places + warp[axis]
+        low = max(float(looks.min(initial=side)), -side)
+        high = min(float(looks.max(initial=0.0)), 2 * side)
+        start = (grid.x0, grid.y0)[axis]
+        first = math.floor((low - start) * grid.scale) - 1
+        starts.append(first)
+        counts.append(max(2, math.ceil((high - start) * grid.scale) + 2 - first))
+    if counts[0] * counts[1] > MOST_SAMPLES:
+        return grid
+    return grid.part(starts[0], starts[1], counts[0], counts[1])
+
+
+def farthest(job: Job, coupled: Coupled, lies: Placement, grid: Grid) -> Pixels:
+    """Return how far a quake can push at this moment, by what its map really holds, in shot pixels."""
+    field = map_field(job, coupled.map, frame_grid(job.moment.width, job.moment.height, grid.scale))
+    far: Pixels = coupled.quake.farthest(field, map_rest(job, coupled.map))
+    if coupled.quake.hook == "plate":
+        far *= math.sqrt(2) * max(affine.scales(lies.pose))
+    return far
 
 
 def _on_frame(job: Job, map: Map, grid: Grid) -> Field:
