@@ -57,6 +57,8 @@ class Artwork:
 
 def _read(path: Path) -> bytes:
     try:
+        if not path.is_file() and path.exists():
+            raise MediaError("is no plain file", where=str(path), cure="choose a file on a disk")
         if path.stat().st_size > MOST_BYTES:
             raise MediaError("the SVG is larger than 8 MB", where=str(path), cure="simplify it")
         data = path.read_bytes()

@@ -60,6 +60,9 @@ class Clip:
 
     def _open(self) -> None:
         # Opened as a plain file object: no protocol and no second file can be reached from inside it.
+        if not self._path.is_file():
+            self._path.stat()
+            raise MediaError("is no plain file", where=str(self._path), cure="choose a file on a disk")
         self._file = self._path.open("rb")
         self._container = av.open(self._file, "r")
         if self._container.format.name not in CONTAINERS or not self._container.streams.video:
@@ -71,6 +74,9 @@ class Clip:
             raise self._unreadable()
         self._decoder = self._alpha_decoder() or context
         self._decoder.thread_type = "AUTO"
+        if self._stream.codec_context.codec.intra_only and not self._decoder.is_open:
+            # A damaged frame of its own would be patched with what an earlier one left in memory: no frame instead.
+            self._decoder.options = {"err_detect": "explode"}
         self.bits8 = True
 
     def _alpha_decoder(self) -> Any:
@@ -87,12 +93,13 @@ class Clip:
     def _index(self) -> None:
         base = self._stream.time_base or Fraction(1, 1000)
         # Matroska rounds times to milliseconds: a frame may be stamped half a unit after it is due.
-        self._slack = base * Fraction(51, 100) + Fraction(1, 10**6)
-        times = []
+        self._slack = min(base, Fraction(1, 1000)) * Fraction(51, 100) + Fraction(1, 10**6)
+        times, lasts = [], {}
         for packet in self._container.demux(self._stream):
             stamp = packet.pts if packet.pts is not None else packet.dts
             if stamp is not None and packet.size and not packet.is_discard:
                 times.append(stamp)
+                lasts[stamp] = packet.duration or 0
             if len(times) > MAX_FRAMES:
                 raise LimitError("the clip has too many frames", where=str(self._path), cure="cut it shorter")
         if not times:
@@ -101,8 +108,9 @@ class Clip:
         start = self._stamps[0]
         self._times = [Fraction(stamp - start) * base for stamp in self._stamps]
         rate = self._stream.average_rate or Fraction(25)
-        last = self._times[-1] - self._times[-2] if len(self._times) > 1 else 1 / rate
-        self.seconds = float(self._times[-1] + last)
+        own = lasts[self._stamps[-1]] * base
+        mean = self._times[-1] / (len(self._times) - 1) if len(self._times) > 1 else 1 / rate
+        self.seconds = float(self._times[-1] + (own if own > 0 else mean))
         self.rate = Fraction(rate)
         self.frames = len(self._stamps)
         self._rewind(0)
@@ -113,8 +121,11 @@ class Clip:
         self._clear = "a" in first.format.name.replace("gray", "")
         self._bits16 = max(c.bits for c in first.format.components) > 8
         self.bits8 = not self._bits16
-        size = (first.width, first.height)
-        self.width, self.height = size if self._turn % 2 == 0 else size[::-1]
+        self._pixels = (first.width, first.height) if self._turn % 2 == 0 else (first.height, first.width)
+        self.width, self.height = _square_pixels(self._stream, first.width, first.height)
+        if self._turn % 2:
+            self.width, self.height = self.height, self.width
+        refuse_enormous(self.width, self.height, self._path.name)
         self._rewind(0)
 
     def frame_at(self, seconds: Seconds) -> int:
@@ -123,13 +134,13 @@ class Clip:
         return min(max(bisect_right(self._times, when) - 1, 0), self.frames - 1)
 
     def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
-        width, height = min(max(width, 1), self.width), min(max(height, 1), self.height)
+        width, height = min(max(width, 1), self._pixels[0]), min(max(height, 1), self._pixels[1])
         rgba = self._decoded_at(self.frame_at(seconds))
         if isinstance(rgba, Planes):
             across, down = (width, height) if self._turn % 2 == 0 else (height, width)
             made = picture_of(rgba, across, down)
             return np.ascontiguousarray(np.rot90(made, -self._turn)) if self._turn else made
-        if (width, height) == (self.width, self.height):
+        if (width, height) == self._pixels:
             return premultiplied(rgba)
         # Converting at full size takes libswscale's fast way; averaging comes after it, and after any alpha.
         if self._clear:
@@ -182,7 +193,10 @@ class Clip:
     def _decoded(self) -> Any:
         for packet in self._container.demux(self._stream):
             if packet.size or packet.dts is None:
-                yield from self._decoder.decode(packet if packet.size else None)
+                try:
+                    yield from self._decoder.decode(packet if packet.size else None)
+                except (av.error.InvalidDataError, av.error.PatchWelcomeError):
+                    continue  # a damaged packet costs its own frame, not those after it
 
     def _next_frame(self) -> av.VideoFrame | None:
         return next(self._frames, None)
@@ -211,6 +225,14 @@ class Clip:
         return sum(array.nbytes for array in self._kept.values())
 
 
+def _square_pixels(stream: Any, width: int, height: int) -> tuple[int, int]:
+    """The size a frame is shown at: pixels that are not square are stretched across, as ITU-R BT.601 ones are."""
+    aspect = Fraction(stream.sample_aspect_ratio or stream.codec_context.sample_aspect_ratio or 1)
+    if not Fraction(1, 20) <= aspect <= 20:
+        aspect = Fraction(1)
+    return max(1, round(width * aspect)), height
+
+
 def _matrix(frame: av.VideoFrame) -> int:
     """The YCbCr matrix: the stream's own; untagged, BT.709 from 720 lines up and BT.601 below."""
     known = {
@@ -219,6 +241,8 @@ def _matrix(frame: av.VideoFrame) -> int:
         6: Colorspace.ITU601,
         4: Colorspace.FCC,
         7: Colorspace.SMPTE240M,
+        9: Colorspace.BT2020,
+        10: Colorspace.BT2020,
     }
     tagged = known.get(int(frame.colorspace))
     if tagged is not None:

@@ -38,8 +38,15 @@ class MediaPool:
         except (OSError, ValueError):
             return path, 0, 0
 
-    def open(self, path: str) -> MediaSource:
-        """Return the open file. Raises MediaError; a file that failed is tried again once it has changed."""
+    def open(self, path: str, sort: str = "") -> MediaSource:
+        """Return the open file, of one sort where one is named ("still", "clip", "artwork").
+
+        Raises MediaError; a file that failed is tried again once it has changed.
+        """
+        if sort and path and sort_of(path) not in ("", sort):
+            here = sort_of(path)
+            what = f"is {'an' if here[0] in 'aeiou' else 'a'} {here}, not {'an' if sort[0] in 'aeiou' else 'a'} {sort}"
+            raise MediaError(what, where=path, cure=f"choose a file for {sort}, or add it as a plate of its own")
         key = self.stamp(path)
         with self._lock:
             found = self._open.get(key)

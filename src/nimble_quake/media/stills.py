@@ -2,67 +2,74 @@
 
 from __future__ import annotations
 
+import math
 import threading
 import warnings
+from collections import OrderedDict
 from pathlib import Path
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
-from PIL import Image, ImageOps
+from numba import njit
+from PIL import Image
 
-from nimble_quake.conventions import Picture, Seconds
+from nimble_quake.conventions import MAX_PIXELS, Picture, Seconds
 from nimble_quake.errors import LimitError, MediaError
+from nimble_quake.media.planes import Codes
 from nimble_quake.raster.convert import premultiplied
-from nimble_quake.raster.grid import refuse_enormous
+from nimble_quake.raster.rows import run_rows
 
 SUFFIXES = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".bmp", ".gif")
 READABLE = ["PNG", "JPEG", "WEBP", "TIFF", "BMP", "GIF"]
 
+MAX_SIDE = 65_535
+"""The longest side of a picture file, in pixels; how many there are is limited by MAX_PIXELS."""
+MOST_SHOWN = 48_000_000
+"""A picture of more pixels is shown by a copy averaged down to so many: as floats it would not fit into memory."""
+MOST_KEPT = 3
+"""Sizes of a picture that are kept beside its file's own pixels."""
+STRIP = 2_000_000
+"""Pixels that are turned into floats at a time."""
+
+TURNS = {2: (0, True), 3: (2, False), 4: (2, True), 5: (3, True), 6: (3, False), 7: (1, True), 8: (1, False)}
+"""Exif 2.3 orientation: quarter turns anticlockwise, then whether it is mirrored across."""
+
 
 class Still:
-    """One picture, kept as float and in halves of its size, so that showing it small costs little."""
+    """One picture. The file's own pixels are kept as they are; what is shown is made of them at the size asked for."""
 
     seconds = 0.0
 
     def __init__(self, path: Path) -> None:
-        rgba = _read(path)
-        self.bits8 = rgba.dtype == np.uint8
-        self.height, self.width = rgba.shape[:2]
-        self._levels = [premultiplied(rgba)]
-        self._sized: dict[tuple[int, int], Picture] = {}
+        self._pixels = _read(path)
+        self.bits8 = self._pixels.dtype != np.uint16
+        self.height, self.width = self._pixels.shape[:2]
+        self._sized: OrderedDict[tuple[int, int], Picture] = OrderedDict()
         self._lock = threading.Lock()
 
     def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
-        width, height = min(max(width, 1), self.width), min(max(height, 1), self.height)
-        if (width, height) == (self.width, self.height):
-            return self._levels[0]
+        key = min(max(width, 1), self.width), min(max(height, 1), self.height)
+        if key[0] * key[1] > MOST_SHOWN:
+            share = (MOST_SHOWN / (key[0] * key[1])) ** 0.5
+            key = max(1, int(key[0] * share)), max(1, int(key[1] * share))
         with self._lock:
-            key = (width, height)
-            if key not in self._sized:
-                if len(self._sized) > 4:
-                    self._sized.pop(next(iter(self._sized)))
-                self._sized[key] = _reduced(self._level_for(width, height), key)
-            return self._sized[key]
-
-    def _level_for(self, width: int, height: int) -> Picture:
-        """The smallest halving that is still at least this large."""
-        level = 0
-        while self._level_fits(level + 1, width, height):
-            level += 1
-            if level == len(self._levels):
-                above = self._levels[-1]
-                half = (max(1, above.shape[1] // 2), max(1, above.shape[0] // 2))
-                self._levels.append(_reduced(above, half))
-        return self._levels[level]
-
-    def _level_fits(self, level: int, width: int, height: int) -> bool:
-        return self.width >> level >= 2 * width and self.height >> level >= 2 * height
+            if key in self._sized:
+                self._sized.move_to_end(key)
+                return self._sized[key]
+            larger = [size for size in self._sized if size[0] >= 4 * key[0] and size[1] >= 4 * key[1]]
+            if larger:  # averaging what is averaged already is as good, and much less work
+                made = _reduced(self._sized[min(larger)], key)
+            else:
+                made = _shown(self._pixels, key)
+            self._sized[key] = made
+            while len(self._sized) > MOST_KEPT:
+                self._sized.popitem(last=False)
+            return made
 
     @property
     def nbytes(self) -> int:
         """Memory held."""
-        return sum(level.nbytes for level in self._levels) + sum(p.nbytes for p in self._sized.values())
+        return self._pixels.nbytes + sum(p.nbytes for p in list(self._sized.values()))
 
 
 def _reduced(picture: Picture, size: tuple[int, int]) -> Picture:
@@ -70,23 +77,123 @@ def _reduced(picture: Picture, size: tuple[int, int]) -> Picture:
     return np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.float32)
 
 
-def _read(path: Path) -> NDArray[np.uint8] | NDArray[np.uint16]:
+def _shown(pixels: Codes, size: tuple[int, int]) -> Picture:
+    """Return a file's pixels as a picture of a size, a strip at a time, so that only the result is held as floats."""
+    height, width = pixels.shape[:2]
+    wide, high = size
+    if (wide, high) == (width, height) and height * width <= STRIP:
+        return premultiplied(_rgba(pixels))
+    out = np.zeros((high, wide, 4), np.float32)
+    rows = max(1, STRIP // width)
+    for top in range(0, height, rows):
+        strip = premultiplied(_rgba(pixels[top : top + rows]))
+        if wide != width:
+            strip = cv2.resize(strip, (wide, strip.shape[0]), interpolation=cv2.INTER_AREA).reshape(-1, wide, 4)
+        run_rows(_add_rows, high, np.ascontiguousarray(strip), top, height / high, out)
+    return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _add_rows(strip, top, per_row, out, first, last):  # type: ignore[no-untyped-def]
+    """Add a strip's share to the mean of what each result row covers; `per_row`: how many rows that is."""
+    for j in range(first, last):
+        low, high = j * per_row, (j + 1) * per_row
+        for r in range(max(int(low) - top, 0), min(int(math.ceil(high)) - top, strip.shape[0])):
+            share = np.float32((min(high, top + r + 1.0) - max(low, top + r * 1.0)) / per_row)
+            if share <= 0:
+                continue
+            for i in range(out.shape[1]):
+                for k in range(4):
+                    out[j, i, k] += share * strip[r, i, k]
+
+
+def _rgba(pixels: Codes) -> Codes:
+    """Return pixels of one to four channels as straight RGBA."""
+    channels = pixels.shape[2]
+    if channels == 4:
+        return np.ascontiguousarray(pixels)
+    out = np.full((*pixels.shape[:2], 4), np.iinfo(pixels.dtype).max, pixels.dtype)
+    out[..., :3] = pixels[..., :3] if channels == 3 else pixels[..., :1]
+    if channels == 2:
+        out[..., 3] = pixels[..., 1]
+    return out
+
+
+def _read(path: Path) -> Codes:
+    """Return a file's own pixels, (H, W, 1...4), turned as they are meant."""
     try:
+        if not path.is_file() and path.exists():
+            raise MediaError("is no plain file", where=str(path), cure="choose a file on a disk")
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             with Image.open(path, formats=READABLE) as image:
-                refuse_enormous(*image.size, path.name)
+                _refuse_enormous(*image.size)
                 if _is_16_bit(image, path):
-                    return _read_16(path)
-                return np.asarray(ImageOps.exif_transpose(image).convert("RGBA"))
+                    return _turned(_read_16(path), _orientation(image))
+                return _turned(_as_held(image), _orientation(image))
     except (LimitError, Image.DecompressionBombError) as wrong:
-        raise MediaError("the picture is too large", where=str(path), cure="make it smaller than 16384 px") from wrong
+        raise MediaError("the picture is too large", where=str(path), cure=LARGEST) from wrong
     except MediaError:
         raise
     except FileNotFoundError as wrong:
         raise MediaError("the file is not there", where=str(path), cure="find it, or choose another") from wrong
     except Exception as wrong:  # Pillow's decoders raise many kinds of error on damaged files
+        found = _by_opencv(path) if "MAX_TEXT" in str(wrong) else None  # long notes beside a good picture
+        if found is not None:
+            return found
         raise MediaError("cannot be read as a picture", where=str(path), cure="save it again as PNG or JPEG") from wrong
+
+
+LARGEST = f"make it smaller than {MAX_SIDE} px a side and {MAX_PIXELS // 1_000_000} million pixels"
+
+
+def _refuse_enormous(width: int, height: int) -> None:
+    if width > MAX_SIDE or height > MAX_SIDE or width * height > MAX_PIXELS:
+        raise LimitError(f"the picture is {width} x {height} pixels", cure=LARGEST)
+
+
+def _as_held(image: Image.Image) -> Codes:
+    """A picture's pixels with no more channels than it has."""
+    clear = image.mode in ("RGBA", "LA", "PA", "La", "RGBa") or "transparency" in image.info
+    if image.mode in ("1", "L", "I", "F") and not clear:
+        mode = "L"
+    else:
+        mode = "RGBA" if clear else "RGB"
+    array = np.asarray(image.convert(mode))
+    return array[..., None] if array.ndim == 2 else array
+
+
+def _orientation(image: Image.Image) -> int:
+    try:
+        return int(image.getexif().get(274, 1))
+    except Exception:  # a damaged note beside a good picture
+        return 1
+
+
+def _turned(pixels: Codes, orientation: int) -> Codes:
+    quarters, mirrored = TURNS.get(orientation, (0, False))
+    out = np.rot90(pixels, quarters) if quarters else pixels
+    return np.ascontiguousarray(out[:, ::-1] if mirrored else out)
+
+
+def _by_opencv(path: Path) -> Codes | None:
+    """Read a PNG whose texts Pillow will not hold; its size is in its first bytes (ISO 15948, 11.2.2)."""
+    head = path.open("rb").read(33)
+    if head[:8] != b"\x89PNG\r\n\x1a\n":
+        return None
+    _refuse_enormous(int.from_bytes(head[16:20], "big"), int.from_bytes(head[20:24], "big"))
+    return _channels_in_order(cv2.imdecode(np.fromfile(path, np.uint8), cv2.IMREAD_UNCHANGED))
+
+
+def _channels_in_order(
+    found: Codes | None,
+) -> Codes | None:
+    """OpenCV's pixels (blue first) as ours."""
+    if found is None:
+        return None
+    if found.ndim == 2:
+        return found[..., None]
+    return np.ascontiguousarray(found[..., [2, 1, 0, 3][: found.shape[2]]]) if found.shape[2] >= 3 else found
 
 
 def _is_16_bit(image: Image.Image, path: Path) -> bool:
@@ -100,16 +207,9 @@ def _is_16_bit(image: Image.Image, path: Path) -> bool:
     return False
 
 
-def _read_16(path: Path) -> NDArray[np.uint16]:
-    found = cv2.imdecode(np.fromfile(path, np.uint8), cv2.IMREAD_UNCHANGED)
+def _read_16(path: Path) -> Codes:
+    flags = cv2.IMREAD_UNCHANGED | cv2.IMREAD_IGNORE_ORIENTATION
+    found = _channels_in_order(cv2.imdecode(np.fromfile(path, np.uint8), flags))
     if found is None or found.dtype != np.uint16:
         raise MediaError("cannot be read as a 16-bit picture", where=str(path), cure="save it again as PNG")
-    if found.ndim == 2:
-        found = found[..., None]
-    if found.shape[2] == 2:
-        found = found[..., [0, 0, 0, 1]]
-    rgba = np.full((*found.shape[:2], 4), 65535, np.uint16)
-    rgba[..., :3] = found[..., 2::-1] if found.shape[2] >= 3 else found
-    if found.shape[2] == 4:
-        rgba[..., 3] = found[..., 3]
-    return rgba
+    return np.asarray(found, np.uint16)

@@ -35,7 +35,7 @@ class Clip(PlateKind):
         return True
 
     def box(self, ctx: Context) -> tuple[float, float]:
-        source = ctx.feed.media.open(self.file)
+        source = ctx.feed.media.open(self.file, "clip")
         return float(source.width), float(source.height)
 
     def clip_time(self, seconds: Seconds, length: Seconds) -> Seconds | None:
@@ -49,7 +49,7 @@ class Clip(PlateKind):
         return self.trim + (time - self.trim) % room if room > 0 else time % length
 
     def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
-        source = ctx.feed.media.open(self.file)
+        source = ctx.feed.media.open(self.file, "clip")
         time = self.clip_time(ctx.at.seconds, source.seconds)
         if time is None:
             return None
