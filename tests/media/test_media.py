@@ -13,6 +13,7 @@ from PIL import Image, ImageOps
 
 from helpers import coded, number_in, numbered_frame, speckled, write_clip, write_png
 from nimble_quake.errors import MediaError
+from nimble_quake.media import drawn_apart
 from nimble_quake.media.artwork import Artwork
 from nimble_quake.media.clips import Clip
 from nimble_quake.media.pool import MediaPool, sort_of
@@ -278,3 +279,47 @@ class TestType:
         assert missing_glyphs("A\u4e00 B\u4e8c", "Bungee") == "\u4e00\u4e8c"
         assert missing_glyphs("LANTERN ROW", "Bungee") == ""
         assert text_box(TextLook("", "Bungee", 10.0))[0] >= 1
+
+
+class TestHostileArtwork:
+    """SVG that asks for too much is one line; the program lives on and draws the next."""
+
+    HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="40" height="20">'
+
+    def refused(self, tmp_path, body: str) -> str:
+        (tmp_path / "h.svg").write_text(f"{self.HEAD}{body}</svg>")
+        with pytest.raises(MediaError) as wrong:
+            Artwork(tmp_path / "h.svg").picture(0, 40, 20)
+        assert "h.svg" in wrong.value.line()
+        assert " - " in wrong.value.line()
+        return wrong.value.line()
+
+    def test_deep_nesting(self, tmp_path):
+        assert "deeply" in self.refused(tmp_path, "<g>" * 12_000 + "</g>" * 12_000)
+
+    def test_copies_of_copies(self, tmp_path):
+        rows = '<rect id="u0" width="1" height="1"/>' + "".join(
+            f'<g id="u{n}">' + f'<use href="#u{n - 1}"/>' * 10 + "</g>" for n in range(1, 9)
+        )
+        assert "often" in self.refused(tmp_path, f"<defs>{rows}</defs><use xlink:href='#u8'/>")
+
+    def test_parts_that_use_each_other(self, tmp_path):
+        body = '<g id="a"><use href="#b"/></g><g id="b"><use href="#a"/></g>'
+        assert "often" in self.refused(tmp_path, body)
+
+    def test_what_takes_too_long_is_ended(self, tmp_path, monkeypatch):
+        """Dashes and filters are drawn by a helper that is ended when its time is up; the next one gets a new one."""
+        monkeypatch.setattr(drawn_apart, "PATIENCE", 0.0)
+        dashes = '<path d="M0 0 L9999999 10" stroke="#000" stroke-width="900" stroke-dasharray="0.01 0.011"/>'
+        assert "longer than" in self.refused(tmp_path, dashes)
+        (tmp_path / "g.svg").write_text(
+            f'{self.HEAD}<rect width="40" height="20" fill="#f00" stroke="#f00" stroke-dasharray="4 4"/></svg>'
+        )
+        monkeypatch.setattr(drawn_apart, "PATIENCE", 20.0)
+        assert Artwork(tmp_path / "g.svg").picture(0, 40, 20)[10, 20, 0] > 0.99
+
+    def test_what_is_drawn_apart_is_the_same(self, tmp_path):
+        (tmp_path / "s.svg").write_text(SVG)
+        artwork = Artwork(tmp_path / "s.svg")
+        apart = drawn_apart.drawn_apart(SVG.encode(), 80, 40, "s.svg")
+        np.testing.assert_array_equal(artwork.picture(0, 80, 40), apart)

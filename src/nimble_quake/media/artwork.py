@@ -11,6 +11,8 @@ import skia
 
 from nimble_quake.conventions import Picture, Seconds
 from nimble_quake.errors import MediaError
+from nimble_quake.media.drawn_apart import drawn_apart
+from nimble_quake.media.svg_check import check
 from nimble_quake.raster.grid import refuse_enormous
 
 MOST_BYTES = 8_000_000
@@ -19,31 +21,19 @@ UNITS = {"": 1.0, "px": 1.0, "pt": 4 / 3, "pc": 16.0, "mm": 96 / 25.4, "cm": 96 
 """CSS Values 4: px per absolute unit."""
 
 
-class Artwork:
-    """An SVG drawing. Skia's reader has no scripts; without a resource provider it loads nothing from outside."""
+class Drawing:
+    """An SVG as Skia reads it: no scripts, and without a resource provider nothing is loaded from outside."""
 
-    bits8 = False
-    seconds = 0.0
-    nbytes = 0
-
-    def __init__(self, path: Path) -> None:
-        data = _read(path)
+    def __init__(self, data: bytes) -> None:
+        self.width, self.height = own_size(data)
         self._lock = threading.Lock()
-        size = _own_size(data.decode("utf-8", "replace"))
-        self.width, self.height = max(1, round(size[0])), max(1, round(size[1]))
-        refuse_enormous(self.width, self.height, path.name)
         self._drawing = skia.SVGDOM.MakeFromStream(skia.MemoryStream(data))
         if self._drawing is None:
-            raise MediaError("cannot be read as SVG", where=str(path), cure="save it again as plain SVG")
+            raise MediaError("cannot be read as SVG", cure="save it again as plain SVG")
         self._drawing.setContainerSize(skia.Size(self.width, self.height))
 
-    def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
-        return self.drawn(width / self.width, height / self.height)
-
-    def drawn(self, zoom_x: float, zoom_y: float) -> Picture:
-        """Return the drawing at a zoom, (H, W, 4) premultiplied."""
-        width, height = max(1, round(self.width * zoom_x)), max(1, round(self.height * zoom_y))
-        refuse_enormous(width, height, "the artwork")
+    def drawn(self, width: int, height: int) -> Picture:
+        """Return the drawing at a size, (H, W, 4) premultiplied."""
         out = np.zeros((height, width, 4), np.float32)
         with self._lock:
             info = skia.ImageInfo.Make(width, height, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
@@ -53,6 +43,39 @@ class Artwork:
             self._drawing.render(canvas)
             del canvas, surface
         return out
+
+
+class Artwork:
+    """An SVG drawing. What may take long to draw is drawn by a helper that can be stopped."""
+
+    bits8 = False
+    seconds = 0.0
+
+    def __init__(self, path: Path) -> None:
+        self._data, self._where = _read(path), str(path)
+        self.width, self.height = own_size(self._data)
+        refuse_enormous(self.width, self.height, path.name)
+        self._apart = check(self._data, self._where)
+        try:
+            self._drawing = None if self._apart else Drawing(self._data)
+        except MediaError as wrong:
+            raise MediaError(wrong.what, where=self._where, cure=wrong.cure) from wrong
+
+    def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
+        return self.drawn(width / self.width, height / self.height)
+
+    def drawn(self, zoom_x: float, zoom_y: float) -> Picture:
+        """Return the drawing at a zoom, (H, W, 4) premultiplied. Raises MediaError where it takes too long."""
+        width, height = max(1, round(self.width * zoom_x)), max(1, round(self.height * zoom_y))
+        refuse_enormous(width, height, "the artwork")
+        if self._drawing is None:
+            return drawn_apart(self._data, width, height, self._where)
+        return self._drawing.drawn(width, height)
+
+    @property
+    def nbytes(self) -> int:
+        """Memory held."""
+        return len(self._data)
 
 
 def _read(path: Path) -> bytes:
@@ -71,6 +94,12 @@ def _read(path: Path) -> bytes:
     if data.count(b"<") > 200_000:
         raise MediaError("the SVG has too many parts", where=str(path), cure="simplify it")
     return data
+
+
+def own_size(data: bytes) -> tuple[int, int]:
+    """Return the size an SVG asks for, in whole pixels."""
+    width, height = _own_size(data.decode("utf-8", "replace"))
+    return max(1, round(width)), max(1, round(height))
 
 
 def _own_size(text: str) -> tuple[float, float]:

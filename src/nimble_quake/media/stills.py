@@ -88,7 +88,8 @@ def _shown(pixels: Codes, size: tuple[int, int]) -> Picture:
     for top in range(0, height, rows):
         strip = premultiplied(_rgba(pixels[top : top + rows]))
         if wide != width:
-            strip = cv2.resize(strip, (wide, strip.shape[0]), interpolation=cv2.INTER_AREA).reshape(-1, wide, 4)
+            narrower = cv2.resize(strip, (wide, strip.shape[0]), interpolation=cv2.INTER_AREA)
+            strip = np.asarray(narrower, np.float32).reshape(-1, wide, 4)
         run_rows(_add_rows, high, np.ascontiguousarray(strip), top, height / high, out)
     return out
 

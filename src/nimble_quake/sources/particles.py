@@ -206,6 +206,10 @@ class Particles(Source):
         spots, colours = np.zeros((0, 7)), np.zeros((0, 3 if self.colour else 1))
         if len(flock.numbers):
             spots, colours = self._spots(flock, ctx), self._colours(flock.age / flock.life)
+            fit = _as_many_as_fit(spots, ctx.at.width, ctx.at.height)
+            if fit < len(spots):
+                ctx.feed.complain(f"only {fit} of {len(spots)} particles are drawn, they are so large", "use fewer")
+                spots, colours = spots[-fit:], colours[-fit:]
         values, cover = paint(grid, spots, colours, self.soft, self._sprite(ctx))
         return self._finished(values, cover)
 
@@ -340,6 +344,18 @@ class Particles(Source):
         top, left = (side - cut.shape[0]) // 2, (side - cut.shape[1]) // 2
         square[top : top + cut.shape[0], left : left + cut.shape[1]] = cut
         return np.asarray(cv2.resize(square, (48, 48), interpolation=cv2.INTER_AREA), np.float32)
+
+
+MOST_FRAMES_FULL = 400
+"""All particles together cover no more than so many whole frames; of more, the youngest are drawn."""
+
+
+def _as_many_as_fit(spots: Numbers, width: float, height: float) -> int:
+    """Return how many of the youngest particles may be drawn, counted by the frame's area they cover."""
+    across = np.minimum(2 * (spots[:, 2] + spots[:, 3]), width)
+    down = np.minimum(2 * (spots[:, 2] + spots[:, 3]), height)
+    covered = np.cumsum((across * down)[::-1]) / (width * height)
+    return int(np.searchsorted(covered, MOST_FRAMES_FULL, side="right"))
 
 
 def _small(ctx: Context) -> Grid:
