@@ -17,12 +17,13 @@ from nimble_quake.shotfile.files import read_shot
 def run(shot: Annotated[Path, typer.Argument(help="The shot (.nquake)")]) -> int:
     """Read a shot, try a few frames, list all that is wrong. Example: nimble-quake check opener.nquake"""
     try:
-        found = read_shot(shot)
+        notes: list[str] = []
+        found = read_shot(shot, notes)
     except ShotError as wrong:
         for error in getattr(wrong, "all", [wrong]):
             print(f"nimble-quake: {error.line()}", file=sys.stderr)
         return 2
-    engine, lines = Engine(), set()
+    engine, lines = Engine(), set(notes)
     for frame in sorted({0, found.length // 2, found.length - 1}):
         job = Job(engine, found, frame)
         frame_picture(job, min(1.0, 160 / found.width))

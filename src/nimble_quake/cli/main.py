@@ -2,35 +2,49 @@
 
 from __future__ import annotations
 
+import importlib
 import sys
+import warnings
 from collections.abc import Callable, Sequence
 
 import typer
 
 from nimble_quake import __version__
-from nimble_quake.cli import check, demo, displace, frame, list_operators, open_window, render, schema
-from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.errors import NimbleQuakeError, one_line
 
-app = typer.Typer(
-    name="nimble-quake",
-    help="Animated displacement maps that shake, ripple and bend text, logos and clips. "
-    "`nimble-quake [SHOT]` opens the window.",
-    no_args_is_help=False,
-    add_completion=False,
-    pretty_exceptions_enable=False,
-)
-COMMANDS: dict[str, Callable[..., int]] = {
-    "open": open_window.run,
-    "demo": demo.run,
-    "render": render.run,
-    "frame": frame.run,
-    "displace": displace.run,
-    "check": check.run,
-    "list": list_operators.run,
-    "schema": schema.run,
+COMMANDS = {
+    "open": ("open_window", "Open the window, with a shot or a new one."),
+    "demo": ("demo", "Open a sample shot; without a display, render it and a picture of the window."),
+    "render": ("render", "Render a shot."),
+    "frame": ("frame", "Render one frame."),
+    "displace": ("displace", "Push a picture by a map."),
+    "check": ("check", "Read a shot, try a few frames, list all that is wrong."),
+    "list": ("list_operators", "List what there is."),
+    "schema": ("schema", "Print the JSON Schema of shot files."),
 }
-for _name, _function in COMMANDS.items():
-    app.command(_name)(_function)
+"""Each command's module and the first sentence of its help. A module is imported when its command is given."""
+
+
+def _app(given: str) -> typer.Typer:
+    """The command line, of which only the command that was given is there with its options."""
+    app = typer.Typer(
+        name="nimble-quake",
+        help="Animated displacement maps that shake, ripple and bend text, logos and clips. "
+        "`nimble-quake [SHOT]` opens the window.",
+        no_args_is_help=False,
+        add_completion=False,
+        pretty_exceptions_enable=False,
+    )
+    for name, (module, about) in COMMANDS.items():
+        run: Callable[..., int] = _nothing
+        if name == given:
+            run = importlib.import_module(f"nimble_quake.cli.{module}").run
+        app.command(name, help=None if name == given else about)(run)
+    return app
+
+
+def _nothing() -> int:
+    return 0
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -42,7 +56,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     if not given or (given[0] not in COMMANDS and not given[0].startswith("-")):
         given = ["open", *given]
     try:
-        done = app(given, standalone_mode=False, prog_name="nimble-quake")
+        done = _app(given[0])(given, standalone_mode=False, prog_name="nimble-quake")
         return done if isinstance(done, int) else 0
     except NimbleQuakeError as wrong:
         return _say(wrong.line(), wrong.exit_code)
@@ -61,10 +75,12 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _say(line: str, code: int) -> int:
-    print("nimble-quake: " + " ".join(line.split()), file=sys.stderr)
+    print("nimble-quake: " + one_line(line), file=sys.stderr)
     return code
 
 
 def entry() -> None:
     """The console script."""
+    if not sys.warnoptions:
+        warnings.simplefilter("ignore")  # a library's remarks are for its developers
     sys.exit(main())

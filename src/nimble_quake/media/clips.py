@@ -31,6 +31,8 @@ CONTAINERS = {"mov,mp4,m4a,3gp,3g2,mj2", "matroska,webm", "avi", "mpeg", "mpegts
 
 KEPT = 8
 """Decoded frames kept per clip, as bytes."""
+MOST_BYTES = 64 * 2**20
+"""Bytes that decoded frames of one clip may take; two are kept in any case."""
 AHEAD = 48
 """Decode forward up to this many frames rather than seek."""
 
@@ -162,7 +164,7 @@ class Clip:
                     f"frame {number} cannot be decoded", where=str(self._path), cure="the file may be damaged"
                 ) from wrong
             self._kept[number] = found
-            if len(self._kept) > KEPT:
+            while len(self._kept) > KEPT or (len(self._kept) > 2 and self.nbytes > MOST_BYTES):
                 self._kept.popitem(last=False)
             return found
 
@@ -222,7 +224,7 @@ class Clip:
     @property
     def nbytes(self) -> int:
         """Memory held."""
-        return sum(array.nbytes for array in self._kept.values())
+        return sum(array.nbytes for array in list(self._kept.values()))
 
 
 def _square_pixels(stream: Any, width: int, height: int) -> tuple[int, int]:

@@ -11,6 +11,8 @@ from nimble_quake.media import artwork, clips, stills
 from nimble_quake.media.source import MediaSource
 
 MOST_OPEN = 24
+BUDGET = 192 * 2**20
+"""Bytes that open files may hold together: pixels of stills, decoded frames of clips."""
 
 
 def sort_of(path: str) -> str:
@@ -26,7 +28,8 @@ def sort_of(path: str) -> str:
 class MediaPool:
     """Open files by path. `open` may be called from any thread."""
 
-    def __init__(self) -> None:
+    def __init__(self, budget: int = BUDGET) -> None:
+        self.budget = budget
         self._open: OrderedDict[tuple[str, int, int], MediaSource | MediaError] = OrderedDict()
         self._lock = threading.Lock()
 
@@ -53,12 +56,19 @@ class MediaPool:
             if found is None:
                 found = self._opened(path)
                 self._open[key] = found
-                if len(self._open) > MOST_OPEN:
-                    self._open.popitem(last=False)
             self._open.move_to_end(key)
+            self._let_go()
         if isinstance(found, MediaError):
             raise found
         return found
+
+    def _let_go(self) -> None:
+        """Close those not used for longest, until the others fit the budget; the one in use stays."""
+        while len(self._open) > 1 and (len(self._open) > MOST_OPEN or self._held() > self.budget):
+            self._open.popitem(last=False)
+
+    def _held(self) -> int:
+        return sum(int(getattr(source, "nbytes", 0)) for source in list(self._open.values()))
 
     def moves(self, path: str) -> bool:
         """Return whether a file shows something else over time: a clip. One that cannot be read does not."""
@@ -88,4 +98,4 @@ class MediaPool:
     def nbytes(self) -> int:
         """Return the memory held by open files."""
         with self._lock:
-            return sum(getattr(source, "nbytes", 0) for source in self._open.values())
+            return self._held()

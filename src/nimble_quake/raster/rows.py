@@ -32,6 +32,10 @@ cv2.setNumThreads(1)
 """OpenCV's own threads spin while they wait, which takes the cores from ours; we split its work by rows instead."""
 
 
+cv2.utils.logging.setLogLevel(cv2.utils.logging.LOG_LEVEL_SILENT)
+"""What it would print on a damaged picture is told by our own errors."""
+
+
 @njit(cache=True, nogil=True, inline="always")
 def held(v, low, high):  # type: ignore[no-untyped-def]
     """Hold a number to a range; what is no number becomes `low`. For places in tables: a wild index is a crash."""

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
 from nimble_quake.conventions import Field, Frames, Picture, Seconds
-from nimble_quake.errors import LimitError, ShotError
+from nimble_quake.errors import LimitError, ShotError, one_line
 from nimble_quake.media.pool import MediaPool
 from nimble_quake.motion.kinds import is_moving
 from nimble_quake.motion.timing import Moment
@@ -35,7 +35,7 @@ class Problem:
 
     def line(self) -> str:
         """The message in one line."""
-        return f"{self.path}: {self.what}" + (f" - {self.cure}" if self.cure else "")
+        return one_line(f"{self.path}: {self.what}", self.cure)
 
 
 @dataclass

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -18,6 +19,8 @@ from nimble_quake.shotfile.values import Note, decoded_value, encoded_value
 
 MOST = {"plates": 1000, "maps": 500, "quakes": 100, "recipe": 200, "markers": 10_000}
 MARK = "nimble_quake"
+RATE = re.compile(r"\d{1,7}(/\d{1,7}|\.\d{1,9})?")
+"""A frame rate as text. An exponent could name a number that takes years to write out."""
 
 NODE_KEYS = ("id", "kind", "version", "name", "on", "inside", "values")
 PLATE_KEYS = (*NODE_KEYS, "start", "end", "locked", "quakes")
@@ -104,7 +107,7 @@ class _Reader:
 
     def rate(self, raw: Json) -> Fraction:
         try:
-            rate = Fraction(str(raw)[:40])
+            rate = Fraction(str(raw)) if RATE.fullmatch(str(raw)) else Fraction(0)
             if Fraction(1, 10) <= rate <= 1000:
                 return rate.limit_denominator(100_000)
         except (ValueError, ZeroDivisionError):
