@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Any
+
+from PyQt6 import QtTest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
+
+QTest: Any = QtTest.QTest
+"""Its stubs declare its static functions as methods."""
 
 LEFT = Qt.MouseButton.LeftButton
 REACH = "plates/title/quakes/push/reach_x"
@@ -49,7 +54,7 @@ def type_text(text: str) -> None:
         QTest.keyClicks(focused(), letter)
 
 
-def named(window: QWidget, name: str, kind: type = QWidget) -> QWidget:
+def named(window: QWidget, name: str, kind: Any = QWidget) -> Any:
     """The visible widget a screen reader calls by this name."""
     found = [w for w in window.findChildren(kind) if w.isVisible() and w.accessibleName() == name]
     assert found, f"nothing is called {name!r}"

@@ -99,7 +99,7 @@ def operator_at(family: str, kind: str, at: Moment, **values: Any) -> tuple[Any,
 def write_clip(path: Path, frames: list[np.ndarray], rate: Fraction, codec: str, pix_fmt: str, **options: str) -> Path:
     """Encode straight RGBA frames with PyAV, independently of our writers."""
     with av.open(str(path), "w") as container:
-        stream = container.add_stream(codec, rate=rate, options=options)
+        stream: Any = container.add_stream(codec, rate=rate, options=options)
         stream.height, stream.width = frames[0].shape[:2]
         stream.pix_fmt = pix_fmt
         for number, rgba in enumerate(frames):

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt, QTimer
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMessageBox, QToolButton
 
-from driving import REACH, arrived, click, drag, focused, named, press, type_text
+from driving import REACH, QTest, arrived, click, drag, focused, named, press, type_text
 from nimble_quake.desktop.boards.command_finder import CommandFinder
 from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog
 from nimble_quake.desktop.settings.text_editors import Page

@@ -60,7 +60,8 @@ def test_reports_do_not_pile_up(caught):
 
 def test_a_failing_job_does_not_end_its_thread(caught, qtbot):
     """Two of them ended both threads: the bench was busy for ever."""
-    scheduler, told = caught.frames.scheduler, []
+    scheduler = caught.frames.scheduler
+    told: list[str] = []
     caught.fault_told.connect(told.append)
     for n in range(6):
         scheduler.later(f"bad-{n}", raising(RuntimeError("a bad small picture")))

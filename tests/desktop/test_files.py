@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import errno
+import os
 
 import pytest
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
-from driving import LEFT
+from driving import LEFT, QTest
 from nimble_quake.desktop import app as desktop_app
-from nimble_quake.session import recovery
+from nimble_quake.session import preferences, recovery
 from nimble_quake.shot.model import Shot
-from nimble_quake.shotfile import files
 from nimble_quake.shotfile.files import read_shot, write_shot
 
 
@@ -46,7 +45,7 @@ class TestFiles:
         def full(*_: object) -> None:
             raise OSError(errno.ENOSPC, "No space left on device")
 
-        monkeypatch.setattr(files.os, "fsync", full)
+        monkeypatch.setattr(os, "fsync", full)
         assert not window.save()
         monkeypatch.undo()
         assert "No space left" in window.status.hint.text()
@@ -68,7 +67,7 @@ class TestFiles:
         assert window.session.shown("plates/title/size") == 77
         assert window.session.dirty
         assert recovery.lost_shots() == []  # it lies in this session's own file now
-        assert len(list(recovery.folder("state").glob("unsaved-*.json"))) == 1
+        assert len(list(preferences.folder("state").glob("unsaved-*.json"))) == 1
         monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: QMessageBox.StandardButton.Discard)
 
     def test_a_missing_shot_is_opened_from_its_backup(self, window, tmp_path, monkeypatch):

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtTest import QTest
 
-from driving import LEFT, REACH, arrived, click, drag, focused, named, press, type_text
+from driving import LEFT, REACH, QTest, arrived, click, drag, focused, named, press, type_text
 from nimble_quake.desktop.widgets.typed_entry import TypedEntry
 from nimble_quake.motion.kinds import Keys
 from nimble_quake.shot.edits.set_value import set_value

@@ -5,10 +5,9 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 
-from driving import LEFT, arrived, drag
+from driving import LEFT, QTest, arrived, drag
 from helpers import coded, write_png
 from nimble_quake.motion.kinds import Formula
 from nimble_quake.session import verbs

@@ -5,9 +5,8 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtTest import QTest
 
-from driving import LEFT, arrived, drag, press, type_text
+from driving import LEFT, QTest, arrived, drag, press, type_text
 from nimble_quake.samples import sample_path
 from nimble_quake.session import verbs
 from nimble_quake.shot.paths import find

@@ -6,9 +6,8 @@ import time
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtTest import QTest
 
-from driving import LEFT, REACH, drag
+from driving import LEFT, REACH, QTest, drag
 from nimble_quake.shot.model import Shot
 
 

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from driving import LEFT, drag
+from driving import LEFT, QTest, drag
 from nimble_quake.desktop.settings.outline_editor import OutlinePad
 from nimble_quake.desktop.widgets.drift_pad import DriftPad, bearing_word
 from nimble_quake.desktop.widgets.levels_bar import LevelsBar
@@ -22,9 +22,9 @@ NONE = Qt.KeyboardModifier.NoModifier
 BLACK, WHITE = (0.0, 0.0, 0.0, 1.0), (1.0, 1.0, 1.0, 1.0)
 
 
-def heard(widget: QWidget) -> tuple[list[object], list[str]]:
+def heard(widget: Any) -> tuple[list[Any], list[str]]:
     """What a widget says: the values it changes to, and the order of its signals."""
-    values: list[object] = []
+    values: list[Any] = []
     order: list[str] = []
     widget.began.connect(lambda: order.append("began"))
     widget.changing.connect(lambda *value: (values.append(value[0] if len(value) == 1 else value), order.append("on")))
@@ -89,7 +89,7 @@ class TestStops:
         """Choose a colour in the dialog that is about to open; None tries one and leaves."""
 
         def choose() -> None:
-            dialog = QApplication.activeModalWidget()
+            dialog: Any = QApplication.activeModalWidget()
             dialog.changed.emit(rgba or (1.0, 0.0, 0.0, 1.0))
             dialog.accept() if rgba else dialog.reject()
 

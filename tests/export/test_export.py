@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 from fractions import Fraction
+from pathlib import Path
 
 import av
 import numpy as np
@@ -11,7 +12,6 @@ import pytest
 
 from helpers import numbered_frame, read_png, rendered, speckled, write_clip, write_png
 from nimble_quake.errors import BadInput, Cancelled, FormulaError, SaveFailed
-from nimble_quake.export import writers
 from nimble_quake.export.formats import FORMATS, format_of, numbered
 from nimble_quake.export.rendering import Order, Progress, render
 from nimble_quake.motion.kinds import Formula
@@ -144,8 +144,8 @@ class TestNothingHalfMade:
         def full(*_: object, **__: object) -> None:
             raise OSError(errno.ENOSPC, "No space left on device")
 
-        monkeypatch.setattr(writers.Path, "replace", full)
-        monkeypatch.setattr(writers.Path, "write_bytes", full)
+        monkeypatch.setattr(Path, "replace", full)
+        monkeypatch.setattr(Path, "write_bytes", full)
         with pytest.raises(SaveFailed, match="No space left"):
             render(order(shot, self.path(tmp_path, key), key), Engine())
         monkeypatch.undo()

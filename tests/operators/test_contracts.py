@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
+from typing import Any
 
 import cv2
 import numpy as np
@@ -25,7 +26,7 @@ from nimble_quake.render.maps import map_field
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 STEPS = [(op.family, op.kind) for op in registry().all() if op.family in ("source", "shaper")]
-SOFT = {
+SOFT: dict[str, Any] = {
     "halftone": {"size": 40.0},
     "static": {"size_x": 8.0, "size_y": 8.0},
     "noise": {"size_x": 60.0, "size_y": 40.0, "octaves": 3, "churn": 1.0, "drift": (20.0, 5.0)},
@@ -115,7 +116,7 @@ class TestSteps:
         """Every number anywhere within its hard limits: finite values, and no more memory than the grid's."""
         op = registry().get("step", kind)
         assert op is not None
-        values: dict[str, object] = {}
+        values: dict[str, Any] = {}
         for name, param in op.declared.items():
             if isinstance(param, Number):
                 values[name] = data.draw(st.one_of(st.sampled_from(param.hard), st.floats(*param.hard)), name)
@@ -141,7 +142,7 @@ LOOKS = [(op.family, op.kind, title) for op in registry().all() for title, _, _ 
 @pytest.mark.parametrize(("family", "kind", "title"), LOOKS)
 def test_every_look_shows_something(family, kind, title):
     """A look computes without a complaint, differs from the kind's defaults, and is not flat for ever."""
-    op = registry().get(family, kind)
+    op: Any = registry().get(family, kind)
     values = next(found for name, _, found in op.looks if name == title)
     for name, value in values.items():
         op.declared[name].check(value)
@@ -238,7 +239,7 @@ def test_idle_quakes_cost_nothing():
             plates=(Plate(id="title", kind="text", values=shot.plates[0].values, quakes=(quake,)),),
         )
         assert np.array_equal(frame_picture(Job(engine, shot, 3)), rendered(plain, 3))
-        assert not [key for key in engine.cache._items if key[0] == "map"]
+        assert not [key for key in engine.cache._items if isinstance(key, tuple) and key[0] == "map"]
 
 
 def test_invert_keeps_rest_and_turns_the_rest_round():

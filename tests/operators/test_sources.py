@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import Any
 
 import numpy as np
 import pytest
@@ -21,7 +22,7 @@ SIZE = (320, 180)
 GRID = frame_grid(*SIZE)
 
 
-def made(kind: str, frame: float = 20, grid=GRID, others: tuple[Map, ...] = (), **values) -> np.ndarray:
+def made(kind: str, frame: Any = 20, grid: Any = GRID, others: Any = (), **values: Any) -> np.ndarray:
     """The values of a map with one source."""
     title = Plate(id="title", kind="text", values={"size": 90.0, "words": "ROW"})
     map = Map(id="map", name="", recipe=(Node(id="s", kind=kind, values=values),))
@@ -160,7 +161,7 @@ class TestMoving:
         numbers = {"speed": 0.0, "life": 9.0, "life_spread": 0.0, "fade_in": 0.0, "fade_out": 0.0, "size_end": 26.0,
                    "last": (1.0, 1.0, 1.0, 1.0)}  # fmt: skip
         steady, *after = (made("particles", frame, rate=falling, **numbers) for frame in (19, 40, 80))
-        assert np.array_equal(*after)
+        assert np.array_equal(after[0], after[1])
         assert np.abs(after[0] - steady).mean() < 0.3 * np.abs(steady - 0.5).mean()
 
     def test_wind_that_changes_carries_on_from_where_they_are(self):

@@ -160,7 +160,7 @@ def test_a_dot_grown_by_a_hundred_is_a_disc():
 @pytest.mark.parametrize("degrees", [0, 17, 45, 63, 90, 135, -30])
 def test_a_line_blur_is_the_mean_along_its_line(degrees):
     """Against a dense mean of scipy.ndimage.map_coordinates; softened across by under half a pixel."""
-    picture = cv2.GaussianBlur(textured()[..., 0], (0, 0), 1.5)[..., None]
+    picture = np.asarray(cv2.GaussianBlur(textured()[..., 0], (0, 0), 1.5), np.float32)[..., None]
     angle, half = np.deg2rad(degrees), 20.0
     ys, xs = np.mgrid[60:240, 60:300].astype(float)
     steps = np.linspace(-half, half, 161)

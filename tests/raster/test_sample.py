@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -16,7 +18,7 @@ CHANCE = np.random.Generator(np.random.PCG64(1))
 PICTURE = CHANCE.random((40, 60, 4)).astype(np.float32)
 GRID = frame_grid(60, 40)
 WARP = (CHANCE.random((2, 40, 60)) * 30 - 15).astype(np.float32)
-SCIPY = {"empty": "constant", "hold": "nearest", "wrap": "grid-wrap", "mirror": "reflect"}
+SCIPY: dict[str, Any] = {"empty": "constant", "hold": "nearest", "wrap": "grid-wrap", "mirror": "reflect"}
 
 
 @pytest.mark.parametrize("edge", EDGES)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 
@@ -14,7 +16,7 @@ from nimble_quake.shot.model import Map, Node, Shot
 
 RANDOM = np.random.Generator(np.random.PCG64(3))
 BELOW, ABOVE, COVER = (RANDOM.random((40, 50, 1)).astype(np.float32) for _ in range(3))
-FORMULAS = {
+FORMULAS: dict[str, Any] = {
     "over": lambda a, b: b,
     "replace": lambda a, b: b,
     "add": lambda a, b: a + b - 0.5,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import Any
 
 import numpy as np
 import pytest
@@ -24,7 +25,7 @@ READERS = [
     for name, param in operator.declared.items()
     if isinstance(param, PlateRef)
 ]
-SETTINGS = {
+SETTINGS: dict[tuple[str, str], dict[str, Any]] = {
     ("shape", "plate"): {"form": "plate"}, ("particles", "plate"): {"emitter": "outline", "rate": 200.0},
     ("particles", "sprite"): {"rate": 60.0},
 }  # fmt: skip

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
+from functools import partial
 
 from helpers import flat_map
 from nimble_quake.render import scheduler as module
@@ -64,7 +65,7 @@ def test_small_jobs_of_one_name_are_replaced():
     made = Scheduler(Engine(), lambda response: None)
     ran: list[int] = []
     for n in range(50):
-        made.later("thumb", lambda n=n: ran.append(n))
+        made.later("thumb", partial(ran.append, n))
     assert until(lambda: ran and ran[-1] == 49)
     assert until(lambda: not made.busy)
     made.stop()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import msgspec
 import pytest
@@ -60,7 +61,7 @@ class Doer:
     def __init__(self, data: st.DataObject) -> None:
         self.data, self.session = data, new_session()
 
-    def pick(self, items: list) -> object:
+    def pick(self, items: list[Any]) -> Any:
         return self.data.draw(st.sampled_from(items))
 
     def number(self) -> float:

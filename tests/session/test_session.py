@@ -201,14 +201,16 @@ def test_recovery(tmp_path):
     crashed.write(Shot(name="lost"), path)
     assert recovery.lost_shots() == []
     crashed.abandon()
-    (recovery.folder("state") / "unsaved-99999998.json").write_text("{")
+    (preferences.folder("state") / "unsaved-99999998.json").write_text("{")
     (found,) = recovery.lost_shots()
     assert (found.shot.name, found.path) == ("lost", path)
     (again,) = recovery.lost_shots()  # looking at it takes nothing away
     again.throw_away()
     assert recovery.lost_shots() == []
     mine.close()
-    assert list(recovery.folder("state").glob("unsaved-*")) == [recovery.folder("state") / "unsaved-99999998.json"]
+    assert list(preferences.folder("state").glob("unsaved-*")) == [
+        preferences.folder("state") / "unsaved-99999998.json"
+    ]
 
 
 @pytest.mark.parametrize(

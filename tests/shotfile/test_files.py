@@ -112,7 +112,7 @@ def test_all_errors_at_once():
     }
     with pytest.raises(ShotError) as wrong:
         decoded(raw)
-    lines = [error.line() for error in wrong.value.all]
+    lines = [error.line() for error in vars(wrong.value)["all"]]
     for start in (
         "width: ",
         "rate: ",
@@ -198,7 +198,7 @@ class TestSaving:
         def full(*_: object) -> None:
             raise OSError(errno.ENOSPC, "No space left on device")
 
-        monkeypatch.setattr(files.os, failing, full)
+        monkeypatch.setattr(os, failing, full)
         with pytest.raises(SaveFailed, match="No space left"):
             write_shot(Shot(name="two"), path, backup=False)
         monkeypatch.undo()
@@ -248,7 +248,7 @@ def test_killed_while_saving_there_is_a_whole_file_under_the_name(tmp_path, monk
         return call
 
     for name in ("fsync", "chmod", "link", "replace"):
-        monkeypatch.setattr(files.os, name, ending(getattr(files.os, name)))
+        monkeypatch.setattr(os, name, ending(getattr(os, name)))
     with contextlib.suppress(Killed):
         write_shot(Shot(name="three"), path)
     monkeypatch.undo()

@@ -12,9 +12,10 @@ from nimble_quake.errors import FormulaError, LimitError
 from nimble_quake.motion.formula import parsed
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.operators.registry import registry
-from nimble_quake.params.kinds import Colour, Param, Words
+from nimble_quake.params.kinds import Colour, MediaFile, Param, Words
 from nimble_quake.shot.model import Map, Marker, Node, Plate, Shot
 from nimble_quake.shotfile.codec import MOST
+from nimble_quake.shotfile.names import plain_name
 from nimble_quake.shotfile.values import FARTHEST, MOST_KEYS
 
 LONGEST_NAME = 200
@@ -96,6 +97,8 @@ def _replaced(item: Item, **fields: Any) -> Item:
 def _value(param: Param, value: Any) -> Any:
     """The nearest value or motion a file can hold; None, the default, where there is none."""
     if isinstance(value, Keys):
+        if isinstance(param, MediaFile):
+            return None
         keys = {key.frame: key for key in (_key(param, key) for key in value.keys[:MOST_KEYS]) if key is not None}
         return Keys(tuple(keys[frame] for frame in sorted(keys))) if keys else None
     if isinstance(value, Rate):
@@ -109,7 +112,8 @@ def _value(param: Param, value: Any) -> Any:
         except FormulaError:
             return None
         return value
-    return param.held(value)
+    clean = param.held(value)
+    return plain_name(clean) if isinstance(param, MediaFile) and clean else clean
 
 
 def _key(param: Param, key: Key) -> Key | None:

@@ -8,11 +8,18 @@ from urllib.parse import quote_from_bytes, unquote_to_bytes
 BYTES = "bytes:"
 
 
+def plain_name(name: str) -> str:
+    """Return a file's name as it is after being saved and opened again: absolute, with no detours."""
+    return "/" + os.path.normpath(os.path.abspath(name)).lstrip("/")
+
+
 def text_of_name(name: str) -> str:
     """Return a file's name as any file can hold it; one that is no UTF-8 is written as `bytes:` and percent codes."""
     try:
         name.encode("utf-8")
-        return name
+        if not name.startswith(BYTES):
+            return name
+        return BYTES + quote_from_bytes(os.fsencode(name))
     except UnicodeEncodeError:
         return BYTES + quote_from_bytes(os.fsencode(name))
 

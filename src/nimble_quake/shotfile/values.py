@@ -9,7 +9,7 @@ from nimble_quake.conventions import Json
 from nimble_quake.errors import OutOfLimits, ShotError
 from nimble_quake.motion.formula import parsed
 from nimble_quake.motion.kinds import AFTER, EASE_IN_OUT, Formula, Key, Keys, Rate
-from nimble_quake.params.kinds import Param, shown
+from nimble_quake.params.kinds import MediaFile, Param, shown
 
 MOST_KEYS = 20_000
 FARTHEST = 1e9
@@ -24,7 +24,7 @@ def decoded_value(param: Param, raw: Json, note: Note = lambda words: None) -> A
     """Return a clean value or motion; what lies beyond its limits is held there, and noted. Raises ShotError."""
     if not isinstance(raw, dict):
         return _clean(param, raw, note)
-    if not param.animatable and "keys" not in raw:
+    if isinstance(param, MediaFile) or (not param.animatable and "keys" not in raw):
         raise ShotError("this value cannot move", cure="give it one still value")
     if "keys" in raw:
         return Keys(_keys(param, raw["keys"], note))
