@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import shutil
+import struct
 from fractions import Fraction
 
 import av
 import cv2
 import numpy as np
 import pytest
+import skia
 from PIL import Image, ImageOps
 
 from helpers import coded, number_in, numbered_frame, speckled, write_clip, write_png
@@ -18,7 +20,16 @@ from nimble_quake.media.artwork import Artwork
 from nimble_quake.media.clips import Clip
 from nimble_quake.media.pool import MediaPool, sort_of
 from nimble_quake.media.stills import Still
-from nimble_quake.media.type import DEFAULT_FACE, TextLook, draw_text, faces, known_face, missing_glyphs, text_box
+from nimble_quake.media.type import (
+    DEFAULT_FACE,
+    FONTS,
+    TextLook,
+    draw_text,
+    faces,
+    known_face,
+    missing_glyphs,
+    text_box,
+)
 from nimble_quake.raster.convert import to_rgba8, to_rgba16
 
 SVG = (
@@ -323,3 +334,17 @@ class TestHostileArtwork:
         artwork = Artwork(tmp_path / "s.svg")
         apart = drawn_apart.drawn_apart(SVG.encode(), 80, 40, "s.svg")
         np.testing.assert_array_equal(artwork.picture(0, 80, 40), apart)
+
+
+@pytest.mark.parametrize("family", ["Bungee", "Pacifico", "Rubik Mono One", "Barlow Medium"])
+def test_a_line_gap_of_100_percent_is_the_faces_own(family):
+    """Against the face's own numbers (OpenType, hhea: ascender - descender + lineGap)."""
+    path = next(path for path in FONTS.glob("*.ttf") if skia.Typeface.MakeFromFile(str(path)).getFamilyName() == family)
+    head = skia.Typeface.MakeFromFile(str(path)).getTableData(int.from_bytes(b"hhea", "big"))
+    units = skia.Typeface.MakeFromFile(str(path)).getUnitsPerEm()
+    ascent, descent, gap = struct.unpack(">hhh", bytes(head)[4:10])
+    own = (ascent - descent + gap) / units * 100
+    one, two = (text_box(TextLook(words, family, 100.0))[1] for words in ("a", "a\nb"))
+    assert two - one == pytest.approx(own, abs=1.5)
+    wide = text_box(TextLook("a\nb", family, 100.0, line_spacing=2.0))[1]
+    assert wide == pytest.approx(2 * two, rel=0.02)

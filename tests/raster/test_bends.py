@@ -27,6 +27,9 @@ from nimble_quake.raster.bends import (
 from nimble_quake.raster.bent import sampled_through
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.raster.morphology import morphed
+from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.maps import map_field
+from nimble_quake.shot.model import Map, Node, Shot
 
 SIZE = (320.0, 180.0)
 RANDOM = np.random.Generator(np.random.PCG64(11))
@@ -182,3 +185,21 @@ class TestAgainstScikitImage:
         assert np.abs(got - wanted).mean() < 0.25 * np.abs(more - less).mean()
         assert (got >= np.minimum(less, more) - 1e-6).all()
         assert (got <= np.maximum(less, more) + 1e-6).all()
+
+
+@pytest.mark.parametrize("kind", ["noise", "pattern"])
+def test_a_shrinking_bend_never_steps(kind):
+    """Around every size at which a coarser copy could come in: a hair smaller is a hair different, not 2 levels."""
+    values = {"size_x": 30.0, "size_y": 30.0, "octaves": 5} if kind == "noise" else {"form": "checker"}
+    grid = frame_grid(240, 136)
+
+    def shrunk(scale: float) -> np.ndarray:
+        recipe = (Node(id="n", kind=kind, values=values), Node(id="t", kind="transform", values={"scale": scale}))
+        map = Map(id="m", name="", recipe=recipe)
+        return map_field(Job(Engine(), Shot(width=240, height=136, maps=(map,)), 0), map, grid)
+
+    for quarter in range(1, 12):
+        for share in (0.0, 0.02):
+            scale = 2.0 ** (-(quarter - share) / 4)
+            apart = 255 * np.abs(shrunk(scale * 0.99999) - shrunk(scale * 1.00001)).max()
+            assert apart < 1.5, scale

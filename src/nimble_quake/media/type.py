@@ -69,6 +69,12 @@ def _collection(family: str) -> skia.textlayout.FontCollection:
     return collection
 
 
+@cache
+def _own_height(family: str) -> float:
+    """The distance of lines that a face asks for, in times its size: ascent, descent and line gap (OpenType hhea)."""
+    return float(skia.Font(_typeface(family), 1000.0).getSpacing()) / 1000.0
+
+
 def known_face(family: str) -> str:
     """Return the family, or the default one where it is not installed."""
     with _LOCK:
@@ -93,7 +99,7 @@ def _paragraph(look: TextLook) -> skia.textlayout.Paragraph:
     style.setFontSize(look.size)
     style.setLetterSpacing(look.letter_spacing)
     style.setHeightOverride(True)
-    style.setHeight(look.line_spacing)
+    style.setHeight(look.line_spacing * _own_height(family))
     r, g, b, a = look.rgba
     paint = skia.Paint(skia.Color4f(r, g, b, a), None)
     paint.setAntiAlias(True)

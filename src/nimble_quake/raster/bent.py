@@ -23,6 +23,8 @@ FAR = 1.0
 PAD = 4
 """Samples round a grid whose places are known too, so that a border is averaged as if it were none."""
 ALIGNED = 16
+MOST_BENEATH = 24_000_000
+"""So many samples beneath a bend are computed at the result's own scale; where it looks at more, at a coarser one."""
 SEAM = np.float32(4.0)
 """A jump by more than so many steps is a seam, not a slope."""
 
@@ -155,12 +157,12 @@ def sampled_at(
     run_rows(_ends, ends.shape[2], places, (float(size[0]), float(size[1])), (room[0], room[1]), ends)
     ends, places = ends[..., PAD:-PAD], places[:, PAD:-PAD, PAD:-PAD]
     levels = np.ascontiguousarray(levels[: -(-grid.height // 4), : -(-grid.width // 4)])
-    least = math.floor(float(levels.min()) * 4 + 0.02) / 4  # in steps, so that larger grids find the same
-    if least > 0:  # small everywhere: a coarser grid beneath is enough, and costs less
+    outer = needed_grid(grid, ends, size)
+    least = math.floor(float(levels.min()))
+    if least > 0 and outer.width * outer.height > MOST_BENEATH:
+        # A coarser grid holds less fine detail, so the result steps where one comes in: only where memory asks for it.
         levels -= np.float32(least)
         outer = needed_grid(Grid(0.0, 0.0, grid.width, grid.height, grid.scale / 2**least), ends, size)
-    else:
-        outer = needed_grid(grid, ends, size)
     field = np.ascontiguousarray(below(outer))
     us, vs = np.empty(grid.shape, np.float32), np.empty(grid.shape, np.float32)
     run_rows(_to_index, grid.height, places, outer.x0, outer.y0, outer.scale, us, vs)
@@ -198,10 +200,7 @@ def sampled_through(
     if far > 0:
         return sampled_at(below, grid, bent(places_of(grid), bends), size, far)
     table, levels = table_of(bends), levels_of(grid, bends)
-    least = math.floor(float(levels.min()) * 4 + 0.02) / 4
-    if least > 0:
-        levels = levels - np.float32(least)
-    outer = frame_grid(*size, grid.scale / 2**least)
+    outer = frame_grid(*size, grid.scale)
     half = 0.5 * grid.step
     field, ends = np.ascontiguousarray(below(outer)), (half, size[0] - half, half, size[1] - half)
     if field.shape[2] == 1:

@@ -38,11 +38,9 @@ def gaussian_inside(array: Field | Picture, sigma_x: float, sigma_y: float) -> F
     if fx == fy == 1:
         return _direct(array, sigma_x, sigma_y)
     height, width = array.shape[:2]
-    grown = cv2.copyMakeBorder(array, 0, -height % fy, 0, -width % fx, cv2.BORDER_REPLICATE)
-    small = _halved(_deep(grown), fx, fy)
     # Halving blurs by itself, and so does the spline back: both variances are taken off.
     own_x, own_y = (_own_sigma(sigma, f) for sigma, f in ((sigma_x, fx), (sigma_y, fy)))
-    return _enlarged(_direct(small, own_x, own_y), fx, fy, height, width)
+    return _enlarged(_direct(_halved(array, fx, fy), own_x, own_y), fx, fy, height, width)
 
 
 def _own_sigma(sigma: float, f: int) -> float:
@@ -58,13 +56,13 @@ def _halved(array: Field, fx: int, fy: int) -> Field:
     Their third-order zero where copies of the spectrum would fall upon it keeps fine texture from turning into coarse.
     """
     while fx > 1 or fy > 1:
+        height, width, channels = array.shape
         if fy > 1:
-            out = np.empty((array.shape[0] // 2, *array.shape[1:]), np.float32)
-            flat = np.ascontiguousarray(array).reshape(array.shape[0], -1)
-            run_rows(_half_rows, out.shape[0], flat, out.reshape(out.shape[0], -1))
-            array, fy = out, fy // 2
+            out = np.empty((-(-height // 2), width * channels), np.float32)
+            run_rows(_half_rows, out.shape[0], np.ascontiguousarray(array).reshape(height, -1), out)
+            array, fy = out.reshape(-1, width, channels), fy // 2
         if fx > 1:
-            out = np.empty((array.shape[0], array.shape[1] // 2, array.shape[2]), np.float32)
+            out = np.empty((array.shape[0], -(-width // 2), channels), np.float32)
             run_rows(_half_columns, out.shape[0], np.ascontiguousarray(array), out)
             array, fx = out, fx // 2
     return array
@@ -74,7 +72,8 @@ def _halved(array: Field, fx: int, fy: int) -> Field:
 def _half_rows(array, out, first, last):  # type: ignore[no-untyped-def]
     most, outer, inner = array.shape[0] - 1, np.float32(0.125), np.float32(0.375)
     for j in range(first, last):
-        a, b, c, d = array[max(2 * j - 1, 0)], array[2 * j], array[2 * j + 1], array[min(2 * j + 2, most)]
+        a, b = array[max(2 * j - 1, 0)], array[2 * j]
+        c, d = array[min(2 * j + 1, most)], array[min(2 * j + 2, most)]
         row = out[j]
         for i in range(len(row)):
             row[i] = outer * (a[i] + d[i]) + inner * (b[i] + c[i])
@@ -83,15 +82,19 @@ def _half_rows(array, out, first, last):  # type: ignore[no-untyped-def]
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _half_columns(array, out, first, last):  # type: ignore[no-untyped-def]
     wide, channels, outer, inner = out.shape[1], out.shape[2], np.float32(0.125), np.float32(0.375)
-    padded = np.empty((2 * wide + 2, channels), np.float32)
+    most = array.shape[1] - 1
+    even, odd = np.empty(wide + 1, np.float32), np.empty(wide + 1, np.float32)
     for j in range(first, last):
-        padded[1 : 2 * wide + 1] = array[j, : 2 * wide]
-        padded[0], padded[2 * wide + 1] = padded[1], padded[2 * wide]
-        row = out[j]
-        for i in range(wide):
-            for k in range(channels):
-                a, b, c, d = padded[2 * i, k], padded[2 * i + 1, k], padded[2 * i + 2, k], padded[2 * i + 3, k]
-                row[i, k] = outer * (a + d) + inner * (b + c)
+        for k in range(channels):
+            line = array[j, :, k]
+            for i in range(wide):  # the two halves of each pair apart, so that the sums run along memory
+                even[i] = line[2 * i]
+                odd[i + 1] = line[min(2 * i + 1, most)]
+            odd[0] = line[0]
+            even[wide] = line[most]
+            row = out[j, :, k]
+            for i in range(wide):
+                row[i] = outer * (odd[i] + even[i + 1]) + inner * (even[i] + odd[i + 1])
 
 
 def _enlarged(small: Field, fx: int, fy: int, height: int, width: int) -> Field:
