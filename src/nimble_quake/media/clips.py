@@ -6,10 +6,13 @@ resolved by the file's own presentation times: the frame shown at a time is the 
 
 from __future__ import annotations
 
+import contextlib
 import threading
 from bisect import bisect_right
 from collections import OrderedDict
+from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -37,6 +40,12 @@ AHEAD = 48
 """Decode forward up to this many frames rather than seek."""
 
 
+@cache
+def _beside() -> ThreadPoolExecutor:
+    """The one thread that decodes ahead."""
+    return ThreadPoolExecutor(1, thread_name_prefix="decoding")
+
+
 class Clip:
     """An open clip. One decoder, used by one thread at a time."""
 
@@ -46,6 +55,7 @@ class Clip:
         self._container: Any = None
         self._frames: Any = None
         self._next = 0
+        self._asked = -2
         self._kept: OrderedDict[int, NDArray[Any] | Planes] = OrderedDict()
         try:
             self._open()
@@ -154,6 +164,7 @@ class Clip:
     def _decoded_at(self, number: int) -> NDArray[Any] | Planes:
         """Return a frame as planes, or as straight RGBA where its format is not read as planes."""
         with self._lock:
+            self._prepare_after(number)
             if number in self._kept:
                 self._kept.move_to_end(number)
                 return self._kept[number]
@@ -167,6 +178,19 @@ class Clip:
             while len(self._kept) > KEPT or (len(self._kept) > 2 and self.nbytes > MOST_BYTES):
                 self._kept.popitem(last=False)
             return found
+
+    def _prepare_after(self, number: int) -> None:
+        """While frames are asked for in order, decode the next one beside whatever is done with this one."""
+        in_order, self._asked = number == self._asked + 1, number
+        if in_order and number + 1 < self.frames and number + 1 not in self._kept:
+            _beside().submit(self._prepare, number + 1)
+
+    def _prepare(self, number: int) -> None:
+        with self._lock, contextlib.suppress(MediaError):
+            if number == self._asked + 1:  # still the next one
+                asked = self._asked
+                self._decoded_at(number)
+                self._asked = asked
 
     def _decode(self, number: int) -> av.VideoFrame:
         if not self._next <= number <= self._next + AHEAD:

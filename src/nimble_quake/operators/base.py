@@ -15,7 +15,7 @@ import numpy as np
 
 from nimble_quake.conventions import REST, Affine, Field, Picture, Pixels, Seconds, Warp
 from nimble_quake.motion.timing import Moment
-from nimble_quake.params.kinds import Choice, Drift, Number, Pairs, Param, Place, options
+from nimble_quake.params.kinds import Choice, Drift, MapRef, MediaFile, Number, Pairs, Param, Place, PlateRef, options
 from nimble_quake.raster.grid import Grid
 
 
@@ -46,6 +46,12 @@ class Operator:
     version: ClassVar[int] = 1
     kind: ClassVar[str] = ""
     declared: ClassVar[dict[str, Param]] = {}
+    file_names: ClassVar[tuple[str, ...]] = ()
+    """Its parameters that name files, found from the declarations."""
+    reference_params: ClassVar[tuple[tuple[str, Param], ...]] = ()
+    """Its parameters that name a map or a plate."""
+    speed_names: ClassVar[frozenset[str]] = frozenset()
+    """Its parameters that are speeds, of which it is handed the integral."""
     without: ClassVar[frozenset[str]] = frozenset()
     """Parameters of its base that it does not have."""
 
@@ -55,6 +61,10 @@ class Operator:
         own = {name: value for name, value in vars(cls).items() if isinstance(value, Param)}
         inherited = {name: value for name, value in cls.declared.items() if name not in own}
         cls.declared = {name: param for name, param in {**own, **inherited}.items() if name not in cls.without}
+        cls.file_names = tuple(name for name, param in cls.declared.items() if isinstance(param, MediaFile))
+        cls.reference_params = tuple((n, p) for n, p in cls.declared.items() if isinstance(p, MapRef | PlateRef))
+        speeds = (name for name, param in cls.declared.items() if getattr(param, "accumulates", False))
+        cls.speed_names = frozenset(speeds)
 
     def __init__(self, values: Mapping[str, Any]) -> None:
         self._values = dict(values)

@@ -157,20 +157,23 @@ def sampled_at(
     run_rows(_ends, ends.shape[2], places, (float(size[0]), float(size[1])), (room[0], room[1]), ends)
     ends, places = ends[..., PAD:-PAD], places[:, PAD:-PAD, PAD:-PAD]
     levels = np.ascontiguousarray(levels[: -(-grid.height // 4), : -(-grid.width // 4)])
-    outer = needed_grid(grid, ends, size)
+    coarsest = float(levels.max())
+    around = 2.0 ** math.ceil(coarsest) if coarsest > LEAST else 1.0  # samples that its coarsest copy averages
+    outer = needed_grid(grid, ends, size, around) if far > 0 else frame_grid(*size, grid.scale)
     least = math.floor(float(levels.min()))
     if least > 0 and outer.width * outer.height > MOST_BENEATH:
         # A coarser grid holds less fine detail, so the result steps where one comes in: only where memory asks for it.
         levels -= np.float32(least)
-        outer = needed_grid(Grid(0.0, 0.0, grid.width, grid.height, grid.scale / 2**least), ends, size)
+        coarser = Grid(0.0, 0.0, grid.width, grid.height, grid.scale / 2**least)
+        outer = needed_grid(coarser, ends, size, around / 2**least)
     field = np.ascontiguousarray(below(outer))
     us, vs = np.empty(grid.shape, np.float32), np.empty(grid.shape, np.float32)
     run_rows(_to_index, grid.height, places, outer.x0, outer.y0, outer.scale, us, vs)
     return at_index(field, us, vs, levels)
 
 
-def needed_grid(grid: Grid, ends: NDArray[np.float32], size: tuple[float, float]) -> Grid:
-    """Return the part of the plane that is looked at, in step with `grid`.
+def needed_grid(grid: Grid, ends: NDArray[np.float32], size: tuple[float, float], around: float = 1.0) -> Grid:
+    """Return the part of the plane that is looked at, in step with `grid`, and `around` samples more on every side.
 
     ends: (2, 2, H) least and most x and y of every row. Where most of the frame is needed and nothing beyond it, the
     frame itself, whose values are likely to be there already.
@@ -178,12 +181,13 @@ def needed_grid(grid: Grid, ends: NDArray[np.float32], size: tuple[float, float]
     step, found = grid.step, []
     for axis, start in ((0, grid.x0), (1, grid.y0)):
         low, high = float(ends[axis, 0].min()), float(ends[axis, 1].max())
-        first = math.floor((low - start) / step - 1.5)
+        room = 0.5 + (around if around > 1 else 1.0)
+        first = math.floor((low - start) / step - room)
         first -= (round(start / step) + first) % ALIGNED  # so that coarser levels average the same samples everywhere
-        found.append((start + first * step, max(2, math.ceil((high - start) / step + 1.5) - first)))
+        found.append((start + first * step, max(2, math.ceil((high - start) / step + room) - first)))
     outer = Grid(found[0][0], found[1][0], found[0][1], found[1][1], grid.scale)
     whole = frame_grid(*size, grid.scale)
-    half = 0.4999 * step
+    half = (0.4999 if around <= 1 else around) * step
     inside = all(ends[axis, 0].min() >= half and ends[axis, 1].max() <= size[axis] - half for axis in (0, 1))
     if inside and outer.width * outer.height > 0.3 * whole.width * whole.height:
         return whole

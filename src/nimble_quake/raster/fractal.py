@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -72,6 +73,7 @@ def fractal(grid: Grid, to_lattice: Affine, recipe: Recipe, channels: int = 1) -
     planes = np.zeros((channels, grid.height, grid.width), np.float32)
     perm, kind, base = lattice(recipe.seed), SUMS.index(recipe.sum), BASES.index(recipe.base)
     where = (float(grid.x0), float(grid.y0), float(grid.step))
+    calls: list[tuple[Any, tuple[Any, ...]]] = []
     for channel in range(channels):
         for k, amount in enumerate(recipe.gains):
             ou, ov, z = recipe.origin(k, channel)
@@ -80,13 +82,20 @@ def fractal(grid: Grid, to_lattice: Affine, recipe: Recipe, channels: int = 1) -
             plane = planes[channel]
             rest = (z, recipe.z_period, amount, kind, perm)
             if base <= bases.BLOCKS:
-                run_rows(_add_octave, grid.height, plane, m, *where, *rest, base)
+                calls.append((_add_octave, (plane, m, *where, *rest, base)))
             elif base == bases.SOFTER and d == 0.0 and b == 0.0 and a != 0.0:
-                run_rows(bases.add_spline, grid.height, plane, m, *where, *rest)
+                calls.append((bases.add_spline, (plane, m, *where, *rest)))
             elif base >= bases.NEAREST:
-                run_rows(bases.add_cells, grid.height, plane, m, *where, z, amount, kind, perm, base)
+                calls.append((bases.add_cells, (plane, m, *where, z, amount, kind, perm, base)))
             else:
-                run_rows(bases.add_straight, grid.height, plane, m, *where, *rest, base)
+                calls.append((bases.add_straight, (plane, m, *where, *rest, base)))
+
+    def octaves(first: int, last: int) -> None:
+        """All octaves of a band of rows, while the band lies in fast memory."""
+        for kernel, arguments in calls:
+            kernel(*arguments, first, last)
+
+    run_rows(octaves, grid.height)
     out = planes.transpose(1, 2, 0) if channels > 1 else planes.reshape(grid.height, grid.width, 1)
     return centred(np.ascontiguousarray(out), recipe)
 

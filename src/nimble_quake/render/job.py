@@ -15,7 +15,7 @@ from nimble_quake.motion.kinds import is_moving
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Operator
 from nimble_quake.operators.registry import Registry, registry
-from nimble_quake.params.kinds import MediaFile, Number, Pairs
+from nimble_quake.params.kinds import Number, Pairs
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.memory import keep_freed_memory
 from nimble_quake.render.cache import ResultCache, Tokens
@@ -170,9 +170,9 @@ class Job:
     def depends(self, operator: Operator, timed: bool) -> tuple[Hashable, ...]:
         """Return what an operator's result depends on besides its numbers, plates and maps: files, the moment."""
         found: list[Hashable] = [self.shot.width, self.shot.height]
-        for name, param in operator.declared.items():
+        for name in type(operator).file_names:
             value = getattr(operator, name)
-            if isinstance(param, MediaFile) and value:
+            if value:
                 found.append(self.media.stamp(value))
                 timed = timed or self.media.moves(value)
         if timed:

@@ -11,7 +11,7 @@ from functools import partial
 
 from nimble_quake.operators.base import Operator, PlateKind
 from nimble_quake.operators.steps import Shaper, Source, Step
-from nimble_quake.params.kinds import MapRef, PlateRef
+from nimble_quake.params.kinds import MapRef
 from nimble_quake.render.cache import Same
 from nimble_quake.render.job import Job
 from nimble_quake.shot.model import Map, Node
@@ -75,8 +75,8 @@ def references(job: Job, operator: Operator) -> tuple[Hashable, ...]:
     Derived from its declaration, so that nobody can forget one. What closes a loop is refused when it is computed.
     """
     found: list[Hashable] = []
-    for name, param in operator.declared.items():
-        value = getattr(operator, name) if isinstance(param, MapRef | PlateRef) else ""
+    for name, param in type(operator).reference_params:
+        value = getattr(operator, name)
         if not value:
             continue
         if isinstance(param, MapRef):

@@ -23,6 +23,9 @@ def resolved(operator: type[Op], node: Node, moment: Moment, path: str = "") -> 
         value = node.values.get(name)
         if value is None:
             value = param.start(moment.width, moment.height)
+        if name not in operator.speed_names and not is_moving(value):
+            values[name] = value
+            continue
         try:
             values[name] = _number(param, value, moment)
         except NimbleQuakeError as wrong:
@@ -33,8 +36,6 @@ def resolved(operator: type[Op], node: Node, moment: Moment, path: str = "") -> 
 def _number(param: Param, value: Any, moment: Moment) -> Any:
     if isinstance(param, Number | Pairs) and param.accumulates:
         return integral(value, moment, param.size, param.clamp)
-    if not is_moving(value):
-        return value
     found = value_at(value, moment, param.size)
     if isinstance(param, Number | Pairs | Colour):
         return param.clamp(cast(Any, found))
