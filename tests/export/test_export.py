@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from helpers import numbered_frame, read_png, rendered, speckled, write_clip, write_png
-from nimble_quake.errors import BadInput, Cancelled, FormulaError, SaveFailed
+from nimble_quake.errors import BadInput, Cancelled, FailedWork, FormulaError, SaveFailed
 from nimble_quake.export.formats import FORMATS, format_of, numbered
 from nimble_quake.export.rendering import Order, Progress, render
 from nimble_quake.motion.kinds import Formula
@@ -170,3 +170,48 @@ def test_names(tmp_path):
     assert format_of(tmp_path / "a.PNG", deep=True).key == "png16"
     with pytest.raises(BadInput, match=r"\.mkv, \.mp4"):
         format_of(tmp_path / "a.avi")
+
+
+class TestWholeOrNotThere:
+    """Nothing final changes until all is whole."""
+
+    def before(self, tmp_path):
+        (tmp_path / "q_0000.png").write_bytes(b"the old one")
+        (tmp_path / "q_0002.png").mkdir()
+
+    def test_a_folder_in_the_way_is_told_before_anything_is_computed(self, shot, tmp_path):
+        self.before(tmp_path)
+        with pytest.raises(BadInput, match=r"q_0002\.png: there is a folder"):
+            render(order(shot, tmp_path / "q_####.png", "png", last=4), Engine())
+        assert (tmp_path / "q_0000.png").read_bytes() == b"the old one"
+        assert leftovers(tmp_path) == ["q_0000.png", "q_0002.png"]
+
+    def test_a_folder_that_comes_while_rendering(self, shot, tmp_path):
+        (tmp_path / "q_0000.png").write_bytes(b"the old one")
+
+        def progress(now: Progress) -> None:
+            if now.done == 3:
+                (tmp_path / "q_0002.png").mkdir()
+
+        with pytest.raises(SaveFailed, match=r"there is a folder called q_0002\.png"):
+            render(order(shot, tmp_path / "q_####.png", "png", last=4), Engine(), progress)
+        assert (tmp_path / "q_0000.png").read_bytes() == b"the old one"
+        assert leftovers(tmp_path) == ["q_0000.png", "q_0002.png"]
+
+    @pytest.mark.parametrize("key", KEYS)
+    @pytest.mark.parametrize("how", ["cut off", "removed", "another"])
+    def test_a_clip_that_changes_while_it_is_rendered(self, shot, tmp_path, key, how):
+        clip = tmp_path / "in.mkv"
+
+        def progress(now: Progress) -> None:
+            if now.done == 5 and how == "removed":
+                clip.unlink()
+            elif now.done == 5 and how == "cut off":
+                clip.write_bytes(clip.read_bytes()[:4000])
+            elif now.done == 5:
+                write_clip(clip, [numbered_frame(99)] * 24, Fraction(24), "ffv1", "bgr0")
+
+        name = "q_####.png" if key.startswith("png") else f"q{next(f.suffix for f in FORMATS if f.key == key)}"
+        with pytest.raises(FailedWork, match="was changed while it was rendered"):
+            render(order(shot, tmp_path / name, key), Engine(), progress)
+        assert leftovers(tmp_path) == []

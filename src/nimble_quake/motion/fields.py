@@ -81,8 +81,7 @@ def _power(a: Any, b: Any) -> Any:
 def parsed(text: str) -> ast.expr:
     """Return a formula's expression. Raises FormulaError with what is wrong."""
     body = tree_of(text)
-    allowed = (ast.BinOp, ast.UnaryOp, ast.Compare, ast.Call, ast.Name, ast.Constant, ast.Load, ast.operator,
-               ast.unaryop, ast.cmpop)  # fmt: skip
+    allowed = (ast.BinOp, ast.UnaryOp, ast.Compare, ast.Call, ast.Name, ast.Constant, ast.Load, *OPERATORS)
     called = {id(node.func) for node in ast.walk(body) if isinstance(node, ast.Call)}
     for node in ast.walk(body):
         if not isinstance(node, allowed) or (isinstance(node, ast.Compare) and len(node.ops) != 1):

@@ -19,7 +19,7 @@ from nimble_quake.shotfile.values import Note, decoded_value, encoded_value
 
 MOST = {"plates": 1000, "maps": 500, "quakes": 100, "recipe": 200, "markers": 10_000}
 MARK = "nimble_quake"
-RATE = re.compile(r"\d{1,7}(/\d{1,7}|\.\d{1,9})?")
+RATE = re.compile(r"[0-9]{1,7}(/[0-9]{1,7}|\.[0-9]{1,9})?")
 """A frame rate as text. An exponent could name a number that takes years to write out."""
 
 NODE_KEYS = ("id", "kind", "version", "name", "on", "inside", "values")

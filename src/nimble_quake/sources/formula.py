@@ -49,7 +49,8 @@ class FormulaSource(Source):
         except FormulaError as wrong:
             ctx.feed.complain(wrong.what, wrong.cure)
             return flat(grid)
-        values = np.broadcast_to(np.asarray(got, np.float32), grid.shape)
+        with np.errstate(over="ignore", invalid="ignore"):  # what is too large for a map is held below
+            values = np.broadcast_to(np.asarray(got, np.float32), grid.shape)
         values = np.nan_to_num(values, nan=REST, posinf=4.0, neginf=-3.0)
         return np.ascontiguousarray(np.clip(values, -3, 4)[..., None])
 
