@@ -226,6 +226,25 @@ def test_shift_drag_of_the_loop_is_one_step(window):
     assert len(window.session.history.past) == before + 1
 
 
+def test_pins_are_boxed_from_the_empty_strip_below(window):
+    lanes = window.time.lanes
+    window.rows.setSizes([300, 500])
+    QTest.qWait(30)
+    top = round(next(top for row, top in lanes.tops() if row.path == REACH))
+    start = QPoint(lanes.width() - 4, lanes.height() - 4)
+    assert lanes.row_at(start.y()) is None
+    drag(lanes, start, QPoint(240, top))
+    assert {path for path, _ in lanes.chosen} >= {REACH}
+
+
+def test_a_linked_reach_is_shown_as_it_moves(window):
+    window.session.set("plates/title/quakes/push/linked", True)
+    field = named(window, "Down reach")
+    for frame in (20, 84):
+        window.session.set_frame(frame)
+        assert field.value == window.session.shown(REACH)
+
+
 def test_the_loop_has_buttons(window):
     window.session.set_frame(20)
     click(window.time.loop_from)

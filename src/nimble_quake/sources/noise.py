@@ -79,8 +79,8 @@ class Noise(Source):
         options=options(
             smooth="Smooth: gradient noise", softer="Softer: rounder and calmer", value="Value: boxier clouds",
             simplex="Simplex: without a grain", blocks="Blocks: flat squares",
-            nearest="Cells: distance to the nearest point (F1)", second="Far cells: distance to the second (F2)",
-            edge="Seams: between the cells (F2 - F1)", flat="Flat cells: one value each",
+            nearest="Cells: distance to the nearest point (F1)", second="Far: distance to the second point (F2)",
+            edge="Seams: between the cells (F2 - F1)", flat="Flat: cells of one value each",
         ),
     )  # fmt: skip
     sum = Choice(

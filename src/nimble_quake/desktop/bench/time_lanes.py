@@ -54,6 +54,9 @@ class TimeLanes(TimeView):
             hit = self.row_at(at.y())
             if hit is not None:
                 self._press_row(event, *hit)
+            elif at.x() >= HEAD:  # below the rows: a box round pins may begin there
+                self.chosen = set()
+                self._drag = ("box", at)
 
     def _press_marker(self, at: QPointF) -> None:
         for marker in self.session.shot.markers:

@@ -110,7 +110,8 @@ class SettingsPanel(QScrollArea):
     def follow(self) -> None:
         """Show what moves as it is at the playhead; nothing else can have changed."""
         for name, editor in self.editors.items():
-            if motion_of(self.session, f"{self.path}/{name}") != "still" and editor.isVisibleTo(self):
+            moves = motion_of(self.session, f"{self.path}/{name}") != "still" or self._follows(name)
+            if moves and editor.isVisibleTo(self):
                 editor.refresh()
 
     def _follows(self, name: str) -> bool:
