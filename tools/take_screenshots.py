@@ -14,6 +14,7 @@ os.environ["NIMBLE_QUAKE_HOME"] = tempfile.mkdtemp()
 from PyQt6.QtCore import QPointF
 
 from nimble_quake.desktop.app import application, make_window, settle
+from nimble_quake.desktop.dialogs.colour_dialog import ColourDialog
 from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.samples import sample_path
 from nimble_quake.session import library, verbs
@@ -120,10 +121,28 @@ def take_render_dialog() -> None:
     window.close()
 
 
+def take_colour_dialog() -> None:
+    application("dark")
+    window = make_window(sample_path("lantern-row"))
+    window.show()
+    settle(app, window)
+    swatches = [(0.95, 0.55, 0.2, 1.0), (0.98, 0.86, 0.62, 1.0), (0.55, 0.16, 0.2, 1.0), (0.1, 0.14, 0.24, 1.0)]
+    dialog = ColourDialog(swatches[0], "Colour of the words", swatches, window)
+    dialog.show()
+    app.processEvents()
+    dialog.grab().save(str(FOLDER / "colour-dialog.png"))
+    dialog.close()
+    window.session.saved = window.session.shot
+    window.close()
+
+
+DIALOGS = {"render-dialog": take_render_dialog, "colour-dialog": take_colour_dialog}
+
+
 if __name__ == "__main__":
     FOLDER.mkdir(parents=True, exist_ok=True)
     app = application("dark")
-    wanted = sys.argv[1:] or [*SHOTS, "render-dialog"]
+    wanted = sys.argv[1:] or [*SHOTS, *DIALOGS]
     for wish in wanted:
-        take_render_dialog() if wish == "render-dialog" else take(wish)
+        DIALOGS[wish]() if wish in DIALOGS else take(wish)
         print(wish)

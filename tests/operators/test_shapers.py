@@ -147,7 +147,7 @@ class TestSpace:
 
     def test_a_floor_has_a_horizon(self):
         got = shaped(step("perspective", by="turns", tilt=80.0, depth=300.0))[..., 0]
-        assert got[:20].std() < 0.25 * got[100:].std() + 1e-6 or np.ptp(got[0]) < 0.05
+        assert got[:20].std() < 0.25 * got[100:].std(), "flat beyond the horizon"
         assert np.isfinite(got).all()
 
     def test_tiles_repeat_and_mirror(self):

@@ -53,7 +53,7 @@ def test_the_newest_wins(monkeypatch):
 def test_frames_ahead_are_kept_within_the_budget():
     made = Scheduler(Engine(), lambda response: None, budget=120_000)
     made.prepare([ask(frame, probe=False) for frame in range(20)])
-    assert until(lambda: made.ready(ask(3, probe=False)) is not None or made.nbytes > 90_000)
+    assert until(lambda: made.ready(ask(3, probe=False)) is not None)
     made.prepare(())
     assert until(lambda: not made.busy)
     assert 0 < made.nbytes <= 140_000

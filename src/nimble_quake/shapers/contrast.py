@@ -19,7 +19,7 @@ class Contrast(PointShaper):
         usual=(0, 4), decimals=2,
     )  # fmt: skip
     lift = Number(
-        label="Lift", help="Raises or lowers all values; off 0 the picture slides", default=0.0, hard=(-4, 4),
+        label="Brightness", help="Raises or lowers all values; off 0 the picture slides", default=0.0, hard=(-4, 4),
         usual=(-0.5, 0.5), decimals=2,
     )  # fmt: skip
 

@@ -228,7 +228,7 @@ class SourceBoard(Region):
         self.area.setWidget(self.cells)
         self.area.setWidgetResizable(True)
         outer.addWidget(self.area, 1)
-        foot = line(self.name, 10, self.words, None, self.discard, 4, self.add, height=56)
+        foot = line(self.name, 10, self.words, 10, self.discard, 4, self.add, height=56)
         layout = foot.layout()
         if layout is not None:
             layout.setStretchFactor(self.words, 1)  # type: ignore[attr-defined]
