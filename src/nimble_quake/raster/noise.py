@@ -187,18 +187,6 @@ def _shaped(value, kind):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _straight(part, x, dx, p0, s0, p1, s1, amount, kind):  # type: ignore[no-untyped-def]
-    """One cell of a row along the lattice: two corners, already folded over y and z."""
-    six, ten, fifteen = np.float32(6), np.float32(10), np.float32(15)
-    for n in range(len(part)):
-        t = x + np.float32(n) * dx
-        fade = t * t * t * (t * (t * six - fifteen) + ten)
-        value = p0 + s0 * t
-        value += fade * (p1 + s1 * t - value)
-        part[n] += amount * _shaped(value, kind)
-
-
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _slanted(part, x, y, dx, dy, k, amount, kind):  # type: ignore[no-untyped-def]
     """One cell of a row across the lattice: four corners, already folded over z."""
     six, ten, fifteen = np.float32(6), np.float32(10), np.float32(15)
@@ -231,23 +219,95 @@ def _crossing(x, y, du, dv, most):  # type: ignore[no-untyped-def]
     return max(1, int(math.ceil(run)))
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _corners(k, iu, iv, wz, k0, k1, perm, base):  # type: ignore[no-untyped-def]
+    """Fill k (12,) with a cell's four corners, folded over z: value at the corner, slope in x, slope in y of each."""
+    z1 = _fade(wz)
+    z0 = 1.0 - z1
+    for corner in range(4):
+        ax, ay = corner & 1, corner >> 1
+        if base:
+            if base == 2:
+                ax, ay = 0, 0
+            h = perm[perm[(int(iu) + ax) & 255] + ((int(iv) + ay) & 255)]
+            k[corner * 3] = _evenly(perm[h + k0], perm[h + k1], z1)
+            k[corner * 3 + 1] = k[corner * 3 + 2] = 0.0
+            continue
+        h = perm[perm[(int(iu) + ax) & 255] + ((int(iv) + ay) & 255)]
+        g0, g1 = perm[h + k0] & 15, perm[h + k1] & 15
+        sx = z0 * _GX[g0] + z1 * _GX[g1]
+        sy = z0 * _GY[g0] + z1 * _GY[g1]
+        k[corner * 3] = z0 * _GZ[g0] * wz + z1 * _GZ[g1] * (wz - 1.0) - sx * ax - sy * ay
+        k[corner * 3 + 1] = sx
+        k[corner * 3 + 2] = sy
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _fold_along(terms, u0, du, row, slice, perm, base):  # type: ignore[no-untyped-def]
+    """Fill terms (4, W) for all rows of pixels that cross one row of cells, which must lie along the lattice.
+
+    With y the place in the cell and s its fade, n = terms[0] + terms[1] y + s (terms[2] + terms[3] y).
+    """
+    wz, k0, k1 = slice
+    six, ten, fifteen = np.float32(6), np.float32(10), np.float32(15)
+    width = terms.shape[1]
+    du32 = np.float32(du)
+    k = np.zeros(12, np.float32)
+    i = 0
+    while i < width:
+        u = u0 + i * du
+        iu = math.floor(u)
+        end = min(width, i + _crossing(u - iu, 0.0, du, 0.0, float(width - i)))
+        _corners(k, iu, row, wz, k0, k1, perm, base)
+        x = np.float32(u - iu)
+        for n in range(end - i):
+            t = x + np.float32(n) * du32
+            fade = t * t * t * (t * (t * six - fifteen) + ten)
+            value, below = k[0] + k[1] * t, k[6] + k[7] * t
+            value += fade * (k[3] + k[4] * t - value)
+            below += fade * (k[9] + k[10] * t - below)
+            slope, slope_below = k[2] + fade * (k[5] - k[2]), k[8] + fade * (k[11] - k[8])
+            terms[0, i + n], terms[1, i + n] = value, slope
+            terms[2, i + n], terms[3, i + n] = below - value, slope_below - slope
+        i = end
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _add_row(out, terms, y, fade, amount, kind):  # type: ignore[no-untyped-def]
+    """Add one row of pixels of an octave that lies along the lattice."""
+    at, by_y, by_fade, by_both = terms[0], terms[1], terms[2], terms[3]
+    for i in range(len(out)):
+        value = at[i] + by_y[i] * y + fade * (by_fade[i] + by_both[i] * y)
+        out[i] += amount * _shaped(value, kind)
+
+
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _add_octave(out, m, x0, y0, step, z, z_period, gain, kind, perm, base, first, last):  # type: ignore[no-untyped-def]
     """Add one octave to the plane out (H, W): out += gain x g(n), g by `kind` (its place in SUMS).
 
     base: 0 gradients at the corners, 1 values at the corners, 2 one value for a whole cell. A row is walked cell by
-    cell; inside a cell n is a plain polynomial, which the compiler turns into vector code.
+    cell; inside a cell n is a plain polynomial, which the compiler turns into vector code. Rows that lie along the
+    lattice share what they have in common: all that depends on x.
     """
     a, b, c, d, e, f = m
     wz = z - math.floor(z)
     k0 = int(math.floor(z)) % z_period
     k1 = (k0 + 1) % z_period
-    z1 = _fade(wz)
-    z0 = 1.0 - z1
     amount = np.float32(gain)
     du, dv = a * step, d * step
     du32, dv32 = np.float32(du), np.float32(dv)
     width = out.shape[1]
+    if b == 0.0 and d == 0.0:
+        terms = np.empty((4, width), np.float32)
+        of_row = math.nan
+        for j in range(first, last):
+            v = e * (y0 + (j + 0.5) * step) + f
+            if of_row != math.floor(v):
+                of_row = math.floor(v)
+                _fold_along(terms, a * (x0 + 0.5 * step) + c, du, of_row, (wz, k0, k1), perm, base)
+            y = v - of_row
+            _add_row(out[j], terms, np.float32(y), np.float32(_fade(y)), amount, kind)
+        return
     k = np.zeros(12, np.float32)
     for j in range(first, last):
         py = y0 + (j + 0.5) * step
@@ -260,33 +320,6 @@ def _add_octave(out, m, x0, y0, step, z, z_period, gain, kind, perm, base, first
             iu, iv = math.floor(u), math.floor(v)
             x, y = u - iu, v - iv
             end = min(width, i + _crossing(x, y, du, dv, float(width - i)))
-            for corner in range(4):
-                ax, ay = corner & 1, corner >> 1
-                if base:
-                    if base == 2:
-                        ax, ay = 0, 0
-                    h = perm[perm[(int(iu) + ax) & 255] + ((int(iv) + ay) & 255)]
-                    k[corner * 3] = _evenly(perm[h + k0], perm[h + k1], z1)
-                    k[corner * 3 + 1] = k[corner * 3 + 2] = 0.0
-                    continue
-                h = perm[perm[(int(iu) + ax) & 255] + ((int(iv) + ay) & 255)]
-                g0, g1 = perm[h + k0] & 15, perm[h + k1] & 15
-                sx = z0 * _GX[g0] + z1 * _GX[g1]
-                sy = z0 * _GY[g0] + z1 * _GY[g1]
-                k[corner * 3] = z0 * _GZ[g0] * wz + z1 * _GZ[g1] * (wz - 1.0) - sx * ax - sy * ay
-                k[corner * 3 + 1] = sx
-                k[corner * 3 + 2] = sy
-            c00, p00, q00, c10, p10, q10 = k[0], k[1], k[2], k[3], k[4], k[5]
-            c01, p01, q01, c11, p11, q11 = k[6], k[7], k[8], k[9], k[10], k[11]
-            part = row[i:end]
-            if dv == 0.0:
-                fy = np.float32(_fade(y))
-                ty = np.float32(y)
-                p0 = c00 + q00 * ty + fy * (c01 + q01 * ty - c00 - q00 * ty)
-                p1 = c10 + q10 * ty + fy * (c11 + q11 * ty - c10 - q10 * ty)
-                s0 = p00 + fy * (p01 - p00)
-                s1 = p10 + fy * (p11 - p10)
-                _straight(part, np.float32(x), du32, p0, s0, p1, s1, amount, kind)
-            else:
-                _slanted(part, np.float32(x), np.float32(y), du32, dv32, k, amount, kind)
+            _corners(k, iu, iv, wz, k0, k1, perm, base)
+            _slanted(row[i:end], np.float32(x), np.float32(y), du32, dv32, k, amount, kind)
             i = end
