@@ -81,6 +81,7 @@ def known_face(family: str) -> str:
         return family if _typeface(family) is not None else DEFAULT_FACE
 
 
+@lru_cache(maxsize=256)
 def missing_glyphs(words: str, family: str) -> str:
     """Return the characters a face cannot draw."""
     with _LOCK:
@@ -91,6 +92,7 @@ def missing_glyphs(words: str, family: str) -> str:
     return "".join(c for c, glyph in zip(wanted, glyphs, strict=True) if glyph == 0)
 
 
+@lru_cache(maxsize=16)
 def _paragraph(look: TextLook) -> skia.textlayout.Paragraph:
     layout = skia.textlayout
     family = known_face(look.face)

@@ -109,7 +109,7 @@ def run_ops(field: Field, ops: tuple[Op, ...]) -> Field:
             numbers[n, 2] = (len(parts[n]) - 1) / (b - a)
     starts = np.cumsum([0, *(len(part) for part in parts)])
     flat = np.ascontiguousarray(field).reshape(height, width * channels)
-    lines = [_lines(part) for part in parts]
+    lines = [(part, part) if part is NOTHING else _lines(part) for part in parts]
     bases, slopes = (np.concatenate([line[n] for line in lines]) for n in (0, 1))
     run_rows(_run, height, flat, codes, numbers, bases, slopes, starts, out)
     found = out.reshape(field.shape)

@@ -10,9 +10,9 @@ from __future__ import annotations
 import os
 import threading
 from collections.abc import Callable, Iterator
-from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from functools import cache
+from queue import SimpleQueue
 from typing import Any
 
 import cv2
@@ -57,8 +57,17 @@ def on_one_thread() -> Iterator[None]:
 
 
 @cache
-def _pool() -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(max_workers=max(1, THREADS), thread_name_prefix="rows")
+def _helpers() -> SimpleQueue[Callable[[], None]]:
+    """The queue of the threads that help; a plain one, since an executor's futures cost as much as a small kernel."""
+    waiting: SimpleQueue[Callable[[], None]] = SimpleQueue()
+
+    def serve() -> None:
+        while True:
+            waiting.get()()
+
+    for n in range(THREADS):
+        threading.Thread(target=serve, name=f"rows-{n}", daemon=True).start()
+    return waiting
 
 
 def run_rows(kernel: Callable[..., Any], height: int, *args: Any) -> None:
@@ -74,12 +83,22 @@ def run_rows(kernel: Callable[..., Any], height: int, *args: Any) -> None:
     edges = [height * k // bands for k in range(bands + 1)]
     heap = iter(zip(edges, edges[1:], strict=False))  # taking the next of it is one step under the interpreter's lock
 
-    def work() -> None:
-        for first, last in heap:
-            kernel(*args, first, last)
+    done: SimpleQueue[Exception | None] = SimpleQueue()
 
-    waiting = [_pool().submit(work) for _ in range(helpers)]
-    work()
-    for job in waiting:
-        if not job.cancel():
-            job.result()
+    def help() -> None:
+        for first, last in heap:
+            try:
+                kernel(*args, first, last)
+                done.put(None)
+            except Exception as wrong:
+                done.put(wrong)
+
+    for _ in range(helpers):
+        _helpers().put(help)
+    left = bands
+    for first, last in heap:
+        kernel(*args, first, last)
+        left -= 1
+    for wrong in [done.get() for _ in range(left)]:
+        if wrong is not None:
+            raise wrong

@@ -69,6 +69,8 @@ class Job:
         self.keys_under_way: list[str] = []
         self.keys: dict[str, tuple[Hashable, ...]] = {}
         """What maps and plates depend on at this moment, by path: each is found once."""
+        self.units: dict[tuple[str, int], tuple[tuple[Node, ...], Any]] = {}
+        """Units of recipes at this moment, by map and by which steps; the steps are kept so that theirs stays their id."""
         self.costs: dict[str, float] = {}
         """Milliseconds each step took, by path; what was remembered took none."""
         self._looks = [0]

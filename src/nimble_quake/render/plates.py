@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 
 from nimble_quake.conventions import Affine, Picture, Warp
@@ -105,7 +106,7 @@ def _bent(
     if part is None:
         return None
     warp = composed(job, quakes, lies, part) if quakes else None
-    if warp is not None and part != grid and (reach := float(np.abs(warp).max())) > bleed + 1:
+    if warp is not None and part != grid and (reach := cv2.norm(warp.reshape(len(warp), -1), cv2.NORM_INF)) > bleed + 1:
         # a map reaches beyond the frame with values that it has nowhere inside: look at all that could be pulled in
         part = _covered(grid, to_px, raster.picture, reach) or part
         warp = composed(job, quakes, lies, part)

@@ -36,6 +36,15 @@ class Unit:
 
 def units_of(job: Job, map: Map, steps: tuple[Node, ...]) -> tuple[Unit, ...]:
     """Return the units of steps that do something at the job's moment. Others cost nothing."""
+    if job.keys_under_way:
+        return _units(job, map, steps)  # a key found inside a loop is cut short where the loop closes
+    known = job.units.get((map.id, id(steps)))
+    if known is None:
+        known = job.units[map.id, id(steps)] = (steps, _units(job, map, steps))
+    return known[1]
+
+
+def _units(job: Job, map: Map, steps: tuple[Node, ...]) -> tuple[Unit, ...]:
     members: dict[str, list[Node]] = {}
     heads = {step.id for step in steps if step.kind == "bracket"}
     outer = []
