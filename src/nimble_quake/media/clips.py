@@ -27,6 +27,7 @@ from nimble_quake.errors import LimitError, MediaError
 from nimble_quake.media.planes import Planes, picture_of, planes_of
 from nimble_quake.raster.convert import premultiplied
 from nimble_quake.raster.grid import refuse_enormous
+from nimble_quake.raster.rows import on_one_thread
 
 SUFFIXES = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi", ".mpg", ".mpeg", ".ts", ".mxf", ".ogv")
 CONTAINERS = {"mov,mp4,m4a,3gp,3g2,mj2", "matroska,webm", "avi", "mpeg", "mpegts", "mxf", "ogg"}
@@ -36,13 +37,15 @@ KEPT = 8
 """Decoded frames kept per clip, as bytes."""
 MOST_BYTES = 64 * 2**20
 """Bytes that decoded frames of one clip may take; two are kept in any case."""
+MOST_PREPARED = 40 * 2**20
+"""Bytes that a picture made ahead may take."""
 AHEAD = 48
 """Decode forward up to this many frames rather than seek."""
 
 
 @cache
 def _beside() -> ThreadPoolExecutor:
-    """The one thread that decodes ahead."""
+    """The one thread that makes frames of clips ahead."""
     return ThreadPoolExecutor(1, thread_name_prefix="decoding")
 
 
@@ -57,6 +60,10 @@ class Clip:
         self._next = 0
         self._asked = -2
         self._kept: OrderedDict[int, NDArray[Any] | Planes] = OrderedDict()
+        self._size = (0, 0)
+        """The size that was asked for last."""
+        self._prepared: tuple[int, tuple[int, int], Picture] | None = None
+        """The next frame at that size: its number, size and picture."""
         try:
             self._open()
             self._index()
@@ -147,11 +154,15 @@ class Clip:
 
     def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
         width, height = min(max(width, 1), self._pixels[0]), min(max(height, 1), self._pixels[1])
-        rgba = self._decoded_at(self.frame_at(seconds))
+        number = self.frame_at(seconds)
+        with self._lock:
+            rgba = self._decoded_at(number)
+            self._size = (width, height)
+            prepared, self._prepared = self._prepared, None
+        if prepared is not None and prepared[:2] == (number, (width, height)):
+            return prepared[2]
         if isinstance(rgba, Planes):
-            across, down = (width, height) if self._turn % 2 == 0 else (height, width)
-            made = picture_of(rgba, across, down)
-            return np.ascontiguousarray(np.rot90(made, -self._turn)) if self._turn else made
+            return self._coloured(rgba, width, height)
         if (width, height) == self._pixels:
             return premultiplied(rgba)
         # Converting at full size takes libswscale's fast way; averaging comes after it, and after any alpha.
@@ -160,6 +171,11 @@ class Clip:
                 cv2.resize(premultiplied(rgba), (width, height), interpolation=cv2.INTER_AREA), np.float32
             )
         return premultiplied(np.asarray(cv2.resize(rgba, (width, height), interpolation=cv2.INTER_AREA), rgba.dtype))
+
+    def _coloured(self, planes: Planes, width: int, height: int) -> Picture:
+        across, down = (width, height) if self._turn % 2 == 0 else (height, width)
+        made = picture_of(planes, across, down)
+        return np.ascontiguousarray(np.rot90(made, -self._turn)) if self._turn else made
 
     def _decoded_at(self, number: int) -> NDArray[Any] | Planes:
         """Return a frame as planes, or as straight RGBA where its format is not read as planes."""
@@ -180,7 +196,7 @@ class Clip:
             return found
 
     def _prepare_after(self, number: int) -> None:
-        """While frames are asked for in order, decode the next one beside whatever is done with this one."""
+        """While frames are asked for in order, make the next one beside whatever is done with this one."""
         in_order, self._asked = number == self._asked + 1, number
         if in_order and number + 1 < self.frames and number + 1 not in self._kept:
             _beside().submit(self._prepare, number + 1)
@@ -189,8 +205,12 @@ class Clip:
         with self._lock, contextlib.suppress(MediaError):
             if number == self._asked + 1:  # still the next one
                 asked = self._asked
-                self._decoded_at(number)
+                planes = self._decoded_at(number)
                 self._asked = asked
+                width, height = self._size
+                if isinstance(planes, Planes) and 0 < width * height * 16 <= MOST_PREPARED:
+                    with on_one_thread():
+                        self._prepared = (number, self._size, self._coloured(planes, width, height))
 
     def _decode(self, number: int) -> av.VideoFrame:
         if not self._next <= number <= self._next + AHEAD:
@@ -248,7 +268,8 @@ class Clip:
     @property
     def nbytes(self) -> int:
         """Memory held."""
-        return sum(array.nbytes for array in list(self._kept.values()))
+        prepared = self._prepared
+        return sum(array.nbytes for array in list(self._kept.values())) + (prepared[2].nbytes if prepared else 0)
 
 
 def _square_pixels(stream: Any, width: int, height: int) -> tuple[int, int]:

@@ -70,7 +70,7 @@ class Job:
         self.keys: dict[str, tuple[Hashable, ...]] = {}
         """What maps and plates depend on at this moment, by path: each is found once."""
         self.units: dict[tuple[str, int], tuple[tuple[Node, ...], Any]] = {}
-        """Units of recipes at this moment, by map and by which steps; the steps are kept so that theirs stays their id."""
+        """Units of recipes at this moment, by map and id of the steps, which are kept: no others can take that id."""
         self.costs: dict[str, float] = {}
         """Milliseconds each step took, by path; what was remembered took none."""
         self._looks = [0]
