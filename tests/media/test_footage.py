@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import struct
+import time
 import zlib
 from fractions import Fraction
 
@@ -169,6 +170,18 @@ class TestDamage:
         played = [ordered.picture(n / 25, 64, 48).copy() for n in range(12)]
         for number in (7, 3, 8, 0, 11):
             np.testing.assert_array_equal(Clip(bad).picture(number / 25, 64, 48), played[number])
+
+    def test_frames_made_ahead_are_those_of_their_number_and_size(self, tmp_path):
+        """In order the next one is made a picture beside this one, at the size asked for last, which may change."""
+        frames = [speckled(64, 48, n) for n in range(12)]
+        path = write_clip(tmp_path / "good.mp4", frames, Fraction(25), "libx264", "yuv420p", crf="10")
+        played, sizes = Clip(path), [(64, 48), (64, 48), (32, 24), (32, 24), (16, 12), (64, 48)]
+        for number in (*range(12), 3, 4, 4, 5, 0, 1, 2):
+            size = sizes[number % len(sizes)]
+            time.sleep(0.005)  # the next one is ready by then, or under way
+            np.testing.assert_array_equal(
+                played.picture(number / 25, *size), Clip(path).picture(number / 25, *size), str(number)
+            )
 
 
 class TestStills:

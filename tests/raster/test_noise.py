@@ -140,3 +140,17 @@ def test_any_part_of_the_grid_alone():
     full = fractal(whole, place, recipe)
     part = fractal(whole.part(60, 40, 50, 70), place, recipe)
     assert np.abs(full[40:110, 60:110] - part).max() < 1e-5
+
+
+@pytest.mark.parametrize("sum", SUMS)
+@pytest.mark.parametrize("base", ["smooth", "value", "blocks"])
+def test_rows_along_the_lattice_are_as_all_others(base, sum):
+    """Rows along the lattice share what depends on x; a lattice leant by a hair takes the general way."""
+    grid = frame_grid(150, 90)
+    recipe = Recipe(base, sum, octaves=4, z=0.4, seed=2)
+    for across, down in ((1 / 40, 1 / 25), (-1 / 7, 1 / 90), (0.45, -0.3), (1.7, 2.3)):
+        along = fractal(grid, (across, 0.0, 3.3, 0.0, down, -1.2), recipe)
+        leant = fractal(grid, (across, 0.0, 3.3, 1e-9, down, -1.2), recipe)
+        far = np.abs(along - leant) > 2e-4
+        assert far.mean() < (0.001 if base == "blocks" else 1e-9), "only where a hair moves a block's border"
+        assert along.std() > 0.1
