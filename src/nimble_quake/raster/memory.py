@@ -24,3 +24,13 @@ def keep_freed_memory(most: int = 256 * 2**20) -> bool:
         return False
     settings = ((_M_ARENA_MAX, 1), (_M_MMAP_THRESHOLD, 2**26 * 8), (_M_TRIM_THRESHOLD, most))
     return all(mallopt(option, value) == 1 for option, value in settings)
+
+
+def give_back() -> bool:
+    """Hand freed memory back to the system after all. Returns whether there was any (Linux, glibc)."""
+    if sys.platform != "linux":
+        return False
+    try:
+        return bool(ctypes.CDLL("libc.so.6").malloc_trim(0))
+    except (OSError, AttributeError):
+        return False
