@@ -314,7 +314,7 @@ def _board(made) -> None:  # type: ignore[no-untyped-def]
 def _play(made) -> None:  # type: ignore[no-untyped-def]
     from PyQt6.QtCore import QCoreApplication
 
-    from nimble_quake.desktop.bench.status_line import memory_mb
+    from nimble_quake.raster.memory import memory_mb
 
     made.frames.preview = "auto"
     made.frames.play()

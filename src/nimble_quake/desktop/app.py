@@ -11,11 +11,10 @@ from pathlib import Path
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
-from nimble_quake.desktop.bench.status_line import memory_mb
 from nimble_quake.desktop.faults import catch_faults
 from nimble_quake.desktop.theme import look
 from nimble_quake.desktop.window import BenchWindow
-from nimble_quake.raster.memory import give_back
+from nimble_quake.raster.memory import give_back, memory_mb
 from nimble_quake.samples import FOLDER
 from nimble_quake.session import preferences as prefs
 from nimble_quake.session import recovery

@@ -37,18 +37,21 @@ def _random(n: float) -> float:
     return ((x ^ (x >> 31)) >> 11) / 2**53
 
 
+def _ease(share: Any) -> Any:
+    """Smoothstep of 0...1, of one number or of many."""
+    return share * share * (3 - 2 * share)
+
+
 def _wander(n: float) -> float:
     """A smooth chance walk, -1...1, through a new value at every whole n."""
     low = math.floor(n)
-    share = n - low
-    share = share * share * (3 - 2 * share)
+    share = _ease(n - low)
     a, b = _random(low) * 2 - 1, _random(low + 1) * 2 - 1
-    return a + (b - a) * share
+    return float(a + (b - a) * share)
 
 
 def _smoothstep(low: float, high: float, x: float) -> float:
-    share = min(max((x - low) / (high - low), 0.0), 1.0)
-    return share * share * (3 - 2 * share)
+    return float(_ease(min(max((x - low) / (high - low), 0.0), 1.0)))
 
 
 FUNCTIONS: dict[str, Callable[..., float]] = {
@@ -164,15 +167,13 @@ def _randoms(n: Any) -> Any:
 
 def _wanders(n: Any) -> Any:
     low = np.floor(n)
-    share = n - low
-    share = share * share * (3 - 2 * share)
+    share = _ease(n - low)
     a, b = _randoms(low) * 2 - 1, _randoms(low + 1) * 2 - 1
     return a + (b - a) * share
 
 
 def _smoothsteps(low: Any, high: Any, x: Any) -> Any:
-    share = np.clip((x - low) / (high - low), 0.0, 1.0)
-    return share * share * (3 - 2 * share)
+    return _ease(np.clip((x - low) / (high - low), 0.0, 1.0))
 
 
 AT_ONCE: dict[str, Callable[..., Any]] = {

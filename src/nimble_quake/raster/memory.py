@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import ctypes
 import sys
+from pathlib import Path
 
 _M_TRIM_THRESHOLD, _M_MMAP_THRESHOLD, _M_ARENA_MAX = -1, -3, -8
 """malloc.h of the GNU C library."""
@@ -34,3 +35,12 @@ def give_back() -> bool:
         return bool(ctypes.CDLL("libc.so.6").malloc_trim(0))
     except (OSError, AttributeError):
         return False
+
+
+def memory_mb() -> float:
+    """Return the memory this program holds, in MB."""
+    try:
+        pages = int(Path("/proc/self/statm").read_text(encoding="ascii").split()[1])
+    except (OSError, ValueError, IndexError):
+        return 0.0
+    return pages * 4096 / 1e6

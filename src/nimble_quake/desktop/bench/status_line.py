@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from pathlib import Path
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QCursor, QPainter
@@ -13,16 +12,8 @@ from nimble_quake.desktop.bench.parts import quiet
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.raster.memory import memory_mb
 from nimble_quake.render.bench import BenchResponse
-
-
-def memory_mb() -> float:
-    """Return the memory this program holds, in MB."""
-    try:
-        pages = int(Path("/proc/self/statm").read_text(encoding="ascii").split()[1])
-    except (OSError, ValueError, IndexError):
-        return 0.0
-    return pages * 4096 / 1e6
 
 
 class StatusLine(QWidget):
