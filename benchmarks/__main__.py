@@ -206,7 +206,7 @@ def plain_demo(shot: Shot) -> Shot:
     title, clip = shot.plate("title"), shot.plate("lanterns")
     assert title is not None
     assert clip is not None
-    return replace(shot, maps=(replace(map, recipe=steps),), plates=(title, replace(clip, quakes=())))
+    return replace(shot, maps=(replace(map, recipe=steps),), plates=(title, replace(clip, effects=())))
 
 
 def frames() -> None:
@@ -274,7 +274,7 @@ def window() -> None:
     made.show()
     made.session.set_frame(40)
     settle(app, made)
-    reach = "plates/title/quakes/push/reach_y"
+    reach = "plates/title/effects/push/reach_y"
     taken = []
     made.session.begin("drag")
     for n in range(60):

@@ -12,7 +12,7 @@ QTest: Any = QtTest.QTest
 """Its stubs declare its static functions as methods."""
 
 LEFT = Qt.MouseButton.LeftButton
-REACH = "plates/title/quakes/push/reach_x"
+REACH = "plates/title/effects/push/reach_x"
 
 
 def arrived(window, qtbot) -> None:

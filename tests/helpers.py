@@ -14,6 +14,7 @@ from nimble_quake.conventions import Picture
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.registry import registry
+from nimble_quake.raster.places import Places
 from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.resolving import resolved
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -67,7 +68,7 @@ def noise_map(id: str = "map", **values: Any) -> Map:
 def pushed_still(file: Path, map: Map, size: tuple[int, int], **values: Any) -> Shot:
     """A shot as large as its still, pushed by a map."""
     quake = Node(id="push", kind="push", values={"map": map.id, **values})
-    plate = Plate(id="still", kind="still", values={"file": str(file), "fit": "centre"}, quakes=(quake,))
+    plate = Plate(id="still", kind="still", values={"file": str(file), "fit": "centre"}, effects=(quake,))
     return Shot(
         width=size[0], height=size[1], length=48, rate=Fraction(24), ground=(0, 0, 0, 0), plates=(plate,), maps=(map,)
     )
@@ -78,6 +79,35 @@ def rendered(shot: Shot, frame: float = 0, scale: float = 1.0, engine: Engine | 
     from nimble_quake.render.frames import frame_picture
 
     return frame_picture(Job(engine or Engine(), shot, frame), scale, **kwargs)
+
+
+class FlatReader:
+    """Reads a map of one value, as a coupling asks for it."""
+
+    def __init__(self, field: np.ndarray, rest: float = 0.5) -> None:
+        self.field, self.level = field, rest
+
+    def at(self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch") -> np.ndarray:
+        return np.broadcast_to(self.field, (*places.grid.shape, self.field.shape[2])).copy()
+
+    def whole(self, map_id: str) -> np.ndarray:
+        return self.field
+
+    def rest(self, map_id: str) -> float:
+        return self.level
+
+    def turned(self, moves: np.ndarray, hook: str) -> np.ndarray:
+        return moves
+
+    def stretched(self, distance: float, hook: str) -> float:
+        return distance
+
+
+def read_flat(level: float, width: int = 320, height: int = 180) -> Context:
+    """A context in which every map is of one value."""
+    feed: Any = None
+    at = Moment(0, Fraction(24), 48, width, height)
+    return Context(at, feed, maps=FlatReader(np.full((1, 1, 1), level, np.float32)))
 
 
 def moment(frame: float = 0, width: int = 320, height: int = 180, rate: Fraction = Fraction(24)) -> Moment:

@@ -65,7 +65,7 @@ def recipe_bench(window: BenchWindow) -> None:
 
 def tall(window: BenchWindow) -> None:
     window.rows.setSizes([440, 330])
-    path = "plates/title/quakes/push/reach_x"
+    path = "plates/title/effects/push/reach_x"
     window.time.lanes.selected_row = path
     window.time.lanes.toggle_tall(path)
     window.time.lanes.scroll_to(48)

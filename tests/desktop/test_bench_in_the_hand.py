@@ -131,7 +131,7 @@ class TestNothingJumps:
         keys = Keys((Key(frame=0.0, value=0.0), Key(frame=60.0, value=30.0)))
         shot = window.session.shot
         for name in ("reach_x", "reach_y"):
-            shot = set_value(shot, f"plates/title/quakes/push/{name}", keys)
+            shot = set_value(shot, f"plates/title/effects/push/{name}", keys)
         window.session.edit("x", shot)
         tops = set()
         for frame in (0, 30, 59):
@@ -238,7 +238,7 @@ def test_pins_are_boxed_from_the_empty_strip_below(window):
 
 
 def test_a_linked_reach_is_shown_as_it_moves(window):
-    window.session.set("plates/title/quakes/push/linked", True)
+    window.session.set("plates/title/effects/push/linked", True)
     field = named(window, "Down reach")
     for frame in (20, 84):
         window.session.set_frame(frame)

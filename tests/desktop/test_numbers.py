@@ -9,8 +9,8 @@ from nimble_quake.desktop.widgets.typed_entry import TypedEntry
 from nimble_quake.motion.kinds import Keys
 from nimble_quake.shot.edits.set_value import set_value
 
-REACH_Y = "plates/title/quakes/push/reach_y"
-REST = "plates/title/quakes/push/rest"
+REACH_Y = "plates/title/effects/push/reach_y"
+REST = "plates/title/effects/push/rest"
 
 
 class TestNumbers:
@@ -22,7 +22,7 @@ class TestNumbers:
     def test_drag_is_one_step(self, window):
         field, before = self.field(window), len(window.session.history.past)
         drag(field, QPoint(40, 10), QPoint(70, 10))
-        assert window.session.shown("plates/title/quakes/push/reach_y") == 18 + 30 * field._step(
+        assert window.session.shown("plates/title/effects/push/reach_y") == 18 + 30 * field._step(
             Qt.KeyboardModifier.NoModifier
         )
         assert len(window.session.history.past) == before + 1
@@ -65,7 +65,7 @@ class TestNumbers:
         click(named(window, "Rest level"))
         type_text("0.4")
         press(Qt.Key.Key_Tab)
-        assert window.session.shown("plates/title/quakes/push/rest_by") == "picked"
+        assert window.session.shown("plates/title/effects/push/rest_by") == "picked"
         assert window.session.shown(REST) == 0.4
 
     def test_escape_and_a_click_elsewhere_end_typing(self, window):
@@ -107,7 +107,7 @@ class TestNumbers:
         assert window.session.shown(REACH_Y) == 20000
 
     def test_linked_takes_the_down_reach_along(self, window):
-        window.session.set("plates/title/quakes/push/linked", True)
+        window.session.set("plates/title/effects/push/linked", True)
         field = named(window, "Down reach")
         assert not field.isEnabled()
         assert field.value == window.session.shown(REACH)
@@ -119,20 +119,20 @@ class TestNumbers:
         assert field.value > 18
         label = window.coupling.settings._labels["reach_y"]
         QTest.mouseDClick(label, LEFT)
-        assert window.session.raw("plates/title/quakes/push/reach_y") is None
+        assert window.session.raw("plates/title/effects/push/reach_y") is None
         assert field.value == 30
 
     def test_mark_sets_it_moving_only_when_asked(self, window):
         field = self.field(window)
         drag(field, QPoint(40, 10), QPoint(60, 10))
-        assert not isinstance(window.session.raw("plates/title/quakes/push/reach_y"), Keys)
+        assert not isinstance(window.session.raw("plates/title/effects/push/reach_y"), Keys)
         QTest.mouseClick(field, LEFT, pos=QPoint(8, 10))
-        assert isinstance(window.session.raw("plates/title/quakes/push/reach_y"), Keys)
+        assert isinstance(window.session.raw("plates/title/effects/push/reach_y"), Keys)
         assert field._motion == "pinned"
         assert any(row.path.endswith("push/reach_y") for row in window.time.lanes.rows)
 
     def test_the_document_changes_the_field(self, window):
-        window.session.edit("x", set_value(window.session.shot, "plates/title/quakes/push/reach_y", 77.0))
+        window.session.edit("x", set_value(window.session.shot, "plates/title/effects/push/reach_y", 77.0))
         assert self.field(window).value == 77
 
 
@@ -159,8 +159,8 @@ class TestCoupling:
         assert window.session.shown(REACH) < 50
         rest = QPoint(int(graph._plot().left() - 15), int(graph._y(0.5)))
         drag(graph, rest, rest + QPoint(0, -20))
-        assert window.session.shown("plates/title/quakes/push/rest_by") == "picked"
-        assert window.session.shown("plates/title/quakes/push/rest") > 0.55
+        assert window.session.shown("plates/title/effects/push/rest_by") == "picked"
+        assert window.session.shown("plates/title/effects/push/rest") > 0.55
 
     def test_sign_and_its_cure(self, window, qtbot):
         window.session.set("maps/heat-columns/steps/noise/brightness", 0.2)
@@ -169,13 +169,13 @@ class TestCoupling:
         assert pill.isVisible()
         assert "slides" in pill.words.text()
         QTest.mouseClick(pill.button, LEFT)
-        assert window.session.shown("plates/title/quakes/push/rest_by") == "picked"
+        assert window.session.shown("plates/title/effects/push/rest_by") == "picked"
         arrived(window, qtbot)
         assert "slides" not in (pill.words.text() if pill.isVisible() else "")
 
     def test_why_nothing_moves(self, window, qtbot):
         window.session.set_frame(40)
-        window.session.set("plates/title/quakes/push/strength", 0.0)
+        window.session.set("plates/title/effects/push/strength", 0.0)
         arrived(window, qtbot)
         assert window.coupling.why.isVisible()
         assert "strength is 0" in window.coupling.why.text()

@@ -82,10 +82,10 @@ class TestPicture:
     def test_stack_selects_folds_and_switches(self, window):
         stack = window.picture_bay.stack
         QTest.mouseClick(stack, LEFT, pos=QPoint(120, 22 * 4 + 8))
-        assert window.session.selection.quake == "plates/lanterns/quakes/push"
+        assert window.session.selection.quake == "plates/lanterns/effects/push"
         assert window.session.selection.map == "maps/slow-swell"
         QTest.mouseClick(stack, LEFT, pos=QPoint(8, 10))
-        assert "plates/title/quakes/push" not in [row.path for row in stack.rows]
+        assert "plates/title/effects/push" not in [row.path for row in stack.rows]
 
     def test_a_bad_formula_is_told_in_the_viewer(self, window, qtbot):
         window.session.set_frame(40)

@@ -45,7 +45,7 @@ class TestRecipe:
         assert window.frames.shot_override.maps[-1].name == "Ribbed glass"
         QTest.keyClick(board.search, Qt.Key.Key_Return)
         assert window.session.shot.maps[-1].name == "Ribbed glass"
-        assert window.session.raw("plates/title/quakes/push/map") == window.session.shot.maps[-1].id
+        assert window.session.raw("plates/title/effects/push/map") == window.session.shot.maps[-1].id
 
     def test_variations_are_taken(self, window, qtbot):
         window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/noise")
@@ -110,7 +110,7 @@ class TestRecipe:
 
     def test_every_place_of_a_step_has_a_handle_in_both_viewers(self, window, qtbot):
         window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/blur")
-        verbs.swap_kind(window.session, "maps/heat-columns/steps/blur", "swirl")
+        verbs.swap_kind(window.session, "maps/heat-columns/steps/blur", "twirl")
         window.session.set("maps/heat-columns/steps/blur/centre", (640.0, 600.0))
         for viewer in (window.map_bay.viewer, window.picture_bay.viewer):
             window.session.set("maps/heat-columns/steps/blur/centre", (640.0, 600.0))

@@ -30,8 +30,8 @@ def session_with(family: str, kind: str) -> tuple[Session, str]:
         session.take(Shot(maps=(Map(id="m", name="M", recipe=steps),)))
         return session, "maps/m/steps/x"
     if family == "quake":
-        session.take(Shot(plates=(Plate(id="p", kind="fill", quakes=(node,)),)))
-        return session, "plates/p/quakes/x"
+        session.take(Shot(plates=(Plate(id="p", kind="fill", effects=(node,)),)))
+        return session, "plates/p/effects/x"
     session.take(Shot(plates=(Plate(id="x", kind=kind),)))
     return session, "plates/x"
 

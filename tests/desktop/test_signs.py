@@ -13,14 +13,14 @@ from nimble_quake.render.bench import BenchRequest, BenchResponse, answer
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
-STEP, QUAKE = "maps/m/steps/s", "plates/p/quakes/q"
+STEP, QUAKE = "maps/m/steps/s", "plates/p/effects/q"
 
 
 def a_session(step: Node, plate: Plate | None = None, **push: object) -> Session:
     """A shot with one map of one step that pushes one plate."""
     quake = Node(id="q", kind="push", values={"map": "m", "reach_x": 40.0, "reach_y": 0.0, **push})
     plate = plate or Plate(id="p", kind="fill")
-    made = Plate(id="p", kind=plate.kind, values=plate.values, quakes=(quake,))
+    made = Plate(id="p", kind=plate.kind, values=plate.values, effects=(quake,))
     session = Session()
     session.take(Shot(width=320, height=180, maps=(Map(id="m", name="M", recipe=(step,)),), plates=(made,)))
     session.select(map="maps/m", step=STEP, plate="plates/p", quake=QUAKE)

@@ -24,7 +24,7 @@ def test_the_demo_is_shown(window):
     assert window.picture_bay.viewer.image is not None
     assert window.map_bay.viewer.image is not None
     assert [row.title for row in window.map_bay.recipe.rows] == ["Noise", "Levels", "Fade to rest", "Blur"]
-    assert [row.path for row in window.picture_bay.stack.rows][:2] == ["plates/title", "plates/title/quakes/push"]
+    assert [row.path for row in window.picture_bay.stack.rows][:2] == ["plates/title", "plates/title/effects/push"]
 
 
 @pytest.mark.parametrize("size", [(1024, 700), (1280, 800), (2560, 1440)])
@@ -137,5 +137,5 @@ def test_many_documents_one_window(opened, tmp_path):
     QTest.keyClick(window, Qt.Key.Key_T, Qt.KeyboardModifier.ControlModifier)
     QTest.keyClick(window, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     assert isinstance(window.session.shot.plates[0], Plate)
-    assert window.session.shot.plates[0].quakes
+    assert window.session.shot.plates[0].effects
     assert Path(str(tmp_path)).exists()

@@ -236,7 +236,7 @@ def test_idle_quakes_cost_nothing():
             height=180,
             length=240,
             maps=shot.maps,
-            plates=(Plate(id="title", kind="text", values=shot.plates[0].values, quakes=(quake,)),),
+            plates=(Plate(id="title", kind="text", values=shot.plates[0].values, effects=(quake,)),),
         )
         assert np.array_equal(frame_picture(Job(engine, shot, 3)), rendered(plain, 3))
         assert not [key for key in engine.cache._items if isinstance(key, tuple) and key[0] == "map"]

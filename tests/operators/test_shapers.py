@@ -173,10 +173,10 @@ class TestSpace:
 
     def test_a_push_by_a_flat_map_does_nothing(self):
         other = Map(id="other", name="", recipe=(Node(id="f", kind="flat"),))
-        assert np.abs(shaped(step("push_map", other="other"), others=(other,)) - shaped()).max() < 1e-5
+        assert np.abs(shaped(step("push", map="other"), others=(other,)) - shaped()).max() < 1e-5
 
     def test_a_map_that_pushes_itself_does_so_beside_other_bends_too(self):
-        itself = step("push_map", reach_x=60.0)
+        itself = step("push", reach_x=60.0, reach_y=60.0)
         idle = step("transform", move=(0.001, 0.0))
         alone = shaped(itself)
         assert np.abs(alone - shaped()).mean() > 0.01
@@ -186,7 +186,7 @@ class TestSpace:
     def test_push_moves_as_a_quake_does(self):
         """White with positive reach: content moves left and up (the place looked at lies right and below)."""
         white = Map(id="white", name="", recipe=(Node(id="f", kind="flat", values={"at_rest": False, "value": 1.0}),))
-        got = shaped(step("push_map", other="white", reach_x=30.0, reach_y=10.0), others=(white,))[..., 0]
+        got = shaped(step("push", map="white", reach_x=30.0, reach_y=10.0), others=(white,))[..., 0]
         assert np.abs(got[:160, :280] - shaped()[10:170, 30:310, 0]).max() < 1e-4
 
 
@@ -214,7 +214,7 @@ class TestRelief:
         """Common practice, no source: slope of any flat grey, or with a constant added, leaves the picture."""
         for level in (0.1, 0.9):
             flat = Node(id="f", kind="flat", values={"at_rest": False, "value": level})
-            for kind in ("slope", "relief"):
+            for kind in ("height_to_slope", "relief"):
                 assert np.abs(shaped(step(kind), base=flat) - 0.5).max() < 1e-6
 
     def test_edges_lie_on_the_outline(self):

@@ -15,7 +15,7 @@ from nimble_quake.params.kinds import MapRef, PlateRef
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.maps import map_field
-from nimble_quake.render.recipes import references
+from nimble_quake.render.plan import references
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 MOVING = {"position": Keys((Key(frame=0.0, value=(60.0, 60.0)), Key(frame=20.0, value=(260.0, 120.0))))}
@@ -61,7 +61,7 @@ def test_a_clip_and_its_quakes_are_followed(tmp_path):
     frames = [numbered_frame(n) for n in range(24)]
     clip = write_clip(tmp_path / "c.mkv", frames, Fraction(24), "ffv1", "bgra")
     quake = Node(id="q", kind="push", values={"map": "drive", "reach_x": 40.0})
-    plate = Plate(id="p", kind="clip", values={"file": str(clip), "fit": "stretch"}, quakes=(quake,))
+    plate = Plate(id="p", kind="clip", values={"file": str(clip), "fit": "stretch"}, effects=(quake,))
     drive = Map(id="drive", name="", recipe=(Node(id="n", kind="noise", values={"drift": (300.0, 0.0)}),))
     reader = Node(id="s", kind="picture", values={"plate": "p", "with_quakes": True})
     still = Shot(width=320, height=180, rate=Fraction(24), length=24, plates=(plate,),
@@ -89,7 +89,7 @@ def test_a_small_preview_of_a_picture_map_is_the_full_one_made_smaller(tmp_path)
     assert np.abs(values(Engine(), shot, 0)[4:-4, 4:-4] - 0.5).max() < 2 / 255
 
 
-@pytest.mark.parametrize("kind", ["blur", "grow", "slope", "relief", "edges", "sharpen", "streaks"])
+@pytest.mark.parametrize("kind", ["blur", "grow", "height_to_slope", "relief", "edges", "sharpen", "streaks"])
 def test_the_border_of_a_picture_map_goes_on(tmp_path, kind):
     """A flat white picture that fills the frame stays flat at the frame's border: nothing dark is drawn in."""
     file = write_png(tmp_path / "w.png", np.full((180, 320, 4), 255, np.uint8))

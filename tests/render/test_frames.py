@@ -88,7 +88,7 @@ def test_a_missing_file_leaves_a_mark(tmp_path):
 def test_a_loop_is_refused_with_its_path():
     """A map that reads the plate it pushes, quakes and all."""
     map = Map(id="m", name="M", recipe=(Node(id="s", kind="picture", values={"plate": "p", "with_quakes": True}),))
-    plate = Plate(id="p", kind="text", quakes=(Node(id="q", kind="push", values={"map": "m"}),))
+    plate = Plate(id="p", kind="text", effects=(Node(id="q", kind="push", values={"map": "m"}),))
     with pytest.raises(ShotError, match="plates/p -> maps/m -> plates/p"):
         rendered(Shot(width=64, height=48, plates=(plate,), maps=(map,)))
     fine = Map(id="m", name="M", recipe=(Node(id="s", kind="picture", values={"plate": "p"}),))
@@ -120,7 +120,7 @@ def test_text_is_not_cut_at_a_box():
         id="t",
         kind="text",
         values=text.values,
-        quakes=(Node(id="q", kind="push", values={"map": "map", "reach_x": 200.0, "reach_y": 0.0}),),
+        effects=(Node(id="q", kind="push", values={"map": "map", "reach_x": 200.0, "reach_y": 0.0}),),
     )
     still, moved = (
         rendered(Shot(width=800, height=120, plates=(p,), maps=(flat_map(1.0),), ground=(0, 0, 0, 0)))
@@ -153,7 +153,7 @@ def test_overscan_hides_a_push(tmp_path):
     quake = Node(id="q", kind="push", values={"map": "map", "reach_x": 10.0, "reach_y": 0.0})
     for scale, hidden in ((1 + 2 * 10 / 200 + 0.01, True), (1.0, False)):
         plate = Plate(
-            id="s", kind="still", values={"file": str(file), "fit": "centre", "scale_x": scale}, quakes=(quake,)
+            id="s", kind="still", values={"file": str(file), "fit": "centre", "scale_x": scale}, effects=(quake,)
         )
         got = rendered(Shot(width=200, height=100, plates=(plate,), maps=(flat_map(1.0),), ground=(0, 0, 0, 0)))
         assert bool((got[..., 3] > 0.999).all()) is hidden
@@ -164,7 +164,7 @@ def test_fills_never_show_an_edge():
         id="f",
         kind="fill",
         values={"shape": "linear"},
-        quakes=(Node(id="q", kind="push", values={"map": "map", "reach_x": 300.0, "reach_y": -90.0}),),
+        effects=(Node(id="q", kind="push", values={"map": "map", "reach_x": 300.0, "reach_y": -90.0}),),
     )
     got = rendered(Shot(width=100, height=60, plates=(plate,), maps=(noise_map(size_x=30.0),), ground=(0, 0, 0, 0)))
     assert (got[..., 3] > 0.999).all()
@@ -175,13 +175,13 @@ def test_why_nothing_moves(tmp_path):
 
     def why(map: Map = noise_map(), **values) -> str:
         shot = pushed_still(file, map, (64, 48), **values)
-        return why_still(Job(Engine(), shot, 0), "plates/still/quakes/push")
+        return why_still(Job(Engine(), shot, 0), "plates/still/effects/push")
 
     assert why() == ""
     assert "Reach is 0" in why(reach_x=0.0, reach_y=0.0)
     assert "Strength" in why(strength=0.0)
     empty = msgspec.structs.replace(pushed_still(file, noise_map(), (64, 48)), maps=())
-    assert "No map" in why_still(Job(Engine(), empty, 0), "plates/still/quakes/push")
+    assert "No map" in why_still(Job(Engine(), empty, 0), "plates/still/effects/push")
     assert "flat" in why(flat_map(0.5))
     assert why(Map(id="map", name="Empty")) == "Its map has no step that is on"
 

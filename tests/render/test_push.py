@@ -11,11 +11,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import ndimage
 
-from helpers import coded, flat_map, noise_map, pushed_still, rendered, speckled, write_png
+from helpers import coded, flat_map, noise_map, pushed_still, read_flat, rendered, speckled, write_png
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.params.kinds import Stop
 from nimble_quake.quakes.push import Push
 from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.places import Places
 from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.maps import map_field, map_rest
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -117,7 +118,7 @@ def test_two_one_sided_pushes_are_the_two_sided_one(code):
         Node(id="a", kind="push", values={"map": "map", "reach_x": 1.0, "reach_y": 0.0, "rest_by": "one"}),
         Node(id="b", kind="push", values={"map": "inv", "reach_x": -1.0, "reach_y": 0.0, "rest_by": "one"}),
     )
-    plate = Plate(id="p", kind="still", values=one.plates[0].values, quakes=quakes)
+    plate = Plate(id="p", kind="still", values=one.plates[0].values, effects=quakes)
     two = Shot(width=W, height=H, plates=(plate,), maps=(soft, inverted), ground=(0, 0, 0, 0))
     a, b = rendered(one)[..., 0] * 255, rendered(two)[..., 0] * 255
     assert np.abs(a - b)[10:-10, 10:-10].max() < 0.35
@@ -151,7 +152,7 @@ def test_transparent_map_is_rest_in_proportion(code):
 def test_along_a_bearing(bearing, reach):
     """White goes towards the bearing; 0 is right, 90 is down."""
     made = Push.with_defaults(map="m", mode="bearing", bearing=bearing, reach_x=reach)
-    dx, dy = made.offsets(np.ones((1, 1, 1), np.float32), 0.5)[:, 0, 0]
+    dx, dy = made.offsets(Places(frame_grid(1, 1)), read_flat(1.0))[:, 0, 0]
     assert (-dx, -dy) == pytest.approx(
         (reach * math.cos(math.radians(bearing)), reach * math.sin(math.radians(bearing))), abs=1e-4
     )
@@ -172,7 +173,7 @@ def test_several_quakes_compose_into_one_sampling(code):
                 id="p",
                 kind="still",
                 values=plate.values,
-                quakes=(quake, Node(id="b", kind="push", values=quake.values)),
+                effects=(quake, Node(id="b", kind="push", values=quake.values)),
             ),
         ),
     )
@@ -202,7 +203,7 @@ def test_order_of_quakes(code):
 
     def at(*quakes) -> float:
         nodes = tuple(Node(id=str(n), kind="push", values={**q, "reach_y": 0.0}) for n, q in enumerate(quakes))
-        plate = Plate(id="p", kind="still", values=base.plates[0].values, quakes=nodes)
+        plate = Plate(id="p", kind="still", values=base.plates[0].values, effects=nodes)
         return float(rendered(Shot(width=W, height=H, plates=(plate,), maps=(*base.maps, ramp)))[30, 60, 0] * 255)
 
     def ramp_push(x: float) -> float:
@@ -222,7 +223,7 @@ def test_hook_up_to_the_plate_travels_with_it(code):
             plate = shot.plates[0]
             values = {**plate.values, "position": (60.0 + x, 40.0)}
             shot = Shot(width=W, height=H, maps=shot.maps, ground=(0, 0, 0, 0),
-                        plates=(Plate(id="p", kind="still", values=values, quakes=plate.quakes),))  # fmt: skip
+                        plates=(Plate(id="p", kind="still", values=values, effects=plate.effects),))  # fmt: skip
             pictures.append(rendered(shot))
         close = np.abs(pictures[0][:, 12:60] - pictures[1][:, 42:90]).max() < 1e-3
         assert bool(close) is same
@@ -283,8 +284,8 @@ class TestBounds:
     def test_a_tall_frame_asks_for_no_more_than_it_looks_at(self, tmp_path):
         file = write_png(tmp_path / "tall.png", speckled(60, 4000))
         shot = pushed_still(file, noise_map(), (60, 4000), reach_x=900.0, reach_y=900.0)
-        twice = (shot.plates[0].quakes[0], msgspec.structs.replace(shot.plates[0].quakes[0], id="second"))
-        shot = msgspec.structs.replace(shot, plates=(msgspec.structs.replace(shot.plates[0], quakes=twice),))
+        twice = (shot.plates[0].effects[0], msgspec.structs.replace(shot.plates[0].effects[0], id="second"))
+        shot = msgspec.structs.replace(shot, plates=(msgspec.structs.replace(shot.plates[0], effects=twice),))
         engine = Engine()
         rendered(shot, engine=engine)
         assert engine.cache.nbytes <= 4 * 9 * 60 * 4000 * 4

@@ -195,7 +195,7 @@ def test_blur_of_800_px_swapped_for_sharpen():
 
 def test_pins_of_a_reach_pasted_on_opacity():
     session = new_session()
-    held = [("plates/title/quakes/push/reach_x", Key(frame=0.0, value=500.0))]
+    held = [("plates/title/effects/push/reach_x", Key(frame=0.0, value=500.0))]
     pins.paste(session, held, "plates/title/opacity")
     assert session.raw("plates/title/opacity").keys[-1].value == 1.0
     opened_again(session)

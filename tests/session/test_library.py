@@ -36,9 +36,9 @@ STEPS = (
 def session():
     found = Session()
     quake = Node(id="push", kind="push", values={"map": "map"})
-    title = Plate(id="title", kind="text", values={"words": "ROW"}, quakes=(quake,))
+    title = Plate(id="title", kind="text", values={"words": "ROW"}, effects=(quake,))
     found.take(Shot(width=320, height=180, plates=(title,), maps=(Map(id="map", name="Mine", recipe=STEPS),)), None)
-    found.select(map="maps/map", step="maps/map/steps/curve", plate="plates/title", quake="plates/title/quakes/push")
+    found.select(map="maps/map", step="maps/map/steps/curve", plate="plates/title", quake="plates/title/effects/push")
     return found
 
 
@@ -66,10 +66,10 @@ class TestLibrary:
         assert not wrong
         assert kept.map.recipe == STEPS
         used = library.use(session, kept.map)
-        assert session.raw("plates/title/quakes/push/map") == used.partition("/")[2]
+        assert session.raw("plates/title/effects/push/map") == used.partition("/")[2]
         session.undo()
         assert len(session.shot.maps) == 1
-        assert session.raw("plates/title/quakes/push/map") == "map"
+        assert session.raw("plates/title/effects/push/map") == "map"
         library.throw_away(kept)
         assert library.kept(True)[0] == []
         assert path.with_name(path.name + ".bak").exists()

@@ -16,7 +16,7 @@ from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import find
 
-REACH = "plates/title/quakes/push/reach_x"
+REACH = "plates/title/effects/push/reach_x"
 
 
 @pytest.fixture
@@ -30,7 +30,10 @@ def session() -> Session:
 
 def test_opening_selects_what_there_is(session):
     assert session.selection == Selection(
-        "plates/title", "plates/title/quakes/push", "maps/heat-columns", "maps/heat-columns/steps/noise"
+        plate="plates/title",
+        quake="plates/title/effects/push",
+        map="maps/heat-columns",
+        step="maps/heat-columns/steps/noise",
     )
     assert not session.dirty
 
@@ -82,11 +85,11 @@ def test_motions_begin_at_the_value_now(session):
 
 
 def test_labels_are_names(session):
-    session.set("plates/title/quakes/push/reach_y", 4.0)
+    session.set("plates/title/effects/push/reach_y", 4.0)
     session.undo()
     assert session.history.future[-1][0] == "Change Push, down reach"
     session.redo()
-    assert session.shown("plates/title/quakes/push/reach_y") == 4.0
+    assert session.shown("plates/title/effects/push/reach_y") == 4.0
 
 
 def test_removing_what_is_selected(session):
@@ -150,9 +153,9 @@ def test_files_become_plates(tmp_path):
 def test_ways(session, values, way):
     shot = session.shot
     for name, value in {"reach_x": 64.0, **values}.items():
-        shot = set_value(shot, f"plates/title/quakes/push/{name}", value)
+        shot = set_value(shot, f"plates/title/effects/push/{name}", value)
     session.edit("x", shot)
-    assert verbs.ways_of(session, "plates/title/quakes/push") == pytest.approx(way, abs=0.01)
+    assert session.operator_now("plates/title/effects/push").way() == pytest.approx(way, abs=0.01)
 
 
 class TestPins:

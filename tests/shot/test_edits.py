@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from nimble_quake.errors import ShotError
 from nimble_quake.motion.kinds import Keys
 from nimble_quake.shot.changes import SETTINGS, SHAPE, changes
-from nimble_quake.shot.edits.add import add_map, add_plate, add_quake, add_step
+from nimble_quake.shot.edits.add import add_effect, add_map, add_plate, add_step
 from nimble_quake.shot.edits.duplicate import duplicate
 from nimble_quake.shot.edits.keys import change_keys, keys_at, set_key
 from nimble_quake.shot.edits.move import move
@@ -27,11 +27,11 @@ def start() -> Shot:
     shot, plate = add_plate(Shot(), Plate(id="title", kind="text"))
     shot, map = add_map(shot, Map(id="heat", name="Heat"))
     shot, _ = add_step(shot, map, Node(id="noise", kind="noise"))
-    shot, _ = add_quake(shot, plate, Node(id="push", kind="push", values={"map": "heat"}))
+    shot, _ = add_effect(shot, plate, Node(id="push", kind="push", values={"map": "heat"}))
     return shot
 
 
-REACH = "plates/title/quakes/push/reach_x"
+REACH = "plates/title/effects/push/reach_x"
 
 
 def edit(shot: Shot, verb: str, pick: int, number: float) -> Shot:
@@ -107,8 +107,8 @@ def test_edits_share_what_they_do_not_touch():
     before = start()
     after = set_value(before, REACH, 5.0)
     assert after.maps is before.maps
-    assert before.plates[0].quakes[0].values == {"map": "heat"}
-    assert changes(before, after) == {"plates/title/quakes/push"} | {"plates/title"}
+    assert before.plates[0].effects[0].values == {"map": "heat"}
+    assert changes(before, after) == {"plates/title/effects/push"} | {"plates/title"}
 
 
 def test_changes_name_parts():
@@ -139,7 +139,7 @@ def test_gestures():
 
 
 def test_paths():
-    assert node_path(REACH) == "plates/title/quakes/push"
+    assert node_path(REACH) == "plates/title/effects/push"
     assert value_name(REACH) == "reach_x"
     assert owner_path(REACH) == "plates/title"
     assert value_name("plates/title") == ""

@@ -18,7 +18,7 @@ from helpers import noise_map
 from nimble_quake.errors import NimbleQuakeError, SaveFailed, ShotError
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.samples import sample_path, samples
-from nimble_quake.shot.model import Marker, Node, Plate, Shot
+from nimble_quake.shot.model import FORMAT, Marker, Node, Plate, Shot
 from nimble_quake.shotfile import files
 from nimble_quake.shotfile.codec import decoded, encoded
 from nimble_quake.shotfile.files import read_shot, shot_bytes, shot_from, write_shot
@@ -42,7 +42,7 @@ RICH = Shot(
                 "colour": (0.5, 0.25, 0.125, 1.0),
                 "turn": Rate(0.0, 200.0),
             },
-            quakes=(Node(id="q", kind="push", values={"map": "map"}, on=False),),
+            effects=(Node(id="q", kind="push", values={"map": "map"}, on=False),),
         ),
     ),
     maps=(noise_map(size_x=55.0),),
@@ -84,9 +84,9 @@ def test_unknown_things_are_kept():
         "nimble_quake": 1,
         "later": {"x": [1]},
         "plates": [
-            {"id": "a", "kind": "hologram", "version": 1, "values": {"depth": [1, {"y": 2}]}, "glow": 3, "quakes": []},
-            {"id": "b", "kind": "text", "version": 99, "values": {"words": 7}, "quakes": []},
-            {"id": "c", "kind": "text", "version": 1, "values": {"words": "hi", "sparkle": 0.5}, "quakes": []},
+            {"id": "a", "kind": "hologram", "version": 1, "values": {"depth": [1, {"y": 2}]}, "glow": 3, "effects": []},
+            {"id": "b", "kind": "text", "version": 99, "values": {"words": 7}, "effects": []},
+            {"id": "c", "kind": "text", "version": 1, "values": {"words": "hi", "sparkle": 0.5}, "effects": []},
         ],
         "maps": [{"id": "m", "name": "M", "recipe": [], "tag": "x"}],
     }
@@ -102,7 +102,7 @@ def test_all_errors_at_once():
         "width": -4,
         "rate": "fast",
         "plates": [
-            {"id": "t", "kind": "text", "values": {"size": "wide", "colour": "#12"}, "quakes": [{"id": "q"}]},
+            {"id": "t", "kind": "text", "values": {"size": "wide", "colour": "#12"}, "effects": [{"id": "q"}]},
             5,
         ],
         "maps": [
@@ -118,7 +118,7 @@ def test_all_errors_at_once():
         "rate: ",
         'plates[0].size: expected a number, got "wide"',
         "plates[0].colour",
-        "plates[0].quakes[0].kind",
+        "plates[0].effects[0].kind",
         "plates[1]: ",
         "maps[0].recipe[0].octaves",
         "maps[1].id",
@@ -130,7 +130,7 @@ def test_all_errors_at_once():
 @pytest.mark.parametrize(
     "data",
     [
-        b"", b"{", b"[]", b"null", b"\xff\xfe", b'{"nimble_quake": 2}', b'{"nimble_quake": true}', b'{"name": "x"}',
+        b"", b"{", b"[]", b"null", b"\xff\xfe", b'{"nimble_quake": 99}', b'{"nimble_quake": true}', b'{"name": "x"}',
         b'{"nimble_quake": 1, "width": NaN}', b'{"nimble_quake": 1, "width": 1e999}', b"[" * 5000 + b"]" * 5000,
         b'{"nimble_quake": 1, "length": 99999999999}', b'{"nimble_quake": 1, "width": 10000000}',
         b'{"nimble_quake": 1, "plates": {}}', b'{"nimble_quake": 1, "loop": [5, 2]}',
@@ -222,7 +222,7 @@ def test_schema_names_every_parameter():
     text = json.dumps(schema())
     for word in ("lacunarity", "reach_x", "letter_spacing", "keys", "noise", "maxItems"):
         assert f'"{word}"' in text
-    assert msgspec.json.decode(text.encode())["properties"]["nimble_quake"]["maximum"] == 1
+    assert msgspec.json.decode(text.encode())["properties"]["nimble_quake"]["maximum"] == FORMAT
 
 
 class Killed(BaseException):

@@ -75,7 +75,7 @@ def test_names_of_things_in_a_problem_are_plain():
 @pytest.mark.parametrize("frame", [0, 300_000, 999_999])
 def test_a_million_frames_with_a_formula_as_a_speed(frame):
     step = Node(id="n", kind="noise", values={"churn": Formula("sin(t)"), "drift": Formula("t*40, random(frame)*90")})
-    plate = Plate(id="p", kind="text", quakes=(Node(id="q", kind="push", values={"map": "m"}),))
+    plate = Plate(id="p", kind="text", effects=(Node(id="q", kind="push", values={"map": "m"}),))
     maps = (Map(id="m", name="", recipe=(step,)),)
     shot = Shot(width=64, height=36, length=1_000_000, maps=maps, plates=(plate,))
     assert rendered(shot, frame).shape == (36, 64, 4)
@@ -83,7 +83,7 @@ def test_a_million_frames_with_a_formula_as_a_speed(frame):
 
 def test_huge_particles_are_not_all_drawn():
     step = Node(id="n", kind="particles", values={"rate": 20_000.0, "size": 9000.0, "size_end": 9000.0, "life": 60.0})
-    plate = Plate(id="p", kind="text", quakes=(Node(id="q", kind="push", values={"map": "m"}),))
+    plate = Plate(id="p", kind="text", effects=(Node(id="q", kind="push", values={"map": "m"}),))
     shot = Shot(width=640, height=360, length=900, maps=(Map(id="m", name="", recipe=(step,)),), plates=(plate,))
     job = Job(Engine(), shot, 600)
     frame_picture(job)
@@ -97,7 +97,7 @@ NO_FORMULAS = ["t is t", "where(x > y)", "1if t else 0", "floor(1e308)", "9" * 4
 @pytest.mark.parametrize("text", NO_FORMULAS)
 def test_pixel_formulas_that_are_none_are_told(text):
     step = Node(id="n", kind="formula", values={"text": text})
-    plate = Plate(id="p", kind="text", quakes=(Node(id="q", kind="push", values={"map": "m"}),))
+    plate = Plate(id="p", kind="text", effects=(Node(id="q", kind="push", values={"map": "m"}),))
     shot = Shot(width=64, height=36, maps=(Map(id="m", name="", recipe=(step,)),), plates=(plate,))
     job = Job(Engine(), shot, 3)
     try:

@@ -71,7 +71,7 @@ def _shot(picture: Path, map: Path, values: dict[str, object], fit: str) -> Shot
         id="picture",
         kind=sort,
         values={"file": str(picture), "fit": "centre"},
-        quakes=(Node(id="push", kind="push", values=values),),
+        effects=(Node(id="push", kind="push", values=values),),
     )
     return Shot(
         width=source.width,

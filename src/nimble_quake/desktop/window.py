@@ -24,7 +24,7 @@ from nimble_quake.desktop.window_files import FileActions
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.session import preferences as prefs
-from nimble_quake.session import recovery
+from nimble_quake.session import recovery, verbs
 from nimble_quake.session.state import Session
 from nimble_quake.shot.paths import kind_of, node_path, value_name
 from nimble_quake.shotfile.files import LostShot, backup_of, read_shot
@@ -112,6 +112,8 @@ class BenchWindow(FileActions):
         session.typing_asked.connect(self.focus_value)
         self.fault_told.connect(lambda line: self.status.say(line, "fault_text"))
         self.frames.arrived.connect(self._show)
+        self.coupling.exaggerated.exaggerated.connect(self.frames.exaggerate)
+        self.picture_bay.quake_asked = lambda: None if verbs.new_quake(session) else None
         self.map_bay.board_asked.connect(self.show_board)
         self.map_bay.recipes_asked.connect(lambda: self.show_board("recipes"))
         self.map_bay.vary_asked.connect(lambda: self.show_board("vary"))

@@ -49,3 +49,21 @@ class Moment:
     def at(self, frame: Frames) -> Moment:
         """Return another moment of the same shot."""
         return Moment(frame, self.rate, self.length, self.width, self.height)
+
+    def timeless(self) -> Moment:
+        """Return the shot's measures without a moment: asking it for one raises."""
+        return Timeless(self.rate, self.length, self.width, self.height)
+
+
+class Timeless(Moment):
+    """What a step is given that has not said that it depends on the moment."""
+
+    __slots__ = ()
+
+    def __init__(self, rate: Fraction, length: int, width: float, height: float) -> None:
+        for name, value in (("rate", rate), ("length", length), ("width", width), ("height", height)):
+            object.__setattr__(self, name, value)
+
+    @property
+    def frame(self) -> Frames:  # type: ignore[override]
+        raise RuntimeError("a step asks for the moment without saying so: `timed` must tell it")

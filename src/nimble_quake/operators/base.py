@@ -17,6 +17,7 @@ from nimble_quake.conventions import REST, Affine, Field, Picture, Pixels, Secon
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Choice, Drift, MapRef, MediaFile, Number, Pairs, Param, Place, PlateRef, options
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.places import Places
 
 
 class Feed(Protocol):
@@ -26,7 +27,7 @@ class Feed(Protocol):
     def media(self) -> Any:
         """The open files (media.pool.MediaPool)."""
 
-    def plate_picture(self, plate_id: str, grid: Grid, *, with_quakes: bool) -> tuple[Picture, bool]:
+    def plate_picture(self, plate_id: str, grid: Grid, *, with_effects: bool) -> tuple[Picture, bool]:
         """Return a plate's finished picture on a grid, and whether it comes from 8-bit media."""
 
     def map_values(self, map_id: str, grid: Grid, seconds: Seconds | None = None) -> Field | None:
@@ -54,13 +55,28 @@ class Operator:
     """Its parameters that are speeds, of which it is handed the integral."""
     without: ClassVar[frozenset[str]] = frozenset()
     """Parameters of its base that it does not have."""
+    histogram: ClassVar[bool] = False
+    """Its black, middle and white are set on the live histogram."""
+    rank: ClassVar[int] = 100
+    """Where it stands among others of its group on the board: low comes first."""
+    sections: ClassVar[tuple[str, ...]] = ()
+    """The folding sections of its settings, in order."""
+    upgrades: ClassVar[tuple[Callable[[dict[str, Any]], dict[str, Any]], ...]] = ()
+    """What turns the values of version 1, 2, ... as a file holds them into those of the next version."""
 
     def __init_subclass__(cls, **kwargs: Any) -> None:
         super().__init_subclass__(**kwargs)
         cls.kind = cls.__module__.rsplit(".", 1)[-1]
-        own = {name: value for name, value in vars(cls).items() if isinstance(value, Param)}
-        inherited = {name: value for name, value in cls.declared.items() if name not in own}
-        cls.declared = {name: param for name, param in {**own, **inherited}.items() if name not in cls.without}
+        found: dict[str, Param] = {}
+        for base in cls.__mro__:  # its own first, then those of what is mixed in
+            for name, value in vars(base).items():
+                if isinstance(value, Param):
+                    found.setdefault(name, value)
+        order = {section: n for n, section in enumerate(cls.sections)}
+        kept = {name: param for name, param in found.items() if name not in cls.without}
+        cls.declared = dict(sorted(kept.items(), key=lambda item: order.get(item[1].section, -1)))
+        if len(cls.upgrades) != cls.version - 1:
+            raise TypeError(f"{cls.kind} is of version {cls.version}, so it needs {cls.version - 1} upgrades")
         cls.file_names = tuple(name for name, param in cls.declared.items() if isinstance(param, MediaFile))
         cls.reference_params = tuple((n, p) for n, p in cls.declared.items() if isinstance(p, MapRef | PlateRef))
         speeds = (name for name, param in cls.declared.items() if getattr(param, "accumulates", False))
@@ -68,6 +84,15 @@ class Operator:
 
     def __init__(self, values: Mapping[str, Any]) -> None:
         self._values = dict(values)
+
+    @property
+    def values(self) -> Mapping[str, Any]:
+        """Its resolved numbers, by name."""
+        return self._values
+
+    def timed(self) -> bool:
+        """Whether the result depends on the moment beyond the resolved numbers: it asks for it."""
+        return False
 
     @classmethod
     def with_defaults(cls, width: float = 1920, height: float = 1080, **values: Any) -> Any:
@@ -78,13 +103,39 @@ class Operator:
             start[name] = _nothing(param) if speed else param.start(width, height)
         return cls({**start, **values})
 
+    @classmethod
+    def upgraded(cls, values: dict[str, Any], version: int) -> dict[str, Any]:
+        """Return the values of an older version, as a file holds them, as those of today's."""
+        for upgrade in cls.upgrades[version - 1 :]:
+            values = upgrade(values)
+        return values
+
     def key(self) -> tuple[Any, ...]:
         """Return what the result depends on: kind, version and every resolved number."""
-        return (type(self).kind, type(self).version, *self._values.items())
+        return (type(self).__module__, type(self).__name__, type(self).version, *self._values.items())
 
 
 def _nothing(param: Param) -> Any:
     return (0.0, 0.0) if param.size == 2 else 0.0
+
+
+class MapReader(Protocol):
+    """How a coupling reads a map. An empty id stands, in a recipe, for what the steps before made."""
+
+    def at(self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch") -> Field:
+        """Return a map's values (H, W, C) at the places that are looked at."""
+
+    def whole(self, map_id: str) -> Field:
+        """Return a map's values over the whole frame, as coarse as the result is."""
+
+    def rest(self, map_id: str) -> float:
+        """Return what a map rests at."""
+
+    def turned(self, moves: Warp, hook: str) -> Warp:
+        """Return offsets (2, H, W) turned and scaled with the plate, where the map is hooked up to it."""
+
+    def stretched(self, distance: Pixels, hook: str) -> Pixels:
+        """Return the longest that a push of a length becomes by `turned`."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,37 +148,36 @@ class Context:
     resolve: Callable[[float], Any] | None = None
     moving: frozenset[str] = frozenset()
     """The numbers that change over time, by name."""
-    steps_before: Callable[[Grid, Seconds], Field] | None = None
+    steps_before: Callable[[Grid, Seconds | None], Field] | None = None
+    picture: bool = False
+    """It works on a picture: premultiplied RGBA (H, W, 4), not map values."""
+    maps: MapReader | None = None
+    """How a coupling reads its map and its mask."""
+
+    @property
+    def reads(self) -> MapReader:
+        """How a coupling reads its map and its mask."""
+        if self.maps is None:
+            raise RuntimeError("this context reads no maps")
+        return self.maps
 
     def below(self, grid: Grid, seconds: Seconds | None = None) -> Field:
         """Return what the steps before this one made, on any grid, now or at another time. Do not write to it."""
         if self.steps_before is None:
             return np.full((*grid.shape, 1), self.rest, np.float32)
-        return self.steps_before(grid, self.at.seconds if seconds is None else seconds)
+        return self.steps_before(grid, seconds)
+
+    def map_values(self, map_id: str, grid: Grid, seconds: Seconds | None = None) -> Field | None:
+        """Return another map's values on a grid, now or at another time; None where there is no such map."""
+        if seconds is not None and self.resolve is None:
+            raise RuntimeError("a step asks for another map's past without saying so: `looks_back` must tell it")
+        return self.feed.map_values(map_id, grid, seconds)
 
     def other(self, seconds: Seconds) -> Any:
         """Return this operator with its numbers as they are at another time."""
         if self.resolve is None:
-            raise RuntimeError("this context cannot look at other times")
+            raise RuntimeError("a step asks for its own past without saying so: `looks_back` must tell it")
         return self.resolve(seconds)
-
-
-class Quake(Operator):
-    """A coupling: it reads a map and says how far every result sample looks away."""
-
-    family = "quake"
-
-    def idle(self) -> bool:
-        """Whether these numbers move nothing."""
-        return False
-
-    def farthest(self, field: Field, rest: float) -> Pixels:
-        """Return the longest push, along either axis, that map values (H, W, C) give, in shot pixels."""
-        return 0.0
-
-    def offsets(self, field: Field, rest: float) -> Warp:
-        """Return, for map values (H, W, C), how far from each sample its source lies: (2, H, W) shot pixels."""
-        raise NotImplementedError
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,6 +218,8 @@ class PlateKind(Operator):
     """It fills any area it is asked for; edges never show. It is not placed: see `UNPLACED`."""
     fits: ClassVar[bool] = False
     """It has a size of its own that is fitted to the frame."""
+    beneath: ClassVar[bool] = False
+    """It has no picture of its own: it shows what lies beneath it."""
 
     position = Place(label="Place", help="Where the anchor lies in the frame", group="place")
     anchor = Pairs(
@@ -191,6 +243,7 @@ class PlateKind(Operator):
         label="Opacity", help="How much it covers", default=1.0, hard=(0, 1), usual=(0, 1), unit="%", factor=100,
         decimals=0,
     )  # fmt: skip
+    mask = MapRef(label="Mask", help="A map that says where it is seen: wholly at white, not at all at black")
 
     def box(self, ctx: Context) -> tuple[float, float]:
         """Return the plate's own width and height, in its own pixels."""
@@ -200,9 +253,9 @@ class PlateKind(Operator):
         """Return its picture, made for being shown at `zoom` (grid samples per own pixel); None for nothing."""
         raise NotImplementedError
 
-    def timed(self) -> bool:
-        """Whether the picture depends on the moment beyond the resolved numbers."""
-        return False
+    def seen_through(self, place: Affine, grid: Grid) -> Field | None:
+        """Return where a plate that shows what is beneath it is seen, (H, W, 1); None: everywhere."""
+        return None
 
 
 UNPLACED = frozenset({"position", "anchor", "scale_x", "scale_y", "turn"})
@@ -218,8 +271,8 @@ __all__ = [
     "Context",
     "Drift",
     "Feed",
+    "MapReader",
     "Operator",
     "PlateKind",
-    "Quake",
     "Raster",
 ]

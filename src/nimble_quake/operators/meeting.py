@@ -23,7 +23,7 @@ MEET = Choice(
 class Repeating(Shaper):
     """The base of such steps. Subclasses declare the three."""
 
-    whole_map = True
+    sees_other_times = True
     copies: ClassVar[Number]
     decay: ClassVar[Number]
     meet: ClassVar[Choice]

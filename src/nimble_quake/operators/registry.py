@@ -6,18 +6,22 @@ import importlib
 import inspect
 import pkgutil
 from dataclasses import dataclass, field
-from functools import cache
+from functools import cache, cached_property
 from importlib.metadata import entry_points
 
-from nimble_quake.operators.base import Operator, PlateKind, Quake
-from nimble_quake.operators.steps import Shaper, Source
+from nimble_quake.operators.base import Operator, PlateKind
+from nimble_quake.operators.quake import Quake
+from nimble_quake.operators.steps import Finish, Shaper, Source, Step
 
 FAMILIES: dict[str, tuple[str, type[Operator]]] = {
     "source": ("nimble_quake.sources", Source),
     "shaper": ("nimble_quake.shapers", Shaper),
     "quake": ("nimble_quake.quakes", Quake),
+    "finish": ("nimble_quake.finishes", Finish),
     "plate": ("nimble_quake.plates", PlateKind),
 }
+ROLES = {"step": "map", "effect": "picture"}
+"""Where an operator may stand, and on what it works there: in a recipe, or among the effects of a plate."""
 ENTRY_POINTS = "nimble_quake.operators"
 
 
@@ -27,11 +31,23 @@ class Registry:
 
     kinds: dict[tuple[str, str], type[Operator]] = field(default_factory=dict)
 
-    def get(self, family: str, kind: str) -> type[Operator] | None:
-        """Return the operator of a kind; a step may be a source or a shaper ("step")."""
-        if family == "step":
-            return self.kinds.get(("source", kind)) or self.kinds.get(("shaper", kind))
-        return self.kinds.get((family, kind))
+    def get(self, role: str, kind: str) -> type[Operator] | None:
+        """Return the operator of a kind in a role: a family, "step" (works on maps) or "effect" (on pictures)."""
+        return self._by_role.get((role, kind))
+
+    @cached_property
+    def _by_role(self) -> dict[tuple[str, str], type[Operator]]:
+        found = dict(self.kinds)
+        for operator in self.kinds.values():
+            works_on = operator.works_on if issubclass(operator, Step) else ()
+            for role, on in ROLES.items():
+                if on in works_on:
+                    found[role, operator.kind] = operator
+        return found
+
+    def playing(self, role: str) -> list[type[Operator]]:
+        """Return the operators that have a role."""
+        return [operator for (found, _), operator in self._by_role.items() if found == role]
 
     def all(self, family: str | None = None) -> list[type[Operator]]:
         """Return the operators, of one family or all."""
@@ -65,7 +81,7 @@ def registry() -> Registry:
 
 
 def _add(kinds: dict[tuple[str, str], type[Operator]], family: str, operator: type[Operator]) -> None:
-    taken = {"source", "shaper"} if family in ("source", "shaper") else {family}
+    taken = {"plate"} if family == "plate" else set(FAMILIES) - {"plate"}  # these share recipes and plates
     if any((fam, operator.kind) in kinds for fam in taken):
         raise ImportError(f"there are two operators called {family} {operator.kind!r}")
     kinds[(family, operator.kind)] = operator

@@ -1,8 +1,12 @@
 """The base classes of a recipe's steps: sources make values, shapers change the values made so far.
 
 Four kinds of shaper, by what they need: a `Shaper` sees the values before it on a grid grown by its margin; a
-`PointShaper` turns one value into another, wherever it is; a `Bender` says for every place where it looks; and one
-that overrides `run` may ask for the steps before it on any grid, at any time.
+`PointShaper` turns one value into another, wherever it is; a `Coordinate` step (operators.coordinates) says for every
+place where it looks; and one that overrides `run` may ask for the steps before it on any grid, at any time.
+
+Shapers work on pictures too, as finishes. Each declares how (`alpha`): on colours taken out of their alpha, as W3C
+Filter Effects 1 has it for feComponentTransfer and feColorMatrix, or on premultiplied ones, as it has for
+feGaussianBlur and feMorphology.
 """
 
 from __future__ import annotations
@@ -11,13 +15,12 @@ from typing import Any, ClassVar, TypeAlias
 
 import numpy as np
 
-from nimble_quake.conventions import REST, Field, Pixels, Warp
+from nimble_quake.conventions import REST, Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Operator
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, options
-from nimble_quake.raster.bends import Bend, bent
-from nimble_quake.raster.bent import places_of, sampled_at, sampled_through
-from nimble_quake.raster.clear import has_clear, seen, unweighted, weighted
+from nimble_quake.raster.clear import has_clear, unweighted, weighted
+from nimble_quake.raster.colour import as_channels
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.pointwise import Op, run_ops
 
@@ -53,16 +56,29 @@ class Step(Operator):
     """Named settings that are worth a place of their own on the board."""
     lively: ClassVar[dict[str, Any]] = {}
     """What makes its thumbnail on the board move; places as shares of the frame."""
-    whole_map: ClassVar[bool] = False
-    """The result depends on the steps before at other moments than now."""
+    works_on: ClassVar[frozenset[str]] = frozenset({"map"})
+    """On what it works: "map", "picture", or both."""
+
+    # What a result depends on beside the resolved numbers and what they refer to. A step that asks its context for
+    # more than it says here is refused it, so that none can be forgotten: see `Context`.
+
+    sees_other_times: ClassVar[bool] = False
+    """It asks for the steps before at other moments than now."""
 
     def timed(self) -> bool:
-        """Whether the result depends on the moment beyond the resolved numbers."""
-        return self.whole_map
+        """Whether it asks for the moment."""
+        return self.sees_other_times
 
     def looks_back(self) -> bool:
-        """Whether the result depends on its own numbers, and on the maps it reads, at other moments than now."""
+        """Whether it asks for its own numbers, or for other maps, at other moments than now."""
         return False
+
+    meant_to_clip: ClassVar[bool] = False
+    """Black and white are what it is there for: no sign is shown for them."""
+
+    def eased(self) -> dict[str, Any]:
+        """Return settings that keep more of its values from black and white; none where it clips nothing."""
+        return {}
 
     @classmethod
     def handles(cls) -> tuple[tuple[str, str], ...]:
@@ -96,6 +112,7 @@ class Shaper(Step):
     """A step that changes the values made so far."""
 
     family = "shaper"
+    works_on = frozenset({"map", "picture"})
     opacity = OPACITY
     mask = MASK
 
@@ -113,14 +130,37 @@ class Shaper(Step):
 
     averages: ClassVar[bool] = False
     """It mixes neighbouring values: clear ones must not count. What is clear is taken out before, put back after."""
+    alpha: ClassVar[str] = "straight"
+    """How it treats a picture: "straight" (unpremultiplied colour), "premultiplied", or "kept": straight, and what it
+    makes has the alpha the picture had before."""
 
     def run(self, grid: Grid, ctx: Context) -> Field:
         """Return the new values on a grid, asking the context for the values before."""
         outer = grid.grown(grid.samples(self.margin(ctx.at)))
         field = ctx.below(outer)
+        if ctx.picture:
+            return self.on_picture(field, outer, grid, ctx)
         if not (self.averages and has_clear(field)):
             return self.shape(field, outer, grid, ctx)
         return unweighted(self.shape(weighted(field, ctx.rest), outer, grid, ctx), ctx.rest)
+
+    def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        """Return the new picture on `grid` from one on `outer`, both premultiplied."""
+        if self.averages or self.alpha == "premultiplied":
+            return self.shape(picture, outer, grid, ctx)
+        made = as_channels(self.shape(unweighted(picture, 0.0), outer, grid, ctx), 4)
+        if self.alpha == "kept" or made.shape[2] < 4:
+            made = made.copy()
+            made[..., 3] = picture[..., 3][grid.inside(outer)]
+        return weighted(made, 0.0)
+
+
+class Finish(Shaper):
+    """A step that makes sense on pictures only. It is handed premultiplied colours."""
+
+    family = "finish"
+    works_on = frozenset({"picture"})
+    alpha = "premultiplied"
 
 
 class PointShaper(Shaper):
@@ -135,28 +175,6 @@ class PointShaper(Shaper):
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         return run_ops(field, self.ops(ctx.rest))
-
-
-class Bender(Shaper):
-    """A shaper that says for every place of the result where it looks. Neighbours are composed and sampled once."""
-
-    far: ClassVar[float] = 0.0
-    """How far beyond the frame it may see, in frames; farther out the border goes on."""
-
-    def bends(self, ctx: Context) -> tuple[Bend, ...] | None:
-        """Return the simple operations it is made of (see raster.bends); None where it answers `look` itself."""
-        return None
-
-    def look(self, places: Warp, ctx: Context) -> Warp:
-        """Return where places (2, H, W), in shot pixels, look; may write to `places`."""
-        return bent(places, self.bends(ctx) or ())
-
-    def run(self, grid: Grid, ctx: Context) -> Field:
-        size, bends = (ctx.at.width, ctx.at.height), self.bends(ctx)
-        if bends is not None:
-            return seen(ctx.below, ctx.rest, lambda below: sampled_through(below, grid, bends, size, self.far))
-        places = self.look(places_of(grid), ctx)
-        return seen(ctx.below, ctx.rest, lambda below: sampled_at(below, grid, places, size, self.far))
 
 
 def placed_values(operator: type[Operator], values: dict[str, Any], width: float, height: float) -> dict[str, Any]:

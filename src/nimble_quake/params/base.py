@@ -49,6 +49,8 @@ class Param:
     """(a toggle, another parameter): while the toggle is on this one shows the other's value and cannot be changed."""
     sets: tuple[str, str] | None = None
     """(another parameter, its value): changing this one also chooses that."""
+    section: str = ""
+    """The folding section of the settings it stands in; empty: it is always in view."""
     name: str = ""
 
     animatable = False

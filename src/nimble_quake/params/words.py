@@ -173,5 +173,7 @@ class MapRef(Words):
 class PlateRef(Words):
     """The id of a plate; empty for none."""
 
+    effects_by: str = ""
+    """The toggle that says whether the plate is read after its effects; empty: it is read before them."""
     most: int = 200
     kind = "plate"

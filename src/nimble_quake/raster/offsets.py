@@ -26,3 +26,25 @@ def scaled_offsets(
     out = np.empty((2, *across.shape), np.float32)
     run_rows(_offsets, across.shape[0], across, down, float(rest), float(times_x), float(times_y), out)
     return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _round(values, places, cx, cy, rest, times, turns, out, first, last):  # type: ignore[no-untyped-def]
+    x32, y32, level, length = np.float32(cx), np.float32(cy), np.float32(rest), np.float32(times)
+    for j in range(first, last):
+        for i in range(values.shape[1]):
+            x, y = places[0, j, i] - x32, places[1, j, i] - y32
+            far = np.sqrt(x * x + y * y)
+            share = (values[j, i] - level) * length
+            share = share / far if far > np.float32(1e-6) else np.float32(0)  # at the centre there is no way out
+            out[0, j, i] = -y * share if turns else x * share
+            out[1, j, i] = x * share if turns else y * share
+
+
+def round_offsets(
+    values: NDArray[np.float32], places: Warp, centre: tuple[float, float], rest: float, times: float, turns: bool
+) -> Warp:
+    """Return (value - rest) x times, out of a centre, or clockwise round it: values (H, W) -> (2, H, W)."""
+    out = np.empty_like(places)
+    run_rows(_round, values.shape[0], values, places, *map(float, centre), float(rest), float(times), turns, out)
+    return out

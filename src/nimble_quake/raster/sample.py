@@ -28,7 +28,7 @@ NO_WARP = np.zeros((2, 0, 0), np.float32)
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _at(index: int, size: int, edge: int) -> int:
+def index_of(index: int, size: int, edge: int) -> int:
     """The index the edge rule puts in place of one outside 0...size-1; -1 for nothing there."""
     if 0 <= index < size:
         return index
@@ -124,8 +124,8 @@ def _fetch_nearest(source, warp, warped, x0, y0, step, m, edge, out, first, last
                 py += warp[1, j, i]
             u, v = a * px + b * py + c, d * px + e * py + f
             inside = -1e7 < u < 1e7 and -1e7 < v < 1e7
-            col = _at(int(math.floor(u)), width, edge) if inside else -1
-            row = _at(int(math.floor(v)), height, edge) if inside else -1
+            col = index_of(int(math.floor(u)), width, edge) if inside else -1
+            row = index_of(int(math.floor(v)), height, edge) if inside else -1
             for k in range(channels):
                 out[j, i, k] = source[row, col, k] if row >= 0 and col >= 0 else np.float32(0)
 
@@ -153,9 +153,9 @@ def _fetch_cubic(source, warp, warped, x0, y0, step, m, edge, out, first, last):
             _cubic(u - left, wx)
             _cubic(v - top, wy)
             for n in range(4):
-                cols[n] = _at(left + n - 1, width, edge)
+                cols[n] = index_of(left + n - 1, width, edge)
             for n in range(4):
-                row = _at(top + n - 1, height, edge)
+                row = index_of(top + n - 1, height, edge)
                 if row < 0:
                     continue
                 for o in range(4):

@@ -16,6 +16,7 @@ from nimble_quake.render.job import Engine, Job, Problem
 from nimble_quake.render.maps import map_field, map_rest
 from nimble_quake.render.plates import Layer
 from nimble_quake.render.views import histogram, screen_of_difference, screen_of_map, screen_of_picture
+from nimble_quake.render.warps import warp_of
 from nimble_quake.render.why import why_still
 from nimble_quake.shot.model import Shot
 
@@ -37,11 +38,15 @@ class BenchRequest:
     quake_path: str = ""
     map_view: str = "value"
     picture_view: str = "result"
+    exaggerated: tuple[str, float] | None = None
+    """The path of an effect that is shown so many times stronger than it is; never rendered so."""
+    whole_warp: bool = False
+    """Needles show all effects of the plate together, not the selected quake alone."""
     probe: bool = True
 
     def key(self) -> Hashable:
         """What a remembered response is found by."""
-        views = (self.map_id, self.steps, self.compare, self.map_view, self.picture_view)
+        views = (self.map_id, self.steps, self.compare, self.map_view, self.picture_view, self.exaggerated)
         return (Same(self.shot), self.frame, self.scale, self.map_scale, *views)
 
 
@@ -64,6 +69,9 @@ class BenchResponse:
     clipped: float = 0.0
     warp: Warp | None = None
     warp_at: tuple[int, int] = (0, 0)
+    needles: Warp | None = None
+    """How far places of `needles_on` look: by the selected quake, or by all effects of its plate."""
+    needles_on: Grid | None = None
     gain: float = 1.0
     """What a difference is multiplied by so that it is seen."""
     why: str = ""
@@ -74,7 +82,7 @@ class BenchResponse:
     @property
     def nbytes(self) -> int:
         """Memory held."""
-        held = (self.picture, self.untouched, self.map, self.other_map, self.values, self.warp)
+        held = (self.picture, self.untouched, self.map, self.other_map, self.values, self.warp, self.needles)
         return sum(array.nbytes for array in held if array is not None) + 4000
 
 
@@ -83,6 +91,7 @@ def answer(engine: Engine, request: BenchRequest) -> BenchResponse:
     began = time.perf_counter()
     response = BenchResponse(request)
     job = Job(engine, request.shot, request.frame)
+    job.exaggerated = request.exaggerated
     try:
         _picture(job, request, response)
     except NimbleQuakeError as wrong:
@@ -95,6 +104,8 @@ def answer(engine: Engine, request: BenchRequest) -> BenchResponse:
         _map(job, request, response)
         if request.probe:
             response.why = why_still(job, request.quake_path)
+        if request.map_view == "needles" and request.probe:
+            _needles(job, request, response)
     except NimbleQuakeError as wrong:
         response.error = response.error or wrong.line()
     except Exception as wrong:  # likewise
@@ -144,6 +155,11 @@ def _map(job: Job, request: BenchRequest, response: BenchResponse) -> None:
         response.values = values
 
 
+def _needles(job: Job, request: BenchRequest, response: BenchResponse) -> None:
+    grid = frame_grid(request.shot.width, request.shot.height, min(request.map_scale, 0.5))
+    response.needles, response.needles_on = warp_of(job, request.quake_path, grid, whole=request.whole_warp), grid
+
+
 def thumbnail(engine: Engine, shot: Shot, frame: int, map_id: str, steps: int | None, width: int) -> Bytes8 | None:
     """Return a small picture of a map after so many steps, BGRX; None where it cannot be made."""
     map = shot.map(map_id)
@@ -164,7 +180,7 @@ def plate_thumbnail(engine: Engine, shot: Shot, frame: int, plate_id: str, width
         return None
     try:
         job = Job(engine, shot, frame)
-        picture, _ = job.plate_picture(plate_id, small_grid(shot, width), with_quakes=False)
+        picture, _ = job.plate_picture(plate_id, small_grid(shot, width), with_effects=False)
         return screen_of_picture(picture, "result", (0.1, 0.1, 0.1))
     except (NimbleQuakeError, ArithmeticError, ValueError):
         return None

@@ -7,6 +7,8 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from typing import Any
 
+MOST_ASKED = 512
+"""So many keys of results that were not kept are known, to keep them the next time."""
 DEFAULT_BUDGET = 112 * 2**20
 """Bytes; two 1280x720 float pictures take 30 MB."""
 
@@ -59,6 +61,7 @@ class ResultCache:
         self.hits = self.misses = 0
         self._used = 0
         self._items: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
+        self._asked: OrderedDict[Hashable, None] = OrderedDict()
         self._lock = threading.Lock()
 
     @property
@@ -79,6 +82,24 @@ class ResultCache:
         self.put(key, made)
         return made
 
+    def get_again(self, key: Hashable, make: Callable[[], Any]) -> Any:
+        """As `get`, but remember only what was asked for before: large pictures that move are not asked for again."""
+        with self._lock:
+            found = self._items.get(key)
+            if found is not None:
+                self._items.move_to_end(key)
+                self.hits += 1
+                return found[0]
+            self.misses += 1
+            again = key in self._asked
+            self._asked[key] = None
+            while len(self._asked) > MOST_ASKED:
+                self._asked.popitem(last=False)
+        made = make()
+        if again:
+            self.put(key, made)
+        return made
+
     def put(self, key: Hashable, made: Any) -> None:
         """Remember a result, unless it alone would fill the budget."""
         parts = made if isinstance(made, tuple) else (made,)
@@ -96,4 +117,5 @@ class ResultCache:
         """Forget everything."""
         with self._lock:
             self._items.clear()
+            self._asked.clear()
             self._used = 0

@@ -1,182 +1,39 @@
-"""One shot at one moment: the state shared by everything computed for a frame."""
+"""One shot at one moment, with all that operators may ask of the renderer (operators.base.Feed)."""
 
 from __future__ import annotations
 
-import time
-from collections.abc import Hashable, Iterator
-from contextlib import contextmanager
-from dataclasses import dataclass, field
-from typing import Any, TypeVar
-
-from nimble_quake.conventions import Field, Frames, Picture, Seconds
-from nimble_quake.errors import LimitError, ShotError, one_line
-from nimble_quake.media.pool import MediaPool
-from nimble_quake.motion.kinds import is_moving
-from nimble_quake.motion.timing import Moment
-from nimble_quake.operators.base import Context, Operator
-from nimble_quake.operators.registry import Registry, registry
-from nimble_quake.params.kinds import Number, Pairs
+from nimble_quake.conventions import REST, Field, Picture, Seconds
+from nimble_quake.errors import ShotError
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.memory import keep_freed_memory
-from nimble_quake.render.cache import ResultCache, Tokens
-from nimble_quake.render.resolving import resolved
-from nimble_quake.shot.model import Node, Shot
-
-Op = TypeVar("Op", bound=Operator)
-
-
-@dataclass(frozen=True)
-class Problem:
-    """Something that is not as it should be; the frame goes on without it."""
-
-    path: str
-    what: str
-    cure: str = ""
-
-    def line(self) -> str:
-        """The message in one line."""
-        return one_line(f"{self.path}: {self.what}", self.cure)
+from nimble_quake.render.maps import map_rest, other_map
+from nimble_quake.render.plates import on_whole, plate_layer, plate_operator, refuse_loop
+from nimble_quake.render.stack import beneath_of
+from nimble_quake.render.state import Engine, Problem, State, moment_of
+from nimble_quake.shot.paths import plate_path
 
 
-@dataclass
-class Engine:
-    """What outlives a frame: operators, open files, remembered results."""
-
-    operators: Registry = field(default_factory=registry)
-    media: MediaPool = field(default_factory=MediaPool)
-    cache: ResultCache = field(default_factory=ResultCache)
-    tokens: Tokens = field(default_factory=Tokens)
-
-    def __post_init__(self) -> None:
-        keep_freed_memory()
-
-
-def moment_of(shot: Shot, frame: Frames) -> Moment:
-    """Return a shot's moment at a frame."""
-    return Moment(frame, shot.rate, shot.length, shot.width, shot.height)
-
-
-class Job:
-    """A shot at a frame. Also what operators may ask of the renderer (operators.base.Feed)."""
-
-    def __init__(self, engine: Engine, shot: Shot, frame: Frames) -> None:
-        self.engine, self.shot = engine, shot
-        self.moment = moment_of(shot, frame)
-        self.problems: dict[tuple[str, str], Problem] = {}
-        self.path = ""
-        self._operators: dict[tuple[str, Frames], Operator | None] = {}
-        self.under_way: list[str] = []
-        self.keys_under_way: list[str] = []
-        self.keys: dict[str, tuple[Hashable, ...]] = {}
-        """What maps and plates depend on at this moment, by path: each is found once."""
-        self.units: dict[tuple[str, int], tuple[tuple[Node, ...], Any]] = {}
-        """Units of recipes at this moment, by map and id of the steps, which are kept: no others can take that id."""
-        self.costs: dict[str, float] = {}
-        """Milliseconds each step took, by path; what was remembered took none."""
-        self._looks = [0]
-
-    def at(self, seconds: Seconds) -> Job:
-        """Return the same shot at another time, for a step that looks there; shares what is counted and told."""
-        then = Job(self.engine, self.shot, round(seconds * float(self.shot.rate), 6))
-        then.problems, then.under_way, then.keys_under_way = self.problems, self.under_way, self.keys_under_way
-        then._looks, then.costs = self._looks, self.costs
-        return then
-
-    def count_look(self, most: int) -> None:
-        """Count a look at another time. Raises LimitError past `most` in one frame."""
-        self._looks[0] += 1
-        if self._looks[0] > most:
-            raise LimitError(
-                "its steps look at more than 400 other times", where=self.path, cure="use fewer copies or echoes"
-            )
-
-    @contextmanager
-    def inside(self, path: str, what: str, cure: str) -> Iterator[None]:
-        """Refuse to compute what is being computed already: a loop, told with the path that closes it."""
-        if path in self.under_way:
-            raise ShotError(what, where=" -> ".join([*self.under_way, path]), cure=cure)
-        self.under_way.append(path)
-        try:
-            yield
-        finally:
-            self.under_way.pop()
-
-    @contextmanager
-    def timed(self, path: str) -> Iterator[None]:
-        """Count the milliseconds of a step; those of steps it asks for are counted as theirs, not as its own."""
-        began, inner = time.perf_counter(), sum(self.costs.values())
-        yield
-        taken = (time.perf_counter() - began) * 1000
-        self.add_cost(path, taken - (sum(self.costs.values()) - inner))
-
-    def add_cost(self, path: str, milliseconds: float) -> None:
-        """Add to a step's cost."""
-        self.costs[path] = self.costs.get(path, 0.0) + max(0.0, milliseconds)
+class Job(State):
+    """A shot at a frame."""
 
     def map_values(self, map_id: str, grid: Grid, seconds: Seconds | None = None) -> Field | None:
-        from nimble_quake.render.maps import other_map
-
         return other_map(self, map_id, grid, seconds)
 
-    def moves(self, node: Node, operator: Operator) -> bool:
-        """Return whether any of a node's numbers changes over time."""
-        for name, param in operator.declared.items():
-            raw = node.values.get(name)
-            speed = isinstance(param, Number | Pairs) and param.accumulates
-            start = param.default if raw is None else raw
-            if is_moving(raw) or (speed and start not in (0, 0.0, (0.0, 0.0))):
-                return True
-        return False
+    def map_rest(self, map_id: str) -> float:
+        map = self.shot.map(map_id)
+        return REST if map is None else map_rest(self, map)
 
-    @property
-    def media(self) -> MediaPool:
-        return self.engine.media
-
-    def complain(self, what: str, cure: str = "") -> None:
-        self.problems.setdefault((self.path, what), Problem(self.path, what, cure))
-
-    def plate_picture(self, plate_id: str, grid: Grid, *, with_quakes: bool) -> tuple[Picture, bool]:
-        from nimble_quake.render.plates import plate_alone
-
+    def plate_picture(self, plate_id: str, grid: Grid, *, with_effects: bool) -> tuple[Picture, bool]:
         plate = self.shot.plate(plate_id)
         if plate is None:
             raise ShotError(f'there is no plate "{plate_id}"', where=self.path, cure="choose another plate")
-        return plate_alone(self, plate, grid, with_quakes=with_quakes)
+        if with_effects:
+            refuse_loop(self, plate)
+        with self.busy_with(plate_path(plate_id)):
+            operator = plate_operator(self, plate)
+            lens = operator is not None and operator.beneath
+            ground = beneath_of(self, plate, grid) if lens else None
+            layer = plate_layer(self, plate, grid, with_effects=with_effects, beneath=ground)
+        return on_whole(layer, grid), layer is not None and layer.bits8
 
-    def operator(self, family: str, node: Node, path: str) -> Operator | None:
-        """Return a node's operator with its numbers, or None (and a complaint) where we do not know it."""
-        key = (path, self.moment.frame)
-        if key not in self._operators:
-            kind = self.engine.operators.get(family, node.kind)
-            if kind is None or node.version > kind.version:
-                self.path = path
-                newer = "a newer version of " if kind is not None else "an unknown kind, "
-                self.complain(f'it is {newer}"{node.kind}"', "open the shot with a newer Nimble Quake")
-                kind = None
-            self._operators[key] = resolved(kind, node, self.moment, path) if kind else None
-        return self._operators[key]
 
-    def context(
-        self, operator: Operator, node: Node, path: str, rest: float = 0.5, frame: Frames | None = None
-    ) -> Context:
-        """Return what an operator knows besides its numbers."""
-        self.path = path
-        at = self.moment if frame is None else self.moment.at(frame)
-
-        def other(seconds: float) -> Any:
-            return resolved(type(operator), node, self.moment.at(seconds * float(self.shot.rate)), path)
-
-        moving = frozenset(name for name, value in node.values.items() if is_moving(value))
-        return Context(at, self, rest, other, moving)
-
-    def depends(self, operator: Operator, timed: bool) -> tuple[Hashable, ...]:
-        """Return what an operator's result depends on besides its numbers, plates and maps: files, the moment."""
-        found: list[Hashable] = [self.shot.width, self.shot.height]
-        for name in type(operator).file_names:
-            value = getattr(operator, name)
-            if value:
-                found.append(self.media.stamp(value))
-                timed = timed or self.media.moves(value)
-        if timed:
-            found += [self.moment.frame, self.shot.rate]
-        return tuple(found)
+__all__ = ["Engine", "Job", "Problem", "moment_of"]

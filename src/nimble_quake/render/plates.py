@@ -1,23 +1,24 @@
-"""Plates: their picture, placed, bent by their quakes, sampled once."""
+"""Plates: their picture, placed, changed by their effects, sampled once."""
 
 from __future__ import annotations
 
 import math
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 
-from nimble_quake.conventions import Affine, Picture, Warp
+from nimble_quake.conventions import Field, Picture, Warp
 from nimble_quake.errors import LimitError, MediaError, ShotError
 from nimble_quake.operators.base import PlateKind, Raster
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.sample import fetch
-from nimble_quake.render.job import Job
+from nimble_quake.render.pictures import Clear, Ground, PictureSpace, PlacedRaster, bounded, longest
 from nimble_quake.render.placement import Placement, placement
-from nimble_quake.render.warps import Coupled, active_quakes, composed, farthest
+from nimble_quake.render.plan import Unit, plate_key, units_of
+from nimble_quake.render.pull import Chain, mask_values
+from nimble_quake.render.state import State
 from nimble_quake.shot.model import Plate
+from nimble_quake.shot.paths import plate_path
 
 PLACING = frozenset(PlateKind.declared)
 """Parameters that place a picture but do not change it."""
@@ -32,6 +33,10 @@ class Layer:
     top: int
     warp: Warp | None
     bits8: bool = True
+    missing: bool = False
+    """It stands for a picture that could not be read."""
+    cover: Field | None = None
+    """Where a lens shows what it made, (H, W, 1); None: everywhere."""
 
 
 def in_time(plate: Plate, frame: float) -> bool:
@@ -39,40 +44,122 @@ def in_time(plate: Plate, frame: float) -> bool:
     return (plate.start is None or frame >= plate.start) and (plate.end is None or frame < plate.end)
 
 
-def plate_operator(job: Job, plate: Plate) -> PlateKind | None:
+def plate_operator(job: State, plate: Plate) -> PlateKind | None:
     """Return a plate's operator with its numbers."""
-    found = job.operator("plate", plate, f"plates/{plate.id}")
+    found = job.operator("plate", plate, plate_path(plate.id))
     return found if isinstance(found, PlateKind) else None
 
 
-def plate_layer(job: Job, plate: Plate, grid: Grid, *, with_quakes: bool = True) -> Layer | None:
-    """Return what a plate shows on a grid; None where it shows nothing. A missing file leaves a marked box."""
+def plate_layer(
+    job: State, plate: Plate, grid: Grid, *, with_effects: bool = True, upto: int | None = None,
+    beneath: Ground | None = None
+) -> Layer | None:  # fmt: skip
+    """Return what a plate shows on a grid; None where it shows nothing. A missing file leaves a marked box.
+
+    upto: after so many of its effects. beneath: what a lens looks at.
+    """
     operator = plate_operator(job, plate)
     if operator is None:
         return None
-    path = f"plates/{plate.id}"
     try:
-        ctx = job.context(operator, plate, path, frame=job.moment.frame - (plate.start or 0))
-        lies = placement(operator, operator.box(ctx), (job.moment.width, job.moment.height))
-        quakes = active_quakes(job, plate) if with_quakes else []
-        bleed = math.fsum(farthest(job, coupled, lies, grid) for coupled in quakes)
-        raster = _raster(job, operator, plate, lies, grid, bleed)
+        units = _units(job, plate, upto) if with_effects else ()
+        if operator.beneath:
+            return _layer(job, plate, operator, units, beneath, grid) if beneath is not None else None
+        return _own_layer(job, plate, operator, units, grid)
     except (MediaError, LimitError) as wrong:
-        job.path = path
+        job.path = plate_path(plate.id)
         job.complain(wrong.what, wrong.cure)
-        operator.__dict__["_values"]["blend"] = "normal"
-        return Layer(_placeholder(grid), 0, 0, None)
-    return _bent(job, operator, lies, raster, quakes, bleed, grid) if raster else None
+        return Layer(_placeholder(grid), 0, 0, None, missing=True)
 
 
-def _raster(job: Job, operator: PlateKind, plate: Plate, lies: Placement, grid: Grid, bleed: float) -> Raster | None:
+def _units(job: State, plate: Plate, upto: int | None) -> tuple[Unit, ...]:
+    return units_of(job, plate, plate.effects if upto is None else plate.effects[:upto])
+
+
+def _own_layer(job: State, plate: Plate, operator: PlateKind, units: tuple[Unit, ...], grid: Grid) -> Layer | None:
+    """A plate that has a picture of its own."""
+    lies = lies_of(job, plate, operator)
+    bleed = 0.0
+    if units and operator.endless:  # how far it is seen has to be known before it is made
+        bleed = bounded(effects_chain(job, plate, units, Clear(lies)), grid)
+        bleed = bleed if math.isfinite(bleed) else max(job.moment.width, job.moment.height)
+    ground = _ground(job, plate, operator, lies, units, grid, bleed)
+    return None if ground is None else _layer(job, plate, operator, units, ground, grid)
+
+
+def _layer(
+    job: State, plate: Plate, operator: PlateKind, units: tuple[Unit, ...], ground: Ground | None, grid: Grid
+) -> Layer | None:
+    """What effects make of a ground, on the part of the grid where they make anything."""
+    if ground is None:
+        return None
+    chain, path = effects_chain(job, plate, units, ground), plate_path(plate.id)
+    bleed = bounded(chain, grid) if units else 0.0
+    part = ground.covered(grid, bleed)
+    if part is None:
+        return None
+    job.warps.pop(path, None)
+    picture = chain.on(part)
+    looked = job.warps.get(path)
+    warp = looked[0].warp if looked is not None and looked[1] == part else None
+    if warp is not None and part != grid and (reach := longest(warp)) > bleed + 1:
+        # a map reaches beyond the frame with values that it has nowhere inside: look at all that could be pulled in
+        part = ground.covered(grid, reach) or part
+        job.warps.pop(path, None)
+        picture = chain.on(part)
+        warp = job.warps[path][0].warp
+    cover = mask_values(job, operator.mask, part, path) if operator.mask else None
+    if cover is not None and not operator.beneath:
+        picture, cover = picture * cover, None
+    left, top = round((part.x0 - grid.x0) * grid.scale), round((part.y0 - grid.y0) * grid.scale)
+    return Layer(picture, left, top, warp, ground.bits8, cover=cover)
+
+
+def effects_chain(job: State, plate: Plate, units: tuple[Unit, ...], ground: Ground) -> Chain:
+    """Return what effects make of a plate's ground, as an image."""
+    return Chain(job, plate, units, ground, PictureSpace(ground))
+
+
+def lies_of(job: State, plate: Plate, operator: PlateKind) -> Placement:
+    """Return where a plate lies."""
+    ctx = job.context(operator, plate, plate_path(plate.id), frame=job.moment.frame - (plate.start or 0))
+    return placement(operator, operator.box(ctx), (job.moment.width, job.moment.height))
+
+
+def _ground(
+    job: State, plate: Plate, operator: PlateKind, lies: Placement, units: tuple[Unit, ...], grid: Grid, bleed: float
+) -> PlacedRaster | None:
+    """The plate's own picture, where it lies."""
+    back = affine.inverse(lies.place)
+    raster = _raster(job, operator, plate, lies, grid, bleed) if back is not None else None
+    if back is None or raster is None:
+        return None
+
+    def then(seconds: float) -> PlacedRaster:
+        other = job.at(seconds)
+        found = plate_operator(other, plate)
+        there = (
+            None if found is None else _ground(other, plate, found, lies_of(other, plate, found), units, grid, bleed)
+        )
+        return there or empty
+
+    edge = "wrap" if getattr(operator, "fit", "") == "tile" else "hold" if operator.endless else "empty"
+    if edge == "empty":
+        edge = next((unit.operator.edge for unit in reversed(units) if hasattr(unit.operator, "edge")), edge)
+    key = (plate_key(job, plate.id, with_effects=False), edge, bleed)
+    made = PlacedRaster(raster.picture, affine.then(back, raster.to_px), edge, lies, key, then, raster.bits8)
+    empty = PlacedRaster(np.zeros((1, 1, 4), np.float32), affine.IDENTITY, "empty", lies, (*key, "none"), then)
+    return made
+
+
+def _raster(job: State, operator: PlateKind, plate: Plate, lies: Placement, grid: Grid, bleed: float) -> Raster | None:
     zoom_x, zoom_y = (max(s * grid.scale, 1e-6) for s in affine.scales(lies.place))
     bleed = math.ceil(bleed / 64) * 64.0 if operator.endless else 0.0
     numbers = tuple((name, getattr(operator, name)) for name in operator.declared if name not in PLACING)
     depends = job.depends(operator, operator.timed())
     frame = job.moment.frame - (plate.start or 0)
     key = ("plate", type(operator).kind, numbers, depends, (zoom_x, zoom_y, bleed), frame if operator.timed() else None)
-    ctx = job.context(operator, plate, f"plates/{plate.id}", frame=frame)
+    ctx = job.context(operator, plate, plate_path(plate.id), frame=frame)
 
     def make() -> _Kept:
         return _Kept(operator.raster(ctx, (zoom_x, zoom_y), bleed))
@@ -89,65 +176,6 @@ class _Kept:
         self.nbytes = raster.picture.nbytes if raster else 64
 
 
-def _bent(
-    job: Job, operator: PlateKind, lies: Placement, raster: Raster, quakes: list[Coupled], bleed: float, grid: Grid
-) -> Layer | None:
-    back = affine.inverse(lies.place)
-    if back is None:
-        return None
-    to_px = affine.then(back, raster.to_px)
-    edge, filter = "wrap" if getattr(operator, "fit", "") == "tile" else "empty", "linear"
-    if quakes:
-        edge = quakes[-1].quake.edge if edge == "empty" else edge
-        filter = quakes[-1].quake.filter
-    if operator.endless:
-        edge = "hold"
-    part = grid if edge != "empty" else _covered(grid, to_px, raster.picture, bleed)
-    if part is None:
-        return None
-    warp = composed(job, quakes, lies, part) if quakes else None
-    if warp is not None and part != grid and (reach := cv2.norm(warp.reshape(len(warp), -1), cv2.NORM_INF)) > bleed + 1:
-        # a map reaches beyond the frame with values that it has nowhere inside: look at all that could be pulled in
-        part = _covered(grid, to_px, raster.picture, reach) or part
-        warp = composed(job, quakes, lies, part)
-    left, top = round((part.x0 - grid.x0) * grid.scale), round((part.y0 - grid.y0) * grid.scale)
-    picture = _straight_through(raster.picture, part, to_px) if warp is None else None
-    if picture is None:
-        picture = fetch(raster.picture, part, to_px, warp, edge=edge, filter=filter)
-    return Layer(picture, left, top, warp, raster.bits8)
-
-
-def _covered(grid: Grid, to_px: Affine, picture: Picture, bleed: float) -> Grid | None:
-    """The part of the grid a picture can reach, pushes included; None for nothing."""
-    forth = affine.inverse(to_px)
-    if forth is None:
-        return None
-    height, width = picture.shape[:2]
-    x0, y0, x1, y1 = affine.bounds(affine.then(forth, grid.index_affine()), -0.5, -0.5, width + 0.5, height + 0.5)
-    room = bleed * grid.scale
-    left, top = max(0, math.floor(x0 - room)), max(0, math.floor(y0 - room))
-    right, bottom = min(grid.width, math.ceil(x1 + room)), min(grid.height, math.ceil(y1 + room))
-    if right <= left or bottom <= top:
-        return None
-    return grid.part(left, top, right - left, bottom - top)
-
-
-def _straight_through(picture: Picture, grid: Grid, to_px: Affine) -> Picture | None:
-    """The picture's own pixels where samples fall exactly on their centres: the same bits as sampling them."""
-    a, b, c, d, e, f = affine.then(affine.then((1.0, 0.0, 0.5, 0.0, 1.0, 0.5), _to_place(grid)), to_px)
-    left, top = c - 0.5, f - 0.5
-    if (a, b, d, e) != (1.0, 0.0, 0.0, 1.0) or left != int(left) or top != int(top):
-        return None
-    left, top = int(left), int(top)
-    if left < 0 or top < 0 or left + grid.width > picture.shape[1] or top + grid.height > picture.shape[0]:
-        return None
-    return picture[top : top + grid.height, left : left + grid.width]
-
-
-def _to_place(grid: Grid) -> Affine:
-    return (grid.step, 0.0, grid.x0, 0.0, grid.step, grid.y0)
-
-
 def _placeholder(grid: Grid) -> Picture:
     """Diagonal bars in grey over the whole frame: something is missing here."""
     bars = ((grid.xs() + grid.ys()[:, None]) % 80) < 40
@@ -157,20 +185,18 @@ def _placeholder(grid: Grid) -> Picture:
     return out
 
 
-def plate_alone(job: Job, plate: Plate, grid: Grid, *, with_quakes: bool) -> tuple[Picture, bool]:
-    """Return a plate's finished picture on a grid, as a map reads it. Raises ShotError when it would read itself."""
-    path = f"plates/{plate.id}"
-    if with_quakes and path in job.under_way:
-        loop = " -> ".join([*job.under_way, path])
-        raise ShotError("the plate reads itself", where=loop, cure='switch "With quakes" off')
-    job.under_way.append(path)
-    try:
-        out = np.zeros((*grid.shape, 4), np.float32)
-        layer = plate_layer(job, plate, grid, with_quakes=with_quakes)
-        if layer is None:
-            return out, False
+def on_whole(layer: Layer | None, grid: Grid) -> Picture:
+    """Return a layer's picture on the whole of a grid."""
+    out = np.zeros((*grid.shape, 4), np.float32)
+    if layer is not None:
         height, width = layer.picture.shape[:2]
         out[layer.top : layer.top + height, layer.left : layer.left + width] = layer.picture
-        return out, layer.bits8
-    finally:
-        job.under_way.pop()
+    return out
+
+
+def refuse_loop(job: State, plate: Plate) -> None:
+    """Raise ShotError where a plate would read itself with its effects."""
+    path = plate_path(plate.id)
+    if path in job.under_way:
+        loop = " -> ".join([*job.under_way, path])
+        raise ShotError("the plate reads itself", where=loop, cure='switch "With effects" off')

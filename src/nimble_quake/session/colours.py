@@ -15,7 +15,7 @@ def colours_of(shot: Shot) -> list[Rgba]:
     """Return the colours of a shot, each once, in the order they are met; the ground's last."""
     found: list[Rgba] = []
     for path, node in all_nodes(shot):
-        family = {"plate": "plate", "quake": "quake"}.get(kind_of(path), "step")
+        family = kind_of(path)
         operator = registry().get(family, node.kind)
         for name, param in operator.declared.items() if operator else ():
             if name in node.values and isinstance(param, Colour | Stops):

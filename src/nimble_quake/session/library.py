@@ -15,7 +15,7 @@ from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.add import add_map
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Shot
-from nimble_quake.shot.paths import find
+from nimble_quake.shot.paths import find, id_of, nested_path
 from nimble_quake.shotfile.files import cure_of, put_bytes, write_whole
 from nimble_quake.shotfile.recipes import SUFFIX, fitted_to, read_recipe, recipe_bytes, recipe_from, write_recipe
 
@@ -86,9 +86,9 @@ def with_recipe(session: Session, map: Map) -> tuple[Shot, str]:
     """
     fitted = fitted_to(map, session.shot.width, session.shot.height)
     shot, path = add_map(session.shot, msgspec.structs.replace(fitted, id=""))
-    quake, chosen = session.selection.quake, session.selection.map.partition("/")[2]
+    quake, chosen = session.selection.quake, id_of(session.selection.map)
     if quake and chosen and session.raw(f"{quake}/map") == chosen:
-        shot = set_value(shot, f"{quake}/map", path.partition("/")[2])
+        shot = set_value(shot, f"{quake}/map", id_of(path))
     return shot, path
 
 
@@ -97,7 +97,7 @@ def use(session: Session, map: Map) -> str:
     shot, path = with_recipe(session, map)
     session.edit(f"Use recipe: {map.name}", shot)
     last = map.recipe[-1].id if map.recipe else ""
-    session.select(map=path, step=f"{path}/steps/{last}" if last else "")
+    session.select(map=path, step=nested_path(path, last) if last else "")
     return path
 
 

@@ -67,11 +67,11 @@ def _map(map: Map) -> Map:
 
 
 def _plate(plate: Plate) -> Plate:
-    _count(plate.quakes, "quakes", plate.name or plate.id)
+    _count(plate.effects, "effects", plate.name or plate.id)
     start, end = (None if f is None else min(max(f, -MAX_FRAMES), MAX_FRAMES) for f in (plate.start, plate.end))
-    quakes = tuple(_node(quake, "quake") for quake in plate.quakes)
+    effects = tuple(_node(effect, "effect") for effect in plate.effects)
     clean = _node(plate, "plate")
-    return _replaced(plate, name=clean.name, values=clean.values, start=start, end=end, quakes=quakes)
+    return _replaced(plate, name=clean.name, values=clean.values, start=start, end=end, effects=effects)
 
 
 def _node(node: Node, family: str) -> Node:
@@ -85,7 +85,13 @@ def _node(node: Node, family: str) -> Node:
         clean = value if param is None else _value(param, value)
         if clean is not None:
             values[key] = clean
-    return _replaced(node, name=name, values=values)
+    aside = {}
+    for key, value in node.aside.items():
+        param = operator.declared.get(key)
+        clean = value if param is None else _value(param, value)
+        if clean is not None:
+            aside[key] = clean
+    return _replaced(node, name=name, values=values, aside=aside)
 
 
 def _replaced(item: Item, **fields: Any) -> Item:

@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
-from nimble_quake.errors import FormulaError
+from nimble_quake.errors import FormulaError, NimbleQuakeError
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Param
 from nimble_quake.render.job import Engine, moment_of
-from nimble_quake.render.resolving import shown_value
+from nimble_quake.render.resolving import resolved, shown_value
 from nimble_quake.session.limits import held
 from nimble_quake.session.signal import Signal
 from nimble_quake.shot.changes import changes
@@ -24,7 +24,7 @@ from nimble_quake.shot.edits.keys import set_key
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.history import History
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import find, node_path, value_name
+from nimble_quake.shot.paths import find, kind_of, map_path, nested_path, node_path, owner_path, plate_path, value_name
 from nimble_quake.shotfile.files import read_shot, write_shot
 
 
@@ -34,8 +34,17 @@ class Selection:
 
     plate: str = ""
     quake: str = ""
+    """The coupling whose settings are shown: of the selected plate."""
+    finish: str = ""
+    """The finish whose settings are shown instead of its plate's."""
     map: str = ""
     step: str = ""
+    marked: frozenset[str] = frozenset()
+    """What else is selected, to be removed, copied or switched together."""
+
+    def now(self) -> dict[str, Any]:
+        """Return the fields by name."""
+        return {name: getattr(self, name) for name in self.__dataclass_fields__}
 
 
 class Session:
@@ -109,13 +118,13 @@ class Session:
 
     def _first_things(self) -> Selection:
         for plate in self.shot.plates:
-            for quake in plate.quakes:
-                map = self.shot.map(str(quake.values.get("map", "")))
-                path = f"plates/{plate.id}"
-                return Selection(path, f"{path}/quakes/{quake.id}", _map_path(map), _first_step(map))
-        plate_path = f"plates/{self.shot.plates[0].id}" if self.shot.plates else ""
+            quake = self._first_quake(plate_path(plate.id))
+            if quake:
+                map = self.shot.map(str(self.raw(f"{quake}/map") or ""))
+                return Selection(plate_path(plate.id), quake, "", _map_path(map), _first_step(map))
+        first = plate_path(self.shot.plates[0].id) if self.shot.plates else ""
         map = self.shot.maps[0] if self.shot.maps else None
-        return Selection(plate_path, "", _map_path(map), _first_step(map))
+        return Selection(first, "", "", _map_path(map), _first_step(map))
 
     # Editing
 
@@ -180,8 +189,27 @@ class Session:
         node = find(self.shot, path)
         if not isinstance(node, Node):
             return None
-        family = "quake" if "/quakes/" in path else "step" if path.startswith("maps/") else "plate"
-        return registry().get(family, node.kind)
+        return registry().get(kind_of(path), node.kind)
+
+    def operator_now(self, path: str) -> Any:
+        """Return the operator at a path with its numbers at the playhead; None where there is none that works."""
+        node, operator = (find(self.shot, path), self.operator(path)) if path else (None, None)
+        if not isinstance(node, Node) or operator is None:
+            return None
+        try:
+            return resolved(operator, node, self.moment, path)
+        except NimbleQuakeError:
+            return None
+
+    def operator_title(self, kind: str) -> str:
+        """Return what an effect's or step's kind is called."""
+        found = registry().get("effect", kind) or registry().get("step", kind)
+        return found.title if found else kind
+
+    def is_quake(self, path: str) -> bool:
+        """Return whether a path names a coupling of a plate."""
+        operator = self.operator(path) if kind_of(path) == "effect" else None
+        return operator is not None and operator.family == "quake"
 
     def raw(self, path: str) -> Any:
         """Return the value at a path as the shot holds it: still or moving; None at its default."""
@@ -275,51 +303,58 @@ class Session:
 
     # Selection and playhead
 
-    def select(self, **paths: str) -> None:
-        """Select things by path: plate, quake, map, step. A quake brings its map, a map its first step."""
-        now = {"plate": self.selection.plate, "quake": self.selection.quake} | {
-            "map": self.selection.map,
-            "step": self.selection.step,
-        }
+    def select(self, **paths: Any) -> None:
+        """Select things by path: plate, effect (a quake or a finish), map, step.
+
+        A quake brings its map, a map its first step; a plate by itself leaves its finish.
+        """
+        now = self.selection.now() | {"marked": frozenset()}
+        if paths.get("effect"):
+            effect = paths.pop("effect")
+            paths["quake" if self.is_quake(effect) else "finish"] = effect
         if paths.get("quake"):
-            plate = "/".join(paths["quake"].split("/")[:2])
             map = self.shot.map(str(self.raw(f"{paths['quake']}/map") or ""))
-            paths = {"plate": plate, **({"map": _map_path(map)} if map else {}), **paths}
-        elif "plate" in paths and paths["plate"] != now["plate"]:
-            paths.setdefault("quake", self._first_quake(paths["plate"]))
+            paths = {"plate": owner_path(paths["quake"]), **({"map": _map_path(map)} if map else {}), **paths}
+        elif paths.get("finish"):
+            paths.setdefault("plate", owner_path(paths["finish"]))
+        if "plate" in paths:
+            paths.setdefault("finish", "")
+            if paths["plate"] != now["plate"]:
+                paths.setdefault("quake", self._first_quake(paths["plate"]))
         if "map" in paths and paths["map"] != now["map"] and "step" not in paths:
             found = find(self.shot, paths["map"]) if paths["map"] else None
             paths["step"] = _first_step(found if isinstance(found, Map) else None)
         if paths.get("step"):
-            paths.setdefault("map", "/".join(paths["step"].split("/")[:2]))
+            paths.setdefault("map", owner_path(paths["step"]))
         chosen = Selection(**(now | paths))
         if chosen != self.selection:
             self.selection = chosen
             self.selected.emit()
 
-    def _first_quake(self, plate_path: str) -> str:
-        plate = find(self.shot, plate_path) if plate_path else None
-        if isinstance(plate, Plate) and plate.quakes:
-            return f"{plate_path}/quakes/{plate.quakes[0].id}"
-        return ""
+    def _first_quake(self, plate: str) -> str:
+        found = find(self.shot, plate) if plate else None
+        effects = found.effects if isinstance(found, Plate) else ()
+        return next((path for e in effects if self.is_quake(path := nested_path(plate, e.id))), "")
+
+    def mark(self, paths: frozenset[str]) -> None:
+        """Select several things beside the ones whose settings are shown."""
+        self.selection = replace(self.selection, marked=paths)
+        self.selected.emit()
 
     def _mend_selection(self) -> None:
         chosen = self.selection
         kept = {
             field: path if path and find(self.shot, path) is not None else ""
-            for field, path in (
-                ("plate", chosen.plate),
-                ("quake", chosen.quake),
-                ("map", chosen.map),
-                ("step", chosen.step),
-            )
+            for field, path in chosen.now().items()
+            if field != "marked"
         }
         if not kept["map"] and self.shot.maps:
-            kept["map"] = f"maps/{self.shot.maps[0].id}"
+            kept["map"] = map_path(self.shot.maps[0].id)
             kept["step"] = _first_step(self.shot.maps[0])
         if not kept["plate"] and self.shot.plates:
-            kept["plate"] = f"plates/{self.shot.plates[0].id}"
-        mended = Selection(**kept)
+            kept["plate"] = plate_path(self.shot.plates[0].id)
+        marked = frozenset(path for path in chosen.marked if find(self.shot, path) is not None)
+        mended = Selection(**kept, marked=marked)
         if mended != chosen:
             self.selection = mended
             self.selected.emit()
@@ -341,11 +376,11 @@ def _source_name(map: Map) -> str:
 
 
 def _map_path(map: Map | None) -> str:
-    return f"maps/{map.id}" if map else ""
+    return map_path(map.id) if map else ""
 
 
 def _first_step(map: Map | None) -> str:
-    return f"maps/{map.id}/steps/{map.recipe[0].id}" if map and map.recipe else ""
+    return nested_path(map_path(map.id), map.recipe[0].id) if map and map.recipe else ""
 
 
 def _shifted(rate: Rate, value: Any, seconds: float) -> Any:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -11,14 +10,14 @@ from nimble_quake.media.pool import sort_of
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import placed_values
 from nimble_quake.session.state import Session
-from nimble_quake.shot.edits.add import add_map, add_plate, add_quake, add_step
+from nimble_quake.shot.edits.add import add_effect, add_map, add_plate, add_step
 from nimble_quake.shot.edits.brackets import bracketed, freed
 from nimble_quake.shot.edits.duplicate import duplicate
 from nimble_quake.shot.edits.move import move
 from nimble_quake.shot.edits.remove import remove
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import find, found_node, kind_of, neighbour, owner_path
+from nimble_quake.shot.paths import find, found_node, id_of, kind_of, neighbour, owner_path
 
 
 @dataclass(frozen=True)
@@ -85,20 +84,45 @@ def plate_from_file(session: Session, file: str) -> str:
     return path
 
 
-def new_quake(session: Session, kind: str = "push") -> str:
+def new_quake(session: Session, kind: str = "", values: dict[str, Any] | None = None, name: str = "") -> str:
     """Add a quake to the selected plate, driven by the selected map; without a map one is made. It moves at once."""
+    operator = registry().get("quake", kind) or min(registry().all("quake"), key=lambda op: op.rank)
+    kind = operator.kind
     plate_path = session.selection.plate
     if not plate_path:
         session.told.emit("Choose a plate first, then add a quake to it")
         return ""
     shot, map_path = session.shot, session.selection.map
-    if not map_path:
+    if not map_path and getattr(operator, "needs_map", False):
         shot, map_path = _map_added(session)
-    node = Node(id=kind, kind=kind, values={"map": map_path.partition("/")[2]})
-    shot, path = add_quake(shot, plate_path, node)
-    session.edit("New quake", shot)
+    shot, path = with_effect(session, shot, plate_path, kind, map_path, values, name)
+    session.edit(f"New quake: {operator.title}", shot)
     session.select(quake=path)
     return path
+
+
+def new_finish(session: Session, kind: str, values: dict[str, Any] | None = None, name: str = "") -> str:
+    """Add a finish to the selected plate, after the selected effect. Returns its path."""
+    if not session.selection.plate:
+        session.told.emit("Choose a plate first, then add a finish to it")
+        return ""
+    shot, path = with_effect(session, session.shot, session.selection.plate, kind, "", values, name)
+    session.edit(f"New finish: {session.operator_title(kind)}", shot)
+    session.select(effect=path)
+    return path
+
+
+def with_effect(
+    session: Session, shot: Shot, plate: str, kind: str, map_path: str,
+    values: dict[str, Any] | None = None, name: str = ""
+) -> tuple[Shot, str]:  # fmt: skip
+    """Return the shot with an effect added to a plate at its end, and the effect's path."""
+    operator = registry().get("effect", kind)
+    placed = placed_values(operator, values or {}, shot.width, shot.height) if operator else dict(values or {})
+    if operator is not None and getattr(operator, "needs_map", False) and map_path:
+        placed = {"map": id_of(map_path), **placed}
+    version = operator.version if operator else 1
+    return add_effect(shot, plate, Node(id=kind, kind=kind, name=name, version=version, values=placed))
 
 
 def new_step(session: Session, kind: str, after: str = "") -> str:
@@ -119,7 +143,7 @@ def with_step(
     place = None
     if isinstance(map, Map) and after:
         ids = [step.id for step in map.recipe]
-        place = ids.index(after.rsplit("/", 1)[1]) + 1 if after.rsplit("/", 1)[1] in ids else None
+        place = ids.index(id_of(after)) + 1 if id_of(after) in ids else None
     later = isinstance(map, Map) and bool(map.recipe) and place != 0
     source = registry().get("source", kind) is not None
     values = {"combine": "add"} if source and later else {}
@@ -129,15 +153,19 @@ def with_step(
 
 def with_kind(shot: Shot, path: str, kind: str) -> Shot:
     """Return the shot with a step swapped for another kind; values both kinds have stay."""
-    operator = registry().get("step", kind)
+    role = kind_of(path)
+    operator = registry().get(role, kind)
     node = found_node(shot, path)
-    old = registry().get("step", node.kind)
+    old = registry().get(role, node.kind)
     if operator is None:
         return shot
     kept = {
         name: value
         for name, value in node.values.items()
-        if name in operator.declared and old is not None and type(old.declared[name]) is type(operator.declared[name])
+        if name in operator.declared
+        and old is not None
+        and name in old.declared
+        and type(old.declared[name]) is type(operator.declared[name])
     }
     good = {name: value for name, value in kept.items() if _allowed(operator.declared[name], value)}
     return set_field(shot, path, kind=kind, values=good, version=operator.version)
@@ -166,9 +194,10 @@ def swap_kind(session: Session, path: str, kind: str) -> None:
 
 def with_look(shot: Shot, path: str, look: Look) -> Shot:
     """Return the shot with a step swapped for a kind set as a look says; values both kinds have stay."""
-    operator = registry().get("step", look.kind)
+    role = kind_of(path)
+    operator = registry().get(role, look.kind)
     node = found_node(shot, path)
-    old = registry().get("step", node.kind)
+    old = registry().get(role, node.kind)
     if operator is None:
         return shot
     if node.kind != look.kind:
@@ -182,7 +211,7 @@ def with_look(shot: Shot, path: str, look: Look) -> Shot:
 def swap_look(session: Session, path: str, look: Look) -> None:
     """Swap a step for another kind, or for a look of its own kind."""
     if path and (look.values or found_node(session.shot, path).kind != look.kind):
-        session.edit("Swap step", with_look(session.shot, path, look))
+        session.edit(f"Swap {'step' if kind_of(path) == 'step' else 'effect'}", with_look(session.shot, path, look))
         remember_source(session, look)
 
 
@@ -255,22 +284,13 @@ def centre(session: Session, path: str, axis: str) -> None:
     session.commit()
 
 
-def ways_of(session: Session, path: str) -> tuple[float, float]:
-    """Return which way white pushes the picture, as a direction of length 1; (0, 0) for none."""
-    if session.shown(f"{path}/mode") == "bearing":
-        angle = math.radians(float(session.shown(f"{path}/bearing")))
-        sign = math.copysign(1.0, float(session.shown(f"{path}/reach_x")))
-        return math.cos(angle) * sign, math.sin(angle) * sign
-    strength = float(session.shown(f"{path}/strength"))
-    x, y = (-float(session.shown(f"{path}/{name}")) * strength for name in ("reach_x", "reach_y"))
-    if session.shown(f"{path}/x_from") == "none":
-        x = 0.0
-    if session.shown(f"{path}/y_from") == "none":
-        y = 0.0
-    elif session.shown(f"{path}/linked"):
-        y = x
-    far = math.hypot(x, y)
-    return (x / far, y / far) if far else (0.0, 0.0)
+def flip_side(session: Session, path: str, side: str) -> None:
+    """Go to the other of a quake's two states; the first time it begins as a copy of this one."""
+    node = found_node(session.shot, path)
+    if side != node.side:
+        values = node.aside or dict(node.values)
+        shot = set_field(session.shot, path, side=side, values=values, aside=dict(node.values))
+        session.edit(f"Side {side} of {session.name_of(path)}", shot)
 
 
 def pick_rest(session: Session, path: str, level: float) -> None:

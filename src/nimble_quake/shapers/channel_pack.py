@@ -31,7 +31,7 @@ class ChannelPack(Shaper):
     other = MapRef(label="Other map", help="Read finished")
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
-        found = ctx.feed.map_values(self.other, grid) if self.other else None
+        found = ctx.map_values(self.other, grid) if self.other else None
         second = np.full(grid.shape, REST, np.float32) if found is None else channel(found, "value")
         parts = {
             "own": channel(field, "value"),

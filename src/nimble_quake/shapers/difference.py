@@ -20,7 +20,7 @@ class Difference(Shaper):
     group = "Time"
     help = "Only what moves, or what two maps do not share"
     lively = {"power": 5.0, "delay": 0.2}
-    whole_map = True
+    sees_other_times = True
 
     other = MapRef(label="From", help="The other map; none: its own past")
     delay = a_time("Past", "How long ago its own past is", 0.1, (0.02, 1))
@@ -33,7 +33,7 @@ class Difference(Shaper):
     def run(self, grid: Grid, ctx: Context) -> Field:
         now = channel(ctx.below(grid), "value")
         if self.other:
-            found = ctx.feed.map_values(self.other, grid)
+            found = ctx.map_values(self.other, grid)
             then = np.full(grid.shape, REST, np.float32) if found is None else channel(found, "value")
         else:
             then = channel(ctx.below(grid, ctx.at.seconds - self.delay), "value")

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, a_size
-from nimble_quake.operators.steps import Bender
+from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.params.kinds import Toggle
 from nimble_quake.raster.bends import BRICKS, Bend
 
 
-class GlassBricks(Bender):
+class GlassBricks(Coordinate):
     """Every brick shows its part of the map drawn together, as a thick pane does."""
 
     title = "Glass bricks"

@@ -21,6 +21,7 @@ class Halftone(Shaper):
 
     title = "Halftone"
     group = "Cells"
+    meant_to_clip = True
     help = "Dots or lines, thicker where it is lighter"
     lively = {"size": 48.0}
     looks = (

@@ -18,7 +18,7 @@ class Hold(Shaper):
     group = "Time"
     help = "Fewer new moments a second: jerky"
     lively = {"rate": 3.0}
-    whole_map = True
+    sees_other_times = True
 
     rate = a_rate("Rate", "New moments a second", 8.0, (1, 24))
 

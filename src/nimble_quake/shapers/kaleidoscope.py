@@ -6,12 +6,12 @@ import math
 
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, an_angle
-from nimble_quake.operators.steps import Bender
+from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.params.kinds import Place
 from nimble_quake.raster.bends import FOLDS, Bend
 
 
-class Kaleidoscope(Bender):
+class Kaleidoscope(Coordinate):
     """One sector of the map, mirrored round a centre."""
 
     title = "Kaleidoscope"

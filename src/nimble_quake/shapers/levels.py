@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 from nimble_quake.operators.steps import PointShaper
 from nimble_quake.params.kinds import Number, Toggle
@@ -19,6 +20,7 @@ class Levels(PointShaper):
     title = "Levels"
     group = "Values"
     help = "Sets black, middle and white on the histogram"
+    histogram = True
     lively = {"black": 0.3, "white": 0.7}
 
     black = _level("Black", "Values here and darker become black", 0.0)
@@ -33,6 +35,10 @@ class Levels(PointShaper):
 
     def idle(self) -> bool:
         return (self.black, self.middle, self.white, self.low, self.high, self.clip) == (0, 0.5, 1, 0, 1, False)
+
+    def eased(self) -> dict[str, Any]:
+        spread = (self.white - self.black) * 0.25
+        return {"black": round(self.black - spread, 3), "white": round(self.white + spread, 3)}
 
     def ops(self, rest: float) -> tuple[Op, ...]:
         if self.idle():

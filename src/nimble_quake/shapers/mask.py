@@ -41,10 +41,10 @@ class Mask(Shaper):
         reach = grid.samples(3 * self.soft)
         wide = grid.grown(min(reach, max(grid.shape)))
         if self.other:
-            found = ctx.feed.map_values(self.other, wide)
+            found = ctx.map_values(self.other, wide)
             share = np.ones(wide.shape, np.float32) if found is None else np.clip(channel(found, "value"), 0, 1)
         else:
-            share = ctx.feed.plate_picture(self.plate, wide, with_quakes=False)[0][..., 3]
+            share = ctx.feed.plate_picture(self.plate, wide, with_effects=False)[0][..., 3]
         sigma = self.soft * grid.scale
         share = gaussian(np.ascontiguousarray(share)[..., None], sigma, sigma)[grid.inside(wide)]
         if self.invert:

@@ -9,14 +9,14 @@ import numpy as np
 
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import an_angle
-from nimble_quake.operators.steps import Bender
+from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.params.kinds import Choice, Number, Place, options
 from nimble_quake.raster.bends import PERSPECTIVE, Bend
 
 CORNERS, TURNS = ("by", "corners"), ("by", "turns")
 
 
-class Perspective(Bender):
+class Perspective(Coordinate):
     """Lays the map in perspective, by its four corners or by three turns and a depth; far parts are averaged."""
 
     title = "Perspective"

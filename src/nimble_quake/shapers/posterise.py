@@ -12,6 +12,7 @@ class Posterise(PointShaper):
 
     title = "Posterise"
     group = "Values"
+    meant_to_clip = True
     help = "A few flat steps: the picture breaks into plates"
 
     steps = a_count("Steps", "How many values are left, black and white among them", 5, 256, (2, 16))

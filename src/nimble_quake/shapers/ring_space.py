@@ -6,12 +6,12 @@ import math
 
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, an_angle
-from nimble_quake.operators.steps import Bender
+from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.params.kinds import Choice, Place, Toggle, options
 from nimble_quake.raster.bends import Bend, rolled, unrolled
 
 
-class RingSpace(Bender):
+class RingSpace(Coordinate):
     """Bends the map round a centre: across becomes round, down becomes outwards; or unrolls it again."""
 
     title = "Ring space"

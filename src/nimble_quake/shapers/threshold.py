@@ -12,6 +12,7 @@ class Threshold(PointShaper):
 
     title = "Threshold"
     group = "Values"
+    meant_to_clip = True
     help = "Black and white only: hard edges tear the picture"
 
     at = a_level("At", "The value that parts black from white", 0.5)

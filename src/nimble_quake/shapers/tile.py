@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count
-from nimble_quake.operators.steps import Bender
+from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.params.kinds import Pairs, Toggle
 from nimble_quake.raster.bends import TILE, Bend
 
 
-class Tile(Bender):
+class Tile(Coordinate):
     """Small copies of the whole map side by side, every other one mirrored if asked, so that joints fit."""
 
     title = "Tile"

@@ -17,7 +17,7 @@ class TimeShift(Shaper):
     group = "Time"
     help = "Earlier, later, faster, slower, backwards"
     lively = {"speed": 3.0}
-    whole_map = True
+    sees_other_times = True
 
     speed = Number(
         label="Speed", help="How fast the map's time runs; below 0 backwards", default=1.0, hard=(-100, 100),

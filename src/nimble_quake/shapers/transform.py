@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import an_angle
-from nimble_quake.operators.steps import Bender
+from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.params.kinds import Number, Pairs, Place, Toggle
 from nimble_quake.raster.bends import Bend, placed
 
@@ -15,7 +15,7 @@ def _stretch(label: str, help: str) -> Number:
     )
 
 
-class Transform(Bender):
+class Transform(Coordinate):
     """Stretches, moves, turns, scales and flips the map about a place; its border goes on."""
 
     title = "Transform"

@@ -6,7 +6,7 @@ from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import all_nodes
 
 SHAPE = "shape"
-"""Plates, maps, quakes or steps came, went, moved, or were renamed or switched."""
+"""Plates, maps, effects or steps came, went, moved, or were renamed or switched."""
 SETTINGS = "settings"
 """The shot's own size, rate, length, ground, loop or markers."""
 
@@ -26,19 +26,10 @@ def changes(old: Shot, new: Shot) -> set[str]:
 
 
 def _outline(shot: Shot) -> list[object]:
-    """What lists show: order, names, switches, kinds, spans and couplings."""
-    maps = [(m.id, m.name, [(s.id, s.kind, s.name, s.on, s.inside) for s in m.recipe]) for m in shot.maps]
-    plates = [
-        (
-            p.id,
-            p.name,
-            p.kind,
-            p.on,
-            p.locked,
-            p.start,
-            p.end,
-            [(q.id, q.kind, q.name, q.on, q.values.get("map")) for q in p.quakes],
-        )
-        for p in shot.plates
+    """What lists show: order, names, switches, kinds, spans, and what refers to what."""
+    nodes = [
+        (path, node.kind, node.name, node.on, node.inside, node.values.get("map"), node.values.get("mask"))
+        for path, node in all_nodes(shot)
     ]
-    return [maps, plates]
+    plates = [(p.id, p.locked, p.start, p.end) for p in shot.plates]
+    return [nodes, plates, [(m.id, m.name) for m in shot.maps]]

@@ -13,12 +13,12 @@ import msgspec
 
 from nimble_quake.conventions import Json
 
-FORMAT = 1
+FORMAT = 2
 """The number of the file format; raised when an older program could misread a newer file."""
 
 
 class Node(msgspec.Struct, frozen=True, kw_only=True):
-    """An operator in the shot: a step of a recipe, a quake, or the base of a plate."""
+    """An operator in the shot: a step of a recipe, an effect, or the base of a plate."""
 
     id: str
     kind: str
@@ -28,6 +28,9 @@ class Node(msgspec.Struct, frozen=True, kw_only=True):
     inside: str = ""
     """The id of the bracket a step lies in (steps of recipes only); the bracket stands before it."""
     values: dict[str, Any] = {}
+    side: str = "A"
+    aside: dict[str, Any] = {}
+    """The values of its other side, kept to be flipped to."""
     extra: dict[str, Json] = {}
 
 
@@ -37,7 +40,8 @@ class Plate(Node, frozen=True, kw_only=True):
     start: int | None = None
     end: int | None = None
     locked: bool = False
-    quakes: tuple[Node, ...] = ()
+    effects: tuple[Node, ...] = ()
+    """Quakes and finishes, in the order they act."""
 
 
 class Map(msgspec.Struct, frozen=True, kw_only=True):
@@ -84,5 +88,10 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True):
         return next((map for map in self.maps if map.id == id), None)
 
     def users_of(self, map_id: str) -> list[tuple[Plate, Node]]:
-        """Return the quakes that read a map, each with its plate."""
-        return [(plate, quake) for plate in self.plates for quake in plate.quakes if quake.values.get("map") == map_id]
+        """Return the effects that read a map, each with its plate."""
+        return [
+            (plate, effect)
+            for plate in self.plates
+            for effect in plate.effects
+            if map_id in (effect.values.get("map"), effect.values.get("mask"))
+        ]

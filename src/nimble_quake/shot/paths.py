@@ -1,68 +1,160 @@
-"""Paths: the names of things in a shot, such as `plates/title/quakes/push/reach_x`.
+"""Paths: the names of things in a shot, such as `plates/title/effects/push/reach_x`.
 
 plates/ID                      a plate            maps/ID                 a map
 plates/ID/NAME                 a plate's value    maps/ID/steps/ID        a step of its recipe
-plates/ID/quakes/ID            a quake            maps/ID/steps/ID/NAME   a step's value
-plates/ID/quakes/ID/NAME       a quake's value
+plates/ID/effects/ID           an effect          maps/ID/steps/ID/NAME   a step's value
+plates/ID/effects/ID/NAME      an effect's value
+
+This is the only module that takes them apart: others ask it for the owner, the id, the kind or the value's name.
 """
 
 from __future__ import annotations
 
 import re
-from typing import Any
+from collections.abc import Callable
+from typing import Any, NamedTuple, TypeAlias
 
 import msgspec
 
 from nimble_quake.errors import ShotError
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
+Owner: TypeAlias = Plate | Map
+
+
+class Chained(NamedTuple):
+    """What has a chain of operators: the shot's field that lists it, and its own field and word for the chain."""
+
+    owners: str
+    field: str
+    word: str
+    owner_kind: str
+    kind: str
+
+
+CHAINS = (Chained("plates", "effects", "effects", "plate", "effect"), Chained("maps", "recipe", "steps", "map", "step"))
+"""The two of them. A walk over these is a walk over every operator of a shot."""
+
+
+class Parts(NamedTuple):
+    """A path taken apart; what it does not name is empty."""
+
+    chain: Chained
+    owner: str
+    id: str = ""
+    value: str = ""
+
+
+def parts_of(path: str) -> Parts | None:
+    """Return a path taken apart; None where it is none."""
+    words = path.split("/")
+    chain = next((chain for chain in CHAINS if chain.owners == words[0]), None)
+    if chain is None or len(words) < 2:
+        return None
+    if len(words) > 3 and words[2] == chain.word:
+        return Parts(chain, words[1], words[3], "/".join(words[4:]))
+    return Parts(chain, words[1], "", "/".join(words[2:]))
+
+
+def plate_path(id: str) -> str:
+    """Return the path of the plate of this id."""
+    return f"plates/{id}"
+
+
+def map_path(id: str) -> str:
+    """Return the path of the map of this id."""
+    return f"maps/{id}"
+
+
+def nested_path(owner: str, id: str) -> str:
+    """Return the path of an effect of the plate, or a step of the map, at a path."""
+    found = parts_of(owner)
+    if found is None:
+        raise ShotError("there is nothing here", where=owner)
+    return f"{owner_path(owner)}/{found.chain.word}/{id}"
+
+
+def value_path(node: str, name: str) -> str:
+    """Return the path of an operator's value."""
+    return f"{node_path(node)}/{name}"
+
 
 def node_path(path: str) -> str:
     """Return the path of the node a path names or lies in."""
-    parts = path.split("/")
-    deep = len(parts) > 2 and parts[2] in ("quakes", "steps")
-    return "/".join(parts[: 4 if deep else 2])
+    found = parts_of(path)
+    if found is None:
+        return path
+    return owner_path(path) + (f"/{found.chain.word}/{found.id}" if found.id else "")
 
 
 def value_name(path: str) -> str:
     """Return the parameter name at a path's end, or an empty text for a node's own path."""
-    rest = path[len(node_path(path)) :]
-    return rest.lstrip("/")
+    found = parts_of(path)
+    return found.value if found else ""
 
 
 def owner_path(path: str) -> str:
     """Return the path of the plate or map that a path lies in."""
-    return "/".join(path.split("/")[:2])
+    found = parts_of(path)
+    return f"{found.chain.owners}/{found.owner}" if found else path
+
+
+def owner_id(path: str) -> str:
+    """Return the id of the plate or map that a path lies in; empty for no path."""
+    found = parts_of(path)
+    return found.owner if found else ""
+
+
+def id_of(path: str) -> str:
+    """Return the id of the plate, map, effect or step a path names or lies in."""
+    found = parts_of(path)
+    return (found.id or found.owner) if found else ""
 
 
 def kind_of(path: str) -> str:
-    """Return what a path names or lies in: "plate", "quake", "map" or "step"."""
-    parts = node_path(path).split("/")
-    deep = len(parts) > 2
-    return ("quake" if deep else "plate") if parts[0] == "plates" else ("step" if deep else "map")
+    """Return what a path names or lies in: "plate", "effect", "map" or "step"; empty for no path."""
+    found = parts_of(path)
+    if found is None:
+        return ""
+    return found.chain.kind if found.id else found.chain.owner_kind
+
+
+def chain_of(owner: Owner) -> tuple[Node, ...]:
+    """Return the effects of a plate, or the steps of a map."""
+    return owner.effects if isinstance(owner, Plate) else owner.recipe
+
+
+def with_chain(owner: Any, nodes: tuple[Node, ...]) -> Any:
+    """Return a plate with these effects, or a map with these steps."""
+    return msgspec.structs.replace(owner, **{"effects" if isinstance(owner, Plate) else "recipe": nodes})
 
 
 def find(shot: Shot, path: str) -> Plate | Map | Node | None:
-    """Return the plate, map, quake or step a path names or lies in; None where there is none."""
-    parts = node_path(path).split("/")
-    if len(parts) < 2 or parts[0] not in ("plates", "maps"):
+    """Return the plate, map, effect or step a path names or lies in; None where there is none."""
+    found = parts_of(path)
+    if found is None:
         return None
-    owner: Plate | Map | None = shot.plate(parts[1]) if parts[0] == "plates" else shot.map(parts[1])
-    if owner is None or len(parts) == 2:
+    owner: Owner | None = shot.plate(found.owner) if found.chain.owners == "plates" else shot.map(found.owner)
+    if owner is None or not found.id:
         return owner
-    nested = owner.quakes if isinstance(owner, Plate) else owner.recipe
-    return next((node for node in nested if node.id == parts[3]), None)
+    return next((node for node in chain_of(owner) if node.id == found.id), None)
 
 
 def siblings(shot: Shot, path: str) -> list[str]:
     """Return the paths of all that stand in one row with what a path names, itself among them."""
-    own, kind = node_path(path), kind_of(path)
-    if kind in ("plate", "map"):
-        return [f"{kind}s/{item.id}" for item in (shot.plates if kind == "plate" else shot.maps)]
-    head = own.rsplit("/", 1)[0]
+    found = parts_of(path)
+    if found is None:
+        return []
+    if not found.id:
+        return [f"{found.chain.owners}/{item.id}" for item in getattr(shot, found.chain.owners)]
     owner = find(shot, owner_path(path))
-    nested = owner.quakes if isinstance(owner, Plate) else owner.recipe if isinstance(owner, Map) else ()
-    return [f"{head}/{node.id}" for node in nested]
+    return [nested_path(path, node.id) for node in chain_of(owner)] if isinstance(owner, Plate | Map) else []
+
+
+def same_row(path: str, other: str) -> bool:
+    """Return whether two paths name things of one row: plates, maps, or what stands in one chain."""
+    kind = kind_of(path)
+    return kind == kind_of(other) and (kind in ("plate", "map") or owner_path(path) == owner_path(other))
 
 
 def neighbour(shot: Shot, path: str) -> str:
@@ -81,32 +173,42 @@ def found_node(shot: Shot, path: str) -> Node:
     return node
 
 
-def with_node(shot: Shot, path: str, change: Any) -> Shot:
+def with_node(shot: Shot, path: str, change: Callable[[Any], Any]) -> Shot:
     """Return the shot with the node at a path replaced by `change(node)`; all else is shared."""
-    parts = node_path(path).split("/")
-    field = parts[0]
-    owners = list(getattr(shot, field))
-    for index, owner in enumerate(owners):
-        if owner.id == parts[1]:
-            owners[index] = change(owner) if len(parts) == 2 else _with_nested(owner, parts[3], change)
-            return msgspec.structs.replace(shot, **{field: tuple(owners)})
+    found = parts_of(path)
+    if found is not None:
+        owners = list(getattr(shot, found.chain.owners))
+        for index, owner in enumerate(owners):
+            if owner.id == found.owner:
+                owners[index] = _with_nested(owner, found.id, change) if found.id else change(owner)
+                return msgspec.structs.replace(shot, **{found.chain.owners: tuple(owners)})
     raise ShotError("there is nothing here", where=path)
 
 
-def _with_nested(owner: Plate | Map, id: str, change: Any) -> Plate | Map:
-    field = "quakes" if isinstance(owner, Plate) else "recipe"
-    nested = tuple(change(node) if node.id == id else node for node in getattr(owner, field))
-    return msgspec.structs.replace(owner, **{field: nested})
+def with_row(shot: Shot, path: str, change: Callable[[tuple[Any, ...]], tuple[Any, ...]]) -> Shot:
+    """Return the shot with the row that holds what a path names (plates, maps, effects or steps) changed."""
+    found = parts_of(path)
+    if found is None:
+        raise ShotError("there is nothing here", where=path)
+    if not found.id:
+        return msgspec.structs.replace(shot, **{found.chain.owners: change(getattr(shot, found.chain.owners))})
+    return with_node(shot, owner_path(path), lambda owner: with_chain(owner, change(chain_of(owner))))
+
+
+def _with_nested(owner: Owner, id: str, change: Callable[[Any], Any]) -> Owner:
+    changed: Owner = with_chain(owner, tuple(change(node) if node.id == id else node for node in chain_of(owner)))
+    return changed
 
 
 def all_nodes(shot: Shot) -> list[tuple[str, Node]]:
     """Return every operator of a shot with its path, plates first."""
     found: list[tuple[str, Node]] = []
-    for plate in shot.plates:
-        found.append((f"plates/{plate.id}", plate))
-        found += [(f"plates/{plate.id}/quakes/{quake.id}", quake) for quake in plate.quakes]
-    for map in shot.maps:
-        found += [(f"maps/{map.id}/steps/{step.id}", step) for step in map.recipe]
+    for chain in CHAINS:
+        for owner in getattr(shot, chain.owners):
+            path = f"{chain.owners}/{owner.id}"
+            if isinstance(owner, Node):
+                found.append((path, owner))
+            found += [(nested_path(path, node.id), node) for node in chain_of(owner)]
     return found
 
 

@@ -8,6 +8,8 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import msgspec
+
 from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE, Json
 from nimble_quake.errors import NimbleQuakeError, ShotError
 from nimble_quake.operators.base import Operator
@@ -15,15 +17,16 @@ from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Colour, MediaFile, shown
 from nimble_quake.shot.model import FORMAT, Map, Marker, Node, Plate, Shot
 from nimble_quake.shotfile.names import name_of_text, text_of_name
+from nimble_quake.shotfile.upgrades import recipe_upgraded, shot_upgraded
 from nimble_quake.shotfile.values import Note, decoded_value, encoded_value
 
-MOST = {"plates": 1000, "maps": 500, "quakes": 100, "recipe": 200, "markers": 10_000}
+MOST = {"plates": 1000, "maps": 500, "effects": 100, "recipe": 200, "markers": 10_000}
 MARK = "nimble_quake"
 RATE = re.compile(r"[0-9]{1,7}(/[0-9]{1,7}|\.[0-9]{1,9})?")
 """A frame rate as text. An exponent could name a number that takes years to write out."""
 
-NODE_KEYS = ("id", "kind", "version", "name", "on", "inside", "values")
-PLATE_KEYS = (*NODE_KEYS, "start", "end", "locked", "quakes")
+NODE_KEYS = ("id", "kind", "version", "name", "on", "inside", "values", "side", "aside")
+PLATE_KEYS = (*NODE_KEYS, "start", "end", "locked", "effects")
 
 
 class _Reader:
@@ -152,7 +155,11 @@ class _Reader:
         version = self.whole(raw, "version", 1, 10_000, 1, where)
         operator = registry().get(family, kind)
         values = self.get(raw, "values", dict, {}, where)
+        if operator is not None and version < operator.version:
+            values, version = operator.upgraded(values, version), operator.version
         known, unknown = self.values(operator, version, values, where)
+        other = self.get(raw, "aside", dict, {}, where)
+        aside, _ = self.values(operator, version, other, f"{where}.aside") if other else ({}, {})
         extra = {key: value for key, value in raw.items() if key not in keys}
         if unknown:
             extra["values"] = unknown
@@ -164,6 +171,8 @@ class _Reader:
             on=self.get(raw, "on", bool, True, where),
             inside=self.get(raw, "inside", str, "", where)[:100],
             values=known,
+            side="B" if raw.get("side") == "B" else "A",
+            aside=aside,
             extra=extra,
         )
 
@@ -194,11 +203,13 @@ class _Reader:
 
     def plate(self, raw: dict[str, Json], where: str) -> Plate:
         base = self.node(raw, "plate", where, PLATE_KEYS)
-        quakes = tuple(self.node(item, "quake", at) for at, item in self.items(raw, "quakes", where))
-        self.unique(quakes, f"{where}.quakes")
+        effects = tuple(self.node(item, "effect", at) for at, item in self.items(raw, "effects", where))
+        self.unique(effects, f"{where}.effects")
         start, end = (self.whole(raw, key, -MAX_FRAMES, MAX_FRAMES, None, where) for key in ("start", "end"))
         fields = {name: getattr(base, name) for name in base.__struct_fields__}
-        return Plate(**fields, start=start, end=end, locked=self.get(raw, "locked", bool, False, where), quakes=quakes)
+        return Plate(
+            **fields, start=start, end=end, locked=self.get(raw, "locked", bool, False, where), effects=effects
+        )
 
 
 def _word(kind: type | tuple[type, ...]) -> str:
@@ -217,7 +228,7 @@ def decoded(raw: Json, folder: Path | None = None, notes: list[str] | None = Non
     if not isinstance(format, int) or isinstance(format, bool) or not 1 <= format <= FORMAT:
         raise ShotError(f"its format is {shown(format)}, we read up to {FORMAT}", cure="open it with a newer version")
     reader = _Reader(folder)
-    shot = reader.shot(raw)
+    shot = reader.shot(shot_upgraded(raw, format))
     if reader.errors:
         raise several(reader.errors)
     if notes is not None:
@@ -270,6 +281,11 @@ def _encoded_node(node: Node, family: str, folder: Path | None) -> dict[str, Jso
         out["inside"] = node.inside
     operator = registry().get(family, node.kind)
     values = _encoded_values(operator, node, folder)
+    if node.side != "A":
+        out["side"] = node.side
+    if node.aside:
+        other = msgspec.structs.replace(node, values=node.aside)
+        out["aside"] = _encoded_values(operator, other, folder)
     extra = dict(node.extra)
     out["values"] = values | extra.pop("values", {})
     return out | extra
@@ -296,7 +312,7 @@ def _encoded_plate(plate: Plate, folder: Path | None) -> Json:
     out = _encoded_node(plate, "plate", folder)
     spans = {"start": plate.start, "end": plate.end, "locked": plate.locked or None}
     out |= {key: value for key, value in spans.items() if value is not None}
-    out["quakes"] = [_encoded_node(quake, "quake", folder) for quake in plate.quakes]
+    out["effects"] = [_encoded_node(effect, "effect", folder) for effect in plate.effects]
     return out
 
 
@@ -311,7 +327,7 @@ def decoded_recipe(raw: Json, folder: Path | None = None) -> Map:
     if not isinstance(format, int) or isinstance(format, bool) or not 1 <= format <= FORMAT:
         raise ShotError(f"its format is {shown(format)}, we read up to {FORMAT}", cure="open it with a newer version")
     reader = _Reader(folder)
-    found = reader.map({**raw, "id": "recipe"}, "")
+    found = reader.map({**recipe_upgraded(raw, format), "id": "recipe"}, "")
     if reader.errors:
         raise several(reader.errors)
     extra = {key: value for key, value in found.extra.items() if key not in (RECIPE_MARK, "width", "height")}

@@ -14,12 +14,12 @@ from nimble_quake.shot.model import FORMAT
 
 def schema() -> dict[str, Any]:
     """Return the JSON Schema (draft 2020-12) of a shot file."""
-    kinds = {family: registry().all(family) for family in ("source", "shaper", "quake", "plate")}
+    kinds = {role: registry().playing(role) for role in ("step", "effect", "plate")}
     frame = {"type": "integer", "minimum": 0, "maximum": MAX_FRAMES}
     span = {key: {"type": ["integer", "null"]} for key in ("start", "end")}
-    quakes = {"type": "array", "items": {"anyOf": [_node(op) for op in kinds["quake"]] + [_unknown()]}}
-    plate_more = {**span, "locked": {"type": "boolean"}, "quakes": quakes}
-    steps = [_node(op) for op in kinds["source"] + kinds["shaper"]] + [_unknown()]
+    effects = {"type": "array", "items": {"anyOf": [_node(op) for op in kinds["effect"]] + [_unknown()]}}
+    plate_more = {**span, "locked": {"type": "boolean"}, "effects": effects}
+    steps = [_node(op) for op in kinds["step"]] + [_unknown()]
     map = {
         "type": "object",
         "required": ["id"],
@@ -79,6 +79,8 @@ def _node(operator: type[Operator], more: dict[str, Any] | None = None) -> dict[
             "on": {"type": "boolean"},
             "inside": {"type": "string"},
             "values": {"type": "object", "properties": values},
+            "side": {"enum": ["A", "B"]},
+            "aside": {"type": "object", "properties": values},
             **(more or {}),
         },
     }

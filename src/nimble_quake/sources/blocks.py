@@ -40,7 +40,7 @@ class Blocks(Source):
         return self.rate > 0
 
     def make(self, grid: Grid, ctx: Context) -> Field:
-        tick = math.floor(ctx.at.seconds * self.rate + 1e-6)
+        tick = math.floor(ctx.at.seconds * self.rate + 1e-6) if self.rate > 0 else 0
         if self.bursts < 1 and mixed(tick // 3, 1, 2, self.seed + 101) >= self.bursts:
             return flat(grid)
         return blocks(

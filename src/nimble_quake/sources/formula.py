@@ -69,7 +69,7 @@ class FormulaSource(Source):
             found["distance"] = np.hypot(dx, dy)
         for name, id in (("a", self.a), ("b", self.b)):
             if name in words:
-                values = ctx.feed.map_values(id, grid) if id else None
+                values = ctx.map_values(id, grid) if id else None
                 found[name] = np.float32(REST) if values is None else channel(values, "value")
         if "below" in words:
             found["below"] = channel(ctx.below(grid), "value")

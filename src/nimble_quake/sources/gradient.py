@@ -25,6 +25,7 @@ class Gradient(Source):
         ("Turn", "Round a centre, as a clock's hand", {"shape": "conic", "start": (0.5, 0.5)}),
         ("Columns", "Four columns, soft", {"stops": COLUMNS, "even": True}),
     )
+    meant_to_clip = True
     help = "Even slopes between stops: fades, sweeps, lens-like swells"
     lively = {"start": Formula("-400 + 500 * sin(t * 2), 360"), "end": Formula("1280 + 500 * sin(t * 2), 360")}
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -139,6 +140,9 @@ class Noise(Source):
         label="Loop", help="After how many seconds it repeats without a seam; 0 never", default=0.0, hard=(0, 3600),
         usual=(0, 10), unit="s", decimals=2,
     )  # fmt: skip
+
+    def eased(self) -> dict[str, Any]:
+        return {"contrast": round(self.contrast * 0.7, 2)}
 
     def timed(self) -> bool:
         return self.loop > 0

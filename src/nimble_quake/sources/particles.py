@@ -319,7 +319,7 @@ class Particles(Source):
         x, y = np.full(len(u), -1e5), np.full(len(u), -1e5)
         groups = np.searchsorted(times, flock.births, side="right") - 1
         for n in np.unique(groups):
-            found = ctx.feed.map_values(self.map, grid, float(times[n]))
+            found = ctx.map_values(self.map, grid, float(times[n]))
             part = groups == n
             if found is not None:
                 x[part], y[part] = _chosen(_bright(found), u[part], v[part], w[part], size)
@@ -327,14 +327,14 @@ class Particles(Source):
 
     def _rim(self, ctx: Context) -> Field:
         """How likely a birth is at each place of a small grid of the frame, at a plate's rim."""
-        alpha = ctx.feed.plate_picture(self.plate, _small(ctx), with_quakes=False)[0][..., 3]
+        alpha = ctx.feed.plate_picture(self.plate, _small(ctx), with_effects=False)[0][..., 3]
         return np.asarray(cv2.morphologyEx(alpha, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)), np.float32)
 
     def _sprite(self, ctx: Context) -> NDArray[np.float32] | None:
         if not self.sprite:
             return None
         grid = frame_grid(ctx.at.width, ctx.at.height, min(1.0, 320 / max(ctx.at.width, ctx.at.height)))
-        alpha = ctx.feed.plate_picture(self.sprite, grid, with_quakes=False)[0][..., 3]
+        alpha = ctx.feed.plate_picture(self.sprite, grid, with_effects=False)[0][..., 3]
         rows, columns = np.flatnonzero(alpha.max(axis=1) > 0.02), np.flatnonzero(alpha.max(axis=0) > 0.02)
         if not len(rows) or not len(columns):
             return None

@@ -26,14 +26,15 @@ class PictureSource(Source):
     help = "A plate of this shot, a still or a clip as map"
     lively = {"plate": "title"}
 
-    plate = PlateRef(label="Plate", help="The plate it reads, finished but without its quakes")
+    plate = PlateRef(label="Plate", help="The plate it reads, finished but without its effects",
+                     effects_by="with_quakes")  # fmt: skip
     file = MediaFile(label="File", help="A still or clip to read where no plate is named", sort="media")
     take = Choice(
         label="Take", help="What it keeps", default="grey", row=True,
         options=options(grey="Grey: its luminance (BT.709)", colour="Colour: all channels"),
     )  # fmt: skip
     fit = Choice(label="Fit", help="How a file of another size is laid into the frame", default="cover", options=FITS)
-    with_quakes = Toggle(label="With quakes", help="Reads the plate after its own quakes")
+    with_quakes = Toggle(label="With effects", help="Reads the plate after its own effects")
     speed = Number(
         label="Speed", help="How fast it runs beside the shot, in % of its own rate", default=1.0, hard=(-100, 100),
         usual=(0, 2), unit="%", factor=100, decimals=0,
@@ -79,7 +80,7 @@ class PictureSource(Source):
 
     def _as_it_is(self, grid: Grid, ctx: Context) -> Picture | None:
         if self.plate:
-            return ctx.feed.plate_picture(self.plate, grid, with_quakes=self.with_quakes)[0]
+            return ctx.feed.plate_picture(self.plate, grid, with_effects=self.with_quakes)[0]
         if not self.file:
             return None
         try:
@@ -87,7 +88,8 @@ class PictureSource(Source):
             size = (float(source.width), float(source.height))
             place = fitted(self.fit, size, (ctx.at.width, ctx.at.height))
             zoom_x, zoom_y = (min(1.0, grid.scale / s) for s in affine.scales(place))  # made smaller by area, once
-            seconds = self._seconds(ctx.at.seconds * self.speed + self.offset, source.seconds)
+            now = ctx.at.seconds if ctx.feed.media.moves(self.file) else 0.0
+            seconds = self._seconds(now * self.speed + self.offset, source.seconds)
             picture = source.picture(seconds, math.ceil(size[0] * zoom_x), math.ceil(size[1] * zoom_y))
         except MediaError as wrong:
             ctx.feed.complain(wrong.line())

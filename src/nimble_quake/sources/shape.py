@@ -140,7 +140,7 @@ class Shape(Source):
         outer = grid.grown(min(room, max(grid.shape)))
         if not self.plate:
             return np.full((*grid.shape, 1), REST, np.float32)
-        alpha = np.ascontiguousarray(ctx.feed.plate_picture(self.plate, outer, with_quakes=False)[0][..., 3:])
+        alpha = np.ascontiguousarray(ctx.feed.plate_picture(self.plate, outer, with_effects=False)[0][..., 3:])
         sigma = self.soft * grid.scale / 2.5
         cover = gaussian(alpha, sigma, sigma) if sigma > 0.05 else alpha
         value: np.ndarray = np.full_like(cover, self.middle)

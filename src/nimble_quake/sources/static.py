@@ -35,7 +35,7 @@ class Static(Source):
         return self.rate > 0
 
     def make(self, grid: Grid, ctx: Context) -> Field:
-        tick = math.floor(ctx.at.seconds * self.rate + 1e-6)
+        tick = math.floor(ctx.at.seconds * self.rate + 1e-6) if self.rate > 0 else 0
         channels = 3 if self.colour else 1
         cell = (self.size_x, self.size_y)
         out = static(grid, cell, tick, self.seed, self.density, (self.low, self.high), channels)

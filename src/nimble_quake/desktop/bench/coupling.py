@@ -4,20 +4,25 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPen
-from PyQt6.QtWidgets import QLabel, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bench.coupling_graph import CouplingGraph
 from nimble_quake.desktop.bench.parts import Region, bare, line, title
 from nimble_quake.desktop.bench.signs import rest_of
+from nimble_quake.desktop.settings.choice_editors import Chooser
 from nimble_quake.desktop.settings.panel import SettingsPanel
-from nimble_quake.desktop.theme.look import font, tone
+from nimble_quake.desktop.theme.look import font, give_icon, tone
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.desktop.widgets.segments import Segments
+from nimble_quake.operators.quake import FOOT
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.render.job import Job
 from nimble_quake.render.why import why_by_settings
 from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
+from nimble_quake.shot.model import Node
+from nimble_quake.shot.paths import find, map_path, owner_id, siblings
 
 
 class LinkCard(QWidget):
@@ -39,7 +44,9 @@ class LinkCard(QWidget):
         path = self.session.selection.quake
         map = self.session.shot.map(str(self.session.raw(f"{path}/map") or "")) if path else None
         plate = self.session.name_of(self.session.selection.plate) if self.session.selection.plate else ""
-        return (self.session.name_of(f"maps/{map.id}") if map else "No map"), plate
+        operator = self.session.operator(path) if path else None
+        none = "No map" if operator is None or getattr(operator, "needs_map", True) else "Everywhere"
+        return (self.session.name_of(map_path(map.id)) if map else none), plate
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event:
@@ -60,19 +67,20 @@ class LinkCard(QWidget):
         menu = QMenu(self)
         if maps:
             for map in self.session.shot.maps:
-                menu.addAction(self.session.name_of(f"maps/{map.id}"), lambda id=map.id: self._take(path, id))
+                menu.addAction(self.session.name_of(map_path(map.id)), lambda id=map.id: self._take(path, id))
             menu.addSeparator()
-            menu.addAction("New map", lambda: self._take(path, verbs.new_map(self.session).partition("/")[2]))
+            menu.addAction("New map", lambda: self._take(path, owner_id(verbs.new_map(self.session))))
+            if not getattr(self.session.operator(path), "needs_map", True):
+                menu.addAction("No map: everywhere", lambda: self._take(path, ""))
         else:
-            plate = self.session.shot.plate(path.split("/")[1])
-            for quake in plate.quakes if plate else ():
-                other = f"plates/{path.split('/')[1]}/quakes/{quake.id}"
-                menu.addAction(self.session.name_of(other), lambda other=other: self.session.select(quake=other))
+            for other in siblings(self.session.shot, path):
+                if self.session.is_quake(other):
+                    menu.addAction(self.session.name_of(other), lambda other=other: self.session.select(quake=other))
         menu.exec(self.mapToGlobal(self.rect().bottomLeft()))
 
     def _take(self, path: str, map_id: str) -> None:
         self.session.set(f"{path}/map", map_id, "Choose the map")
-        self.session.select(quake=path, map=f"maps/{map_id}")
+        self.session.select(quake=path, **({"map": map_path(map_id)} if map_id else {}))
 
     @painted
     def paintEvent(self, painter: QPainter) -> None:
@@ -94,6 +102,79 @@ class LinkCard(QWidget):
         painter.drawLine(QPointF(x + 3, middle + 5), QPointF(x + 8, middle))
 
 
+class CoupleExtras(QWidget):
+    """Two states of the quake, and a preview that shows it larger than it is."""
+
+    exaggerated = pyqtSignal(float)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setFixedHeight(26)
+        self.sides = Segments((("A", "A"), ("B", "B")), "ember", "Side")
+        self.sides.setToolTip("Two states of this quake: set one up on each side, and flip between them")
+        self.sides.setFixedWidth(58)
+        self.sides.chosen.connect(self._flip)
+        self.times = Chooser("Preview exaggeration")
+        self.times.setToolTip(
+            "Shows this quake stronger than it is, so that small moves are seen. It is never rendered."
+        )
+        for factor in (1, 2, 5, 10):
+            self.times.addItem("As it is" if factor == 1 else f"Shown × {factor}", float(factor))
+        self.times.activated.connect(lambda n: self.exaggerated.emit(self.times.itemData(n)))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
+        row.addWidget(self.sides)
+        row.addWidget(self.times, 1)
+
+    def refresh(self) -> None:
+        """Show the selected quake's side."""
+        node = find(self.session.shot, self.session.selection.quake) if self.session.selection.quake else None
+        self.setEnabled(isinstance(node, Node))
+        if isinstance(node, Node):
+            self.sides.show_value(node.side)
+
+    def _flip(self, side: str) -> None:
+        verbs.flip_side(self.session, self.session.selection.quake, side)
+
+
+class KindCard(QPushButton):
+    """What sort of quake it is. A click opens the others: what both have stays as it is set."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setFixedHeight(28)
+        self.setObjectName("kind")
+        self.setAccessibleName("Kind of quake")
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        give_icon(self, "swap")
+        self.clicked.connect(self.open)
+
+    def refresh(self) -> None:
+        """Show the selected quake's kind."""
+        path = self.session.selection.quake
+        operator = self.session.operator(path) if path else None
+        self.setEnabled(operator is not None)
+        self.setText(operator.title if operator else "No quake")
+        tip = f"{operator.help}. " if operator else ""
+        self.setToolTip(f"{tip}Click for another kind: what both have stays as it is set.")
+
+    def open(self) -> None:
+        """Open the list of kinds."""
+        path = self.session.selection.quake
+        menu = QMenu(self)
+        for operator in sorted(self.session.engine.operators.all("quake"), key=lambda op: (op.rank, op.title)):
+            action = menu.addAction(
+                operator.title, lambda kind=operator.kind: verbs.swap_kind(self.session, path, kind)
+            )
+            if action is not None:
+                action.setToolTip(operator.help)
+        menu.setToolTipsVisible(True)
+        menu.exec(self.mapToGlobal(self.rect().bottomLeft()))
+
+
 class Coupling(Region):
     """How strongly, and which way."""
 
@@ -103,6 +184,7 @@ class Coupling(Region):
         super().__init__("ember", "Coupling")
         self.session = session
         self.card = LinkCard(session)
+        self.kind = KindCard(session)
         self.graph = CouplingGraph(session)
         self.why = QLabel()
         self.why.setWordWrap(True)
@@ -113,6 +195,13 @@ class Coupling(Region):
         self.why.setAccessibleName("Why nothing moves")
         self.settings = SettingsPanel(session, "ember", names=78)
         self.settings.skip = frozenset({"map"})
+        self.settings.wanted = lambda param: param.section != FOOT
+        self.foot = SettingsPanel(session, "ember", names=54)
+        self.foot.setAccessibleName("Strength")
+        self.foot.wanted = lambda param: param.section == FOOT
+        self.foot.setFixedHeight(26)
+        self.foot.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.exaggerated = CoupleExtras(session)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 2, 0, 4)
         outer.setSpacing(0)
@@ -121,12 +210,17 @@ class Coupling(Region):
         body = QVBoxLayout()
         body.setContentsMargins(8, 2, 2, 0)
         body.setSpacing(6)
-        for widget in (self.card, self.graph, self.why):
+        for widget in (self.card, self.kind, self.graph, self.why):
             holder = QVBoxLayout()
             holder.setContentsMargins(0, 0, 6, 0)
             holder.addWidget(widget)
             body.addLayout(holder)
         body.addWidget(self.settings, 1)
+        body.addWidget(self.foot)
+        extras = QVBoxLayout()
+        extras.setContentsMargins(0, 0, 6, 0)
+        extras.addWidget(self.exaggerated)
+        body.addLayout(extras)
         outer.addLayout(body, 1)
         session.changed.connect(self._changed)
         session.selected.connect(self.refresh)
@@ -135,6 +229,9 @@ class Coupling(Region):
     def refresh(self) -> None:
         """Show the document."""
         self.settings.show_node(self.session.selection.quake)
+        self.foot.show_node(self.session.selection.quake)
+        self.kind.refresh()
+        self.exaggerated.refresh()
         self.card.update()
         self.graph.update()
         if not self.session.selection.quake:
@@ -150,6 +247,7 @@ class Coupling(Region):
 
     def _refresh_values(self) -> None:
         self.settings.follow()
+        self.foot.follow()
         self.graph.update()
 
     def _say(self, text: str) -> None:
@@ -167,7 +265,8 @@ class Coupling(Region):
         self.graph.show_axes(response.values.shape[2] == 2 if same and response.values is not None else None)
         path = self.session.selection.quake
         if path:
-            self.settings.stand_in("rest", None if self.session.shown(f"{path}/rest_by") == "picked" else rest)
+            picked = self.session.shown(f"{path}/rest_by") == "picked"
+            self.settings.stand_in("rest", None if picked else rest)
             why = response.why if response.request.probe else self._why_now()
             self._say(f"Nothing moves: {why[:1].lower()}{why[1:]}." if why else "")
         else:

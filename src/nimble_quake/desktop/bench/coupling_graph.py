@@ -6,12 +6,25 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QLinearGradient, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from nimble_quake.desktop.bench.needles import quake_now
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.operators.graphs import Curve, Graph
+from nimble_quake.operators.quake import Quake
 from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
+
+REST_LEVEL = "rest level"
+"""What is dragged when it is no curve."""
+
+
+def _along(curve: Curve, side: float) -> float:
+    """Where a curve lies along the foot at a height; straight between its points."""
+    points = sorted(curve.points, key=lambda point: point[1])
+    for (x0, y0), (x1, y1) in zip(points, points[1:], strict=False):
+        if y0 <= side <= y1:
+            return x0 + (x1 - x0) * (side - y0) / (y1 - y0 or 1.0)
+    return points[0][0] if side < points[0][1] else points[-1][0]
 
 
 class CouplingGraph(QWidget):
@@ -25,14 +38,16 @@ class CouplingGraph(QWidget):
         self.value: tuple[float, float] | None = None
         """The map's values (across, down) under the pointer."""
         self.two_axes = False
+        self.graph = Graph()
         self._drag = ""
+        self._grabbed: tuple[Curve, float] | None = None
         self._scale = 100.0
         self.setMinimumHeight(80)
         self.setMaximumHeight(124)
         self.setMouseTracking(True)
         self.setAccessibleName("Coupling graph")
         self.setToolTip(
-            "Map value up the side, push along the foot. Solid: across. Dashed: down. "
+            "What the quake does: map value, or strength, up the side; how far along the foot. Dashed: down. "
             "Drag a line's end to set the reach, the triangle to set the rest level."
         )
 
@@ -65,68 +80,69 @@ class CouplingGraph(QWidget):
         plot = self._plot()
         return plot.bottom() - min(max(value, -0.05), 1.05) * plot.height()
 
-    def _x(self, push: float) -> float:
-        plot = self._plot()
-        return plot.center().x() + push / self._scale * plot.width() / 2
+    def _x(self, along: float) -> float:
+        plot, share = self._plot(), min(max(along / self._scale, -1.05), 1.05)
+        return (
+            plot.left() + share * plot.width() if self.graph.one_way else plot.center().x() + share * plot.width() / 2
+        )
 
-    def _reaches(self) -> tuple[float, float]:
-        path = self.session.selection.quake
-        quake = quake_now(self.session, path)
-        if quake is None:
-            return 0.0, 0.0
-        strength = float(self.session.shown(f"{path}/strength"))
-        x = float(self.session.shown(f"{path}/reach_x")) * strength
-        if self.session.shown(f"{path}/mode") == "bearing":
-            return -x, 0.0
-        linked = self.session.shown(f"{path}/linked")
-        y = x if linked else float(self.session.shown(f"{path}/reach_y")) * strength
-        x = 0.0 if self.session.shown(f"{path}/x_from") == "none" else x
-        return x, 0.0 if self.session.shown(f"{path}/y_from") == "none" else y
+    def _at(self, point: tuple[float, float]) -> QPointF:
+        return QPointF(self._x(point[0]), self._y(point[1]))
 
-    def _end(self, reach: float, value: float) -> QPointF:
-        """Where a line stands at a map value: what moves left lies left."""
-        return QPointF(self._x(-2 * reach * (value - self.rest)), self._y(value))
+    def _take_graph(self) -> None:
+        """Ask the quake what it does, as it is now."""
+        quake = self.session.operator_now(self.session.selection.quake)
+        self.graph = quake.graph(self.rest) if isinstance(quake, Quake) else Graph()
+        if not self._drag:
+            self._scale = max(self.graph.reach, 1e-6) * 1.15
 
     # Mouse
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        path = self.session.selection.quake
-        if event is None or not path:
+        if event is None or not self.session.selection.quake:
             return
-        at, (x, y) = event.position(), self._reaches()
-        ends = [("reach_x", self._end(x, v)) for v in (1.0, 0.0)] + [("reach_y", self._end(y, v)) for v in (1.0, 0.0)]
-        near = sorted(((p - at).manhattanLength(), name, p.y()) for name, p in ends)
-        if near[0][0] < 12:
-            self._drag = f"{near[0][1]} {'top' if near[0][2] < self._plot().center().y() else 'low'}"
-        elif at.x() < self._plot().left() + 4 and abs(at.y() - self._y(self.rest)) < 10:
-            self._drag = "rest"
+        at = event.position()
+        ends = [
+            ((self._at(end) - at).manhattanLength(), curve, end)
+            for curve in reversed(self.graph.curves)
+            for end in (curve.points[0], curve.points[-1])
+            if curve.sets
+        ]
+        near = min(ends, key=lambda found: found[0], default=None)
+        if near is not None and near[0] < 12:
+            self._drag, self._grabbed = near[1].sets, (near[1], near[2][1])
+        elif self._near_rest(at):
+            self._drag = REST_LEVEL
         if self._drag:
-            self.session.begin("Pick the rest level" if self._drag == "rest" else "Change the reach")
+            self.session.begin("Pick the rest level" if self._drag == REST_LEVEL else "Change the reach")
+
+    def _near_rest(self, at: QPointF) -> bool:
+        shown = self.graph.side == "map" and bool(self.graph.curves)
+        return shown and at.x() < self._plot().left() + 4 and abs(at.y() - self._y(self.rest)) < 10
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
         path, at, plot = self.session.selection.quake, event.position(), self._plot()
         if not self._drag:
-            near_rest = at.x() < plot.left() + 4 and abs(at.y() - self._y(self.rest)) < 10
-            self.setCursor(Qt.CursorShape.SizeVerCursor if near_rest else Qt.CursorShape.ArrowCursor)
+            near = self._near_rest(at)
+            self.setCursor(Qt.CursorShape.SizeVerCursor if near else Qt.CursorShape.ArrowCursor)
             return
-        if self._drag == "rest":
-            level = (plot.bottom() - at.y()) / plot.height()
-            verbs.pick_rest(self.session, path, min(max(level, 0.0), 1.0))
-            self.rest = min(max(level, 0.0), 1.0)
-        else:
-            name, end = self._drag.split()
-            span = 2 * ((1.0 if end == "top" else 0.0) - self.rest)
-            strength = float(self.session.shown(f"{path}/strength")) or 1.0
-            push = (at.x() - plot.center().x()) / plot.width() * 2 * self._scale
+        if self._drag == REST_LEVEL:
+            level = min(max((plot.bottom() - at.y()) / plot.height(), 0.0), 1.0)
+            verbs.pick_rest(self.session, path, level)
+            self.rest = level
+        elif self._grabbed is not None:
+            curve, side = self._grabbed
+            span = curve.per * (side - self.rest)
+            along = (at.x() - plot.center().x()) / plot.width() * 2 * self._scale
             if abs(span) > 0.05:
-                self.session.set(f"{path}/{name}", round(-push / span / strength))
+                self.session.set(f"{path}/{self._drag}", round(along / span))
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._drag:
-            self._drag = ""
+            self._drag, self._grabbed = "", None
             self.session.commit()
             self.update()
 
@@ -138,32 +154,42 @@ class CouplingGraph(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour("well"))
         painter.drawRoundedRect(QRectF(self.rect()), 3, 3)
-        x, y = self._reaches()
-        largest = max(abs(x), abs(y), 1.0) * 2 * max(self.rest, 1 - self.rest)
-        if not self._drag:
-            self._scale = largest * 1.15
+        self._take_graph()
         self._paint_side(painter)
-        self._paint_foot(painter, largest)
-        if not self.session.selection.quake:
+        self._paint_foot(painter, self.graph.reach)
+        if not self.session.selection.quake or not self.graph.curves:
             return
-        self._paint_rest(painter)
-        if self.two_axes:
-            self._paint_axes(painter)
-        for name, reach, style in (("down", y, Qt.PenStyle.DashLine), ("across", x, Qt.PenStyle.SolidLine)):
-            if name == "down" and not y:
-                continue
-            painter.setPen(QPen(colour("ember"), 1.8, style))
-            top, low = self._end(reach, 1.0), self._end(reach, 0.0)
-            painter.drawLine(top, low)
+        if self.graph.side == "map":
+            self._paint_rest(painter)
+            if self.two_axes:
+                self._paint_notes(painter)
+        for curve in self.graph.curves:
+            self._paint_curve(painter, curve)
+        if self.value is not None and self.graph.side == "map":
+            self._paint_probe(painter, self.graph.curves[-1])
+
+    def _paint_curve(self, painter: QPainter, curve: Curve) -> None:
+        style = Qt.PenStyle.DashLine if curve.dashed else Qt.PenStyle.SolidLine
+        painter.setPen(QPen(colour("ember"), 1.8, style))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(QPolygonF([self._at(point) for point in curve.points]))
+        if curve.sets:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour("ember"))
-            for end in (top, low):
-                painter.drawEllipse(end, 3.6, 3.6)
-        if self.value is not None:
-            self._paint_probe(painter, x)
+            for end in (curve.points[0], curve.points[-1]):
+                painter.drawEllipse(self._at(end), 3.6, 3.6)
 
     def _paint_side(self, painter: QPainter) -> None:
         plot = self._plot()
+        if self.graph.side != "map":
+            painter.setPen(QPen(colour("line"), 1))
+            painter.drawLine(plot.bottomLeft(), plot.topLeft())
+            painter.setFont(font(10))
+            painter.setPen(colour("quiet") if colour("well").lightness() < 100 else colour("text"))
+            right = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            for value, words in ((1.0, "1"), (0.0, "0"), (0.5, self.graph.side)):
+                painter.drawText(QRectF(2, self._y(value) - 8, plot.left() - 8, 16), right, words)
+            return
         if self.bars:
             tall = plot.height() / len(self.bars)
             tint = colour("brass", 190)
@@ -181,17 +207,21 @@ class CouplingGraph(QWidget):
         plot = self._plot()
         painter.setPen(QPen(colour("line"), 1))
         painter.drawLine(plot.bottomLeft(), plot.bottomRight())
-        painter.drawLine(QPointF(plot.center().x(), plot.top()), QPointF(plot.center().x(), plot.bottom()))
+        one = self.graph.one_way
+        if not one:
+            painter.drawLine(QPointF(plot.center().x(), plot.top()), QPointF(plot.center().x(), plot.bottom()))
         painter.setFont(font(10))
         painter.setPen(colour("quiet") if colour("well").lightness() < 100 else colour("text"))
         y, middle = plot.bottom() + 3, plot.center().x()
         flags = int(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
-        reach = f"{largest:.0f}" if largest >= 10 else f"{largest:.1f}"
-        painter.drawText(QRectF(middle - 20, y, 40, 14), flags, "0")
+        reach = f"{largest:.0f}" if largest >= 10 else f"{largest:.2g}"
         left, right = int(Qt.AlignmentFlag.AlignLeft), int(Qt.AlignmentFlag.AlignRight)
-        painter.drawText(QRectF(plot.left(), y, 60, 14), left, f"−{reach}")
-        painter.drawText(QRectF(plot.right() - 60, y, 62, 14), right, f"+{reach} px")
-        painter.drawText(QRectF(8, y, 50, 14), left, "map")
+        painter.drawText(QRectF(middle - 30, y, 60, 14), flags, self.graph.foot if one else "0")
+        painter.drawText(QRectF(plot.left(), y, 60, 14), left, "0" if one else f"−{reach}")
+        last = f"{reach} {self.graph.unit}" if one else f"+{reach} {self.graph.unit}"
+        painter.drawText(QRectF(plot.right() - 60, y, 62, 14), right, last)
+        if self.graph.side == "map":
+            painter.drawText(QRectF(8, y, 50, 14), left, "map")
 
     def _paint_rest(self, painter: QPainter) -> None:
         plot, y = self._plot(), self._y(self.rest)
@@ -208,24 +238,18 @@ class CouplingGraph(QWidget):
             QRectF(plot.right() - 50, up, 50, 13), int(Qt.AlignmentFlag.AlignRight), f"rest {self.rest:.2f}"
         )
 
-    def _paint_axes(self, painter: QPainter) -> None:
+    def _paint_notes(self, painter: QPainter) -> None:
         """Which channel moves which axis, for a map with two."""
-        path = self.session.selection.quake
-        words = [
-            f"{channel} {axis}"
-            for channel, axis, name in (("red", "across", "x_from"), ("green", "down", "y_from"))
-            if self.session.shown(f"{path}/{name}") == "value"
-        ]
         painter.setFont(font(10))
         painter.setPen(colour("brass"))
         plot = self._plot()
         room = QRectF(plot.left(), plot.top() - 9, plot.width(), 13)
-        painter.drawText(room, int(Qt.AlignmentFlag.AlignHCenter), ", ".join(words))
+        painter.drawText(room, int(Qt.AlignmentFlag.AlignHCenter), ", ".join(self.graph.notes))
 
-    def _paint_probe(self, painter: QPainter, reach: float) -> None:
+    def _paint_probe(self, painter: QPainter, curve: Curve) -> None:
         """Brass in, ember across, lagoon out."""
         assert self.value is not None
-        plot, at = self._plot(), self._end(reach, self.value[0])
+        plot, at = self._plot(), self._at((_along(curve, self.value[0]), self.value[0]))
         painter.setPen(QPen(colour("brass"), 1.6))
         painter.drawLine(QPointF(plot.left() - 13, at.y()), at)
         painter.setPen(QPen(colour("lagoon"), 1.8))

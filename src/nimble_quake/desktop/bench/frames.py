@@ -12,7 +12,7 @@ from nimble_quake.render.scheduler import Scheduler
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.brackets import alone
 from nimble_quake.shot.model import Node, Shot
-from nimble_quake.shot.paths import find
+from nimble_quake.shot.paths import find, id_of, owner_id
 
 PREVIEWS = {"auto": "Automatic", "full": "Full", "half": "Half", "third": "Third"}
 SHARES = {"full": 1.0, "half": 0.5, "third": 1 / 3}
@@ -40,6 +40,7 @@ class Frames(QObject):
         self._delivered.connect(self._arrive)
         self.viewer_scale = self.map_viewer_scale = 0.5
         self.map_view, self.picture_view = "value", "result"
+        self.whole_warp = False
         self.step_view = "finished"
         """Look at the map "finished", "after" the selected step, "before" it, or "compare" it with another."""
         self.compare = ""
@@ -47,6 +48,8 @@ class Frames(QObject):
         self.solo = ""
         """The path of a step that is shown alone, with a bracket's steps."""
         self._soloed: tuple[object, str, Shot] | None = None
+        self.exaggeration = 1.0
+        """How many times stronger than it is the selected quake is shown."""
         self.shot_override: object | None = None
         """A shot to show instead of the open one: a choice being tried."""
         self.playing = False
@@ -79,16 +82,16 @@ class Frames(QObject):
         session = self.session
         shot = self.shot_override or self._with_solo(session.shot)
         scale, map_scale = self.scales()
-        map_id = session.selection.map.partition("/")[2]
+        map_id = owner_id(session.selection.map)
         steps = compare = None
         if self.step_view != "finished" and session.selection.step and self.shot_override is None:
             map = session.shot.map(map_id)
             ids = [step.id for step in map.recipe] if map else []
-            step = session.selection.step.rsplit("/", 1)[1]
+            step = id_of(session.selection.step)
             if step in ids:
                 steps = ids.index(step) + (self.step_view in ("after", "compare"))
                 if self.step_view == "compare":
-                    other = self.compare.rsplit("/", 1)[-1]
+                    other = id_of(self.compare)
                     compare = ids.index(other) + 1 if other in ids else ids.index(step)
         return BenchRequest(
             shot=shot,  # type: ignore[arg-type]
@@ -98,12 +101,22 @@ class Frames(QObject):
             map_id=map_id,
             steps=steps,
             compare=compare,
-            plate_id=session.selection.plate.partition("/")[2],
+            plate_id=owner_id(session.selection.plate),
             quake_path=session.selection.quake,
             map_view=self.map_view,
             picture_view=self.picture_view,
+            exaggerated=(session.selection.quake, self.exaggeration) if self._exaggerates() else None,
+            whole_warp=self.whole_warp,
             probe=probe,
         )
+
+    def _exaggerates(self) -> bool:
+        return self.exaggeration != 1 and bool(self.session.selection.quake)
+
+    def exaggerate(self, factor: float) -> None:
+        """Show the selected quake so many times stronger than it is; 1 is as it is."""
+        self.exaggeration = factor
+        self.ask()
 
     def _with_solo(self, shot: Shot) -> Shot:
         """The shot with only one step of its map switched on, where one is shown alone."""

@@ -19,7 +19,7 @@ from nimble_quake.render.job import Job
 from nimble_quake.render.placement import Placement, placement
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Plate
-from nimble_quake.shot.paths import find
+from nimble_quake.shot.paths import find, node_path, value_name
 
 GRAB = 9.0
 
@@ -188,7 +188,7 @@ class Handles:
     def _move_part(self, drag: Grip, place: QPointF) -> None:
         """Drag a box's corner (its middle stays), or a point of an outline."""
         path, *rest = drag.path.split("|")
-        node = path.rsplit("/", 1)[0]
+        node = node_path(path)
         x, y = self.session.shown(f"{node}/{rest[-1] if drag.sort == 'box' else rest[1]}")
         if drag.sort == "box":
             for value, name in ((2 * abs(place.x() - x), path), (2 * abs(place.y() - y), f"{node}/{rest[0]}")):
@@ -209,7 +209,7 @@ class Handles:
             return
         points = {grip: viewer.to_widget(grip.at.x(), grip.at.y()) for grip in grips}
         corners = [points[grip] for grip in grips if grip.sort == "scale"]
-        named = {grip.path.rsplit("/", 1)[1]: at for grip, at in points.items() if grip.sort == "place"}
+        named = {value_name(grip.path): at for grip, at in points.items() if grip.sort == "place"}
         operator = self.session.operator(self.node())
         pairs: tuple[tuple[str, str], ...] = getattr(operator, "handles", tuple)()
         for pen in (QPen(colour("well"), 3), QPen(colour(self.region), 1.4)):

@@ -21,12 +21,13 @@ from nimble_quake.desktop.settings.choice_editors import Chooser
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.segments import Segments
+from nimble_quake.operators.quake import Quake
 from nimble_quake.params.kinds import Choice
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Map, Node
-from nimble_quake.shot.paths import find
+from nimble_quake.shot.paths import find, id_of, map_path, nested_path, owner_id
 
 VIEWS = (("value", "Value"), ("red", "R"), ("green", "G"), ("blue", "B"), ("alpha", "A"),
          ("contour", "Contour"), ("needles", "Needles"), ("slope", "Slope"))  # fmt: skip
@@ -150,7 +151,7 @@ class MapBay(Region):
     def refresh(self) -> None:
         """Show the document."""
         session = self.session
-        paths = [f"maps/{map.id}" for map in session.shot.maps]
+        paths = [map_path(map.id) for map in session.shot.maps]
         self.tabs.show_items([(path, session.name_of(path)) for path in paths], session.selection.map)
         map = find(session.shot, session.selection.map) if session.selection.map else None
         self.recipe.show_rows(self._rows(map) if isinstance(map, Map) else [], (session.selection.step,))
@@ -182,8 +183,8 @@ class MapBay(Region):
         rows = []
         solo = self.frames.solo
         for number, step in enumerate(map.recipe, 1):
-            path = f"maps/{map.id}/steps/{step.id}"
-            on = step.on and (not solo or not solo.startswith(f"maps/{map.id}/") or solo.endswith(f"/{step.id}"))
+            path = nested_path(map_path(map.id), step.id)
+            on = step.on and (not solo or owner_id(solo) != map.id or id_of(solo) == step.id)
             note = "alone" if path == solo else self._cost_note(path)
             rows.append(
                 Row(path, self.session.name_of(path), self._summary(path), note, on=on, region="brass",
@@ -258,15 +259,16 @@ class MapBay(Region):
 
     def _overlay(self, painter: QPainter, viewer: Viewer) -> None:
         self._paint_ways(painter, viewer)
-        if self.frames.map_view == "needles" and self._response is not None and self._response.values is not None:
-            paint_needles(painter, viewer, self.session, self._response)
+        if self.frames.map_view == "needles" and self._response is not None:
+            paint_needles(painter, viewer, self._response)
 
     def _paint_ways(self, painter: QPainter, viewer: Viewer) -> None:
         """Two small signs: which way white pushes the picture, and which way black."""
         path = self.session.selection.quake
-        if not path or self.session.raw(f"{path}/map") != self.session.selection.map.partition("/")[2]:
+        quake = self.session.operator_now(path)
+        if not isinstance(quake, Quake) or getattr(quake, "map", "") != owner_id(self.session.selection.map):
             return
-        ways = verbs.ways_of(self.session, path)
+        ways = quake.way()
         x, y = viewer.width() - 8.0, 8.0
         for (dx, dy), fill in ((ways, "#f4f4f4"), ((-ways[0], -ways[1]), "#101010")):
             rect = QRectF(x - 40, y, 40, 18)
@@ -345,9 +347,9 @@ class MapBay(Region):
 
     def _tab_menu(self, path: str, at: object) -> None:
         self.session.select(map=path)
-        users = len(self.session.shot.users_of(path.partition("/")[2]))
+        users = len(self.session.shot.users_of(owner_id(path)))
         menu = QMenu(self)
-        used = menu.addAction(f"Used by {users} quake{'' if users == 1 else 's'}")
+        used = menu.addAction(f"Used by {users} effect{'' if users == 1 else 's'}")
         if used:
             used.setEnabled(False)
         menu.addAction("Keep as recipe", lambda: self.keep_asked.emit(path))

@@ -11,53 +11,31 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from nimble_quake.conventions import Warp
 from nimble_quake.desktop.bench.viewer import Viewer
 from nimble_quake.desktop.theme.roles import colour
-from nimble_quake.errors import FormulaError
-from nimble_quake.operators.base import Quake
 from nimble_quake.render.bench import BenchResponse
-from nimble_quake.render.job import moment_of
-from nimble_quake.render.resolving import resolved
-from nimble_quake.session.state import Session
-from nimble_quake.shot.model import Node
-from nimble_quake.shot.paths import find
 
 APART = 26
 """Widget pixels between needles."""
 
 
-def quake_now(session: Session, path: str) -> Quake | None:
-    """Return the quake at a path with its numbers at the playhead."""
-    node, kind = find(session.shot, path) if path else None, session.operator(path) if path else None
-    if not isinstance(node, Node) or kind is None or not issubclass(kind, Quake):
-        return None
-    try:
-        return resolved(kind, node, moment_of(session.shot, session.frame), path)
-    except FormulaError:
-        return None
-
-
-def paint_needles(painter: QPainter, viewer: Viewer, session: Session, response: BenchResponse) -> None:
-    """Draw the needles of the selected quake over the map's values."""
-    values, quake = response.values, quake_now(session, session.selection.quake)
-    if values is None or quake is None:
+def paint_needles(painter: QPainter, viewer: Viewer, response: BenchResponse) -> None:
+    """Draw the needles of a response: of the selected quake, or of all the plate's effects together."""
+    if response.needles is None or response.needles_on is None or not response.needles.size:
         return
-    step = max(1, round(APART / viewer.zoom() * response.request.map_scale))
-    picked = np.ascontiguousarray(values[step // 2 :: step, step // 2 :: step])
-    moves = -quake.offsets(picked, response.rest)
+    moves, grid, zoom = -response.needles, response.needles_on, viewer.zoom()
+    step = max(1, round(APART / zoom * grid.scale))
+    larger = exaggeration(moves, zoom)
     lines, heads = [], []
-    larger = exaggeration(moves, viewer.zoom())
-    zoom = viewer.zoom()
-    if not picked.size:
-        return
-    for row in range(picked.shape[0]):
-        for column in range(picked.shape[1]):
-            x, y = ((n * step + step // 2 + 0.5) / response.request.map_scale for n in (column, row))
-            at = viewer.to_widget(x, y)
+    for row in range(step // 2, moves.shape[1], step):
+        for column in range(step // 2, moves.shape[2], step):
+            at = viewer.to_widget((column + 0.5) / grid.scale, (row + 0.5) / grid.scale)
             dx, dy = float(moves[0, row, column]) * zoom * larger, float(moves[1, row, column]) * zoom * larger
             far = math.hypot(dx, dy)
             if far > APART * 1.6:
                 dx, dy = dx / far * APART * 1.6, dy / far * APART * 1.6
             lines.append(QLineF(at, QPointF(at.x() + dx, at.y() + dy)))
             heads.append(at)
+    if not lines:
+        return
     for pen in (QPen(colour("well"), 3), QPen(colour("ember"), 1.4)):
         painter.setPen(pen)
         painter.drawLines(lines[0], *lines[1:])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QPainter, QPen
@@ -18,13 +19,14 @@ from nimble_quake.desktop.settings.choice_editors import Chooser
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.theme.look import font, give_icon
 from nimble_quake.desktop.theme.roles import colour
-from nimble_quake.desktop.widgets.arithmetic import shown_number
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.operators.base import BLENDS
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
-from nimble_quake.shot.model import Plate
+from nimble_quake.session.summaries import effect_summary
+from nimble_quake.shot.model import Node, Plate
+from nimble_quake.shot.paths import kind_of, map_path, nested_path, plate_path
 
 VIEWS = (
     ("result", "Result"),
@@ -54,7 +56,11 @@ class PictureBay(Region):
         self.viewer = Viewer("Picture viewer", state)
         self.viewer.overlays.append(self._overlay)
         self.step_handles = Handles(session, self.viewer, "brass", lambda: session.selection.step)
+        self.effect_handles = Handles(session, self.viewer, "ember", lambda: session.selection.quake)
+        self.finish_handles = Handles(session, self.viewer, "lagoon", lambda: session.selection.finish)
         self.handles = Handles(session, self.viewer, "lagoon", lambda: session.selection.plate)
+        self.finish_asked: Callable[[], None] = lambda: None
+        self.quake_asked: Callable[[], None] = lambda: None
         self.preview = Chooser("Preview size")
         self.preview.setFixedWidth(140)
         self.preview.setToolTip("At which size frames are computed while you work; rendering is always full")
@@ -113,12 +119,16 @@ class PictureBay(Region):
             column.setSpacing(2)
         self.plate_button = worded("Plate", "Add text, artwork, a still, a clip or a fill", self.plate_menu, "add")
         self.quake_button = worded(
-            "Quake", "Let the selected map move the selected plate", lambda: verbs.new_quake(self.session), "add"
+            "Quake", "Choose how a map moves the selected plate", lambda: self.quake_asked(), "add"
         )
-        left.addWidget(line(heading("Stack"), None, self.plate_button, self.quake_button, height=26, margins=(0, 0)))
+        self.finish_button = worded(
+            "Finish", "Choose what else is done to the selected plate's picture", lambda: self.finish_asked(), "add"
+        )
+        buttons = (self.plate_button, self.quake_button, self.finish_button)
+        left.addWidget(line(heading("Stack"), None, *buttons, height=26, margins=(0, 0)))
         left.addWidget(scrolled(self.stack), 1)
-        reset = bare("reset", "All settings of this plate back to their defaults",
-                     lambda: verbs.reset(self.session, self.session.selection.plate))  # fmt: skip
+        reset = bare("reset", "All settings shown here back to their defaults",
+                     lambda: verbs.reset(self.session, self.shown_path()))  # fmt: skip
         right.addWidget(line(self._name, 4, self._kind, None, reset, height=26, margins=(0, 4)))
         right.addWidget(self.settings, 1)
         self._left = QWidget()
@@ -147,27 +157,33 @@ class PictureBay(Region):
     def refresh(self) -> None:
         """Show the document."""
         session = self.session
-        chosen = (session.selection.plate, session.selection.quake)
-        self.stack.show_rows(self._rows(), chosen if session.selection.quake else chosen[:1])
-        self.settings.show_node(session.selection.plate)
-        plate = session.selection.plate
-        operator = session.operator(plate) if plate else None
-        self._name.setText(
-            self._name.fontMetrics().elidedText(
-                session.name_of(plate) if plate else "", Qt.TextElideMode.ElideRight, 110
-            )
+        chosen = session.selection
+        paths = (chosen.plate, chosen.quake, chosen.finish, *chosen.marked)
+        self.stack.show_rows(self._rows(), tuple(path for path in paths if path))
+        shown = self.shown_path()
+        self.settings.show_node(shown)
+        operator = session.operator(shown) if shown else None
+        name = session.name_of(shown) if shown else ""
+        self._name.setText(self._name.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, 110))
+        word = "finish" if chosen.finish else "plate"
+        self._kind.setText(
+            f"{operator.title.lower()} {word}" if operator and not chosen.finish else word if shown else ""
         )
-        self._kind.setText(f"{operator.title.lower()} plate" if operator else "")
-        self.quake_button.setEnabled(bool(plate))
+        for button in (self.quake_button, self.finish_button):
+            button.setEnabled(bool(chosen.plate))
         self.viewer.size_of_shot = (session.shot.width, session.shot.height)
         self._show_zoom()
+
+    def shown_path(self) -> str:
+        """The path of what the settings are of: the selected finish, else the plate."""
+        return self.session.selection.finish or self.session.selection.plate
 
     def _changed(self, found: set[str]) -> None:
         if found & {"shape", "settings"} or not found:
             self.refresh()
-        elif any(path.startswith("plates/") for path in found):
+        elif any(kind_of(path) in ("plate", "effect") for path in found):
             self.stack.show_rows(self._rows(), self.stack.selected)
-            if self.session.selection.plate in found:
+            if self.shown_path() in found:
                 self.settings.refresh()
         self.viewer.update()
 
@@ -182,30 +198,27 @@ class PictureBay(Region):
     def _rows(self) -> list[Row]:
         rows = []
         for plate in self.session.shot.plates:
-            path = f"plates/{plate.id}"
+            path = plate_path(plate.id)
             operator = self.session.operator(path)
-            opened = (path not in self.folded) if plate.quakes else None
+            opened = (path not in self.folded) if plate.effects else None
             rows.append(
                 Row(path, self.session.name_of(path), operator.title.lower() if operator else plate.kind,
                     self._note(path), on=plate.on, region="lagoon", open=opened, locked=plate.locked)
             )  # fmt: skip
             if opened:
-                rows += self._quake_rows(plate, path)
+                rows += [self._effect_row(effect, plate, nested_path(path, effect.id)) for effect in plate.effects]
         return rows
 
-    def _quake_rows(self, plate: Plate, path: str) -> list[Row]:
-        rows = []
-        for quake in plate.quakes:
-            own = f"{path}/quakes/{quake.id}"
-            map = self.session.shot.map(str(quake.values.get("map", "")))
-            reaches = [self.session.shown(f"{own}/{name}") for name in ("reach_x", "reach_y")]
-            largest = max((float(reach) for reach in reaches if reach is not None), key=abs, default=None)
-            note = f"{shown_number(largest, 0)} px" if largest is not None else ""
-            rows.append(
-                Row(own, self.session.name_of(own), note=note, on=quake.on and plate.on, depth=1, region="ember",
-                    map_name=self.session.name_of(f"maps/{map.id}") if map else "no map")
-            )  # fmt: skip
-        return rows
+    def _effect_row(self, effect: Node, plate: Plate, path: str) -> Row:
+        """An effect: its name, by which map, how strong it is."""
+        quake, operator = self.session.is_quake(path), self.session.operator(path)
+        map = self.session.shot.map(str(effect.values.get("map", "")))
+        by = self.session.name_of(map_path(map.id)) if map else ""
+        if quake and not by and getattr(operator, "needs_map", False):
+            by = "no map"
+        return Row(path, self.session.name_of(path), note=effect_summary(self.session, path), on=effect.on and plate.on,
+                   depth=1, region="ember" if quake else "lagoon", map_name=by,
+                   masked=bool(effect.values.get("mask")))  # fmt: skip
 
     def _note(self, path: str) -> str:
         blend = str(self.session.shown(f"{path}/blend"))
@@ -230,6 +243,9 @@ class PictureBay(Region):
             painter.drawEllipse(end, 3.0, 3.0)
         if self.frames.shot_override is not None:
             viewer.paint_tag(painter, QPointF(8, 8), "Trying it, not added yet")
+        if self.frames.exaggeration != 1 and self.session.selection.quake:
+            name = self.session.name_of(self.session.selection.quake)
+            viewer.paint_tag(painter, QPointF(8, viewer.height() - 30), f"{name} shown × {self.frames.exaggeration:g}")
         if self.gain is not None:
             words = f"Difference × {self.gain:g}" if self.gain > 1 else "Difference"
             tall = 34.0 if self.frames.shot_override is not None else 8.0
@@ -256,14 +272,12 @@ class PictureBay(Region):
         self.viewer.state.show_pixels(1 / self.devicePixelRatioF())
 
     def _show_handles(self, on: bool) -> None:
-        self.handles.on = self.step_handles.on = on
+        for handles in (self.handles, self.step_handles, self.effect_handles, self.finish_handles):
+            handles.on = on
         self.viewer.update()
 
     def _choose(self, path: str) -> None:
-        if "/quakes/" in path:
-            self.session.select(quake=path)
-        else:
-            self.session.select(plate=path)
+        self.session.select(**{kind_of(path): path})
 
     def _fold(self, path: str) -> None:
         self.folded ^= {path}
@@ -287,7 +301,8 @@ class PictureBay(Region):
         self.narrow_views.setVisible(narrow)
         small = self.width() < 400
         self._left.setFixedWidth(132 if small else 186 if narrow else 270)
-        for button, words in ((self.plate_button, "Plate"), (self.quake_button, "Quake")):
+        buttons = ((self.plate_button, "Plate"), (self.quake_button, "Quake"), (self.finish_button, "Finish"))
+        for button, words in buttons:
             button.setText("" if small else words)
         self._kind.setVisible(not narrow)
         self._show_zoom()
@@ -307,7 +322,7 @@ class PictureBay(Region):
         menu.addAction("Duplicate", lambda: verbs.duplicate_item(self.session, path))
         menu.addAction("Rename", lambda: self.stack.rename(path))
         menu.addAction("Switch on or off", lambda: verbs.switch(self.session, path))
-        if "/quakes/" not in path:
+        if kind_of(path) == "plate":
             menu.addAction("Lock or free", lambda: verbs.lock(self.session, path))
             menu.addAction("Centre across", lambda: verbs.centre(self.session, path, "x"))
             menu.addAction("Centre down", lambda: verbs.centre(self.session, path, "y"))

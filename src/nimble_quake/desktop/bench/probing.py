@@ -6,9 +6,9 @@ from PyQt6.QtCore import QPointF
 
 from nimble_quake.desktop.bench.coupling import Coupling
 from nimble_quake.desktop.bench.map_bay import MapBay
-from nimble_quake.desktop.bench.needles import quake_now
 from nimble_quake.desktop.bench.picture_bay import PictureBay
 from nimble_quake.desktop.widgets.arithmetic import shown_number
+from nimble_quake.operators.quake import Quake
 from nimble_quake.raster.colour import channel
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.session.state import Session
@@ -55,8 +55,8 @@ class Probing:
         column, row = int(self.place.x() * scale), int(self.place.y() * scale)
         if not (0 <= column < values.shape[1] and 0 <= row < values.shape[0]):
             return None
-        quake = quake_now(self.session, self.session.selection.quake)
-        names = (getattr(quake, "x_from", "value"), getattr(quake, "y_from", "value"))
+        quake = self.session.operator_now(self.session.selection.quake)
+        names = quake.channels_read() if isinstance(quake, Quake) else ("value", "value")
         here = values[row : row + 1, column : column + 1]
         return tuple(float(channel(here, name, axis)[0, 0]) for axis, name in enumerate(names))  # type: ignore[return-value]
 

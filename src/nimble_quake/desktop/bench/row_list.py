@@ -12,6 +12,7 @@ from nimble_quake.desktop.theme.look import font, paint_icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.typed_entry import TypedEntry
+from nimble_quake.shot.paths import same_row
 
 EYE = 24.0
 NARROW = 150
@@ -33,6 +34,8 @@ class Row:
     open: bool | None = None
     map_name: str = ""
     locked: bool = False
+    masked: bool = False
+    """A map says where it acts."""
     pictured: bool = False
     """A nested row that has a small picture of its own."""
 
@@ -92,8 +95,7 @@ class RowList(QWidget):
 
     def siblings(self, row: Row) -> list[Row]:
         """Return the rows that share a row's parent, in order."""
-        parent = row.path.rsplit("/", 2)[0] if row.path.count("/") > 1 else row.path.split("/", 1)[0]
-        return [r for r in self.rows if r.path.count("/") == row.path.count("/") and r.path.startswith(parent + "/")]
+        return [r for r in self.rows if same_row(r.path, row.path)]
 
     # Mouse and keys
 
@@ -275,6 +277,9 @@ class RowList(QWidget):
             painter.setPen(quiet)
             painter.drawText(QRectF(right - wide, box.top(), wide, box.height()), middle, row.note)
             right -= wide + 4
+        if row.masked:
+            _paint_masked(painter, box, right, row.on)
+            right -= 14
         strong = font(12, strong=row.depth == 0 or row.pictured)
         metrics = QFontMetricsF(strong)
         painter.setFont(strong)
@@ -318,6 +323,16 @@ class RowList(QWidget):
         painter.setPen(colour("text" if row.on else "dim"))
         name = QFontMetricsF(font(12)).elidedText(row.map_name, Qt.TextElideMode.ElideRight, max(0.0, room.width()))
         painter.drawText(room, int(Qt.AlignmentFlag.AlignVCenter), name)
+
+
+def _paint_masked(painter: QPainter, box: QRectF, right: float, on: bool) -> None:
+    """A half-filled brass square: a map says where it acts."""
+    square = QRectF(right - 10, box.center().y() - 4, 8, 8)
+    tint = colour("brass" if on else "dim")
+    painter.setPen(QPen(tint, 1))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(square)
+    painter.fillRect(QRectF(square.left(), square.top(), 4, 8), tint)
 
 
 def scrolled(rows: RowList) -> QScrollArea:

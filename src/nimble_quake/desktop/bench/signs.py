@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 from nimble_quake.errors import MediaError
+from nimble_quake.operators.quake import BendQuake, Quake
+from nimble_quake.operators.reading import ReadsMap
+from nimble_quake.operators.steps import Step
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Plate
-from nimble_quake.shot.paths import find, owner_path
+from nimble_quake.shot.paths import find, nested_path, owner_id, owner_path
 
 SLIDE = 1.0
 """A sign is shown when the picture would slide by more than this many pixels."""
@@ -35,28 +39,22 @@ def signs(session: Session, response: BenchResponse) -> list[Sign]:
 
 def rest_of(session: Session, response: BenchResponse) -> float:
     """Return the rest level of the selected quake on the map shown."""
-    path = session.selection.quake
-    by = session.shown(f"{path}/rest_by") if path else "auto"
-    if by == "picked":
-        return float(session.shown(f"{path}/rest"))
-    return {"two": 0.5, "one": 0.0}.get(str(by), response.rest)
+    quake = session.operator_now(session.selection.quake)
+    return quake.rest_level(response.rest) if isinstance(quake, ReadsMap) else response.rest
 
 
 def _quake_reads_map(session: Session) -> bool:
     chosen = session.selection
-    return bool(chosen.quake) and session.raw(f"{chosen.quake}/map") == chosen.map.partition("/")[2]
+    return bool(chosen.quake) and session.raw(f"{chosen.quake}/map") == owner_id(chosen.map)
 
 
 def _slides(session: Session, response: BenchResponse) -> Sign | None:
     path = session.selection.quake
     if not _quake_reads_map(session) or response.request.steps is not None or not response.bars:
         return None
-    rest, strength = rest_of(session, response), float(session.shown(f"{path}/strength"))
-    x, y = (
-        2 * float(session.shown(f"{path}/{name}")) * strength * (response.mean - rest)
-        for name in ("reach_x", "reach_y")
-    )
-    if session.shown(f"{path}/rest_by") == "one" or max(abs(x), abs(y)) <= SLIDE or abs(response.mean - rest) < 0.012:
+    quake, rest = session.operator_now(path), rest_of(session, response)
+    x, y = quake.slide(response.mean, rest) if isinstance(quake, Quake) else (0.0, 0.0)
+    if max(abs(x), abs(y)) <= SLIDE or abs(response.mean - rest) < 0.012:
         return None
     way = (
         f"{abs(x):.0f} px {'left' if x > 0 else 'right'}"
@@ -72,26 +70,26 @@ def _slides(session: Session, response: BenchResponse) -> Sign | None:
 
 
 def _clipped(session: Session, response: BenchResponse) -> Sign | None:
+    """The last step that says how its values are kept from black and white."""
     map = find(session.shot, session.selection.map) if session.selection.map else None
     if response.clipped < CLIPPED or not isinstance(map, Map):
         return None
-    step = next((step for step in reversed(map.recipe) if step.on and step.kind in ("levels", "noise")), None)
-    if step is None or any(s.kind == "gradient" and s.values.get("combine", "over") == "over" for s in map.recipe):
-        return None
-    path = f"{session.selection.map}/steps/{step.id}"
+    for step in reversed(map.recipe):
+        path = nested_path(session.selection.map, step.id)
+        operator = session.operator_now(path) if step.on else None
+        if getattr(operator, "meant_to_clip", False):
+            return None
+        eased: dict[str, Any] = operator.eased() if isinstance(operator, Step) else {}
+        if eased:
 
-    def mend() -> None:
-        shot = session.shot
-        if step.kind == "levels":
-            black, white = (float(session.shown(f"{path}/{name}")) for name in ("black", "white"))
-            spread = (white - black) * 0.25
-            shot = set_value(shot, f"{path}/black", round(black - spread, 3))
-            shot = set_value(shot, f"{path}/white", round(white + spread, 3))
-        else:
-            shot = set_value(shot, f"{path}/contrast", round(float(session.shown(f"{path}/contrast")) * 0.7, 2))
-        session.edit("Ease clipped values", shot)
+            def mend(path: str = path, eased: dict[str, Any] = eased) -> None:
+                shot = session.shot
+                for name, value in eased.items():
+                    shot = set_value(shot, f"{path}/{name}", value)
+                session.edit("Ease clipped values", shot)
 
-    return Sign(f"{response.clipped:.0%} of the map is black or white", "Ease it", mend)
+            return Sign(f"{response.clipped:.0%} of the map is black or white", "Ease it", mend)
+    return None
 
 
 def _other_size(session: Session) -> Sign | None:
@@ -99,14 +97,18 @@ def _other_size(session: Session) -> Sign | None:
     if not isinstance(map, Map):
         return None
     for step in map.recipe:
-        file = str(step.values.get("file", "")) if step.kind == "picture" and step.on else ""
-        if not file or step.values.get("plate"):
+        path = nested_path(session.selection.map, step.id)
+        operator = session.operator(path)
+        if operator is None or not step.on or "fit" not in operator.declared or step.values.get("plate"):
+            continue
+        file = next((str(step.values[name]) for name in operator.file_names if step.values.get(name)), "")
+        if not file:
             continue
         try:
             source = session.engine.media.open(file)
         except MediaError:
             continue
-        path = f"{session.selection.map}/steps/{step.id}/fit"
+        path = f"{path}/fit"
         shot = session.shot
         if (source.width * shot.height != source.height * shot.width) and session.shown(path) != "stretch":
             how = str(session.shown(path))
@@ -121,11 +123,12 @@ def _other_size(session: Session) -> Sign | None:
 def _edges(session: Session) -> Sign | None:
     path = session.selection.quake
     plate = find(session.shot, owner_path(path)) if path else None
-    if not isinstance(plate, Plate) or plate.kind not in ("still", "clip") or not _quake_reads_map(session):
+    operator, quake = session.operator(owner_path(path)) if path else None, session.operator_now(path)
+    if not isinstance(plate, Plate) or operator is None or not operator.file_names or not _quake_reads_map(session):
         return None
-    reach = max(abs(float(session.shown(f"{path}/{name}") or 0)) for name in ("reach_x", "reach_y"))
-    covers = session.shown(f"{owner_path(path)}/fit") in ("cover", "stretch", "contain")
-    if session.shown(f"{path}/edge") != "empty" or reach < 1 or not covers:
+    if not isinstance(quake, BendQuake) or quake.edge != "empty" or not quake.parts():
+        return None
+    if session.shown(f"{owner_path(path)}/fit") not in ("cover", "stretch", "contain"):
         return None
 
     def mend() -> None:

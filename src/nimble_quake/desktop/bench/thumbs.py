@@ -16,7 +16,7 @@ from nimble_quake.desktop.bench.viewer import image_of
 from nimble_quake.render.bench import plate_thumbnail, thumbnail
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Map, Shot
-from nimble_quake.shot.paths import find
+from nimble_quake.shot.paths import find, kind_of, map_path, nested_path, plate_path
 
 
 class Thumbs(QObject):
@@ -43,19 +43,19 @@ class Thumbs(QObject):
         session, engine = self.session, self.session.engine
         shot, frame = session.shot, session.frame
         for map in shot.maps:
-            self._later(f"maps/{map.id}", (map, frame), partial(thumbnail, engine, shot, frame, map.id, None, 64))
+            self._later(map_path(map.id), (map, frame), partial(thumbnail, engine, shot, frame, map.id, None, 64))
         chosen = find(shot, session.selection.map) if session.selection.map else None
         if isinstance(chosen, Map):
             self._steps(chosen, shot, frame)
         for plate in shot.plates:
             self._later(
-                f"plates/{plate.id}", (plate, frame), partial(plate_thumbnail, engine, shot, frame, plate.id, 64)
+                plate_path(plate.id), (plate, frame), partial(plate_thumbnail, engine, shot, frame, plate.id, 64)
             )
 
     def _steps(self, map: Map, shot: Shot, frame: int) -> None:
         engine = self.session.engine
         for number, step in enumerate(map.recipe, 1):
-            path = f"maps/{map.id}/steps/{step.id}"
+            path = nested_path(map_path(map.id), step.id)
             so_far = (map.recipe[:number], frame)
             self._later(path, so_far, partial(thumbnail, engine, shot, frame, map.id, number, 100))
 
@@ -72,9 +72,9 @@ class Thumbs(QObject):
         self.frames.scheduler.later(path, job)
 
     def _show(self, path: str, image: QImage) -> None:
-        if "/steps/" in path:
+        if kind_of(path) == "step":
             self.map_bay.recipe.show_thumb(path, image)
-        elif path.startswith("maps/"):
+        elif kind_of(path) == "map":
             self.map_bay.tabs.thumbs[path] = image
             self.map_bay.tabs.update()
         else:

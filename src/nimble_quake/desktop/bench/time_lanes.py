@@ -26,6 +26,7 @@ from nimble_quake.motion.kinds import Keys
 from nimble_quake.session import pins
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.edits.settings import move_marker, put_marker, remove_marker, set_shot
+from nimble_quake.shot.paths import kind_of, node_path
 
 SNAP = 7.0
 """How near, in pixels, a dragged thing snaps to pins, markers and the now-line."""
@@ -77,19 +78,14 @@ class TimeLanes(TimeView):
         self.update()
 
     def _press_head(self, at: QPointF, row: TimeRow) -> None:
-        parts = row.path.split("/")
         if row.bar:
             self.session.select(plate=row.path)
         elif at.x() > HEAD - 24:
             self.toggle_tall(row.path)
         elif at.x() < 32:
             click_mark(self.session, row.path, self)
-        elif "quakes" in parts:
-            self.session.select(quake="/".join(parts[:4]))
-        elif "steps" in parts:
-            self.session.select(step="/".join(parts[:4]))
         else:
-            self.session.select(plate="/".join(parts[:2]))
+            self.session.select(**{kind_of(row.path): node_path(row.path)})
 
     def _press_bar(self, at: QPointF, row: TimeRow) -> None:
         start, end = span_of(self.session, row.path)

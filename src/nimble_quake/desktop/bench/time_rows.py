@@ -10,7 +10,7 @@ from nimble_quake.params.kinds import Param
 from nimble_quake.render.job import moment_of
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Plate, Shot
-from nimble_quake.shot.paths import all_nodes, find
+from nimble_quake.shot.paths import all_nodes, find, map_path, nested_path, plate_path
 
 ROW, TALL = 24, 200
 
@@ -35,16 +35,17 @@ def rows_of(session: Session, tall: set[str], show: str) -> list[TimeRow]:
     """Return the rows: each plate's bar with its moving values, then each map's. show: "moving", "all" or "bars"."""
     rows: list[TimeRow] = []
     for plate in session.shot.plates:
-        path = f"plates/{plate.id}"
+        path = plate_path(plate.id)
         rows.append(TimeRow(path, session.name_of(path), "lagoon", bar=True))
         rows += _values(session, path, "lagoon", tall, show, "")
-        for quake in plate.quakes:
-            own = f"{path}/quakes/{quake.id}"
-            rows += _values(session, own, "ember", tall, show, session.name_of(own))
+        for effect in plate.effects:
+            own = nested_path(path, effect.id)
+            region = "ember" if session.is_quake(own) else "lagoon"
+            rows += _values(session, own, region, tall, show, session.name_of(own))
     for map in session.shot.maps:
         for step in map.recipe:
-            own = f"maps/{map.id}/steps/{step.id}"
-            owner = f"{session.name_of(f'maps/{map.id}')}, {session.name_of(own)}"
+            own = nested_path(map_path(map.id), step.id)
+            owner = f"{session.name_of(map_path(map.id))}, {session.name_of(own)}"
             rows += _values(session, own, "brass", tall, show, owner)
     return rows
 
@@ -53,7 +54,12 @@ def _values(session: Session, path: str, region: str, tall: set[str], show: str,
     operator = session.operator(path)
     if operator is None or show == "bars":
         return []
-    chosen = path in (session.selection.plate, session.selection.quake, session.selection.step)
+    chosen = path in (
+        session.selection.plate,
+        session.selection.quake,
+        session.selection.finish,
+        session.selection.step,
+    )
     found = []
     for name, param in operator.declared.items():
         own = f"{path}/{name}"

@@ -19,7 +19,9 @@ from nimble_quake.motion.easing import PRESETS
 from nimble_quake.motion.kinds import Ease, Key
 from nimble_quake.session import pins
 from nimble_quake.session.state import Session
+from nimble_quake.session.summaries import main_value
 from nimble_quake.shot.edits.settings import put_marker, set_shot
+from nimble_quake.shot.paths import value_path
 
 EASES: tuple[tuple[str, str, str, Ease | None], ...] = (
     ("ease-straight", "Straight to the next pin", "straight", None),
@@ -124,11 +126,16 @@ class TimeStrip(Region):
         )  # fmt: skip
         return line(*widgets, height=32)
 
+    def _first_value(self, path: str) -> str:
+        """The value of an operator that tells most of it."""
+        main = main_value(self.session, path)
+        return value_path(path, main.name) if main is not None else ""
+
     def set_pin(self) -> None:
         """Set or take away the pin of the selected row at the playhead."""
         path = self.lanes.selected_row
         if not path or self.session.param(path) is None:
-            path = f"{self.session.selection.quake}/reach_x" if self.session.selection.quake else ""
+            path = self._first_value(self.session.selection.quake)
         if path and self.session.param(path) is not None:
             self.session.start_moving(path)
         else:

@@ -10,7 +10,7 @@ from nimble_quake.operators.steps import Step, placed_values
 from nimble_quake.session import library, variations, verbs
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import find
+from nimble_quake.shot.paths import find, owner_id
 from nimble_quake.shotfile.recipes import fitted_to
 
 GROUPS = ("Soft", "Lines", "Shapes", "Moving matter", "Pictures", "Values", "Softness", "Cells", "Relief", "Space",
@@ -103,7 +103,7 @@ def _of_recipe(item: library.Kept) -> Entry:
 def varied(session: Session, path: str, by: str, round: int) -> list[Entry]:
     """Return variations of a step, shown on the shot's own map."""
     found = []
-    map_id = path.split("/")[1]
+    map_id = owner_id(path)
     for number, node in enumerate(variations.variations(session, path, by, round)):
         shot = variations.with_variation(session.shot, path, node)
 

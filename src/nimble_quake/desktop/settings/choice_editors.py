@@ -30,6 +30,7 @@ from nimble_quake.params.kinds import (
     Toggle,
 )
 from nimble_quake.session.state import Session
+from nimble_quake.shot.paths import map_path, plate_path
 
 
 class Chooser(QComboBox):
@@ -155,9 +156,9 @@ class ItemEditor(Bound):
 
     def refresh(self) -> None:
         shot = self.session.shot
-        items = [(m.id, self.session.name_of(f"maps/{m.id}")) for m in shot.maps]
+        items = [(m.id, self.session.name_of(map_path(m.id))) for m in shot.maps]
         if isinstance(self.param, PlateRef):
-            items = [(p.id, self.session.name_of(f"plates/{p.id}")) for p in shot.plates]
+            items = [(p.id, self.session.name_of(plate_path(p.id))) for p in shot.plates]
         wanted = [("", "None"), *items]
         value = str(self.session.shown(self.path) or "")
         if value and value not in dict(wanted):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import Qt
@@ -11,12 +12,15 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QSizePolic
 from nimble_quake.desktop.settings.bound import motion_of
 from nimble_quake.desktop.settings.editors import editor_for
 from nimble_quake.desktop.settings.picture_editors import OutlineEditor
+from nimble_quake.desktop.settings.section_head import SectionHead
 from nimble_quake.desktop.settings.text_editors import WordsEditor
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.widgets.levels_bar import LevelsBar
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, with_gap
+from nimble_quake.operators.quake import FOOT
 from nimble_quake.params.kinds import Choice, Drift, Number, Outline, Pairs, Param, Place, Stops, Words
 from nimble_quake.session.state import Session
+from nimble_quake.session.summaries import is_shown, section_summary, switch_of
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Node
 from nimble_quake.shot.paths import find
@@ -48,6 +52,11 @@ class SettingsPanel(QScrollArea):
         self.session, self.region, self._names = session, region, names
         self.path = ""
         self.skip: frozenset[str] = frozenset()
+        self.wanted: Callable[[Param], bool] = lambda param: True
+        """Which parameters it shows at all."""
+        self.opened: dict[str, list[str]] = {}
+        """The sections that are unfolded, by kind of operator; shared with whoever remembers them."""
+        self.heads: dict[str, SectionHead] = {}
         self.editors: dict[str, Any] = {}
         self.stand_ins: dict[str, float] = {}
         """What numbers count as now where a choice decides it (a rest level found automatically), by name."""
@@ -85,6 +94,7 @@ class SettingsPanel(QScrollArea):
         """Show the document's values."""
         if not isinstance(find(self.session.shot, self.path) if self.path else None, Node):
             return
+        self._show_heads()
         for name, editor in self.editors.items():
             shown = self._is_shown(name)
             editor.setVisible(shown)
@@ -134,10 +144,51 @@ class SettingsPanel(QScrollArea):
 
     def _is_shown(self, name: str) -> bool:
         param = self.session.param(f"{self.path}/{name}")
-        if param is None or param.shown_when is None:
-            return param is not None
-        other, values = param.shown_when
-        return str(self.session.shown(f"{self.path}/{other}")) in values.split("|")
+        if param is None or (param.section in self.heads and param.section not in self._open_sections()):
+            return False
+        return is_shown(self.session, self.path, param)
+
+    # Sections
+
+    def _open_sections(self) -> list[str]:
+        return self.opened.setdefault(self._kind[1], [])
+
+    def _section(self, section: str) -> list[Param]:
+        operator = self.session.operator(self.path)
+        return [p for p in operator.declared.values() if p.section == section] if operator else []
+
+    def _show_heads(self) -> None:
+        for section, head in self.heads.items():
+            params = self._section(section)
+            switch = switch_of(params)
+            on = switch is None or bool(self.session.shown(f"{self.path}/{switch.name}"))
+            words = section_summary(self.session, self.path, params)
+            head.show_state(section in self._open_sections(), on, words)
+
+    def _fold(self, section: str, open: bool) -> None:
+        sections = self._open_sections()
+        if open:
+            sections.remove(section)
+        elif section not in sections:
+            sections.append(section)
+        self.refresh()
+
+    def _switch(self, section: str) -> None:
+        """Switch a section; one that is switched on unfolds."""
+        switch = switch_of(self._section(section))
+        if switch is None:
+            return
+        on = not self.session.shown(f"{self.path}/{switch.name}")
+        if on and section not in self._open_sections():
+            self._open_sections().append(section)
+        self.session.set(f"{self.path}/{switch.name}", on, f"{section} {'on' if on else 'off'}")
+
+    def show_section(self, section: str) -> None:
+        """Unfold a section and bring it into view."""
+        if section in self.heads:
+            if section not in self._open_sections():
+                self._fold(section, open=False)
+            self.ensureWidgetVisible(self.heads[section])
 
     def resizeEvent(self, event: Any) -> None:
         super().resizeEvent(event)
@@ -150,7 +201,7 @@ class SettingsPanel(QScrollArea):
 
     def _build(self) -> None:
         self._columns = self._wanted_columns()
-        self.editors, self._labels, self.levels = {}, {}, None
+        self.editors, self._labels, self.levels, self.heads = {}, {}, None, {}
         body = QWidget()
         body.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         outer = QVBoxLayout(body)
@@ -160,10 +211,13 @@ class SettingsPanel(QScrollArea):
         grid.setHorizontalSpacing(5)
         grid.setVerticalSpacing(4)
         operator = self.session.operator(self.path) if self.path else None
-        params = [p for p in operator.declared.values() if p.name not in self.skip] if operator else []
-        if operator is not None and operator.kind == "levels":
+        declared = operator.declared.values() if operator else ()
+        params = [p for p in declared if p.name not in self.skip and self.wanted(p)]
+        if operator is not None and operator.histogram:
             self._add_levels(grid)
-        self._place(grid, params)
+        self._place(grid, [p for p in params if not p.section])
+        for section in dict.fromkeys(p.section for p in params if p.section):
+            self._place_section(grid, section, [p for p in params if p.section == section])
         for column in range(self._columns):
             grid.setColumnMinimumWidth(column * 3, self._names)
             grid.setColumnStretch(column * 3 + 1, 1)
@@ -205,6 +259,17 @@ class SettingsPanel(QScrollArea):
             else:
                 column += 1
 
+    def _place_section(self, grid: QGridLayout, section: str, params: list[Param]) -> None:
+        """A head over its fields; a section that is always in view has none."""
+        switch = switch_of(params)
+        if section != FOOT:
+            head = SectionHead(section, self.region, switches=switch is not None)
+            head.folded.connect(lambda open: self._fold(section, open))
+            head.switched.connect(lambda: self._switch(section))
+            grid.addWidget(head, grid.rowCount(), 0, 1, self._columns * 3 - 1)
+            self.heads[section] = head
+        self._place(grid, [param for param in params if param is not switch])
+
     def _add_levels(self, grid: QGridLayout) -> None:
         bar = LevelsBar(self.region)
         bar.began.connect(lambda: self.session.begin(f"Change {self.session.name_of(self.path)}"))
@@ -215,6 +280,9 @@ class SettingsPanel(QScrollArea):
 
     def focus_value(self, name: str) -> None:
         """Put the keyboard focus on a value's editor."""
+        param = self.session.param(f"{self.path}/{name}")
+        if param is not None and param.section in self.heads:
+            self.show_section(param.section)
         if name in self.editors:
             self.editors[name].setFocus()
             self.ensureWidgetVisible(self.editors[name])

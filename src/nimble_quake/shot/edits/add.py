@@ -1,11 +1,21 @@
-"""Put a plate, map, quake or step into a shot."""
+"""Put a plate, map, effect or step into a shot."""
 
 from __future__ import annotations
 
 import msgspec
 
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import fresh_id, with_node
+from nimble_quake.shot.paths import (
+    fresh_id,
+    nested_path,
+    with_node,
+)
+from nimble_quake.shot.paths import (
+    map_path as path_of_map,
+)
+from nimble_quake.shot.paths import (
+    plate_path as path_of_plate,
+)
 
 
 def add_plate(shot: Shot, plate: Plate, at: int = 0) -> tuple[Shot, str]:
@@ -13,26 +23,28 @@ def add_plate(shot: Shot, plate: Plate, at: int = 0) -> tuple[Shot, str]:
     id = fresh_id(plate.id or plate.name or plate.kind, {p.id for p in shot.plates})
     plates = list(shot.plates)
     plates.insert(at, msgspec.structs.replace(plate, id=id))
-    return msgspec.structs.replace(shot, plates=tuple(plates)), f"plates/{id}"
+    return msgspec.structs.replace(shot, plates=tuple(plates)), path_of_plate(id)
 
 
 def add_map(shot: Shot, map: Map) -> tuple[Shot, str]:
     """Add a map at the end. Returns the shot and the map's path."""
     id = fresh_id(map.id or map.name, {m.id for m in shot.maps})
     added = msgspec.structs.replace(map, id=id)
-    return msgspec.structs.replace(shot, maps=(*shot.maps, added)), f"maps/{id}"
+    return msgspec.structs.replace(shot, maps=(*shot.maps, added)), path_of_map(id)
 
 
-def add_quake(shot: Shot, plate_path: str, quake: Node) -> tuple[Shot, str]:
-    """Add a quake after a plate's others. Returns the shot and the quake's path."""
+def add_effect(shot: Shot, plate_path: str, effect: Node, at: int | None = None) -> tuple[Shot, str]:
+    """Add an effect after a plate's others, or before its effect number `at`. Returns the shot and its path."""
     id = ""
 
     def change(plate: Plate) -> Plate:
         nonlocal id
-        id = fresh_id(quake.id or quake.name or quake.kind, {q.id for q in plate.quakes})
-        return msgspec.structs.replace(plate, quakes=(*plate.quakes, msgspec.structs.replace(quake, id=id)))
+        id = fresh_id(effect.id or effect.name or effect.kind, {e.id for e in plate.effects})
+        effects = list(plate.effects)
+        effects.insert(len(effects) if at is None else at, msgspec.structs.replace(effect, id=id))
+        return msgspec.structs.replace(plate, effects=tuple(effects))
 
-    return with_node(shot, plate_path, change), f"{plate_path}/quakes/{id}"
+    return with_node(shot, plate_path, change), nested_path(plate_path, id)
 
 
 def add_step(shot: Shot, map_path: str, step: Node, at: int | None = None) -> tuple[Shot, str]:
@@ -49,4 +61,4 @@ def add_step(shot: Shot, map_path: str, step: Node, at: int | None = None) -> tu
         recipe.insert(place, msgspec.structs.replace(step, id=id, inside="" if step.kind == "bracket" else inside))
         return msgspec.structs.replace(map, recipe=tuple(recipe))
 
-    return with_node(shot, map_path, change), f"{map_path}/steps/{id}"
+    return with_node(shot, map_path, change), nested_path(map_path, id)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from nimble_quake.shot.model import Map, Node, Shot
-from nimble_quake.shot.paths import find, fresh_id, owner_path, with_node
+from nimble_quake.shot.paths import find, fresh_id, nested_path, owner_path, with_node
 
 BRACKET = "bracket"
 
@@ -25,7 +25,7 @@ def bracketed(shot: Shot, path: str) -> tuple[Shot, str]:
         recipe.insert(at, Node(id=head, kind=BRACKET))
         at += 1
     recipe[at] = msgspec.structs.replace(step, inside=head)
-    return _with_recipe(shot, owner_path(path), tuple(recipe)), f"{owner_path(path)}/steps/{head}"
+    return _with_recipe(shot, owner_path(path), tuple(recipe)), nested_path(path, head)
 
 
 def freed(shot: Shot, path: str) -> Shot:

@@ -6,10 +6,10 @@ from typing import TypeVar
 
 import msgspec
 
-from nimble_quake.shot.edits.add import add_map, add_plate, add_quake, add_step
+from nimble_quake.shot.edits.add import add_effect, add_map, add_plate, add_step
 from nimble_quake.shot.edits.brackets import BRACKET, members
 from nimble_quake.shot.model import Map, Plate, Shot
-from nimble_quake.shot.paths import find, owner_path
+from nimble_quake.shot.paths import find, id_of, owner_path
 
 Owner = TypeVar("Owner", Plate, Map)
 
@@ -23,16 +23,16 @@ def duplicate(shot: Shot, path: str) -> tuple[Shot, str]:
         return add_map(shot, _renamed(item))
     if item is None:
         return shot, path
-    if "/quakes/" in path:
-        return add_quake(shot, owner_path(path), item)
     owner = find(shot, owner_path(path))
+    if isinstance(owner, Plate):
+        return add_effect(shot, owner_path(path), item, owner.effects.index(item) + 1)
     at = owner.recipe.index(item) + 1 if isinstance(owner, Map) else None
     inner = members(owner, item.id) if isinstance(owner, Map) and item.kind == BRACKET else ()
     if at is not None:
         at += len(inner)
     shot, copy = add_step(shot, owner_path(path), item, at)
     for number, step in enumerate(inner, 1):
-        within = msgspec.structs.replace(step, inside=copy.rsplit("/", 1)[1])
+        within = msgspec.structs.replace(step, inside=id_of(copy))
         shot, _ = add_step(shot, owner_path(path), within, None if at is None else at + number)
     return shot, copy
 

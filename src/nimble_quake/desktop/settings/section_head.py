@@ -1,0 +1,92 @@
+"""The head of a folding section of settings: a chevron, a dot that switches it, its name, and what it is set to."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from nimble_quake.desktop.theme.look import font
+from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
+
+DOT = 24.0
+"""Where the name begins, and the dot ends."""
+
+
+class SectionHead(QWidget):
+    """A click, Return or Space folds; a click on the dot, or the key O, switches."""
+
+    folded = pyqtSignal(bool)
+    switched = pyqtSignal()
+
+    def __init__(self, name: str, region: str, *, switches: bool) -> None:
+        super().__init__()
+        self.name, self.region, self.switches = name, region, switches
+        self.open, self.on, self.summary = False, True, ""
+        self.setFixedHeight(24)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(name)
+
+    def sizeHint(self) -> QSize:
+        return QSize(120, 24)
+
+    def show_state(self, open: bool, on: bool, summary: str) -> None:
+        """Show whether it is unfolded and switched on, and what it is set to."""
+        if (open, on, summary) == (self.open, self.on, self.summary):
+            return
+        self.open, self.on, self.summary = open, on, summary
+        state = f"{'open' if open else 'folded'}{'' if not self.switches else ', on' if on else ', off'}"
+        self.setAccessibleDescription(f"{state}: {summary}")
+        tip = "Click to fold or unfold" + (
+            "; click the dot, or press O, to switch it on or off" if self.switches else ""
+        )
+        self.setToolTip(f"{self.name}: {summary or 'as it comes'}. {tip}.")
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        if self.switches and 12 <= event.position().x() < DOT:
+            self.switched.emit()
+        else:
+            self.folded.emit(self.open)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.folded.emit(self.open)
+        elif event.key() == Qt.Key.Key_O and self.switches:
+            self.switched.emit()
+        else:
+            super().keyPressEvent(event)
+
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(colour("line"), 1))
+        painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))
+        middle = self.height() / 2 + 0.5
+        painter.setPen(QPen(colour("chalk" if self.hasFocus() else "quiet"), 1.4))
+        points = [(1, -2), (5, 2), (9, -2)] if self.open else [(3, -4), (7, 0), (3, 4)]
+        painter.drawPolyline(QPolygonF([QPointF(x, middle + y) for x, y in points]))
+        left = 14.0
+        if self.switches:
+            painter.setPen(QPen(colour(self.region if self.on else "quiet"), 1.4))
+            painter.setBrush(colour(self.region) if self.on else Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(QPointF(18, middle), 3.2, 3.2)
+            left = DOT + 2
+        painter.setFont(font(12, strong=True))
+        painter.setPen(colour("text"))
+        wide = QFontMetricsF(font(12, strong=True)).horizontalAdvance(self.name)
+        across = int(Qt.AlignmentFlag.AlignVCenter)
+        painter.drawText(QRectF(left, 0, wide + 2, self.height()), across, self.name)
+        painter.setFont(font(11))
+        painter.setPen(colour("quiet"))
+        room = self.width() - left - wide - 12
+        if room > 20 and not self.open:
+            text = QFontMetricsF(font(11)).elidedText(self.summary, Qt.TextElideMode.ElideRight, room)
+            right = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            painter.drawText(QRectF(left + wide + 8, 0, room, self.height()), right, text)

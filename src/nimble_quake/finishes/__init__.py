@@ -1,0 +1,1 @@
+"""Finishes: one file each. A finish changes the look of a picture."""

@@ -1,0 +1,54 @@
+"""Glow."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import Picture, Pixels
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_distance, a_share
+from nimble_quake.operators.steps import Finish
+from nimble_quake.params.kinds import Colour, Toggle
+from nimble_quake.raster.colour import luminance
+from nimble_quake.raster.filters import blur_margin, gaussian_inside
+from nimble_quake.raster.grid import Grid
+
+
+class Glow(Finish):
+    """Adds a soft copy of what is bright: light round lamps, or a neon halo in a colour of its own."""
+
+    title = "Glow"
+    group = "Light"
+    rank = 10
+    help = "Light spills round what is bright"
+    lively = {"radius": 40.0, "power": 1.2}
+
+    radius = a_distance(
+        "Radius", "How far the light spills: the standard deviation of a Gaussian", 24.0, (0, 120), (0, 1000)
+    )
+    power = a_share("Power", "How much light is added", 0.8, (0, 20))
+    above = a_share("From", "How bright a part must be to glow", 0.0)
+    tinted = Toggle(label="Neon", help="Glows in one colour instead of its own")
+    tint = Colour(
+        label="Colour", help="The colour it glows in", default=(1.0, 0.4, 0.25, 1.0), shown_when=("tinted", "True")
+    )
+
+    def idle(self) -> bool:
+        return self.radius <= 0 or self.power <= 0
+
+    def margin(self, at: Moment) -> Pixels:
+        return min(blur_margin(self.radius), at.width, at.height)
+
+    def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        source = field
+        if self.above > 0:
+            share = np.clip((luminance(field) - np.float32(self.above)) / np.float32(max(1e-3, 1 - self.above)), 0, 1)
+            source = field * share[..., None]
+        sigma = self.radius * grid.scale
+        soft = gaussian_inside(source, sigma, sigma)[grid.inside(outer)] * np.float32(self.power)
+        if self.tinted:
+            soft = soft[..., 3:] * np.array([*self.tint[:3], 1.0], np.float32)
+        own = field[grid.inside(outer)]
+        soft = np.clip(soft, 0, 1)
+        return np.asarray(own + soft * (1 - own), np.float32)  # screen, as light adds

@@ -1,0 +1,36 @@
+"""Coordinate steps: for every place of the result, where does it look? Neighbours are composed and sampled once."""
+
+from __future__ import annotations
+
+import math
+from typing import ClassVar
+
+from nimble_quake.conventions import Pixels
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.steps import Shaper
+from nimble_quake.raster.bends import Bend, bent
+from nimble_quake.raster.places import Places
+
+
+class Coordinate(Shaper):
+    """A step that moves. One made of simple operations says which (`bends`); any other overrides `look`."""
+
+    far: ClassVar[float] = 0.0
+    """In a recipe: how far beyond the frame it may see, in frames; farther out the border goes on."""
+
+    @property
+    def alone(self) -> bool:
+        """Whether it is sampled by itself, as files of older formats were."""
+        return False
+
+    def bends(self, ctx: Context) -> tuple[Bend, ...] | None:
+        """Return the simple operations it is made of (see raster.bends); None where it is made otherwise now."""
+        return None
+
+    def look(self, places: Places, ctx: Context) -> Places:
+        """Return where places look."""
+        return places.put(bent(places.absolute(), self.bends(ctx) or ()))
+
+    def farthest(self, ctx: Context) -> Pixels:
+        """Return the most it can move anything along either axis, in shot pixels; infinite where that is not known."""
+        return math.inf

@@ -1,0 +1,115 @@
+"""What couplings share in reading a map: which one, which channel, where it rests, and where it is fixed."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Field
+from nimble_quake.operators.base import FITS, Context, Operator
+from nimble_quake.params.kinds import Choice, MapRef, Number, Param, options
+from nimble_quake.raster.colour import channel
+from nimble_quake.raster.places import Places
+
+CHANNELS = options(
+    value="Value: the grey of the map, or its own axis",
+    red="Red", green="Green", blue="Blue", alpha="Alpha", luminance="Luminance: BT.709 of the values as given",
+    lightness="Lightness", hue="Hue", saturation="Saturation", constant="Constant: white everywhere",
+    none="None: not moved",
+)  # fmt: skip
+READING = "Reading the map"
+
+
+def a_channel(label: str, help: str, **more: object) -> Choice:
+    """Which channel of the map is read."""
+    return Choice(label=label, help=help, default="value", options=CHANNELS, **more)  # type: ignore[arg-type]
+
+
+class ReadsMap(Operator):
+    """Mixed into couplings that read a map."""
+
+    map = MapRef(label="Map", help="The map that drives it")
+    rest_by = Choice(
+        label="Rest", help="Which map value moves nothing; the level below says where that is now", default="auto",
+        section=READING,
+        options=options(
+            auto="Automatic: mid grey (0.5), or code 128 after an 8-bit picture; not the mean of the map",
+            two="Two-sided: mid grey rests",
+            one="One-sided: black rests",
+            picked="Picked: the level below",
+        ),
+    )  # fmt: skip
+    rest = Number(
+        label="Rest level", help="The map value that leaves the picture where it is; changing it picks it",
+        default=0.5, hard=(-4, 5), usual=(0, 1), decimals=3, sets=("rest_by", "picked"), section=READING,
+    )  # fmt: skip
+    clear = Choice(
+        label="Clear parts", help="What transparent parts of the map count as", default="rest", section=READING,
+        options=options(
+            rest="Rest: they move nothing", black="Black", white="White", **{"as-is": "As is: their own colour"}
+        ),
+    )  # fmt: skip
+    hook = Choice(
+        label="Hook-up", help="Frame: things pass through the map. Plate: the map travels with it", default="frame",
+        row=True, options=options(frame="Frame", plate="Plate"), section=READING,
+    )  # fmt: skip
+    fit = Choice(
+        label="Map fit", help="How the map is laid over the plate", default="stretch", options=FITS,
+        shown_when=("hook", "plate"), section=READING,
+    )  # fmt: skip
+
+    def rest_level(self, of_map: float) -> float:
+        """Return the level that moves nothing; `of_map`: what the map itself rests at."""
+        return {"auto": of_map, "two": 0.5, "one": 0.0}.get(self.rest_by, self.rest)
+
+    def level_now(self, ctx: Context) -> float:
+        """Return the level that moves nothing, with the map it reads."""
+        return self.rest_level(ctx.reads.rest(self.map))
+
+    def field_at(self, places: Places, ctx: Context) -> Field:
+        """Return the map (H, W, C) at the places that are looked at."""
+        return ctx.reads.at(self.map, places, self.hook, self.fit)
+
+    def levels(self, field: Field, name: str, axis: int, rest: float) -> NDArray[np.float32]:
+        """Return a channel's values (H, W), clear parts counted as asked."""
+        if name == "constant":
+            return np.ones(field.shape[:2], np.float32)
+        values = channel(field, name, axis)
+        if field.shape[2] == 4 and self.clear != "as-is" and name != "alpha":
+            alpha = np.clip(field[..., 3], 0, 1)
+            ground = np.float32({"white": 1.0, "black": 0.0}.get(self.clear, rest))
+            values = ground + (values - ground) * alpha
+        return values
+
+
+class Weighted(ReadsMap):
+    """Mixed into couplings that need no map: with one, its values say how strongly they act, 1 at white, 0 at rest."""
+
+    map = MapRef(label="Map", help="A map that says how strongly it acts: wholly at white, not at all at rest")
+    by = a_channel("Map channel", "The channel that says how strongly it acts", section=READING)
+    rest_by = replace(ReadsMap.declared["rest_by"], default="one")  # type: ignore[type-var]
+
+    def weights_at(self, places: Places, ctx: Context) -> NDArray[np.float32] | None:
+        """Return how strongly it acts at places, (H, W); None: wholly everywhere."""
+        if not self.map:
+            return None
+        rest = self.level_now(ctx)
+        return self._weights(self.field_at(places, ctx), rest)
+
+    def most_weight(self, ctx: Context) -> float:
+        """Return the largest weight anywhere in the frame."""
+        if not self.map:
+            return 1.0
+        found = self._weights(ctx.reads.whole(self.map), self.level_now(ctx))
+        return float(np.abs(found).max(initial=0.0))
+
+    def _weights(self, field: Field, rest: float) -> NDArray[np.float32]:
+        span = 1 - rest if abs(1 - rest) > 1e-3 else 1e-3
+        return (self.levels(field, self.by, 0, rest) - np.float32(rest)) * np.float32(1 / span)
+
+
+def replaced(param: Param, **changed: object) -> Param:
+    """Return a declaration with some of its fields changed, for a subclass that wants another default."""
+    return replace(param, **changed)  # type: ignore[arg-type]

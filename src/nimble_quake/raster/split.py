@@ -1,0 +1,90 @@
+"""Fetch a picture with its colours parted: several places a pixel, each giving its share of red, green and blue."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Affine, Picture, Pixels, Warp
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rows import run_rows
+from nimble_quake.raster.sample import EDGES, NO_WARP, index_of
+
+
+class Split(NamedTuple):
+    """Sample k looks `factors[k]` x `moved` (2, H, W) farther, and gives `weights[k]` (r, g, b) of what it finds."""
+
+    moved: Warp
+    factors: NDArray[np.float32]
+    weights: NDArray[np.float32]
+
+    @property
+    def farthest(self) -> Pixels:
+        """The largest factor."""
+        return float(np.abs(self.factors).max())
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _four(x, y, width, height, edge):  # type: ignore[no-untyped-def]
+    """The four samples round a place and how far on it lies between them; -1: nothing there."""
+    left, top = math.floor(x), math.floor(y)
+    col, row = int(left), int(top)
+    return (
+        index_of(col, width, edge), index_of(col + 1, width, edge), index_of(row, height, edge),
+        index_of(row + 1, height, edge), np.float32(x - left), np.float32(y - top),
+    )  # fmt: skip
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _parted(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, first, last):  # type: ignore[no-untyped-def]
+    height, width = source.shape[:2]
+    a, b, c, d, e, f = m
+    far, zero, one = 1e6, np.float32(0), np.float32(1)
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            px, py = x0 + (i + 0.5) * step, y0 + (j + 0.5) * step
+            if warped:
+                px += warp[0, j, i]
+                py += warp[1, j, i]
+            red, green, blue, alpha = zero, zero, zero, zero
+            for k in range(len(factors)):
+                qx, qy = px + factors[k] * moved[0, j, i], py + factors[k] * moved[1, j, i]
+                u, v = a * qx + b * qy + c - 0.5, d * qx + e * qy + f - 0.5
+                if not (-far < u < far and -far < v < far):
+                    continue
+                left, right, top, low, fx, fy = _four(u, v, width, height, edge)
+                for n in range(4):
+                    col, row = (left if n & 1 == 0 else right), (top if n < 2 else low)
+                    if col < 0 or row < 0:
+                        continue
+                    share = (one - fx if n & 1 == 0 else fx) * (one - fy if n < 2 else fy)
+                    if weights[k, 0] > 0:
+                        red += source[row, col, 0] * share * weights[k, 0]
+                    if weights[k, 1] > 0:
+                        green += source[row, col, 1] * share * weights[k, 1]
+                    if weights[k, 2] > 0:
+                        blue += source[row, col, 2] * share * weights[k, 2]
+                    alpha += source[row, col, 3] * share * (weights[k, 0] + weights[k, 1] + weights[k, 2])
+            out[j, i, 0], out[j, i, 1], out[j, i, 2] = red, green, blue
+            out[j, i, 3] = max(min(alpha / np.float32(3), one), max(red, max(green, blue)))
+
+
+def fetch_split(
+    source: Picture, grid: Grid, to_source: Affine, warp: Warp | None, split: Split, *, edge: str = "empty"
+) -> Picture:
+    """Return `source` seen through a warp, its colours parted; linear between pixels.
+
+    As `sample.fetch`. The alpha is the mean of what the colours find, and never less than any of them: premultiplied.
+    """
+    out = np.empty((grid.height, grid.width, 4), np.float32)
+    m = tuple(float(v) for v in to_source)
+    moves = NO_WARP if warp is None else warp
+    run_rows(
+        _parted, grid.height, source, moves, warp is not None, split.moved, split.factors, split.weights,
+        float(grid.x0), float(grid.y0), float(grid.step), m, EDGES.index(edge), out,
+    )  # fmt: skip
+    return out

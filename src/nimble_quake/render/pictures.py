@@ -1,0 +1,237 @@
+"""Pictures: how the effects of a plate are run over what it shows."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, replace
+from typing import Any, Protocol, runtime_checkable
+
+import cv2
+import numpy as np
+
+from nimble_quake.conventions import Affine, Picture, Pixels, Seconds, Warp
+from nimble_quake.operators.base import MapReader
+from nimble_quake.operators.options import Spread
+from nimble_quake.raster import affine
+from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.raster.places import Places
+from nimble_quake.raster.pointwise import run_ops
+from nimble_quake.raster.sample import fetch
+from nimble_quake.raster.split import Split, fetch_split
+from nimble_quake.render.placement import Placement
+from nimble_quake.render.plan import Unit
+from nimble_quake.render.pull import Chain, Image, Values, context
+from nimble_quake.render.reading import PictureReader, looked_at
+from nimble_quake.render.state import State
+from nimble_quake.shot.paths import plate_path
+
+
+@runtime_checkable
+class Ground(Protocol):
+    """What a plate shows before its effects: an image that can also be sampled through a warp, once."""
+
+    @property
+    def lies(self) -> Placement: ...
+    @property
+    def bits8(self) -> bool: ...
+    def on(self, grid: Grid) -> Picture: ...
+    def key(self) -> tuple[Hashable, ...]: ...
+    def at(self, seconds: Seconds) -> Image: ...
+    def sampled(self, places: Places, filter: str, split: Split | None) -> Picture: ...
+    def covered(self, grid: Grid, room: Pixels) -> Grid | None: ...
+
+
+@dataclass(frozen=True)
+class PictureSpace:
+    """How pictures are sampled and remembered."""
+
+    ground: Ground
+    picture = True
+    rest = 0.5
+
+    def remembered(self, chain: Chain, grid: Grid, make: Callable[[], Values]) -> Values:
+        found: Values = chain.job.engine.cache.get_again(("picture", chain.key(), grid), make)
+        return found
+
+    def points(self, values: Values, units: tuple[Unit, ...], rest: float) -> Values:
+        """On colours taken out of their alpha, as W3C Filter Effects 1 has it for feComponentTransfer."""
+        ops = tuple(op for unit in units for op in unit.operator.ops(rest))  # type: ignore[attr-defined]
+        alpha = values[..., 3:]
+        if bool((alpha >= 1).all()):
+            return run_ops(values, ops)
+        straight = np.asarray(values / np.maximum(alpha, np.float32(1e-6)), np.float32)
+        straight[..., 3:] = alpha
+        out = run_ops(straight, ops)
+        out[..., :3] *= alpha
+        return out
+
+    def reader(self, chain: Chain, grid: Grid) -> MapReader:
+        return PictureReader(chain.job, self.ground.lies, grid.scale)
+
+    def sampled(self, lead: Chain, run: tuple[Unit, ...], grid: Grid) -> Values:
+        places, split = composed(lead, run, grid)
+        filter = next((unit.operator.filter for unit in reversed(run) if hasattr(unit.operator, "filter")), "linear")
+        lead.job.warps.setdefault(plate_path(lead.owner.id), (places, grid))
+        if not lead.units and isinstance(lead.ground, Ground):
+            return lead.ground.sampled(places, filter, split)
+        return sampled_image(lead, places, filter, split, (lead.job.moment.width, lead.job.moment.height))
+
+
+def composed(lead: Chain, run: tuple[Unit, ...], grid: Grid) -> tuple[Places, Split | None]:
+    """Return where a run of coordinate steps looks over a grid, and how its colours part.
+
+    p + d1(p) + d2(p + d1(p)) + ...: the last step acts last on the picture, so it is asked first.
+    """
+    places, split = Places(grid), None
+    for number in reversed(range(len(run))):
+        operator: Any = run[number].operator
+        ctx = context(replace(lead, units=(*lead.units, *run[: number + 1])), run[number], grid)
+        before = places
+        places = operator.look(places, ctx)
+        spread: Spread | None = operator.spread() if hasattr(operator, "spread") else None
+        if spread is not None and split is None:
+            split = _split(before, places, spread, (ctx.at.width, ctx.at.height))
+    return places, split
+
+
+def _split(before: Places, after: Places, spread: Spread, size: tuple[float, float]) -> Split | None:
+    """The offsets of the step whose colours part; the steps beneath it are read at the middle place."""
+    if after.warp is None:
+        return None
+    moved = after.warp if before.warp is None else after.warp - before.warp
+    if spread.centre is not None:
+        own = before.absolute() - np.array(spread.centre, np.float32)[:, None, None]
+        moved = moved * (np.hypot(own[0], own[1]) * np.float32(2 / math.hypot(*size)))
+    return Split(np.ascontiguousarray(moved), spread.factors, spread.weights)
+
+
+def sampled_image(image: Image, places: Places, filter: str, split: Split | None, size: tuple[float, float]) -> Picture:
+    """Return an image that has to be computed first, seen through a warp; at most a frame beyond the frame."""
+    grid = places.grid
+    if places.warp is None:
+        return image.on(grid)
+    room = 0.0 if split is None else float(cv2.norm(split.moved.reshape(2, -1), cv2.NORM_INF)) * split.farthest
+    outer = looked_at(places, size).grown(grid.samples(min(room, max(size))) + 2)
+    return fetched(image.on(outer), places, outer.index_affine(), "empty", filter, split)
+
+
+def fetched(picture: Picture, places: Places, to_px: Affine, edge: str, filter: str, split: Split | None) -> Picture:
+    """Return a picture sampled at places, its colours together or parted."""
+    if split is not None:
+        return fetch_split(picture, places.grid, to_px, places.warp, split, edge=edge)
+    return fetch(picture, places.grid, to_px, places.warp, edge=edge, filter=filter)
+
+
+def bounded(chain: Chain, grid: Grid) -> Pixels:
+    """Return how far the effects of a plate can carry its picture, at most, in shot pixels."""
+    far = 0.0
+    for number, unit in enumerate(chain.units):
+        upto = replace(chain, units=chain.units[: number + 1])
+        for part in unit.inner or (unit,):
+            operator: Any = part.operator
+            ctx = context(replace(upto, units=(*chain.units[:number], part)), part, grid)
+            far += _carries(operator, ctx)
+    return far
+
+
+def _carries(operator: Any, ctx: Any) -> Pixels:
+    if hasattr(operator, "farthest"):
+        spread = operator.spread() if hasattr(operator, "spread") else None
+        more = 1.0 if spread is None else 1 + float(np.abs(spread.factors).max())
+        return float(operator.farthest(ctx)) * more
+    found: Pixels = operator.margin(ctx.at)
+    return math.inf if operator.sees_other_times else found
+
+
+@dataclass(frozen=True)
+class PlacedRaster:
+    """The picture of a plate where it lies; `make` gives it anew at another time."""
+
+    picture: Picture
+    to_px: Affine
+    edge: str
+    lies: Placement
+    depends: tuple[Hashable, ...]
+    then: Callable[[Seconds], Image]
+    bits8: bool = True
+
+    def on(self, grid: Grid) -> Picture:
+        straight = straight_through(self.picture, grid, self.to_px)
+        return self.sampled(Places(grid), "linear", None) if straight is None else straight
+
+    def key(self) -> tuple[Hashable, ...]:
+        return self.depends
+
+    def at(self, seconds: Seconds) -> Image:
+        return self.then(seconds)
+
+    def sampled(self, places: Places, filter: str, split: Split | None) -> Picture:
+        return fetched(self.picture, places, self.to_px, self.edge, filter, split)
+
+    def covered(self, grid: Grid, room: Pixels) -> Grid | None:
+        """Return the part of a grid that the picture can reach, `room` round it included; None for nothing."""
+        if self.edge != "empty" or not math.isfinite(room):
+            return grid
+        return covered(grid, self.to_px, self.picture.shape[:2], room)
+
+
+@dataclass(frozen=True)
+class Clear:
+    """Nothing, where a plate lies: while only its measures, or where it looks, are asked for."""
+
+    lies: Placement
+    bits8: bool = False
+
+    def on(self, grid: Grid) -> Picture:
+        return np.zeros((*grid.shape, 4), np.float32)
+
+    def key(self) -> tuple[Hashable, ...]:
+        return ("clear",)
+
+    def at(self, seconds: Seconds) -> Image:
+        return self
+
+    def sampled(self, places: Places, filter: str, split: Split | None) -> Picture:
+        return self.on(places.grid)
+
+    def covered(self, grid: Grid, room: Pixels) -> Grid | None:
+        return grid
+
+
+def covered(grid: Grid, to_px: Affine, shape: tuple[int, int], room: Pixels) -> Grid | None:
+    """Return the part of a grid a picture of (rows, columns) covers, with some room; None for nothing."""
+    forth = affine.inverse(to_px)
+    if forth is None:
+        return None
+    height, width = shape
+    x0, y0, x1, y1 = affine.bounds(affine.then(forth, grid.index_affine()), -0.5, -0.5, width + 0.5, height + 0.5)
+    room *= grid.scale
+    left, top = max(0, math.floor(x0 - room)), max(0, math.floor(y0 - room))
+    right, bottom = min(grid.width, math.ceil(x1 + room)), min(grid.height, math.ceil(y1 + room))
+    if right <= left or bottom <= top:
+        return None
+    return grid.part(left, top, right - left, bottom - top)
+
+
+def straight_through(picture: Picture, grid: Grid, to_px: Affine) -> Picture | None:
+    """Return the picture's own pixels where samples fall exactly on their centres: the same bits as sampling them."""
+    to_place = (grid.step, 0.0, grid.x0, 0.0, grid.step, grid.y0)
+    a, b, c, d, e, f = affine.then(affine.then((1.0, 0.0, 0.5, 0.0, 1.0, 0.5), to_place), to_px)
+    left, top = c - 0.5, f - 0.5
+    if (a, b, d, e) != (1.0, 0.0, 0.0, 1.0) or left != int(left) or top != int(top):
+        return None
+    left, top = int(left), int(top)
+    if left < 0 or top < 0 or left + grid.width > picture.shape[1] or top + grid.height > picture.shape[0]:
+        return None
+    return picture[top : top + grid.height, left : left + grid.width]
+
+
+def whole_frame(job: State, scale: float) -> Grid:
+    """Return the grid of the whole frame."""
+    return frame_grid(job.moment.width, job.moment.height, scale)
+
+
+def longest(warp: Warp | None) -> Pixels:
+    """Return the longest offset along either axis."""
+    return 0.0 if warp is None else float(cv2.norm(warp.reshape(len(warp), -1), cv2.NORM_INF))

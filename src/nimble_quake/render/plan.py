@@ -1,0 +1,194 @@
+"""Planning: which steps of a chain do something now, and what each result depends on. Running is `render.pull`.
+
+A chain is the recipe of a map or the effects of a plate. Each step that does something becomes a unit, with the key of
+what it depends on: its numbers, and through its references the files, plates and maps it reads. A bracket's steps
+follow it in the chain and name it in `inside`; an effect made of several steps holds them in the same way.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass
+from functools import partial
+
+from nimble_quake.operators.base import Operator, PlateKind
+from nimble_quake.operators.steps import Shaper, Source, Step
+from nimble_quake.params.kinds import MapRef, PlateRef
+from nimble_quake.render.cache import Same
+from nimble_quake.render.state import State
+from nimble_quake.shot.model import Map, Node, Plate
+from nimble_quake.shot.paths import chain_of, map_path, nested_path, plate_path
+
+
+@dataclass(frozen=True)
+class Unit:
+    """A step with its numbers. `inner`: the units of a bracket, or the parts of an effect."""
+
+    node: Node
+    operator: Step
+    path: str
+    inner: tuple[Unit, ...] = ()
+    key: tuple[Hashable, ...] = ()
+    bracket: bool = False
+    whole: bool = False
+    """It is a part of an effect, which is mixed as one."""
+
+    @property
+    def plain(self) -> bool:
+        """Whether the result is used whole, everywhere."""
+        if self.whole:
+            return True
+        operator = self.operator
+        masked = getattr(operator, "mask", "") and not getattr(operator, "masks_strength", False)
+        return getattr(operator, "opacity", 1.0) >= 1 and not masked
+
+
+def units_of(job: State, owner: Map | Plate, nodes: tuple[Node, ...] | None = None) -> tuple[Unit, ...]:
+    """Return the units of a map's steps or a plate's effects (or of some of them) that do something now."""
+    nodes = chain_of(owner) if nodes is None else nodes
+    path = plate_path(owner.id) if isinstance(owner, Plate) else map_path(owner.id)
+    if job.keys_under_way:
+        return _units(job, owner, path, nodes)  # a key found inside a loop is cut short where the loop closes
+    known = job.units.get((path, id(nodes)))
+    if known is None:
+        known = job.units[path, id(nodes)] = (nodes, _units(job, owner, path, nodes))
+    found: tuple[Unit, ...] = known[1]
+    return found
+
+
+def _units(job: State, owner: Map | Plate, path: str, nodes: tuple[Node, ...]) -> tuple[Unit, ...]:
+    heads = {node.id for node in nodes if node.kind == "bracket"}
+    members: dict[str, list[Node]] = {}
+    outer = []
+    for node in nodes:
+        if node.inside in heads and node.id != node.inside:
+            members.setdefault(node.inside, []).append(node)
+        else:
+            outer.append(node)
+    found: list[Unit] = []
+    for node in outer:
+        found += _unit(job, owner, path, node, members.get(node.id, []))
+    return tuple(found)
+
+
+def _unit(job: State, owner: Map | Plate, path: str, node: Node, inside: list[Node]) -> tuple[Unit, ...]:
+    """The unit of a node; none where it does nothing; several where its parts can stand among their neighbours."""
+    own = nested_path(path, node.id)
+    on_picture = isinstance(owner, Plate)
+    operator = job.operator("effect" if on_picture else "step", node, own) if node.on else None
+    if not isinstance(operator, Step) or getattr(operator, "opacity", 1.0) <= 0:
+        return ()
+    if on_picture and not _has_its_map(job, operator, own):
+        return ()
+    key = _key(job, owner, operator, node)
+    if node.kind == "bracket":
+        inner = tuple(unit for member in inside for unit in _unit(job, owner, path, member, []))
+        return (Unit(node, operator, own, inner, (*key, *(unit.key for unit in inner)), True),) if inner else ()
+    if not hasattr(operator, "parts"):
+        idle = isinstance(operator, Shaper) and operator.idle()
+        return () if idle else (Unit(node, operator, own, (), key),)
+    parts = tuple(Unit(node, part, own, (), (*key, type(part).__name__), whole=True) for part in operator.parts())
+    if not parts or Unit(node, operator, own).plain:
+        return parts
+    alone = len(parts) == 1 and parts[0].operator is operator
+    return (Unit(node, operator, own, () if alone else parts, key),)
+
+
+def _has_its_map(job: State, operator: Step, path: str) -> bool:
+    """Whether a coupling has the map it needs; where it has not, that is said."""
+    if not getattr(operator, "needs_map", False):
+        return True
+    map = job.shot.map(getattr(operator, "map", ""))
+    if map is None:
+        if getattr(operator, "map", ""):
+            job.path = path
+            job.complain("its map is not there", "choose another map")
+        return False
+    return any(step.on for step in map.recipe)
+
+
+def _key(job: State, owner: Map | Plate, operator: Step, node: Node) -> tuple[Hashable, ...]:
+    refers = references(job, operator)
+    key: tuple[Hashable, ...] = (operator.key(), job.depends(operator, operator.timed()), refers)
+    if operator.sees_other_times:
+        key = (*key, Same(owner))
+    if operator.looks_back():
+        key = (*key, Same(node), *((Same(job.shot.maps), Same(job.shot.plates)) if refers else ()))
+    return key
+
+
+def references(job: State, operator: Operator) -> tuple[Hashable, ...]:
+    """Return what the maps and plates depend on that an operator refers to.
+
+    Derived from its declaration, so that nobody can forget one. What closes a loop is refused when it is computed.
+    """
+    found: list[Hashable] = []
+    for name, param in type(operator).reference_params:
+        value = getattr(operator, name)
+        if not value:
+            continue
+        if isinstance(param, MapRef):
+            found.append(_found_once(job, map_path(value), partial(map_key, job, value)))
+        elif isinstance(param, PlateRef):
+            effects = bool(param.effects_by and getattr(operator, param.effects_by))
+            path = plate_path(value) + ("/effects" if effects else "")
+            found.append(_found_once(job, path, partial(plate_key, job, value, with_effects=effects)))
+    return tuple(found)
+
+
+def _found_once(job: State, path: str, find: Callable[[], tuple[Hashable, ...]]) -> tuple[Hashable, ...]:
+    if path in job.keys:
+        return job.keys[path]
+    if path in job.keys_under_way:
+        return (path,)
+    job.keys_under_way.append(path)
+    try:
+        job.keys[path] = (path, job.engine.tokens.of(find()))
+    finally:
+        job.keys_under_way.pop()
+    return job.keys[path]
+
+
+def map_key(job: State, id: str) -> tuple[Hashable, ...]:
+    """Return what a map's finished values depend on; nothing where there is no such map."""
+    map = job.shot.map(id)
+    return () if map is None else key_of(units_of(job, map))
+
+
+def plate_key(job: State, id: str, *, with_effects: bool) -> tuple[Hashable, ...]:
+    """Return what a plate's finished picture depends on: its numbers, its file and time, its effects."""
+    plate = job.shot.plate(id)
+    operator = job.operator("plate", plate, plate_path(id)) if plate is not None else None
+    if plate is None or not isinstance(operator, PlateKind):
+        return ()
+    found: tuple[Hashable, ...] = (operator.key(), job.depends(operator, operator.timed()), plate.start)
+    found = (*found, references(job, operator))
+    if operator.beneath:
+        found = (*found, beneath_key(job, plate))
+    return (*found, *key_of(units_of(job, plate))) if with_effects else found
+
+
+def beneath_key(job: State, lens: Plate) -> tuple[Hashable, ...]:
+    """Return what the picture beneath a plate depends on: every plate below it, in order, and the ground."""
+    at = job.shot.plates.index(lens)
+    below = tuple(
+        (plate.on, plate.start, plate.end, plate_key(job, plate.id, with_effects=True))
+        for plate in job.shot.plates[at + 1 :]
+    )
+    return (job.shot.ground, job.moment.frame, *below)
+
+
+def key_of(units: tuple[Unit, ...]) -> tuple[Hashable, ...]:
+    """Return what the result of units depends on."""
+    return tuple(unit.key for unit in units)
+
+
+def rest_of(job: State, units: tuple[Unit, ...], otherwise: float) -> float:
+    """Return the rest level after units: that of the last source, or `otherwise` where there is none."""
+    for number in reversed(range(len(units))):
+        unit = units[number]
+        if unit.bracket:
+            return rest_of(job, unit.inner, rest_of(job, units[:number], otherwise))
+        if isinstance(unit.operator, Source):
+            return unit.operator.rest(job.context(unit.operator, unit.node, unit.path))
+    return otherwise

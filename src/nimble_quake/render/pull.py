@@ -1,0 +1,278 @@
+"""Running: the steps of a chain, from the last one back to what it needs, on any grid, at any time.
+
+What they are and what they depend on is planned in `render.plan`. Neighbouring point shapers run in one pass;
+neighbouring coordinate steps are composed and sample once; each result is remembered under its key. A map's chain and a
+plate's differ only in their `Space`: how values are sampled, mixed and remembered there.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, replace
+from typing import Protocol, TypeAlias
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Field, Seconds
+from nimble_quake.operators.base import Context, MapReader
+from nimble_quake.operators.coordinates import Coordinate
+from nimble_quake.operators.steps import PointShaper, Source
+from nimble_quake.raster.colour import as_channels, channel
+from nimble_quake.raster.grid import Grid
+from nimble_quake.render.combine import combined, mixed
+from nimble_quake.render.plan import Unit, key_of, rest_of, units_of
+from nimble_quake.render.state import State
+from nimble_quake.shot.model import Map, Node, Plate
+
+Values: TypeAlias = NDArray[np.float32]
+"""A map's field or a picture."""
+
+
+class Image(Protocol):
+    """What a plate, all that lies beneath, a file or a map answers."""
+
+    def on(self, grid: Grid) -> Values:
+        """Return it on a grid. Do not write to it."""
+
+    def key(self) -> tuple[Hashable, ...]:
+        """Return what it depends on."""
+
+    def at(self, seconds: Seconds) -> Image:
+        """Return it at another time."""
+
+
+class Space(Protocol):
+    """What differs between maps and pictures."""
+
+    picture: bool
+    rest: float
+
+    def remembered(self, chain: Chain, grid: Grid, make: Callable[[], Values]) -> Values:
+        """Return a result, kept or made."""
+
+    def sampled(self, lead: Chain, run: tuple[Unit, ...], grid: Grid) -> Values:
+        """Return what `lead` makes, seen through neighbouring coordinate steps."""
+
+    def points(self, values: Values, units: tuple[Unit, ...], rest: float) -> Values:
+        """Return values after neighbouring point shapers."""
+
+    def reader(self, chain: Chain, grid: Grid) -> MapReader:
+        """Return how the last step of a chain reads maps."""
+
+
+@dataclass(frozen=True)
+class Chain:
+    """Units over a ground: itself an image."""
+
+    job: State
+    owner: Map | Plate
+    units: tuple[Unit, ...]
+    ground: Image
+    space: Space
+    ground_rest: float = 0.5
+
+    def on(self, grid: Grid) -> Values:
+        if not self.units:
+            return self.ground.on(grid)
+        return self.space.remembered(self, grid, lambda: _computed(self, grid))
+
+    def key(self) -> tuple[Hashable, ...]:
+        return (key_of(self.units), *self.ground.key())
+
+    def at(self, seconds: Seconds) -> Chain:
+        self.job.count_look(MOST_LOOKS)
+        return replace(self, job=(then := self.job.at(seconds)), ground=self.ground.at(seconds),
+                       units=_units_then(self, then))  # fmt: skip
+
+    def lead(self, count: int) -> Chain:
+        """Return the chain without its last `count` units."""
+        return replace(self, units=self.units[: len(self.units) - count])
+
+    @property
+    def rest(self) -> float:
+        """What its values rest at."""
+        return self.space.rest if self.space.picture else rest_of(self.job, self.units, self.ground_rest)
+
+
+MOST_LOOKS = 400
+"""How often the steps of one frame may look at other times, so that echoes of echoes end."""
+
+
+def _units_then(chain: Chain, then: State) -> tuple[Unit, ...]:
+    """The units at another time: the same nodes with the numbers they have then."""
+    nodes = chain.owner.effects if isinstance(chain.owner, Plate) else chain.owner.recipe
+    ids = {unit.node.id for unit in chain.units} | {u.node.id for outer in chain.units for u in outer.inner}
+    return units_of(then, chain.owner, tuple(_freed(node, ids) for node in nodes if node.id in ids))
+
+
+def _freed(step: Node, ids: set[str]) -> Node:
+    """Free a step from a bracket that is not among the steps asked for (it is the ground they stand on)."""
+    return step if step.inside in ids or not step.inside else msgspec.structs.replace(step, inside="")
+
+
+def _computed(chain: Chain, grid: Grid) -> Values:
+    last, before = chain.units[-1], chain.lead(1)
+    if isinstance(last.operator, Source):
+        return _made(chain, last, grid)
+    run = neighbours(chain.units)
+    if run and isinstance(run[0].operator, Coordinate):
+        return _timed_together(chain.job, run, lambda: chain.space.sampled(chain.lead(len(run)), run, grid))
+    if len(run) > 1:
+        lead = chain.lead(len(run))
+        values = lead.on(grid)
+        return _timed_together(chain.job, run, lambda: chain.space.points(values, run, lead.rest))
+    after = _after(chain, last, grid)
+    if last.plain:
+        return after
+    return mixed(before.on(grid), after, last.operator.opacity, _mask(chain.job, last, grid))  # type: ignore[attr-defined]
+
+
+def _after(chain: Chain, last: Unit, grid: Grid) -> Values:
+    """What the last step makes, before it is mixed."""
+    before = chain.lead(1)
+    if last.bracket:
+        with chain.job.timed(last.path):
+            return _bracket(chain, last, grid)
+    if last.inner:
+        return replace(before, units=(*before.units, *last.inner)).on(grid)
+    if isinstance(last.operator, Coordinate):
+        whole = (replace(last, whole=True),)
+        return _timed_together(chain.job, whole, lambda: chain.space.sampled(before, whole, grid))
+    with chain.job.timed(last.path):
+        return last.operator.run(grid, context(chain, last, grid))  # type: ignore[attr-defined, no-any-return]
+
+
+def context(chain: Chain, unit: Unit, grid: Grid) -> Context:
+    """Return what the last step of a chain knows besides its numbers."""
+    before, operator = chain.lead(1), unit.operator
+
+    def below(on: Grid, seconds: Seconds | None = None) -> Values:
+        if seconds is None or seconds == chain.job.moment.seconds:
+            return before.on(on)
+        if not operator.sees_other_times:
+            raise RuntimeError("a step asks for another time without saying so: `sees_other_times` must tell it")
+        return before.at(seconds).on(on)
+
+    ctx = chain.job.context(operator, unit.node, unit.path, before.rest)
+    return replace(ctx, steps_before=below, picture=chain.space.picture, maps=chain.space.reader(chain, grid))
+
+
+def neighbours(units: tuple[Unit, ...]) -> tuple[Unit, ...]:
+    """Return the steps at the end that can be done in one go: all point shapers, or all coordinate steps."""
+    kind = PointShaper if isinstance(units[-1].operator, PointShaper) else Coordinate
+    count = 0
+    for unit in reversed(units):
+        if not isinstance(unit.operator, kind) or not unit.plain or unit.inner or _runs_itself(unit, kind):
+            break
+        count += 1
+    return units[len(units) - count :]
+
+
+def _runs_itself(unit: Unit, kind: type[Coordinate] | type[PointShaper]) -> bool:
+    """A step that answers `run` itself may read what is beneath it, so it stands alone."""
+    own: bool = type(unit.operator).run is not kind.run  # type: ignore[attr-defined]
+    return own or getattr(unit.operator, "alone", False)
+
+
+def _timed_together(job: State, units: tuple[Unit, ...], run: Callable[[], Values]) -> Values:
+    """Run neighbours in one go; their cost is shared evenly among them, without that of what they asked for."""
+    began, inner = time.perf_counter(), sum(job.costs.values())
+    out = run()
+    taken = (time.perf_counter() - began) * 1000 - (sum(job.costs.values()) - inner)
+    for unit in units:
+        job.add_cost(unit.path, taken / len(units))
+    return out
+
+
+def _made(chain: Chain, unit: Unit, grid: Grid) -> Values:
+    """A source's values over what is beneath it."""
+    operator, before = unit.operator, chain.lead(1)
+    assert isinstance(operator, Source)
+    covers = bool(before.units) or before.ground.key() != ()
+    made = _source_values(chain, unit, grid)
+    cover = None
+    if isinstance(made, tuple):
+        made, cover = made
+        if not covers:  # clear parts of the first step stay clear
+            return _with_alpha(made, cover, operator.opacity)
+    mask = _mask(chain.job, unit, grid)
+    opaque = cover is None and (made.shape[2] < 4 or bool((made[..., 3] >= 1).all()))
+    if operator.combine in ("over", "replace") and unit.plain and (opaque or not covers):
+        return made
+    if mask is not None:
+        cover = mask if cover is None else cover * mask
+    return combined(before.on(grid), made, operator.combine, operator.opacity, cover)
+
+
+def _source_values(chain: Chain, unit: Unit, grid: Grid) -> Field | tuple[Field, Field]:
+    """A source's own values; those of a still one are remembered by themselves, whatever moves beneath it."""
+    job, operator = chain.job, unit.operator
+
+    def make() -> Field | tuple[Field, Field]:
+        with job.timed(unit.path):
+            return operator.make(grid, context(chain, unit, grid))  # type: ignore[attr-defined, no-any-return]
+
+    if operator.timed() or job.moves(unit.node, operator):
+        return make()
+    found: Field | tuple[Field, Field] = job.engine.cache.get(("source", unit.key, grid), make)
+    return found
+
+
+def _with_alpha(grey: Field, cover: Field, opacity: float) -> Field:
+    out = np.ascontiguousarray(as_channels(grey, 4))
+    out[..., 3:] = cover * np.float32(opacity)
+    return out
+
+
+def _mask(job: State, unit: Unit, grid: Grid) -> Field | None:
+    """A step's mask as (H, W, 1), held to 0...1; None where it has none."""
+    id = getattr(unit.operator, "mask", "")
+    if not id or getattr(unit.operator, "masks_strength", False):
+        return None
+    return mask_values(job, id, grid, unit.path)
+
+
+def mask_values(job: State, id: str, grid: Grid, path: str) -> Field | None:
+    """Return a map as a mask: (H, W, 1) within 0...1; None, and a word about it, where there is no such map."""
+    values = job.map_values(id, grid)
+    if values is None:
+        job.path = path
+        job.complain("its mask is not there", "choose another map")
+        return None
+    shares = channel(values, "value")
+    if values.shape[2] == 4:
+        shares = shares * np.clip(values[..., 3], 0, 1)
+    return np.clip(shares, 0, 1)[..., None]
+
+
+@dataclass(frozen=True)
+class _Entered:
+    """What lies beneath a bracket, in the bracket's own space."""
+
+    chain: Chain
+    unit: Unit
+    then: tuple[Hashable, ...] = ()
+    """The moment, where it is not the one of the frame."""
+
+    def on(self, grid: Grid) -> Values:
+        values: Values = self.unit.operator.enter(grid, context(self.chain, self.unit, grid))  # type: ignore[attr-defined]
+        return values
+
+    def key(self) -> tuple[Hashable, ...]:
+        return ("in", self.unit.key, *self.then, *self.chain.lead(1).key())
+
+    def at(self, seconds: Seconds) -> _Entered:
+        chain = self.chain.at(seconds)
+        unit = chain.units[-1] if chain.units and chain.units[-1].node.id == self.unit.node.id else self.unit
+        return _Entered(chain, unit, (chain.job.moment.frame,))
+
+
+def _bracket(chain: Chain, unit: Unit, grid: Grid) -> Values:
+    """A bracket's steps over what was there before, in the bracket's own space."""
+    ground = _Entered(chain, unit)
+    inside = replace(chain, units=unit.inner, ground=ground, ground_rest=chain.lead(1).rest)
+    left: Values = unit.operator.leave(grid, context(chain, unit, grid), inside.on)  # type: ignore[attr-defined]
+    return left

@@ -1,0 +1,176 @@
+"""A whole frame: the stack, from the lowest plate up, blended over the ground."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+
+import numpy as np
+
+from nimble_quake.conventions import Picture, Pixels, Seconds
+from nimble_quake.operators.base import PlateKind
+from nimble_quake.raster.blend import blend_onto, flat
+from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.raster.places import Places
+from nimble_quake.raster.split import Split
+from nimble_quake.render.pictures import Clear, bounded, fetched
+from nimble_quake.render.placement import Placement
+from nimble_quake.render.plan import beneath_key, units_of
+from nimble_quake.render.plates import Layer, effects_chain, in_time, lies_of, plate_layer, plate_operator
+from nimble_quake.render.state import State
+from nimble_quake.shot.model import Plate
+from nimble_quake.shot.paths import plate_path
+
+
+@dataclass
+class Look:
+    """How a frame is looked at. untouched: without any effect. seen: is filled with each plate's layer by id."""
+
+    untouched: bool = False
+    seen: dict[str, Layer] | None = None
+    upto: tuple[str, int] | None = None
+    """A plate, and after how many of its effects it is seen."""
+
+
+def stack_on(job: State, plates: tuple[Plate, ...], grid: Grid, look: Look) -> Picture:
+    """Return plates (the top one first) blended over the shot's ground, on a grid."""
+    lens = next((n for n, plate in enumerate(plates) if _is_lens(job, plate)), None)
+    if lens is None:
+        r, g, b, a = job.shot.ground
+        canvas = flat(grid.shape, (r * a, g * a, b * a, a))
+    else:
+        canvas = _through_lens(job, plates[lens], plates[lens + 1 :], grid, look)
+    for plate in reversed(plates if lens is None else plates[:lens]):
+        operator = _shown(job, plate)
+        if operator is None:
+            continue
+        with job.busy_with(plate_path(plate.id)):
+            layer = plate_layer(job, plate, grid, with_effects=not look.untouched, upto=_upto(plate, look))
+        _blended(canvas, layer, plate, operator, look)
+    return canvas
+
+
+def _blended(canvas: Picture, layer: Layer | None, plate: Plate, operator: PlateKind, look: Look) -> None:
+    if layer is None:
+        return
+    if look.seen is not None:
+        look.seen[plate.id] = layer
+    mode = "normal" if layer.missing else operator.blend
+    blend_onto(canvas, layer.picture, mode=mode, opacity=operator.opacity, left=layer.left, up=layer.top)
+
+
+def _upto(plate: Plate, look: Look) -> int | None:
+    return look.upto[1] if look.upto is not None and look.upto[0] == plate.id else None
+
+
+def _shown(job: State, plate: Plate) -> PlateKind | None:
+    """The plate's operator, where it is seen at all now."""
+    if not plate.on or not in_time(plate, job.moment.frame):
+        return None
+    operator = plate_operator(job, plate)
+    return None if operator is None or operator.opacity <= 0 else operator
+
+
+def _is_lens(job: State, plate: Plate) -> bool:
+    operator = _shown(job, plate)
+    return operator is not None and operator.beneath and bool(units_of(job, plate))
+
+
+MOST_BEYOND = 0.5
+"""A lens sees no more of what lies beyond the frame than this share of its longer side."""
+
+
+def _through_lens(job: State, plate: Plate, below: tuple[Plate, ...], grid: Grid, look: Look) -> Picture:
+    """What lies beneath a lens, with the lens over it. What it pulls in from beyond the frame is made once, with it."""
+    operator = _shown(job, plate)
+    assert operator is not None
+    if look.untouched:
+        return stack_on(job, below, grid, look)
+    units = units_of(job, plate)
+    lies = lies_of(job, plate, operator)
+    with job.busy_with(plate_path(plate.id)):
+        room = bounded(effects_chain(job, plate, units, Clear(lies)), grid)
+        room = min(room, MOST_BEYOND * max(job.shot.width, job.shot.height))
+    outer = grid.grown(grid.samples(room))
+    whole = stack_on(job, below, outer, look)
+    canvas = np.ascontiguousarray(whole[grid.inside(outer)])
+    edges = [unit.operator.edge for unit in units if hasattr(unit.operator, "edge")]
+    ground = Beneath(job, plate, below, outer, whole, edges[-1] if edges else "empty", lies)
+    with job.busy_with(plate_path(plate.id)):
+        layer = plate_layer(job, plate, grid, upto=_upto(plate, look), beneath=ground)
+    if layer is not None:
+        _laid(canvas, layer, plate, operator, grid, ground.lies, look)
+    return canvas
+
+
+def _laid(
+    canvas: Picture, layer: Layer, plate: Plate, operator: PlateKind, grid: Grid, lies: Placement, look: Look
+) -> None:
+    """Put what a lens shows in the place of what is beneath it, inside its shape."""
+    if look.seen is not None:
+        look.seen[plate.id] = layer
+    shares = operator.seen_through(lies.place, grid)
+    if operator.blend != "normal":
+        picture = layer.picture if shares is None else layer.picture * shares
+        blend_onto(canvas, picture, mode=operator.blend, opacity=operator.opacity, left=layer.left, up=layer.top)
+        return
+    share = np.float32(operator.opacity) if shares is None else shares * np.float32(operator.opacity)
+    if layer.cover is not None:
+        share = share * layer.cover
+    if np.ndim(share) == 0 and float(share) >= 1:
+        canvas[...] = layer.picture
+    else:
+        canvas += (layer.picture - canvas) * share
+
+
+def beneath_of(job: State, plate: Plate, grid: Grid) -> Beneath:
+    """Return what lies beneath a lens, for one that reads the lens by itself."""
+    operator = plate_operator(job, plate)
+    assert operator is not None
+    below = job.shot.plates[job.shot.plates.index(plate) + 1 :]
+    picture = stack_on(job, below, grid, Look())
+    return Beneath(job, plate, below, grid, picture, "empty", lies_of(job, plate, operator))
+
+
+@dataclass(frozen=True)
+class Beneath:
+    """All that lies beneath a lens: made once on `outer`, a little larger than the frame."""
+
+    job: State
+    lens: Plate
+    plates: tuple[Plate, ...]
+    outer: Grid
+    picture: Picture
+    edge: str
+    lies: Placement
+    bits8: bool = False
+
+    def on(self, grid: Grid) -> Picture:
+        rows, columns = grid.inside(self.outer)
+        inside = rows.start >= 0 and columns.start >= 0
+        if inside and rows.stop <= self.outer.height and columns.stop <= self.outer.width and self.edge == "empty":
+            return self.picture[rows, columns]
+        return self.sampled(Places(grid), "linear", None)
+
+    def key(self) -> tuple[Hashable, ...]:
+        return (beneath_key(self.job, self.lens), self.edge, self.outer)
+
+    def at(self, seconds: Seconds) -> Beneath:
+        then = self.job.at(seconds)
+        return Beneath(then, self.lens, self.plates, self.outer, stack_on(then, self.plates, self.outer, Look()),
+                       self.edge, self.lies)  # fmt: skip
+
+    def sampled(self, places: Places, filter: str, split: Split | None) -> Picture:
+        """With another edge than "empty" only the frame itself is looked at."""
+        if self.edge == "empty":
+            return fetched(self.picture, places, self.outer.index_affine(), "hold", filter, split)
+        frame = frame_grid(self.job.shot.width, self.job.shot.height, self.outer.scale)
+        rows, columns = frame.inside(self.outer)
+        inside = rows.start >= 0 and columns.start >= 0
+        if not inside or rows.stop > self.outer.height or columns.stop > self.outer.width:
+            return fetched(self.picture, places, self.outer.index_affine(), "hold", filter, split)
+        picture = np.ascontiguousarray(self.picture[rows, columns])
+        return fetched(picture, places, frame.index_affine(), self.edge, filter, split)
+
+    def covered(self, grid: Grid, room: Pixels) -> Grid | None:
+        return grid
