@@ -68,7 +68,7 @@ class TestTab:
         for _ in range(4):
             press(Qt.Key.Key_Tab)
             walked.append(focused().accessibleName())
-        assert walked == ["Down by", "Down reach", "Linked", "Rest"]
+        assert walked == ["Down by", "Down reach", "Linked", "Reading the map"]
         press(Qt.Key.Key_Tab, SHIFT)
         assert focused().accessibleName() == "Linked"
 

@@ -52,6 +52,7 @@ class TestNumbers:
 
     def test_one_field_after_another(self, window):
         """Return ends typing and does nothing else: the next click and number are that field's alone."""
+        click(named(window, "Reading the map"))
         for name, typed, path in (
             ("Down reach", "50", REACH_Y), ("Rest level", "0.4", REST), ("Down reach", "20", REACH_Y),
         ):  # fmt: skip
@@ -62,6 +63,7 @@ class TestNumbers:
         assert not any(entry.isVisible() for entry in window.findChildren(TypedEntry))
 
     def test_a_rest_level_that_is_typed_counts(self, window):
+        click(named(window, "Reading the map"))
         click(named(window, "Rest level"))
         type_text("0.4")
         press(Qt.Key.Key_Tab)
@@ -104,7 +106,7 @@ class TestNumbers:
         click(named(window, "Down reach"))
         type_text("99999999")
         press(Qt.Key.Key_Return)
-        assert window.session.shown(REACH_Y) == 20000
+        assert window.session.shown(REACH_Y) == 1_000_000
 
     def test_linked_takes_the_down_reach_along(self, window):
         window.session.set("plates/title/effects/push/linked", True)
@@ -154,7 +156,7 @@ class TestCoupling:
         window.session.set(REACH, 50.0)
         window.session.edit("still", set_value(window.session.shot, REACH, 50.0))
         graph = window.coupling.graph
-        end = graph._end(50.0, 1.0).toPoint()
+        end = graph._at(graph.graph.curves[-1].points[0]).toPoint()
         drag(graph, end, end + QPoint(20, 0))
         assert window.session.shown(REACH) < 50
         rest = QPoint(int(graph._plot().left() - 15), int(graph._y(0.5)))

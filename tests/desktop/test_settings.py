@@ -14,6 +14,7 @@ from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, SlideF
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Choice
 from nimble_quake.session.state import Session
+from nimble_quake.session.summaries import is_shown
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 KINDS = [(operator.family, operator.kind) for operator in registry().all()]
@@ -29,11 +30,16 @@ def session_with(family: str, kind: str) -> tuple[Session, str]:
         steps = (node,) if family == "source" else (Node(id="base", kind="noise"), node)
         session.take(Shot(maps=(Map(id="m", name="M", recipe=steps),)))
         return session, "maps/m/steps/x"
-    if family == "quake":
+    if family in ("quake", "finish"):
         session.take(Shot(plates=(Plate(id="p", kind="fill", effects=(node,)),)))
         return session, "plates/p/effects/x"
     session.take(Shot(plates=(Plate(id="x", kind=kind),)))
     return session, "plates/x"
+
+
+def unfolded(panel: SettingsPanel, kind: str) -> None:
+    operators = [op for op in registry().all() if op.kind == kind]
+    panel.opened[kind] = [section for op in operators for section in op.sections]
 
 
 @pytest.mark.parametrize(("family", "kind"), KINDS, ids=[f"{f}-{k}" for f, k in KINDS])
@@ -43,6 +49,7 @@ def test_every_operator_has_settings_that_fit(app, family, kind):
     session, path = session_with(family, kind)
     panel = SettingsPanel(session, "brass", names=78 if family == "quake" else 62)
     panel.resize(206 if family == "quake" else 288, 600)
+    unfolded(panel, kind)
     panel.show()
     panel.show_node(path)
     shown = [name for name in operator.declared if name in panel.editors]
@@ -83,6 +90,7 @@ def test_what_hangs_on_a_choice_is_shown_with_it_alone(app, family, kind):
         return
     session, path = session_with(family, kind)
     panel = SettingsPanel(session, "brass", names=78 if family == "quake" else 62)
+    unfolded(panel, kind)
     panel.show()
     panel.show_node(path)
     for other, values in set(bound.values()):
@@ -92,6 +100,9 @@ def test_what_hangs_on_a_choice_is_shown_with_it_alone(app, family, kind):
         for option in options:
             session.set(f"{path}/{other}", option if isinstance(chooser, Choice) else option == "True")
             panel.refresh()
+            if not is_shown(session, path, chooser):  # it waits itself for another choice
+                waits = chooser.shown_when
+                session.set(f"{path}/{waits[0]}", waits[1] == "True" or waits[1].split("|")[0])
             for name in (n for n, when in bound.items() if when == (other, values) and n in panel.editors):
                 assert panel._is_shown(name) == (option in values.split("|")), (name, option)
     panel.deleteLater()

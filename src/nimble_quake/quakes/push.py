@@ -61,7 +61,7 @@ class Push(BendQuake):
         ReadsMap.declared["rest_by"],
         options=(
             *ReadsMap.declared["rest_by"].options,  # type: ignore[attr-defined]
-            Option("ground", "As the recipe: what the steps before rest at"),
+            Option("ground", "As recipe", "What the steps before rest at; sampled by itself"),
         ),
     )
 

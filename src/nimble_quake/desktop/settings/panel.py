@@ -251,6 +251,12 @@ class SettingsPanel(QScrollArea):
             whole = self._columns == 1 or isinstance(param, WIDE) or _is_long(param)
             if whole and column:
                 row, column = row + 1, 0
+            if isinstance(param, Place) and self._columns == 1:  # two numbers and a button want the whole line
+                grid.addWidget(label, row, 0, 1, 2)
+                row += 1
+                grid.addWidget(editor, row, 0, 1, 2)
+                row += 1
+                continue
             grid.addWidget(label, row, column * 3)
             span = 1 if self._columns == 1 or not whole else 4
             grid.addWidget(editor, row, column * 3 + 1, 1, span)
