@@ -87,7 +87,9 @@ class FlatReader:
     def __init__(self, field: np.ndarray, rest: float = 0.5) -> None:
         self.field, self.level = field, rest
 
-    def at(self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch") -> np.ndarray:
+    def at(
+        self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch", made: Any = None
+    ) -> np.ndarray:
         return np.broadcast_to(self.field, (*places.grid.shape, self.field.shape[2])).copy()
 
     def whole(self, map_id: str) -> np.ndarray:

@@ -135,7 +135,10 @@ def test_many_documents_one_window(opened, tmp_path):
     window.session.take(Shot(width=320, height=180))
     window.refresh()
     QTest.keyClick(window, Qt.Key.Key_T, Qt.KeyboardModifier.ControlModifier)
+    press(Qt.Key.Key_Escape)
     QTest.keyClick(window, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    type_text("push")
+    press(Qt.Key.Key_Return)
     assert isinstance(window.session.shot.plates[0], Plate)
     assert window.session.shot.plates[0].effects
     assert Path(str(tmp_path)).exists()

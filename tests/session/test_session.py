@@ -155,7 +155,7 @@ def test_ways(session, values, way):
     for name, value in {"reach_x": 64.0, **values}.items():
         shot = set_value(shot, f"plates/title/effects/push/{name}", value)
     session.edit("x", shot)
-    assert session.operator_now("plates/title/effects/push").way() == pytest.approx(way, abs=0.01)
+    assert session.operator_now("plates/title/effects/push").white_goes() == pytest.approx(way, abs=0.01)
 
 
 class TestPins:

@@ -24,7 +24,7 @@ from nimble_quake.desktop.window_files import FileActions
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.session import preferences as prefs
-from nimble_quake.session import recovery, verbs
+from nimble_quake.session import recovery
 from nimble_quake.session.state import Session
 from nimble_quake.shot.paths import kind_of, node_path, value_name
 from nimble_quake.shotfile.files import LostShot, backup_of, read_shot
@@ -113,7 +113,8 @@ class BenchWindow(FileActions):
         self.fault_told.connect(lambda line: self.status.say(line, "fault_text"))
         self.frames.arrived.connect(self._show)
         self.coupling.exaggerated.exaggerated.connect(self.frames.exaggerate)
-        self.picture_bay.quake_asked = lambda: None if verbs.new_quake(session) else None
+        self.picture_bay.quake_asked = lambda: self.show_board("quake")
+        self.picture_bay.finish_asked = lambda: self.show_board("finish")
         self.map_bay.board_asked.connect(self.show_board)
         self.map_bay.recipes_asked.connect(lambda: self.show_board("recipes"))
         self.map_bay.vary_asked.connect(lambda: self.show_board("vary"))
@@ -217,8 +218,12 @@ class BenchWindow(FileActions):
     # What actions do
 
     def show_board(self, tab: str = "") -> None:
-        """Open the board of sources and shapers, of recipes, or of variations of the selected step ("vary")."""
-        if self.session.selection.map or tab == "recipes":
+        """Open the board of sources and shapers, of recipes, of quakes or finishes, or of variations of the selected
+        step ("vary")."""
+        chosen = self.session.selection
+        if tab in ("quake", "finish") and not chosen.plate:
+            self.session.told.emit("Choose a plate first, then add an effect to it")
+        elif chosen.map or tab in ("recipes", "quake", "finish"):
             self._place_board()
             self.board.open(tab)
 

@@ -20,6 +20,10 @@ def keyed_value(motion: Keys, frame: Frames) -> Any:
     if index == len(keys) - 1 or here.after == "hold" or not _is_numbers(here.value):
         return here.value
     follow = keys[index + 1]
+    if _is_points(here.value):
+        return _points_at(keys, index, frame)
+    if isinstance(here.value, tuple) and len(here.value) != len(follow.value):
+        return here.value  # points came or went: there is nothing between
     share = (frame - here.frame) / (follow.frame - here.frame)
     if here.after == "smooth":
         return _componentwise(_hermite, keys, index, share)
@@ -29,7 +33,28 @@ def keyed_value(motion: Keys, frame: Frames) -> Any:
 
 
 def _is_numbers(value: Any) -> bool:
-    return (isinstance(value, float | int) and not isinstance(value, bool)) or _is_tuple_of_numbers(value)
+    single = isinstance(value, float | int) and not isinstance(value, bool)
+    return single or _is_tuple_of_numbers(value) or _is_points(value)
+
+
+def _is_points(value: Any) -> bool:
+    """Whether a value is a list of points, which are keyed as one."""
+    return isinstance(value, tuple) and bool(value) and all(type(v) is tuple and _is_tuple_of_numbers(v) for v in value)
+
+
+def _points_at(keys: tuple[Key, ...], index: int, frame: Frames) -> Any:
+    """Points between two keys, each as its numbers are; where their count differs the earlier ones stay."""
+    near = range(max(0, index - 1), min(len(keys), index + 3))
+    if len(keys[index].value) != len(keys[index + 1].value):
+        return keys[index].value
+    alike = [keys[n] for n in near if len(keys[n].value) == len(keys[index].value)]
+    flat = tuple(
+        Key(frame=k.frame, value=tuple(v for point in k.value for v in point), after=k.after, ease=k.ease)
+        for k in alike
+    )
+    found = keyed_value(Keys(flat), frame)
+    size = len(keys[index].value[0])
+    return tuple(tuple(found[n : n + size]) for n in range(0, len(found), size))
 
 
 def _is_tuple_of_numbers(value: Any) -> bool:
@@ -43,8 +68,13 @@ def _mix(a: Any, b: Any, share: float) -> Any:
 
 
 def _componentwise(curve: Any, keys: tuple[Key, ...], index: int, share: float) -> Any:
-    frames = [key.frame for key in keys]
     first = keys[index].value
+    if isinstance(first, tuple):  # keys of another length have no slope to give
+        apart = [n for n, key in enumerate(keys) if len(key.value) != len(first)]
+        low = max((n + 1 for n in apart if n < index), default=0)
+        high = min((n for n in apart if n > index), default=len(keys))
+        keys, index = keys[low:high], index - low
+    frames = [key.frame for key in keys]
     if not isinstance(first, tuple):
         return curve(frames, [key.value for key in keys], index, share)
     return tuple(curve(frames, [key.value[n] for key in keys], index, share) for n in range(len(first)))

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Any, ClassVar, Protocol
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nimble_quake.conventions import REST, Affine, Field, Picture, Pixels, Seconds, Warp
 from nimble_quake.motion.timing import Moment
@@ -119,11 +120,23 @@ def _nothing(param: Param) -> Any:
     return (0.0, 0.0) if param.size == 2 else 0.0
 
 
+@dataclass(frozen=True)
+class MadeOf:
+    """What a coupling makes of a map before it reads it, such as its slope: `make(values, grid)` on a grid grown by
+    `margin` shot pixels; `key` says what it depends on besides the map."""
+
+    make: Callable[[Field, Grid], Field]
+    margin: Pixels
+    key: tuple[Any, ...]
+
+
 class MapReader(Protocol):
     """How a coupling reads a map. An empty id stands, in a recipe, for what the steps before made."""
 
-    def at(self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch") -> Field:
-        """Return a map's values (H, W, C) at the places that are looked at."""
+    def at(
+        self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch", made: MadeOf | None = None
+    ) -> Field:
+        """Return a map's values (H, W, C), or what is made of them, at the places that are looked at."""
 
     def whole(self, map_id: str) -> Field:
         """Return a map's values over the whole frame, as coarse as the result is."""
@@ -153,6 +166,17 @@ class Context:
     """It works on a picture: premultiplied RGBA (H, W, 4), not map values."""
     maps: MapReader | None = None
     """How a coupling reads its map and its mask."""
+
+    at_frames: Callable[[Grid, NDArray[np.int32]], Field] | None = None
+    """How a delay sees the steps before it at many moments at once."""
+    most_moments: Callable[[Grid], int] = lambda grid: 2
+    """How many moments of a grid memory holds."""
+
+    def moments(self, grid: Grid, frames: NDArray[np.int32]) -> Field:
+        """Return the steps before, each pixel at a frame of its own, (H, W)."""
+        if self.at_frames is None:
+            raise RuntimeError("a step asks for other moments without saying so: `sees_other_times` must tell it")
+        return self.at_frames(grid, frames)
 
     @property
     def reads(self) -> MapReader:
@@ -218,6 +242,8 @@ class PlateKind(Operator):
     """It fills any area it is asked for; edges never show. It is not placed: see `UNPLACED`."""
     fits: ClassVar[bool] = False
     """It has a size of its own that is fitted to the frame."""
+    asks_for: ClassVar[str] = ""
+    """The parameter that is typed as soon as one is added."""
     beneath: ClassVar[bool] = False
     """It has no picture of its own: it shows what lies beneath it."""
 
@@ -271,6 +297,7 @@ __all__ = [
     "Context",
     "Drift",
     "Feed",
+    "MadeOf",
     "MapReader",
     "Operator",
     "PlateKind",

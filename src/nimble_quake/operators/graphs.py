@@ -36,7 +36,7 @@ class Graph:
 
 def plotted(
     function: Callable[[float], float], first: float, last: float, count: int = 49
-) -> Sequence[tuple[float, float]]:
+) -> tuple[tuple[float, float], ...]:
     """Return (x, function(x)) at even steps."""
     steps = [first + (last - first) * n / (count - 1) for n in range(count)]
     return tuple((x, function(x)) for x in steps)

@@ -17,7 +17,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.options import BEFORE, CUT, LIGHT, SPLIT, BeforeAndAfter, Splits
-from nimble_quake.operators.reading import READING, Weighted
+from nimble_quake.operators.reading import READING, ReadsMap, Weighted
 from nimble_quake.operators.steps import Shaper, Step
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, Toggle, options
 from nimble_quake.raster.bends import Bend, bent, rolled, unrolled
@@ -88,7 +88,7 @@ class Quake(Shaper):
         ends = tuple((self.strength * (v - rest) * 100, v) for v in (0.0, 1.0))
         return Graph((Curve(ends),), 100.0, "%")
 
-    def way(self) -> tuple[float, float]:
+    def white_goes(self) -> tuple[float, float]:
         """Return which way white pushes the picture, of length 1; (0, 0) where it has no one way."""
         return 0.0, 0.0
 
@@ -196,9 +196,18 @@ class FreeQuake(Weighted, BendQuake):
 class PixelQuake(Quake):
     """A coupling that makes a new image: it blurs, delays, or grades."""
 
+    needs_map = True
+
     def amounts(self, grid: Grid, ctx: Context) -> NDArray[np.float32]:
-        """Return how strongly it acts at the samples of a grid, (H, W); mask and strength counted."""
-        raise NotImplementedError
+        """Return how strongly it acts at the samples of a grid, (H, W): 1 at white, 0 at rest; mask and strength
+        counted."""
+        assert isinstance(self, ReadsMap)
+        places, rest = Places(grid), self.level_now(ctx)
+        span = 1 - rest if abs(1 - rest) > 1e-3 else 1e-3
+        values = self.levels(self.field_at(places, ctx), getattr(self, "by", "value"), 0, rest)
+        found = (values - np.float32(rest)) * np.float32(self.strength / span)
+        shares = self.shares_at(places, ctx)
+        return np.asarray(found if shares is None else found * shares, np.float32)
 
     def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         return self.shape(picture, outer, grid, ctx)

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
-from nimble_quake.operators.base import FITS, Context, Operator
+from nimble_quake.operators.base import FITS, Context, MadeOf, Operator
 from nimble_quake.params.kinds import Choice, MapRef, Number, Param, options
 from nimble_quake.raster.colour import channel
 from nimble_quake.raster.places import Places
@@ -68,9 +68,9 @@ class ReadsMap(Operator):
         """Return the level that moves nothing, with the map it reads."""
         return self.rest_level(ctx.reads.rest(self.map))
 
-    def field_at(self, places: Places, ctx: Context) -> Field:
-        """Return the map (H, W, C) at the places that are looked at."""
-        return ctx.reads.at(self.map, places, self.hook, self.fit)
+    def field_at(self, places: Places, ctx: Context, made: MadeOf | None = None) -> Field:
+        """Return the map (H, W, C), or what is made of it, at the places that are looked at."""
+        return ctx.reads.at(self.map, places, self.hook, self.fit, made)
 
     def levels(self, field: Field, name: str, axis: int, rest: float) -> NDArray[np.float32]:
         """Return a channel's values (H, W), clear parts counted as asked."""

@@ -80,6 +80,18 @@ class Step(Operator):
         """Return settings that keep more of its values from black and white; none where it clips nothing."""
         return {}
 
+    def dragged_points(self, moment: Moment) -> dict[str, list[tuple[float, float]]]:
+        """Return where the points of its lists lie, shot pixels, by parameter, to be dragged in the picture."""
+        return {}
+
+    def with_point(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Any:
+        """Return a list of points with one of them dragged to a place."""
+        raise NotImplementedError
+
+    def drawn_lines(self, moment: Moment) -> list[list[tuple[float, float]]]:
+        """Return the lines that are drawn with its handles, shot pixels."""
+        return []
+
     @classmethod
     def handles(cls) -> tuple[tuple[str, str], ...]:
         """Return pairs of place parameters that are shown as the ends of a line."""
@@ -148,10 +160,11 @@ class Shaper(Step):
         """Return the new picture on `grid` from one on `outer`, both premultiplied."""
         if self.averages or self.alpha == "premultiplied":
             return self.shape(picture, outer, grid, ctx)
-        made = as_channels(self.shape(unweighted(picture, 0.0), outer, grid, ctx), 4)
-        if self.alpha == "kept" or made.shape[2] < 4:
-            made = made.copy()
-            made[..., 3] = picture[..., 3][grid.inside(outer)]
+        shaped = self.shape(unweighted(picture, 0.0), outer, grid, ctx)
+        if self.alpha == "straight" and shaped.shape[2] == 4:
+            return weighted(shaped, 0.0)
+        made = np.array(as_channels(shaped, 4))
+        made[..., 3] = picture[..., 3][grid.inside(outer)]
         return weighted(made, 0.0)
 
 

@@ -14,11 +14,12 @@ A parameter is a descriptor: on the operator class it is its own declaration, on
 from __future__ import annotations
 
 from nimble_quake.params.base import Pair, Param, Rgba, shown
-from nimble_quake.params.lists import MAX_POINTS, MAX_STOPS, Outline, Stop, Stops
+from nimble_quake.params.lists import MAX_NET, MAX_POINTS, MAX_STOPS, Net, Outline, Stop, Stops
 from nimble_quake.params.numbers import Colour, Drift, Number, Pairs, Place, hex_of, parse_hex
 from nimble_quake.params.words import Choice, Face, MapRef, MediaFile, Option, PlateRef, Seed, Toggle, Words, options
 
 __all__ = [
+    "MAX_NET",
     "MAX_POINTS",
     "MAX_STOPS",
     "Choice",
@@ -27,6 +28,7 @@ __all__ = [
     "Face",
     "MapRef",
     "MediaFile",
+    "Net",
     "Number",
     "Option",
     "Outline",

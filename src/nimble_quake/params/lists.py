@@ -72,6 +72,7 @@ class Outline(Param):
     default: tuple[Pair, ...] = ((-0.5, 0.1), (-0.25, -0.45), (0.15, -0.3), (0.5, -0.4), (0.4, 0.3), (-0.1, 0.5))
     least: int = 3
     """How few points there may be; a curve over values needs two, in 0...1."""
+    animatable = True
     kind = "outline"
 
     @overload
@@ -97,3 +98,38 @@ class Outline(Param):
 
     def schema(self) -> dict[str, Any]:
         return {"type": "array", "minItems": self.least, "maxItems": MAX_POINTS, "items": array_schema(2)}
+
+
+MAX_NET = 32
+"""So many rows and columns of points a net has at most."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Net(Param):
+    """How far the points of a net are moved: x and y of each in shot pixels, row by row; empty: none is moved.
+
+    All of them are one value, keyed as one. How many rows and columns there are is said by other parameters.
+    """
+
+    default: tuple[float, ...] = ()
+    animatable = True
+    kind = "net"
+
+    @overload
+    def __get__(self, holder: None, owner: type) -> Self: ...
+    @overload
+    def __get__(self, holder: object, owner: type) -> tuple[float, ...]: ...
+    def __get__(self, holder: object | None, owner: type) -> Any:
+        return super().__get__(holder, owner)
+
+    def check(self, raw: Any) -> tuple[float, ...]:
+        if not isinstance(raw, list | tuple) or len(raw) % 2:
+            raise ShotError(f"expected pairs of numbers, x and y of each point, got {shown(raw)}")
+        most = 2 * MAX_NET * MAX_NET
+        found = tuple(min(max(finite(item, "a number"), -1e6), 1e6) for item in raw[:most])
+        if len(raw) > most:
+            raise OutOfLimits(f"{len(raw) // 2} points are too many", found, cure=f"use {MAX_NET} rows and columns")
+        return found
+
+    def schema(self) -> dict[str, Any]:
+        return {"type": "array", "maxItems": 2 * MAX_NET * MAX_NET, "items": {"type": "number"}}

@@ -12,6 +12,7 @@ class Text(PlateKind):
     """Words, editable while they are being pushed; drawn anew at the size they are shown, never cut at a box."""
 
     title = "Text"
+    asks_for = "words"
     help = "Words in a face of your choice"
 
     words = Words(label="Words", help="What it says; several lines are fine", default="LANTERN ROW", lines=True)

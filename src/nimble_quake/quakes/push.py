@@ -67,7 +67,7 @@ class Push(BendQuake):
 
     @property
     def alone(self) -> bool:
-        return self.rest_by == "ground"
+        return bool(self.rest_by == "ground")
 
     def _reaches(self) -> tuple[float, float]:
         """How far white pushes across and down; along one way, the first is that way's."""
@@ -109,7 +109,7 @@ class Push(BendQuake):
         largest = max(abs(x), abs(y), 1.0) * 2 * max(rest, 1 - rest)
         return Graph(tuple(curves), largest, notes=() if alike else tuple(notes))
 
-    def way(self) -> tuple[float, float]:
+    def white_goes(self) -> tuple[float, float]:
         if self.mode in ("out", "round"):
             return 0.0, 0.0
         x, y = self._reaches()

@@ -7,8 +7,9 @@ import math
 from nimble_quake.conventions import Pixels
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_size, an_angle
+from nimble_quake.operators.graphs import Graph, profile
 from nimble_quake.operators.quake import FreeQuake
-from nimble_quake.params.kinds import Number, Place
+from nimble_quake.params.kinds import Choice, Number, Place, options
 from nimble_quake.raster.bends import SWIRL, Bend
 
 
@@ -17,6 +18,8 @@ class Twirl(FreeQuake):
 
     title = "Twirl"
     group = "Lens"
+    rank = 25
+    idle_because = "Its angle is 0"
     help = "Winds the picture up round a centre"
 
     centre = Place(label="Centre", help="What it winds round")
@@ -26,6 +29,11 @@ class Twirl(FreeQuake):
         label="Pinch", help="Draws in (above 0) or pushes out", default=0.0, hard=(-1, 1), usual=(-1, 1), decimals=2
     )
 
+    fall = Choice(
+        label="Ends", help="Smoothly at the radius, or falling off beyond it for ever", default="smooth", row=True,
+        options=options(smooth="At radius", endless="Never"),
+    )  # fmt: skip
+
     far = 0.25
 
     def idle(self) -> bool:
@@ -33,7 +41,19 @@ class Twirl(FreeQuake):
 
     def ops(self, ctx: Context) -> tuple[Bend, ...]:
         turn, pinch = math.radians(self.angle) * self.strength, self.pinch * self.strength
-        return ((SWIRL, (*self.centre, self.radius, turn, pinch)),)
+        return ((SWIRL, (*self.centre, self.radius, turn, pinch, float(self.fall == "endless"))),)
+
+    def summary(self) -> str:
+        return f"{self.angle * self.strength:.0f}°"
+
+    def graph(self, rest: float) -> Graph:
+        def share(distance: float) -> float:
+            t = distance / self.radius
+            return math.exp(-5 * t / math.log(2)) if self.fall == "endless" else (1 - t) ** 2 * (1 + 2 * t)
+
+        return profile(share, self.radius, "px", foot="distance")
 
     def reach_of_offsets(self, ctx: Context) -> Pixels:
+        if self.fall == "endless":
+            return math.inf
         return self.radius * (2 + abs(self.pinch * self.strength)) * self.most_weight(ctx)

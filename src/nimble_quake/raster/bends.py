@@ -8,9 +8,12 @@ TO_RINGS     cx cy width per turn mirror      a ring picture's place -> its plac
 FROM_RINGS   cx cy width per turn             the flat picture's place -> its place in the ring picture
 TILE         width height wide high dx dy mirror    small copies side by side
 PERSPECTIVE  a b c d e f g h k width height rule    a homography; rule 0 held, 1 repeated, 2 mirrored; far: behind
-SWIRL        cx cy radius turn pinch          turned round a centre, most there
+SWIRL        cx cy radius turn pinch rule     turned round a centre, most there; rule 1: falling off for ever
 FOLDS        cx cy each sector spin           a sector mirrored round a centre
 BRICKS       wide high power round stagger    every brick shows more than itself
+BULGE        cx cy radius amount power        seen through a lens inside a radius (below 0: pinched)
+POLYNOMIAL   cx cy radius k1 k2 k3            Brown's radial polynomial of the distance, in radii
+WAVE         nx ny per phase dx dy form       a wave along n shifts by d; form 0 sine, 1 triangle, 2 square
 """
 
 from __future__ import annotations
@@ -30,7 +33,7 @@ from nimble_quake.raster.powers import log2_row
 from nimble_quake.raster.pyramid import look_up, pyramid, runs_of
 from nimble_quake.raster.rows import run_rows
 
-AFFINE, TO_RINGS, FROM_RINGS, TILE, PERSPECTIVE, SWIRL, FOLDS, BRICKS = range(8)
+AFFINE, TO_RINGS, FROM_RINGS, TILE, PERSPECTIVE, SWIRL, FOLDS, BRICKS, BULGE, POLYNOMIAL, WAVE = range(11)
 FAR = np.float32(1e6)
 """Where places behind the horizon look."""
 
@@ -125,9 +128,18 @@ def _again(row, side, mirror):  # type: ignore[no-untyped-def]
 @njit(cache=True, nogil=True, error_model="numpy")
 def _swirl(xs, ys, k):  # type: ignore[no-untyped-def]
     cx, cy, per, turn, pinch = k[0], k[1], np.float32(1) / k[2], k[3], k[4]
+    endless, fall = k[5] > 0, np.float32(-5.0 / math.log(2.0))
     for i in range(len(xs)):
         x, y = xs[i] - cx, ys[i] - cy
-        share = np.float32(1) - np.sqrt(x * x + y * y) * per
+        away = np.sqrt(x * x + y * y) * per
+        if endless:
+            share = np.float32(math.exp(away * fall))
+            angle, grow = -turn * share, np.float32(1) + pinch * share
+            c, s = np.float32(math.cos(angle)) * grow, np.float32(math.sin(angle)) * grow
+            xs[i] = x * c - y * s + cx
+            ys[i] = x * s + y * c + cy
+            continue
+        share = np.float32(1) - away
         if share <= 0:
             continue
         share *= share * (np.float32(3) - np.float32(2) * share)
@@ -164,6 +176,58 @@ def _bricks(xs, ys, k):  # type: ignore[no-untyped-def]
         ys[i] += (q * (one - bulge) + q * q * q * bulge) * half * high * power
 
 
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _bulge(xs, ys, k):  # type: ignore[no-untyped-def]
+    cx, cy, per, amount, power = k[0], k[1], np.float32(1) / (k[2] * k[2]), k[3], k[4]
+    one = np.float32(1)
+    for i in range(len(xs)):
+        x, y = xs[i] - cx, ys[i] - cy
+        share = one - (x * x + y * y) * per
+        if share <= 0:
+            continue
+        grow = one - amount * share if power == one else one - amount * np.float32(math.pow(share, power))
+        xs[i] = x * grow + cx
+        ys[i] = y * grow + cy
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _polynomial(xs, ys, k):  # type: ignore[no-untyped-def]
+    cx, cy, per, k1, k2, k3 = k[0], k[1], np.float32(1) / (k[2] * k[2]), k[3], k[4], k[5]
+    one, most = np.float32(1), np.float32(1e6)
+    for i in range(len(xs)):
+        x, y = xs[i] - cx, ys[i] - cy
+        r = (x * x + y * y) * per
+        grow = one + r * (k1 + r * (k2 + r * k3))
+        xs[i] = min(max(x * grow + cx, -most), most)
+        ys[i] = min(max(y * grow + cy, -most), most)
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _wave(xs, ys, k):  # type: ignore[no-untyped-def]
+    nx, ny, per, phase, dx, dy, form = k[0], k[1], k[2], k[3], k[4], k[5], k[6]
+    one, half, quarter = np.float32(1), np.float32(0.5), np.float32(0.25)
+    c0, c1, c2 = np.float32(0.99999997), np.float32(-19.7391799), np.float32(64.9353744)
+    c3, c4 = np.float32(-85.263014), np.float32(56.4438973)
+    for i in range(len(xs)):
+        t = (xs[i] * nx + ys[i] * ny) * per - phase
+        t -= np.floor(t + half)  # -0.5...0.5 of a turn
+        if form == 0:
+            a = abs(t)
+            q = (a - quarter) * (a - quarter)  # the sine over half a turn, within 2e-7, several times faster than sin
+            s = c0 + q * (c1 + q * (c2 + q * (c3 + q * c4)))
+            s = s if t >= 0 else -s
+        elif form == 1:
+            s = (
+                np.float32(4) * t
+                if abs(t) <= quarter
+                else (np.float32(2) - np.float32(4) * abs(t)) * (one if t >= 0 else -one)
+            )
+        else:
+            s = one if t >= 0 else -one
+        xs[i] += dx * s
+        ys[i] += dy * s
+
+
 @njit(cache=True, nogil=True, error_model="numpy")
 def _all(xs, ys, codes, numbers):  # type: ignore[no-untyped-def]
     for n in range(len(codes)):
@@ -183,8 +247,14 @@ def _all(xs, ys, codes, numbers):  # type: ignore[no-untyped-def]
             _swirl(xs, ys, k)
         elif code == 6:
             _folds(xs, ys, k)
-        else:
+        elif code == 7:
             _bricks(xs, ys, k)
+        elif code == 8:
+            _bulge(xs, ys, k)
+        elif code == 9:
+            _polynomial(xs, ys, k)
+        else:
+            _wave(xs, ys, k)
 
 
 def placed(about: tuple[float, float], move: tuple[float, float], degrees: float, across: float, down: float) -> Bend:

@@ -173,14 +173,16 @@ def thumbnail(engine: Engine, shot: Shot, frame: int, map_id: str, steps: int | 
         return None
 
 
-def plate_thumbnail(engine: Engine, shot: Shot, frame: int, plate_id: str, width: int) -> Bytes8 | None:
+def plate_thumbnail(
+    engine: Engine, shot: Shot, frame: int, plate_id: str, width: int, *, with_effects: bool = False
+) -> Bytes8 | None:
     """Return a small picture of one plate alone over black, BGRX; None where it cannot be made."""
     plate = shot.plate(plate_id)
     if plate is None:
         return None
     try:
         job = Job(engine, shot, frame)
-        picture, _ = job.plate_picture(plate_id, small_grid(shot, width), with_effects=False)
+        picture, _ = job.plate_picture(plate_id, small_grid(shot, width), with_effects=with_effects)
         return screen_of_picture(picture, "result", (0.1, 0.1, 0.1))
     except (NimbleQuakeError, ArithmeticError, ValueError):
         return None

@@ -35,6 +35,9 @@ class RestLevel:
     def at(self, seconds: Seconds) -> Image:
         return self
 
+    def stands_on(self) -> tuple[Hashable, ...]:
+        return ()
+
 
 @dataclass(frozen=True)
 class MapSpace:

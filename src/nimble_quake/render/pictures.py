@@ -38,6 +38,7 @@ class Ground(Protocol):
     def on(self, grid: Grid) -> Picture: ...
     def key(self) -> tuple[Hashable, ...]: ...
     def at(self, seconds: Seconds) -> Image: ...
+    def stands_on(self) -> tuple[Hashable, ...]: ...
     def sampled(self, places: Places, filter: str, split: Split | None) -> Picture: ...
     def covered(self, grid: Grid, room: Pixels) -> Grid | None: ...
 
@@ -166,6 +167,9 @@ class PlacedRaster:
     def at(self, seconds: Seconds) -> Image:
         return self.then(seconds)
 
+    def stands_on(self) -> tuple[Hashable, ...]:
+        return (self.edge, self.lies.box, self.picture.shape)
+
     def sampled(self, places: Places, filter: str, split: Split | None) -> Picture:
         return fetched(self.picture, places, self.to_px, self.edge, filter, split)
 
@@ -191,6 +195,9 @@ class Clear:
 
     def at(self, seconds: Seconds) -> Image:
         return self
+
+    def stands_on(self) -> tuple[Hashable, ...]:
+        return ("clear",)
 
     def sampled(self, places: Places, filter: str, split: Split | None) -> Picture:
         return self.on(places.grid)

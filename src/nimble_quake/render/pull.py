@@ -10,6 +10,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Protocol, TypeAlias
 
 import msgspec
@@ -22,10 +23,12 @@ from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.steps import PointShaper, Source
 from nimble_quake.raster.colour import as_channels, channel
 from nimble_quake.raster.grid import Grid
+from nimble_quake.render.cache import Same
 from nimble_quake.render.combine import combined, mixed
 from nimble_quake.render.plan import Unit, key_of, rest_of, units_of
 from nimble_quake.render.state import State
 from nimble_quake.shot.model import Map, Node, Plate
+from nimble_quake.shot.paths import chain_of
 
 Values: TypeAlias = NDArray[np.float32]
 """A map's field or a picture."""
@@ -42,6 +45,9 @@ class Image(Protocol):
 
     def at(self, seconds: Seconds) -> Image:
         """Return it at another time."""
+
+    def stands_on(self) -> tuple[Hashable, ...]:
+        """Return what it depends on whatever the moment."""
 
 
 class Space(Protocol):
@@ -87,6 +93,14 @@ class Chain:
         return replace(self, job=(then := self.job.at(seconds)), ground=self.ground.at(seconds),
                        units=_units_then(self, then))  # fmt: skip
 
+    def stands_on(self) -> tuple[Hashable, ...]:
+        """Return what it depends on whatever the moment: the very values it is made from."""
+        shot, ids = self.job.shot, {unit.node.id for unit in self.units}
+        nodes = tuple(Same(node) for node in chain_of(self.owner) if node.id in ids)
+        base = (Same(self.owner.values), self.owner.start) if isinstance(self.owner, Plate) else ()
+        sizes = (shot.width, shot.height, shot.rate, shot.length)
+        return (*nodes, *base, Same(shot.maps), *sizes, *self.ground.stands_on())
+
     def lead(self, count: int) -> Chain:
         """Return the chain without its last `count` units."""
         return replace(self, units=self.units[: len(self.units) - count])
@@ -103,7 +117,7 @@ MOST_LOOKS = 400
 
 def _units_then(chain: Chain, then: State) -> tuple[Unit, ...]:
     """The units at another time: the same nodes with the numbers they have then."""
-    nodes = chain.owner.effects if isinstance(chain.owner, Plate) else chain.owner.recipe
+    nodes = chain_of(chain.owner)
     ids = {unit.node.id for unit in chain.units} | {u.node.id for outer in chain.units for u in outer.inner}
     return units_of(then, chain.owner, tuple(_freed(node, ids) for node in nodes if node.id in ids))
 
@@ -157,7 +171,24 @@ def context(chain: Chain, unit: Unit, grid: Grid) -> Context:
         return before.at(seconds).on(on)
 
     ctx = chain.job.context(operator, unit.node, unit.path, before.rest)
-    return replace(ctx, steps_before=below, picture=chain.space.picture, maps=chain.space.reader(chain, grid))
+    ctx = replace(ctx, steps_before=below, picture=chain.space.picture, maps=chain.space.reader(chain, grid))
+    if not operator.sees_other_times:
+        return ctx
+    most = chain.job.engine.moments.most
+    return replace(ctx, at_frames=partial(_at_frames, before, unit.path),
+                   most_moments=lambda on: most(on.width * on.height))  # fmt: skip
+
+
+def _at_frames(before: Chain, path: str, grid: Grid, frames: NDArray[np.int32]) -> Values:
+    """What the steps before show, each pixel at a frame of its own."""
+    job = before.job
+
+    def make(frame: int) -> Values:
+        job.forget_looks()  # as many as there are frames: they are kept, and counted by memory
+        return before.on(grid) if frame == job.moment.frame else before.at(frame / float(job.shot.rate)).on(grid)
+
+    key = (path, *before.stands_on(), grid)
+    return job.engine.moments.shown(key, frames, make, (0.0, 1.0) if before.space.picture else (-0.5, 1.5))
 
 
 def neighbours(units: tuple[Unit, ...]) -> tuple[Unit, ...]:
@@ -263,6 +294,9 @@ class _Entered:
 
     def key(self) -> tuple[Hashable, ...]:
         return ("in", self.unit.key, *self.then, *self.chain.lead(1).key())
+
+    def stands_on(self) -> tuple[Hashable, ...]:
+        return (Same(self.chain.owner), *self.chain.lead(1).stands_on())
 
     def at(self, seconds: Seconds) -> _Entered:
         chain = self.chain.at(seconds)

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from nimble_quake.conventions import Affine, Field, Pixels, Warp
+from nimble_quake.operators.base import MadeOf
 from nimble_quake.raster import affine
 from nimble_quake.raster.bent import at_index
 from nimble_quake.raster.grid import Grid, frame_grid
@@ -16,6 +17,7 @@ from nimble_quake.raster.place import fitted
 from nimble_quake.raster.places import Places
 from nimble_quake.raster.sample import fetch
 from nimble_quake.render.placement import Placement
+from nimble_quake.render.plan import map_key
 from nimble_quake.render.state import State
 
 MOST_SAMPLES = 40_000_000
@@ -34,13 +36,16 @@ class PictureReader:
     lies: Placement
     scale: float
 
-    def at(self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch") -> Field:
+    def at(
+        self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch", made: MadeOf | None = None
+    ) -> Field:
         if hook == "plate":
-            return self._on_plate(map_id, places, fit)
+            return self._on_plate(map_id, places, fit, made)
         if places.warp is None:
-            return self._on_frame(map_id, places.grid)
+            return self._on_frame(map_id, places.grid, made)
         outer = looked_at(places, self.size)
-        return fetch(self._values(map_id, outer), places.grid, outer.index_affine(), places.warp, edge="hold")
+        field = self._made(map_id, outer, made)
+        return fetch(field, places.grid, outer.index_affine(), places.warp, edge="hold")
 
     def whole(self, map_id: str) -> Field:
         return self._values(map_id, frame_grid(*self.size, self.scale))
@@ -67,7 +72,20 @@ class PictureReader:
         found = self.job.map_values(map_id, grid)
         return _nothing(grid, self.rest(map_id)) if found is None else found
 
-    def _on_plate(self, map_id: str, places: Places, fit: str) -> Field:
+    def _made(self, map_id: str, grid: Grid, made: MadeOf | None) -> Field:
+        """The map on a grid, or what is made of it there; that of a whole frame is remembered while the map stands."""
+        if made is None:
+            return self._values(map_id, grid)
+        wide = grid.grown(grid.samples(made.margin))
+
+        def make() -> Field:
+            return np.ascontiguousarray(made.make(self._values(map_id, wide), wide)[grid.inside(wide)])
+
+        key = ("made", made.key, map_key(self.job, map_id), grid)
+        found: Field = self.job.engine.cache.get_again(key, make)
+        return found
+
+    def _on_plate(self, map_id: str, places: Places, fit: str, made: MadeOf | None) -> Field:
         back = affine.inverse(self.lies.place)
         if back is None:
             return _nothing(places.grid, self.rest(map_id))
@@ -75,16 +93,16 @@ class PictureReader:
         laid: Affine = affine.then(back, fitted(fit, self.size, self.lies.box))
         to_px = affine.then(laid, whole.index_affine())
         edge = "wrap" if fit == "tile" else "hold"
-        return fetch(self._values(map_id, whole), places.grid, to_px, places.warp, edge=edge)
+        return fetch(self._made(map_id, whole, made), places.grid, to_px, places.warp, edge=edge)
 
-    def _on_frame(self, map_id: str, grid: Grid) -> Field:
+    def _on_frame(self, map_id: str, grid: Grid, made: MadeOf | None) -> Field:
         """The map on a part of the frame: cut from the whole frame's values, which the map bay shows too."""
         whole = frame_grid(*self.size, grid.scale)
         rows, columns = grid.inside(whole)
         inside = rows.start >= 0 and columns.start >= 0 and rows.stop <= whole.height and columns.stop <= whole.width
         if grid == whole or not inside:
-            return self._values(map_id, grid)
-        return self._values(map_id, whole)[rows, columns]
+            return self._made(map_id, grid, made)
+        return self._made(map_id, whole, made)[rows, columns]
 
 
 @dataclass(frozen=True)
@@ -96,10 +114,16 @@ class RecipeReader:
     ground_rest: float
     scale: float
 
-    def at(self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch") -> Field:
+    def at(
+        self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch", made: MadeOf | None = None
+    ) -> Field:
         absolute = places.absolute()
         grid = _grid_over(absolute, (self.job.moment.width, self.job.moment.height))
-        field = self._values(map_id, grid)
+        if made is None:
+            field = self._values(map_id, grid)
+        else:
+            wide = grid.grown(grid.samples(made.margin))
+            field = made.make(self._values(map_id, wide), wide)[grid.inside(wide)]
         us = (absolute[0] - np.float32(grid.x0)) * np.float32(grid.scale) - np.float32(0.5)
         vs = (absolute[1] - np.float32(grid.y0)) * np.float32(grid.scale) - np.float32(0.5)
         return at_index(np.ascontiguousarray(field), us, vs)

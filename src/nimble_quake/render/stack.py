@@ -13,6 +13,7 @@ from nimble_quake.raster.blend import blend_onto, flat
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.places import Places
 from nimble_quake.raster.split import Split
+from nimble_quake.render.cache import Same
 from nimble_quake.render.pictures import Clear, bounded, fetched
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import beneath_key, units_of
@@ -159,6 +160,9 @@ class Beneath:
         then = self.job.at(seconds)
         return Beneath(then, self.lens, self.plates, self.outer, stack_on(then, self.plates, self.outer, Look()),
                        self.edge, self.lies)  # fmt: skip
+
+    def stands_on(self) -> tuple[Hashable, ...]:
+        return (self.edge, self.outer, self.job.shot.ground, *(Same(plate) for plate in self.plates))
 
     def sampled(self, places: Places, filter: str, split: Split | None) -> Picture:
         """With another edge than "empty" only the frame itself is looked at."""

@@ -20,6 +20,7 @@ from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.memory import keep_freed_memory
 from nimble_quake.raster.places import Places
 from nimble_quake.render.cache import ResultCache, Tokens
+from nimble_quake.render.moments import Moments
 from nimble_quake.render.resolving import resolved
 from nimble_quake.shot.model import Node, Shot
 
@@ -47,6 +48,7 @@ class Engine:
     media: MediaPool = field(default_factory=MediaPool)
     cache: ResultCache = field(default_factory=ResultCache)
     tokens: Tokens = field(default_factory=Tokens)
+    moments: Moments = field(default_factory=Moments)
 
     def __post_init__(self) -> None:
         keep_freed_memory()
@@ -97,6 +99,10 @@ class State:
             raise LimitError(
                 "its steps look at more than 400 other times", where=self.path, cure="use fewer copies or echoes"
             )
+
+    def forget_looks(self) -> None:
+        """Begin to count looks at other times anew."""
+        self._looks[0] = 0
 
     @contextmanager
     def inside(self, path: str, what: str, cure: str) -> Iterator[None]:

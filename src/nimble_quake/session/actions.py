@@ -94,16 +94,20 @@ ACTIONS: tuple[Action, ...] = (
            lambda h: verbs.switch(h.session, h.session.selection.step), "", _has_step, 2),
     Action("remove-step", "Remove the step", "Map",
            lambda h: verbs.remove_item(h.session, h.session.selection.step), "", _has_step, 2),
-    Action("new-quake", "New quake on this plate", "Quake",
-           lambda h: verbs.new_quake(h.session), "Ctrl+Shift+K", _has_plate),
-    Action("duplicate-quake", "Duplicate the quake", "Quake",
+    Action("new-quake", "Add a quake …", "Effect", lambda h: h.show_board("quake"), "Ctrl+Shift+K", _has_plate),
+    Action("new-finish", "Add a finish …", "Effect", lambda h: h.show_board("finish"), "Ctrl+Shift+F", _has_plate),
+    Action("draw-mask", "Draw a mask", "Effect", lambda h: verbs.draw_mask(h.session), "Ctrl+Alt+M", _has_plate),
+    Action("flip-side", "Flip between side A and side B", "Effect", lambda h: verbs.flip(h.session), "Ctrl+Shift+D",
+           _has_quake),
+    Action("duplicate-quake", "Duplicate the quake", "Effect",
            lambda h: verbs.duplicate_item(h.session, h.session.selection.quake), "", _has_quake, 1),
-    Action("switch-quake", "Switch the quake on or off", "Quake",
+    Action("switch-quake", "Switch the quake on or off", "Effect",
            lambda h: verbs.switch(h.session, h.session.selection.quake), "Ctrl+E", _has_quake, 1),
-    Action("remove-quake", "Remove the quake", "Quake",
+    Action("remove-quake", "Remove the quake", "Effect",
            lambda h: verbs.remove_item(h.session, h.session.selection.quake), "", _has_quake, 1),
-    Action("new-text", "New text", "Plate", lambda h: verbs.new_text(h.session), "Ctrl+T"),
+    Action("new-text", "New text", "Plate", lambda h: verbs.new_plate(h.session, "text"), "Ctrl+T"),
     Action("new-fill", "New fill", "Plate", lambda h: verbs.new_plate(h.session, "fill")),
+    Action("new-lens", "New lens on all beneath", "Plate", lambda h: verbs.new_plate(h.session, "lens"), "Ctrl+L"),
     Action("new-file", "Picture, SVG or clip from a file …", "Plate", lambda h: h.ask_media(), "Ctrl+I"),
     Action("duplicate-plate", "Duplicate the plate", "Plate",
            lambda h: verbs.duplicate_item(h.session, h.session.selection.plate), "Ctrl+D", _has_plate, 1),
@@ -140,4 +144,4 @@ ACTIONS: tuple[Action, ...] = (
     Action("about", "About Nimble Quake", "Help", lambda h: h.show_about()),
 )  # fmt: skip
 
-MENUS = ("File", "Edit", "Shot", "Map", "Quake", "Plate", "Time", "View", "Help")
+MENUS = ("File", "Edit", "Shot", "Map", "Effect", "Plate", "Time", "View", "Help")

@@ -109,9 +109,9 @@ def _value(param: Param, value: Any) -> Any:
         return Keys(tuple(keys[frame] for frame in sorted(keys))) if keys else None
     if isinstance(value, Rate):
         start, speed = param.held(value.start), _numbers(value.per_second)
-        return None if start is None or not param.animatable else Rate(start, speed)
+        return None if start is None or not param.animatable or not param.size else Rate(start, speed)
     if isinstance(value, Formula):
-        if not param.animatable:
+        if not param.animatable or not param.size:
             return None
         try:
             parsed(value.text, param.size)

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from nimble_quake.media.pool import sort_of
+from nimble_quake.operators.base import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import placed_values
 from nimble_quake.session.state import Session
@@ -17,7 +18,10 @@ from nimble_quake.shot.edits.move import move
 from nimble_quake.shot.edits.remove import remove
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import find, found_node, id_of, kind_of, neighbour, owner_path
+from nimble_quake.shot.paths import find, found_node, id_of, kind_of, neighbour, owner_id, owner_path, value_path
+
+MASK = "drawn_mask"
+"""The source that a mask is drawn with."""
 
 
 @dataclass(frozen=True)
@@ -60,13 +64,23 @@ def new_plate(session: Session, kind: str, **values: Any) -> str:
     shot, path = add_plate(session.shot, plate)
     session.edit(f"New plate: {plate.name}", shot)
     session.select(plate=path, quake="")
+    if isinstance(operator, type) and issubclass(operator, PlateKind) and operator.asks_for:
+        session.typing_asked.emit(value_path(path, operator.asks_for))
     return path
 
 
-def new_text(session: Session) -> str:
-    """Add a text plate, its words ready to be typed. Returns its path."""
-    path = new_plate(session, "text")
-    session.typing_asked.emit(f"{path}/words")
+def draw_mask(session: Session, form: str = "") -> str:
+    """Add a map with a shape to be drawn in the picture, as the mask of what is selected. Returns the map's path."""
+    chosen = session.selection
+    target = chosen.finish or chosen.quake or chosen.plate
+    values = {"form": form} if form else {}
+    step = Node(id=MASK, kind=MASK, values=values)
+    shot, path = add_map(session.shot, Map(id="mask", name=f"Mask of {session.name_of(target)}" if target else "Mask",
+                                           recipe=(step,)))  # fmt: skip
+    if target:
+        shot = set_value(shot, value_path(target, "mask"), owner_id(path))
+    session.edit("Draw a mask", shot)
+    session.select(map=path)
     return path
 
 
@@ -110,6 +124,13 @@ def new_finish(session: Session, kind: str, values: dict[str, Any] | None = None
     session.edit(f"New finish: {session.operator_title(kind)}", shot)
     session.select(effect=path)
     return path
+
+
+def new_effect(session: Session, kind: str, values: dict[str, Any] | None = None, name: str = "") -> str:
+    """Add a quake or a finish to the selected plate. Returns its path."""
+    if registry().get("quake", kind) is not None:
+        return new_quake(session, kind, values, name)
+    return new_finish(session, kind, values, name)
 
 
 def with_effect(
@@ -291,6 +312,12 @@ def flip_side(session: Session, path: str, side: str) -> None:
         values = node.aside or dict(node.values)
         shot = set_field(session.shot, path, side=side, values=values, aside=dict(node.values))
         session.edit(f"Side {side} of {session.name_of(path)}", shot)
+
+
+def flip(session: Session) -> None:
+    """Go to the other side of the selected quake."""
+    path = session.selection.quake
+    flip_side(session, path, "A" if found_node(session.shot, path).side == "B" else "B")
 
 
 def pick_rest(session: Session, path: str, level: float) -> None:

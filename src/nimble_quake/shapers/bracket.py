@@ -21,6 +21,7 @@ class Bracket(Shaper):
 
     title = "Bracket"
     group = "Space"
+    works_on = frozenset({"map"})
     help = "Several steps as one; in ring space they run round a centre"
     looks = (("Ring bracket", "What is inside runs round a centre", {"space": "rings"}),)
 

@@ -22,6 +22,7 @@ class ChannelPack(Shaper):
 
     title = "Channel pack"
     group = "Channels"
+    works_on = frozenset({"map"})
     help = "Two maps in one: red pushes across, green down"
 
     red = Choice(label="Red", help="What red holds", default="own", options=FROM)

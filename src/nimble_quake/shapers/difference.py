@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_quake.conventions import REST, Field
+from nimble_quake.conventions import REST, Field, Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_time
 from nimble_quake.operators.steps import Shaper
@@ -30,7 +30,17 @@ class Difference(Shaper):
         options=options(both="Below rest", folded="Above, as a rise: no sign"),
     )  # fmt: skip
 
+    def _of_pictures(self, grid: Grid, ctx: Context) -> Picture:
+        """How far the picture differs from its own past, in each colour; it keeps its alpha."""
+        now = ctx.below(grid)
+        out = np.abs(now - ctx.below(grid, ctx.at.seconds - self.delay)) * np.float32(self.power)
+        out[..., 3] = now[..., 3]
+        out[..., :3] = np.clip(out[..., :3], 0, out[..., 3:])
+        return np.asarray(out, np.float32)
+
     def run(self, grid: Grid, ctx: Context) -> Field:
+        if ctx.picture:
+            return self._of_pictures(grid, ctx)
         now = channel(ctx.below(grid), "value")
         if self.other:
             found = ctx.map_values(self.other, grid)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_quake.conventions import Field, Pixels
+from nimble_quake.conventions import Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share
@@ -32,6 +32,10 @@ class Edges(Shaper):
 
     def margin(self, at: Moment) -> Pixels:
         return min(blur_margin(self.width) + 3 * 8, at.width, at.height)
+
+    def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        """White lines on nothing, round the whole figure too."""
+        return np.repeat(self.shape(picture, outer, grid, ctx), 4, axis=2)
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         sigma = self.width * grid.scale / 2

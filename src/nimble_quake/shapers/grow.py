@@ -19,6 +19,7 @@ class Grow(Shaper):
 
     title = "Grow"
     group = "Softness"
+    alpha = "premultiplied"
     help = "Light parts grow or shrink; along one axis, into streaks"
     lively = {"radius": 40.0}
     looks = (("Shrink", "Dark parts grow", {"way": "shrink"}),)

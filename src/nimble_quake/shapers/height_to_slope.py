@@ -21,6 +21,7 @@ class Slope(Shaper):
 
     title = "Height to slope"
     group = "Relief"
+    works_on = frozenset({"map"})
     help = "Flanks push, flat parts stay: glass, water"
     lively = {"elevation": 260.0, "smooth": 12.0}
 

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from nimble_quake.conventions import REST, Field, Pixels
+from nimble_quake.conventions import REST, Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share, an_angle
@@ -45,6 +45,13 @@ class Relief(Shaper):
 
     def margin(self, at: Moment) -> Pixels:
         return min(blur_margin(self.smooth) + 3 * 8, at.width, at.height)
+
+    def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        """The light is added to the picture's own colours, and taken on the far flanks."""
+        bright = self.shape(picture, outer, grid, ctx) - np.float32(REST)
+        own = np.array(picture[grid.inside(outer)])
+        own[..., :3] = np.clip(own[..., :3] + bright * own[..., 3:], 0, own[..., 3:])
+        return own
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         sigma = self.smooth * grid.scale

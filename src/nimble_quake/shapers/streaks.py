@@ -19,6 +19,7 @@ class Streaks(Shaper):
 
     title = "Streaks"
     group = "Softness"
+    alpha = "premultiplied"
     help = "Trails that light parts leave to one side"
     lively = {"length": 700.0, "above": 0.7}
 

@@ -95,6 +95,9 @@ def _value(param: Param) -> dict[str, Any]:
         "required": ["frame", "value"],
         "properties": {"frame": {"type": "number"}, "value": param.schema(), "after": {"enum": list(AFTER)}},
     }
+    if not param.size:
+        keys = {"type": "object", "required": ["keys"], "properties": {"keys": {"type": "array", "items": key}}}
+        return {"anyOf": [still, keys]}
     moving = [
         {"type": "object", "required": ["keys"], "properties": {"keys": {"type": "array", "items": key}}},
         {"type": "object", "required": ["rate"]},

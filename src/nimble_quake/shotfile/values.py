@@ -24,7 +24,8 @@ def decoded_value(param: Param, raw: Json, note: Note = lambda words: None) -> A
     """Return a clean value or motion; what lies beyond its limits is held there, and noted. Raises ShotError."""
     if not isinstance(raw, dict):
         return _clean(param, raw, note)
-    if isinstance(param, MediaFile) or (not param.animatable and "keys" not in raw):
+    still = isinstance(param, MediaFile) or (not param.animatable and "keys" not in raw)
+    if still or (param.animatable and not param.size and "keys" not in raw):
         raise ShotError("this value cannot move", cure="give it one still value")
     if "keys" in raw:
         return Keys(_keys(param, raw["keys"], note))

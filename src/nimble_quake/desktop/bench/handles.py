@@ -13,11 +13,13 @@ from nimble_quake.desktop.bench.viewer import Viewer
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.operators.base import Operator, PlateKind
+from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Number, Outline, Param, Place
 from nimble_quake.raster import affine
 from nimble_quake.render.job import Job
 from nimble_quake.render.placement import Placement, placement
 from nimble_quake.session.state import Session
+from nimble_quake.session.summaries import is_shown
 from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import find, node_path, value_name
 
@@ -67,7 +69,7 @@ class Handles:
         operator = self.session.operator(path) if path else None
         if operator is None or not self.on:
             return []
-        found = self._places(path, operator)
+        found = self._places(path, operator) + self._listed(path)
         lies = self._placement() if isinstance(find(self.session.shot, path), Plate) else None
         if lies is not None:
             w, h = lies.box
@@ -79,6 +81,18 @@ class Handles:
             far = math.hypot(way.x(), way.y()) or 1.0
             found.append(Grip("turn", path, top + way * (24 / self.viewer.zoom() / far)))
         return found
+
+    def _listed(self, path: str) -> list[Grip]:
+        """The points of lists that the operator says can be dragged: of a net, of an outline."""
+        operator = self.session.operator_now(path)
+        if not isinstance(operator, Step):
+            return []
+        lists = operator.dragged_points(self.session.moment)
+        return [
+            Grip("listed", f"{path}/{name}|{n}", QPointF(*place))
+            for name, places in lists.items()
+            for n, place in enumerate(places)
+        ]
 
     def _places(self, path: str, operator: type[Operator]) -> list[Grip]:
         """Every place of a step (or a fill) that counts now, box corners, and the points of an outline."""
@@ -106,10 +120,7 @@ class Handles:
         return found
 
     def _counts(self, path: str, param: Param) -> bool:
-        if param.shown_when is None:
-            return True
-        other, values = param.shown_when
-        return str(self.session.shown(f"{path}/{other}")) in values.split("|")
+        return is_shown(self.session, path, param)
 
     def take(self, what: str, place: QPointF, event: QMouseEvent) -> bool:
         """Handle a press, move or release in the viewer; True where a handle took it."""
@@ -149,7 +160,7 @@ class Handles:
     def _start(self, grip: Grip, place: QPointF) -> bool:
         self._drag, self._from, self._lies = grip, place, self._placement()
         names = {"place": "Move {}", "move": "Move {}", "scale": "Scale {}", "turn": "Turn {}",
-                 "box": "Size {}", "point": "Shape {}"}  # fmt: skip
+                 "box": "Size {}", "point": "Shape {}", "listed": "Shape {}"}  # fmt: skip
         self._values = {
             name: self.session.shown(f"{self.node()}/{name}")
             for name in ("position", "scale_x", "scale_y", "turn")
@@ -163,6 +174,9 @@ class Handles:
         drag, straight = self._drag, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if drag.sort == "place":
             self.session.set(drag.path, (round(place.x(), 1), round(place.y(), 1)))
+            return
+        if drag.sort == "listed":
+            self._move_listed(drag, place)
             return
         if drag.sort in ("box", "point"):
             self._move_part(drag, place)
@@ -184,6 +198,13 @@ class Handles:
             turn = math.degrees(math.atan2(place.y() - y0, place.x() - x0) - first)
             turn = self._values["turn"] + (turn + 180) % 360 - 180
             self.session.set(f"{drag.path}/turn", round(turn / 15) * 15.0 if straight else round(turn, 1))
+
+    def _move_listed(self, drag: Grip, place: QPointF) -> None:
+        path, number = drag.path.split("|")
+        operator = self.session.operator_now(node_path(path))
+        if isinstance(operator, Step):
+            at, moment = (place.x(), place.y()), self.session.moment
+            self.session.set(path, operator.with_point(value_name(path), int(number), at, moment))
 
     def _move_part(self, drag: Grip, place: QPointF) -> None:
         """Drag a box's corner (its middle stays), or a point of an outline."""
@@ -221,13 +242,22 @@ class Handles:
                 if first in named and second in named:
                     painter.drawLine(named[first], named[second])
             self._paint_boxes(painter, operator, named, points)
+            self._paint_lines(painter, viewer)
         for grip, at in points.items():
             painter.setPen(QPen(colour("well"), 1))
             painter.setBrush(colour("chalk" if grip.sort == "turn" else self.region))
-            if grip.sort in ("scale", "box"):
-                painter.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8))
+            if grip.sort in ("scale", "box", "listed"):
+                half = 3 if grip.sort == "listed" else 4
+                painter.drawRect(QRectF(at.x() - half, at.y() - half, 2 * half, 2 * half))
             else:
                 painter.drawEllipse(at, 5, 5)
+
+    def _paint_lines(self, painter: QPainter, viewer: Viewer) -> None:
+        """The lines of a net or an outline."""
+        operator = self.session.operator_now(self.node())
+        if isinstance(operator, Step):
+            for line in operator.drawn_lines(self.session.moment):
+                painter.drawPolyline(QPolygonF([viewer.to_widget(x, y) for x, y in line]))
 
     def _paint_boxes(
         self, painter: QPainter, operator: type[Operator] | None, named: dict[str, QPointF], points: dict[Grip, QPointF]

@@ -268,7 +268,7 @@ class MapBay(Region):
         quake = self.session.operator_now(path)
         if not isinstance(quake, Quake) or getattr(quake, "map", "") != owner_id(self.session.selection.map):
             return
-        ways = quake.way()
+        ways = quake.white_goes()
         x, y = viewer.width() - 8.0, 8.0
         for (dx, dy), fill in ((ways, "#f4f4f4"), ((-ways[0], -ways[1]), "#101010")):
             rect = QRectF(x - 40, y, 40, 18)

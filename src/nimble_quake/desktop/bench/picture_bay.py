@@ -312,8 +312,9 @@ class PictureBay(Region):
     def plate_menu(self) -> None:
         """Open the list of plates to add."""
         menu = QMenu(self)
-        menu.addAction("Text", lambda: verbs.new_text(self.session))
-        menu.addAction("Fill", lambda: verbs.new_plate(self.session, "fill"))
+        for kind in self.session.engine.operators.all("plate"):
+            if not kind.file_names:
+                menu.addAction(kind.title, lambda kind=kind.kind: verbs.new_plate(self.session, kind))
         menu.addAction("Picture, SVG or clip from a file …", self.file_asked.emit)
         menu.exec(self.plate_button.mapToGlobal(self.plate_button.rect().bottomLeft()))
 

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from nimble_quake.operators.base import Operator
+from nimble_quake.operators.quake import BendQuake
 from nimble_quake.operators.steps import Step, placed_values
 from nimble_quake.session import library, variations, verbs
 from nimble_quake.session.state import Session
@@ -41,6 +42,8 @@ class Entry:
     tab: str = ""
     """The tab of the board it belongs to."""
     own: library.Kept | None = None
+    plate_id: str = ""
+    """Its thumbnail is this plate there, with its effects, instead of the map."""
 
 
 def small_shot(recipe: tuple[Node, ...]) -> Shot:
@@ -52,7 +55,10 @@ def small_shot(recipe: tuple[Node, ...]) -> Shot:
 def kinds(session: Session, family: str) -> list[Entry]:
     """Return the sources or shapers, each followed by its looks, in order of their groups."""
     found: list[Entry] = []
-    for operator in session.engine.operators.all(family):
+    operators = session.engine.operators.all(family)
+    if family == "shaper":  # couplings bend maps too
+        operators = [*operators, *(op for op in session.engine.operators.playing("step") if op.family == "quake")]
+    for operator in operators:
         if not issubclass(operator, Step):
             continue
         lively = placed_values(operator, operator.lively, WIDTH, HEIGHT)
@@ -63,7 +69,7 @@ def kinds(session: Session, family: str) -> list[Entry]:
 
 def _of_kind(operator: type[Step], title: str, help: str, values: dict[str, object], shown: dict[str, object]) -> Entry:
     node = Node(id="shown", kind=operator.kind, values=placed_values(operator, shown, WIDTH, HEIGHT))
-    recipe: tuple[Node, ...] = (*BASE, node) if operator.family == "shaper" else (node,)
+    recipe: tuple[Node, ...] = (node,) if operator.family == "source" else (*BASE, node)
     if operator.kind == "bracket":
         recipe = (*BASE, node, Node(id="in", kind="pattern", inside="shown", values={"combine": "average"}))
 
@@ -78,8 +84,59 @@ def _of_kind(operator: type[Step], title: str, help: str, values: dict[str, obje
         session.select(step=path)
         verbs.remember_source(session, verbs.Look(operator.kind, title if values else "", values))
 
-    return Entry(f"{operator.kind}:{title}", title, help, operator.group, small_shot(recipe), "map",
-                 lambda session: added(session)[0], take, operator.family)  # fmt: skip
+    group = "Couplings" if operator.family == "quake" else operator.group
+    tab = "source" if operator.family == "source" else "shaper"
+    return Entry(f"{operator.kind}:{title}", title, help, group, small_shot(recipe), "map",
+                 lambda session: added(session)[0], take, tab)  # fmt: skip
+
+
+STRONGER = 2.5
+"""Thumbnails of couplings show them so many times stronger: at their size a move of some pixels is not seen."""
+
+
+def effects(session: Session, family: str) -> list[Entry]:
+    """Return the quakes, or all else that can be done to a picture, each shown on the selected plate."""
+    plate = session.selection.plate
+    if not plate:
+        return []
+    found: list[Entry] = []
+    for operator in session.engine.operators.playing("effect"):
+        if (operator.family == "quake") != (family == "quake") or not issubclass(operator, Step):
+            continue
+        for title, help, values in ((operator.title, operator.help, {}), *operator.looks):
+            found.append(_of_effect(session, plate, operator, title, help, values, family))
+    groups = QUAKE_GROUPS if family == "quake" else (*FINISH_GROUPS, *GROUPS)
+    order = {entry.key: operator_rank(session, entry) for entry in found}
+    return sorted(found, key=lambda e: (groups.index(e.group) if e.group in groups else 99, e.group, order[e.key]))
+
+
+QUAKE_GROUPS = ("Move", "Glass", "Lens", "Look", "Time")
+FINISH_GROUPS = ("Light",)
+
+
+def operator_rank(session: Session, entry: Entry) -> int:
+    """Return where an entry stands in its group."""
+    operator = session.engine.operators.get("effect", entry.key.split(":")[0])
+    return operator.rank if operator else 100
+
+
+def _of_effect(
+    session: Session, plate: str, operator: type[Step], title: str, help: str, values: dict[str, object], tab: str
+) -> Entry:
+    name = title if values else ""
+
+    def added(session: Session, more: dict[str, object]) -> Shot:
+        chosen = session.selection
+        return verbs.with_effect(session, session.shot, plate, operator.kind, chosen.map, {**values, **more}, name)[0]
+
+    def take(session: Session) -> None:
+        verbs.new_effect(session, operator.kind, dict(values), name)
+
+    shown: dict[str, object] = {**operator.lively, **values}
+    if issubclass(operator, BendQuake):
+        shown["strength"] = STRONGER
+    return Entry(f"{operator.kind}:{title}", title, help, operator.group, added(session, shown), "",
+                 lambda session: added(session, {}), take, tab, plate_id=owner_id(plate))  # fmt: skip
 
 
 def recipes(own: bool) -> tuple[list[Entry], list[str]]:

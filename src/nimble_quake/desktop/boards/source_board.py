@@ -4,169 +4,41 @@ from __future__ import annotations
 
 import time
 
-from PyQt6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt, QTimer, QUrl, pyqtSignal
-from PyQt6.QtGui import QDrag, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QImage, QKeyEvent
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from nimble_quake.conventions import Bytes8
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.parts import Region, bare, line, quiet, title, worded
 from nimble_quake.desktop.bench.viewer import image_of
-from nimble_quake.desktop.boards.entries import Entry, kinds, recipes, varied
-from nimble_quake.desktop.theme.look import font
-from nimble_quake.desktop.theme.roles import colour
-from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.desktop.boards.cells import THUMB, Cells
+from nimble_quake.desktop.boards.entries import Entry, effects, kinds, recipes, varied
 from nimble_quake.desktop.widgets.segments import Segments
-from nimble_quake.render.bench import thumbnail
+from nimble_quake.render.bench import plate_thumbnail, thumbnail
+from nimble_quake.render.job import Engine
 from nimble_quake.session import library, variations
 from nimble_quake.session.state import Session
 
-THUMB = QSize(118, 66)
-CELL = QSize(128, 92)
-FEW = 12
-"""Up to so many choices are shown larger."""
-HEADS = {"source": "Add a source", "shaper": "Add a shaper", "recipes": "Use a recipe", "yours": "Use one of yours"}
+HEADS = {"source": "Add a source", "shaper": "Add a shaper", "recipes": "Use a recipe", "yours": "Use one of yours",
+         "quake": "Add a quake", "finish": "Add a finish"}  # fmt: skip
+EFFECTS = ("quake", "finish")
+"""Tabs of what is added to a plate."""
 STEP = 2
 """How many frames thumbnails go on at a time: 24 a second, shown 12 times."""
 
 
-class Cells(QWidget):
-    """The thumbnails, grouped by what they look like."""
-
-    hovered = pyqtSignal(object)
-    taken = pyqtSignal(object)
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.entries: list[Entry] = []
-        self.current: Entry | None = None
-        self.empty_text = ""
-        self._pressed: tuple[Entry, QPointF] | None = None
-        self.images: dict[str, QImage] = {}
-        self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Choices")
-
-    def show_entries(self, entries: list[Entry]) -> None:
-        """Show choices."""
-        self.entries = entries
-        keys = {entry.key: entry for entry in entries}
-        self.current = keys.get(self.current.key if self.current else "", entries[0] if entries else None)
-        self.setMinimumHeight(int(max((box.bottom() for _, box, _ in self.boxes()), default=0.0)) + 10)
-        self.update()
-
-    def _times(self) -> float:
-        return 1.45 if len(self.entries) <= FEW else 1.0
-
-    def boxes(self) -> list[tuple[Entry, QRectF, str]]:
-        """Return each choice with its box; the first of a group has the group's name."""
-        found: list[tuple[Entry, QRectF, str]] = []
-        y, group = 6.0, ""
-        wide, tall = int(CELL.width() * self._times()), int(CELL.height() * self._times() - 8 * (self._times() - 1))
-        column, columns = 0, max(1, (self.width() - 96) // wide)
-        for entry in self.entries:
-            name = entry.group
-            if name != group or column >= columns:
-                y += tall if found else 0
-                column = 0
-            found.append(
-                (
-                    entry,
-                    QRectF(92 + column * wide, y, wide - 10, tall - 6),
-                    name if name != group else "",
-                )
-            )
-            group, column = name, column + 1
-        return found
-
-    def resizeEvent(self, event: object) -> None:
-        self.show_entries(self.entries)
-
-    def _at(self, event: QMouseEvent) -> Entry | None:
-        return next((entry for entry, box, _ in self.boxes() if box.contains(event.position())), None)
-
-    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None and self._pressed is not None and event.buttons():
-            self._drag_out(event)
-            return
-        entry = self._at(event) if event else None
-        if entry is not None and (self.current is None or entry.key != self.current.key):
-            self.choose(entry)
-
-    def choose(self, entry: Entry) -> None:
-        """Make a choice the current one, and try it."""
-        self.current = entry
-        self.setAccessibleDescription(entry.title)
-        self.hovered.emit(entry)
-        self.update()
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        entry = self._at(event) if event else None
-        if event is not None and entry is not None:
-            self.choose(entry)
-            self._pressed = (entry, event.position())
-
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        pressed, self._pressed = self._pressed, None
-        if event is not None and pressed is not None and self._at(event) is not None:
-            self.taken.emit(pressed[0])
-
-    def _drag_out(self, event: QMouseEvent) -> None:
-        """Drag a recipe's file off the board, into a folder or another window."""
-        assert self._pressed is not None
-        entry, start = self._pressed
-        if entry.own is None or (event.position() - start).manhattanLength() < 12:
-            return
-        self._pressed = None
-        drag, data = QDrag(self), QMimeData()
-        data.setUrls([QUrl.fromLocalFile(str(entry.own.path))])
-        drag.setMimeData(data)
-        if entry.key in self.images:
-            drag.setPixmap(QPixmap.fromImage(self.images[entry.key]))
-        drag.exec(Qt.DropAction.CopyAction)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None or not self.entries or self.current is None:
-            return
-        index = next(n for n, entry in enumerate(self.entries) if entry.key == self.current.key)
-        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
-        if event.key() in steps:
-            self.choose(self.entries[(index + steps[Qt.Key(event.key())]) % len(self.entries)])
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.taken.emit(self.current)
-        else:
-            super().keyPressEvent(event)
-
-    @painted
-    def paintEvent(self, painter: QPainter) -> None:
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        if not self.entries and self.empty_text:
-            painter.setFont(font())
-            painter.setPen(colour("quiet"))
-            painter.drawText(QRectF(20, 20, self.width() - 40, 60), int(Qt.TextFlag.TextWordWrap), self.empty_text)
-        for entry, box, group in self.boxes():
-            if group:
-                painter.setFont(font(12, strong=True))
-                painter.setPen(colour("text"))
-                painter.drawText(QRectF(8, box.top() + 2, 84, 60), int(Qt.TextFlag.TextWordWrap), group)
-            on = self.current is not None and entry.key == self.current.key
-            if on:
-                painter.fillRect(box.adjusted(-3, -3, 3, 3), colour("brass", 66))
-                painter.setPen(QPen(colour("brass"), 2))
-                painter.drawRect(box.adjusted(-3, -3, 3, 3))
-            picture = QRectF(box.left(), box.top(), box.width(), box.width() * 9 / 16)
-            painter.fillRect(picture, colour("well"))
-            if entry.key in self.images:
-                painter.drawImage(picture, self.images[entry.key])
-            painter.setFont(font(12))
-            painter.setPen(colour("text"))
-            name = QFontMetricsF(font(12)).elidedText(entry.title, Qt.TextElideMode.ElideRight, box.width())
-            painter.drawText(
-                QRectF(box.left(), picture.bottom(), box.width(), 19), int(Qt.AlignmentFlag.AlignVCenter), name
-            )
+def _picture_of(engine: Engine, entry: Entry, frame: int) -> Bytes8 | None:
+    """A choice's thumbnail: a map, or a plate with its effects."""
+    at = frame % entry.shot.length
+    if entry.plate_id:
+        return plate_thumbnail(engine, entry.shot, at, entry.plate_id, THUMB.width(), with_effects=True)
+    return thumbnail(engine, entry.shot, at, entry.map_id, None, THUMB.width())
 
 
 class SourceBoard(Region):
-    """Covers map and coupling, never the picture. Tabs: sources, shapers, recipes, one's own; or variations."""
+    """Covers map and coupling, never the picture. Tabs: sources, shapers, recipes, one's own; or quakes and finishes
+    for the selected plate; or variations of the selected step."""
 
     closed = pyqtSignal()
     _made = pyqtSignal(object)
@@ -185,7 +57,9 @@ class SourceBoard(Region):
         self.cells.hovered.connect(self._try)
         self.cells.taken.connect(self._take)
         self.tabs = Segments(self._tab_names(), "brass", "Kind", boxed=False)
-        self.tabs.chosen.connect(self.choose_tab)
+        self.effect_tabs = Segments(self._effect_names(), "lagoon", "Kind of effect", boxed=False)
+        for tabs in (self.tabs, self.effect_tabs):
+            tabs.chosen.connect(self.choose_tab)
         self.ways = Segments((("seed", "By seed"), ("settings", "By settings")), "brass", "Vary", boxed=False)
         self.ways.chosen.connect(self._choose_way)
         self.again = worded("Another dozen", "Other variations", self._another)
@@ -216,13 +90,31 @@ class SourceBoard(Region):
         return (("source", f"Sources  {counts['source']}"), ("shaper", f"Shapers  {counts['shaper']}"),
                 ("recipes", "Recipes"), ("yours", "Yours"))  # fmt: skip
 
+    def _effect_names(self) -> tuple[tuple[str, str], ...]:
+        found = self.session.engine.operators.playing("effect")
+        quakes = sum(1 for operator in found if operator.family == "quake")
+        return (("quake", f"Quakes  {quakes}"), ("finish", f"Finishes  {len(found) - quakes}"))
+
     def _lay_out(self) -> None:
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 2, 0, 8)
         outer.setSpacing(4)
         shut = bare("close", "Close without adding (Esc)", self.shut)
         outer.addWidget(
-            line(self.head, 4, self.target, None, self.tabs, self.ways, self.again, 6, self.search, shut, height=32)
+            line(
+                self.head,
+                4,
+                self.target,
+                None,
+                self.tabs,
+                self.effect_tabs,
+                self.ways,
+                self.again,
+                6,
+                self.search,
+                shut,
+                height=32,
+            )
         )
         self.area = QScrollArea()
         self.area.setWidget(self.cells)
@@ -236,11 +128,12 @@ class SourceBoard(Region):
 
     def open(self, tab: str = "") -> None:
         """Show the board over map and coupling; tab "vary" shows variations of the selected step."""
-        self.tab = tab or (self.tab if self.tab != "vary" else "source")
-        vary = self.tab == "vary"
+        self.tab = tab or (self.tab if self.tab != "vary" and self.tab not in EFFECTS else "source")
+        vary, effect = self.tab == "vary", self.tab in EFFECTS
         if vary and not self.session.selection.step:
             return
-        self.tabs.setVisible(not vary)
+        self.tabs.setVisible(not vary and not effect)
+        self.effect_tabs.setVisible(effect)
         self.search.setVisible(not vary)
         self.ways.setVisible(vary)
         self.again.setVisible(vary)
@@ -252,7 +145,7 @@ class SourceBoard(Region):
                 self.vary_by = "settings"
             self.ways.show_value(self.vary_by)
         else:
-            self.tabs.show_value(self.tab)
+            (self.effect_tabs if effect else self.tabs).show_value(self.tab)
         self._words_of_tab()
         self.search.clear()
         self._fill()
@@ -267,9 +160,10 @@ class SourceBoard(Region):
     def _words_of_tab(self) -> None:
         if self.tab == "vary":
             return
-        recipe = self.tab in ("recipes", "yours")
+        chosen = self.session.selection
+        owner = chosen.plate if self.tab in EFFECTS else "" if self.tab in ("recipes", "yours") else chosen.map
         self.head.setText(HEADS[self.tab])
-        self.target.setText("" if recipe else f"to {self.session.name_of(self.session.selection.map)}")
+        self.target.setText(f"to {self.session.name_of(owner)}" if owner else "")
 
     def shut(self) -> None:
         """Close, with nothing added."""
@@ -281,7 +175,7 @@ class SourceBoard(Region):
     def choose_tab(self, tab: str) -> None:
         """Show another tab."""
         self.tab = tab
-        self.tabs.show_value(tab)
+        (self.effect_tabs if tab in EFFECTS else self.tabs).show_value(tab)
         self.add.setText("Use" if tab in ("recipes", "yours") else "Add")
         self._words_of_tab()
         self._fill()
@@ -298,6 +192,8 @@ class SourceBoard(Region):
         typed = self.search.text().strip().lower()
         if self.tab == "vary":
             found = varied(self.session, self.session.selection.step, self.vary_by, self.round)
+        elif self.tab in EFFECTS:
+            found = [entry for tab in (EFFECTS if typed else (self.tab,)) for entry in effects(self.session, tab)]
         elif typed:
             found = [
                 *kinds(self.session, "source"),
@@ -328,7 +224,7 @@ class SourceBoard(Region):
     def _try(self, entry: Entry) -> None:
         self.name.setText(entry.title)
         self.words.setText(entry.help)
-        if self.session.selection.map or self.tab in ("recipes", "yours"):
+        if self.session.selection.map or self.tab in ("recipes", "yours", *EFFECTS):
             self.frames.with_override(entry.tried(self.session))
 
     def _take(self, entry: Entry) -> None:
@@ -357,7 +253,7 @@ class SourceBoard(Region):
         def make() -> None:
             images = {}
             for entry in seen:
-                found = thumbnail(engine, entry.shot, frame % entry.shot.length, entry.map_id, None, THUMB.width())
+                found = _picture_of(engine, entry, frame)
                 if found is not None:
                     images[entry.key] = image_of(found)
             self._made.emit(images)

@@ -15,7 +15,7 @@ from nimble_quake.desktop.settings.choice_editors import (
     ToggleEditor,
 )
 from nimble_quake.desktop.settings.number_editors import DriftEditor, NumberEditor, PairEditor, SeedEditor
-from nimble_quake.desktop.settings.picture_editors import ColourEditor, OutlineEditor, StopsEditor
+from nimble_quake.desktop.settings.picture_editors import ColourEditor, NetEditor, OutlineEditor, StopsEditor
 from nimble_quake.desktop.settings.text_editors import WordsEditor
 from nimble_quake.params.kinds import (
     Choice,
@@ -24,6 +24,7 @@ from nimble_quake.params.kinds import (
     Face,
     MapRef,
     MediaFile,
+    Net,
     Number,
     Outline,
     Pairs,
@@ -46,6 +47,7 @@ EDITORS: tuple[tuple[type[Param], type[Any]], ...] = (
     (Seed, SeedEditor),
     (Stops, StopsEditor),
     (Outline, OutlineEditor),
+    (Net, NetEditor),
     (Face, FaceEditor),
     (MediaFile, FileEditor),
     (MapRef, ItemEditor),

@@ -25,6 +25,8 @@ def motion_menu(session: Session, path: str, parent: QWidget) -> QMenu:
         menu.addAction("Take the pin away here" if here else "Set a pin here", lambda: session.start_moving(path))
         menu.addSeparator()
         kinds = {"still": "Still", "keys": "Keys", "rate": "Rate …", "formula": "Formula …"}
+        if not param.size:  # a list of points has no speed
+            kinds = {"still": "Still", "keys": "Keys"}
         names = {"Keys": "keys", "Rate": "rate", "Formula": "formula"}
         now = names.get(type(raw).__name__, "still")
         for kind, label in kinds.items():

@@ -6,7 +6,7 @@ from typing import Any
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QPushButton, QWidget
 
 from nimble_quake.desktop.dialogs.colour_dialog import ColourDialog
 from nimble_quake.desktop.settings.bound import Bound, motion_of
@@ -17,6 +17,7 @@ from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, paint_tremor
 from nimble_quake.desktop.widgets.stop_bar import StopBar
 from nimble_quake.params.kinds import (
     Colour,
+    Net,
     Outline,
     Stops,
     hex_of,
@@ -112,3 +113,23 @@ class OutlineEditor(Bound):
 
     def refresh(self) -> None:
         self.pad.show_points(self.session.shown(self.path) or ())
+
+
+class NetEditor(Bound):
+    """Says how many points of a net are moved; they are dragged in the picture. A button takes their moves back."""
+
+    def __init__(self, session: Session, path: str, param: Net, region: str) -> None:
+        super().__init__(session, path, param, region)
+        self.button = QPushButton()
+        self.button.setFixedHeight(20)
+        self.button.setAccessibleName(param.label)
+        self.button.setToolTip(f"{param.help}. Click: a pin for all points here. Right-click: back to the start.")
+        self.button.clicked.connect(self.mark)
+        self.row.addWidget(self.button)
+        self.setFocusProxy(self.button)
+
+    def refresh(self) -> None:
+        moves = self.session.shown(self.path) or ()
+        moved = sum(1 for x, y in zip(moves[::2], moves[1::2], strict=False) if x or y)
+        words = {"still": "", "moving": ", moving", "pinned": ", pin here"}[motion_of(self.session, self.path)]
+        self.button.setText(f"{moved} moved{words}")

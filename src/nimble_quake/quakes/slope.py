@@ -1,0 +1,109 @@
+"""Slope."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import Field, Pixels, Warp
+from nimble_quake.operators.base import Context, MadeOf
+from nimble_quake.operators.common import a_distance
+from nimble_quake.operators.graphs import Curve, Graph, plotted
+from nimble_quake.operators.options import Spread
+from nimble_quake.operators.quake import BendQuake
+from nimble_quake.operators.reading import a_channel
+from nimble_quake.params.kinds import Choice, Number, options
+from nimble_quake.raster.filters import blur_margin, gaussian_inside
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.places import Places
+from nimble_quake.raster.refraction import STEEPEST, bent_by_slope, shift_of
+from nimble_quake.raster.slopes import slopes
+
+INDICES = {"water": 1.333, "glass": 1.5, "diamond": 2.42}
+
+
+class Slope(BendQuake):
+    """Reads the map as the height of a clear surface and looks through it: flat parts still, flanks bent.
+
+    Simple: p shows p + depth x slope. Physical: a ray from straight above meets the surface, is bent by Snell's law,
+    n1 sin a = n2 sin b (Born & Wolf, Principles of Optics, section 1.5), and lands depth x tan(a - b) aside, uphill.
+    """
+
+    title = "Slope"
+    group = "Glass"
+    rank = 10
+    help = "Like glass or water: flanks bend the picture, flat parts do not"
+    lively = {"height": 160.0, "smooth": 10.0}
+    idle_because = "Its height or its depth is 0"
+    flat_is_still = True
+
+    height = Number(
+        label="Height", help="How high white stands above black: more makes every flank steeper", default=90.0,
+        hard=(-1e6, 1e6), usual=(0, 300), unit="px", decimals=0,
+    )  # fmt: skip
+    smooth = a_distance(
+        "Smoothness", "Softens the height first: soft, as water, or crisp, as cut glass", 8.0, (0, 60), (0, 400)
+    )
+    bends_by = Choice(
+        label="Bends by", help="Simple, or as light is bent going into a clear stuff", default="simple",
+        options=options(simple="Simple", water="Water, 1.33", glass="Glass, 1.50", diamond="Diamond, 2.42",
+                        own="Index"),
+    )  # fmt: skip
+    index = Number(
+        label="Index", help="The refractive index of the stuff; below 1, as from water up into air", default=1.5,
+        hard=(0.2, 10), usual=(1, 2.5), decimals=3, shown_when=("bends_by", "own"),
+    )  # fmt: skip
+    depth = Number(
+        label="Depth", help="How far beneath the surface the picture lies: more bends it farther", default=40.0,
+        hard=(-1e6, 1e6), usual=(0, 200), unit="px", decimals=0,
+    )  # fmt: skip
+    dispersion = Number(
+        label="Dispersion", help="How much larger the index is for blue, and smaller for red: rims become coloured",
+        default=0.0, hard=(-1, 1), usual=(0, 0.1), decimals=3, shown_when=("bends_by", "water|glass|diamond|own"),
+    )  # fmt: skip
+    height_from = a_channel("Height by", "The channel that is the height")
+
+    def idle(self) -> bool:
+        return self.height * self.depth * self.strength == 0
+
+    def _index(self) -> float:
+        return 0.0 if self.bends_by == "simple" else INDICES.get(self.bends_by, self.index)
+
+    def _made(self) -> MadeOf:
+        def make(field: Field, grid: Grid) -> Field:
+            sigma = self.smooth * grid.scale
+            values = np.ascontiguousarray(self.levels(field, self.height_from, 0, 0.5))[..., None]
+            soft = gaussian_inside(values, sigma, sigma) if sigma > 0 else values
+            return slopes(np.ascontiguousarray(soft[..., 0]), 3) * np.float32(self.height * grid.scale)
+
+        key = ("slope", self.height, self.smooth, self.height_from, self.clear)
+        return MadeOf(make, min(blur_margin(self.smooth) + 8, 4000.0), key)
+
+    def offsets(self, places: Places, ctx: Context) -> Warp:
+        slope = self.field_at(places, ctx, self._made())
+        moves = bent_by_slope(slope, self._index(), self.depth * self.strength)
+        return ctx.reads.turned(moves, self.hook)
+
+    def spread(self) -> Spread | None:
+        index = self._index()
+        if not index or not self.dispersion or index <= 1:
+            return super().spread()
+        ends = (-self.dispersion / (index - 1), 0.0, self.dispersion / (index - 1))  # of the shift, for small angles
+        return Spread(np.array(ends, np.float32), np.eye(3, dtype=np.float32))
+
+    def reach_of_offsets(self, ctx: Context) -> Pixels:
+        values = self.levels(ctx.reads.whole(self.map), self.height_from, 0, 0.5)
+        steps = [np.abs(np.diff(values, axis=axis)).max(initial=0.0) for axis in (0, 1)]
+        scale = values.shape[1] / ctx.at.width
+        steepest = min(float(max(steps)) * scale * abs(self.height) * 1.5, STEEPEST)
+        far = abs(shift_of(steepest, self._index(), self.depth * self.strength))
+        return ctx.reads.stretched(far, self.hook)
+
+    def summary(self) -> str:
+        return f"{self.height:.0f} px"
+
+    def graph(self, rest: float) -> Graph:
+        """The shift of a flank, from 45 degrees down to 45 degrees up."""
+        index, depth = self._index(), self.depth * self.strength
+        points = tuple((shift_of(t * 2 - 1, index, depth), t) for t, _ in plotted(lambda t: t, 0.0, 1.0))
+        reach = max(abs(x) for x, _ in points)
+        return Graph((Curve(points),), max(reach, 1.0), "px", "flank")

@@ -1,0 +1,68 @@
+"""Soften."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import Field, Picture, Pixels
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_distance
+from nimble_quake.operators.graphs import Curve, Graph
+from nimble_quake.operators.quake import PixelQuake
+from nimble_quake.operators.reading import ReadsMap, a_channel, replaced
+from nimble_quake.params.kinds import Toggle
+from nimble_quake.raster.filters import blur_margin
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.variable_blur import softened
+
+
+class Soften(ReadsMap, PixelQuake):
+    """Blurs each pixel by as much as the map says: a Gaussian of its own width, wide ones as cheap as narrow.
+
+    The width is radius x (c - rest) / (1 - rest): the whole radius at white, nothing at rest, darker as lighter where
+    it is two-sided.
+    """
+
+    title = "Soften"
+    group = "Look"
+    rank = 50
+    help = "Blurs by the map: depth of field, real heat haze"
+    idle_because = "Its radius is 0"
+
+    radius = a_distance(
+        "Radius", "How wide the blur is at white: the standard deviation of a Gaussian", 12.0, (0, 60), (0, 1000)
+    )
+    by = a_channel("By", "The channel of the map that says how strongly")
+    invert = Toggle(label="Invert", help="Blurs where the map rests, and is sharp at white")
+    rest_by = replaced(ReadsMap.declared["rest_by"], default="one")
+    averages = True
+
+    def idle(self) -> bool:
+        return self.radius * self.strength == 0
+
+    def margin(self, at: Moment) -> Pixels:
+        return min(blur_margin(self.radius * abs(self.strength)), at.width, at.height)
+
+    def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        return self.shape(picture, outer, grid, ctx)
+
+    def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
+        amounts = np.abs(self.amounts(grid, ctx))
+        if self.invert:
+            amounts = np.maximum(abs(self.strength) - amounts, 0)
+        most = min(ctx.at.width, ctx.at.height) * grid.scale
+        widths = np.minimum(amounts * np.float32(self.radius * grid.scale), np.float32(max(most, 1.0)))
+        rows, columns = grid.inside(outer)
+        return softened(np.ascontiguousarray(field), np.ascontiguousarray(widths), columns.start, rows.start)
+
+    def summary(self) -> str:
+        return f"{self.radius * self.strength:.0f} px"
+
+    def graph(self, rest: float) -> Graph:
+        far, span = abs(self.radius * self.strength), (1 - rest if abs(1 - rest) > 1e-3 else 1e-3)
+        points = []
+        for n in range(33):
+            share = min(abs((n / 32 - rest) / span), 4.0)
+            points.append(((max(1 - share, 0.0) if self.invert else share) * far, n / 32))
+        return Graph((Curve(tuple(points)),), max(far, 1.0), "px", one_way=True)

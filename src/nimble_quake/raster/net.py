@@ -1,0 +1,116 @@
+"""A net of points over a rectangle, and where its places are moved: smooth between points, looked up backwards."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+from scipy.interpolate import RectBivariateSpline
+
+from nimble_quake.conventions import Affine, Warp
+from nimble_quake.raster.rows import run_rows
+
+FINE = 24
+"""Samples of the table to a cell of the net."""
+MOST_FINE = 640
+ROUNDS = 6
+"""How often the way back is improved: each round takes off most of what is left, where nothing folds."""
+
+Table = NDArray[np.float32]
+
+
+@lru_cache(maxsize=64)
+def net_table(moves: tuple[float, ...], rows: int, columns: int, width: float, height: float) -> Table:
+    """Return (n, m, 2) how far places of a net are moved, from the moves of its points (x, y; row by row).
+
+    Bicubic splines through the points (SciPy's, not-a-knot), of lower degree where there are fewer than four; straight
+    between the points where the spline would fold over itself and that does not.
+    """
+    grid = np.array(moves, np.float64).reshape(rows, columns, 2)
+    smooth = _spline(grid, rows, columns, 3)
+    if folds(smooth, width, height):
+        straight = _spline(grid, rows, columns, 1)
+        return straight if not folds(straight, width, height) else smooth
+    return smooth
+
+
+def _spline(grid: NDArray[np.float64], rows: int, columns: int, degree: int) -> Table:
+    down, across = (min(MOST_FINE, FINE * (count - 1)) + 1 for count in (rows, columns))
+    ys, xs = np.linspace(0, rows - 1, down), np.linspace(0, columns - 1, across)
+    kx, ky = min(degree, rows - 1), min(degree, columns - 1)
+    planes = [
+        RectBivariateSpline(np.arange(rows), np.arange(columns), grid[..., axis], kx=kx, ky=ky, s=0)(ys, xs)
+        for axis in (0, 1)
+    ]
+    return np.ascontiguousarray(np.stack(planes, axis=2), np.float32)
+
+
+def folds(table: Table, width: float, height: float) -> bool:
+    """Return whether a net of a size (shot pixels) folds over itself somewhere: its Jacobian is not above 0."""
+    down, across = table.shape[0] - 1, table.shape[1] - 1
+    dx = np.diff(table, axis=1)[:-1] / (width / across)
+    dy = np.diff(table, axis=0)[:, :-1] / (height / down)
+    area = (1 + dx[..., 0]) * (1 + dy[..., 1]) - dx[..., 1] * dy[..., 0]
+    return bool((area <= 0).any())
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _looked(places, to_net, to_shot, table, width, height, rounds, out, first, last):  # type: ignore[no-untyped-def]
+    a, b, c, d, e, f = to_net
+    p, q, r, s = to_shot
+    down, across = table.shape[0] - 1, table.shape[1] - 1
+    zero, one = np.float32(0), np.float32(1)
+    per_x, per_y = np.float32(across / width), np.float32(down / height)
+    for j in range(first, last):
+        for i in range(places.shape[2]):
+            x = a * places[0, j, i] + b * places[1, j, i] + c
+            y = d * places[0, j, i] + e * places[1, j, i] + f
+            u, v = x, y
+            mx, my = zero, zero
+            for _ in range(rounds):
+                gx, gy = u * per_x, v * per_y
+                hx = min(max(gx, zero), np.float32(across) - np.float32(1e-3))
+                hy = min(max(gy, zero), np.float32(down) - np.float32(1e-3))
+                left, top = int(hx), int(hy)
+                fx, fy = hx - np.float32(left), hy - np.float32(top)
+                k00, k10 = (one - fx) * (one - fy), fx * (one - fy)
+                k01, k11 = (one - fx) * fy, fx * fy
+                mx = (
+                    table[top, left, 0] * k00
+                    + table[top, left + 1, 0] * k10
+                    + table[top + 1, left, 0] * k01
+                    + table[top + 1, left + 1, 0] * k11
+                )
+                my = (
+                    table[top, left, 1] * k00
+                    + table[top, left + 1, 1] * k10
+                    + table[top + 1, left, 1] * k01
+                    + table[top + 1, left + 1, 1] * k11
+                )
+                out_x, out_y = abs(gx - hx) / np.float32(24), abs(gy - hy) / np.float32(24)
+                away = max(out_x, out_y)  # in cells; beyond the net its border's move fades over one
+                if away > np.float32(0.01):
+                    t = max(one - away, zero)
+                    t = t * t * (np.float32(3) - np.float32(2) * t)
+                    mx, my = mx * t, my * t
+                du, dv = x - mx - u, y - my - v
+                u, v = u + du, v + dv
+                if abs(du) + abs(dv) < np.float32(0.01):
+                    break
+            mx, my = u - x, v - y
+            out[0, j, i] = p * mx + q * my
+            out[1, j, i] = r * mx + s * my
+
+
+def looked_back(places: Warp, to_net: Affine, to_shot: tuple[float, float, float, float], table: Table,
+                size: tuple[float, float]) -> Warp:  # fmt: skip
+    """Return how far places (2, H, W) look aside through a net: a point moved from A to B shows at B what was at A.
+
+    to_net: shot place -> place in the net, (0, 0) its upper left corner; to_shot: the linear part of the way back.
+    """
+    out = np.empty_like(places)
+    run_rows(_looked, places.shape[1], places, tuple(map(np.float32, to_net)), tuple(map(np.float32, to_shot)), table,
+             np.float32(size[0]), np.float32(size[1]), ROUNDS, out)  # fmt: skip
+    return out
