@@ -9,7 +9,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QWidget
 
-from driving import QTest
+from driving import QTest, press, type_text
 from nimble_quake.desktop.boards.command_finder import CommandFinder
 from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog
 from nimble_quake.desktop.dialogs.small import PreferencesDialog, ShortcutsDialog

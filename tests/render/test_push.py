@@ -58,6 +58,7 @@ def test_the_w3c_formula(still, tmp_path):
             reach_x=20.0,
             reach_y=-12.0,
             rest_by="two",
+            filter="linear",
         )
     )
     source, field = speckled(W, H) / 255.0, speckled(W, H, 9) / 255.0
@@ -219,7 +220,7 @@ def test_hook_up_to_the_plate_travels_with_it(code):
     for hook, same in (("plate", True), ("frame", False)):
         pictures = []
         for x in (0.0, 30.0):
-            shot = pushed_still(code, soft, (W, H), reach_x=10.0, reach_y=10.0, hook=hook)
+            shot = pushed_still(code, soft, (W, H), reach_x=10.0, reach_y=10.0, hook=hook, filter="linear")
             plate = shot.plates[0]
             values = {**plate.values, "position": (60.0 + x, 40.0)}
             shot = Shot(width=W, height=H, maps=shot.maps, ground=(0, 0, 0, 0),

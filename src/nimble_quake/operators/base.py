@@ -96,7 +96,7 @@ class Operator:
         return False
 
     @classmethod
-    def with_defaults(cls, width: float = 1920, height: float = 1080, **values: Any) -> Any:
+    def with_defaults(cls, width: float = 1920, height: float = 1080, /, **values: Any) -> Any:
         """Return an instance at its defaults, save for the values given."""
         start = {}
         for name, param in cls.declared.items():

@@ -117,8 +117,10 @@ class BendQuake(Splits, BeforeAndAfter, Coordinate, Quake):
         ),
     )  # fmt: skip
     filter = Choice(
-        label="Filter", help="How pixels are fetched between pixels", default="linear", section=EDGES,
-        options=options(linear="Linear", cubic="Cubic: sharper, slower", nearest="Nearest: no smoothing"),
+        label="Filter", help="How pixels are fetched between pixels", default="good", section=EDGES,
+        options=options(linear="Draft: linear", good="Good: linear, what shrinks is averaged",
+                        best="Best: cubic, what shrinks is averaged", cubic="Cubic: sharper",
+                        nearest="Nearest: no smoothing"),
     )  # fmt: skip
     ring = Toggle(
         label="Ring space", help="Bends round a centre: across becomes round, down becomes outwards", section=RINGS

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
+
+import numpy as np
 
 from nimble_quake.conventions import Pixels
 from nimble_quake.operators.base import Context
@@ -18,6 +21,13 @@ def _term(label: str, power: int, default: float) -> Number:
         label=label, help=f"How much the distance to the power of {power} adds: above 0 pincushion, below 0 barrel",
         default=default, hard=(-100, 100), usual=(-1, 1), decimals=3, shown_when=("form", "polynomial"),
     )  # fmt: skip
+
+
+@lru_cache(maxsize=256)
+def steepest_ring(power: float) -> float:
+    """Return the most that u (1 - u^2)^power falls per u within the rim, above 0."""
+    t = np.linspace(0, 1, 513)
+    return float(max(1e-3, (-((1 - t) ** (power - 1)) * (1 - (1 + 2 * power) * t)).max()))
 
 
 class Bulge(FreeQuake):
@@ -57,7 +67,9 @@ class Bulge(FreeQuake):
         return self.k1 * self.strength, self.k2 * self.strength, self.k3 * self.strength
 
     def _amount(self) -> float:
-        return min(max(self.amount * self.strength, -1.0), 1.0)
+        """The amount within what never folds: a pinch is held to where its steepest ring still opens."""
+        amount = min(max(self.amount * self.strength, -1.0), 1.0)
+        return amount if amount >= 0 else amount * min(1.0, 1 / steepest_ring(1 + self.soft))
 
     def ops(self, ctx: Context) -> tuple[Bend, ...]:
         if self.form == "polynomial":

@@ -4,7 +4,8 @@ A result sample at shot place p shows the source at A(p + d(p)): `d` is the comp
 affine map from shot place to source place. Both are applied in one kernel, so a warp of exact zeros gives the same
 bits as no warp at all.
 
-Filters: nearest (round half up), linear, cubic (Catmull-Rom: Keys 1981 with a = -1/2).
+Filters: nearest (round half up), linear, cubic (Catmull-Rom: Keys 1981 with a = -1/2); "good" is linear and "best" is
+cubic with parts that are made smaller averaged over what each pixel covers (`raster.shrunk`).
 Edges: empty (transparent black, as W3C Filter Effects 1 says for feDisplacementMap), hold, wrap, mirror (half-sample).
 """
 
@@ -21,25 +22,11 @@ from nimble_quake.conventions import Affine, Picture, Warp
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
+from nimble_quake.raster.sample_edges import EDGES, index_of
+from nimble_quake.raster.shrunk import average_shrunk
 
-EDGES = ("empty", "hold", "wrap", "mirror")
-FILTERS = ("nearest", "linear", "cubic")
+FILTERS = ("nearest", "linear", "good", "cubic", "best")
 NO_WARP = np.zeros((2, 0, 0), np.float32)
-
-
-@njit(cache=True, nogil=True, inline="always")
-def index_of(index: int, size: int, edge: int) -> int:
-    """The index the edge rule puts in place of one outside 0...size-1; -1 for nothing there."""
-    if 0 <= index < size:
-        return index
-    if edge == 0:
-        return -1
-    if edge == 1:
-        return 0 if index < 0 else size - 1
-    if edge == 2:
-        return index % size
-    index = index % (2 * size)
-    return index if index < size else 2 * size - 1 - index
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -92,7 +79,7 @@ def _cover(out, us, vs, width, height, across, down, first, last):  # type: igno
                     out[j, i, k] *= x * y
 
 
-def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged):  # type: ignore[no-untyped-def]
+def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged, averaged):  # type: ignore[no-untyped-def]
     """OpenCV's remap interpolates at exact float places since its version 5 (before, at 1/32 px)."""
     crisp = edge == 0 and max(enlarged) > 1.001
     us, vs = np.empty(out.shape[:2], np.float32), np.empty(out.shape[:2], np.float32)
@@ -109,6 +96,8 @@ def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged):  
     if crisp:
         size = (np.float32(source.shape[1]), np.float32(source.shape[0]))
         run_rows(_cover, out.shape[0], out, us, vs, *size, *(np.float32(max(e, 1.0)) for e in enlarged))
+    if averaged:
+        average_shrunk(source, us, vs, edge, out)
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
@@ -185,8 +174,14 @@ def fetch(
     m = tuple(float(v) for v in to_source)
     moves = NO_WARP if warp is None else warp
     where = (moves, warp is not None, float(grid.x0), float(grid.y0), float(grid.step), m, EDGES.index(edge), out)
-    if filter == "linear":
-        _fetch_linear(source, *where, tuple(1 / max(s * grid.step, 1e-9) for s in affine.scales(to_source)))
-    else:
-        run_rows(_fetch_nearest if filter == "nearest" else _fetch_cubic, grid.height, source, *where)
+    averaged = filter in ("good", "best") and warp is not None
+    if filter in ("linear", "good"):
+        enlarged = tuple(1 / max(s * grid.step, 1e-9) for s in affine.scales(to_source))
+        _fetch_linear(source, *where, enlarged, averaged)
+        return out
+    run_rows(_fetch_nearest if filter == "nearest" else _fetch_cubic, grid.height, source, *where)
+    if averaged:
+        us, vs = np.empty(grid.shape, np.float32), np.empty(grid.shape, np.float32)
+        run_rows(_positions, grid.height, *where[:6], us, vs)
+        average_shrunk(source, us, vs, EDGES.index(edge), out)
     return out

@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Affine, Picture, Pixels, Warp
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
-from nimble_quake.raster.sample import EDGES, NO_WARP, index_of
+from nimble_quake.raster.sample import NO_WARP
+from nimble_quake.raster.sample_edges import EDGES, index_of
 
 
 class Split(NamedTuple):

@@ -188,7 +188,11 @@ def _at_frames(before: Chain, path: str, grid: Grid, frames: NDArray[np.int32]) 
         return before.on(grid) if frame == job.moment.frame else before.at(frame / float(job.shot.rate)).on(grid)
 
     key = (path, *before.stands_on(), grid)
-    return job.engine.moments.shown(key, frames, make, (0.0, 1.0) if before.space.picture else (-0.5, 1.5))
+    out = job.engine.moments.shown(key, frames, make, (0.0, 1.0) if before.space.picture else (-0.5, 1.5))
+    now = frames == job.moment.frame
+    if now.any():  # what is not delayed is not rounded to 8 bits either
+        np.copyto(out, before.on(grid), where=now[..., None])
+    return out
 
 
 def neighbours(units: tuple[Unit, ...]) -> tuple[Unit, ...]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_quake.conventions import Field, Pixels
+from nimble_quake.conventions import Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_level, a_share
@@ -33,6 +33,10 @@ class Streaks(Shaper):
 
     def margin(self, at: Moment) -> Pixels:
         return min(self.length * 2, at.width, at.height)
+
+    def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        planes = [self.shape(np.ascontiguousarray(picture[..., k : k + 1]), outer, grid, ctx) for k in range(4)]
+        return np.concatenate(planes, axis=2)
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         keep = 0.1 ** (1 / max(self.length * grid.scale, 0.2))

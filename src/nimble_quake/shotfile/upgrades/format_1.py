@@ -21,7 +21,14 @@ def upgraded(raw: dict[str, Json]) -> dict[str, Json]:
 
 
 def _plate(raw: dict[str, Json]) -> dict[str, Json]:
-    return {("effects" if key == "quakes" else key): value for key, value in raw.items()}
+    out = {("effects" if key == "quakes" else key): value for key, value in raw.items()}
+    return {**out, "effects": each(out["effects"], _quake)} if "effects" in out else out
+
+
+def _quake(raw: dict[str, Json]) -> dict[str, Json]:
+    """A push was fetched by plain linear sampling where nothing was said."""
+    values = raw.get("values", {})
+    return {**raw, "values": {"filter": "linear", **values}} if isinstance(values, dict) else raw
 
 
 def _map(raw: dict[str, Json]) -> dict[str, Json]:

@@ -1,0 +1,22 @@
+"""What lies beyond a picture's border."""
+
+from __future__ import annotations
+
+from numba import njit
+
+EDGES = ("empty", "hold", "wrap", "mirror")
+
+
+@njit(cache=True, nogil=True, inline="always")
+def index_of(index: int, size: int, edge: int) -> int:
+    """The index the edge rule puts in place of one outside 0...size-1; -1 for nothing there."""
+    if 0 <= index < size:
+        return index
+    if edge == 0:
+        return -1
+    if edge == 1:
+        return 0 if index < 0 else size - 1
+    if edge == 2:
+        return index % size
+    index = index % (2 * size)
+    return index if index < size else 2 * size - 1 - index
