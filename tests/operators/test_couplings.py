@@ -84,7 +84,7 @@ class TestSlope:
         assert bent_by_slope(field, 1.5, 10.0)[:, 0, 0] == pytest.approx((0, wanted), abs=1e-4)
 
     def test_beyond_the_critical_angle_it_stays(self):
-        """Critical angle of 1.333 into air: 48.6066 degrees (Born & Wolf). Beyond it nothing passes: it stays finite."""
+        """Critical angle of 1.333 into air: 48.6066 degrees (Born & Wolf). Beyond it it stays finite."""
         at = [shift_of(math.tan(math.radians(a)), 1 / 1.333, 10.0) for a in (48.0, 48.6066, 60.0, 89.0)]
         assert all(math.isfinite(v) and v <= 0 for v in at)
         steep = np.full((1, 1, 2), 1e6, np.float32)

@@ -8,7 +8,7 @@ from typing import ClassVar
 from nimble_quake.conventions import Pixels
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Shaper
-from nimble_quake.raster.bends import Bend, bent
+from nimble_quake.raster.bends import Bend, bent_offsets
 from nimble_quake.raster.places import Places
 
 
@@ -17,6 +17,9 @@ class Coordinate(Shaper):
 
     far: ClassVar[float] = 0.0
     """In a recipe: how far beyond the frame it may see, in frames; farther out the border goes on."""
+
+    rough: ClassVar[bool] = False
+    """Its places jump from sample to sample on purpose: that is no shrinking to be averaged away."""
 
     @property
     def alone(self) -> bool:
@@ -29,7 +32,7 @@ class Coordinate(Shaper):
 
     def look(self, places: Places, ctx: Context) -> Places:
         """Return where places look."""
-        return places.put(bent(places.absolute(), self.bends(ctx) or ()))
+        return Places(places.grid, bent_offsets(places.grid, places.warp, self.bends(ctx) or ()))
 
     def farthest(self, ctx: Context) -> Pixels:
         """Return the most it can move anything along either axis, in shot pixels; infinite where that is not known."""

@@ -20,7 +20,7 @@ from nimble_quake.operators.options import BEFORE, CUT, LIGHT, SPLIT, BeforeAndA
 from nimble_quake.operators.reading import READING, ReadsMap, Weighted
 from nimble_quake.operators.steps import Shaper, Step
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, Toggle, options
-from nimble_quake.raster.bends import Bend, bent, rolled, unrolled
+from nimble_quake.raster.bends import Bend, bent, bent_offsets, rolled, unrolled
 from nimble_quake.raster.colour import channel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.places import Places
@@ -180,10 +180,8 @@ class FreeQuake(Weighted, BendQuake):
 
     def own_offsets(self, places: Places, ctx: Context) -> Warp:
         """Return its offsets where it acts wholly."""
-        absolute = places.absolute()
-        moved = bent(absolute.copy(), self.ops(ctx))
-        moved -= absolute
-        return moved
+        moved = bent_offsets(places.grid, places.warp, self.ops(ctx))
+        return moved if places.warp is None else moved - places.warp
 
     def offsets(self, places: Places, ctx: Context) -> Warp:
         moves, weights = self.own_offsets(places, ctx), self.weights_at(places, ctx)

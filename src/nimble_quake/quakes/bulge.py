@@ -5,8 +5,6 @@ from __future__ import annotations
 import math
 from functools import lru_cache
 
-import numpy as np
-
 from nimble_quake.conventions import Pixels
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, a_size
@@ -23,17 +21,25 @@ def _term(label: str, power: int, default: float) -> Number:
     )  # fmt: skip
 
 
+def fall(share: float, soft: float) -> float:
+    """Return `share` to the power of 1 + soft, straight between whole powers."""
+    whole = int(soft)
+    return share ** (1 + whole) * (1 - (soft - whole) + (soft - whole) * share)
+
+
 @lru_cache(maxsize=256)
-def steepest_ring(power: float) -> float:
-    """Return the most that u (1 - u^2)^power falls per u within the rim, above 0."""
-    t = np.linspace(0, 1, 513)
-    return float(max(1e-3, (-((1 - t) ** (power - 1)) * (1 - (1 + 2 * power) * t)).max()))
+def steepest_ring(soft: float) -> float:
+    """Return the most that u fall(1 - u^2) falls per u within the rim: a pinch by more than 1 in it would fold."""
+    us = [n / 512 for n in range(513)]
+    course = [u * fall(1 - u * u, soft) for u in us]
+    return max(1e-3, max(512 * (a - b) for a, b in zip(course, course[1:], strict=False)))
 
 
 class Bulge(FreeQuake):
     """Seen through a lens: enlarged (or pinched) inside a radius, or bent by the usual radial polynomial.
 
-    Lens: a place at u radii from the centre shows u (1 - amount (1 - u^2)^(1 + softness)). Polynomial: it shows
+    Lens: a place at u radii from the centre shows u (1 - amount s), s = (1 - u^2)^(1 + softness), straight between
+    whole powers. Polynomial: it shows
     u (1 + k1 u^2 + k2 u^4 + k3 u^6) (Brown 1966; the radial part of OpenCV's distortion model, the radius for f).
     """
 
@@ -55,7 +61,7 @@ class Bulge(FreeQuake):
         label="Amount", help="Above 0 enlarges its middle, below 0 pinches it; 100 % is the most", default=0.6,
         hard=(-1, 1), usual=(-1, 1), unit="%", factor=100, decimals=0, shown_when=("form", "lens"),
     )  # fmt: skip
-    soft = a_share("Softness", "How gently it ends at its rim", 0.3, (0, 10), ("form", "lens"))
+    soft = a_share("Softness", "How gently it ends at its rim", 0.3, (0, 6), ("form", "lens"))
     k1 = _term("k1", 2, 0.25)
     k2 = _term("k2", 4, 0.0)
     k3 = _term("k3", 6, 0.0)
@@ -69,12 +75,12 @@ class Bulge(FreeQuake):
     def _amount(self) -> float:
         """The amount within what never folds: a pinch is held to where its steepest ring still opens."""
         amount = min(max(self.amount * self.strength, -1.0), 1.0)
-        return amount if amount >= 0 else amount * min(1.0, 1 / steepest_ring(1 + self.soft))
+        return amount if amount >= 0 else amount * min(1.0, 1 / steepest_ring(self.soft))
 
     def ops(self, ctx: Context) -> tuple[Bend, ...]:
         if self.form == "polynomial":
             return ((POLYNOMIAL, (*self.centre, self.radius, *self._terms())),)
-        return ((BULGE, (*self.centre, self.radius, self._amount(), 1 + self.soft)),)
+        return ((BULGE, (*self.centre, self.radius, self._amount(), self.soft)),)
 
     def reach_of_offsets(self, ctx: Context) -> Pixels:
         if self.form == "polynomial":
@@ -90,6 +96,6 @@ class Bulge(FreeQuake):
             if self.form == "polynomial":
                 k1, k2, k3 = self._terms()
                 return u * (1 + k1 * u**2 + k2 * u**4 + k3 * u**6)
-            return u * (1 - self._amount() * (1 - u * u) ** (1 + self.soft)) if u < 1 else u
+            return u * (1 - self._amount() * fall(1 - u * u, self.soft)) if u < 1 else u
 
         return profile(looks, self.radius, "px", foot="distance")

@@ -13,7 +13,7 @@ from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
 from nimble_quake.params.kinds import MAX_NET, Net, Place
 from nimble_quake.raster import affine
-from nimble_quake.raster.net import looked_back, net_table
+from nimble_quake.raster.net import looked_back, looked_back_on, net_table
 from nimble_quake.raster.places import Places
 
 
@@ -56,6 +56,8 @@ class Mesh(FreeQuake):
         rows, columns = max(2, int(self.rows)), max(2, int(self.columns))
         table = net_table(self._moves_of(rows, columns), rows, columns, width, height)
         a, b, _, d, e, _ = affine.turn(self.turn)
+        if places.warp is None:
+            return looked_back_on(places.grid, self._to_net(ctx.at), (a, b, d, e), table, (width, height))
         return looked_back(places.absolute(), self._to_net(ctx.at), (a, b, d, e), table, (width, height))
 
     def _moves_of(self, rows: int, columns: int) -> tuple[float, ...]:

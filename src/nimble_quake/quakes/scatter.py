@@ -23,6 +23,7 @@ class Scatter(FreeQuake):
     help = "Frosted glass: every grain is moved by chance"
     idle_because = "Its reach is 0"
     simple = False
+    rough = True
 
     reach = a_distance("Reach", "How far a grain is moved at most", 12.0, (0, 80), (0, 1e6))
     grain = a_size("Grain", "How large the grains are", 2.0, (1, 12))

@@ -41,7 +41,8 @@ class Twirl(FreeQuake):
 
     def ops(self, ctx: Context) -> tuple[Bend, ...]:
         turn, pinch = math.radians(self.angle) * self.strength, self.pinch * self.strength
-        return ((SWIRL, (*self.centre, self.radius, turn, pinch, float(self.fall == "endless"))),)
+        rule = 1.0 if self.fall == "endless" else 2.0 if ctx.picture else 0.0  # recipes keep the bits they had
+        return ((SWIRL, (*self.centre, self.radius, turn, pinch, rule)),)
 
     def summary(self) -> str:
         return f"{self.angle * self.strength:.0f}°"

@@ -11,7 +11,7 @@ PERSPECTIVE  a b c d e f g h k width height rule    a homography; rule 0 held, 1
 SWIRL        cx cy radius turn pinch rule     turned round a centre, most there; rule 1: falling off for ever
 FOLDS        cx cy each sector spin           a sector mirrored round a centre
 BRICKS       wide high power round stagger    every brick shows more than itself
-BULGE        cx cy radius amount power        seen through a lens inside a radius (below 0: pinched)
+BULGE        cx cy radius amount soft         seen through a lens inside a radius (below 0: pinched)
 POLYNOMIAL   cx cy radius k1 k2 k3            Brown's radial polynomial of the distance, in radii
 WAVE         nx ny per phase dx dy form       a wave along n shifts by d; form 0 sine, 1 triangle, 2 square
 """
@@ -34,6 +34,9 @@ from nimble_quake.raster.pyramid import look_up, pyramid, runs_of
 from nimble_quake.raster.rows import run_rows
 
 AFFINE, TO_RINGS, FROM_RINGS, TILE, PERSPECTIVE, SWIRL, FOLDS, BRICKS, BULGE, POLYNOMIAL, WAVE = range(11)
+_S = tuple(np.float32(v) for v in (0.99999997, -19.7391799, 64.9353744, -85.263014, 56.4438973))
+"""The sine of a turn over half a turn, a polynomial in the square of the way from its crest, within 2e-7."""
+NO_WARP = np.zeros((2, 0, 0), np.float32)
 FAR = np.float32(1e6)
 """Where places behind the horizon look."""
 
@@ -125,10 +128,42 @@ def _again(row, side, mirror):  # type: ignore[no-untyped-def]
         row[i] = q if p > -FAR else p
 
 
+@njit(cache=True, nogil=True, forceinline=True, error_model="numpy", fastmath={"contract"})
+def _wound(turns):  # type: ignore[no-untyped-def]
+    """Cosine and sine of an angle in turns, within 2e-7."""
+    half, quarter = np.float32(0.5), np.float32(0.25)
+    t = turns - np.floor(turns + half)  # -0.5...0.5
+    a = abs(t)
+    q = (a - quarter) * (a - quarter)
+    sine = _S[0] + q * (_S[1] + q * (_S[2] + q * (_S[3] + q * _S[4])))
+    b = abs(a - quarter)  # how far it is from where the cosine is 0
+    p = (quarter - b) * (quarter - b)
+    cosine = _S[0] + p * (_S[1] + p * (_S[2] + p * (_S[3] + p * _S[4])))
+    return (cosine if a <= quarter else -cosine), (sine if t >= 0 else -sine)
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _swirl_fast(xs, ys, k):  # type: ignore[no-untyped-def]
+    cx, cy, per, turn, pinch = k[0], k[1], np.float32(1) / k[2], k[3], k[4]
+    one, two, three = np.float32(1), np.float32(2), np.float32(3)
+    to_turns = np.float32(1 / (2 * math.pi))
+    for i in range(len(xs)):
+        x, y = xs[i] - cx, ys[i] - cy
+        share = max(one - np.sqrt(x * x + y * y) * per, np.float32(0))
+        share *= share * (three - two * share)
+        turns, grow = -turn * share * to_turns, one + pinch * share
+        c, s = _wound(turns)
+        xs[i] = (x * c - y * s) * grow + cx
+        ys[i] = (x * s + y * c) * grow + cy
+
+
 @njit(cache=True, nogil=True, error_model="numpy")
 def _swirl(xs, ys, k):  # type: ignore[no-untyped-def]
     cx, cy, per, turn, pinch = k[0], k[1], np.float32(1) / k[2], k[3], k[4]
-    endless, fall = k[5] > 0, np.float32(-5.0 / math.log(2.0))
+    endless, fall = k[5] == 1, np.float32(-5.0 / math.log(2.0))
+    if k[5] > 1:
+        _swirl_fast(xs, ys, k)
+        return
     for i in range(len(xs)):
         x, y = xs[i] - cx, ys[i] - cy
         away = np.sqrt(x * x + y * y) * per
@@ -178,14 +213,19 @@ def _bricks(xs, ys, k):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _bulge(xs, ys, k):  # type: ignore[no-untyped-def]
-    cx, cy, per, amount, power = k[0], k[1], np.float32(1) / (k[2] * k[2]), k[3], k[4]
+    cx, cy, per, amount = k[0], k[1], np.float32(1) / (k[2] * k[2]), k[3]
     one = np.float32(1)
+    times = int(k[4])
+    part = k[4] - np.float32(times)
     for i in range(len(xs)):
         x, y = xs[i] - cx, ys[i] - cy
         share = one - (x * x + y * y) * per
         if share <= 0:
             continue
-        grow = one - amount * share if power == one else one - amount * np.float32(math.pow(share, power))
+        soft = share * (one - part + part * share)  # between two whole powers it goes straight
+        for _ in range(times):
+            soft *= share
+        grow = one - amount * soft
         xs[i] = x * grow + cx
         ys[i] = y * grow + cy
 
@@ -206,15 +246,13 @@ def _polynomial(xs, ys, k):  # type: ignore[no-untyped-def]
 def _wave(xs, ys, k):  # type: ignore[no-untyped-def]
     nx, ny, per, phase, dx, dy, form = k[0], k[1], k[2], k[3], k[4], k[5], k[6]
     one, half, quarter = np.float32(1), np.float32(0.5), np.float32(0.25)
-    c0, c1, c2 = np.float32(0.99999997), np.float32(-19.7391799), np.float32(64.9353744)
-    c3, c4 = np.float32(-85.263014), np.float32(56.4438973)
     for i in range(len(xs)):
         t = (xs[i] * nx + ys[i] * ny) * per - phase
         t -= np.floor(t + half)  # -0.5...0.5 of a turn
         if form == 0:
             a = abs(t)
             q = (a - quarter) * (a - quarter)  # the sine over half a turn, within 2e-7, several times faster than sin
-            s = c0 + q * (c1 + q * (c2 + q * (c3 + q * c4)))
+            s = _S[0] + q * (_S[1] + q * (_S[2] + q * (_S[3] + q * _S[4])))
             s = s if t >= 0 else -s
         elif form == 1:
             s = (
@@ -292,6 +330,34 @@ def bent(places: Warp, bends: tuple[Bend, ...]) -> Warp:
     """Return where places (2, H, W), shot pixels, look after the operations; in place."""
     run_rows(_bend, places.shape[1], places, *table_of(bends))
     return places
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _bent_offsets(warp, warped, x0, y0, step, codes, numbers, out, first, last):  # type: ignore[no-untyped-def]
+    columns = out.shape[2]
+    begin, step32 = np.float32(x0 + 0.5 * step), np.float32(step)
+    for j in range(first, last):
+        xs, ys, y = out[0, j], out[1, j], np.float32(y0 + (j + 0.5) * step)
+        for i in range(columns):
+            xs[i] = begin + np.float32(i) * step32
+            ys[i] = y
+        if warped:
+            for i in range(columns):
+                xs[i] += warp[0, j, i]
+                ys[i] += warp[1, j, i]
+        _all(xs, ys, codes, numbers)
+        for i in range(columns):
+            xs[i] -= begin + np.float32(i) * step32
+            ys[i] -= y
+
+
+def bent_offsets(grid: Grid, warp: Warp | None, bends: tuple[Bend, ...]) -> Warp:
+    """Return how far the samples of a grid look, (2, H, W) shot pixels, after a warp and then some operations."""
+    out = np.empty((2, *grid.shape), np.float32)
+    moves = NO_WARP if warp is None else warp
+    run_rows(_bent_offsets, grid.height, moves, warp is not None, float(grid.x0), float(grid.y0), grid.step,
+             *table_of(bends), out)  # fmt: skip
+    return out
 
 
 @njit(cache=True, nogil=True, forceinline=True, error_model="numpy")

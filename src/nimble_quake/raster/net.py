@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+import cv2
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 from scipy.interpolate import RectBivariateSpline
 
 from nimble_quake.conventions import Affine, Warp
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.places import Places
 from nimble_quake.raster.rows import run_rows
 
 FINE = 24
@@ -102,6 +105,24 @@ def _looked(places, to_net, to_shot, table, width, height, rounds, out, first, l
             mx, my = u - x, v - y
             out[0, j, i] = p * mx + q * my
             out[1, j, i] = r * mx + s * my
+
+
+COARSE = 4
+"""The way back through a net is smooth: on a plain grid it is found at every so many samples, then drawn between."""
+
+
+def looked_back_on(grid: Grid, to_net: Affine, to_shot: tuple[float, float, float, float], table: Table,
+                   size: tuple[float, float]) -> Warp:  # fmt: skip
+    """As `looked_back`, for the samples of a grid at their own places."""
+    columns, rows = -(-grid.width // COARSE) + 4, -(-grid.height // COARSE) + 4
+    side = 2 * COARSE / grid.scale
+    few = Grid(grid.x0 - side, grid.y0 - side, columns, rows, grid.scale / COARSE)
+    found = looked_back(Places(few).absolute(), to_net, to_shot, table, size)
+    out = np.empty((2, *grid.shape), np.float32)
+    for axis in (0, 1):
+        wide = cv2.resize(found[axis], (columns * COARSE, rows * COARSE), interpolation=cv2.INTER_CUBIC)
+        out[axis] = wide[2 * COARSE : 2 * COARSE + grid.height, 2 * COARSE : 2 * COARSE + grid.width]
+    return out
 
 
 def looked_back(places: Warp, to_net: Affine, to_shot: tuple[float, float, float, float], table: Table,

@@ -7,7 +7,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Warp
-from nimble_quake.raster.chance import mixed
+from nimble_quake.raster.chance import two_mixed
 from nimble_quake.raster.rows import run_rows
 
 
@@ -52,16 +52,28 @@ def round_offsets(
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
+def _kept_near(places, first, last):  # type: ignore[no-untyped-def]
+    most = np.float32(1e7)
+    for axis in range(2):
+        for j in range(first, last):
+            for i in range(places.shape[2]):
+                v = places[axis, j, i]
+                places[axis, j, i] = v if -most < v < most else most
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
 def _scattered(places, per, reach_x, reach_y, tick, seed, first, last):  # type: ignore[no-untyped-def]
+    one, two, across, down = np.float32(1), np.float32(2), np.float32(reach_x), np.float32(reach_y)
     for j in range(first, last):
         for i in range(places.shape[2]):
             col, row = np.int64(np.floor(places[0, j, i] * per)), np.int64(np.floor(places[1, j, i] * per))
-            places[0, j, i] = (mixed(col, row, tick * 2, seed) * 2.0 - 1.0) * reach_x
-            places[1, j, i] = (mixed(col, row, tick * 2 + 1, seed) * 2.0 - 1.0) * reach_y
+            x, y = two_mixed(col, row, tick, seed)
+            places[0, j, i] = (x * two - one) * across
+            places[1, j, i] = (y * two - one) * down
 
 
 def scattered(places: Warp, grain: float, reach: tuple[float, float], tick: int, seed: int) -> Warp:
     """Return chance offsets within a reach (x, y), one for each grain of so many shot pixels; uses up `places`."""
-    np.clip(places, -1e7, 1e7, out=places)
+    run_rows(_kept_near, places.shape[1], places)
     run_rows(_scattered, places.shape[1], places, np.float32(1 / grain), *map(float, reach), tick, seed)
     return places

@@ -13,7 +13,6 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 from numba import njit
-from numba.typed import List
 from numpy.typing import NDArray
 
 from nimble_quake.raster.rows import run_rows
@@ -88,51 +87,54 @@ def _blurred(picture: Plane, sigma: float) -> Plane:
 
 
 @njit(cache=True, nogil=True, forceinline=True, error_model="numpy", fastmath={"contract"})
-def _add(picture, scale, x, y, share, out):  # type: ignore[no-untyped-def]
+def _four(flat, start, width, height, per, x, y, share, r, g, b, a):  # type: ignore[no-untyped-def]
     """Add a share of what a level shows at a place of the full size, linear between its samples."""
     zero, half, one = np.float32(0), np.float32(0.5), np.float32(1)
-    height, width = picture.shape[:2]
-    u = (np.float32(x) + half) / np.float32(scale) - half
-    v = (np.float32(y) + half) / np.float32(scale) - half
-    u = min(max(u, zero), np.float32(width - 1))
-    v = min(max(v, zero), np.float32(height - 1))
+    u = min(max((x + half) * per - half, zero), np.float32(width - 1.001))
+    v = min(max((y + half) * per - half, zero), np.float32(height - 1.001))
     left, top = int(u), int(v)
-    right, low = min(left + 1, width - 1), min(top + 1, height - 1)
     fx, fy = u - np.float32(left), v - np.float32(top)
-    a, b = (one - fx) * (one - fy) * share, fx * (one - fy) * share
-    c, d = (one - fx) * fy * share, fx * fy * share
-    for k in range(picture.shape[2]):
-        out[k] += (
-            picture[top, left, k] * a
-            + picture[top, right, k] * b
-            + picture[low, left, k] * c
-            + picture[low, right, k] * d
-        )
+    k00, k10 = (one - fx) * (one - fy) * share, fx * (one - fy) * share
+    k01, k11 = (one - fx) * fy * share, fx * fy * share
+    p = start + (top * width + left) * 4
+    m = p + width * 4
+    r += flat[p] * k00 + flat[p + 4] * k10 + flat[m] * k01 + flat[m + 4] * k11
+    g += flat[p + 1] * k00 + flat[p + 5] * k10 + flat[m + 1] * k01 + flat[m + 5] * k11
+    b += flat[p + 2] * k00 + flat[p + 6] * k10 + flat[m + 2] * k01 + flat[m + 6] * k11
+    a += flat[p + 3] * k00 + flat[p + 7] * k10 + flat[m + 3] * k01 + flat[m + 7] * k11
+    return r, g, b, a
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
-def _mixed(pictures, sigmas, scales, widths, left, top, out, first, last):  # type: ignore[no-untyped-def]
-    zero, one = np.float32(0), np.float32(1)
-    count = len(sigmas)
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _mixed(base, flat, starts, shapes, pers, sigmas, widths, left, top, out, first, last):  # type: ignore[no-untyped-def]
+    zero, one, least = np.float32(0), np.float32(1), np.float32(0.05)
+    count, wide = len(sigmas), base.shape[1]
+    plain = base.reshape(-1)
     for j in range(first, last):
+        at = 0
         for i in range(widths.shape[1]):
             width = widths[j, i]
-            pixel = out[j, i]
-            for k in range(len(pixel)):
-                pixel[k] = zero
-            if not width > np.float32(0.05) or count == 1:
-                for k in range(len(pixel)):
-                    pixel[k] = pictures[0][top + j, left + i, k]
+            p = ((top + j) * wide + left + i) * 4
+            if not width > least or count == 1:
+                out[j, i, 0], out[j, i, 1] = plain[p], plain[p + 1]
+                out[j, i, 2], out[j, i, 3] = plain[p + 2], plain[p + 3]
                 continue
-            at = 0
+            while at > 0 and sigmas[at] > width:
+                at -= 1
             while at + 2 < count and sigmas[at + 1] <= width:
                 at += 1
             low, high = sigmas[at], sigmas[at + 1]
             share = min((width - low) / (high - low), one) if at else min(width * width / (high * high), one)
-            if share < one:
-                _add(pictures[at], scales[at], left + i, top + j, one - share, pixel)
-            if share > zero:
-                _add(pictures[at + 1], scales[at + 1], left + i, top + j, share, pixel)
+            x, y = np.float32(left + i), np.float32(top + j)
+            r, g, b, a = zero, zero, zero, zero
+            if at == 0:
+                rest = one - share
+                r, g, b, a = plain[p] * rest, plain[p + 1] * rest, plain[p + 2] * rest, plain[p + 3] * rest
+            elif share < one:
+                n = at - 1
+                r, g, b, a = _four(flat, starts[n], shapes[n, 1], shapes[n, 0], pers[n], x, y, one - share, r, g, b, a)
+            r, g, b, a = _four(flat, starts[at], shapes[at, 1], shapes[at, 0], pers[at], x, y, share, r, g, b, a)
+            out[j, i, 0], out[j, i, 1], out[j, i, 2], out[j, i, 3] = r, g, b, a
 
 
 def softened(picture: Plane, widths: NDArray[np.float32], left: int, top: int) -> Plane:
@@ -140,10 +142,17 @@ def softened(picture: Plane, widths: NDArray[np.float32], left: int, top: int) -
 
     widths: (H, W) standard deviations in samples.
     """
-    levels = levels_up_to(picture, float(widths.max(initial=0.0)))
-    out = np.empty((*widths.shape, picture.shape[2]), np.float32)
-    pictures = tuple(level.picture for level in levels)
-    sigmas = np.array([level.sigma for level in levels], np.float32)
-    scales = np.array([level.scale for level in levels], np.int64)
-    run_rows(_mixed, widths.shape[0], List(pictures), sigmas, scales, widths, left, top, out)
-    return out
+    channels = picture.shape[2]
+    whole = picture if channels == 4 else np.ascontiguousarray(np.pad(picture, ((0, 0), (0, 0), (0, 4 - channels))))
+    levels = levels_up_to(whole, float(widths.max(initial=0.0)))
+    out = np.empty((*widths.shape, 4), np.float32)
+    blurred = [np.pad(v.picture, ((0, 1), (0, 1), (0, 0)), mode="edge") if min(v.picture.shape[:2]) < 2 else v.picture
+               for v in levels[1:]]  # fmt: skip
+    sizes = [found.size for found in blurred]
+    flat = np.concatenate([found.reshape(-1) for found in blurred]) if blurred else np.zeros(8, np.float32)
+    starts = np.array([sum(sizes[:n]) for n in range(len(sizes))], np.int64)
+    shapes = np.array([found.shape[:2] for found in blurred], np.int64).reshape(-1, 2)
+    pers = np.array([1 / v.scale for v in levels[1:]], np.float32)
+    sigmas = np.array([v.sigma for v in levels], np.float32)
+    run_rows(_mixed, widths.shape[0], whole, flat, starts, shapes, pers, sigmas, widths, left, top, out)
+    return out if channels == 4 else np.ascontiguousarray(out[..., :channels])

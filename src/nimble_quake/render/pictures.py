@@ -73,6 +73,8 @@ class PictureSpace:
     def sampled(self, lead: Chain, run: tuple[Unit, ...], grid: Grid) -> Values:
         places, split = composed(lead, run, grid)
         filter = next((unit.operator.filter for unit in reversed(run) if hasattr(unit.operator, "filter")), "good")
+        if any(unit.operator.rough for unit in run):  # type: ignore[attr-defined]
+            filter = {"good": "linear", "best": "cubic"}.get(filter, filter)
         lead.job.warps.setdefault(plate_path(lead.owner.id), (places, grid))
         if not lead.units and isinstance(lead.ground, Ground):
             return lead.ground.sampled(places, filter, split)

@@ -1,0 +1,79 @@
+"""Speed of the couplings: each on one opaque picture of 1280x720, its map given and still, nothing else remembered."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+
+from nimble_quake.raster import affine
+from nimble_quake.raster.grid import frame_grid
+from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.pictures import PlacedRaster
+from nimble_quake.render.placement import Placement
+from nimble_quake.render.plan import units_of
+from nimble_quake.render.plates import effects_chain
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+
+SIZE = (1280, 720)
+GRID = frame_grid(*SIZE)
+SOFT = Map(id="m", name="", recipe=(Node(id="n", kind="noise", values={"size_x": 200.0, "size_y": 200.0}),))
+NET = tuple(float(v) for v in np.random.Generator(np.random.PCG64(3)).normal(0, 14, 40))
+
+Rows = tuple[tuple[str, tuple[Node, ...], float], ...]
+
+
+def node(kind: str, number: int = 0, /, **values: Any) -> Node:
+    return Node(id=f"{kind}{number}", kind=kind, values=values)
+
+
+SPLIT = {"split": True, "split_red": -0.2, "split_blue": 0.2}
+COUPLINGS: Rows = (
+    ("push", (node("push", map="m", reach_x=40.0, reach_y=20.0),), 2),
+    ("slope", (node("slope", map="m"),), 4),
+    ("slope, glass", (node("slope", map="m", bends_by="glass"),), 4),
+    ("bulge", (node("bulge", radius=500.0),), 2.5),
+    ("twirl", (node("twirl", radius=500.0, angle=90.0),), 2.5),
+    ("wave", (node("wave"),), 2.5),
+    ("mesh", (node("mesh", net=NET),), 3),
+    ("four chained warps", (node("push", 1, map="m"), node("wave", 2), node("bulge", 3, radius=400.0),
+                            node("push", 4, map="m", reach_x=15.0)), 6),
+    ("push, colours split in 3", (node("push", map="m", reach_x=40.0, **SPLIT),), 4.5),
+    ("scatter", (node("scatter"),), 3),
+    ("soften, up to 40 px", (node("soften", map="m", radius=40.0),), 10),
+)  # fmt: skip
+
+
+def coupled(effects: tuple[Node, ...], engine: Engine | None = None, frame: int = 20) -> Callable[[], object]:
+    """Return work that makes what effects show of one picture; only the map is remembered."""
+    engine = engine or Engine()
+    picture = np.random.Generator(np.random.PCG64(2)).random((720, 1280, 4)).astype(np.float32)
+    picture[..., 3] = 1.0
+    plate = Plate(id="p", kind="fill", effects=effects)
+    shot = Shot(width=SIZE[0], height=SIZE[1], rate=Fraction(24), length=144, plates=(plate,), maps=(SOFT,))
+    lies = Placement((1280.0, 720.0), affine.IDENTITY, affine.IDENTITY)
+
+    def work() -> object:
+        job = Job(engine, shot, frame)
+        ground = PlacedRaster(picture, affine.IDENTITY, "hold", lies, ("picture",), lambda seconds: ground)
+        engine.cache._asked.clear()  # nothing but the map is asked for twice
+        return effects_chain(job, plate, units_of(job, plate), ground).on(GRID)
+
+    return work
+
+
+def step_by_step(effects: tuple[Node, ...]) -> Callable[[], object]:
+    """Return work that samples anew for each effect, as sharp as one sampling is: cubic."""
+    from nimble_quake.raster.sample import fetch
+
+    works = [coupled((effect,)) for effect in effects]
+    picture = np.random.Generator(np.random.PCG64(2)).random((720, 1280, 4)).astype(np.float32)
+    warp = np.zeros((2, 720, 1280), np.float32) + np.float32(0.3)
+
+    def work() -> None:
+        for _ in works:
+            fetch(picture, GRID, affine.IDENTITY, warp, edge="hold", filter="cubic")
+
+    return work
