@@ -12,11 +12,11 @@ from nimble_quake.operators.options import Spread
 from nimble_quake.operators.quake import BendQuake
 from nimble_quake.operators.reading import a_channel
 from nimble_quake.params.kinds import Choice, Number, options
-from nimble_quake.raster.filters import blur_margin, gaussian_inside
+from nimble_quake.raster.filters import blur_margin
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.places import Places
 from nimble_quake.raster.refraction import STEEPEST, bent_by_slope, shift_of
-from nimble_quake.raster.slopes import slopes
+from nimble_quake.raster.slopes import soft_slopes
 
 INDICES = {"water": 1.333, "glass": 1.5, "diamond": 2.42}
 
@@ -70,10 +70,8 @@ class Slope(BendQuake):
 
     def _made(self) -> MadeOf:
         def make(field: Field, grid: Grid) -> Field:
-            sigma = self.smooth * grid.scale
-            values = np.ascontiguousarray(self.levels(field, self.height_from, 0, 0.5))[..., None]
-            soft = gaussian_inside(values, sigma, sigma) if sigma > 0 else values
-            return slopes(np.ascontiguousarray(soft[..., 0]), 3) * np.float32(self.height * grid.scale)
+            values = np.ascontiguousarray(self.levels(field, self.height_from, 0, 0.5))
+            return soft_slopes(values, self.smooth * grid.scale, self.height * grid.scale)
 
         key = ("slope", self.height, self.smooth, self.height_from, self.clear)
         return MadeOf(make, min(blur_margin(self.smooth) + 8, 4000.0), key)

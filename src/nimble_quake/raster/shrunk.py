@@ -43,70 +43,52 @@ def _at_border(source, edge, left, top, fx, fy, pixel):  # type: ignore[no-untyp
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _averaged(source, us, vs, blocks, most, edge, out, first, last):  # type: ignore[no-untyped-def]
+def _averaged(source, us, vs, edge, least, most, out, first, last):  # type: ignore[no-untyped-def]
+    """Block by block of 4 x 4 result pixels, which are made smaller alike; `first` and `last` are rows of blocks."""
     height, width = source.shape[:2]
+    rows, columns = us.shape
     zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
-    far, flat = np.float32(1e6), source.reshape(-1)
-    wide, rim = np.int64(width * 4), np.zeros(4, np.float32)
+    golden, far, flat = np.float32(0.6180340), np.float32(1e6), source.reshape(-1)
+    wide, rim = width * 4, np.zeros(4, np.float32)
     high_x, high_y = np.float32(width - 1.01), np.float32(height - 1.01)
-    for j in range(first, last):
-        for i in range(us.shape[1]):
-            if not blocks[j >> 2, i >> 2]:
+    for row in range(4 * first, min(4 * last, rows), 4):
+        y = min(row + 1, rows - 1)
+        for column in range(0, columns, 4):
+            x = min(column + 1, columns - 1)
+            ux, vx, uy, vy = _step(us, y, x, 0, 1), _step(vs, y, x, 0, 1), _step(us, y, x, 1, 0), _step(vs, y, x, 1, 0)
+            across, down = max(abs(ux), abs(vx)), max(abs(uy), abs(vy))
+            if not max(across, down) > least or max(across, down) > far:
                 continue
-            u, v = us[j, i], vs[j, i]
-            if not (-far < u < far and -far < v < far):
-                continue
-            ux, vx = _step(us, j, i, 0, 1), _step(vs, j, i, 0, 1)
-            uy, vy = _step(us, j, i, 1, 0), _step(vs, j, i, 1, 0)
-            across = min(max(int(max(abs(ux), abs(vx)) + half), 1), most)
-            down = min(max(int(max(abs(uy), abs(vy)) + half), 1), most)
-            if across * down == 1:
-                continue
-            per_x, per_y = one / np.float32(across), one / np.float32(down)
-            ux, vx, uy, vy = ux * per_x, vx * per_x, uy * per_y, vy * per_y
-            x0 = u - (ux * np.float32(across - 1) + uy * np.float32(down - 1)) * half
-            y0 = v - (vx * np.float32(across - 1) + vy * np.float32(down - 1)) * half
-            r, g, b, a = zero, zero, zero, zero
-            rim[:] = zero
-            for _ in range(down):
-                x, y = x0, y0
-                for _ in range(across):
-                    if x >= zero and y >= zero and x < high_x and y < high_y:
-                        left, top = int(x), int(y)
-                        fx, fy = x - np.float32(left), y - np.float32(top)
-                        k00, k10 = (one - fx) * (one - fy), fx * (one - fy)
-                        k01, k11 = (one - fx) * fy, fx * fy
-                        p = top * wide + left * 4
-                        m = p + wide
-                        r += flat[p] * k00 + flat[p + 4] * k10 + flat[m] * k01 + flat[m + 4] * k11
-                        g += flat[p + 1] * k00 + flat[p + 5] * k10 + flat[m + 1] * k01 + flat[m + 5] * k11
-                        b += flat[p + 2] * k00 + flat[p + 6] * k10 + flat[m + 2] * k01 + flat[m + 6] * k11
-                        a += flat[p + 3] * k00 + flat[p + 7] * k10 + flat[m + 3] * k01 + flat[m + 7] * k11
-                    else:
-                        lx, ly = np.floor(x), np.floor(y)
-                        _at_border(source, edge, int(lx), int(ly), x - lx, y - ly, rim)
-                    x += ux
-                    y += vx
-                x0 += uy
-                y0 += vy
-            per = per_x * per_y
-            out[j, i, 0], out[j, i, 1] = (r + rim[0]) * per, (g + rim[1]) * per
-            out[j, i, 2], out[j, i, 3] = (b + rim[2]) * per, (a + rim[3]) * per
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
-def _blocks(us, vs, least, out, first, last):  # type: ignore[no-untyped-def]
-    """Which blocks of 4 x 4 samples are made smaller by more than `least`."""
-    height, width = us.shape
-    for j in range(first, last):
-        y = min(4 * j + 1, height - 1)
-        low = y + 1 if y + 1 < height else y - 1
-        for i in range(out.shape[1]):
-            x = min(4 * i + 1, width - 1)
-            on = x + 1 if x + 1 < width else x - 1
-            u, v = us[y, x], vs[y, x]
-            far = max(max(abs(us[y, on] - u), abs(vs[y, on] - v)), max(abs(us[low, x] - u), abs(vs[low, x] - v)))
-            out[j, i] = far > least
+            nx, ny = max(min(int(across + half), most), 1), max(min(int(down + half), most), 1)
+            count = max(max(nx, ny), (nx * ny + 1) // 2)
+            per = one / np.float32(count)
+            for j in range(row, min(row + 4, rows)):
+                for i in range(column, min(column + 4, columns)):
+                    r, g, b, a = zero, zero, zero, zero
+                    u0, v0 = us[j, i], vs[j, i]
+                    t = half
+                    for n in range(count):  # spread by steps of the golden ratio: no two in a row or column
+                        s = (np.float32(n) + half) * per - half
+                        t += golden
+                        t = t - one if t >= one else t
+                        u, v = u0 + ux * s + uy * (t - half), v0 + vx * s + vy * (t - half)
+                        if u >= zero and v >= zero and u < high_x and v < high_y:
+                            left, top = int(u), int(v)
+                            fx, fy = u - np.float32(left), v - np.float32(top)
+                            k10, k11 = fx * (one - fy), fx * fy
+                            k00, k01 = one - fy - k10, fy - k11
+                            p = top * wide + left * 4
+                            m = p + wide
+                            r += flat[p] * k00 + flat[p + 4] * k10 + flat[m] * k01 + flat[m + 4] * k11
+                            g += flat[p + 1] * k00 + flat[p + 5] * k10 + flat[m + 1] * k01 + flat[m + 5] * k11
+                            b += flat[p + 2] * k00 + flat[p + 6] * k10 + flat[m + 2] * k01 + flat[m + 6] * k11
+                            a += flat[p + 3] * k00 + flat[p + 7] * k10 + flat[m + 3] * k01 + flat[m + 7] * k11
+                        elif -far < u < far and -far < v < far:
+                            rim[:] = zero
+                            lx, ly = np.floor(u), np.floor(v)
+                            _at_border(source, edge, int(lx), int(ly), u - lx, v - ly, rim)
+                            r, g, b, a = r + rim[0], g + rim[1], b + rim[2], a + rim[3]
+                    out[j, i, 0], out[j, i, 1], out[j, i, 2], out[j, i, 3] = r * per, g * per, b * per, a * per
 
 
 def average_shrunk(source: Picture, us: NDArray[np.float32], vs: NDArray[np.float32], edge: int, out: Picture) -> None:
@@ -117,7 +99,5 @@ def average_shrunk(source: Picture, us: NDArray[np.float32], vs: NDArray[np.floa
     height, width = us.shape
     if source.shape[2] != 4 or height < 2 or width < 2:
         return
-    blocks = np.empty((-(-height // 4), -(-width // 4)), np.bool_)
-    run_rows(_blocks, blocks.shape[0], us, vs, np.float32(LEAST), blocks)
-    if blocks.any():
-        run_rows(_averaged, height, np.ascontiguousarray(source), us, vs, blocks, MOST, edge, out)
+    blocks, least = -(-height // 4), np.float32(LEAST)
+    run_rows(_averaged, blocks, np.ascontiguousarray(source), us, vs, edge, least, MOST, out)

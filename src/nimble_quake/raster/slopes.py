@@ -14,6 +14,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
+from nimble_quake.raster.filters import gaussian_inside
 from nimble_quake.raster.rows import run_rows
 
 
@@ -57,3 +58,36 @@ def lit(slope: Field, depth: float, light: tuple[float, float, float], shine: fl
         _lit, slope.shape[0], np.ascontiguousarray(slope), float(depth), light, half, float(shine), float(gloss), out
     )
     return out
+
+
+MOST_SMALLER = 8
+"""A soft height is measured on a grid at most so many times coarser."""
+
+
+def soft_slopes(height: NDArray[np.float32], sigma: float, times: float) -> Field:
+    """Return `times` the slope, values a sample, of a height (H, W) softened by a Gaussian: (H, W, 2), across and down.
+
+    What is soft by some samples is measured on a coarser grid, where that costs little, and drawn between.
+    """
+    smaller = 1
+    while smaller < MOST_SMALLER and sigma >= 3 * smaller:
+        smaller *= 2
+    rows, columns = height.shape
+    if smaller > 1:
+        odd = (-rows % smaller, -columns % smaller)
+        if any(odd):
+            height = np.pad(height, ((0, odd[0]), (0, odd[1])), mode="edge")
+        size = (height.shape[1] // smaller, height.shape[0] // smaller)
+        height = np.asarray(cv2.resize(height, size, interpolation=cv2.INTER_AREA), np.float32)
+        sigma = math.sqrt(max(sigma**2 - (smaller**2 - 1) / 12, 0.0)) / smaller  # a mean is a blur too
+    if sigma > 0.05:
+        height = gaussian_inside(np.ascontiguousarray(height)[..., None], sigma, sigma)[..., 0]
+    found = slopes(np.ascontiguousarray(height), 3)
+    found *= np.float32(times / smaller)
+    if smaller == 1:
+        return found
+    size = (found.shape[1] * smaller, found.shape[0] * smaller)
+    out = np.empty((size[1], size[0], 2), np.float32)
+    # OpenCV's resize has centres at whole numbers and a half, as a block of samples has its middle
+    cv2.resize(found, size, out, interpolation=cv2.INTER_LINEAR)
+    return out[:rows, :columns]
