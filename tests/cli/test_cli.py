@@ -13,7 +13,8 @@ import pytest
 from helpers import coded, read_png, speckled, write_png
 from nimble_quake.cli.main import COMMANDS, main
 from nimble_quake.operators.registry import registry
-from nimble_quake.samples import sample_path
+from nimble_quake.samples import sample_path, samples
+from nimble_quake.shotfile.files import read_shot
 
 SHOT = str(sample_path("lantern-row"))
 
@@ -167,3 +168,24 @@ def test_works_without_qt(tmp_path):
 
 def test_version(capsys):
     assert run(capsys, "--version")[1].startswith("nimble-quake ")
+
+
+def test_demo_lists_the_samples(capsys):
+    assert main(["demo", "--list"]) == 0
+    lines = capsys.readouterr().out.splitlines()
+    assert len(lines) == len(samples())
+    assert lines[0].split()[0] == "lantern-row"
+
+
+@pytest.mark.parametrize("name", samples())
+def test_every_sample_renders_by_the_command_line(name, tmp_path):
+    """A frame of it, small: no complaint, and something is there."""
+    path = sample_path(name)
+    assert path is not None
+    shot = read_shot(path)
+    out = tmp_path / "frame.png"
+    size = f"{16000 / shot.width}%"
+    assert main(["frame", str(path), str(shot.playhead), "--size", size, "-o", str(out)]) == 0
+    found = read_png(out)
+    assert found.shape[1] == 160
+    assert found[..., :3].std() > 5

@@ -73,9 +73,7 @@ class TestDialogs:
             "open-recipe",
             "save-recipe",
             "theme",
-            "sample-1",
-            "sample-2",
-            "sample-3",
+            "samples",
             "play",
         }
         for action in ACTIONS:

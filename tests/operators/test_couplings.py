@@ -294,8 +294,7 @@ class TestComposed:
 
     def test_two_pushes_are_the_two_step_result_within_a_bound(self, tmp_path):
         """On a smooth picture the two differ by the blur of the second sampling alone: under 2 levels."""
-        smooth = speckled(W, H).astype(np.float32)
-        smooth = cv2.GaussianBlur(smooth, (0, 0), 4)
+        smooth = np.asarray(cv2.GaussianBlur(speckled(W, H).astype(np.float32), (0, 0), 4))
         still = write_png(tmp_path / "s.png", smooth.astype(np.uint8))
         maps = (noise_map("a", size_x=70.0, octaves=1), noise_map("b", size_x=60.0, octaves=1, seed=4))
         first = Node(id="a", kind="push", values={"map": "a", "reach_x": 6.0, "reach_y": 6.0, "edge": "hold"})

@@ -71,7 +71,7 @@ def shot_with(kind: str, size: tuple[int, int] = SIZE, /, lens: bool = False, **
     title = Plate(id="title", kind="text", values={"words": "ROW", "size": 70.0, "position": MOVES, "turn": 8.0})
     other = Plate(id="other", kind="fill", values={"colour": (0.2, 0.5, 0.7, 1.0)})
     effect = Node(id="e", kind=kind, values=values)
-    plates = (msgspec.structs.replace(title, effects=(effect,)), other)
+    plates: tuple[Plate, ...] = (msgspec.structs.replace(title, effects=(effect,)), other)
     if lens:
         plates = (Plate(id="lens", kind="lens", effects=(effect,)), title, other)
     return Shot(

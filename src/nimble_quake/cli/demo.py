@@ -21,8 +21,14 @@ from nimble_quake.shotfile.files import read_shot
 def run(
     name: Annotated[str, typer.Argument(help="Which sample; leave it out for the first")] = "",
     out: Annotated[Path, typer.Option(help="Where a machine without a display puts its render")] = Path("out"),
+    list: Annotated[bool, typer.Option("--list", help="Name the samples, and what each is")] = False,
 ) -> int:
     """Open a sample shot; without a display, render it and a picture of the window. Example: nimble-quake demo haze"""
+    if list:
+        for found in samples():
+            file = sample_path(found)
+            print(f"{found:22} {read_shot(file).name if file else ''}")
+        return 0
     path = sample_path(name)
     if path is None:
         raise BadInput(f'there is no sample "{name}"', cure="use one of " + ", ".join(samples()))

@@ -112,6 +112,7 @@ class BenchWindow(FileActions):
         session.typing_asked.connect(self.focus_value)
         self.fault_told.connect(lambda line: self.status.say(line, "fault_text"))
         self.frames.arrived.connect(self._show)
+        self.board.sample_chosen.connect(self.open_sample)
         self.coupling.exaggerated.exaggerated.connect(self.frames.exaggerate)
         self.picture_bay.quake_asked = lambda: self.show_board("quake")
         self.picture_bay.finish_asked = lambda: self.show_board("finish")
@@ -223,7 +224,7 @@ class BenchWindow(FileActions):
         chosen = self.session.selection
         if tab in ("quake", "finish") and not chosen.plate:
             self.session.told.emit("Choose a plate first, then add an effect to it")
-        elif chosen.map or tab in ("recipes", "quake", "finish"):
+        elif chosen.map or tab in ("recipes", "quake", "finish", "samples"):
             self._place_board()
             self.board.open(tab)
 

@@ -188,6 +188,15 @@ def plate_thumbnail(
         return None
 
 
+def frame_thumbnail(engine: Engine, shot: Shot, frame: int, width: int) -> Bytes8 | None:
+    """Return a small picture of a whole frame, BGRX; None where it cannot be made."""
+    try:
+        job = Job(engine, shot, frame)
+        return screen_of_picture(frame_picture(job, grid=small_grid(shot, width)), "result", shot.ground[:3])
+    except (NimbleQuakeError, ArithmeticError, ValueError):
+        return None
+
+
 def small_grid(shot: Shot, width: int) -> Grid:
     """Return the frame's grid at about this many columns."""
     scale = max(width / shot.width, 1 / min(shot.width, shot.height))

@@ -6,12 +6,12 @@ import math
 
 import numpy as np
 
-from nimble_quake.conventions import Field, Pixels
+from nimble_quake.conventions import Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.steps import Shaper
-from nimble_quake.params.kinds import Choice, Number, Place, options
+from nimble_quake.params.kinds import Choice, Number, Place, Toggle, options
 from nimble_quake.raster.filters import blur_margin, boxed, gaussian_inside
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.trails import along_line, from_centre
@@ -54,6 +54,15 @@ class Blur(Shaper):
         label="Sweep", help="How far round", default=10.0, hard=(0, 360), usual=(0, 60), unit="°",
         shown_when=("form", "turning"),
     )  # fmt: skip
+
+    keep = Toggle(label="Keep outline", help="On a picture: its own outline stays sharp, only what is in it is blurred")
+
+    def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        soft = self.shape(picture, outer, grid, ctx)
+        if not self.keep:
+            return soft
+        alpha = picture[..., 3:][grid.inside(outer)]
+        return np.asarray(soft * (alpha / np.maximum(soft[..., 3:], np.float32(1e-6))), np.float32)
 
     def idle(self) -> bool:
         return {"centre": self.amount, "turning": self.sweep}.get(self.form, self.radius) <= 0

@@ -5,13 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.quake import BendQuake
+from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import Step, placed_values
+from nimble_quake.samples import sample_path, samples
 from nimble_quake.session import library, variations, verbs
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, owner_id
+from nimble_quake.shotfile.files import read_shot
 from nimble_quake.shotfile.recipes import fitted_to
 
 GROUPS = ("Soft", "Lines", "Shapes", "Moving matter", "Pictures", "Values", "Softness", "Cells", "Relief", "Space",
@@ -44,6 +48,8 @@ class Entry:
     own: library.Kept | None = None
     plate_id: str = ""
     """Its thumbnail is this plate there, with its effects, instead of the map."""
+    whole: bool = False
+    """Its thumbnail is the whole frame."""
 
 
 def small_shot(recipe: tuple[Node, ...]) -> Shot:
@@ -88,6 +94,32 @@ def _of_kind(operator: type[Step], title: str, help: str, values: dict[str, obje
     tab = "source" if operator.family == "source" else "shaper"
     return Entry(f"{operator.kind}:{title}", title, help, group, small_shot(recipe), "map",
                  lambda session: added(session)[0], take, tab)  # fmt: skip
+
+
+def sample_shots() -> list[Entry]:
+    """Return the sample shots that can be read, in the order of their names, the first one first."""
+    found = []
+    for name in samples():
+        path = sample_path(name)
+        try:
+            shot = read_shot(path) if path else None
+        except NimbleQuakeError:
+            continue
+        if shot is not None:
+            kinds = ", ".join(dict.fromkeys(_titles(shot))) or "no effects"
+            found.append(Entry(name, shot.name, kinds, "Lantern Row", shot, "", _showing(shot),
+                               lambda session: None, "samples", whole=True))  # fmt: skip
+    return found
+
+
+def _showing(shot: Shot) -> Callable[[Session], Shot]:
+    return lambda session: shot
+
+
+def _titles(shot: Shot) -> list[str]:
+    """What the effects of a shot are called."""
+    operators = [registry().get("effect", effect.kind) for plate in shot.plates for effect in plate.effects]
+    return [operator.title.lower() for operator in operators if operator is not None]
 
 
 STRONGER = 2.5

@@ -13,15 +13,15 @@ from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.parts import Region, bare, line, quiet, title, worded
 from nimble_quake.desktop.bench.viewer import image_of
 from nimble_quake.desktop.boards.cells import THUMB, Cells
-from nimble_quake.desktop.boards.entries import Entry, effects, kinds, recipes, varied
+from nimble_quake.desktop.boards.entries import Entry, effects, kinds, recipes, sample_shots, varied
 from nimble_quake.desktop.widgets.segments import Segments
-from nimble_quake.render.bench import plate_thumbnail, thumbnail
+from nimble_quake.render.bench import frame_thumbnail, plate_thumbnail, thumbnail
 from nimble_quake.render.job import Engine
 from nimble_quake.session import library, variations
 from nimble_quake.session.state import Session
 
 HEADS = {"source": "Add a source", "shaper": "Add a shaper", "recipes": "Use a recipe", "yours": "Use one of yours",
-         "quake": "Add a quake", "finish": "Add a finish"}  # fmt: skip
+         "quake": "Add a quake", "finish": "Add a finish", "samples": "Open a sample"}  # fmt: skip
 EFFECTS = ("quake", "finish")
 """Tabs of what is added to a plate."""
 STEP = 2
@@ -31,6 +31,8 @@ STEP = 2
 def _picture_of(engine: Engine, entry: Entry, frame: int) -> Bytes8 | None:
     """A choice's thumbnail: a map, or a plate with its effects."""
     at = frame % entry.shot.length
+    if entry.whole:
+        return frame_thumbnail(engine, entry.shot, at, THUMB.width())
     if entry.plate_id:
         return plate_thumbnail(engine, entry.shot, at, entry.plate_id, THUMB.width(), with_effects=True)
     return thumbnail(engine, entry.shot, at, entry.map_id, None, THUMB.width())
@@ -41,6 +43,7 @@ class SourceBoard(Region):
     for the selected plate; or variations of the selected step."""
 
     closed = pyqtSignal()
+    sample_chosen = pyqtSignal(str)
     _made = pyqtSignal(object)
 
     def __init__(self, session: Session, frames: Frames, parent: QWidget) -> None:
@@ -128,16 +131,18 @@ class SourceBoard(Region):
 
     def open(self, tab: str = "") -> None:
         """Show the board over map and coupling; tab "vary" shows variations of the selected step."""
-        self.tab = tab or (self.tab if self.tab != "vary" and self.tab not in EFFECTS else "source")
-        vary, effect = self.tab == "vary", self.tab in EFFECTS
+        self.tab = tab or (self.tab if self.tab != "vary" and self.tab not in (*EFFECTS, "samples") else "source")
+        vary, effect, shots = self.tab == "vary", self.tab in EFFECTS, self.tab == "samples"
         if vary and not self.session.selection.step:
             return
-        self.tabs.setVisible(not vary and not effect)
+        self.tabs.setVisible(not vary and not effect and not shots)
         self.effect_tabs.setVisible(effect)
         self.search.setVisible(not vary)
         self.ways.setVisible(vary)
         self.again.setVisible(vary)
-        self.add.setText("Take it" if vary else "Use" if self.tab in ("recipes", "yours") else "Add")
+        self.add.setText(
+            "Take it" if vary else "Open" if shots else "Use" if self.tab in ("recipes", "yours") else "Add"
+        )
         if vary:
             self.head.setText("Variations")
             self.target.setText(f"of {self.session.name_of(self.session.selection.step)}")
@@ -161,7 +166,7 @@ class SourceBoard(Region):
         if self.tab == "vary":
             return
         chosen = self.session.selection
-        owner = chosen.plate if self.tab in EFFECTS else "" if self.tab in ("recipes", "yours") else chosen.map
+        owner = chosen.plate if self.tab in EFFECTS else chosen.map if self.tab in ("source", "shaper") else ""
         self.head.setText(HEADS[self.tab])
         self.target.setText(f"to {self.session.name_of(owner)}" if owner else "")
 
@@ -192,6 +197,8 @@ class SourceBoard(Region):
         typed = self.search.text().strip().lower()
         if self.tab == "vary":
             found = varied(self.session, self.session.selection.step, self.vary_by, self.round)
+        elif self.tab == "samples":
+            found = sample_shots()
         elif self.tab in EFFECTS:
             found = [entry for tab in (EFFECTS if typed else (self.tab,)) for entry in effects(self.session, tab)]
         elif typed:
@@ -224,12 +231,15 @@ class SourceBoard(Region):
     def _try(self, entry: Entry) -> None:
         self.name.setText(entry.title)
         self.words.setText(entry.help)
-        if self.session.selection.map or self.tab in ("recipes", "yours", *EFFECTS):
+        if self.session.selection.map or self.tab in ("recipes", "yours", "samples", *EFFECTS):
             self.frames.with_override(entry.tried(self.session))
 
     def _take(self, entry: Entry) -> None:
         self.shut()
-        entry.take(self.session)
+        if entry.whole:
+            self.sample_chosen.emit(entry.key)
+        else:
+            entry.take(self.session)
 
     def _throw_away(self) -> None:
         entry = self.cells.current
