@@ -12,7 +12,8 @@ from scipy import ndimage
 
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.raster.sample import EDGES, FILTERS, fetch
+from nimble_quake.raster.sample import FILTERS, fetch
+from nimble_quake.raster.sample_edges import EDGES
 
 CHANCE = np.random.Generator(np.random.PCG64(1))
 PICTURE = CHANCE.random((40, 60, 4)).astype(np.float32)

@@ -15,7 +15,7 @@ from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Number
 from nimble_quake.samples import sample_path
-from nimble_quake.session import library, pins, verbs
+from nimble_quake.session import effects, library, pins, verbs
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.add import add_step
 from nimble_quake.shot.edits.set_value import set_value
@@ -120,7 +120,7 @@ class Doer:
     def do_add(self) -> None:
         verbs.new_map(self.session, str(self.pick(STEPS)))
         verbs.new_plate(self.session, str(self.pick(PLATES)))
-        verbs.new_quake(self.session)
+        effects.new_quake(self.session)
         verbs.plate_from_file(self.session, "/tmp/" + self.data.draw(st.text(max_size=240)) + ".png")
 
     def do_copy(self) -> None:

@@ -9,9 +9,10 @@ import pytest
 from helpers import coded, write_png
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.samples import sample_path
-from nimble_quake.session import pins, preferences, recovery, verbs
+from nimble_quake.session import effects, pins, preferences, recovery, verbs
 from nimble_quake.session.actions import ACTIONS, MENUS
-from nimble_quake.session.state import Selection, Session
+from nimble_quake.session.selection import Selection
+from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import find
@@ -108,7 +109,7 @@ def test_an_effect_from_an_empty_shot():
     session = Session()
     session.take(Shot())
     plate = verbs.new_plate(session, "text")
-    quake = verbs.new_quake(session)
+    quake = effects.new_quake(session)
     assert session.raw(f"{quake}/map") == "noise"
     assert session.selection.plate == plate
     step = verbs.new_step(session, "blur")

@@ -16,6 +16,7 @@ from nimble_quake.desktop.bench.probing import Probing
 from nimble_quake.desktop.bench.status_line import StatusLine
 from nimble_quake.desktop.bench.tab_order import neighbour
 from nimble_quake.desktop.bench.thumbs import Thumbs
+from nimble_quake.desktop.bench.time_rows import span_of
 from nimble_quake.desktop.bench.time_strip import TimeStrip
 from nimble_quake.desktop.bench.top_line import TopLine
 from nimble_quake.desktop.bench.view_state import ViewState
@@ -23,8 +24,9 @@ from nimble_quake.desktop.boards.source_board import SourceBoard
 from nimble_quake.desktop.window_files import FileActions
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.render.bench import BenchResponse
+from nimble_quake.render.cover import cover_over
+from nimble_quake.session import effects, recovery
 from nimble_quake.session import preferences as prefs
-from nimble_quake.session import recovery
 from nimble_quake.session.state import Session
 from nimble_quake.shot.paths import kind_of, node_path, value_name
 from nimble_quake.shotfile.files import LostShot, backup_of, read_shot
@@ -33,6 +35,7 @@ from nimble_quake.shotfile.files import LostShot, backup_of, read_shot
 class BenchWindow(FileActions):
     """The bench. Its file actions are in `window_files`."""
 
+    _covered = pyqtSignal(str, object, bool)
     fault_told = pyqtSignal(str)
     """Something failed that nobody caught, on any thread."""
 
@@ -113,6 +116,8 @@ class BenchWindow(FileActions):
         self.fault_told.connect(lambda line: self.status.say(line, "fault_text"))
         self.frames.arrived.connect(self._show)
         self.board.sample_chosen.connect(self.open_sample)
+        self.picture_bay.cover_asked.connect(self.cover)
+        self._covered.connect(lambda path, needed, moving: effects.cover_plate(session, path, needed, moving=moving))
         self.coupling.exaggerated.exaggerated.connect(self.frames.exaggerate)
         self.picture_bay.quake_asked = lambda: self.show_board("quake")
         self.picture_bay.finish_asked = lambda: self.show_board("finish")
@@ -227,6 +232,26 @@ class BenchWindow(FileActions):
         elif chosen.map or tab in ("recipes", "quake", "finish", "samples"):
             self._place_board()
             self.board.open(tab)
+
+    def cover(self, path: str, moving: bool = False) -> None:
+        """Work out, on a render thread, by how much a plate must be enlarged to hide its gaps, and enlarge it."""
+        engine, shot = self.session.engine, self.session.shot
+        first, end = span_of(self.session, path)
+        frames = range(max(0, first), min(shot.length, max(first + 1, end)))
+        self.session.told.emit(f"Working out the cover over {len(frames)} frames …")
+
+        def work() -> None:
+            self._covered.emit(path, cover_over(engine, shot, path, frames), moving)
+
+        self.frames.scheduler.later("cover", work)
+
+    def toggle_needles(self) -> None:
+        """Let needles show all effects of the plate together, or the selected quake alone."""
+        self.frames.whole_warp = not self.frames.whole_warp
+        self.session.told.emit(
+            f"Needles show {'all effects together' if self.frames.whole_warp else 'one quake alone'}"
+        )
+        self.frames.ask()
 
     def show_whole(self) -> None:
         """Show one shot pixel on one screen pixel."""

@@ -28,14 +28,13 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Warp
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.lens_bends import bulge, polynomial, swirl_fast, wave
 from nimble_quake.raster.polar import turn_of
 from nimble_quake.raster.powers import log2_row
 from nimble_quake.raster.pyramid import look_up, pyramid, runs_of
 from nimble_quake.raster.rows import run_rows
 
 AFFINE, TO_RINGS, FROM_RINGS, TILE, PERSPECTIVE, SWIRL, FOLDS, BRICKS, BULGE, POLYNOMIAL, WAVE = range(11)
-_S = tuple(np.float32(v) for v in (0.99999997, -19.7391799, 64.9353744, -85.263014, 56.4438973))
-"""The sine of a turn over half a turn, a polynomial in the square of the way from its crest, within 2e-7."""
 NO_WARP = np.zeros((2, 0, 0), np.float32)
 FAR = np.float32(1e6)
 """Where places behind the horizon look."""
@@ -128,41 +127,12 @@ def _again(row, side, mirror):  # type: ignore[no-untyped-def]
         row[i] = q if p > -FAR else p
 
 
-@njit(cache=True, nogil=True, forceinline=True, error_model="numpy", fastmath={"contract"})
-def _wound(turns):  # type: ignore[no-untyped-def]
-    """Cosine and sine of an angle in turns, within 2e-7."""
-    half, quarter = np.float32(0.5), np.float32(0.25)
-    t = turns - np.floor(turns + half)  # -0.5...0.5
-    a = abs(t)
-    q = (a - quarter) * (a - quarter)
-    sine = _S[0] + q * (_S[1] + q * (_S[2] + q * (_S[3] + q * _S[4])))
-    b = abs(a - quarter)  # how far it is from where the cosine is 0
-    p = (quarter - b) * (quarter - b)
-    cosine = _S[0] + p * (_S[1] + p * (_S[2] + p * (_S[3] + p * _S[4])))
-    return (cosine if a <= quarter else -cosine), (sine if t >= 0 else -sine)
-
-
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _swirl_fast(xs, ys, k):  # type: ignore[no-untyped-def]
-    cx, cy, per, turn, pinch = k[0], k[1], np.float32(1) / k[2], k[3], k[4]
-    one, two, three = np.float32(1), np.float32(2), np.float32(3)
-    to_turns = np.float32(1 / (2 * math.pi))
-    for i in range(len(xs)):
-        x, y = xs[i] - cx, ys[i] - cy
-        share = max(one - np.sqrt(x * x + y * y) * per, np.float32(0))
-        share *= share * (three - two * share)
-        turns, grow = -turn * share * to_turns, one + pinch * share
-        c, s = _wound(turns)
-        xs[i] = (x * c - y * s) * grow + cx
-        ys[i] = (x * s + y * c) * grow + cy
-
-
 @njit(cache=True, nogil=True, error_model="numpy")
 def _swirl(xs, ys, k):  # type: ignore[no-untyped-def]
     cx, cy, per, turn, pinch = k[0], k[1], np.float32(1) / k[2], k[3], k[4]
     endless, fall = k[5] == 1, np.float32(-5.0 / math.log(2.0))
     if k[5] > 1:
-        _swirl_fast(xs, ys, k)
+        swirl_fast(xs, ys, k)
         return
     for i in range(len(xs)):
         x, y = xs[i] - cx, ys[i] - cy
@@ -211,61 +181,6 @@ def _bricks(xs, ys, k):  # type: ignore[no-untyped-def]
         ys[i] += (q * (one - bulge) + q * q * q * bulge) * half * high * power
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _bulge(xs, ys, k):  # type: ignore[no-untyped-def]
-    cx, cy, per, amount = k[0], k[1], np.float32(1) / (k[2] * k[2]), k[3]
-    one = np.float32(1)
-    times = int(k[4])
-    part = k[4] - np.float32(times)
-    for i in range(len(xs)):
-        x, y = xs[i] - cx, ys[i] - cy
-        share = one - (x * x + y * y) * per
-        if share <= 0:
-            continue
-        soft = share * (one - part + part * share)  # between two whole powers it goes straight
-        for _ in range(times):
-            soft *= share
-        grow = one - amount * soft
-        xs[i] = x * grow + cx
-        ys[i] = y * grow + cy
-
-
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _polynomial(xs, ys, k):  # type: ignore[no-untyped-def]
-    cx, cy, per, k1, k2, k3 = k[0], k[1], np.float32(1) / (k[2] * k[2]), k[3], k[4], k[5]
-    one, most = np.float32(1), np.float32(1e6)
-    for i in range(len(xs)):
-        x, y = xs[i] - cx, ys[i] - cy
-        r = (x * x + y * y) * per
-        grow = one + r * (k1 + r * (k2 + r * k3))
-        xs[i] = min(max(x * grow + cx, -most), most)
-        ys[i] = min(max(y * grow + cy, -most), most)
-
-
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _wave(xs, ys, k):  # type: ignore[no-untyped-def]
-    nx, ny, per, phase, dx, dy, form = k[0], k[1], k[2], k[3], k[4], k[5], k[6]
-    one, half, quarter = np.float32(1), np.float32(0.5), np.float32(0.25)
-    for i in range(len(xs)):
-        t = (xs[i] * nx + ys[i] * ny) * per - phase
-        t -= np.floor(t + half)  # -0.5...0.5 of a turn
-        if form == 0:
-            a = abs(t)
-            q = (a - quarter) * (a - quarter)  # the sine over half a turn, within 2e-7, several times faster than sin
-            s = _S[0] + q * (_S[1] + q * (_S[2] + q * (_S[3] + q * _S[4])))
-            s = s if t >= 0 else -s
-        elif form == 1:
-            s = (
-                np.float32(4) * t
-                if abs(t) <= quarter
-                else (np.float32(2) - np.float32(4) * abs(t)) * (one if t >= 0 else -one)
-            )
-        else:
-            s = one if t >= 0 else -one
-        xs[i] += dx * s
-        ys[i] += dy * s
-
-
 @njit(cache=True, nogil=True, error_model="numpy")
 def _all(xs, ys, codes, numbers):  # type: ignore[no-untyped-def]
     for n in range(len(codes)):
@@ -288,11 +203,11 @@ def _all(xs, ys, codes, numbers):  # type: ignore[no-untyped-def]
         elif code == 7:
             _bricks(xs, ys, k)
         elif code == 8:
-            _bulge(xs, ys, k)
+            bulge(xs, ys, k)
         elif code == 9:
-            _polynomial(xs, ys, k)
+            polynomial(xs, ys, k)
         else:
-            _wave(xs, ys, k)
+            wave(xs, ys, k)
 
 
 def placed(about: tuple[float, float], move: tuple[float, float], degrees: float, across: float, down: float) -> Bend:

@@ -41,9 +41,9 @@ def _four(x, y, width, height, edge):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _parted(
+def _parted(  # type: ignore[no-untyped-def]
     source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, first, last, left_at=0, right_at=-1
-):  # type: ignore[no-untyped-def]
+):
     height, width = source.shape[:2]
     a, b, c, d, e, f = m
     far, zero, one = 1e6, np.float32(0), np.float32(1)

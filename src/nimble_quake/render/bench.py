@@ -14,6 +14,7 @@ from nimble_quake.render.cache import Same
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Engine, Job, Problem
 from nimble_quake.render.maps import map_field, map_rest
+from nimble_quake.render.overlays import folding, gaps_of, hatched, tinted
 from nimble_quake.render.plates import Layer
 from nimble_quake.render.views import histogram, screen_of_difference, screen_of_map, screen_of_picture
 from nimble_quake.render.warps import warp_of
@@ -40,6 +41,12 @@ class BenchRequest:
     picture_view: str = "result"
     exaggerated: tuple[str, float] | None = None
     """The path of an effect that is shown so many times stronger than it is; never rendered so."""
+    upto: tuple[str, int] | None = None
+    """A plate's id, and after how many of its effects it is seen."""
+    gaps: bool = False
+    """Hatch what the selected plate covered before its effects, and does not cover now."""
+    mask_id: str = ""
+    """Tint the picture where this mask is."""
     whole_warp: bool = False
     """Needles show all effects of the plate together, not the selected quake alone."""
     probe: bool = True
@@ -47,7 +54,8 @@ class BenchRequest:
     def key(self) -> Hashable:
         """What a remembered response is found by."""
         views = (self.map_id, self.steps, self.compare, self.map_view, self.picture_view, self.exaggerated)
-        return (Same(self.shot), self.frame, self.scale, self.map_scale, *views)
+        overlays = (self.upto, self.gaps and self.plate_id, self.mask_id)
+        return (Same(self.shot), self.frame, self.scale, self.map_scale, *views, *overlays)
 
 
 @dataclass
@@ -72,6 +80,8 @@ class BenchResponse:
     needles: Warp | None = None
     """How far places of `needles_on` look: by the selected quake, or by all effects of its plate."""
     needles_on: Grid | None = None
+    folds: float = 0.0
+    """The share of the selected plate where its picture folds over itself."""
     gain: float = 1.0
     """What a difference is multiplied by so that it is seen."""
     why: str = ""
@@ -123,11 +133,13 @@ def _picture(job: Job, request: BenchRequest, response: BenchResponse) -> None:
     untouched: Picture | None = None
     result: Picture | None = None
     if view != "untouched":
-        result = frame_picture(job, request.scale, seen=seen)
+        result = frame_picture(job, request.scale, seen=seen, upto=request.upto)
     if view in ("untouched", "split", "difference"):
         untouched = frame_picture(job, request.scale, untouched=True)
     base = result if result is not None else untouched
     assert base is not None
+    if request.mask_id or request.gaps:
+        base = with_overlays(job, request, base)
     if view == "difference" and result is not None and untouched is not None:
         response.picture, response.gain = screen_of_difference(result, untouched, ground)
     else:
@@ -137,6 +149,7 @@ def _picture(job: Job, request: BenchRequest, response: BenchResponse) -> None:
     layer = (seen or {}).get(request.plate_id)
     if layer is not None and layer.warp is not None:
         response.warp, response.warp_at = layer.warp, (layer.left, layer.top)
+        response.folds = folding(layer.warp, request.scale)
 
 
 def _map(job: Job, request: BenchRequest, response: BenchResponse) -> None:
@@ -153,6 +166,17 @@ def _map(job: Job, request: BenchRequest, response: BenchResponse) -> None:
     response.bars, response.mean, response.clipped = histogram(values)
     if request.probe:
         response.values = values
+
+
+def with_overlays(job: Job, request: BenchRequest, picture: Picture) -> Picture:
+    """Return a picture with the gaps of the selected plate hatched, and a mask tinted."""
+    grid = frame_grid(request.shot.width, request.shot.height, request.scale)
+    if request.mask_id:
+        values = job.map_values(request.mask_id, grid)
+        picture = picture if values is None else tinted(picture, values)
+    if request.gaps and request.plate_id:
+        picture = hatched(picture, gaps_of(job, request.plate_id, grid), grid.scale)
+    return picture
 
 
 def _needles(job: Job, request: BenchRequest, response: BenchResponse) -> None:

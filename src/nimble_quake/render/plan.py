@@ -17,7 +17,7 @@ from nimble_quake.params.kinds import MapRef, PlateRef
 from nimble_quake.render.cache import Same
 from nimble_quake.render.state import State
 from nimble_quake.shot.model import Map, Node, Plate
-from nimble_quake.shot.paths import chain_of, map_path, nested_path, plate_path
+from nimble_quake.shot.paths import chain_of, map_path, nested_path, plate_path, with_shared
 
 
 @dataclass(frozen=True)
@@ -74,6 +74,7 @@ def _units(job: State, owner: Map | Plate, path: str, nodes: tuple[Node, ...]) -
 def _unit(job: State, owner: Map | Plate, path: str, node: Node, inside: list[Node]) -> tuple[Unit, ...]:
     """The unit of a node; none where it does nothing; several where its parts can stand among their neighbours."""
     own = nested_path(path, node.id)
+    node = with_shared(job.shot, node)
     on_picture = isinstance(owner, Plate)
     operator = job.operator("effect" if on_picture else "step", node, own) if node.on else None
     if not isinstance(operator, Step) or getattr(operator, "opacity", 1.0) <= 0:

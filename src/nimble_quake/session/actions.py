@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from nimble_quake.session import verbs
+from nimble_quake.session import effects, verbs
 
 Run = Callable[[Any], object]
 """Takes the host: the window, or what stands in for it in a test. It has `session` and the methods named below."""
@@ -94,8 +94,14 @@ ACTIONS: tuple[Action, ...] = (
            lambda h: verbs.remove_item(h.session, h.session.selection.step), "", _has_step, 2),
     Action("new-quake", "Add a quake …", "Effect", lambda h: h.show_board("quake"), "Ctrl+Shift+K", _has_plate),
     Action("new-finish", "Add a finish …", "Effect", lambda h: h.show_board("finish"), "Ctrl+Shift+F", _has_plate),
-    Action("draw-mask", "Draw a mask", "Effect", lambda h: verbs.draw_mask(h.session), "Ctrl+Alt+M", _has_plate),
-    Action("flip-side", "Flip between side A and side B", "Effect", lambda h: verbs.flip(h.session), "Ctrl+Shift+D",
+    Action("draw-mask", "Draw a mask", "Effect", lambda h: effects.draw_mask(h.session), "Ctrl+Alt+M", _has_plate),
+    Action("cover", "Cover the gaps of the plate", "Effect",
+           lambda h: h.cover(h.session.selection.plate), "", _has_plate, 2),
+    Action("see-upto", "See the plate up to this quake, or whole", "Effect",
+           lambda h: h.frames.show_upto(h.session.selection.quake), "", _has_quake, 2),
+    Action("all-needles", "Needles of all effects together, or of one", "Effect", lambda h: h.toggle_needles(), "",
+           group=2),
+    Action("flip-side", "Flip between side A and side B", "Effect", lambda h: effects.flip(h.session), "Ctrl+Shift+D",
            _has_quake),
     Action("duplicate-quake", "Duplicate the quake", "Effect",
            lambda h: verbs.duplicate_item(h.session, h.session.selection.quake), "", _has_quake, 1),

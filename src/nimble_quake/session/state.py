@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -18,33 +18,25 @@ from nimble_quake.params.kinds import Param
 from nimble_quake.render.job import Engine, moment_of
 from nimble_quake.render.resolving import resolved, shown_value
 from nimble_quake.session.limits import held
+from nimble_quake.session.selection import Selection, first_step, path_of_map, source_name
 from nimble_quake.session.signal import Signal
 from nimble_quake.shot.changes import changes
 from nimble_quake.shot.edits.keys import set_key
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.history import History
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import find, kind_of, map_path, nested_path, node_path, owner_path, plate_path, value_name
+from nimble_quake.shot.paths import (
+    find,
+    kind_of,
+    map_path,
+    nested_path,
+    node_path,
+    owner_path,
+    plate_path,
+    real_path,
+    value_name,
+)
 from nimble_quake.shotfile.files import read_shot, write_shot
-
-
-@dataclass(frozen=True)
-class Selection:
-    """Paths of what is selected; empty where nothing is."""
-
-    plate: str = ""
-    quake: str = ""
-    """The coupling whose settings are shown: of the selected plate."""
-    finish: str = ""
-    """The finish whose settings are shown instead of its plate's."""
-    map: str = ""
-    step: str = ""
-    marked: frozenset[str] = frozenset()
-    """What else is selected, to be removed, copied or switched together."""
-
-    def now(self) -> dict[str, Any]:
-        """Return the fields by name."""
-        return {name: getattr(self, name) for name in self.__dataclass_fields__}
 
 
 class Session:
@@ -121,10 +113,10 @@ class Session:
             quake = self._first_quake(plate_path(plate.id))
             if quake:
                 map = self.shot.map(str(self.raw(f"{quake}/map") or ""))
-                return Selection(plate_path(plate.id), quake, "", _map_path(map), _first_step(map))
+                return Selection(plate_path(plate.id), quake, "", path_of_map(map), first_step(map))
         first = plate_path(self.shot.plates[0].id) if self.shot.plates else ""
         map = self.shot.maps[0] if self.shot.maps else None
-        return Selection(first, "", "", _map_path(map), _first_step(map))
+        return Selection(first, "", "", path_of_map(map), first_step(map))
 
     # Editing
 
@@ -181,18 +173,20 @@ class Session:
 
     def param(self, path: str) -> Param | None:
         """Return the declaration of the value at a path."""
+        path = real_path(self.shot, path)
         operator = self.operator(path)
         return operator.declared.get(value_name(path)) if operator else None
 
     def operator(self, path: str) -> type[Operator] | None:
         """Return the operator class of the node a path names or lies in."""
-        node = find(self.shot, path)
+        node = find(self.shot, real_path(self.shot, path))
         if not isinstance(node, Node):
             return None
         return registry().get(kind_of(path), node.kind)
 
     def operator_now(self, path: str) -> Any:
         """Return the operator at a path with its numbers at the playhead; None where there is none that works."""
+        path = real_path(self.shot, path)
         node, operator = (find(self.shot, path), self.operator(path)) if path else (None, None)
         if not isinstance(node, Node) or operator is None:
             return None
@@ -213,11 +207,13 @@ class Session:
 
     def raw(self, path: str) -> Any:
         """Return the value at a path as the shot holds it: still or moving; None at its default."""
+        path = real_path(self.shot, path)
         node = find(self.shot, path)
         return node.values.get(value_name(path)) if isinstance(node, Node) else None
 
     def shown(self, path: str) -> Any:
         """Return the value at a path now, as the settings show it."""
+        path = real_path(self.shot, path)
         node, param = find(self.shot, path), self.param(path)
         if not isinstance(node, Node) or param is None:
             return None
@@ -230,6 +226,7 @@ class Session:
 
     def with_value(self, path: str, value: Any) -> Shot:
         """Return the shot with a value changed now: keys get one here, a rate is shifted, else it is just set."""
+        path = real_path(self.shot, path)
         shot, old, param = self.shot, self.raw(path), self.param(path)
         if param is not None and param.sets:
             shot = set_value(shot, f"{node_path(path)}/{param.sets[0]}", param.sets[1])
@@ -267,12 +264,13 @@ class Session:
 
     def _map_name(self, map: Map) -> str:
         """The name of a map that nobody has named: that of its source, numbered where several are called so."""
-        others = [m for m in self.shot.maps if not m.name and _source_name(m) == _source_name(map)]
+        others = [m for m in self.shot.maps if not m.name and source_name(m) == source_name(map)]
         number = next((n for n, m in enumerate(others, 1) if m.id == map.id), 1)
-        return _source_name(map) if number == 1 else f"{_source_name(map)} {number}"
+        return source_name(map) if number == 1 else f"{source_name(map)} {number}"
 
     def start_moving(self, path: str) -> None:
         """Give a still value its first key, here; take the key here away from one that moves by keys."""
+        path = real_path(self.shot, path)
         old, now = self.raw(path), self.shown(path)
         if isinstance(old, Keys):
             keys = [key for key in old.keys if key.frame != self.frame]
@@ -287,6 +285,7 @@ class Session:
 
     def set_motion(self, path: str, kind: str) -> None:
         """Change the kind of a value's motion: still, keys, rate or formula, beginning at its value now."""
+        path = real_path(self.shot, path)
         now, param = self.shown(path), self.param(path)
         if param is None:
             return
@@ -314,7 +313,7 @@ class Session:
             paths["quake" if self.is_quake(effect) else "finish"] = effect
         if paths.get("quake"):
             map = self.shot.map(str(self.raw(f"{paths['quake']}/map") or ""))
-            paths = {"plate": owner_path(paths["quake"]), **({"map": _map_path(map)} if map else {}), **paths}
+            paths = {"plate": owner_path(paths["quake"]), **({"map": path_of_map(map)} if map else {}), **paths}
         elif paths.get("finish"):
             paths.setdefault("plate", owner_path(paths["finish"]))
         if "plate" in paths:
@@ -323,7 +322,7 @@ class Session:
                 paths.setdefault("quake", self._first_quake(paths["plate"]))
         if "map" in paths and paths["map"] != now["map"] and "step" not in paths:
             found = find(self.shot, paths["map"]) if paths["map"] else None
-            paths["step"] = _first_step(found if isinstance(found, Map) else None)
+            paths["step"] = first_step(found if isinstance(found, Map) else None)
         if paths.get("step"):
             paths.setdefault("map", owner_path(paths["step"]))
         chosen = Selection(**(now | paths))
@@ -350,7 +349,7 @@ class Session:
         }
         if not kept["map"] and self.shot.maps:
             kept["map"] = map_path(self.shot.maps[0].id)
-            kept["step"] = _first_step(self.shot.maps[0])
+            kept["step"] = first_step(self.shot.maps[0])
         if not kept["plate"] and self.shot.plates:
             kept["plate"] = plate_path(self.shot.plates[0].id)
         marked = frozenset(path for path in chosen.marked if find(self.shot, path) is not None)
@@ -365,22 +364,6 @@ class Session:
         if frame != self.frame:
             self.frame = frame
             self.moved.emit()
-
-
-def _source_name(map: Map) -> str:
-    for step in map.recipe:
-        operator = registry().get("source", step.kind)
-        if operator is not None:
-            return step.name or operator.title
-    return "Map"
-
-
-def _map_path(map: Map | None) -> str:
-    return map_path(map.id) if map else ""
-
-
-def _first_step(map: Map | None) -> str:
-    return nested_path(map_path(map.id), map.recipe[0].id) if map and map.recipe else ""
 
 
 def _shifted(rate: Rate, value: Any, seconds: float) -> Any:

@@ -11,17 +11,14 @@ from nimble_quake.operators.base import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import placed_values
 from nimble_quake.session.state import Session
-from nimble_quake.shot.edits.add import add_effect, add_map, add_plate, add_step
+from nimble_quake.shot.edits.add import add_map, add_plate, add_step
 from nimble_quake.shot.edits.brackets import bracketed, freed
 from nimble_quake.shot.edits.duplicate import duplicate
 from nimble_quake.shot.edits.move import move
 from nimble_quake.shot.edits.remove import remove
-from nimble_quake.shot.edits.set_value import set_field, set_value
+from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import find, found_node, id_of, kind_of, neighbour, owner_id, owner_path, value_path
-
-MASK = "drawn_mask"
-"""The source that a mask is drawn with."""
+from nimble_quake.shot.paths import find, found_node, id_of, kind_of, neighbour, owner_path, value_path
 
 
 @dataclass(frozen=True)
@@ -35,14 +32,17 @@ class Look:
 
 def new_map(session: Session, kind: str = "") -> str:
     """Add a map with one source, the last one used where none is named, and select it. Returns its path."""
-    shot, path = _map_added(session, kind)
+    shot, path = with_new_map(session, kind)
     session.edit("New map", shot)
     session.select(map=path)
     return path
 
 
-def _map_added(session: Session, kind: str = "") -> tuple[Shot, str]:
-    """The shot with a new map; it has no name of its own until somebody gives it one (see `Session.name_of`)."""
+def with_new_map(session: Session, kind: str = "") -> tuple[Shot, str]:
+    """Return the shot with a new map, and its path.
+
+    It has no name of its own until somebody gives it one (see `Session.name_of`).
+    """
     look = Look(kind) if kind else session.last_source or Look("noise")
     operator = registry().get("step", look.kind)
     size = (session.shot.width, session.shot.height)
@@ -69,21 +69,6 @@ def new_plate(session: Session, kind: str, **values: Any) -> str:
     return path
 
 
-def draw_mask(session: Session, form: str = "") -> str:
-    """Add a map with a shape to be drawn in the picture, as the mask of what is selected. Returns the map's path."""
-    chosen = session.selection
-    target = chosen.finish or chosen.quake or chosen.plate
-    values = {"form": form} if form else {}
-    step = Node(id=MASK, kind=MASK, values=values)
-    shot, path = add_map(session.shot, Map(id="mask", name=f"Mask of {session.name_of(target)}" if target else "Mask",
-                                           recipe=(step,)))  # fmt: skip
-    if target:
-        shot = set_value(shot, value_path(target, "mask"), owner_id(path))
-    session.edit("Draw a mask", shot)
-    session.select(map=path)
-    return path
-
-
 def plate_from_file(session: Session, file: str) -> str:
     """Add a plate for a still, SVG or clip. Returns its path; empty where we read no such file."""
     kind = sort_of(file)
@@ -96,54 +81,6 @@ def plate_from_file(session: Session, file: str) -> str:
     session.edit(f"New plate: {found.name}", shot)
     session.select(plate=path, quake="")
     return path
-
-
-def new_quake(session: Session, kind: str = "", values: dict[str, Any] | None = None, name: str = "") -> str:
-    """Add a quake to the selected plate, driven by the selected map; without a map one is made. It moves at once."""
-    operator = registry().get("quake", kind) or min(registry().all("quake"), key=lambda op: op.rank)
-    kind = operator.kind
-    plate_path = session.selection.plate
-    if not plate_path:
-        session.told.emit("Choose a plate first, then add a quake to it")
-        return ""
-    shot, map_path = session.shot, session.selection.map
-    if not map_path and getattr(operator, "needs_map", False):
-        shot, map_path = _map_added(session)
-    shot, path = with_effect(session, shot, plate_path, kind, map_path, values, name)
-    session.edit(f"New quake: {operator.title}", shot)
-    session.select(quake=path)
-    return path
-
-
-def new_finish(session: Session, kind: str, values: dict[str, Any] | None = None, name: str = "") -> str:
-    """Add a finish to the selected plate, after the selected effect. Returns its path."""
-    if not session.selection.plate:
-        session.told.emit("Choose a plate first, then add a finish to it")
-        return ""
-    shot, path = with_effect(session, session.shot, session.selection.plate, kind, "", values, name)
-    session.edit(f"New finish: {session.operator_title(kind)}", shot)
-    session.select(effect=path)
-    return path
-
-
-def new_effect(session: Session, kind: str, values: dict[str, Any] | None = None, name: str = "") -> str:
-    """Add a quake or a finish to the selected plate. Returns its path."""
-    if registry().get("quake", kind) is not None:
-        return new_quake(session, kind, values, name)
-    return new_finish(session, kind, values, name)
-
-
-def with_effect(
-    session: Session, shot: Shot, plate: str, kind: str, map_path: str,
-    values: dict[str, Any] | None = None, name: str = ""
-) -> tuple[Shot, str]:  # fmt: skip
-    """Return the shot with an effect added to a plate at its end, and the effect's path."""
-    operator = registry().get("effect", kind)
-    placed = placed_values(operator, values or {}, shot.width, shot.height) if operator else dict(values or {})
-    if operator is not None and getattr(operator, "needs_map", False) and map_path:
-        placed = {"map": id_of(map_path), **placed}
-    version = operator.version if operator else 1
-    return add_effect(shot, plate, Node(id=kind, kind=kind, name=name, version=version, values=placed))
 
 
 def new_step(session: Session, kind: str, after: str = "") -> str:
@@ -305,26 +242,44 @@ def centre(session: Session, path: str, axis: str) -> None:
     session.commit()
 
 
-def flip_side(session: Session, path: str, side: str) -> None:
-    """Go to the other of a quake's two states; the first time it begins as a copy of this one."""
-    node = found_node(session.shot, path)
-    if side != node.side:
-        values = node.aside or dict(node.values)
-        shot = set_field(session.shot, path, side=side, values=values, aside=dict(node.values))
-        session.edit(f"Side {side} of {session.name_of(path)}", shot)
+def chosen_with(session: Session, path: str) -> list[str]:
+    """Return what is meant when something is done to a path: all that is selected together, where it is among them."""
+    marked = session.selection.marked
+    return sorted(marked) if path in marked else [path]
 
 
-def flip(session: Session) -> None:
-    """Go to the other side of the selected quake."""
-    path = session.selection.quake
-    flip_side(session, path, "A" if found_node(session.shot, path).side == "B" else "B")
+def remove_all(session: Session, path: str) -> None:
+    """Take out a path and all that is selected with it, as one step."""
+    paths = chosen_with(session, path)
+    if len(paths) == 1:
+        remove_item(session, path)
+        return
+    shot = session.shot
+    for each in paths:
+        shot = remove(shot, each) if find(shot, each) is not None else shot
+    session.edit(f"Remove {len(paths)} things", shot)
 
 
-def pick_rest(session: Session, path: str, level: float) -> None:
-    """Make a level the rest level, picked by hand."""
-    shot = set_value(session.shot, f"{path}/rest_by", "picked")
-    shot = set_value(shot, f"{path}/rest", round(level, 3))
-    if session.history.gesturing:
-        session.change(shot)
-    else:
-        session.edit("Pick the rest level", shot)
+def switch_all(session: Session, path: str) -> None:
+    """Switch a path, and all that is selected with it, on or off, as one step."""
+    paths = chosen_with(session, path)
+    if len(paths) == 1:
+        switch(session, path)
+        return
+    on, shot = not found_node(session.shot, path).on, session.shot
+    for each in paths:
+        if isinstance(find(shot, each), Node):
+            shot = set_field(shot, each, on=on)
+    session.edit(f"Switch {len(paths)} things {'on' if on else 'off'}", shot)
+
+
+def duplicate_all(session: Session, path: str) -> None:
+    """Copy a path and all that is selected with it, as one step."""
+    paths = chosen_with(session, path)
+    if len(paths) == 1:
+        duplicate_item(session, path)
+        return
+    shot = session.shot
+    for each in paths:
+        shot, _ = duplicate(shot, each)
+    session.edit(f"Duplicate {len(paths)} things", shot)

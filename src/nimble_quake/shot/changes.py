@@ -28,7 +28,17 @@ def changes(old: Shot, new: Shot) -> set[str]:
 def _outline(shot: Shot) -> list[object]:
     """What lists show: order, names, switches, kinds, spans, and what refers to what."""
     nodes = [
-        (path, node.kind, node.name, node.on, node.inside, node.values.get("map"), node.values.get("mask"))
+        (
+            path,
+            node.kind,
+            node.name,
+            node.on,
+            node.inside,
+            node.values.get("map"),
+            node.values.get("mask"),
+            node.shared,
+            node.side,
+        )
         for path, node in all_nodes(shot)
     ]
     plates = [(p.id, p.locked, p.start, p.end) for p in shot.plates]

@@ -28,6 +28,8 @@ class Node(msgspec.Struct, frozen=True, kw_only=True):
     inside: str = ""
     """The id of the bracket a step lies in (steps of recipes only); the bracket stands before it."""
     values: dict[str, Any] = {}
+    shared: str = ""
+    """The path of the effect whose kind and values this one has too: change one, and all follow."""
     side: str = "A"
     aside: dict[str, Any] = {}
     """The values of its other side, kept to be flipped to."""

@@ -140,6 +140,23 @@ def find(shot: Shot, path: str) -> Plate | Map | Node | None:
     return next((node for node in chain_of(owner) if node.id == found.id), None)
 
 
+def real_path(shot: Shot, path: str) -> str:
+    """Return the path where a node's values really are: another's, where an effect is shared, else its own."""
+    node = find(shot, path)
+    if not isinstance(node, Node) or not node.shared or not isinstance(find(shot, node.shared), Node):
+        return path
+    name = value_name(path)
+    return value_path(node.shared, name) if name else node.shared
+
+
+def with_shared(shot: Shot, node: Node) -> Node:
+    """Return a node with the kind and values it shares; one that shares nothing, or nothing that is left, as it is."""
+    original = find(shot, node.shared) if node.shared else None
+    if not isinstance(original, Node):
+        return node
+    return msgspec.structs.replace(node, kind=original.kind, version=original.version, values=original.values)
+
+
 def siblings(shot: Shot, path: str) -> list[str]:
     """Return the paths of all that stand in one row with what a path names, itself among them."""
     found = parts_of(path)

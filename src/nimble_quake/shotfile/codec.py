@@ -25,7 +25,7 @@ MARK = "nimble_quake"
 RATE = re.compile(r"[0-9]{1,7}(/[0-9]{1,7}|\.[0-9]{1,9})?")
 """A frame rate as text. An exponent could name a number that takes years to write out."""
 
-NODE_KEYS = ("id", "kind", "version", "name", "on", "inside", "values", "side", "aside")
+NODE_KEYS = ("id", "kind", "version", "name", "on", "inside", "values", "shared", "side", "aside")
 PLATE_KEYS = (*NODE_KEYS, "start", "end", "locked", "effects")
 
 
@@ -171,6 +171,7 @@ class _Reader:
             on=self.get(raw, "on", bool, True, where),
             inside=self.get(raw, "inside", str, "", where)[:100],
             values=known,
+            shared=self.get(raw, "shared", str, "", where)[:300],
             side="B" if raw.get("side") == "B" else "A",
             aside=aside,
             extra=extra,
@@ -281,6 +282,8 @@ def _encoded_node(node: Node, family: str, folder: Path | None) -> dict[str, Jso
         out["inside"] = node.inside
     operator = registry().get(family, node.kind)
     values = _encoded_values(operator, node, folder)
+    if node.shared:
+        out["shared"] = node.shared
     if node.side != "A":
         out["side"] = node.side
     if node.aside:

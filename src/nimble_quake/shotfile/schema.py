@@ -79,6 +79,7 @@ def _node(operator: type[Operator], more: dict[str, Any] | None = None) -> dict[
             "on": {"type": "boolean"},
             "inside": {"type": "string"},
             "values": {"type": "object", "properties": values},
+            "shared": {"type": "string"},
             "side": {"enum": ["A", "B"]},
             "aside": {"type": "object", "properties": values},
             **(more or {}),

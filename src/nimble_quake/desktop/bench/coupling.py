@@ -19,7 +19,7 @@ from nimble_quake.operators.quake import FOOT
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.render.job import Job
 from nimble_quake.render.why import why_by_settings
-from nimble_quake.session import verbs
+from nimble_quake.session import effects, verbs
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Node
 from nimble_quake.shot.paths import find, map_path, owner_id, siblings
@@ -136,7 +136,7 @@ class CoupleExtras(QWidget):
             self.sides.show_value(node.side)
 
     def _flip(self, side: str) -> None:
-        verbs.flip_side(self.session, self.session.selection.quake, side)
+        effects.flip_side(self.session, self.session.selection.quake, side)
 
 
 class KindCard(QPushButton):

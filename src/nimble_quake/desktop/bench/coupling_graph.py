@@ -11,7 +11,7 @@ from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import Quake
-from nimble_quake.session import verbs
+from nimble_quake.session import effects
 from nimble_quake.session.state import Session
 
 REST_LEVEL = "rest level"
@@ -130,7 +130,7 @@ class CouplingGraph(QWidget):
             return
         if self._drag == REST_LEVEL:
             level = min(max((plot.bottom() - at.y()) / plot.height(), 0.0), 1.0)
-            verbs.pick_rest(self.session, path, level)
+            effects.pick_rest(self.session, path, level)
             self.rest = level
         elif self._grabbed is not None:
             curve, side = self._grabbed

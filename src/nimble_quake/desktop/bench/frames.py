@@ -12,7 +12,7 @@ from nimble_quake.render.scheduler import Scheduler
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.brackets import alone
 from nimble_quake.shot.model import Node, Shot
-from nimble_quake.shot.paths import find, id_of, owner_id
+from nimble_quake.shot.paths import find, id_of, owner_id, siblings
 
 PREVIEWS = {"auto": "Automatic", "full": "Full", "half": "Half", "third": "Third"}
 SHARES = {"full": 1.0, "half": 0.5, "third": 1 / 3}
@@ -48,6 +48,10 @@ class Frames(QObject):
         self.solo = ""
         """The path of a step that is shown alone, with a bracket's steps."""
         self._soloed: tuple[object, str, Shot] | None = None
+        self.upto = ""
+        """The path of the effect after which its plate is seen, without the later ones."""
+        self.gaps = self.masks = False
+        """Hatch what shows through; tint the mask of the selected effect."""
         self.exaggeration = 1.0
         """How many times stronger than it is the selected quake is shown."""
         self.shot_override: object | None = None
@@ -106,9 +110,30 @@ class Frames(QObject):
             map_view=self.map_view,
             picture_view=self.picture_view,
             exaggerated=(session.selection.quake, self.exaggeration) if self._exaggerates() else None,
+            upto=self._upto(session.shot),
+            gaps=self.gaps,
+            mask_id=self._mask_id() if self.masks else "",
             whole_warp=self.whole_warp,
             probe=probe,
         )
+
+    def _upto(self, shot: Shot) -> tuple[str, int] | None:
+        row = siblings(shot, self.upto) if self.upto else []
+        if self.upto not in row:
+            self.upto = ""
+            return None
+        return owner_id(self.upto), row.index(self.upto) + 1
+
+    def _mask_id(self) -> str:
+        """The mask of the selected finish, quake or plate, the first that has one."""
+        chosen = self.session.selection
+        paths = (chosen.finish, chosen.quake, chosen.plate)
+        return next((str(mask) for path in paths if path and (mask := self.session.raw(f"{path}/mask"))), "")
+
+    def show_upto(self, path: str) -> None:
+        """See a plate after one of its effects, without the later ones; or whole again."""
+        self.upto = "" if self.upto == path else path
+        self.ask()
 
     def _exaggerates(self) -> bool:
         return self.exaggeration != 1 and bool(self.session.selection.quake)

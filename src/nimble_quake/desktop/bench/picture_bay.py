@@ -22,11 +22,11 @@ from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.operators.base import BLENDS
 from nimble_quake.render.bench import BenchResponse
-from nimble_quake.session import verbs
+from nimble_quake.session import effects, verbs
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import effect_summary
 from nimble_quake.shot.model import Node, Plate
-from nimble_quake.shot.paths import kind_of, map_path, nested_path, plate_path
+from nimble_quake.shot.paths import find, kind_of, map_path, nested_path, owner_path, plate_path
 
 VIEWS = (
     ("result", "Result"),
@@ -41,6 +41,8 @@ class PictureBay(Region):
     """What moves."""
 
     file_asked = pyqtSignal()
+    cover_asked = pyqtSignal(str, bool)
+    """(plate's path, whether the enlargement moves): its gaps are to be covered."""
     wide_asked = pyqtSignal()
 
     def __init__(self, session: Session, frames: Frames, state: ViewState) -> None:
@@ -90,8 +92,23 @@ class PictureBay(Region):
         self.handles_button = bare("handles", "Show handles for place, scale and turn", toggles=True)
         self.handles_button.setChecked(True)
         self.handles_button.toggled.connect(self._show_handles)
+        self.gaps_button = bare("hatch", "Hatch what the plate no longer covers", toggles=True)
+        self.gaps_button.toggled.connect(lambda on: self._overlay_on(gaps=on))
+        self.mask_button = bare("mask", "Tint the mask of the selected effect or plate", toggles=True)
+        self.mask_button.toggled.connect(lambda on: self._overlay_on(masks=on))
         self.wide_button = bare("wide", "Give the picture bay the whole width", self.wide_asked.emit, toggles=True)
-        outer.addWidget(line(title("Picture", "lagoon"), 8, self.preview, None, self.handles_button, self.wide_button))
+        outer.addWidget(
+            line(
+                title("Picture", "lagoon"),
+                8,
+                self.preview,
+                None,
+                self.gaps_button,
+                self.mask_button,
+                self.handles_button,
+                self.wide_button,
+            )
+        )
         framed = QHBoxLayout()
         framed.setContentsMargins(8, 0, 8, 0)
         framed.addWidget(self.viewer)
@@ -141,8 +158,9 @@ class PictureBay(Region):
     def _join(self) -> None:
         session = self.session
         self.stack.chosen.connect(self._choose)
-        self.stack.switched.connect(lambda path: verbs.switch(session, path))
-        self.stack.removed.connect(lambda path: verbs.remove_item(session, path))
+        self.stack.switched.connect(lambda path: verbs.switch_all(session, path))
+        self.stack.removed.connect(lambda path: verbs.remove_all(session, path))
+        self.stack.marked.connect(self._mark)
         self.stack.renamed.connect(lambda path, name: verbs.rename(session, path, name))
         self.stack.moved.connect(lambda path, to: verbs.move_item(session, path, to))
         self.stack.folded.connect(self._fold)
@@ -212,13 +230,13 @@ class PictureBay(Region):
     def _effect_row(self, effect: Node, plate: Plate, path: str) -> Row:
         """An effect: its name, by which map, how strong it is."""
         quake, operator = self.session.is_quake(path), self.session.operator(path)
-        map = self.session.shot.map(str(effect.values.get("map", "")))
+        map = self.session.shot.map(str(self.session.raw(f"{path}/map") or ""))
         by = self.session.name_of(map_path(map.id)) if map else ""
         if quake and not by and getattr(operator, "needs_map", False):
             by = "no map"
         return Row(path, self.session.name_of(path), note=effect_summary(self.session, path), on=effect.on and plate.on,
-                   depth=1, region="ember" if quake else "lagoon", map_name=by,
-                   masked=bool(effect.values.get("mask")))  # fmt: skip
+                   depth=1, region="ember" if quake else "lagoon", map_name=by, shared=bool(effect.shared),
+                   masked=bool(self.session.raw(f"{path}/mask")))  # fmt: skip
 
     def _note(self, path: str) -> str:
         blend = str(self.session.shown(f"{path}/blend"))
@@ -246,6 +264,8 @@ class PictureBay(Region):
         if self.frames.exaggeration != 1 and self.session.selection.quake:
             name = self.session.name_of(self.session.selection.quake)
             viewer.paint_tag(painter, QPointF(8, viewer.height() - 30), f"{name} shown × {self.frames.exaggeration:g}")
+        if self.frames.upto:
+            viewer.paint_tag(painter, QPointF(8, 34), f"After {self.session.name_of(self.frames.upto)}, no further")
         if self.gain is not None:
             words = f"Difference × {self.gain:g}" if self.gain > 1 else "Difference"
             tall = 34.0 if self.frames.shot_override is not None else 8.0
@@ -270,6 +290,11 @@ class PictureBay(Region):
 
     def _show_whole(self) -> None:
         self.viewer.state.show_pixels(1 / self.devicePixelRatioF())
+
+    def _overlay_on(self, **on: bool) -> None:
+        for name, value in on.items():
+            setattr(self.frames, name, value)
+        self.frames.ask()
 
     def _show_handles(self, on: bool) -> None:
         for handles in (self.handles, self.step_handles, self.effect_handles, self.finish_handles):
@@ -320,15 +345,43 @@ class PictureBay(Region):
 
     def _row_menu(self, path: str, at: object) -> None:
         menu = QMenu(self)
-        menu.addAction("Duplicate", lambda: verbs.duplicate_item(self.session, path))
+        menu.addAction("Duplicate", lambda: verbs.duplicate_all(self.session, path))
         menu.addAction("Rename", lambda: self.stack.rename(path))
-        menu.addAction("Switch on or off", lambda: verbs.switch(self.session, path))
+        menu.addAction("Switch on or off", lambda: verbs.switch_all(self.session, path))
+        if kind_of(path) == "effect":
+            self._effect_menu(menu, path)
         if kind_of(path) == "plate":
             menu.addAction("Lock or free", lambda: verbs.lock(self.session, path))
             menu.addAction("Centre across", lambda: verbs.centre(self.session, path, "x"))
             menu.addAction("Centre down", lambda: verbs.centre(self.session, path, "y"))
-        menu.addAction("Remove", lambda: verbs.remove_item(self.session, path))
+            menu.addAction("Cover the gaps, over the whole shot", lambda: self.cover_asked.emit(path, False))
+            menu.addAction("Cover the gaps, frame by frame", lambda: self.cover_asked.emit(path, True))
+        menu.addAction("Remove", lambda: verbs.remove_all(self.session, path))
         menu.exec(at)  # type: ignore[call-overload]
+
+    def _effect_menu(self, menu: QMenu, path: str) -> None:
+        """What can be done to an effect alone."""
+        seen = self.frames.upto == path
+        menu.addAction("See the whole plate again" if seen else "See the plate up to here",
+                       lambda: self.frames.show_upto(path))  # fmt: skip
+        node = find(self.session.shot, path)
+        if isinstance(node, Node) and node.shared:
+            menu.addAction(f"Go to what it shares: {self.session.name_of(node.shared)}",
+                           lambda: self.session.select(effect=node.shared))  # fmt: skip
+            menu.addAction("Part it: values of its own", lambda: effects.part(self.session, path))
+        others = [plate_path(p.id) for p in self.session.shot.plates if plate_path(p.id) != owner_path(path)]
+        shared = menu.addMenu("Share with")
+        if shared is not None:
+            for other in others:
+                shared.addAction(self.session.name_of(other),
+                                 lambda other=other: effects.share_with(self.session, path, other))  # fmt: skip
+            shared.setEnabled(bool(others))
+
+    def _mark(self, path: str) -> None:
+        """Select something more, or no longer."""
+        chosen = self.session.selection
+        now = chosen.marked or frozenset(p for p in (chosen.finish or chosen.quake or chosen.plate,) if p)
+        self.session.mark(now ^ {path})
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         data = event.mimeData() if event else None

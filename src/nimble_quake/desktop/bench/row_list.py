@@ -34,6 +34,8 @@ class Row:
     open: bool | None = None
     map_name: str = ""
     locked: bool = False
+    shared: bool = False
+    """Others have the same values."""
     masked: bool = False
     """A map says where it acts."""
     pictured: bool = False
@@ -48,6 +50,8 @@ class RowList(QWidget):
     switched = pyqtSignal(str)
     removed = pyqtSignal(str)
     renamed = pyqtSignal(str, str)
+    marked = pyqtSignal(str)
+    """(path): it is to be selected too, or no longer: clicked with Ctrl."""
     moved = pyqtSignal(str, int)
     """(path, new place among the rows of its own parent)."""
     folded = pyqtSignal(str)
@@ -109,6 +113,9 @@ class RowList(QWidget):
             return
         if row.open is not None and x < 18:
             self.folded.emit(row.path)
+            return
+        if event.button() == Qt.MouseButton.LeftButton and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.marked.emit(row.path)
             return
         self._choose(row.path)
         if event.button() == Qt.MouseButton.LeftButton and not row.locked:
@@ -186,7 +193,8 @@ class RowList(QWidget):
         y = at.y()  # type: ignore[attr-defined]
         row = self.row_at(float(y))
         if row is not None:
-            self._choose(row.path)
+            if row.path not in self.selected:
+                self._choose(row.path)
             self.menu_asked.emit(row.path, self.mapToGlobal(at))  # type: ignore[call-overload]
 
     # Painting
@@ -277,6 +285,9 @@ class RowList(QWidget):
             painter.setPen(quiet)
             painter.drawText(QRectF(right - wide, box.top(), wide, box.height()), middle, row.note)
             right -= wide + 4
+        if row.shared:
+            paint_icon(painter, "link", QRectF(right - 14, box.center().y() - 6, 12, 12), colour("text"))
+            right -= 16
         if row.masked:
             _paint_masked(painter, box, right, row.on)
             right -= 14

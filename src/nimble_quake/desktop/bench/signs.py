@@ -33,7 +33,8 @@ class Sign:
 
 def signs(session: Session, response: BenchResponse) -> list[Sign]:
     """Return what is off with the map and quake that are selected, the worst first."""
-    found = [_slides(session, response), _other_size(session), _clipped(session, response), _edges(session)]
+    found = [_slides(session, response), _folds(session, response), _other_size(session), _clipped(session, response),
+             _edges(session)]  # fmt: skip
     return [sign for sign in found if sign is not None]
 
 
@@ -67,6 +68,21 @@ def _slides(session: Session, response: BenchResponse) -> Sign | None:
         session.edit("Centre the rest level", set_value(shot, f"{path}/rest", round(response.mean, 3)))
 
     return Sign(f"Mean {response.mean:.2f}, rest {rest:.2f}: picture slides {way}", "Centre it", mend)
+
+
+FOLDED = 0.004
+"""A sign is shown when more than this share of the picture is folded over."""
+
+
+def _folds(session: Session, response: BenchResponse) -> Sign | None:
+    path = session.selection.quake
+    if not path or response.folds < FOLDED or session.raw(f"{path}/strength") is not None:
+        return None
+
+    def mend() -> None:
+        session.set(f"{path}/strength", 0.5, "Halve the strength")
+
+    return Sign(f"The picture folds over itself in {response.folds:.0%} of it", "Halve it", mend)
 
 
 def _clipped(session: Session, response: BenchResponse) -> Sign | None:

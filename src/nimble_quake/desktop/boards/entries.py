@@ -11,7 +11,7 @@ from nimble_quake.operators.quake import BendQuake
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import Step, placed_values
 from nimble_quake.samples import sample_path, samples
-from nimble_quake.session import library, variations, verbs
+from nimble_quake.session import effects, library, variations, verbs
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, owner_id
@@ -126,7 +126,7 @@ STRONGER = 2.5
 """Thumbnails of couplings show them so many times stronger: at their size a move of some pixels is not seen."""
 
 
-def effects(session: Session, family: str) -> list[Entry]:
+def effect_entries(session: Session, family: str) -> list[Entry]:
     """Return the quakes, or all else that can be done to a picture, each shown on the selected plate."""
     plate = session.selection.plate
     if not plate:
@@ -159,10 +159,10 @@ def _of_effect(
 
     def added(session: Session, more: dict[str, object]) -> Shot:
         chosen = session.selection
-        return verbs.with_effect(session, session.shot, plate, operator.kind, chosen.map, {**values, **more}, name)[0]
+        return effects.with_effect(session, session.shot, plate, operator.kind, chosen.map, {**values, **more}, name)[0]
 
     def take(session: Session) -> None:
-        verbs.new_effect(session, operator.kind, dict(values), name)
+        effects.new_effect(session, operator.kind, dict(values), name)
 
     shown: dict[str, object] = {**operator.lively, **values}
     if issubclass(operator, BendQuake):

@@ -13,7 +13,7 @@ from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.parts import Region, bare, line, quiet, title, worded
 from nimble_quake.desktop.bench.viewer import image_of
 from nimble_quake.desktop.boards.cells import THUMB, Cells
-from nimble_quake.desktop.boards.entries import Entry, effects, kinds, recipes, sample_shots, varied
+from nimble_quake.desktop.boards.entries import Entry, effect_entries, kinds, recipes, sample_shots, varied
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.render.bench import frame_thumbnail, plate_thumbnail, thumbnail
 from nimble_quake.render.job import Engine
@@ -200,7 +200,9 @@ class SourceBoard(Region):
         elif self.tab == "samples":
             found = sample_shots()
         elif self.tab in EFFECTS:
-            found = [entry for tab in (EFFECTS if typed else (self.tab,)) for entry in effects(self.session, tab)]
+            found = [
+                entry for tab in (EFFECTS if typed else (self.tab,)) for entry in effect_entries(self.session, tab)
+            ]
         elif typed:
             found = [
                 *kinds(self.session, "source"),
