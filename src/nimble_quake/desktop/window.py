@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import takewhile
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -28,7 +29,7 @@ from nimble_quake.render.cover import cover_over
 from nimble_quake.session import effects, recovery
 from nimble_quake.session import preferences as prefs
 from nimble_quake.session.state import Session
-from nimble_quake.shot.paths import kind_of, node_path, value_name
+from nimble_quake.shot.paths import find, kind_of, node_path, value_name
 from nimble_quake.shotfile.files import LostShot, backup_of, read_shot
 
 
@@ -49,6 +50,8 @@ class BenchWindow(FileActions):
         self.map_bay = MapBay(session, self.frames, self.view_state)
         self.coupling = Coupling(session)
         self.picture_bay = PictureBay(session, self.frames, self.view_state)
+        for panel in (self.coupling.settings, self.picture_bay.settings, self.map_bay.settings):
+            panel.opened = preferences.sections  # what is unfolded is remembered by kind, wherever it is shown
         self.time = TimeStrip(session, self.frames)
         self.status = StatusLine()
         self.top = TopLine(self)
@@ -58,6 +61,7 @@ class BenchWindow(FileActions):
         for helper in (self.view_state, self.own_state, self.frames, self.thumbs):
             helper.setParent(self)  # what is still on its way to them is dropped when the window goes
         self._last_stop: QWidget | None = None
+        self._covering: tuple[str, object] = ("", None)
         self._lay_out()
         self._join()
         self._autosave = QTimer(self)
@@ -117,7 +121,7 @@ class BenchWindow(FileActions):
         self.frames.arrived.connect(self._show)
         self.board.sample_chosen.connect(self.open_sample)
         self.picture_bay.cover_asked.connect(self.cover)
-        self._covered.connect(lambda path, needed, moving: effects.cover_plate(session, path, needed, moving=moving))
+        self._covered.connect(self._take_cover)
         self.coupling.exaggerated.exaggerated.connect(self.frames.exaggerate)
         self.picture_bay.quake_asked = lambda: self.show_board("quake")
         self.picture_bay.finish_asked = lambda: self.show_board("finish")
@@ -240,10 +244,19 @@ class BenchWindow(FileActions):
         frames = range(max(0, first), min(shot.length, max(first + 1, end)))
         self.session.told.emit(f"Working out the cover over {len(frames)} frames …")
 
+        self._covering = (path, shot)
+
         def work() -> None:
-            self._covered.emit(path, cover_over(engine, shot, path, frames), moving)
+            wanted = takewhile(lambda _: self._covering == (path, shot), frames)  # another asking ends this one
+            found = cover_over(engine, shot, path, wanted)
+            if self._covering == (path, shot):
+                self._covered.emit(path, found, moving)
 
         self.frames.scheduler.later("cover", work)
+
+    def _take_cover(self, path: str, needed: dict[int, float], moving: bool) -> None:
+        if find(self.session.shot, path) is not None:
+            effects.cover_plate(self.session, path, needed, moving=moving)
 
     def toggle_needles(self) -> None:
         """Let needles show all effects of the plate together, or the selected quake alone."""
@@ -315,6 +328,7 @@ class BenchWindow(FileActions):
         if not (self.may_stop_rendering() and self.may_leave()):
             event.ignore()
             return
+        self._covering = ("", None)
         self.frames.shut()
         self._autosave.stop()
         self.unsaved.close()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -32,16 +34,29 @@ def feathered(grid: Grid, corners: NDArray[np.float64], feather: Pixels, grow: P
     scale = grid.scale * times
     far = _distance(corners, outer, columns, rows, scale) * np.float32(1 / scale)
     if times < 1:
-        # the coarse grid is looked up where the samples of the fine one lie
-        us = ((np.arange(grid.width) + room + 0.5) * times - 0.5).astype(np.float32)
-        vs = ((np.arange(grid.height) + room + 0.5) * times - 0.5).astype(np.float32)
-        maps = (np.tile(us, (grid.height, 1)), np.tile(vs[:, None], (1, grid.width)))
-        far = np.asarray(cv2.remap(far, *maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
+        far = _between(far, (np.arange(grid.height) + room + 0.5) * times - 0.5, axis=0)
+        far = _between(far, (np.arange(grid.width) + room + 0.5) * times - 0.5, axis=1)
     else:
         far = far[room : room + grid.height, room : room + grid.width]
     width = max(feather, grid.step)
     t = np.clip(np.float32(0.5) + (far + np.float32(grow)) * np.float32(1 / width), 0, 1)
     return np.asarray(t * t * (3 - 2 * t) if feather > 2 * grid.step else t, np.float32)
+
+
+def _exact(figure: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """Distances to what is 0, in samples. OpenCV's roots differ in the last bit from call to call; ours do not."""
+    found = cv2.distanceTransform(figure, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    return np.asarray(np.sqrt(np.rint(np.square(found, dtype=np.float64))), np.float32)
+
+
+def _between(values: NDArray[np.float32], places: NDArray[np.floating[Any]], axis: int) -> NDArray[np.float32]:
+    """Return rows or columns of values at index places, linear between; NumPy's, since the same bits are wanted."""
+    places = np.clip(places, 0, values.shape[axis] - 1)
+    low = np.minimum(places.astype(np.int64), values.shape[axis] - 2)
+    share = (places - low).astype(np.float32)
+    share = share[:, None] if axis == 0 else share[None]
+    below, above = np.take(values, low, axis), np.take(values, low + 1, axis)
+    return np.asarray(below + (above - below) * share, np.float32)
 
 
 def _distance(corners: NDArray[np.float64], outer: Grid, columns: int, rows: int, scale: float) -> NDArray[np.float32]:
@@ -53,8 +68,7 @@ def _distance(corners: NDArray[np.float64], outer: Grid, columns: int, rows: int
     inside = (cover >= 0.5).astype(np.uint8)
     if not inside.any() or inside.all():
         return np.full((rows, columns), 1e6 if inside.any() else -1e6, np.float32)
-    within = cv2.distanceTransform(inside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
-    without = cv2.distanceTransform(1 - inside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    within, without = _exact(inside), _exact(1 - inside)
     far = np.where(inside > 0, within - 0.5, 0.5 - without)
     edge = (cover > 0.001) & (cover < 0.999)
     return np.asarray(np.where(edge, cover - 0.5, far), np.float32)

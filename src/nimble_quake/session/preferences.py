@@ -26,6 +26,8 @@ class Preferences:
     autosave_seconds: int = 20
     cache_mb: int = 112
     window: list[int] = field(default_factory=list)
+    sections: dict[str, list[str]] = field(default_factory=dict)
+    """The sections of settings that are unfolded, by kind of operator."""
     splitters: dict[str, list[int]] = field(default_factory=dict)
 
     def remember(self, path: Path) -> None:
@@ -73,6 +75,10 @@ USABLE: dict[str, Callable[[Any], bool]] = {
     "autosave_seconds": _whole(5, 600),
     "cache_mb": _whole(32, 8192),
     "window": lambda value: isinstance(value, list) and len(value) in (0, 2) and all(map(_whole(200, 32_000), value)),
+    "sections": lambda value: (
+        isinstance(value, dict)
+        and all(isinstance(names, list) and all(isinstance(n, str) for n in names) for names in value.values())
+    ),
     "splitters": lambda value: (
         isinstance(value, dict) and all(isinstance(sizes, list) and all(map(_SIDE, sizes)) for sizes in value.values())
     ),
