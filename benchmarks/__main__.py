@@ -25,12 +25,15 @@ import cv2
 import numpy as np
 from msgspec.structs import replace
 
+from benchmarks.couplings import COUPLINGS, coupled, delayed, lens_shots, step_by_step
+from nimble_quake.conventions import Field, Warp
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster import affine
 from nimble_quake.raster.bends import levels_of
 from nimble_quake.raster.convert import to_screen
 from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.places import Places
 from nimble_quake.raster.rows import on_one_thread
 from nimble_quake.raster.sample import fetch
 from nimble_quake.render.frames import frame_picture
@@ -103,7 +106,49 @@ def kernels() -> None:
     field = made.make(GRID, ctx)  # type: ignore[attr-defined]
     quake = push.with_defaults(map="m", reach_x=40.0, reach_y=20.0)
     picture = np.random.Generator(np.random.PCG64(2)).random((720, 1280, 4)).astype(np.float32)
-    ratio("push of one plate, map given", lambda: fetch(picture, GRID, affine.IDENTITY, quake.offsets(field, 0.5)), 2.5)
+    given = Context(job.moment, job, maps=_Given(field))
+
+    def push_and_fetch() -> object:
+        return fetch(picture, GRID, affine.IDENTITY, quake.offsets(Places(GRID), given))
+
+    ratio("push of one plate, map given", push_and_fetch, 2.5)
+
+
+class _Given:
+    """Hands a coupling one field for every map."""
+
+    def __init__(self, field: Field) -> None:
+        self.field = field
+
+    def at(self, map_id: str, places: Places, hook: str = "", fit: str = "", made: object = None) -> Field:
+        return self.field
+
+    def whole(self, map_id: str) -> Field:
+        return self.field
+
+    def rest(self, map_id: str) -> float:
+        return 0.5
+
+    def turned(self, moves: Warp, hook: str) -> Warp:
+        return moves
+
+    def stretched(self, distance: float, hook: str) -> float:
+        return distance
+
+
+def couplings() -> None:
+    """Each coupling on one opaque picture; a chain of four; a lens; a delay."""
+    for name, effects, bound in COUPLINGS:
+        ratio(name, coupled(effects), bound)
+    four = {name: effects for name, effects, _ in COUPLINGS}["four chained warps"]
+    together, apart = by_turns(coupled(four), step_by_step(four), times=9)
+    row("four chained warps beside four cubic samplings", together / apart, "x", f"{apart:.0f} ms apart", 0.5)
+    one, lens = by_turns(*lens_shots(), times=15)
+    row("a lens over five plates beside the effect on one", lens / one, "x", f"{one:.0f} ms, {lens:.0f} ms", 1.3)
+    warm = delayed()
+    for _ in range(24):
+        warm()
+    ratio("delay over 3 s, warm", warm, 6)
 
 
 def maps() -> None:
@@ -362,6 +407,7 @@ def start() -> None:
 
 if __name__ == "__main__":
     kernels()
+    couplings()
     frames()
     start()
     window()

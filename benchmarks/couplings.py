@@ -7,9 +7,11 @@ from fractions import Fraction
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import frame_grid
+from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.pictures import PlacedRaster
 from nimble_quake.render.placement import Placement
@@ -35,7 +37,7 @@ COUPLINGS: Rows = (
     ("slope", (node("slope", map="m"),), 4),
     ("slope, glass", (node("slope", map="m", bends_by="glass"),), 4),
     ("bulge", (node("bulge", radius=500.0),), 2.5),
-    ("twirl", (node("twirl", radius=500.0, angle=90.0),), 2.5),
+    ("twirl", (node("twirl", radius=400.0, angle=60.0),), 2.5),
     ("wave", (node("wave"),), 2.5),
     ("mesh", (node("mesh", net=NET),), 3),
     ("four chained warps", (node("push", 1, map="m"), node("wave", 2), node("bulge", 3, radius=400.0),
@@ -65,15 +67,51 @@ def coupled(effects: tuple[Node, ...], engine: Engine | None = None, frame: int 
 
 
 def step_by_step(effects: tuple[Node, ...]) -> Callable[[], object]:
-    """Return work that samples anew for each effect, as sharp as one sampling is: cubic."""
-    from nimble_quake.raster.sample import fetch
-
-    works = [coupled((effect,)) for effect in effects]
-    picture = np.random.Generator(np.random.PCG64(2)).random((720, 1280, 4)).astype(np.float32)
-    warp = np.zeros((2, 720, 1280), np.float32) + np.float32(0.3)
+    """Return work that makes the same effects one after another, each sampled as sharply as it can be: cubic."""
+    works = [coupled((replace(effect, values={**effect.values, "filter": "best"}),)) for effect in effects]
 
     def work() -> None:
-        for _ in works:
-            fetch(picture, GRID, affine.IDENTITY, warp, edge="hold", filter="cubic")
+        for each in works:
+            each()
+
+    return work
+
+
+def lens_shots() -> tuple[Callable[[], object], Callable[[], object]]:
+    """Return work that makes a frame of five plates with an effect on one, and with it on a lens over them all."""
+    effect = node("push", map="m", reach_x=20.0, reach_y=12.0)
+    fills = [
+        Plate(id=f"f{n}", kind="fill", values={"shape": "linear", "opacity": 0.6, "colour": (0.1 * n, 0.3, 0.6, 1.0)})
+        for n in range(4)
+    ]
+    text = Plate(id="t", kind="text", values={"size": 240.0})
+    lens = Plate(id="l", kind="lens", effects=(effect,))
+    base = Shot(width=SIZE[0], height=SIZE[1], rate=Fraction(24), length=144, maps=(SOFT,))
+    one = replace(base, plates=(text, replace(fills[0], effects=(effect,)), *fills[1:]))
+    all_ = replace(base, plates=(lens, text, *fills))
+
+    def frame(shot: Shot) -> Callable[[], object]:
+        engine = Engine()
+
+        def work() -> object:
+            engine.cache._asked.clear()
+            return frame_picture(Job(engine, shot, 20))
+
+        return work
+
+    return frame(one), frame(all_)
+
+
+def delayed() -> Callable[[], object]:
+    """Return work that delays a moving picture by up to 3 s, one frame later each time."""
+    ramp = Map(id="r", name="", recipe=(Node(id="g", kind="gradient", values={"end": (1280.0, 0.0)}),))
+    effects = (node("wave", 1, length=300.0), node("delay", 2, map="r", seconds=3.0, rest_by="two"))
+    plate = Plate(id="p", kind="text", values={"size": 240.0}, effects=effects)
+    shot = Shot(width=SIZE[0], height=SIZE[1], rate=Fraction(24), length=200, plates=(plate,), maps=(ramp,))
+    engine, numbers = Engine(), iter(range(80, 10_000))
+
+    def work() -> object:
+        engine.cache._asked.clear()
+        return frame_picture(Job(engine, shot, 80 + next(numbers) % 24))
 
     return work

@@ -42,7 +42,9 @@ def plotted(
     return tuple((x, function(x)) for x in steps)
 
 
-def profile(function: Callable[[float], float], reach: float, unit: str, foot: str = "") -> Graph:
+def profile(
+    function: Callable[[float], float], reach: float, unit: str, foot: str = "", side: str = "strength"
+) -> Graph:
     """Return the graph of something that depends on a distance: `function` of 0...`reach`, drawn within 0...1."""
     points = tuple(plotted(function, 0.0, max(reach, 1e-6)))
-    return Graph((Curve(points),), max(reach, 1e-6), unit, "strength", one_way=True, foot=foot)
+    return Graph((Curve(points),), max(reach, 1e-6), unit, side, one_way=True, foot=foot)

@@ -98,4 +98,4 @@ class Bulge(FreeQuake):
                 return u * (1 + k1 * u**2 + k2 * u**4 + k3 * u**6)
             return u * (1 - self._amount() * fall(1 - u * u, self.soft)) if u < 1 else u
 
-        return profile(looks, self.radius, "px", foot="distance")
+        return profile(looks, self.radius, "px", foot="distance", side="looks at")

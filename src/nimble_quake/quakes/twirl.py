@@ -52,7 +52,7 @@ class Twirl(FreeQuake):
             t = distance / self.radius
             return math.exp(-5 * t / math.log(2)) if self.fall == "endless" else (1 - t) ** 2 * (1 + 2 * t)
 
-        return profile(share, self.radius, "px", foot="distance")
+        return profile(share, self.radius, "px", foot="distance", side="turned")
 
     def reach_of_offsets(self, ctx: Context) -> Pixels:
         if self.fall == "endless":

@@ -23,7 +23,7 @@ from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 from nimble_quake.raster.sample_edges import EDGES, index_of
-from nimble_quake.raster.shrunk import average_shrunk
+from nimble_quake.raster.shrunk import LEAST, average_shrunk
 
 FILTERS = ("nearest", "linear", "good", "cubic", "best")
 NO_WARP = np.zeros((2, 0, 0), np.float32)
@@ -79,7 +79,7 @@ def _cover(out, us, vs, width, height, across, down, first, last):  # type: igno
                     out[j, i, k] *= x * y
 
 
-def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged, averaged):  # type: ignore[no-untyped-def]
+def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged, least):  # type: ignore[no-untyped-def]
     """OpenCV's remap interpolates at exact float places since its version 5 (before, at 1/32 px)."""
     crisp = edge == 0 and max(enlarged) > 1.001
     us, vs = np.empty(out.shape[:2], np.float32), np.empty(out.shape[:2], np.float32)
@@ -96,8 +96,8 @@ def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged, av
     if crisp:
         size = (np.float32(source.shape[1]), np.float32(source.shape[0]))
         run_rows(_cover, out.shape[0], out, us, vs, *size, *(np.float32(max(e, 1.0)) for e in enlarged))
-    if averaged:
-        average_shrunk(source, us, vs, edge, out)
+    if least:
+        average_shrunk(source, us, vs, edge, out, least)
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
@@ -174,14 +174,14 @@ def fetch(
     m = tuple(float(v) for v in to_source)
     moves = NO_WARP if warp is None else warp
     where = (moves, warp is not None, float(grid.x0), float(grid.y0), float(grid.step), m, EDGES.index(edge), out)
-    averaged = filter in ("good", "best") and warp is not None
+    least = LEAST.get(filter, 0.0) if warp is not None else 0.0
     if filter in ("linear", "good"):
         enlarged = tuple(1 / max(s * grid.step, 1e-9) for s in affine.scales(to_source))
-        _fetch_linear(source, *where, enlarged, averaged)
+        _fetch_linear(source, *where, enlarged, least)
         return out
     run_rows(_fetch_nearest if filter == "nearest" else _fetch_cubic, grid.height, source, *where)
-    if averaged:
+    if least:
         us, vs = np.empty(grid.shape, np.float32), np.empty(grid.shape, np.float32)
         run_rows(_positions, grid.height, *where[:6], us, vs)
-        average_shrunk(source, us, vs, EDGES.index(edge), out)
+        average_shrunk(source, us, vs, EDGES.index(edge), out, least)
     return out

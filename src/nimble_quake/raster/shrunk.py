@@ -10,8 +10,10 @@ from nimble_quake.conventions import Picture
 from nimble_quake.raster.rows import run_rows
 from nimble_quake.raster.sample_edges import index_of
 
-LEAST = 1.5
-"""Parts made smaller by less than half again are looked up as they are: four samples are averaged there anyway."""
+LEAST = {"good": 2.0, "best": 1.4}
+"""Parts made smaller by less than this are looked up as they are, by filter: two by two are averaged there anyway."""
+BLOCK = 8
+"""Pixels along the side of a part that is looked at once."""
 MOST = 12
 """At most so many places are looked at along each side of a result pixel."""
 
@@ -44,17 +46,17 @@ def _at_border(source, edge, left, top, fx, fy, pixel):  # type: ignore[no-untyp
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _averaged(source, us, vs, edge, least, most, out, first, last):  # type: ignore[no-untyped-def]
-    """Block by block of 4 x 4 result pixels, which are made smaller alike; `first` and `last` are rows of blocks."""
+    """Block by block of result pixels, which are made smaller alike; `first` and `last` are rows of blocks."""
     height, width = source.shape[:2]
     rows, columns = us.shape
     zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
     golden, far, flat = np.float32(0.6180340), np.float32(1e6), source.reshape(-1)
     wide, rim = width * 4, np.zeros(4, np.float32)
     high_x, high_y = np.float32(width - 1.01), np.float32(height - 1.01)
-    for row in range(4 * first, min(4 * last, rows), 4):
-        y = min(row + 1, rows - 1)
-        for column in range(0, columns, 4):
-            x = min(column + 1, columns - 1)
+    for row in range(BLOCK * first, min(BLOCK * last, rows), BLOCK):
+        y = min(row + BLOCK // 2, rows - 1)
+        for column in range(0, columns, BLOCK):
+            x = min(column + BLOCK // 2, columns - 1)
             ux, vx, uy, vy = _step(us, y, x, 0, 1), _step(vs, y, x, 0, 1), _step(us, y, x, 1, 0), _step(vs, y, x, 1, 0)
             across, down = max(abs(ux), abs(vx)), max(abs(uy), abs(vy))
             if not max(across, down) > least or max(across, down) > far:
@@ -62,8 +64,8 @@ def _averaged(source, us, vs, edge, least, most, out, first, last):  # type: ign
             nx, ny = max(min(int(across + half), most), 1), max(min(int(down + half), most), 1)
             count = max(max(nx, ny), (nx * ny + 1) // 2)
             per = one / np.float32(count)
-            for j in range(row, min(row + 4, rows)):
-                for i in range(column, min(column + 4, columns)):
+            for j in range(row, min(row + BLOCK, rows)):
+                for i in range(column, min(column + BLOCK, columns)):
                     r, g, b, a = zero, zero, zero, zero
                     u0, v0 = us[j, i], vs[j, i]
                     t = half
@@ -91,13 +93,14 @@ def _averaged(source, us, vs, edge, least, most, out, first, last):  # type: ign
                     out[j, i, 0], out[j, i, 1], out[j, i, 2], out[j, i, 3] = r * per, g * per, b * per, a * per
 
 
-def average_shrunk(source: Picture, us: NDArray[np.float32], vs: NDArray[np.float32], edge: int, out: Picture) -> None:
+def average_shrunk(
+    source: Picture, us: NDArray[np.float32], vs: NDArray[np.float32], edge: int, out: Picture, least: float
+) -> None:
     """Put averages where places (index coordinates, centres at whole numbers) lie more than a source pixel apart.
 
-    Elsewhere `out`, (H, W, C), stays as it is. edge: as in `sample.EDGES`.
+    Elsewhere `out`, (H, W, C), stays as it is. edge: as in `sample.EDGES`; least: made smaller by how much (`LEAST`).
     """
     height, width = us.shape
     if source.shape[2] != 4 or height < 2 or width < 2:
         return
-    blocks, least = -(-height // 4), np.float32(LEAST)
-    run_rows(_averaged, blocks, np.ascontiguousarray(source), us, vs, edge, least, MOST, out)
+    run_rows(_averaged, -(-height // BLOCK), np.ascontiguousarray(source), us, vs, edge, np.float32(least), MOST, out)

@@ -43,7 +43,7 @@ class CouplingGraph(QWidget):
         self._grabbed: tuple[Curve, float] | None = None
         self._scale = 100.0
         self.setMinimumHeight(80)
-        self.setMaximumHeight(124)
+        self.setMaximumHeight(108)
         self.setMouseTracking(True)
         self.setAccessibleName("Coupling graph")
         self.setToolTip(
@@ -52,7 +52,7 @@ class CouplingGraph(QWidget):
         )
 
     def sizeHint(self) -> QSize:
-        return QSize(196, 124)
+        return QSize(196, 108)
 
     def show_map(self, bars: list[float], rest: float) -> None:
         """Show the histogram of the map, and its rest level for this quake."""

@@ -266,7 +266,8 @@ class MapBay(Region):
         """Two small signs: which way white pushes the picture, and which way black."""
         path = self.session.selection.quake
         quake = self.session.operator_now(path)
-        if not isinstance(quake, Quake) or getattr(quake, "map", "") != owner_id(self.session.selection.map):
+        map_id = owner_id(self.session.selection.map)
+        if not map_id or not isinstance(quake, Quake) or getattr(quake, "map", "") != map_id:
             return
         ways = quake.white_goes()
         x, y = viewer.width() - 8.0, 8.0

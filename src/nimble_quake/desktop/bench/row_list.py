@@ -256,7 +256,10 @@ class RowList(QWidget):
     def _paint_thumb(self, painter: QPainter, row: Row, box: QRectF, x: float) -> float:
         if row.depth and not row.pictured:
             paint_icon(
-                painter, "quake", QRectF(x, box.center().y() - 7, 14, 14), colour(row.region if row.on else "dim")
+                painter,
+                "finish" if row.region == "lagoon" else "quake",
+                QRectF(x, box.center().y() - 7, 14, 14),
+                colour(row.region if row.on else "dim"),
             )
             return x + 20
         if self.width() < NARROW:
