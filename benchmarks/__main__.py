@@ -225,7 +225,7 @@ def _recipe(
         map_field(Job(engine, shot, 20), map, grid)
         lead = len(base)
         for key, value in engine.cache._items.items():
-            if key[0] == "source" or (key[0] == "map" and len(key[1]) <= lead):
+            if key[0] == "source" or (key[0] == "map" and len(key[1][0]) <= lead):
                 before.cache.put(key, value[0])
     return work
 

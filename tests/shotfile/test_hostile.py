@@ -7,6 +7,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 
 from helpers import rendered
@@ -107,3 +108,41 @@ def test_pixel_formulas_that_are_none_are_told(text):
         lines = [wrong.line()]
     assert all(len(line) <= LONGEST_LINE and line.isprintable() for line in lines)
     assert bool(lines) == (text != "floor(1e308)"), "only this one is a formula, if a strange one"
+
+
+def test_a_loop_through_a_lens_is_one_line():
+    """A lens bent by a map of the lens itself, and by one of a plate that lies over it: refused, or drawn; no crash."""
+    own = Map(id="m", name="", recipe=(Node(id="s", kind="picture", values={"plate": "lens", "with_quakes": True}),))
+    push = Node(id="e", kind="push", values={"map": "m", "reach_x": 20.0})
+    lens = Plate(id="lens", kind="lens", effects=(push,))
+    under = Plate(id="under", kind="fill", effects=(Node(id="e", kind="push", values={"map": "m"}),))
+    for plates in ((lens, under), (lens,), (lens, Plate(id="two", kind="lens", effects=(push,)), under)):
+        shot = Shot(width=64, height=36, plates=plates, maps=(own,))
+        try:
+            assert np.isfinite(frame_picture(Job(Engine(), shot, 0))).all()
+        except ShotError as wrong:
+            assert "reads itself" in wrong.what
+            assert "->" in wrong.where
+
+
+def test_absurd_couplings_are_defined():
+    """Points on one line, centres far off, reaches of a million, masks with no area, plates and maps that are gone."""
+    noise = Map(id="m", name="", recipe=(Node(id="n", kind="noise"),))
+    flat = Map(id="k", name="", recipe=(Node(id="d", kind="drawn_mask", values={
+        "form": "polygon", "outline": ((0.0, 0.0), (0.1, 0.0), (0.2, 0.0)), "width": 1.0, "height": 1.0}),))  # fmt: skip
+    for kind, values in (
+        ("push", {"map": "m", "reach_x": 1e6, "reach_y": -1e6, "edge": "mirror"}),
+        ("push", {"map": "gone", "mask": "gone"}),
+        ("push", {"map": "m", "mask": "k"}),
+        ("push", {"map": "m", "mode": "out", "centre": (1e5, -1e5), "reach_x": 1e6}),
+        ("slope", {"map": "m", "height": 1e6, "bends_by": "own", "index": 0.2, "depth": 1e6}),
+        ("mesh", {"net": (0.0, 0.0, 1e6, 1e6, 5.0)[:4], "rows": 1.0, "columns": 1.0}),
+        ("mesh", {"net": (300.0,) * 40, "wide": 0.01, "high": 0.01}),
+        ("cut_lines", {"lines": 64.0, "apart": 1.0, "widens": 10.0, "stretch": 1000.0}),
+        ("bulge", {"form": "polynomial", "k1": 100.0, "k2": 100.0, "k3": 100.0, "radius": 1.0}),
+    ):
+        plates = (Plate(id="t", kind="text", effects=(Node(id="e", kind=kind, values=values),)),
+                  Plate(id="l", kind="lens", effects=(Node(id="e", kind=kind, values=values),)),
+                  Plate(id="f", kind="fill"))  # fmt: skip
+        shot = Shot(width=160, height=90, plates=plates, maps=(noise, flat))
+        assert np.isfinite(frame_picture(Job(Engine(), shot, 3))).all(), (kind, values)

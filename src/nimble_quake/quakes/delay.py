@@ -46,7 +46,8 @@ class Delay(ReadsMap, PixelQuake):
         rate, now = float(ctx.at.rate), round(ctx.at.frame)
         later = np.rint(self.amounts(grid, ctx) * np.float32(self.seconds * rate))
         step = self._step(float(later.min(initial=0)), float(later.max(initial=0)), grid, ctx)
-        frames = now + np.rint(later / step) * step
+        # moments lie on steps of the shot, not of now: the next frame finds most of them kept
+        frames = np.where(later == 0, now, np.rint((now + later) / step) * step)
         return ctx.moments(grid, self._within(frames, ctx.at.length))
 
     def _step(self, low: float, high: float, grid: Grid, ctx: Context) -> int:

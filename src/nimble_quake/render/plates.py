@@ -79,12 +79,18 @@ def _units(job: State, plate: Plate, upto: int | None) -> tuple[Unit, ...]:
 def _own_layer(job: State, plate: Plate, operator: PlateKind, units: tuple[Unit, ...], grid: Grid) -> Layer | None:
     """A plate that has a picture of its own."""
     lies = lies_of(job, plate, operator)
-    bleed = 0.0
+    bleed = _overhang(grid, job) if operator.endless else 0.0
     if units and operator.endless:  # how far it is seen has to be known before it is made
-        bleed = bounded(effects_chain(job, plate, units, Clear(lies)), grid)
-        bleed = bleed if math.isfinite(bleed) else max(job.moment.width, job.moment.height)
+        reach = bounded(effects_chain(job, plate, units, Clear(lies)), grid)
+        bleed += reach if math.isfinite(reach) else max(job.moment.width, job.moment.height)
     ground = _ground(job, plate, operator, lies, units, grid, bleed)
     return None if ground is None else _layer(job, plate, operator, units, ground, grid)
+
+
+def _overhang(grid: Grid, job: State) -> float:
+    """How far a grid reaches beyond the frame, in shot pixels: what fills everything is made there too."""
+    right, low = grid.x0 + grid.width * grid.step, grid.y0 + grid.height * grid.step
+    return max(0.0, -grid.x0, -grid.y0, right - job.moment.width, low - job.moment.height)
 
 
 def _layer(

@@ -170,7 +170,10 @@ def context(chain: Chain, unit: Unit, grid: Grid) -> Context:
             raise RuntimeError("a step asks for another time without saying so: `sees_other_times` must tell it")
         return before.at(seconds).on(on)
 
-    ctx = chain.job.context(operator, unit.node, unit.path, before.rest)
+    rest = before.rest
+    if chain.space.picture and not isinstance(operator, PointShaper):
+        rest = 0.0  # what is added to a picture, or taken from it, is so about nothing at all
+    ctx = chain.job.context(operator, unit.node, unit.path, rest)
     ctx = replace(ctx, steps_before=below, picture=chain.space.picture, maps=chain.space.reader(chain, grid))
     if not operator.sees_other_times:
         return ctx

@@ -89,39 +89,41 @@ def _through_lens(job: State, plate: Plate, below: tuple[Plate, ...], grid: Grid
         return stack_on(job, below, grid, look)
     units = units_of(job, plate)
     lies = lies_of(job, plate, operator)
-    with job.busy_with(plate_path(plate.id)):
-        room = bounded(effects_chain(job, plate, units, Clear(lies)), grid)
-        room = min(room, MOST_BEYOND * max(job.shot.width, job.shot.height))
-    outer = grid.grown(grid.samples(room))
-    whole = stack_on(job, below, outer, look)
-    canvas = np.ascontiguousarray(whole[grid.inside(outer)])
     edges = [unit.operator.edge for unit in units if hasattr(unit.operator, "edge")]
-    ground = Beneath(job, plate, below, outer, whole, edges[-1] if edges else "empty", lies)
+    edge, room = edges[-1] if edges else "empty", 0.0
+    if edge == "empty":  # with any other edge only the frame itself is looked at
+        with job.busy_with(plate_path(plate.id)):
+            room = bounded(effects_chain(job, plate, units, Clear(lies)), grid)
+    outer = grid.grown(grid.samples(min(room, MOST_BEYOND * max(job.shot.width, job.shot.height))))
+    whole = stack_on(job, below, outer, look)
+    ground = Beneath(job, plate, below, outer, whole, edge, lies)
     with job.busy_with(plate_path(plate.id)):
         layer = plate_layer(job, plate, grid, upto=_upto(plate, look), beneath=ground)
-    if layer is not None:
-        _laid(canvas, layer, plate, operator, grid, ground.lies, look)
-    return canvas
+    beneath = whole[grid.inside(outer)]
+    return np.array(beneath) if layer is None else _laid(beneath, layer, plate, operator, grid, lies, look)
 
 
 def _laid(
-    canvas: Picture, layer: Layer, plate: Plate, operator: PlateKind, grid: Grid, lies: Placement, look: Look
-) -> None:
-    """Put what a lens shows in the place of what is beneath it, inside its shape."""
+    beneath: Picture, layer: Layer, plate: Plate, operator: PlateKind, grid: Grid, lies: Placement, look: Look
+) -> Picture:
+    """Return what lies beneath a lens, with what it shows in its place inside its shape."""
     if look.seen is not None:
         look.seen[plate.id] = layer
     shares = operator.seen_through(lies.place, grid)
+    everywhere = shares is None and layer.cover is None and operator.opacity >= 1
+    if everywhere and operator.blend == "normal":
+        return np.array(layer.picture)
+    canvas = np.array(beneath)
     if operator.blend != "normal":
         picture = layer.picture if shares is None else layer.picture * shares
+        picture = picture if layer.cover is None else picture * layer.cover
         blend_onto(canvas, picture, mode=operator.blend, opacity=operator.opacity, left=layer.left, up=layer.top)
-        return
+        return canvas
     share = np.float32(operator.opacity) if shares is None else shares * np.float32(operator.opacity)
     if layer.cover is not None:
         share = share * layer.cover
-    if np.ndim(share) == 0 and float(share) >= 1:
-        canvas[...] = layer.picture
-    else:
-        canvas += (layer.picture - canvas) * share
+    canvas += (layer.picture - canvas) * share
+    return canvas
 
 
 def beneath_of(job: State, plate: Plate, grid: Grid) -> Beneath:

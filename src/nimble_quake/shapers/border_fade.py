@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_quake.conventions import Field
+from nimble_quake.conventions import Field, Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Shaper, values_of
@@ -30,6 +30,19 @@ class BorderFade(Shaper):
         return self.width <= 0 or not (self.left or self.right or self.top or self.bottom)
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
+        out = field.copy()
+        values = values_of(out)
+        values -= np.float32(ctx.rest)
+        values *= self._shares(grid, ctx)
+        values += np.float32(ctx.rest)
+        return out
+
+    def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        """A picture fades into what lies beneath it."""
+        return np.asarray(picture * self._shares(grid, ctx), np.float32)
+
+    def _shares(self, grid: Grid, ctx: Context) -> Field:
+        """How much is left at each sample, (H, W, 1)."""
         xs, ys = grid.xs(), grid.ys()
         across, down = np.ones_like(xs), np.ones_like(ys)
         for share, away, on in (
@@ -39,9 +52,4 @@ class BorderFade(Shaper):
             if on:
                 t = np.clip(away / np.float32(self.width), 0, 1)
                 share *= t * t * (3 - 2 * t)
-        out = field.copy()
-        values = values_of(out)
-        values -= np.float32(ctx.rest)
-        values *= (across[None, :] * down[:, None])[..., None]
-        values += np.float32(ctx.rest)
-        return out
+        return np.asarray((across[None, :] * down[:, None])[..., None], np.float32)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_quake.conventions import Field
+from nimble_quake.conventions import Field, Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Shaper, values_of
@@ -37,7 +37,12 @@ class Mask(Shaper):
     def idle(self) -> bool:
         return not self.other and not self.plate
 
-    def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
+    def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        """A picture is clear outside."""
+        return np.asarray(picture * self._share(grid, ctx), np.float32)
+
+    def _share(self, grid: Grid, ctx: Context) -> Field:
+        """How much is kept, (H, W, 1)."""
         reach = grid.samples(3 * self.soft)
         wide = grid.grown(min(reach, max(grid.shape)))
         if self.other:
@@ -47,8 +52,10 @@ class Mask(Shaper):
             share = ctx.feed.plate_picture(self.plate, wide, with_effects=False)[0][..., 3]
         sigma = self.soft * grid.scale
         share = gaussian(np.ascontiguousarray(share)[..., None], sigma, sigma)[grid.inside(wide)]
-        if self.invert:
-            share = 1 - share
+        return np.asarray(1 - share if self.invert else share, np.float32)
+
+    def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
+        share = self._share(grid, ctx)
         if self.outside == "rest":
             out = field.copy()
             values = values_of(out)

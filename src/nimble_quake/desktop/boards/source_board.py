@@ -28,14 +28,14 @@ STEP = 2
 """How many frames thumbnails go on at a time: 24 a second, shown 12 times."""
 
 
-def _picture_of(engine: Engine, entry: Entry, frame: int) -> Bytes8 | None:
-    """A choice's thumbnail: a map, or a plate with its effects."""
+def picture_of(engine: Engine, entry: Entry, frame: int, width: int = THUMB.width()) -> Bytes8 | None:
+    """Return a choice's thumbnail: of a map, of a plate with its effects, or of a whole frame."""
     at = frame % entry.shot.length
     if entry.whole:
-        return frame_thumbnail(engine, entry.shot, at, THUMB.width())
+        return frame_thumbnail(engine, entry.shot, at, width)
     if entry.plate_id:
-        return plate_thumbnail(engine, entry.shot, at, entry.plate_id, THUMB.width(), with_effects=True)
-    return thumbnail(engine, entry.shot, at, entry.map_id, None, THUMB.width())
+        return plate_thumbnail(engine, entry.shot, at, entry.plate_id, width, with_effects=True)
+    return thumbnail(engine, entry.shot, at, entry.map_id, None, width)
 
 
 class SourceBoard(Region):
@@ -265,7 +265,7 @@ class SourceBoard(Region):
         def make() -> None:
             images = {}
             for entry in seen:
-                found = _picture_of(engine, entry, frame)
+                found = picture_of(engine, entry, frame)
                 if found is not None:
                     images[entry.key] = image_of(found)
             self._made.emit(images)
