@@ -78,11 +78,31 @@ def needles(window: BenchWindow) -> None:
     settle(app, window)
 
 
+def quake_board(window: BenchWindow) -> None:
+    window.session.select(plate="plates/title", quake="")
+    window.show_board("quake")
+    settle(app, window, 3)
+    window.board.cells.choose(next(e for e in window.board.cells.entries if e.title == "Twirl"))
+    settle(app, window, 2)
+
+
+def lens_and_mask(window: BenchWindow) -> None:
+    """Sections unfolded, a mask drawn for the lens's glow."""
+    session = window.session
+    session.select(effect="plates/canal/effects/slope")
+    window.coupling.settings.show_section("Where")
+    session.select(map="maps/canal")
+    window.picture_bay.mask_button.setChecked(True)
+    settle(app, window)
+
+
 SHOTS: dict[str, tuple[str, int, str, tuple[int, int], Callable[[BenchWindow], None] | None]] = {
     "bench-lantern-row": ("lantern-row", 40, "dark", (1280, 800), bench_lanterns),
     "bench-sign-glitch": ("sign-glitch", 33, "dark", (1280, 800), None),
     "bench-stall-haze": ("stall-haze", 48, "dark", (1280, 800), needles),
     "source-board": ("lantern-row", 40, "dark", (1280, 800), board),
+    "quake-board": ("lantern-row", 40, "dark", (1280, 800), quake_board),
+    "lens-and-mask": ("moving-water", 30, "dark", (1280, 800), lens_and_mask),
     "recipe-board": ("lantern-row", 40, "dark", (1280, 800), recipe_board),
     "recipe-bench": ("lantern-row", 40, "dark", (1280, 800), recipe_bench),
     "light-theme": ("lantern-row", 60, "light", (1280, 800), bench_light),

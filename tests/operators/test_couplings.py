@@ -305,7 +305,7 @@ class TestComposed:
 
     @pytest.mark.parametrize("count", [2, 4])
     def test_a_chart_stays_sharper_than_step_by_step(self, tmp_path, count):
-        """A chart of stripes 4 px wide, moved by fractions of a pixel: its contrast after `count` warps."""
+        """A chart of stripes 2 px wide, moved by fractions of a pixel: its contrast after `count` warps."""
         chart = np.full((H, W, 4), 255, np.uint8)
         chart[:, (np.arange(W) // 2) % 2 == 0, :3] = 0
         still = write_png(tmp_path / "chart.png", chart)

@@ -10,6 +10,7 @@ from fractions import Fraction
 from pathlib import Path
 
 import msgspec
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -17,6 +18,10 @@ from hypothesis import strategies as st
 from helpers import noise_map
 from nimble_quake.errors import NimbleQuakeError, SaveFailed, ShotError
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
+from nimble_quake.raster.grid import frame_grid
+from nimble_quake.render.frames import render_frame
+from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.maps import map_field
 from nimble_quake.samples import sample_path, samples
 from nimble_quake.shot.model import FORMAT, Marker, Node, Plate, Shot
 from nimble_quake.shotfile import files
@@ -69,6 +74,21 @@ def test_first_format_still_opens():
     shot = read_shot(Path(__file__).parent / "format-1.nquake")
     assert [plate.id for plate in shot.plates] == ["title", "back"]
     assert shot.rate == Fraction(25)
+
+
+@pytest.mark.parametrize("frame", [0, 17, 30])
+def test_steps_of_the_first_format_give_the_frames_they_gave(frame):
+    """The picture and both maps, kept from the program that wrote format 1: its steps were upgraded since."""
+    folder = Path(__file__).parent
+    job = Job(Engine(), read_shot(folder / "format-1-steps.nquake"), frame)
+    with np.load(folder / "format-1-steps.npz") as kept:
+        for name in ("bent", "slope"):
+            chain = next(item for item in job.shot.maps if item.id == name)
+            got = map_field(job, chain, frame_grid(320, 180, 0.25))
+            assert np.abs(got - kept[f"{name}-{frame}"]).max() < 1e-6, name
+        # letters are drawn by the machine's font library: its last bit may differ
+        got = render_frame(job.engine, job.shot, frame, 0.25)
+        assert np.abs(got - kept[f"picture-{frame}"]).max() < 1 / 255
 
 
 def test_media_paths_are_relative_to_the_shot(tmp_path):

@@ -128,8 +128,8 @@ def test_a_loop_through_a_lens_is_one_line():
 def test_absurd_couplings_are_defined():
     """Points on one line, centres far off, reaches of a million, masks with no area, plates and maps that are gone."""
     noise = Map(id="m", name="", recipe=(Node(id="n", kind="noise"),))
-    flat = Map(id="k", name="", recipe=(Node(id="d", kind="drawn_mask", values={
-        "form": "polygon", "outline": ((0.0, 0.0), (0.1, 0.0), (0.2, 0.0)), "width": 1.0, "height": 1.0}),))  # fmt: skip
+    drawn = {"form": "polygon", "outline": ((0.0, 0.0), (0.1, 0.0), (0.2, 0.0)), "width": 1.0, "height": 1.0}
+    flat = Map(id="k", name="", recipe=(Node(id="d", kind="drawn_mask", values=drawn),))
     for kind, values in (
         ("push", {"map": "m", "reach_x": 1e6, "reach_y": -1e6, "edge": "mirror"}),
         ("push", {"map": "gone", "mask": "gone"}),

@@ -38,6 +38,8 @@ class Quake(Shaper):
     """Without a map it does nothing; in a recipe it then reads what the steps before made."""
     flat_is_still: ClassVar[bool] = False
     """Any flat map moves nothing, whatever its level."""
+    may_fold: ClassVar[bool] = True
+    """A picture folded over itself is no surprise: refraction and noise do it. Else a sign says so."""
     idle_because: ClassVar[str] = "Its settings move nothing"
     """Why its settings may do nothing, for the line that says so."""
     sections = (READING, EDGES, SPLIT, LIGHT, CUT, BEFORE, RINGS, WHERE, FOOT)

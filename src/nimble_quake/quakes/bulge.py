@@ -47,6 +47,7 @@ class Bulge(FreeQuake):
     group = "Lens"
     rank = 20
     help = "A magnifying glass, a pinch, or a lens's barrel and pincushion"
+    may_fold = False
     idle_because = "Its amount is 0"
 
     form = Choice(

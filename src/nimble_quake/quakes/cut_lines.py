@@ -22,6 +22,7 @@ class CutLines(FreeQuake):
     group = "Move"
     rank = 60
     help = "Only the zones between lines are stretched: long letters"
+    may_fold = False
     idle_because = "Its stretch is 100 %"
     simple = False
 

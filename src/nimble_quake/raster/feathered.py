@@ -13,7 +13,7 @@ from nimble_quake.raster.grid import Grid
 
 FRACTION = 4
 """Bits after the point of a corner's place."""
-FINEST = 3
+FINEST = 2
 """Figures without a feather are drawn so many times finer, and averaged."""
 COARSE = 12.0
 """A feather of more samples than this is measured on a coarser grid."""

@@ -76,7 +76,10 @@ FOLDED = 0.004
 
 def _folds(session: Session, response: BenchResponse) -> Sign | None:
     path = session.selection.quake
-    if not path or response.folds < FOLDED or session.raw(f"{path}/strength") is not None:
+    quake = session.operator_now(path)
+    if not isinstance(quake, Quake) or quake.may_fold or response.folds < FOLDED:
+        return None
+    if session.raw(f"{path}/strength") is not None:
         return None
 
     def mend() -> None:

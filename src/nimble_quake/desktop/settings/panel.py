@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QFontMetrics, QMouseEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
@@ -64,6 +64,7 @@ class SettingsPanel(QScrollArea):
         self._labels: dict[str, NameLabel] = {}
         self._columns = 0
         self._waiting = False
+        self._sought = ""
         self._kind: tuple[str, str] = ("", "")
         self.setWidgetResizable(True)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -188,7 +189,13 @@ class SettingsPanel(QScrollArea):
         if section in self.heads:
             if section not in self._open_sections():
                 self._fold(section, open=False)
-            self.ensureWidgetVisible(self.heads[section])
+            self._sought = section
+            QTimer.singleShot(0, self._show_sought)  # once it is laid out
+
+    def _show_sought(self) -> None:
+        head = self.heads.get(self._sought)
+        if head is not None:
+            self.ensureWidgetVisible(head, 0, 90)
 
     def resizeEvent(self, event: Any) -> None:
         super().resizeEvent(event)
