@@ -52,6 +52,14 @@ class TestBoard:
         window.session.undo()
         assert window.session.shot == before
 
+    def test_a_row_says_what_its_effect_takes(self, window, qtbot):
+        window.session.select(plate="plates/title")
+        path = added(window, qtbot, "soften")
+        window.session.set(f"{path}/radius", 33.0)
+        qtbot.waitUntil(lambda: window.frames.costs.of(path) > 0.5)
+        row = next(row for row in window.picture_bay.stack.rows if row.path == path)
+        assert "33 px · " in row.note and row.note.endswith(" ms")
+
     def test_thumbnails_show_the_selected_plate_with_each_effect(self, window, qtbot):
         window.session.select(plate="plates/title")
         window.show_board("quake")

@@ -75,7 +75,7 @@ class TestRecipe:
         assert window.map_bay.viewer.tags == ("after Noise", "after Blur")
         window.session.set("maps/heat-columns/steps/blur/radius", 9.5)
         arrived(window, qtbot)
-        assert window.map_bay._costs["maps/heat-columns/steps/blur"] > 0
+        assert window.frames.costs.of("maps/heat-columns/steps/blur") > 0
 
     def test_a_step_alone_ends_with_the_step_and_with_the_shot(self, window, qtbot):
         window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/blur")

@@ -7,6 +7,7 @@ import time
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from nimble_quake.desktop.bench.costs import Costs
 from nimble_quake.render.bench import BenchRequest, BenchResponse
 from nimble_quake.render.scheduler import Scheduler
 from nimble_quake.session.state import Session
@@ -60,6 +61,7 @@ class Frames(QObject):
         self.shown_rate = 0.0
         self.dropped = 0
         self.last: BenchResponse | None = None
+        self.costs = Costs()
         self._began = (0.0, 0)
         self._asked_for = self._seen = -1
         self._shown: list[float] = []
@@ -175,6 +177,7 @@ class Frames(QObject):
         if self.playing:
             return
         self.last = response
+        self.costs.take(response)
         self.arrived.emit(response)
 
     def _moved(self) -> None:
@@ -255,6 +258,7 @@ class Frames(QObject):
         if len(self._shown) > 2:
             self.shown_rate = (len(self._shown) - 1) / (self._shown[-1] - self._shown[0])
         self.last = kept
+        self.costs.take(kept)
         self.session.set_frame(wanted)
         self.arrived.emit(kept)
         self._prepare(wanted)

@@ -49,7 +49,6 @@ class MapBay(Region):
         super().__init__("brass", "Map bay")
         self.session, self.frames = session, frames
         self._response: BenchResponse | None = None
-        self._costs: dict[str, float] = {}
         self.tabs = MapTabs()
         self.tabs.chosen.connect(lambda path: session.select(map=path))
         self.tabs.menu_asked.connect(self._tab_menu)
@@ -185,24 +184,12 @@ class MapBay(Region):
         for number, step in enumerate(map.recipe, 1):
             path = nested_path(map_path(map.id), step.id)
             on = step.on and (not solo or owner_id(solo) != map.id or id_of(solo) == step.id)
-            note = "alone" if path == solo else self._cost_note(path)
+            note = "alone" if path == solo else self.frames.costs.note(path)
             rows.append(
                 Row(path, self.session.name_of(path), self._summary(path), note, on=on, region="brass",
                     number=str(number), depth=1 if step.inside else 0, pictured=True)
             )  # fmt: skip
         return rows
-
-    def _cost_note(self, path: str) -> str:
-        """What a step takes for a frame, so that a slow one is seen; nothing where it is next to nothing."""
-        cost = self._costs.get(path, 0.0)
-        return "" if cost < 0.5 else f"{cost:.1f} ms" if cost < 9.95 else f"{cost:.0f} ms"
-
-    def _take_costs(self, response: BenchResponse) -> None:
-        for path, cost in response.costs.items():
-            old = self._costs.get(path, cost)
-            self._costs[path] = old + (cost - old) * 0.3
-        if not self.frames.playing and response.costs:
-            self._show_steps()
 
     def _show_steps(self) -> None:
         map = find(self.session.shot, self.session.selection.map) if self.session.selection.map else None
@@ -245,7 +232,8 @@ class MapBay(Region):
         self.viewer.split = None if second is None else self.viewer.split or 0.5
         self.viewer.tags = self._compared() if second is not None else ("", "")
         self.viewer.show_image(image_of(response.map) if response.map is not None else None, second)
-        self._take_costs(response)
+        if not self.frames.playing and response.costs:
+            self._show_steps()
         if response.request.probe:
             self.pill.show_signs(signs(self.session, response) if self.frames.shot_override is None else [])
             self.pill.move(8, self.viewer.height() - self.pill.height() - 8)

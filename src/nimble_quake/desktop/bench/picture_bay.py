@@ -234,8 +234,10 @@ class PictureBay(Region):
         by = self.session.name_of(map_path(map.id)) if map else ""
         if quake and not by and getattr(operator, "needs_map", False):
             by = "no map"
-        return Row(path, self.session.name_of(path), note=effect_summary(self.session, path), on=effect.on and plate.on,
-                   depth=1, region="ember" if quake else "lagoon", map_name=by, shared=bool(effect.shared),
+        cost = self.frames.costs.note(path) if effect.on and plate.on else ""
+        note = " · ".join(part for part in (effect_summary(self.session, path), cost) if part)
+        return Row(path, self.session.name_of(path), note=note, on=effect.on and plate.on, depth=1,
+                   region="ember" if quake else "lagoon", map_name=by, shared=bool(effect.shared),
                    masked=bool(self.session.raw(f"{path}/mask")))  # fmt: skip
 
     def _note(self, path: str) -> str:
@@ -247,6 +249,8 @@ class PictureBay(Region):
         self.message = response.error
         self.gain = response.gain if response.request.picture_view == "difference" else None
         second = image_of(response.untouched) if response.untouched is not None else None
+        if response.costs and not self.frames.playing:
+            self.stack.show_rows(self._rows(), self.stack.selected)
         if response.picture is not None:
             self.viewer.show_image(image_of(response.picture), second)
         self.viewer.update()
