@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import gc
+import weakref
 from fractions import Fraction
 
 import cv2
@@ -33,6 +35,24 @@ from nimble_quake.render.why import why_still
 from nimble_quake.samples import sample_path, samples
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot
+
+
+@pytest.mark.parametrize("name", samples())
+def test_a_frame_that_is_made_holds_no_memory(name):
+    """No circle of references keeps a job and its pictures until the garbage collector comes by."""
+    path = sample_path(name)
+    assert path is not None
+    shot, engine = read_shot(path), Engine()
+    gc.collect()
+    gc.disable()
+    try:
+        job = Job(engine, shot, 12)
+        frame_picture(job, 0.25)
+        gone = weakref.ref(job)
+        del job
+        assert gone() is None
+    finally:
+        gc.enable()
 
 
 @pytest.mark.parametrize("name", samples())

@@ -83,10 +83,10 @@ def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged, le
     """OpenCV's remap interpolates at exact float places since its version 5 (before, at 1/32 px)."""
     crisp = edge == 0 and max(enlarged) > 1.001
     us, vs = np.empty(out.shape[:2], np.float32), np.empty(out.shape[:2], np.float32)
-    run_rows(_positions, out.shape[0], warp, warped, x0, y0, step, m, us, vs)
     border = (cv2.BORDER_CONSTANT, cv2.BORDER_REPLICATE, cv2.BORDER_WRAP, cv2.BORDER_REFLECT)[1 if crisp else edge]
 
     def band(first: int, last: int) -> None:
+        _positions(warp, warped, x0, y0, step, m, us, vs, first, last)  # still in the core's cache when looked up
         part = out[first:last]
         got = cv2.remap(source, us[first:last], vs[first:last], cv2.INTER_LINEAR, dst=part, borderMode=border)
         if got is not part:

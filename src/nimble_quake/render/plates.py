@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Hashable
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -141,21 +143,27 @@ def _ground(
     if back is None or raster is None:
         return None
 
-    def then(seconds: float) -> PlacedRaster:
-        other = job.at(seconds)
-        found = plate_operator(other, plate)
-        there = (
-            None if found is None else _ground(other, plate, found, lies_of(other, plate, found), units, grid, bleed)
-        )
-        return there or empty
-
     edge = "wrap" if getattr(operator, "fit", "") == "tile" else "hold" if operator.endless else "empty"
     if edge == "empty":
         edge = next((unit.operator.edge for unit in reversed(units) if hasattr(unit.operator, "edge")), edge)
     key = (plate_key(job, plate.id, with_effects=False), edge, bleed)
-    made = PlacedRaster(raster.picture, affine.then(back, raster.to_px), edge, lies, key, then, raster.bits8)
-    empty = PlacedRaster(np.zeros((1, 1, 4), np.float32), affine.IDENTITY, "empty", lies, (*key, "none"), then)
-    return made
+    then = partial(_ground_at, job, plate, units, grid, bleed, (lies, key))
+    return PlacedRaster(raster.picture, affine.then(back, raster.to_px), edge, lies, key, then, raster.bits8)
+
+
+def _ground_at(
+    job: State, plate: Plate, units: tuple[Unit, ...], grid: Grid, bleed: float,
+    now: tuple[Placement, tuple[Hashable, ...]], seconds: float,
+) -> PlacedRaster:  # fmt: skip
+    """The plate's own picture at another time; where there is none then, an empty one that lies as it does `now`."""
+    other = job.at(seconds)
+    found = plate_operator(other, plate)
+    there = None if found is None else _ground(other, plate, found, lies_of(other, plate, found), units, grid, bleed)
+    if there is not None:
+        return there
+    (lies, key), none = now, np.zeros((1, 1, 4), np.float32)
+    then = partial(_ground_at, job, plate, units, grid, bleed, now)
+    return PlacedRaster(none, affine.IDENTITY, "empty", lies, (*key, "none"), then)
 
 
 def _raster(job: State, operator: PlateKind, plate: Plate, lies: Placement, grid: Grid, bleed: float) -> Raster | None:
