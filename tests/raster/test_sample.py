@@ -47,6 +47,18 @@ def test_no_push_is_the_same_to_the_bit(filter, edge):
     assert np.array_equal(fetch(PICTURE, GRID, affine.IDENTITY, still, edge=edge, filter=filter), PICTURE)
 
 
+@pytest.mark.parametrize("filter", FILTERS)
+@pytest.mark.parametrize("edge", EDGES)
+@given(st.integers(-130, 130), st.integers(-130, 130), st.sampled_from([1.0, 0.5]))
+def test_whole_shifts_are_the_same_to_the_bit_as_a_still_warp(filter, edge, right, down, scale):
+    """Where every pixel is one of the source's it is copied: the same bits, far past the border too."""
+    grid = frame_grid(70, 50, scale)
+    shift = (scale, 0.0, right, 0.0, scale, down)
+    still = np.zeros((2, *grid.shape), np.float32)
+    copied = fetch(PICTURE, grid, shift, None, edge=edge, filter=filter)
+    assert np.array_equal(copied, fetch(PICTURE, grid, shift, still, edge=edge, filter=filter))
+
+
 def test_nearest_rounds_half_up():
     """W3C Filter Effects 1 leaves the filter open; nearest here rounds half up, as renderers that use it do."""
     moved = fetch(PICTURE, GRID, affine.IDENTITY, np.full_like(WARP, 0.5), edge="wrap", filter="nearest")

@@ -48,11 +48,13 @@ class Soften(ReadsMap, PixelQuake):
         return self.shape(picture, outer, grid, ctx)
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
-        amounts = np.abs(self.amounts(grid, ctx))
+        amounts = self.amounts(grid, ctx)
+        amounts = np.abs(amounts, out=np.empty_like(amounts))
         if self.invert:
             amounts = np.maximum(abs(self.strength) - amounts, 0)
         most = min(ctx.at.width, ctx.at.height) * grid.scale
-        widths = np.minimum(amounts * np.float32(self.radius * grid.scale), np.float32(max(most, 1.0)))
+        amounts *= np.float32(self.radius * grid.scale)
+        widths = np.minimum(amounts, np.float32(max(most, 1.0)), out=amounts)
         rows, columns = grid.inside(outer)
         return softened(np.ascontiguousarray(field), np.ascontiguousarray(widths), columns.start, rows.start)
 

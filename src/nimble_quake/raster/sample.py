@@ -26,6 +26,8 @@ from nimble_quake.raster.sample_edges import EDGES, index_of
 from nimble_quake.raster.shrunk import LEAST, average_shrunk
 
 FILTERS = ("nearest", "linear", "good", "cubic", "best")
+FAR = 1e6
+"""Pixels; places farther off than this are taken to be this far."""
 NO_WARP = np.zeros((2, 0, 0), np.float32)
 
 
@@ -154,6 +156,34 @@ def _fetch_cubic(source, warp, warped, x0, y0, step, m, edge, out, first, last):
                             out[j, i, k] += weight * source[row, cols[o], k]
 
 
+@njit(cache=True, nogil=True)
+def _copied(source, rows, columns, out, first, last):  # type: ignore[no-untyped-def]
+    zero = np.float32(0)
+    for j in range(first, last):
+        row = rows[j]
+        for i in range(out.shape[1]):
+            column = columns[i]
+            if row >= 0 and column >= 0:
+                for k in range(out.shape[2]):
+                    out[j, i, k] = source[row, column, k]
+            else:
+                for k in range(out.shape[2]):
+                    out[j, i, k] = zero
+
+
+@njit(cache=True, nogil=True)
+def _indices(first, count, size, edge):  # type: ignore[no-untyped-def]
+    return np.array([index_of(first + n, size, edge) for n in range(count)], np.int64)
+
+
+def _whole_shift(grid: Grid, m: Affine) -> tuple[int, int] | None:
+    """How many pixels the source is shifted, where each result pixel is exactly one of its pixels; else None."""
+    a, b, c, d, e, f = m
+    u, v = a * (grid.x0 + 0.5 * grid.step) + c - 0.5, e * (grid.y0 + 0.5 * grid.step) + f - 0.5
+    exact = b == 0 and d == 0 and a * grid.step == 1 and e * grid.step == 1 and u.is_integer() and v.is_integer()
+    return (int(u), int(v)) if exact and max(abs(u), abs(v)) < FAR else None
+
+
 def fetch(
     source: Picture,
     grid: Grid,
@@ -172,6 +202,12 @@ def fetch(
     if out is None:
         out = np.empty((grid.height, grid.width, source.shape[2]), np.float32)
     m = tuple(float(v) for v in to_source)
+    shift = _whole_shift(grid, to_source) if warp is None else None
+    if shift is not None:
+        columns = _indices(shift[0], grid.width, source.shape[1], EDGES.index(edge))
+        rows = _indices(shift[1], grid.height, source.shape[0], EDGES.index(edge))
+        run_rows(_copied, grid.height, source, rows, columns, out)
+        return out
     moves = NO_WARP if warp is None else warp
     where = (moves, warp is not None, float(grid.x0), float(grid.y0), float(grid.step), m, EDGES.index(edge), out)
     least = LEAST.get(filter, 0.0) if warp is not None else 0.0

@@ -24,8 +24,10 @@ FIRST = 1.0
 STEPS = 2
 """Widths to each doubling."""
 MOST = 22
-RIM = 8
-"""Samples round the part that is looked at that narrow blurs see."""
+LEAST = 0.05
+"""Pixels of a width below this are as they are."""
+TILE = 96
+"""Samples along the side of a part that is blurred or passed over."""
 
 
 class Level(NamedTuple):
@@ -38,24 +40,58 @@ class Level(NamedTuple):
     top: int = 0
 
 
-def levels_up_to(picture: Plane, widest: float, part: tuple[int, int, int, int]) -> list[Level]:
-    """Return a picture (H, W, C) blurred by growing widths, the last at least as wide as asked.
+def levels_up_to(picture: Plane, widths: NDArray[np.float32], left: int, top: int) -> list[Level]:
+    """Return a picture (H, W, C) blurred by growing widths, the last at least as wide as the widest.
 
-    part: (left, top, width, height) that is looked at. Narrow blurs are made there alone, wide ones all round it too.
+    widths: (H, W), of the part from (left, top) on. Narrow blurs are made there alone, and only where the widths ask
+    for them; wide ones all round it too.
     """
-    left, top, width, height = part
-    x, y = max(0, left - RIM), max(0, top - RIM)
-    near = np.ascontiguousarray(picture[y : top + height + RIM, x : left + width + RIM])
-    found: list[Level] = []
+    widest, found = float(widths.max(initial=0.0)), list[Level]()
     while (found[-1].sigma if found else 0.0) < widest and len(found) < MOST:
         number = len(found)
         sigma, scale = FIRST * 2 ** (number / STEPS), 2 ** (number // STEPS)
         if scale == 1:
-            before = found[-1] if found else Level(near, 0.0, 1, x, y)
-            found.append(Level(_blurred(before.picture, math.sqrt(sigma**2 - before.sigma**2)), sigma, 1, x, y))
+            wanted = (found[-1].sigma if found else LEAST, sigma * 2 ** (1 / STEPS))
+            found.append(Level(_blurred_where(picture, sigma, widths, wanted, left, top), sigma, 1, left, top))
         else:
             found.append(_smaller(found[-1], picture, sigma, scale))
     return found
+
+
+@njit(cache=True, nogil=True)
+def _any_between(widths, low, high):  # type: ignore[no-untyped-def]
+    for j in range(widths.shape[0]):
+        for i in range(widths.shape[1]):
+            if low <= widths[j, i] <= high:
+                return True
+    return False
+
+
+def _blurred_where(
+    picture: Plane, sigma: float, widths: NDArray[np.float32], wanted: tuple[float, float], left: int, top: int
+) -> Plane:
+    """The part of a picture from (left, top) on, blurred in the tiles in which some of the widths are wanted."""
+    reach = math.ceil(3.2 * sigma)
+    out = np.empty((*widths.shape, picture.shape[2]), np.float32)
+    size = (2 * reach + 1, 2 * reach + 1)
+
+    def band(first: int, last: int) -> None:
+        for y in range(first, last, TILE):
+            for x in range(0, widths.shape[1], TILE):
+                part = out[y : min(y + TILE, last), x : x + TILE]
+                height, width = part.shape[:2]
+                if not _any_between(widths[y : y + height, x : x + width], *wanted):
+                    part[...] = 0  # it is multiplied by nothing, which garbage must not be
+                    continue
+                above, before = min(reach, top + y), min(reach, left + x)
+                source = picture[
+                    top + y - above : top + y + height + reach, left + x - before : left + x + width + reach
+                ]
+                got = cv2.GaussianBlur(source, size, sigma, sigmaY=sigma, borderType=cv2.BORDER_REPLICATE)
+                part[...] = got.reshape(source.shape)[above : above + height, before : before + width]
+
+    run_rows(band, widths.shape[0])
+    return out
 
 
 def _smaller(before: Level, picture: Plane, sigma: float, scale: int) -> Level:
@@ -98,71 +134,65 @@ def _blurred(picture: Plane, sigma: float) -> Plane:
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _add_run(picture, x0, y, per, widths, low, high, rising, square, out, begin, end):  # type: ignore[no-untyped-def]
-    """Add a run of samples of one level, each by its share, linear between the level's own samples."""
-    zero, half, one = np.float32(0), np.float32(0.5), np.float32(1)
-    height, width = picture.shape[:2]
-    flat, wide = picture.reshape(-1), width * 4
-    v = min(max((y + half) * per - half, zero), np.float32(height - 1.001))
-    top = int(v)
-    fy = v - np.float32(top)
-    span = one / (high - low)
-    for i in range(begin, end):
-        w = widths[i]
-        t = min(w * w / (high * high), one) if square else min((w - low) * span, one)
-        share = t if rising else one - t
-        u = min(max((x0 + np.float32(i) + half) * per - half, zero), np.float32(width - 1.001))
-        left = int(u)
-        fx = (u - np.float32(left)) * share
-        k10, k11 = fx * (one - fy), fx * fy
-        k00, k01 = share * (one - fy) - k10, share * fy - k11
-        p = top * wide + left * 4
-        m = p + wide
-        out[i, 0] += flat[p] * k00 + flat[p + 4] * k10 + flat[m] * k01 + flat[m + 4] * k11
-        out[i, 1] += flat[p + 1] * k00 + flat[p + 5] * k10 + flat[m + 1] * k01 + flat[m + 5] * k11
-        out[i, 2] += flat[p + 2] * k00 + flat[p + 6] * k10 + flat[m + 2] * k01 + flat[m + 6] * k11
-        out[i, 3] += flat[p + 3] * k00 + flat[p + 7] * k10 + flat[m + 3] * k01 + flat[m + 7] * k11
+def _row_between(above, below, share, count, lines, first):  # type: ignore[no-untyped-def]
+    for n in range(count):
+        lines[first + n] = above[n] + (below[n] - above[n]) * share
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _mixed(base, pictures, places, pers, sigmas, widths, left, top, out, first, last):  # type: ignore[no-untyped-def]
-    """Row by row, in runs of samples whose widths lie between the same two levels."""
-    one, least, count = np.float32(1), np.float32(0.05), len(sigmas)
+    """Row by row: each level's row at that height, then each pixel from the two whose widths lie round its own."""
+    zero, half, one, least = np.float32(0), np.float32(0.5), np.float32(1), np.float32(LEAST)
+    count, columns = len(sigmas), widths.shape[1]
+    wide = base.shape[1]
+    for n in range(count - 1):
+        wide = max(wide, pictures[n].shape[1])
+    stride = (wide + 1) * 4
+    lines = np.zeros(count * stride, np.float32)
+    shifts, ends, spans = np.empty(count, np.float32), np.empty(count, np.float32), np.empty(count, np.float32)
+    for n in range(count):
+        shifts[n] = (np.float32(left) - places[n, 0] + half) * pers[n] - half
+        ends[n] = np.float32((base if n == 0 else pictures[n - 1]).shape[1] - 1)
+        spans[n] = one / (sigmas[n + 1] - sigmas[n]) if n + 1 < count else one
     for j in range(first, last):
-        row, line, own = out[j], widths[j], base[top + j, left : left + widths.shape[1]]
-        i, columns = 0, widths.shape[1]
-        while i < columns:
-            begin, at = i, -1
-            if line[i] > least and count > 1:
-                at = 0
-                while at + 2 < count and sigmas[at + 1] <= line[i]:
-                    at += 1
-            if at < 0:
-                while i < columns and not (line[i] > least and count > 1):
-                    for k in range(4):
-                        row[i, k] = own[i, k]
-                    i += 1
-                continue
-            low, high = sigmas[at], sigmas[at + 1]
-            ends = at + 2 >= count
-            while i < columns and line[i] > least and line[i] >= low and (ends or line[i] < high):
-                i += 1
-            i = max(i, begin + 1)
-            y = np.float32(top + j)
+        y, line = np.float32(top + j), widths[j]
+        least_here, most_here, lowest, highest = line[0], line[0], 0, count - 1
+        for i in range(columns):
+            least_here, most_here = min(least_here, line[i]), max(most_here, line[i])
+        while lowest + 2 < count and least_here >= sigmas[lowest + 1]:
+            lowest += 1
+        while highest > 1 and most_here < sigmas[highest - 1]:
+            highest -= 1
+        for n in range(lowest, highest + 1):
+            picture = base if n == 0 else pictures[n - 1]
+            height, width = picture.shape[:2]
+            v = min(max((y - places[n, 1] + half) * pers[n] - half, zero), np.float32(height - 1))
+            row, at = int(v), n * stride + width * 4
+            above, below = picture[row].reshape(-1), picture[min(row + 1, height - 1)].reshape(-1)
+            _row_between(above, below, v - np.float32(row), width * 4, lines, n * stride)
+            for k in range(4):
+                lines[at + k] = lines[at - 4 + k]
+        target, at = out[j].reshape(-1), lowest
+        for i in range(columns):
+            w, x = line[i], np.float32(i)
+            while at > 0 and w < sigmas[at]:
+                at -= 1
+            while at + 2 < count and w >= sigmas[at + 1]:
+                at += 1
+            share = (w - sigmas[at]) * spans[at]
             if at == 0:
-                for n in range(begin, i):
-                    rest = one - min(line[n] * line[n] / (high * high), one)
-                    for k in range(4):
-                        row[n, k] = own[n, k] * rest
-            else:
-                for n in range(begin, i):
-                    for k in range(4):
-                        row[n, k] = np.float32(0)
-                b = at - 1
-                _add_run(pictures[b], np.float32(left) - places[b, 0], y - places[b, 1], pers[b], line, low, high,
-                         False, False, row, begin, i)  # fmt: skip
-            _add_run(pictures[at], np.float32(left) - places[at, 0], y - places[at, 1], pers[at], line, low, high,
-                     True, at == 0, row, begin, i)  # fmt: skip
+                share = share * share if w > least else zero
+            share = min(share, one)
+            u = min(max(x * pers[at] + shifts[at], zero), ends[at])
+            v = min(max(x * pers[at + 1] + shifts[at + 1], zero), ends[at + 1])
+            a, b = int(u), int(v)
+            narrow_1, wide_1 = (u - np.float32(a)) * (one - share), (v - np.float32(b)) * share
+            narrow_0, wide_0 = one - share - narrow_1, share - wide_1
+            p, q = np.uint64(at * stride + a * 4), np.uint64((at + 1) * stride + b * 4)
+            o, next_ = np.uint64(i * 4), np.uint64(4)
+            for k in range(next_):
+                target[o + k] = (lines[p + k] * narrow_0 + lines[p + next_ + k] * narrow_1
+                                 + lines[q + k] * wide_0 + lines[q + next_ + k] * wide_1)  # fmt: skip
 
 
 def softened(picture: Plane, widths: NDArray[np.float32], left: int, top: int) -> Plane:
@@ -170,16 +200,15 @@ def softened(picture: Plane, widths: NDArray[np.float32], left: int, top: int) -
 
     widths: (H, W) standard deviations in samples.
     """
-    channels = picture.shape[2]
+    channels, (height, width) = picture.shape[2], widths.shape
+    if not float(widths.max(initial=0.0)) > LEAST:
+        return np.ascontiguousarray(picture[top : top + height, left : left + width])
     whole = picture if channels == 4 else np.ascontiguousarray(np.pad(picture, ((0, 0), (0, 0), (0, 4 - channels))))
-    height, width = widths.shape
-    levels = levels_up_to(whole, float(widths.max(initial=0.0)), (left, top, width, height))
+    levels = levels_up_to(whole, widths, left, top)
     out = np.empty((height, width, 4), np.float32)
-    pictures = [np.pad(v.picture, ((0, 1), (0, 1), (0, 0)), mode="edge") if min(v.picture.shape[:2]) < 2 else v.picture
-                for v in levels]  # fmt: skip
-    places = np.array([(v.left, v.top) for v in levels], np.float32).reshape(-1, 2)
-    pers = np.array([1 / v.scale for v in levels], np.float32)
+    places = np.array([(0, 0), *((v.left, v.top) for v in levels)], np.float32)
+    pers = np.array([1.0, *(1 / v.scale for v in levels)], np.float32)
     sigmas = np.array([0.0, *(v.sigma for v in levels)], np.float32)
-    run_rows(_mixed, height, whole, List(pictures) if levels else List([whole]), places, pers, sigmas, widths,
-             left, top, out)  # fmt: skip
+    pictures = List([v.picture for v in levels])
+    run_rows(_mixed, height, whole, pictures, places, pers, sigmas, widths, left, top, out)
     return out if channels == 4 else np.ascontiguousarray(out[..., :channels])
