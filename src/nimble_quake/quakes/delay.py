@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import numpy as np
+import math
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
@@ -11,6 +11,7 @@ from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import PixelQuake
 from nimble_quake.operators.reading import ReadsMap, a_channel
 from nimble_quake.params.kinds import Choice, Number, options
+from nimble_quake.raster.delays import FARTHEST, delayed_frames
 from nimble_quake.raster.grid import Grid
 
 
@@ -43,31 +44,21 @@ class Delay(ReadsMap, PixelQuake):
         return self.seconds * self.strength == 0
 
     def run(self, grid: Grid, ctx: Context) -> Field:
-        rate, now = float(ctx.at.rate), round(ctx.at.frame)
-        later = np.rint(self.amounts(grid, ctx) * np.float32(self.seconds * rate))
-        step = self._step(float(later.min(initial=0)), float(later.max(initial=0)), grid, ctx)
-        # moments lie on steps of the shot, not of now: the next frame finds most of them kept
-        frames = np.where(later == 0, now, np.rint((now + later) / step) * step)
-        return ctx.moments(grid, self._within(frames, ctx.at.length))
+        amounts, far = self.amounts(grid, ctx), self.seconds * float(ctx.at.rate)
+        span = (float(amounts.max(initial=0)) - float(amounts.min(initial=0))) * abs(far)
+        step = self._step(min(FARTHEST, span), grid, ctx)  # in this order: no number is the farthest
+        return ctx.moments(grid, delayed_frames(amounts, far, round(ctx.at.frame), step, ctx.at.length, self.ends))
 
-    def _step(self, low: float, high: float, grid: Grid, ctx: Context) -> int:
+    def _step(self, span: float, grid: Grid, ctx: Context) -> int:
         """How many frames lie between two moments, so that there are no more than asked, nor than memory holds."""
         most = min(int(self.steps), ctx.most_moments(grid))
-        step = max(1, int(np.ceil((high - low + 1) / max(most, 1))))
+        step = max(1, math.ceil((span + 1) / max(most, 1)))
         if most < int(self.steps) and step > 1:
             ctx.feed.complain(
                 f"its memory holds {most} moments at this size, so every {step}th frame is used",
                 "use a smaller preview or a shorter time",
             )
         return step
-
-    def _within(self, frames: np.ndarray, length: int) -> np.ndarray:
-        if self.ends == "loop":
-            return np.asarray(np.mod(frames, length), np.int32)
-        if self.ends == "mirror":
-            turn = np.mod(frames, max(1, 2 * length - 2))
-            return np.asarray(np.where(turn < length, turn, 2 * length - 2 - turn), np.int32)
-        return np.asarray(np.clip(frames, 0, length - 1), np.int32)
 
     def summary(self) -> str:
         return f"{self.seconds * self.strength:.1f} s"

@@ -30,14 +30,28 @@ def _packed(values, low, span, out, first, last):  # type: ignore[no-untyped-def
                 out[j, i, k] = np.uint8(min(max(v, np.float32(0)), np.float32(1)) * np.float32(255) + np.float32(0.5))
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
-def _gathered(ring, slots, frames, base, low, span, out, first, last):  # type: ignore[no-untyped-def]
-    scale = span / np.float32(255)
+@njit(cache=True, nogil=True)
+def _marked(frames, base, asked, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         for i in range(frames.shape[1]):
-            slot = slots[frames[j, i] - base]
-            for k in range(out.shape[2]):
-                out[j, i, k] = np.float32(ring[slot, j, i, k]) * scale + low
+            asked[frames[j, i] - base] = True
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _gathered(ring, slots, frames, base, low, span, now, exact, out, first, last):  # type: ignore[no-untyped-def]
+    scale, channels, per_slot = span / np.float32(255), np.uint64(out.shape[2]), np.uint64(ring[0].size)
+    kept, row_size = ring.reshape(-1), out.shape[1] * out.shape[2]
+    for j in range(first, last):
+        row = out[j].reshape(-1)
+        for i in range(frames.shape[1]):
+            frame, to = frames[j, i], np.uint64(i) * channels
+            if frame == now:
+                for k in range(out.shape[2]):
+                    out[j, i, k] = exact[j, i, k]
+                continue
+            at = np.uint64(slots[frame - base]) * per_slot + np.uint64(j * row_size) + to
+            for k in range(channels):
+                row[to + k] = np.float32(kept[at + k]) * scale + low
 
 
 class Ring:
@@ -87,19 +101,20 @@ class Moments:
             return ring
 
     def shown(
-        self, key: Hashable, frames: NDArray[np.int32], make: Callable[[int], Values], ends: tuple[float, float]
-    ) -> Values:
+        self, key: Hashable, frames: NDArray[np.int32], make: Callable[[int], Values], ends: tuple[float, float],
+        now: tuple[int, Values],
+    ) -> Values:  # fmt: skip
         """Return an image whose pixel at (j, i) is that of the moment `frames[j, i]`.
 
         make: the image at a frame, (H, W, C), asked only for frames that are not there yet. ends: the values that the
-        8 bits span.
+        8 bits span. now: the frame that is made and its image, which is not rounded to 8 bits.
         """
         base = int(frames.min())
-        counts = np.bincount((frames - base).ravel())
-        wanted = [int(n) + base for n in np.flatnonzero(counts)]
-        first = make(wanted[0])
+        asked = np.zeros(int(frames.max()) - base + 1, np.bool_)
+        run_rows(_marked, frames.shape[0], frames, base, asked)
+        wanted = [int(n) + base for n in np.flatnonzero(asked)]
         low, span = np.float32(ends[0]), np.float32(ends[1] - ends[0])
-        shape: tuple[int, int, int] = first.shape  # type: ignore[assignment]
+        shape: tuple[int, int, int] = now[1].shape  # type: ignore[assignment]
         height, width, channels = shape
         room = min(self.most(height * width, channels), len(wanted) * 5 // 4 + 8)
         ring = self._ring(key, shape, max(room, len(wanted)))
@@ -109,14 +124,14 @@ class Moments:
                 if frame in ring.slots:
                     ring.slots.move_to_end(frame)
                     continue
-                values = first if frame == wanted[0] else make(frame)
+                values = now[1] if frame == now[0] else make(frame)
                 slot = ring.slot_for(frame, need)
                 run_rows(_packed, values.shape[0], values, low, span, ring.frames[slot])
             slots = np.zeros(wanted[-1] - base + 1, np.int64)
             for frame in wanted:
                 slots[frame - base] = ring.slots[frame]
             out = np.empty(shape, np.float32)
-            run_rows(_gathered, out.shape[0], ring.frames, slots, frames, base, low, span, out)
+            run_rows(_gathered, out.shape[0], ring.frames, slots, frames, base, low, span, *now, out)
         return out
 
     def clear(self) -> None:

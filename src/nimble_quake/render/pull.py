@@ -30,6 +30,8 @@ from nimble_quake.render.state import State
 from nimble_quake.shot.model import Map, Node, Plate
 from nimble_quake.shot.paths import chain_of
 
+NO_FRAME = -(2**31)
+"""No frame of any shot."""
 Values: TypeAlias = NDArray[np.float32]
 """A map's field or a picture."""
 
@@ -188,14 +190,11 @@ def _at_frames(before: Chain, path: str, grid: Grid, frames: NDArray[np.int32]) 
 
     def make(frame: int) -> Values:
         job.forget_looks()  # as many as there are frames: they are kept, and counted by memory
-        return before.on(grid) if frame == job.moment.frame else before.at(frame / float(job.shot.rate)).on(grid)
+        return before.at(frame / float(job.shot.rate)).on(grid)
 
     key = (path, *before.stands_on(), grid)
-    out = job.engine.moments.shown(key, frames, make, (0.0, 1.0) if before.space.picture else (-0.5, 1.5))
-    now = frames == job.moment.frame
-    if now.any():  # what is not delayed is not rounded to 8 bits either
-        np.copyto(out, before.on(grid), where=now[..., None])
-    return out
+    now = (round(job.moment.frame) if float(job.moment.frame).is_integer() else NO_FRAME, before.on(grid))
+    return job.engine.moments.shown(key, frames, make, (0.0, 1.0) if before.space.picture else (-0.5, 1.5), now)
 
 
 def neighbours(units: tuple[Unit, ...]) -> tuple[Unit, ...]:
