@@ -52,6 +52,20 @@ class TestBoard:
         window.session.undo()
         assert window.session.shot == before
 
+    def test_without_a_map_one_is_tried_and_made(self, window, qtbot):
+        """In a shot with a text alone a push is seen moving before it is taken, and is what was seen."""
+        window.session.take(Shot(width=320, height=180, plates=(Plate(id="title", kind="text"),)))
+        press(Qt.Key.Key_K, CTRL | SHIFT)
+        type_text("push")
+        qtbot.waitUntil(lambda: window.frames.shot_override is not None)
+        tried = window.frames.shot_override
+        assert [step.kind for step in tried.maps[0].recipe] == ["noise"]
+        assert window.session.shot.maps == ()
+        press(Qt.Key.Key_Return)
+        arrived(window, qtbot)
+        assert window.session.shot.maps == tried.maps
+        assert window.session.shown("plates/title/effects/push/map") == tried.maps[0].id
+
     def test_a_row_says_what_its_effect_takes(self, window, qtbot):
         window.session.select(plate="plates/title")
         path = added(window, qtbot, "soften")

@@ -25,15 +25,10 @@ MASK = "drawn_mask"
 def new_quake(session: Session, kind: str = "", values: dict[str, Any] | None = None, name: str = "") -> str:
     """Add a quake to the selected plate, driven by the selected map; without a map one is made. It moves at once."""
     operator = registry().get("quake", kind) or min(registry().all("quake"), key=lambda op: op.rank)
-    kind = operator.kind
-    plate_path = session.selection.plate
-    if not plate_path:
+    if not session.selection.plate:
         session.told.emit("Choose a plate first, then add a quake to it")
         return ""
-    shot, map_path = session.shot, session.selection.map
-    if not map_path and getattr(operator, "needs_map", False):
-        shot, map_path = with_new_map(session)
-    shot, path = with_effect(session, shot, plate_path, kind, map_path, values, name)
+    shot, path = with_effect(session, session.selection.plate, operator.kind, values, name)
     session.edit(f"New quake: {operator.title}", shot)
     session.select(quake=path)
     return path
@@ -44,7 +39,7 @@ def new_finish(session: Session, kind: str, values: dict[str, Any] | None = None
     if not session.selection.plate:
         session.told.emit("Choose a plate first, then add a finish to it")
         return ""
-    shot, path = with_effect(session, session.shot, session.selection.plate, kind, "", values, name)
+    shot, path = with_effect(session, session.selection.plate, kind, values, name)
     session.edit(f"New finish: {session.operator_title(kind)}", shot)
     session.select(effect=path)
     return path
@@ -58,11 +53,15 @@ def new_effect(session: Session, kind: str, values: dict[str, Any] | None = None
 
 
 def with_effect(
-    session: Session, shot: Shot, plate: str, kind: str, map_path: str,
-    values: dict[str, Any] | None = None, name: str = ""
-) -> tuple[Shot, str]:  # fmt: skip
-    """Return the shot with an effect added to a plate at its end, and the effect's path."""
-    operator = registry().get("effect", kind)
+    session: Session, plate: str, kind: str, values: dict[str, Any] | None = None, name: str = ""
+) -> tuple[Shot, str]:
+    """Return the open shot with an effect added to a plate, and the effect's path; nothing is changed yet.
+
+    The selected map drives it, if it needs one; without a map one is made.
+    """
+    operator, shot, map_path = registry().get("effect", kind), session.shot, session.selection.map
+    if operator is not None and getattr(operator, "needs_map", False) and not map_path:
+        shot, map_path = with_new_map(session)
     placed = placed_values(operator, values or {}, shot.width, shot.height) if operator else dict(values or {})
     if operator is not None and getattr(operator, "needs_map", False) and map_path:
         placed = {"map": id_of(map_path), **placed}

@@ -158,8 +158,7 @@ def _of_effect(
     name = title if values else ""
 
     def added(session: Session, more: dict[str, object]) -> Shot:
-        chosen = session.selection
-        return effects.with_effect(session, session.shot, plate, operator.kind, chosen.map, {**values, **more}, name)[0]
+        return effects.with_effect(session, plate, operator.kind, {**values, **more}, name)[0]
 
     def take(session: Session) -> None:
         effects.new_effect(session, operator.kind, dict(values), name)
