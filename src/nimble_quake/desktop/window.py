@@ -21,6 +21,7 @@ from nimble_quake.desktop.bench.time_rows import span_of
 from nimble_quake.desktop.bench.time_strip import TimeStrip
 from nimble_quake.desktop.bench.top_line import TopLine
 from nimble_quake.desktop.bench.view_state import ViewState
+from nimble_quake.desktop.boards.command_finder import CommandFinder
 from nimble_quake.desktop.boards.source_board import SourceBoard
 from nimble_quake.desktop.window_files import FileActions
 from nimble_quake.errors import NimbleQuakeError
@@ -265,6 +266,10 @@ class BenchWindow(FileActions):
             f"Needles show {'all effects together' if self.frames.whole_warp else 'one quake alone'}"
         )
         self.frames.ask()
+
+    def show_commands(self) -> None:
+        """Open the command finder."""
+        CommandFinder(self).exec()
 
     def show_whole(self) -> None:
         """Show one shot pixel on one screen pixel."""

@@ -12,7 +12,6 @@ from nimble_quake import __version__
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.status_line import StatusLine
 from nimble_quake.desktop.bench.top_line import TopLine
-from nimble_quake.desktop.boards.command_finder import CommandFinder
 from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
 from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog
 from nimble_quake.desktop.dialogs.small import PreferencesDialog, ShortcutsDialog
@@ -226,10 +225,6 @@ class FileActions(QMainWindow):
         dialog = RenderDialog(self.session, self.frames.scheduler.cost * 2, self)
         dialog.show()
         return dialog
-
-    def show_commands(self) -> None:
-        """Open the command finder."""
-        CommandFinder(self).exec()
 
     def show_preferences(self) -> None:
         """Open the preferences."""

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
 
 from nimble_quake.session import effects, verbs
+from nimble_quake.session.host import Host
 
-Run = Callable[[Any], object]
-"""Takes the host: the window, or what stands in for it in a test. It has `session` and the methods named below."""
+Run = Callable[[Host], object]
+"""Takes the window, or what stands in for it in a test."""
 
 
 @dataclass(frozen=True)
@@ -26,27 +26,27 @@ class Action:
     """Actions of another group are parted by a line in their menu."""
 
 
-def _can_undo(host: Any) -> bool:
+def _can_undo(host: Host) -> bool:
     return bool(host.session.history.past)
 
 
-def _can_redo(host: Any) -> bool:
+def _can_redo(host: Host) -> bool:
     return bool(host.session.history.future)
 
 
-def _has_plate(host: Any) -> bool:
+def _has_plate(host: Host) -> bool:
     return bool(host.session.selection.plate)
 
 
-def _has_quake(host: Any) -> bool:
+def _has_quake(host: Host) -> bool:
     return bool(host.session.selection.quake)
 
 
-def _has_map(host: Any) -> bool:
+def _has_map(host: Host) -> bool:
     return bool(host.session.selection.map)
 
 
-def _has_step(host: Any) -> bool:
+def _has_step(host: Host) -> bool:
     return bool(host.session.selection.step)
 
 

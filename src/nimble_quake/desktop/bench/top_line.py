@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QAction, QKeySequence, QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QMenuBar, QPushButton, QSizePolicy, QWidget
@@ -13,11 +13,14 @@ from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.session.actions import ACTIONS, MENUS, Action
 
+if TYPE_CHECKING:
+    from nimble_quake.desktop.window import BenchWindow
+
 
 class TopLine(QWidget):
     """Made from the table of actions. Shortcuts live on the window, so that they work everywhere."""
 
-    def __init__(self, host: Any) -> None:
+    def __init__(self, host: BenchWindow) -> None:
         super().__init__()
         self.host = host
         self.setFixedHeight(30)

@@ -5,13 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
-from typing import Any
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
 from nimble_quake.session.actions import ACTIONS
+
+if TYPE_CHECKING:
+    from nimble_quake.desktop.window import BenchWindow
 
 
 @dataclass(frozen=True)
@@ -31,7 +34,7 @@ def matches(typed: str, entry: Entry) -> bool:
     return all(word in text for word in typed.lower().split())
 
 
-def entries(host: Any) -> list[Entry]:
+def entries(host: BenchWindow) -> list[Entry]:
     """Return every action, then every field that is on the bench now."""
     found = [Entry(a.title, a.menu, partial(a.run, host), a.shortcut, bool(a.enabled(host))) for a in ACTIONS]
     for panel in (host.map_bay.settings, host.coupling.settings, host.picture_bay.settings):
@@ -45,7 +48,7 @@ def entries(host: Any) -> list[Entry]:
 class CommandFinder(QDialog):
     """Every action and every field on the bench, by name."""
 
-    def __init__(self, host: Any) -> None:
+    def __init__(self, host: BenchWindow) -> None:
         super().__init__(host)
         self._entries = entries(host)
         self._found: list[Entry] = []

@@ -1,0 +1,95 @@
+"""What the table of actions asks of the window, or of what stands in for it in a test."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from nimble_quake.session.state import Session
+
+
+class PlayedFrames(Protocol):
+    """The frames that are shown."""
+
+    def toggle(self) -> None:
+        """Play, or pause."""
+
+    def show_upto(self, path: str) -> None:
+        """Show a plate up to one of its effects, or whole again."""
+
+
+class ShownMap(Protocol):
+    """The region that shows the map."""
+
+    def toggle_solo(self, path: str) -> None:
+        """Show a step alone, or all again."""
+
+
+class TimeRows(Protocol):
+    """The region of moving values: pins and markers."""
+
+    def copy(self) -> None:
+        """Copy the selected pins."""
+
+    def paste(self) -> None:
+        """Set the copied pins at the frame."""
+
+    def set_pin(self) -> None:
+        """Set or take away a pin at the frame."""
+
+    def to_pin(self, way: int) -> None:
+        """Go to the next pin (1) or the one before (-1)."""
+
+    def shape(self, after: str, curve: tuple[float, float, float, float] | None) -> None:
+        """Change how values go on after the selected pins."""
+
+    def mark(self) -> None:
+        """Set a marker at the frame."""
+
+
+class SharedView(Protocol):
+    """Zoom and place of both viewers."""
+
+    def show_all(self) -> None:
+        """Show the whole frame."""
+
+
+class Host(Protocol):
+    """The window."""
+
+    @property
+    def session(self) -> Session:
+        """The open shot, its selection and its history."""
+
+    @property
+    def frames(self) -> PlayedFrames: ...
+    @property
+    def map_bay(self) -> ShownMap: ...
+    @property
+    def time(self) -> TimeRows: ...
+    @property
+    def view_state(self) -> SharedView: ...
+
+    def new_shot(self) -> None: ...
+    def open_shot(self) -> None: ...
+    def save(self) -> object: ...
+    def save_as(self) -> object: ...
+    def save_copy(self) -> object: ...
+    def close(self) -> object: ...
+    def shot_settings(self) -> None: ...
+    def ask_media(self) -> None: ...
+    def ask_recipe(self) -> None: ...
+    def keep_recipe(self) -> None: ...
+    def save_recipe(self) -> None: ...
+    def copy_map(self) -> None: ...
+    def paste_map(self) -> None: ...
+    def cover(self, path: str) -> None: ...
+    def show_board(self, name: str = ...) -> None: ...
+    def show_render(self) -> object: ...
+    def show_preferences(self) -> None: ...
+    def show_commands(self) -> None: ...
+    def show_shortcuts(self) -> None: ...
+    def show_about(self) -> None: ...
+    def show_whole(self) -> None: ...
+    def toggle_needles(self) -> None: ...
+    def toggle_theme(self) -> None: ...
+    def toggle_wide(self, region: str) -> None: ...
