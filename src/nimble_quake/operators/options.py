@@ -104,7 +104,7 @@ class BeforeAndAfter(ReadsMap):
     before_about = Place(label="About", help="The place that stays", section=BEFORE, shown_when=("before", "True"))
 
     light = Toggle(label="Light", help="Lights the picture by the map's slope", section=LIGHT)
-    light_power = _share("Power", "How much light is added, and taken on the far side", LIGHT, 0.35, (-10, 10),
+    light_brightness = _share("Brightness", "How much light is added, and taken away opposite", LIGHT, 0.35, (-10, 10),
                          shown_when=("light", "True"))  # fmt: skip
     light_from = Number(
         label="Light from", help="Where the light comes from; 0 from the right, clockwise", default=-135.0,
@@ -139,7 +139,7 @@ class BeforeAndAfter(ReadsMap):
         if self.before:
             found += [BeforeBend(self._values), BeforeBlur(self._values)]
         found.append(self)
-        if self.light and self.map and self.light_power:
+        if self.light and self.map and self.light_brightness:
             found.append(Lit(self._values))
         if self.cut and self.map:
             found.append(CutOut(self._values))
@@ -197,7 +197,7 @@ def lit_by_map(field: Field, by: BeforeAndAfter, grid: Grid, ctx: Context) -> Fi
     out = field.copy()
     alpha = field[..., 3:] if field.shape[2] == 4 else np.float32(1)
     seen = out[..., :3] if field.shape[2] == 4 else out
-    seen += (light * np.float32(by.light_power))[..., None] * (alpha if ctx.picture else np.float32(1))
+    seen += (light * np.float32(by.light_brightness))[..., None] * (alpha if ctx.picture else np.float32(1))
     if ctx.picture:
         np.clip(seen, 0, alpha, out=seen)
     return out

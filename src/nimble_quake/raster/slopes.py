@@ -60,6 +60,41 @@ def lit(slope: Field, depth: float, light: tuple[float, float, float], shine: fl
     return out
 
 
+def _means(height: NDArray[np.float32], size: tuple[int, int], smaller: int) -> NDArray[np.float32]:
+    """The means of square blocks of samples; size: (columns, rows) of blocks."""
+    out = np.empty((size[1], size[0]), np.float32)
+
+    def band(first: int, last: int) -> None:
+        part = height[first * smaller : last * smaller]
+        out[first:last] = cv2.resize(part, (size[0], last - first), interpolation=cv2.INTER_AREA)
+
+    run_rows(band, size[1])
+    return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _drawn_between(small, times, out, first, last):  # type: ignore[no-untyped-def]
+    """Linear between the middles of blocks of `times` x `times` samples (even); held beyond the outermost."""
+    rows, columns, half, zero = small.shape[0], small.shape[1], np.float32(0.5), np.float32(0)
+    per, line, width = np.float32(1) / np.float32(times), np.empty((columns + 2) * 2, np.float32), out.shape[1]
+    for j in range(first, last):
+        v = min(max((np.float32(j) + half) * per - half, zero), np.float32(rows - 1))
+        top = int(v)
+        above, below = small[top].reshape(-1), small[min(top + 1, rows - 1)].reshape(-1)
+        share, row = v - np.float32(top), out[j].reshape(-1)
+        for i in range(columns * 2):
+            line[i + 2] = above[i] + (below[i] - above[i]) * share
+        line[0], line[1] = line[2], line[3]
+        line[columns * 2 + 2], line[columns * 2 + 3] = line[columns * 2], line[columns * 2 + 1]
+        for c in range(columns + 1):  # from the middle of a block to the middle of the next
+            x, y = line[c * 2], line[c * 2 + 1]
+            more_x, more_y = (line[c * 2 + 2] - x) * per, (line[c * 2 + 3] - y) * per
+            begin = c * times - times // 2
+            for i in range(max(begin, 0), min(begin + times, width)):
+                t = np.float32(i - begin) + half
+                row[i * 2], row[i * 2 + 1] = x + more_x * t, y + more_y * t
+
+
 MOST_SMALLER = 8
 """A soft height is measured on a grid at most so many times coarser."""
 
@@ -78,7 +113,7 @@ def soft_slopes(height: NDArray[np.float32], sigma: float, times: float) -> Fiel
         if any(odd):
             height = np.pad(height, ((0, odd[0]), (0, odd[1])), mode="edge")
         size = (height.shape[1] // smaller, height.shape[0] // smaller)
-        height = np.asarray(cv2.resize(height, size, interpolation=cv2.INTER_AREA), np.float32)
+        height = _means(height, size, smaller)
         sigma = math.sqrt(max(sigma**2 - (smaller**2 - 1) / 12, 0.0)) / smaller  # a mean is a blur too
     if sigma > 0.05:
         height = gaussian_inside(np.ascontiguousarray(height)[..., None], sigma, sigma)[..., 0]
@@ -86,8 +121,6 @@ def soft_slopes(height: NDArray[np.float32], sigma: float, times: float) -> Fiel
     found *= np.float32(times / smaller)
     if smaller == 1:
         return found
-    size = (found.shape[1] * smaller, found.shape[0] * smaller)
-    out = np.empty((size[1], size[0], 2), np.float32)
-    # OpenCV's resize has centres at whole numbers and a half, as a block of samples has its middle
-    cv2.resize(found, size, out, interpolation=cv2.INTER_LINEAR)
-    return out[:rows, :columns]
+    out = np.empty((rows, columns, 2), np.float32)
+    run_rows(_drawn_between, rows, found, smaller, out)
+    return out

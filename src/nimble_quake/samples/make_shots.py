@@ -101,7 +101,7 @@ def ribbed_glass() -> Shot:
     ribs = map_of("ribs", "Ribs", step("ribs", size=40.0))
     return shot("Ribbed glass", 120, [
         plate("lens", "pane", "Pane",
-              step("push", map="ribs", reach_x=51.0, reach_y=-7.0, edge="mirror", light=True, light_power=0.12,
+              step("push", map="ribs", reach_x=51.0, reach_y=-7.0, edge="mirror", light=True, light_brightness=0.12,
                    light_from=180.0, light_depth=14.0),
               step("grade", map="ribs", brighten=0.08, grain=0.25),
               shape="rectangle", width=620.0, height=720.0, position=keys((0, (420.0, 360.0)), (119, (860.0, 360.0)))),
@@ -132,7 +132,7 @@ def puddle_rings() -> Shot:
     ]  # fmt: skip
     return shot("Puddle rings", 96, [
         clip("rain", step("slope", map="rings", height=110.0, smooth=7.0, bends_by="water", depth=90.0, edge="wrap",
-                          light=True, light_power=0.22)),
+                          light=True, light_brightness=0.22)),
     ], [map_of("rings", "Rings", *groups)], playhead=20)  # fmt: skip
 
 
@@ -202,7 +202,7 @@ def drips_on_glass() -> Shot:
                                           speed=420.0, wander=16.0), step("blur", radius=5.0))  # fmt: skip
     plates = [
         plate("lens", "glass", "Glass", step("slope", map="drips", height=260.0, smooth=6.0, depth=120.0,
-                                             bends_by="glass", edge="mirror", light=True, light_power=0.3)),
+                                             bends_by="glass", edge="mirror", light=True, light_brightness=0.3)),
         clip("lanterns", step("blur", radius=18.0, keep=True)),
     ]  # fmt: skip
     made = shot("Endless drips on glass", 144, plates, [drips], playhead=40)
