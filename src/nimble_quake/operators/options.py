@@ -16,6 +16,7 @@ from nimble_quake.operators.steps import Shaper, Step
 from nimble_quake.params.kinds import Choice, Number, Place, Toggle, options
 from nimble_quake.raster.bends import Bend, placed
 from nimble_quake.raster.filters import blur_margin, gaussian_inside
+from nimble_quake.raster.flank_light import lit_flanks
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.places import Places
 from nimble_quake.raster.slopes import slopes
@@ -185,22 +186,10 @@ def lit_by_map(field: Field, by: BeforeAndAfter, grid: Grid, ctx: Context) -> Fi
     """Return a picture or map lit by the slope of the map that a coupling reads."""
     wide = grid.grown(2)
     values = by.levels(by.field_at(Places(wide), ctx), "value", 0, by.level_now(ctx))
-    slope = slopes(np.ascontiguousarray(values), 3)[grid.inside(wide)] * np.float32(by.light_depth * grid.scale)
-    turn = np.radians(by.light_from)
-    facing = -(slope[..., 0] * np.float32(np.cos(turn)) + slope[..., 1] * np.float32(np.sin(turn)))
-    steep = np.minimum(np.hypot(slope[..., 0], slope[..., 1]), 1)
-    share = np.clip(facing, -1, 1)
-    light = np.sign(share) * np.abs(share) ** np.float32(by.light_sharp)
-    if by.light_rim > 0:
-        towards = np.abs(facing) / np.maximum(np.hypot(slope[..., 0], slope[..., 1]), np.float32(1e-6))
-        light = light * (np.clip(towards, 0, 1) ** np.float32(4 * by.light_rim)) * np.minimum(steep * 4, 1)
-    out = field.copy()
-    alpha = field[..., 3:] if field.shape[2] == 4 else np.float32(1)
-    seen = out[..., :3] if field.shape[2] == 4 else out
-    seen += (light * np.float32(by.light_brightness))[..., None] * (alpha if ctx.picture else np.float32(1))
-    if ctx.picture:
-        np.clip(seen, 0, alpha, out=seen)
-    return out
+    slope = slopes(np.ascontiguousarray(values), 3)
+    slope *= np.float32(by.light_depth * grid.scale)
+    numbers = (by.light_from, by.light_sharp, 4 * by.light_rim, by.light_brightness)
+    return lit_flanks(np.ascontiguousarray(field), slope, grid.inside(wide), *numbers, bool(ctx.picture))
 
 
 class CutOut(BeforeAndAfter, Shaper):
