@@ -80,7 +80,7 @@ class PictureBay(Region):
         self.stack = RowList("Stack", 22, QSize(32, 18))
         self.stack.empty_text = "Nothing to see yet. Add a plate, or drop pictures and clips on the window."
         self.settings = SettingsPanel(session, "lagoon", names=62)
-        self._name, self._kind = heading(""), quiet("")
+        self._stack_title, self._name, self._kind = heading("Stack"), heading(""), quiet("")
         self.setAcceptDrops(True)
         self._lay_out()
         self._join()
@@ -142,7 +142,7 @@ class PictureBay(Region):
             "Finish", "Choose what else is done to the selected plate's picture", lambda: self.finish_asked(), "add"
         )
         buttons = (self.plate_button, self.quake_button, self.finish_button)
-        left.addWidget(line(heading("Stack"), None, *buttons, height=26, margins=(0, 0)))
+        left.addWidget(line(self._stack_title, None, *buttons, height=26, margins=(0, 0)))
         left.addWidget(scrolled(self.stack), 1)
         reset = bare("reset", "All settings shown here back to their defaults",
                      lambda: verbs.reset(self.session, self.shown_path()))  # fmt: skip
@@ -235,10 +235,9 @@ class PictureBay(Region):
         if quake and not by and getattr(operator, "needs_map", False):
             by = "no map"
         cost = self.frames.costs.note(path) if effect.on and plate.on else ""
-        note = " · ".join(part for part in (effect_summary(self.session, path), cost) if part)
-        return Row(path, self.session.name_of(path), note=note, on=effect.on and plate.on, depth=1,
-                   region="ember" if quake else "lagoon", map_name=by, shared=bool(effect.shared),
-                   masked=bool(self.session.raw(f"{path}/mask")))  # fmt: skip
+        return Row(path, self.session.name_of(path), note=effect_summary(self.session, path), cost=cost, depth=1,
+                   on=effect.on and plate.on, region="ember" if quake else "lagoon", map_name=by,
+                   shared=bool(effect.shared), masked=bool(self.session.raw(f"{path}/mask")))  # fmt: skip
 
     def _note(self, path: str) -> str:
         blend = str(self.session.shown(f"{path}/blend"))
@@ -333,6 +332,8 @@ class PictureBay(Region):
         buttons = ((self.plate_button, "Plate"), (self.quake_button, "Quake"), (self.finish_button, "Finish"))
         for button, words in buttons:
             button.setText("" if small else words)
+            button.setIconSize(QSize(1, 1) if narrow and not small else QSize(13, 13))
+        self._stack_title.setVisible(not narrow)
         self._kind.setVisible(not narrow)
         self._show_zoom()
 

@@ -15,6 +15,8 @@ from nimble_quake.desktop.widgets.typed_entry import TypedEntry
 from nimble_quake.shot.paths import same_row
 
 EYE = 24.0
+ROOMY = 250
+"""From this width on a row says what it costs."""
 NARROW = 150
 """Below so many pixels rows show their names alone."""
 
@@ -40,6 +42,8 @@ class Row:
     """A map says where it acts."""
     pictured: bool = False
     """A nested row that has a small picture of its own."""
+    cost: str = ""
+    """What it takes of a frame: said behind the note where there is room."""
 
 
 class RowList(QWidget):
@@ -282,11 +286,14 @@ class RowList(QWidget):
             row = replace(row, note="", map_name="")
         if row.note and row.pictured:
             self._paint_low_note(painter, row, box, right, quiet)
-        elif row.note:
+        elif row.note or row.cost:
+            note = row.note
+            if row.cost and box.width() >= ROOMY:
+                note = f"{note} · {row.cost}" if note else row.cost
             painter.setFont(font(12))
-            wide = QFontMetricsF(font(12)).horizontalAdvance(row.note) + 4
+            wide = QFontMetricsF(font(12)).horizontalAdvance(note) + 4
             painter.setPen(quiet)
-            painter.drawText(QRectF(right - wide, box.top(), wide, box.height()), middle, row.note)
+            painter.drawText(QRectF(right - wide, box.top(), wide, box.height()), middle, note)
             right -= wide + 4
         if row.shared:
             paint_icon(painter, "link", QRectF(right - 14, box.center().y() - 6, 12, 12), colour("text"))
@@ -329,6 +336,8 @@ class RowList(QWidget):
     @staticmethod
     def _paint_map_name(painter: QPainter, row: Row, box: QRectF, x: float, right: float, quiet: QColor) -> None:
         """ "by" and the map's name behind a small brass square: what drives this quake."""
+        if right - x < 60:  # the name would be a letter or two
+            return
         painter.setFont(font(12))
         painter.setPen(quiet)
         painter.drawText(QRectF(x + 6, box.top(), 18, box.height()), int(Qt.AlignmentFlag.AlignVCenter), "by")
