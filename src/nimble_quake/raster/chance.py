@@ -17,8 +17,8 @@ from nimble_quake.raster.rows import run_rows
 
 
 @njit(cache=True, nogil=True, inline="always")
-def mixed(i, j, k, seed):  # type: ignore[no-untyped-def]
-    """A chance number 0...1 that depends on three whole numbers and a seed alone."""
+def _bits(i, j, k, seed):  # type: ignore[no-untyped-def]
+    """64 bits that depend on three whole numbers and a seed alone."""
     x = (
         np.uint64(i) * np.uint64(0x9E3779B97F4A7C15)
         + np.uint64(j) * np.uint64(0xC2B2AE3D27D4EB4F)
@@ -27,22 +27,20 @@ def mixed(i, j, k, seed):  # type: ignore[no-untyped-def]
     )
     x = (x ^ (x >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
     x = (x ^ (x >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-    x = x ^ (x >> np.uint64(31))
+    return x ^ (x >> np.uint64(31))
+
+
+@njit(cache=True, nogil=True, inline="always")
+def mixed(i, j, k, seed):  # type: ignore[no-untyped-def]
+    """A chance number 0...1 that depends on three whole numbers and a seed alone."""
+    x = _bits(i, j, k, seed)
     return float(x >> np.uint64(40)) / 16777216.0
 
 
 @njit(cache=True, nogil=True, inline="always")
 def two_mixed(i, j, k, seed):  # type: ignore[no-untyped-def]
     """Two chance numbers 0...1, float32, of one mixing."""
-    x = (
-        np.uint64(i) * np.uint64(0x9E3779B97F4A7C15)
-        + np.uint64(j) * np.uint64(0xC2B2AE3D27D4EB4F)
-        + np.uint64(k) * np.uint64(0x165667B19E3779F9)
-        + np.uint64(seed) * np.uint64(0xD6E8FEB86659FD93)
-    )
-    x = (x ^ (x >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-    x = (x ^ (x >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-    x = x ^ (x >> np.uint64(31))
+    x = _bits(i, j, k, seed)
     per = np.float32(1 / 16777216)
     first, second = np.int32(x >> np.uint64(40)), np.int32((x >> np.uint64(16)) & np.uint64(0xFFFFFF))
     return np.float32(first) * per, np.float32(second) * per

@@ -45,7 +45,7 @@ def _cubic(t: float, w: NDArray[np.float32]) -> None:
 def _positions(warp, warped, x0, y0, step, m, us, vs, first, last):  # type: ignore[no-untyped-def]
     """Where every sample looks, in source index coordinates (centres at whole numbers); never NaN or infinite."""
     a, b, c, d, e, f = m
-    far = 1e6
+    far = FAR
     for j in range(first, last):
         line = y0 + (j + 0.5) * step
         row_u, row_v = us[j], vs[j]

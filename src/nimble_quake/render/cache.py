@@ -69,15 +69,22 @@ class ResultCache:
         """Bytes held now."""
         return self._used
 
+    def _found(self, key: Hashable) -> tuple[Any, int] | None:
+        """An item, counted as used; the lock is held."""
+        found = self._items.get(key)
+        if found is None:
+            self.misses += 1
+            return None
+        self._items.move_to_end(key)
+        self.hits += 1
+        return found
+
     def get(self, key: Hashable, make: Callable[[], Any]) -> Any:
         """Return the remembered result, or make and remember it."""
         with self._lock:
-            found = self._items.get(key)
+            found = self._found(key)
             if found is not None:
-                self._items.move_to_end(key)
-                self.hits += 1
                 return found[0]
-            self.misses += 1
         made = make()
         self.put(key, made)
         return made
@@ -85,12 +92,9 @@ class ResultCache:
     def get_again(self, key: Hashable, make: Callable[[], Any]) -> Any:
         """As `get`, but remember only what was asked for before: large pictures that move are not asked for again."""
         with self._lock:
-            found = self._items.get(key)
+            found = self._found(key)
             if found is not None:
-                self._items.move_to_end(key)
-                self.hits += 1
                 return found[0]
-            self.misses += 1
             again = key in self._asked
             self._asked[key] = None
             while len(self._asked) > MOST_ASKED:
