@@ -46,7 +46,7 @@ class Glow(Finish):
             share = np.clip((luminance(field) - np.float32(self.above)) / np.float32(max(1e-3, 1 - self.above)), 0, 1)
             source = field * share[..., None]
         sigma = self.radius * grid.scale
-        soft = gaussian_inside(source, sigma, sigma)[grid.inside(outer)] * np.float32(self.power)
+        soft = gaussian_inside(source, sigma, sigma, grid.inside(outer)) * np.float32(self.power)
         if self.tinted:
             soft = soft[..., 3:] * np.array([*self.tint[:3], 1.0], np.float32)
         own = field[grid.inside(outer)]

@@ -122,10 +122,10 @@ def _nothing(param: Param) -> Any:
 
 @dataclass(frozen=True)
 class MadeOf:
-    """What a coupling makes of a map before it reads it, such as its slope: `make(values, grid)` on a grid grown by
-    `margin` shot pixels; `key` says what it depends on besides the map."""
+    """What a coupling makes of a map before it reads it, such as its slope: `make(values, outer, grid)`, where the
+    values lie on `outer`, the grid grown by `margin` shot pixels; `key` says what it depends on besides the map."""
 
-    make: Callable[[Field, Grid], Field]
+    make: Callable[[Field, Grid, Grid], Field]
     margin: Pixels
     key: tuple[Any, ...]
 

@@ -172,7 +172,7 @@ class BeforeBlur(BeforeAndAfter, Shaper):
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         sigma = self.before_blur * grid.scale
-        return np.ascontiguousarray(gaussian_inside(field, sigma, sigma)[grid.inside(outer)])
+        return gaussian_inside(field, sigma, sigma, grid.inside(outer))
 
 
 class Lit(BeforeAndAfter, Shaper):

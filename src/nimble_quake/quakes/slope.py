@@ -69,9 +69,9 @@ class Slope(BendQuake):
         return 0.0 if self.bends_by == "simple" else INDICES.get(self.bends_by, self.index)
 
     def _made(self) -> MadeOf:
-        def make(field: Field, grid: Grid) -> Field:
+        def make(field: Field, outer: Grid, grid: Grid) -> Field:
             values = np.ascontiguousarray(self.levels(field, self.height_from, 0, 0.5))
-            return soft_slopes(values, self.smooth * grid.scale, self.height * grid.scale)
+            return soft_slopes(values, self.smooth * grid.scale, self.height * grid.scale, grid.inside(outer))
 
         key = ("slope", self.height, self.smooth, self.height_from, self.clear)
         return MadeOf(make, min(blur_margin(self.smooth) + 8, 4000.0), key)

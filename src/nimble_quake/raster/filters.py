@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import TypeAlias
 
 import cv2
 import numpy as np
@@ -32,15 +33,22 @@ def gaussian(array: Field | Picture, sigma_x: float, sigma_y: float) -> Field | 
     return gaussian_inside(grown, sigma_x, sigma_y)[down : down + height, across : across + width]
 
 
-def gaussian_inside(array: Field | Picture, sigma_x: float, sigma_y: float) -> Field | Picture:
-    """Return a Gaussian blur that is right farther than `blur_margin` from the border, which is cheaper."""
+Part: TypeAlias = tuple[slice, slice]
+WHOLE: Part = (slice(None), slice(None))
+
+
+def gaussian_inside(array: Field | Picture, sigma_x: float, sigma_y: float, part: Part = WHOLE) -> Field | Picture:
+    """Return a Gaussian blur that is right farther than `blur_margin` from the border, which is cheaper.
+
+    part: the rows and columns that are wanted; the rest is only read.
+    """
     fx, fy = _reduction(sigma_x), _reduction(sigma_y)
+    (top, low), (left, right) = (span.indices(size)[:2] for span, size in zip(part, array.shape[:2], strict=True))
     if fx == fy == 1:
-        return _direct(array, sigma_x, sigma_y)
-    height, width = array.shape[:2]
+        return _direct(array, sigma_x, sigma_y, (top, low, left, right))
     # Halving blurs by itself, and so does the spline back: both variances are taken off.
     own_x, own_y = (_own_sigma(sigma, f) for sigma, f in ((sigma_x, fx), (sigma_y, fy)))
-    return _enlarged(_direct(_halved(array, fx, fy), own_x, own_y), fx, fy, height, width)
+    return _enlarged(_direct(_halved(array, fx, fy), own_x, own_y), fx, fy, (top, low, left, right))
 
 
 def _own_sigma(sigma: float, f: int) -> float:
@@ -97,16 +105,20 @@ def _half_columns(array, out, first, last):  # type: ignore[no-untyped-def]
                 row[i] = outer * (odd[i] + even[i + 1]) + inner * (even[i] + odd[i + 1])
 
 
-def _enlarged(small: Field, fx: int, fy: int, height: int, width: int) -> Field:
-    """Return a small copy at full size by the uniform cubic B-spline, which is smooth and nearly a Gaussian itself."""
-    wide = small if fx == 1 else np.empty((small.shape[0], width, small.shape[2]), np.float32)
+def _enlarged(small: Field, fx: int, fy: int, box: tuple[int, int, int, int]) -> Field:
+    """Return a small copy at full size by the uniform cubic B-spline, which is smooth and nearly a Gaussian itself.
+
+    box: first row, last row, first column and last column that are wanted, the last ones not included.
+    """
+    top, low, left, right = box
+    wide = small if fx == 1 else np.empty((small.shape[0], right, small.shape[2]), np.float32)
     if fx > 1:
         run_rows(_spline_columns, small.shape[0], np.ascontiguousarray(small), fx, _phases(fx), wide)
     if fy == 1:
-        return np.ascontiguousarray(wide[:height, :width])
-    out = np.empty((height, width, small.shape[2]), np.float32)
-    flat = np.ascontiguousarray(wide[:, :width]).reshape(wide.shape[0], -1)
-    run_rows(_spline_rows, height, flat, fy, _phases(fy), out.reshape(height, -1))
+        return np.ascontiguousarray(wide[top:low, left:right])
+    out = np.empty((low - top, right - left, small.shape[2]), np.float32)
+    flat = np.ascontiguousarray(wide[:, left:right]).reshape(wide.shape[0], -1)
+    run_rows(_spline_rows, len(out), flat, fy, _phases(fy), top, out.reshape(len(out), -1))
     return out
 
 
@@ -120,12 +132,12 @@ def _phases(f: int) -> np.ndarray:
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _spline_rows(small, f, phases, out, first, last):  # type: ignore[no-untyped-def]
+def _spline_rows(small, f, phases, top, out, first, last):  # type: ignore[no-untyped-def]
     most = small.shape[0] - 1
     for j in range(first, last):
-        p = j % f
+        p = (j + top) % f
         w0, w1, w2, w3 = phases[p, 0], phases[p, 1], phases[p, 2], phases[p, 3]
-        r = j // f + int(phases[p, 4])
+        r = (j + top) // f + int(phases[p, 4])
         a, b = small[min(max(r, 0), most)], small[min(max(r + 1, 0), most)]
         c, d = small[min(max(r + 2, 0), most)], small[min(max(r + 3, 0), most)]
         row = out[j]
@@ -161,20 +173,22 @@ def _deep(array: np.ndarray) -> Field:
     return array[..., None] if array.ndim == 2 else array
 
 
-def _direct(array: Field, sigma_x: float, sigma_y: float) -> Field:
+def _direct(array: Field, sigma_x: float, sigma_y: float, box: tuple[int, int, int, int] | None = None) -> Field:
+    height, width = array.shape[:2]
+    top, bottom, left, right = box or (0, height, 0, width)
     kx, ky = (2 * max(0, math.ceil(CUT * s)) + 1 for s in (sigma_x, sigma_y))
     if kx == ky == 1:
-        return array
+        return np.ascontiguousarray(array[top:bottom, left:right])
     row, col = (cv2.getGaussianKernel(k, max(s, 1e-3), cv2.CV_32F) for k, s in ((kx, sigma_x), (ky, sigma_y)))
-    out = np.empty_like(array)
-    reach, height = ky // 2, array.shape[0]
+    out = np.empty((bottom - top, right - left, *array.shape[2:]), np.float32)
+    reach = ky // 2
 
     def band(first: int, last: int) -> None:
-        low, high = max(0, first - reach), min(height, last + reach)
+        low, high = max(0, top + first - reach), min(height, top + last + reach)
         got = _deep(cv2.sepFilter2D(array[low:high], -1, row, col, borderType=cv2.BORDER_REPLICATE))
-        out[first:last] = got[first - low : last - low]
+        out[first:last] = got[top + first - low : top + last - low, left:right]
 
-    run_rows(band, height)
+    run_rows(band, bottom - top)
     return out
 
 

@@ -119,9 +119,16 @@ def looked_back_on(grid: Grid, to_net: Affine, to_shot: tuple[float, float, floa
     few = Grid(grid.x0 - side, grid.y0 - side, columns, rows, grid.scale / COARSE)
     found = looked_back(Places(few).absolute(), to_net, to_shot, table, size)
     out = np.empty((2, *grid.shape), np.float32)
-    for axis in (0, 1):
-        wide = cv2.resize(found[axis], (columns * COARSE, rows * COARSE), interpolation=cv2.INTER_CUBIC)
-        out[axis] = wide[2 * COARSE : 2 * COARSE + grid.height, 2 * COARSE : 2 * COARSE + grid.width]
+
+    def band(first: int, last: int) -> None:
+        top, low = first // COARSE, min(-(-last // COARSE) + 4, rows)  # two rows more on either side: the cubic's reach
+        begin = 2 * COARSE + first % COARSE
+        for axis in (0, 1):
+            part = found[axis, top:low]
+            wide = cv2.resize(part, (columns * COARSE, len(part) * COARSE), interpolation=cv2.INTER_CUBIC)
+            out[axis, first:last] = wide[begin : begin + last - first, 2 * COARSE : 2 * COARSE + grid.width]
+
+    run_rows(band, grid.height)
     return out
 
 

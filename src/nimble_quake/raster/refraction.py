@@ -28,29 +28,34 @@ def shift_of(slope: float, index: float, depth: Pixels) -> Pixels:
     return depth * math.tan(turn) * math.copysign(1.0, slope) if slope else 0.0
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _bent(slope, index, depth, steepest, out, first, last):  # type: ignore[no-untyped-def]
+    """No branches, so that several samples are computed at once."""
     one, zero, small = np.float32(1), np.float32(0), np.float32(1e-12)
-    n, far, most = np.float32(index), np.float32(depth), np.float32(steepest)
-    limit = np.float32(math.tan(1.4))
+    far, most = np.float32(depth), np.float32(steepest)
+    inverse, limit = one / np.float32(index if index > 0 else 1.0), np.float32(math.tan(1.4))
     for j in range(first, last):
-        for i in range(slope.shape[1]):
-            x, y = slope[j, i, 0], slope[j, i, 1]
-            steep = np.sqrt(x * x + y * y)
-            if not steep > small:
-                out[0, j, i], out[1, j, i] = zero, zero
-                continue
-            if steep > most:
-                x, y, steep = x * most / steep, y * most / steep, most
-            if n <= zero:
-                out[0, j, i], out[1, j, i] = far * x, far * y
-                continue
-            sine = steep / np.sqrt(one + steep * steep)
-            bent = min(sine / n, one)
-            tan_b = bent / np.sqrt(max(one - bent * bent, small))
+        flank, across, down = slope[j], out[0, j], out[1, j]
+        if index <= 0:
+            for i in range(len(flank)):
+                x, y = flank[i, 0], flank[i, 1]
+                steep = np.sqrt(x * x + y * y)
+                times = far * most / steep if steep > most else far
+                across[i], down[i] = times * x, times * y
+            continue
+        for i in range(len(flank)):
+            x, y = flank[i, 0], flank[i, 1]
+            found = np.sqrt(x * x + y * y)
+            steep = found if found < most else most
+            sine = steep * inverse / np.sqrt(one + steep * steep)
+            bent = sine if sine < one else one
+            left = one - bent * bent
+            tan_b = bent / np.sqrt(left if left > small else small)
             tan = (steep - tan_b) / (one + steep * tan_b)  # of the difference of the two angles
-            tan = min(max(tan, -limit), limit)
-            out[0, j, i], out[1, j, i] = far * tan * x / steep, far * tan * y / steep
+            tan = tan if tan < limit else limit
+            tan = tan if tan > -limit else -limit
+            times = far * tan / found if found > small else zero
+            across[i], down[i] = times * x, times * y
 
 
 def bent_by_slope(slope: Field, index: float, depth: Pixels) -> Warp:

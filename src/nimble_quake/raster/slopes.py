@@ -73,12 +73,15 @@ def _means(height: NDArray[np.float32], size: tuple[int, int], smaller: int) -> 
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
-def _drawn_between(small, times, out, first, last):  # type: ignore[no-untyped-def]
-    """Linear between the middles of blocks of `times` x `times` samples (even); held beyond the outermost."""
+def _drawn_between(small, times, top_at, left_at, out, first, last):  # type: ignore[no-untyped-def]
+    """Linear between the middles of blocks of `times` x `times` samples (even); held beyond the outermost.
+
+    `out` is the part that begins `top_at` rows and `left_at` columns into the samples.
+    """
     rows, columns, half, zero = small.shape[0], small.shape[1], np.float32(0.5), np.float32(0)
     per, line, width = np.float32(1) / np.float32(times), np.empty((columns + 2) * 2, np.float32), out.shape[1]
     for j in range(first, last):
-        v = min(max((np.float32(j) + half) * per - half, zero), np.float32(rows - 1))
+        v = min(max((np.float32(j + top_at) + half) * per - half, zero), np.float32(rows - 1))
         top = int(v)
         above, below = small[top].reshape(-1), small[min(top + 1, rows - 1)].reshape(-1)
         share, row = v - np.float32(top), out[j].reshape(-1)
@@ -89,7 +92,7 @@ def _drawn_between(small, times, out, first, last):  # type: ignore[no-untyped-d
         for c in range(columns + 1):  # from the middle of a block to the middle of the next
             x, y = line[c * 2], line[c * 2 + 1]
             more_x, more_y = (line[c * 2 + 2] - x) * per, (line[c * 2 + 3] - y) * per
-            begin = c * times - times // 2
+            begin = c * times - times // 2 - left_at
             for i in range(max(begin, 0), min(begin + times, width)):
                 t = np.float32(i - begin) + half
                 row[i * 2], row[i * 2 + 1] = x + more_x * t, y + more_y * t
@@ -99,17 +102,23 @@ MOST_SMALLER = 8
 """A soft height is measured on a grid at most so many times coarser."""
 
 
-def soft_slopes(height: NDArray[np.float32], sigma: float, times: float) -> Field:
-    """Return `times` the slope, values a sample, of a height (H, W) softened by a Gaussian: (H, W, 2), across and down.
+def soft_slopes(
+    height: NDArray[np.float32], sigma: float, times: float, inside: tuple[slice, slice] = (slice(None), slice(None))
+) -> Field:
+    """Return `times` the slope, values a sample, of a height (H, W) softened by a Gaussian: (h, w, 2), across and down.
+
+    inside: the rows and columns of it that are wanted.
 
     What is soft by some samples is measured on a coarser grid, where that costs little, and drawn between.
     """
     smaller = 1
     while smaller < MOST_SMALLER and sigma >= 3 * smaller:
         smaller *= 2
-    rows, columns = height.shape
+    (top, rows), (left, columns) = (
+        (part.start or 0, len(range(size)[part])) for part, size in zip(inside, height.shape, strict=True)
+    )
     if smaller > 1:
-        odd = (-rows % smaller, -columns % smaller)
+        odd = (-height.shape[0] % smaller, -height.shape[1] % smaller)
         if any(odd):
             height = np.pad(height, ((0, odd[0]), (0, odd[1])), mode="edge")
         size = (height.shape[1] // smaller, height.shape[0] // smaller)
@@ -120,7 +129,7 @@ def soft_slopes(height: NDArray[np.float32], sigma: float, times: float) -> Fiel
     found = slopes(np.ascontiguousarray(height), 3)
     found *= np.float32(times / smaller)
     if smaller == 1:
-        return found
+        return np.ascontiguousarray(found[inside])
     out = np.empty((rows, columns, 2), np.float32)
-    run_rows(_drawn_between, rows, found, smaller, out)
+    run_rows(_drawn_between, rows, found, smaller, top, left, out)
     return out

@@ -79,7 +79,7 @@ class PictureReader:
         wide = grid.grown(grid.samples(made.margin))
 
         def make() -> Field:
-            return np.ascontiguousarray(made.make(self._values(map_id, wide), wide)[grid.inside(wide)])
+            return made.make(self._values(map_id, wide), wide, grid)
 
         key = ("made", made.key, map_key(self.job, map_id), grid)
         found: Field = self.job.engine.cache.get_again(key, make)
@@ -123,7 +123,7 @@ class RecipeReader:
             field = self._values(map_id, grid)
         else:
             wide = grid.grown(grid.samples(made.margin))
-            field = made.make(self._values(map_id, wide), wide)[grid.inside(wide)]
+            field = made.make(self._values(map_id, wide), wide, grid)
         us = (absolute[0] - np.float32(grid.x0)) * np.float32(grid.scale) - np.float32(0.5)
         vs = (absolute[1] - np.float32(grid.y0)) * np.float32(grid.scale) - np.float32(0.5)
         return at_index(np.ascontiguousarray(field), us, vs)

@@ -14,6 +14,7 @@ from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Number, Place, Toggle, options
 from nimble_quake.raster.filters import blur_margin, boxed, gaussian_inside
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.outline import within_outline
 from nimble_quake.raster.trails import along_line, from_centre
 
 
@@ -61,8 +62,7 @@ class Blur(Shaper):
         soft = self.shape(picture, outer, grid, ctx)
         if not self.keep:
             return soft
-        alpha = picture[..., 3:][grid.inside(outer)]
-        return np.asarray(soft * (alpha / np.maximum(soft[..., 3:], np.float32(1e-6))), np.float32)
+        return within_outline(soft, picture[grid.inside(outer)])
 
     def idle(self) -> bool:
         return {"centre": self.amount, "turning": self.sweep}.get(self.form, self.radius) <= 0
@@ -82,8 +82,8 @@ class Blur(Shaper):
         size = self.radius * grid.scale
         across, down = size * (self.along != "down"), size * (self.along != "across")
         if self.form == "gaussian":
-            soft = gaussian_inside(field, across, down)
-        elif self.form == "box":
+            return gaussian_inside(field, across, down, grid.inside(outer))
+        if self.form == "box":
             soft = boxed(field, across, down)
         else:
             soft = along_line(field, math.radians(self.turn), size)

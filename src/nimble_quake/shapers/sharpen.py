@@ -34,7 +34,7 @@ class Sharpen(Shaper):
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         sigma = self.radius * grid.scale
         inside = grid.inside(outer)
-        soft = gaussian_inside(field, sigma, sigma)[inside]
+        soft = gaussian_inside(field, sigma, sigma, inside)
         out = field[inside].copy()
         values = values_of(out)
         values += (values - values_of(soft)) * np.float32(self.amount)
