@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import importlib
+import math
 import sys
 from pathlib import Path
 
@@ -255,6 +256,39 @@ class TestExaggeration:
         window.cover("plates/lanterns")
         qtbot.waitUntil(lambda: session.shown("plates/lanterns/scale_x") > 1.0, timeout=20_000)
         assert session.shown("plates/lanterns/scale_x") < 1.5
+        qtbot.waitUntil(lambda: not window.status.work.isVisible(), timeout=5000)
+
+    def test_working_out_the_cover_can_be_stopped(self, window, qtbot):
+        session = window.session
+        session.select(plate="plates/lanterns")
+        session.set("plates/lanterns/effects/push/reach_x", 60.0)
+        before = session.shot
+        window.cover("plates/lanterns")
+        work = window.status.work
+        assert work.isVisible()
+        assert "of 144" in work.said.text()
+        QTest.mouseClick(work.halt, LEFT)
+        assert not work.isVisible()
+        qtbot.waitUntil(lambda: not window.frames.scheduler.busy, timeout=20_000)
+        assert session.shot is before
+
+    def test_distances_are_those_of_the_push(self, window, qtbot):
+        """White moves the picture by the reach; all effects together move it by more."""
+        session = window.session
+        session.select(plate="plates/lanterns")
+        window.map_bay._choose_view("distance")
+        arrived(window, qtbot)
+        alone = window.frames.last.farthest
+        assert (
+            0
+            < alone
+            <= 1.01
+            * math.hypot(*(session.shown(f"plates/lanterns/effects/push/{name}") for name in ("reach_x", "reach_y")))
+        )
+        added(window, qtbot, "twirl")
+        window.toggle_needles()
+        arrived(window, qtbot)
+        assert window.frames.last.farthest > alone
 
 
 QUAKE = '''"""Sideways."""

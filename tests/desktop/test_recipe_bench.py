@@ -202,7 +202,7 @@ class TestRecipe:
         assert window.session.name_of(window.session.selection.map) == title
 
     def test_maps_views_and_tabs(self, window, qtbot):
-        for view in ("red", "contour", "needles", "slope", "alpha", "value"):
+        for view in ("red", "contour", "needles", "distance", "slope", "alpha", "value"):
             window.map_bay._choose_view(view)
             arrived(window, qtbot)
             assert window.frames.last.error == ""

@@ -190,6 +190,29 @@ class TestCutLines:
         assert np.diff(looks[between]) == pytest.approx(0.5, abs=1e-3)
         assert looks[below] == pytest.approx(ys[below] - 20, abs=1e-3)
 
+    def test_lines_lie_anywhere_and_zones_are_picked(self):
+        """Lines at 10, 25, 40 and 70; only the second zone (15 long) is twice as long. Common practice, no source."""
+        moved = (0.0, 0.0, -5.0, 0.0, -10.0, 0.0)
+        got = offsets("cut_lines", place=(80.0, 10.0), lines=4, apart=20.0, stretch=2.0, stays="first",
+                      zones="picked", picked="2, 9, x", moved=moved)  # fmt: skip
+        ys = np.arange(H) + 0.5
+        looks = ys + got[1][:, 0]
+        kept, long, below = ys < 25, (ys > 25) & (ys < 55), ys > 55
+        assert np.array_equal(looks[kept], ys[kept])
+        assert np.diff(looks[long]) == pytest.approx(0.5, abs=1e-3)
+        assert looks[below] == pytest.approx(ys[below] - 15, abs=1e-3)
+
+    @pytest.mark.parametrize("stays", ["first", "middle", "last"])
+    def test_a_dragged_line_is_seen_where_it_is_dragged_to(self, stays):
+        values = {"place": (80.0, 30.0), "lines": 4, "apart": 20.0, "stretch": 2.5, "stays": stays, "turn": 60.0}
+        kind, moment = registry().get("quake", "cut_lines"), read_flat(1.0, W, H).at
+        made = kind.with_defaults(**values)
+        x, y = made.dragged_points(moment)["moved"][2]
+        c, s = math.cos(math.radians(60)), math.sin(math.radians(60))
+        moves = made.with_point("moved", 2, (x + 7 * c - 4 * s, y + 7 * s + 4 * c), moment)
+        after = kind.with_defaults(**values, moved=moves)
+        assert after.dragged_points(moment)["moved"][2] == pytest.approx((x + 7 * c, y + 7 * s), abs=0.05)
+
 
 class TestSoften:
     def test_against_a_gaussian_of_each_width(self):

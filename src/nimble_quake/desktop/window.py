@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from itertools import takewhile
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -10,6 +9,7 @@ from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import QApplication, QMessageBox, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bench.coupling import Coupling
+from nimble_quake.desktop.bench.covering import Covering
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.map_bay import MapBay
 from nimble_quake.desktop.bench.picture_bay import PictureBay
@@ -17,7 +17,6 @@ from nimble_quake.desktop.bench.probing import Probing
 from nimble_quake.desktop.bench.status_line import StatusLine
 from nimble_quake.desktop.bench.tab_order import neighbour
 from nimble_quake.desktop.bench.thumbs import Thumbs
-from nimble_quake.desktop.bench.time_rows import span_of
 from nimble_quake.desktop.bench.time_strip import TimeStrip
 from nimble_quake.desktop.bench.top_line import TopLine
 from nimble_quake.desktop.bench.view_state import ViewState
@@ -26,18 +25,16 @@ from nimble_quake.desktop.boards.source_board import SourceBoard
 from nimble_quake.desktop.window_files import FileActions
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.render.bench import BenchResponse
-from nimble_quake.render.cover import cover_over
-from nimble_quake.session import effects, recovery
 from nimble_quake.session import preferences as prefs
+from nimble_quake.session import recovery
 from nimble_quake.session.state import Session
-from nimble_quake.shot.paths import find, kind_of, node_path, value_name
+from nimble_quake.shot.paths import kind_of, node_path, value_name
 from nimble_quake.shotfile.files import LostShot, backup_of, read_shot
 
 
 class BenchWindow(FileActions):
     """The bench. Its file actions are in `window_files`."""
 
-    _covered = pyqtSignal(str, object, bool)
     fault_told = pyqtSignal(str)
     """Something failed that nobody caught, on any thread."""
 
@@ -62,7 +59,7 @@ class BenchWindow(FileActions):
         for helper in (self.view_state, self.own_state, self.frames, self.thumbs):
             helper.setParent(self)  # what is still on its way to them is dropped when the window goes
         self._last_stop: QWidget | None = None
-        self._covering: tuple[str, object] = ("", None)
+        self.covering = Covering(session, self.frames, self.status)
         self._lay_out()
         self._join()
         self._autosave = QTimer(self)
@@ -122,7 +119,6 @@ class BenchWindow(FileActions):
         self.frames.arrived.connect(self._show)
         self.board.sample_chosen.connect(self.open_sample)
         self.picture_bay.cover_asked.connect(self.cover)
-        self._covered.connect(self._take_cover)
         self.coupling.exaggerated.exaggerated.connect(self.frames.exaggerate)
         self.picture_bay.quake_asked = lambda: self.show_board("quake")
         self.picture_bay.finish_asked = lambda: self.show_board("finish")
@@ -140,6 +136,7 @@ class BenchWindow(FileActions):
         self.rows.splitterMoved.connect(lambda *_: self._sizes_changed())
         self.view_state.changed.connect(self._sizes_changed)
         self.own_state.changed.connect(self._sizes_changed)
+        self.own_state.changed.connect(self.map_bay.viewer.update)
         for menu_end in self.top.menu_bar.actions():
             menu = menu_end.menu()
             if menu is not None:
@@ -222,8 +219,8 @@ class BenchWindow(FileActions):
 
     def _link(self, on: bool) -> None:
         self.map_bay.viewer.state = self.view_state if on else self.own_state
-        self.own_state.changed.connect(self.map_bay.viewer.update)
         self.map_bay.viewer.update()
+        self.map_bay.zoom_label.setVisible(not on)
         self._sizes_changed()
 
     # What actions do
@@ -239,31 +236,14 @@ class BenchWindow(FileActions):
             self.board.open(tab)
 
     def cover(self, path: str, moving: bool = False) -> None:
-        """Work out, on a render thread, by how much a plate must be enlarged to hide its gaps, and enlarge it."""
-        engine, shot = self.session.engine, self.session.shot
-        first, end = span_of(self.session, path)
-        frames = range(max(0, first), min(shot.length, max(first + 1, end)))
-        self.session.told.emit(f"Working out the cover over {len(frames)} frames …")
-
-        self._covering = (path, shot)
-
-        def work() -> None:
-            wanted = takewhile(lambda _: self._covering == (path, shot), frames)  # another asking ends this one
-            found = cover_over(engine, shot, path, wanted)
-            if self._covering == (path, shot):
-                self._covered.emit(path, found, moving)
-
-        self.frames.scheduler.later("cover", work)
-
-    def _take_cover(self, path: str, needed: dict[int, float], moving: bool) -> None:
-        if find(self.session.shot, path) is not None:
-            effects.cover_plate(self.session, path, needed, moving=moving)
+        """Enlarge a plate by what hides all its gaps, once that is worked out."""
+        self.covering.begin(path, moving=moving)
 
     def toggle_needles(self) -> None:
-        """Let needles show all effects of the plate together, or the selected quake alone."""
+        """Let needles and distances show all effects of the plate together, or the selected quake alone."""
         self.frames.whole_warp = not self.frames.whole_warp
         self.session.told.emit(
-            f"Needles show {'all effects together' if self.frames.whole_warp else 'one quake alone'}"
+            f"Needles and distances show {'all effects together' if self.frames.whole_warp else 'one quake alone'}"
         )
         self.frames.ask()
 
@@ -333,7 +313,7 @@ class BenchWindow(FileActions):
         if not (self.may_stop_rendering() and self.may_leave()):
             event.ignore()
             return
-        self._covering = ("", None)
+        self.covering.stop()
         self.frames.shut()
         self._autosave.stop()
         self.unsaved.close()

@@ -3,16 +3,24 @@
 from __future__ import annotations
 
 import math
+import re
+from typing import Any
 
 import numpy as np
 
 from nimble_quake.conventions import Pixels, Warp
+from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_size, an_angle
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
-from nimble_quake.params.kinds import Choice, Number, Place, options
+from nimble_quake.params.kinds import Choice, Net, Number, Place, Words, options
 from nimble_quake.raster.places import Places
+
+LEAST = 1e-3
+"""Shot pixels that are always left between two lines."""
+FARTHEST, HALVINGS = 20_000.0, 40
+"""How far a line is looked for when it is dragged, and how often that is halved."""
 
 
 class CutLines(FreeQuake):
@@ -39,9 +47,14 @@ class CutLines(FreeQuake):
         hard=(0.01, 1000), usual=(0.2, 8), unit="%", factor=100, decimals=0,
     )  # fmt: skip
     zones = Choice(
-        label="Zones", help="Every zone between lines is stretched, or every other one", default="all", row=True,
-        options=options(all="All", other="Every other"),
+        label="Zones", help="Which zones between lines are stretched; the others keep their size", default="all",
+        options=options(all="All", other="Every other", picked="Picked: by number"),
     )  # fmt: skip
+    picked = Words(
+        label="Numbers", help="The zones that are stretched, counted from the first line: 1 3 4", default="1",
+        shown_when=("zones", "picked"),
+    )  # fmt: skip
+    moved = Net(label="Moved lines", help="How far lines are moved from their even places: drag them in the picture")
     stays = Choice(
         label="Stays", help="What keeps its place", default="middle", row=True,
         options=options(first="First", middle="Middle", last="Last"),
@@ -55,15 +68,35 @@ class CutLines(FreeQuake):
 
     def _lines(self) -> tuple[np.ndarray, np.ndarray]:
         """Where the lines lie in the picture and in the result, along their way, from the first one."""
-        gaps = np.minimum(self.apart * self.widens ** np.arange(int(self.lines) - 1), 1e6)
+        return self._laid(self._moves())
+
+    def _moves(self) -> np.ndarray:
+        """How far each line is moved along the way; what the list does not hold is not moved."""
+        count = int(self.lines)
+        held = np.array(self.moved[: 2 * count : 2], np.float64)
+        return np.concatenate([held, np.zeros(count - len(held))])
+
+    def _laid(self, moves: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        even = np.minimum(self.apart * self.widens ** np.arange(int(self.lines) - 1), 1e6)
+        source = np.concatenate([[0.0], np.cumsum(even)]) + moves
+        gaps = np.maximum(np.diff(source), LEAST)  # no line passes another
+        source = source[0] + np.concatenate([[0.0], np.cumsum(gaps)])
         grown = gaps.copy()
-        grown[:: 1 if self.zones == "all" else 2] *= self._stretch()
-        source, result = (np.concatenate([[0.0], np.cumsum(found)]) for found in (gaps, grown))
+        grown[self._stretched(len(grown))] *= self._stretch()
+        result = source[0] + np.concatenate([[0.0], np.cumsum(grown)])
         excess = result[-1] - source[-1]
         return source, result - excess * {"first": 0.0, "middle": 0.5, "last": 1.0}[self.stays]
 
+    def _stretched(self, count: int) -> list[int]:
+        if self.zones == "picked":
+            return sorted({int(n) - 1 for n in re.findall(r"[0-9]{1,4}", self.picked) if 1 <= int(n) <= count})
+        return list(range(0, count, 1 if self.zones == "all" else 2))
+
+    def _way(self) -> tuple[float, float]:
+        return math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
+
     def own_offsets(self, places: Places, ctx: Context) -> Warp:
-        c, s = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
+        c, s = self._way()
         where = places.absolute()
         along = (where[0] - np.float32(self.place[0])) * np.float32(c) + (
             where[1] - np.float32(self.place[1])
@@ -78,6 +111,28 @@ class CutLines(FreeQuake):
         source, result = self._lines()
         return float(np.abs(source - result).max()) * self.most_weight(ctx)
 
+    def dragged_points(self, moment: Moment) -> dict[str, list[tuple[float, float]]]:
+        (x, y), (c, s) = self.place, self._way()
+        return {"moved": [(x + c * float(at), y + s * float(at)) for at in self._lines()[1]]}
+
+    def with_point(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Any:
+        """Move a line so that it is seen where it is dragged to, which depends on how far its zones are stretched."""
+        c, s = self._way()
+        wanted = (place[0] - self.place[0]) * c + (place[1] - self.place[1]) * s
+        moves = self._moves()
+        low, high = moves[number] - FARTHEST, moves[number] + FARTHEST
+        for _ in range(HALVINGS):
+            moves[number] = (low + high) / 2
+            low, high = (moves[number], high) if self._laid(moves)[1][number] < wanted else (low, moves[number])
+        return tuple(float(v) for move in moves for v in (round(move, 2), 0.0))
+
+    def drawn_lines(self, moment: Moment) -> list[list[tuple[float, float]]]:
+        far = math.hypot(moment.width, moment.height)
+        c, s = self._way()
+        return [
+            [(x - s * far, y + c * far), (x + s * far, y - c * far)] for x, y in self.dragged_points(moment)["moved"]
+        ]
+
     def summary(self) -> str:
         return f"{self._stretch() * 100:.0f} %"
 
@@ -85,7 +140,7 @@ class CutLines(FreeQuake):
         source, result = self._lines()
         span = max(float(result[-1] - result[0]), 1e-3)
         points = [
-            ((p - result[0]), float((q - source[0]) / max(source[-1], 1e-3)))
+            ((p - result[0]), float((q - source[0]) / max(source[-1] - source[0], 1e-3)))
             for p, q in zip(result, source, strict=True)
         ]
         return Graph(

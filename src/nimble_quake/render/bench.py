@@ -7,7 +7,7 @@ import time
 from collections.abc import Hashable
 from dataclasses import dataclass, field
 
-from nimble_quake.conventions import REST, Bytes8, Field, Picture, Warp
+from nimble_quake.conventions import REST, Bytes8, Field, Picture, Pixels, Warp
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.render.cache import Same
@@ -16,7 +16,13 @@ from nimble_quake.render.job import Engine, Job, Problem
 from nimble_quake.render.maps import map_field, map_rest
 from nimble_quake.render.overlays import folding, gaps_of, hatched, tinted
 from nimble_quake.render.plates import Layer
-from nimble_quake.render.views import histogram, screen_of_difference, screen_of_map, screen_of_picture
+from nimble_quake.render.views import (
+    histogram,
+    screen_of_difference,
+    screen_of_distance,
+    screen_of_map,
+    screen_of_picture,
+)
 from nimble_quake.render.warps import warp_of
 from nimble_quake.render.why import why_still
 from nimble_quake.shot.model import Shot
@@ -80,6 +86,8 @@ class BenchResponse:
     needles: Warp | None = None
     """How far places of `needles_on` look: by the selected quake, or by all effects of its plate."""
     needles_on: Grid | None = None
+    farthest: Pixels = 0.0
+    """The largest distance shown in false colour."""
     folds: float = 0.0
     """The share of the selected plate where its picture folds over itself."""
     gain: float = 1.0
@@ -114,8 +122,8 @@ def answer(engine: Engine, request: BenchRequest) -> BenchResponse:
         _map(job, request, response)
         if request.probe:
             response.why = why_still(job, request.quake_path)
-        if request.map_view == "needles" and request.probe:
-            _needles(job, request, response)
+        if request.map_view in ("needles", "distance"):
+            _bends(job, request, response)
     except NimbleQuakeError as wrong:
         response.error = response.error or wrong.line()
     except Exception as wrong:  # likewise
@@ -179,9 +187,18 @@ def with_overlays(job: Job, request: BenchRequest, picture: Picture) -> Picture:
     return picture
 
 
-def _needles(job: Job, request: BenchRequest, response: BenchResponse) -> None:
-    grid = frame_grid(request.shot.width, request.shot.height, min(request.map_scale, 0.5))
-    response.needles, response.needles_on = warp_of(job, request.quake_path, grid, whole=request.whole_warp), grid
+def _bends(job: Job, request: BenchRequest, response: BenchResponse) -> None:
+    """Show the bending itself: as needles, or how far it goes in false colour."""
+    needles = request.map_view == "needles"
+    if needles and not request.probe:
+        return
+    scale = min(request.map_scale, 0.5) if needles else request.map_scale
+    grid = frame_grid(request.shot.width, request.shot.height, scale)
+    warp = warp_of(job, request.quake_path, grid, whole=request.whole_warp)
+    if needles:
+        response.needles, response.needles_on = warp, grid
+    else:
+        response.map, response.farthest = screen_of_distance(warp, grid)
 
 
 def thumbnail(engine: Engine, shot: Shot, frame: int, map_id: str, steps: int | None, width: int) -> Bytes8 | None:

@@ -24,13 +24,15 @@ from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.operators.quake import Quake
 from nimble_quake.params.kinds import Choice
 from nimble_quake.render.bench import BenchResponse
+from nimble_quake.render.views import line_step
 from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Map, Node
 from nimble_quake.shot.paths import find, id_of, map_path, nested_path, owner_id
 
 VIEWS = (("value", "Value"), ("red", "R"), ("green", "G"), ("blue", "B"), ("alpha", "A"),
-         ("contour", "Contour"), ("needles", "Needles"), ("slope", "Slope"))  # fmt: skip
+         ("contour", "Contour"), ("needles", "Needles"),
+         ("distance", "Distance"), ("slope", "Slope"))  # fmt: skip
 STEP_VIEWS = {"finished": "Finished", "after": "After this step", "before": "Before this step", "compare": "Two steps"}
 
 
@@ -66,7 +68,7 @@ class MapBay(Region):
         self.narrow_views.activated.connect(lambda n: self._choose_view(self.narrow_views.itemData(n)))
         self.step_view = Chooser("Which step of the recipe is shown")
         self.step_view.setToolTip("Show the finished map, or how it looks after or before the selected step")
-        self.step_view.setFixedWidth(112)
+        self.step_view.setFixedWidth(100)
         for key, label in STEP_VIEWS.items():
             self.step_view.addItem(label, key)
         self.step_view.activated.connect(self._choose_step_view)
@@ -90,6 +92,7 @@ class MapBay(Region):
             layout.setStretchFactor(self.tabs, 1)
         self.fit_button = worded("Fit", "Show the whole frame", self.viewer.state.show_all)
         self.zoom_label = QLabel()
+        self.zoom_label.hide()  # while the viewers are linked, the picture's stands for both
         views = line(self.views, self.narrow_views, None, self.step_view, 4, self.zoom_label, self.fit_button)
         outer.addWidget(head)
         framed = QHBoxLayout()
@@ -249,6 +252,10 @@ class MapBay(Region):
         self._paint_ways(painter, viewer)
         if self.frames.map_view == "needles" and self._response is not None:
             paint_needles(painter, viewer, self._response)
+        elif self.frames.map_view == "distance" and self._response is not None:
+            far = self._response.farthest
+            said = f"farthest {far:.3g} px, a line every {line_step(far):g} px" if far else "nothing is moved"
+            viewer.paint_tag(painter, QPointF(8, 8), said)
 
     def _paint_ways(self, painter: QPainter, viewer: Viewer) -> None:
         """Two small signs: which way white pushes the picture, and which way black."""

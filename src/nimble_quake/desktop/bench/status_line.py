@@ -9,11 +9,13 @@ from PyQt6.QtGui import QCursor, QPainter
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QSizePolicy, QWidget
 
 from nimble_quake.desktop.bench.parts import quiet
+from nimble_quake.desktop.bench.work_line import WorkLine
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.raster.memory import memory_mb
 from nimble_quake.render.bench import BenchResponse
+from nimble_quake.session.work import Work
 
 
 class StatusLine(QWidget):
@@ -25,11 +27,13 @@ class StatusLine(QWidget):
         self.name, self.hint, self.cost = QLabel(), quiet(""), quiet("")
         self.name.setFont(font(12, strong=True))
         self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.work = WorkLine()
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 0, 8, 0)
         row.setSpacing(10)
         row.addWidget(self.name)
         row.addWidget(self.hint, 1)
+        row.addWidget(self.work)
         row.addWidget(self.cost)
         self._said = QTimer(self)
         self._said.setSingleShot(True)
@@ -63,6 +67,10 @@ class StatusLine(QWidget):
         self._show("", text)
         tone(self.hint, role)
         self._said.start(6000)
+
+    def show_work(self, work: Work) -> None:
+        """Show work that is under way until it ends."""
+        self.work.follow(work)
 
     def show_cost(self, response: BenchResponse) -> None:
         """Show what a frame took, and the memory held."""

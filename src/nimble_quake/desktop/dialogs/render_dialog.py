@@ -30,16 +30,9 @@ from nimble_quake.export.formats import FORMATS, Format
 from nimble_quake.export.rendering import Order, Progress, Rendered, render
 from nimble_quake.render.job import Engine
 from nimble_quake.session.state import Session
+from nimble_quake.session.work import duration
 
 SIZES = {"Full": 1.0, "Half": 0.5, "Third": 1 / 3, "Double": 2.0}
-
-
-def duration(seconds: float) -> str:
-    """Return a time span in words."""
-    if seconds == float("inf"):
-        return "…"
-    minutes, rest = divmod(round(seconds), 60)
-    return f"{minutes} min {rest:02d} s" if minutes else f"{rest} s"
 
 
 def _keep_room(widget: QWidget) -> None:
