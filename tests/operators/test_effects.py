@@ -196,9 +196,10 @@ class TestQuakes:
     def test_farthest_is_never_less_than_what_it_moves(self, kind):
         from nimble_quake.operators.quake import BendQuake
         from nimble_quake.raster.grid import frame_grid
+        from nimble_quake.render.groups import plate_operator
         from nimble_quake.render.pictures import Clear, bounded
         from nimble_quake.render.plan import units_of
-        from nimble_quake.render.plates import effects_chain, lies_of, plate_operator
+        from nimble_quake.render.plates import effects_chain, lies_of
         from nimble_quake.render.warps import warp_of
 
         op = registry().get("quake", kind)

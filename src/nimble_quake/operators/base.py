@@ -34,6 +34,9 @@ class Feed(Protocol):
     def map_values(self, map_id: str, grid: Grid, seconds: Seconds | None = None) -> Field | None:
         """Return another map's finished values on a grid, now or at another time; None where there is no such map."""
 
+    def members_picture(self, plate_path: str, grid: Grid) -> Picture:
+        """Return what the plates that lie in a group make together, on a grid."""
+
     def complain(self, what: str, cure: str = "") -> None:
         """Say in one line that something is not as it should be; the frame goes on without it."""
 
@@ -162,6 +165,8 @@ class Context:
     moving: frozenset[str] = frozenset()
     """The numbers that change over time, by name."""
     steps_before: Callable[[Grid, Seconds | None], Field] | None = None
+    path: str = ""
+    """The path of its node in the shot."""
     picture: bool = False
     """It works on a picture: premultiplied RGBA (H, W, 4), not map values."""
     maps: MapReader | None = None
@@ -242,10 +247,16 @@ class PlateKind(Operator):
     """It fills any area it is asked for; edges never show. It is not placed: see `UNPLACED`."""
     fits: ClassVar[bool] = False
     """It has a size of its own that is fitted to the frame."""
+    shows_param: ClassVar[str] = ""
+    """The parameter that names the plate it shows: a new one shows what is selected."""
     asks_for: ClassVar[str] = ""
     """The parameter that is typed as soon as one is added."""
     beneath: ClassVar[bool] = False
     """It has no picture of its own: it shows what lies beneath it."""
+    gathers: ClassVar[bool] = False
+    """It is made of other plates or maps, on the part of the frame that is asked for: see `gathered`."""
+    holds: ClassVar[bool] = False
+    """Other plates lie in it."""
 
     position = Place(label="Place", help="Where the anchor lies in the frame", group="place")
     anchor = Pairs(
@@ -278,6 +289,20 @@ class PlateKind(Operator):
     def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
         """Return its picture, made for being shown at `zoom` (grid samples per own pixel); None for nothing."""
         raise NotImplementedError
+
+    def gathered(self, ctx: Context, grid: Grid) -> Picture | None:
+        """Return what it is made of, on a part of the frame before it is placed; None for nothing."""
+        raise NotImplementedError
+
+    def plain(self, frame: tuple[float, float]) -> bool:
+        """Return whether what it shows lies over the frame just as it is made."""
+        lies = self.position == (frame[0] / 2, frame[1] / 2) and self.anchor == (0.5, 0.5) and self.turn == 0
+        whole = self.opacity >= 1 and self.blend == "normal" and not self.mask
+        return lies and whole and self.scale_x == self.scale_y == 1
+
+    def passes(self, frame: tuple[float, float]) -> bool:
+        """Return whether the plates that lie in it blend with what is beneath it, as if it were not there."""
+        return False
 
     def seen_through(self, place: Affine, grid: Grid) -> Field | None:
         """Return where a plate that shows what is beneath it is seen, (H, W, 1); None: everywhere."""

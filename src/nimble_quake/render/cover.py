@@ -10,8 +10,9 @@ from nimble_quake.conventions import Frames
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.raster.places import Places
+from nimble_quake.render.groups import plate_operator
 from nimble_quake.render.job import Engine, Job
-from nimble_quake.render.plates import lies_of, plate_operator
+from nimble_quake.render.plates import lies_of
 from nimble_quake.render.warps import warp_of
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import find

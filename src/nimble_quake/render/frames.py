@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from nimble_quake.conventions import Frames, Picture
 from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.render.groups import stacked
 from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.plates import Layer
-from nimble_quake.render.stack import Look, stack_on
+from nimble_quake.render.stack import stack_on
+from nimble_quake.render.state import Look
 from nimble_quake.shot.model import Shot
 
 
@@ -25,7 +27,8 @@ def frame_picture(
     compute it, else the whole frame at `scale`. upto: a plate's id, and after how many of its effects it is seen.
     """
     grid = grid or frame_grid(job.shot.width, job.shot.height, scale)
-    return stack_on(job, job.shot.plates, grid, Look(untouched, seen, upto))
+    job.look = Look(untouched, seen, upto)
+    return stack_on(job, stacked(job), grid)
 
 
 def render_frame(engine: Engine, shot: Shot, frame: Frames, scale: float = 1.0) -> Picture:

@@ -5,11 +5,12 @@ from __future__ import annotations
 from nimble_quake.conventions import REST, Field, Picture, Seconds
 from nimble_quake.errors import ShotError
 from nimble_quake.raster.grid import Grid
+from nimble_quake.render.groups import plate_operator, stacked
 from nimble_quake.render.maps import map_rest, other_map
-from nimble_quake.render.plates import on_whole, plate_layer, plate_operator, refuse_loop
-from nimble_quake.render.stack import beneath_of
+from nimble_quake.render.plates import on_whole, plate_layer, refuse_loop
+from nimble_quake.render.stack import beneath_of, stack_over
 from nimble_quake.render.state import Engine, Problem, State, moment_of
-from nimble_quake.shot.paths import plate_path
+from nimble_quake.shot.paths import owner_id, plate_path
 
 
 class Job(State):
@@ -34,6 +35,9 @@ class Job(State):
             ground = beneath_of(self, plate, grid) if lens else None
             layer = plate_layer(self, plate, grid, with_effects=with_effects, beneath=ground)
         return on_whole(layer, grid), layer is not None and layer.bits8
+
+    def members_picture(self, plate_path: str, grid: Grid) -> Picture:
+        return stack_over(self, stacked(self, owner_id(plate_path)), grid, (0.0, 0.0, 0.0, 0.0))
 
 
 __all__ = ["Engine", "Job", "Problem", "moment_of"]

@@ -7,7 +7,7 @@ follow it in the chain and name it in `inside`; an effect made of several steps 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Container, Hashable
 from dataclasses import dataclass
 from functools import partial
 
@@ -15,6 +15,7 @@ from nimble_quake.operators.base import Operator, PlateKind
 from nimble_quake.operators.steps import Shaper, Source, Step
 from nimble_quake.params.kinds import MapRef, PlateRef
 from nimble_quake.render.cache import Same
+from nimble_quake.render.groups import below, in_time, stacked
 from nimble_quake.render.state import State
 from nimble_quake.shot.model import Map, Node, Plate
 from nimble_quake.shot.paths import chain_of, map_path, nested_path, plate_path, with_shared
@@ -118,15 +119,15 @@ def _key(job: State, owner: Map | Plate, operator: Step, node: Node) -> tuple[Ha
     return key
 
 
-def references(job: State, operator: Operator) -> tuple[Hashable, ...]:
-    """Return what the maps and plates depend on that an operator refers to.
+def references(job: State, operator: Operator, without: Container[str] = ()) -> tuple[Hashable, ...]:
+    """Return what the maps and plates depend on that an operator refers to; `without`: parameters passed over.
 
     Derived from its declaration, so that nobody can forget one. What closes a loop is refused when it is computed.
     """
     found: list[Hashable] = []
     for name, param in type(operator).reference_params:
         value = getattr(operator, name)
-        if not value:
+        if not value or name in without:
             continue
         if isinstance(param, MapRef):
             found.append(_found_once(job, map_path(value), partial(map_key, job, value)))
@@ -166,17 +167,25 @@ def plate_key(job: State, id: str, *, with_effects: bool) -> tuple[Hashable, ...
     found = (*found, references(job, operator))
     if operator.beneath:
         found = (*found, beneath_key(job, plate))
+    if operator.holds:
+        found = (*found, members_key(job, plate))
     return (*found, *key_of(units_of(job, plate))) if with_effects else found
 
 
 def beneath_key(job: State, lens: Plate) -> tuple[Hashable, ...]:
     """Return what the picture beneath a plate depends on: every plate below it, in order, and the ground."""
-    at = job.shot.plates.index(lens)
-    below = tuple(
-        (plate.on, plate.start, plate.end, plate_key(job, plate.id, with_effects=True))
-        for plate in job.shot.plates[at + 1 :]
+    return (job.shot.ground, job.moment.frame, *_row_key(job, below(job, lens)))
+
+
+def members_key(job: State, group: Plate) -> tuple[Hashable, ...]:
+    """Return what the plates in a group make together depends on."""
+    return (job.look.key(), *_row_key(job, stacked(job, group.id)))
+
+
+def _row_key(job: State, plates: tuple[Plate, ...]) -> tuple[Hashable, ...]:
+    return tuple(
+        (plate.on and in_time(plate, job.moment.frame), plate_key(job, plate.id, with_effects=True)) for plate in plates
     )
-    return (job.shot.ground, job.moment.frame, *below)
 
 
 def key_of(units: tuple[Unit, ...]) -> tuple[Hashable, ...]:

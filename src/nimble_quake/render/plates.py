@@ -9,14 +9,15 @@ from functools import partial
 
 import numpy as np
 
-from nimble_quake.conventions import Field, Picture, Warp
+from nimble_quake.conventions import Affine, Field, Picture, Warp
 from nimble_quake.errors import LimitError, MediaError, ShotError
 from nimble_quake.operators.base import PlateKind, Raster
 from nimble_quake.raster import affine
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.grid import Grid, refuse_enormous
+from nimble_quake.render.groups import plate_operator
 from nimble_quake.render.pictures import Clear, Ground, PictureSpace, PlacedRaster, bounded, longest
 from nimble_quake.render.placement import Placement, placement
-from nimble_quake.render.plan import Unit, plate_key, units_of
+from nimble_quake.render.plan import Unit, members_key, plate_key, references, units_of
 from nimble_quake.render.pull import Chain, mask_values
 from nimble_quake.render.state import State
 from nimble_quake.shot.model import Plate
@@ -24,6 +25,8 @@ from nimble_quake.shot.paths import plate_path
 
 PLACING = frozenset(PlateKind.declared)
 """Parameters that place a picture but do not change it."""
+MOST_FINER = 4.0
+"""What a plate is made of is computed no more than so many times finer than the frame."""
 
 
 @dataclass(frozen=True)
@@ -39,17 +42,6 @@ class Layer:
     """It stands for a picture that could not be read."""
     cover: Field | None = None
     """Where a lens shows what it made, (H, W, 1); None: everywhere."""
-
-
-def in_time(plate: Plate, frame: float) -> bool:
-    """Return whether a plate is there at a frame."""
-    return (plate.start is None or frame >= plate.start) and (plate.end is None or frame < plate.end)
-
-
-def plate_operator(job: State, plate: Plate) -> PlateKind | None:
-    """Return a plate's operator with its numbers."""
-    found = job.operator("plate", plate, plate_path(plate.id))
-    return found if isinstance(found, PlateKind) else None
 
 
 def plate_layer(
@@ -68,6 +60,12 @@ def plate_layer(
         if operator.beneath:
             return _layer(job, plate, operator, units, beneath, grid) if beneath is not None else None
         return _own_layer(job, plate, operator, units, grid)
+    except ShotError as wrong:
+        if not operator.gathers:
+            raise
+        job.path = plate_path(plate.id)
+        job.complain(f"it cannot be shown: {wrong.what} ({wrong.where})", wrong.cure)
+        return None
     except (MediaError, LimitError) as wrong:
         job.path = plate_path(plate.id)
         job.complain(wrong.what, wrong.cure)
@@ -82,7 +80,7 @@ def _own_layer(job: State, plate: Plate, operator: PlateKind, units: tuple[Unit,
     """A plate that has a picture of its own."""
     lies = lies_of(job, plate, operator)
     bleed = _overhang(grid, job) if operator.endless else 0.0
-    if units and operator.endless:  # how far it is seen has to be known before it is made
+    if units and (operator.endless or operator.gathers):  # how far it is seen has to be known before it is made
         reach = bounded(effects_chain(job, plate, units, Clear(lies)), grid)
         bleed += reach if math.isfinite(reach) else max(job.moment.width, job.moment.height)
     ground = _ground(job, plate, operator, lies, units, grid, bleed)
@@ -139,8 +137,13 @@ def _ground(
 ) -> PlacedRaster | None:
     """The plate's own picture, where it lies."""
     back = affine.inverse(lies.place)
-    raster = _raster(job, operator, plate, lies, grid, bleed) if back is not None else None
-    if back is None or raster is None:
+    if back is None:
+        return None
+    if operator.gathers:
+        raster = _gathered(job, operator, plate, back, grid, bleed)
+    else:
+        raster = _raster(job, operator, plate, lies, grid, bleed)
+    if raster is None:
         return None
 
     edge = "wrap" if getattr(operator, "fit", "") == "tile" else "hold" if operator.endless else "empty"
@@ -164,6 +167,44 @@ def _ground_at(
     (lies, key), none = now, np.zeros((1, 1, 4), np.float32)
     then = partial(_ground_at, job, plate, units, grid, bleed, now)
     return PlacedRaster(none, affine.IDENTITY, "empty", lies, (*key, "none"), then)
+
+
+def _gathered(job: State, operator: PlateKind, plate: Plate, back: Affine, grid: Grid, bleed: float) -> Raster | None:
+    """What a plate is made of, on the part of the frame that is seen of it once it is placed."""
+    area = _seen_area(back, grid, bleed, (job.moment.width, job.moment.height))
+    if area is None:
+        return None
+    path = plate_path(plate.id)
+    numbers = tuple((name, getattr(operator, name)) for name in operator.declared if name not in PLACING)
+    depends = (job.depends(operator, operator.timed()), references(job, operator, PLACING))
+    members = members_key(job, plate) if operator.holds else ()
+    ctx = job.context(operator, plate, path, frame=job.moment.frame - (plate.start or 0))
+
+    def make() -> _Kept:
+        picture = operator.gathered(ctx, area)
+        return _Kept(None if picture is None else Raster(picture, area.index_affine(), bits8=False))
+
+    kept: _Kept = job.engine.cache.get_again(("gathered", type(operator).kind, numbers, depends, members, area), make)
+    return kept.raster
+
+
+def _seen_area(back: Affine, grid: Grid, bleed: float, frame: tuple[float, float]) -> Grid | None:
+    """The part of a plate's own plane that a grid shows of it, no more than a frame beyond the frame on every side."""
+    outer = grid.grown(grid.samples(min(bleed, max(frame))))
+    if back == affine.IDENTITY:
+        return outer
+    zoom = max(affine.scales(back))
+    scale = min(grid.scale / max(zoom, 1e-6), grid.scale * MOST_FINER)
+    right, low = outer.x0 + outer.width * outer.step, outer.y0 + outer.height * outer.step
+    x0, y0, x1, y1 = affine.bounds(back, outer.x0, outer.y0, right, low)
+    x0, x1 = max(x0, -frame[0]), min(x1, 2 * frame[0])
+    y0, y1 = max(y0, -frame[1]), min(y1, 2 * frame[1])
+    left, top = math.floor(x0 * scale) - 1, math.floor(y0 * scale) - 1
+    width, height = math.ceil(x1 * scale) + 1 - left, math.ceil(y1 * scale) + 1 - top
+    if width <= 2 or height <= 2:
+        return None
+    refuse_enormous(width, height, "what it shows")
+    return Grid(left / scale, top / scale, width, height, scale)
 
 
 def _raster(job: State, operator: PlateKind, plate: Plate, lies: Placement, grid: Grid, bleed: float) -> Raster | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Hashable
 from dataclasses import dataclass
+from typing import Any, TypeAlias
 
 import numpy as np
 
@@ -14,48 +15,48 @@ from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.places import Places
 from nimble_quake.raster.split import Split
 from nimble_quake.render.cache import Same
+from nimble_quake.render.groups import below, blended_apart, in_time, plate_operator
 from nimble_quake.render.pictures import Clear, bounded, fetched
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import beneath_key, units_of
-from nimble_quake.render.plates import Layer, effects_chain, in_time, lies_of, plate_layer, plate_operator
-from nimble_quake.render.state import State
+from nimble_quake.render.plates import Layer, effects_chain, lies_of, plate_layer
+from nimble_quake.render.state import Look, State
 from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import plate_path
 
-
-@dataclass
-class Look:
-    """How a frame is looked at. untouched: without any effect. seen: is filled with each plate's layer by id."""
-
-    untouched: bool = False
-    seen: dict[str, Layer] | None = None
-    upto: tuple[str, int] | None = None
-    """A plate, and after how many of its effects it is seen."""
+Colour: TypeAlias = tuple[float, float, float, float]
+Seen: TypeAlias = dict[str, Any] | None
 
 
-def stack_on(job: State, plates: tuple[Plate, ...], grid: Grid, look: Look) -> Picture:
+def stack_on(job: State, plates: tuple[Plate, ...], grid: Grid) -> Picture:
     """Return plates (the top one first) blended over the shot's ground, on a grid."""
+    r, g, b, a = job.shot.ground
+    return stack_over(job, plates, grid, (r * a, g * a, b * a, a))
+
+
+def stack_over(job: State, plates: tuple[Plate, ...], grid: Grid, ground: Colour) -> Picture:
+    """Return plates (the top one first) blended over a premultiplied colour, on a grid."""
     lens = next((n for n, plate in enumerate(plates) if _is_lens(job, plate)), None)
     if lens is None:
-        r, g, b, a = job.shot.ground
-        canvas = flat(grid.shape, (r * a, g * a, b * a, a))
+        canvas = flat(grid.shape, ground)
     else:
-        canvas = _through_lens(job, plates[lens], plates[lens + 1 :], grid, look)
+        canvas = _through_lens(job, plates[lens], plates[lens + 1 :], grid, ground)
+    look = job.look
     for plate in reversed(plates if lens is None else plates[:lens]):
         operator = _shown(job, plate)
         if operator is None:
             continue
         with job.busy_with(plate_path(plate.id)):
             layer = plate_layer(job, plate, grid, with_effects=not look.untouched, upto=_upto(plate, look))
-        _blended(canvas, layer, plate, operator, look)
+        _blended(canvas, layer, plate, operator, look.seen)
     return canvas
 
 
-def _blended(canvas: Picture, layer: Layer | None, plate: Plate, operator: PlateKind, look: Look) -> None:
+def _blended(canvas: Picture, layer: Layer | None, plate: Plate, operator: PlateKind, seen: Seen) -> None:
     if layer is None:
         return
-    if look.seen is not None:
-        look.seen[plate.id] = layer
+    if seen is not None:
+        seen[plate.id] = layer
     mode = "normal" if layer.missing else operator.blend
     blend_onto(canvas, layer.picture, mode=mode, opacity=operator.opacity, left=layer.left, up=layer.top)
 
@@ -81,12 +82,12 @@ MOST_BEYOND = 0.5
 """A lens sees no more of what lies beyond the frame than this share of its longer side."""
 
 
-def _through_lens(job: State, plate: Plate, below: tuple[Plate, ...], grid: Grid, look: Look) -> Picture:
+def _through_lens(job: State, plate: Plate, below: tuple[Plate, ...], grid: Grid, background: Colour) -> Picture:
     """What lies beneath a lens, with the lens over it. What it pulls in from beyond the frame is made once, with it."""
     operator = _shown(job, plate)
     assert operator is not None
-    if look.untouched:
-        return stack_on(job, below, grid, look)
+    if job.look.untouched:
+        return stack_over(job, below, grid, background)
     units = units_of(job, plate)
     lies = lies_of(job, plate, operator)
     edges = [unit.operator.edge for unit in units if hasattr(unit.operator, "edge")]
@@ -95,20 +96,20 @@ def _through_lens(job: State, plate: Plate, below: tuple[Plate, ...], grid: Grid
         with job.busy_with(plate_path(plate.id)):
             room = bounded(effects_chain(job, plate, units, Clear(lies)), grid)
     outer = grid.grown(grid.samples(min(room, MOST_BEYOND * max(job.shot.width, job.shot.height))))
-    whole = stack_on(job, below, outer, look)
-    ground = Beneath(job, plate, below, outer, whole, edge, lies)
+    whole = stack_over(job, below, outer, background)
+    ground = Beneath(job, plate, below, outer, whole, background, edge, lies)
     with job.busy_with(plate_path(plate.id)):
-        layer = plate_layer(job, plate, grid, upto=_upto(plate, look), beneath=ground)
+        layer = plate_layer(job, plate, grid, upto=_upto(plate, job.look), beneath=ground)
     beneath = whole[grid.inside(outer)]
-    return np.array(beneath) if layer is None else _laid(beneath, layer, plate, operator, grid, lies, look)
+    return np.array(beneath) if layer is None else _laid(beneath, layer, plate, operator, grid, lies, job.look.seen)
 
 
 def _laid(
-    beneath: Picture, layer: Layer, plate: Plate, operator: PlateKind, grid: Grid, lies: Placement, look: Look
+    beneath: Picture, layer: Layer, plate: Plate, operator: PlateKind, grid: Grid, lies: Placement, seen: Seen
 ) -> Picture:
     """Return what lies beneath a lens, with what it shows in its place inside its shape."""
-    if look.seen is not None:
-        look.seen[plate.id] = layer
+    if seen is not None:
+        seen[plate.id] = layer
     shares = operator.seen_through(lies.place, grid)
     everywhere = shares is None and layer.cover is None and operator.opacity >= 1
     if everywhere and operator.blend == "normal":
@@ -130,9 +131,11 @@ def beneath_of(job: State, plate: Plate, grid: Grid) -> Beneath:
     """Return what lies beneath a lens, for one that reads the lens by itself."""
     operator = plate_operator(job, plate)
     assert operator is not None
-    below = job.shot.plates[job.shot.plates.index(plate) + 1 :]
-    picture = stack_on(job, below, grid, Look())
-    return Beneath(job, plate, below, grid, picture, "empty", lies_of(job, plate, operator))
+    plates = below(job, plate)
+    r, g, b, a = (0.0, 0.0, 0.0, 0.0) if blended_apart(job, plate) else job.shot.ground
+    background = (r * a, g * a, b * a, a)
+    picture = stack_over(job, plates, grid, background)
+    return Beneath(job, plate, plates, grid, picture, background, "empty", lies_of(job, plate, operator))
 
 
 @dataclass(frozen=True)
@@ -144,6 +147,7 @@ class Beneath:
     plates: tuple[Plate, ...]
     outer: Grid
     picture: Picture
+    background: Colour
     edge: str
     lies: Placement
     bits8: bool = False
@@ -160,11 +164,11 @@ class Beneath:
 
     def at(self, seconds: Seconds) -> Beneath:
         then = self.job.at(seconds)
-        return Beneath(then, self.lens, self.plates, self.outer, stack_on(then, self.plates, self.outer, Look()),
-                       self.edge, self.lies)  # fmt: skip
+        picture = stack_over(then, self.plates, self.outer, self.background)
+        return Beneath(then, self.lens, self.plates, self.outer, picture, self.background, self.edge, self.lies)
 
     def stands_on(self) -> tuple[Hashable, ...]:
-        return (self.edge, self.outer, self.job.shot.ground, *(Same(plate) for plate in self.plates))
+        return (self.edge, self.outer, self.background, *(Same(plate) for plate in self.plates))
 
     def sampled(self, places: Places, filter: str, split: Split | None) -> Picture:
         """With another edge than "empty" only the frame itself is looked at."""

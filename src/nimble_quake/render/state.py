@@ -59,6 +59,20 @@ def moment_of(shot: Shot, frame: Frames) -> Moment:
     return Moment(frame, shot.rate, shot.length, shot.width, shot.height)
 
 
+@dataclass
+class Look:
+    """How a frame is looked at. untouched: without any effect. seen: is filled with each plate's layer by id."""
+
+    untouched: bool = False
+    seen: dict[str, Any] | None = None
+    upto: tuple[str, int] | None = None
+    """A plate, and after how many of its effects it is seen."""
+
+    def key(self) -> tuple[Hashable, ...]:
+        """Return what pictures depend on besides the shot."""
+        return (self.untouched, self.upto)
+
+
 class State:
     """A shot at a frame, and what is remembered and counted while it is computed.
 
@@ -70,6 +84,7 @@ class State:
         self.moment = moment_of(shot, frame)
         self.problems: dict[tuple[str, str], Problem] = {}
         self.path = ""
+        self.look = Look()
         self.exaggerated: tuple[str, float] | None = None
         """The path of an effect whose strength is multiplied, to be looked at."""
         self._operators: dict[tuple[str, Frames], Operator | None] = {}
@@ -90,6 +105,7 @@ class State:
         then = type(self)(self.engine, self.shot, round(seconds * float(self.shot.rate), 6))
         then.problems, then.under_way, then.keys_under_way = self.problems, self.under_way, self.keys_under_way
         then._looks, then.costs, then.exaggerated = self._looks, self.costs, self.exaggerated
+        then.look = Look(self.look.untouched, None, self.look.upto)
         return then
 
     def count_look(self, most: int) -> None:
@@ -145,6 +161,10 @@ class State:
         """See operators.base.Feed."""
         raise NotImplementedError
 
+    def members_picture(self, plate_path: str, grid: Grid) -> Picture:
+        """See operators.base.Feed."""
+        raise NotImplementedError
+
     def moves(self, node: Node, operator: Operator) -> bool:
         """Return whether any of a node's numbers changes over time."""
         for name, param in operator.declared.items():
@@ -196,7 +216,7 @@ class State:
 
         moving = frozenset(name for name, value in node.values.items() if is_moving(value))
         back = getattr(operator, "looks_back", None)
-        return Context(at, self, rest, other if back is not None and back() else None, moving)
+        return Context(at, self, rest, other if back is not None and back() else None, moving, path=path)
 
     def depends(self, operator: Operator, timed: bool) -> tuple[Hashable, ...]:
         """Return what an operator's result depends on besides its numbers, plates and maps: files, the moment."""

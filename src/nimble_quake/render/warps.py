@@ -5,10 +5,11 @@ from __future__ import annotations
 from nimble_quake.conventions import Warp
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.raster.grid import Grid
+from nimble_quake.render.groups import plate_operator
 from nimble_quake.render.job import Job
 from nimble_quake.render.pictures import Clear, composed
 from nimble_quake.render.plan import Unit, units_of
-from nimble_quake.render.plates import effects_chain, lies_of, plate_operator
+from nimble_quake.render.plates import effects_chain, lies_of
 from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import find, node_path, owner_path
 

@@ -8,9 +8,9 @@ from nimble_quake.operators.quake import Quake
 from nimble_quake.operators.steps import Step
 from nimble_quake.raster.colour import channel
 from nimble_quake.raster.grid import frame_grid
+from nimble_quake.render.groups import in_time
 from nimble_quake.render.job import Job
 from nimble_quake.render.maps import map_field, map_rest
-from nimble_quake.render.plates import in_time
 from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import find, owner_path, plate_path
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from nimble_quake.session import effects, verbs
+from nimble_quake.session import effects, grouping, verbs
 from nimble_quake.session.host import Host
 
 Run = Callable[[Host], object]
@@ -116,6 +116,14 @@ ACTIONS: tuple[Action, ...] = (
     Action("new-file", "Picture, SVG or clip from a file …", "Plate", lambda h: h.ask_media(), "Ctrl+I"),
     Action("duplicate-plate", "Duplicate the plate", "Plate",
            lambda h: verbs.duplicate_item(h.session, h.session.selection.plate), "Ctrl+D", _has_plate, 1),
+    Action("live-copy", "Live copy of the plate", "Plate",
+           lambda h: grouping.live_copy(h.session, h.session.selection.plate), "Ctrl+Alt+D", _has_plate, 1),
+    Action("group-plates", "Put the plate into a group", "Plate",
+           lambda h: grouping.group(h.session, h.session.selection.plate), "Ctrl+Alt+G", _has_plate, 1),
+    Action("free-plate", "Take the plate out of its group", "Plate",
+           lambda h: grouping.take_out(h.session, h.session.selection.plate), "", _has_plate, 1),
+    Action("ungroup-plates", "Take the group apart", "Plate",
+           lambda h: grouping.ungroup(h.session, h.session.selection.plate), "", _has_plate, 1),
     Action("switch-plate", "Switch the plate on or off", "Plate",
            lambda h: verbs.switch(h.session, h.session.selection.plate), "", _has_plate, 1),
     Action("lock-plate", "Lock or free the plate", "Plate",

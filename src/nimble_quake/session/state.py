@@ -49,6 +49,8 @@ class Session:
         self.path: Path | None = None
         self.selection = Selection()
         self.frame = 0
+        self.folded: set[str] = set()
+        """Paths of plates whose rows are folded away."""
         self.last_source: Any = None
         """The last source that was used (`verbs.Look`): new maps begin with it."""
         self.changed = Signal()
@@ -338,6 +340,11 @@ class Session:
     def mark(self, paths: frozenset[str]) -> None:
         """Select several things beside the ones whose settings are shown."""
         self.selection = replace(self.selection, marked=paths)
+        self.selected.emit()
+
+    def fold(self, path: str) -> None:
+        """Fold away what lies in a plate, in the stack and the time strip, or show it again."""
+        self.folded ^= {path}
         self.selected.emit()
 
     def _mend_selection(self) -> None:

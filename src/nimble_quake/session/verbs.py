@@ -60,6 +60,9 @@ def remember_source(session: Session, look: Look) -> None:
 def new_plate(session: Session, kind: str, **values: Any) -> str:
     """Add a plate on top, and select it. Returns its path."""
     operator = registry().get("plate", kind)
+    shows = getattr(operator, "shows_param", "")
+    if shows and session.selection.plate:
+        values = {shows: id_of(session.selection.plate), **values}
     plate = Plate(id="", name=operator.title if operator else kind, kind=kind, values=dict(values))
     shot, path = add_plate(session.shot, plate)
     session.edit(f"New plate: {plate.name}", shot)

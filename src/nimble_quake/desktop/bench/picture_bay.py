@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 from nimble_quake.desktop.bench.frames import PREVIEWS, Frames
 from nimble_quake.desktop.bench.handles import Handles
 from nimble_quake.desktop.bench.parts import BODY, Region, bare, heading, line, quiet, title, worded
-from nimble_quake.desktop.bench.row_list import Row, RowList, scrolled
+from nimble_quake.desktop.bench.row_list import scrolled
+from nimble_quake.desktop.bench.stack import Stack
 from nimble_quake.desktop.bench.view_state import ViewState
 from nimble_quake.desktop.bench.viewer import Viewer, image_of
 from nimble_quake.desktop.settings.choice_editors import Chooser
@@ -20,13 +21,10 @@ from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.theme.look import font, give_icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.segments import Segments
-from nimble_quake.operators.base import BLENDS
 from nimble_quake.render.bench import BenchResponse
-from nimble_quake.session import effects, verbs
+from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
-from nimble_quake.session.summaries import effect_summary
-from nimble_quake.shot.model import Node, Plate
-from nimble_quake.shot.paths import find, kind_of, map_path, nested_path, owner_path, plate_path
+from nimble_quake.shot.paths import kind_of
 
 VIEWS = (
     ("result", "Result"),
@@ -48,7 +46,6 @@ class PictureBay(Region):
     def __init__(self, session: Session, frames: Frames, state: ViewState) -> None:
         super().__init__("lagoon", "Picture bay")
         self.session, self.frames = session, frames
-        self.folded: set[str] = set()
         self.origin: tuple[QPointF, QPointF] | None = None
         """The probe's place and where its pixel came from."""
         self._rows_shown = 0.0
@@ -77,8 +74,8 @@ class PictureBay(Region):
             self.narrow_views.addItem(label, key)
         self.narrow_views.setFixedWidth(104)
         self.narrow_views.activated.connect(lambda n: self._choose_view(self.narrow_views.itemData(n)))
-        self.stack = RowList("Stack", 22, QSize(32, 18))
-        self.stack.empty_text = "Nothing to see yet. Add a plate, or drop pictures and clips on the window."
+        self.stack = Stack(session, frames)
+        self.stack.cover_asked.connect(self.cover_asked.emit)
         self.settings = SettingsPanel(session, "lagoon", names=62)
         self._stack_title, self._name, self._kind = heading("Stack"), heading(""), quiet("")
         self.setAcceptDrops(True)
@@ -157,14 +154,6 @@ class PictureBay(Region):
 
     def _join(self) -> None:
         session = self.session
-        self.stack.chosen.connect(self._choose)
-        self.stack.switched.connect(lambda path: verbs.switch_all(session, path))
-        self.stack.removed.connect(lambda path: verbs.remove_all(session, path))
-        self.stack.marked.connect(self._mark)
-        self.stack.renamed.connect(lambda path, name: verbs.rename(session, path, name))
-        self.stack.moved.connect(lambda path, to: verbs.move_item(session, path, to))
-        self.stack.folded.connect(self._fold)
-        self.stack.menu_asked.connect(self._row_menu)
         self.viewer.state.changed.connect(self._show_zoom)
         session.changed.connect(self._changed)
         session.selected.connect(self.refresh)
@@ -176,8 +165,7 @@ class PictureBay(Region):
         """Show the document."""
         session = self.session
         chosen = session.selection
-        paths = (chosen.plate, chosen.quake, chosen.finish, *chosen.marked)
-        self.stack.show_rows(self._rows(), tuple(path for path in paths if path))
+        self.stack.refresh()
         shown = self.shown_path()
         self.settings.show_node(shown)
         operator = session.operator(shown) if shown else None
@@ -200,7 +188,7 @@ class PictureBay(Region):
         if found & {"shape", "settings"} or not found:
             self.refresh()
         elif any(kind_of(path) in ("plate", "effect") for path in found):
-            self.stack.show_rows(self._rows(), self.stack.selected)
+            self.stack.refresh()
             if self.shown_path() in found:
                 self.settings.refresh()
         self.viewer.update()
@@ -209,39 +197,9 @@ class PictureBay(Region):
         now = time.monotonic()
         if not self.frames.playing or now - self._rows_shown > 0.1:  # numbers that run faster cannot be read
             self._rows_shown = now
-            self.stack.show_rows(self._rows(), self.stack.selected)
+            self.stack.refresh()
         self.settings.follow()
         self.viewer.update()
-
-    def _rows(self) -> list[Row]:
-        rows = []
-        for plate in self.session.shot.plates:
-            path = plate_path(plate.id)
-            operator = self.session.operator(path)
-            opened = (path not in self.folded) if plate.effects else None
-            rows.append(
-                Row(path, self.session.name_of(path), operator.title.lower() if operator else plate.kind,
-                    self._note(path), on=plate.on, region="lagoon", open=opened, locked=plate.locked)
-            )  # fmt: skip
-            if opened:
-                rows += [self._effect_row(effect, plate, nested_path(path, effect.id)) for effect in plate.effects]
-        return rows
-
-    def _effect_row(self, effect: Node, plate: Plate, path: str) -> Row:
-        """An effect: its name, by which map, how strong it is."""
-        quake, operator = self.session.is_quake(path), self.session.operator(path)
-        map = self.session.shot.map(str(self.session.raw(f"{path}/map") or ""))
-        by = self.session.name_of(map_path(map.id)) if map else ""
-        if quake and not by and getattr(operator, "needs_map", False):
-            by = "no map"
-        cost = self.frames.costs.note(path) if effect.on and plate.on else ""
-        return Row(path, self.session.name_of(path), note=effect_summary(self.session, path), cost=cost, depth=1,
-                   on=effect.on and plate.on, region="ember" if quake else "lagoon", map_name=by,
-                   shared=bool(effect.shared), masked=bool(self.session.raw(f"{path}/mask")))  # fmt: skip
-
-    def _note(self, path: str) -> str:
-        blend = str(self.session.shown(f"{path}/blend"))
-        return next((option.label for option in BLENDS if option.value == blend), "")
 
     def show_response(self, response: BenchResponse) -> None:
         """Show a computed frame."""
@@ -249,7 +207,7 @@ class PictureBay(Region):
         self.gain = response.gain if response.request.picture_view == "difference" else None
         second = image_of(response.untouched) if response.untouched is not None else None
         if response.costs and not self.frames.playing:
-            self.stack.show_rows(self._rows(), self.stack.selected)
+            self.stack.refresh()
         if response.picture is not None:
             self.viewer.show_image(image_of(response.picture), second)
         self.viewer.update()
@@ -304,13 +262,6 @@ class PictureBay(Region):
             handles.on = on
         self.viewer.update()
 
-    def _choose(self, path: str) -> None:
-        self.session.select(**{kind_of(path): path})
-
-    def _fold(self, path: str) -> None:
-        self.folded ^= {path}
-        self.refresh()
-
     def _choose_view(self, view: str) -> None:
         self.frames.picture_view = view
         self.viewer.split = 0.5 if view == "split" else None
@@ -347,46 +298,6 @@ class PictureBay(Region):
                 menu.addAction(kind.title, lambda kind=kind.kind: verbs.new_plate(self.session, kind))
         menu.addAction("Picture, SVG or clip from a file …", self.file_asked.emit)
         menu.exec(self.plate_button.mapToGlobal(self.plate_button.rect().bottomLeft()))
-
-    def _row_menu(self, path: str, at: object) -> None:
-        menu = QMenu(self)
-        menu.addAction("Duplicate", lambda: verbs.duplicate_all(self.session, path))
-        menu.addAction("Rename", lambda: self.stack.rename(path))
-        menu.addAction("Switch on or off", lambda: verbs.switch_all(self.session, path))
-        if kind_of(path) == "effect":
-            self._effect_menu(menu, path)
-        if kind_of(path) == "plate":
-            menu.addAction("Lock or free", lambda: verbs.lock(self.session, path))
-            menu.addAction("Centre across", lambda: verbs.centre(self.session, path, "x"))
-            menu.addAction("Centre down", lambda: verbs.centre(self.session, path, "y"))
-            menu.addAction("Cover the gaps, over the whole shot", lambda: self.cover_asked.emit(path, False))
-            menu.addAction("Cover the gaps, frame by frame", lambda: self.cover_asked.emit(path, True))
-        menu.addAction("Remove", lambda: verbs.remove_all(self.session, path))
-        menu.exec(at)  # type: ignore[call-overload]
-
-    def _effect_menu(self, menu: QMenu, path: str) -> None:
-        """What can be done to an effect alone."""
-        seen = self.frames.upto == path
-        menu.addAction("See the whole plate again" if seen else "See the plate up to here",
-                       lambda: self.frames.show_upto(path))  # fmt: skip
-        node = find(self.session.shot, path)
-        if isinstance(node, Node) and node.shared:
-            menu.addAction(f"Go to what it shares: {self.session.name_of(node.shared)}",
-                           lambda: self.session.select(effect=node.shared))  # fmt: skip
-            menu.addAction("Part it: values of its own", lambda: effects.part(self.session, path))
-        others = [plate_path(p.id) for p in self.session.shot.plates if plate_path(p.id) != owner_path(path)]
-        shared = menu.addMenu("Share with")
-        if shared is not None:
-            for other in others:
-                shared.addAction(self.session.name_of(other),
-                                 lambda other=other: effects.share_with(self.session, path, other))  # fmt: skip
-            shared.setEnabled(bool(others))
-
-    def _mark(self, path: str) -> None:
-        """Select something more, or no longer."""
-        chosen = self.session.selection
-        now = chosen.marked or frozenset(p for p in (chosen.finish or chosen.quake or chosen.plate,) if p)
-        self.session.mark(now ^ {path})
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         data = event.mimeData() if event else None

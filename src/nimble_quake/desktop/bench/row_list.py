@@ -15,6 +15,7 @@ from nimble_quake.desktop.widgets.typed_entry import TypedEntry
 from nimble_quake.shot.paths import same_row
 
 EYE = 24.0
+INDENT = 18.0
 ROOMY = 250
 """From this width on a row says what it costs."""
 NARROW = 150
@@ -23,7 +24,7 @@ NARROW = 150
 
 @dataclass(frozen=True)
 class Row:
-    """One row. `depth` 1 is nested under the row before with depth 0. `note` stands at the right."""
+    """One row. `depth`: how far it is indented. `note` stands at the right."""
 
     path: str
     title: str
@@ -41,7 +42,9 @@ class Row:
     masked: bool = False
     """A map says where it acts."""
     pictured: bool = False
-    """A nested row that has a small picture of its own."""
+    """Its note stands small on the second line."""
+    small: bool = False
+    """It has a sign in place of a picture, and a plain name."""
     cost: str = ""
     """What it takes of a frame: said behind the note where there is room."""
 
@@ -115,7 +118,7 @@ class RowList(QWidget):
         if event.button() == Qt.MouseButton.LeftButton and x > self.width() - EYE:
             self.switched.emit(row.path)
             return
-        if row.open is not None and x < 18:
+        if row.open is not None and row.depth * INDENT <= x < row.depth * INDENT + 18:
             self.folded.emit(row.path)
             return
         if event.button() == Qt.MouseButton.LeftButton and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
@@ -227,10 +230,10 @@ class RowList(QWidget):
         index = self._index(others[place].path) if place < len(others) else len(self.rows)
         y = index * self._height - 1
         painter.setPen(QPen(colour(row.region), 2))
-        painter.drawLine(QPointF(row.depth * 18, y), QPointF(self.width(), y))
+        painter.drawLine(QPointF(row.depth * INDENT, y), QPointF(self.width(), y))
 
     def _paint_row(self, painter: QPainter, row: Row, box: QRectF) -> None:
-        left = row.depth * 18.0
+        left = row.depth * INDENT
         chosen = row.path in self.selected
         rect = box.adjusted(left, 0, 0, 0)
         painter.setPen(Qt.PenStyle.NoPen)
@@ -258,7 +261,7 @@ class RowList(QWidget):
         paint_icon(painter, "eye" if row.on else "eye-off", eye, tint if row.on else colour("dim"))
 
     def _paint_thumb(self, painter: QPainter, row: Row, box: QRectF, x: float) -> float:
-        if row.depth and not row.pictured:
+        if row.small:
             paint_icon(
                 painter,
                 "finish" if row.region == "lagoon" else "quake",
@@ -301,7 +304,7 @@ class RowList(QWidget):
         if row.masked:
             _paint_masked(painter, box, right, row.on)
             right -= 14
-        strong = font(12, strong=row.depth == 0 or row.pictured)
+        strong = font(12, strong=not row.small)
         metrics = QFontMetricsF(strong)
         painter.setFont(strong)
         painter.setPen(main)

@@ -15,6 +15,7 @@ from nimble_quake.desktop.bench.picture_bay import PictureBay
 from nimble_quake.desktop.bench.viewer import image_of
 from nimble_quake.render.bench import plate_thumbnail, thumbnail
 from nimble_quake.session.state import Session
+from nimble_quake.shot.groups import within
 from nimble_quake.shot.model import Map, Shot
 from nimble_quake.shot.paths import find, kind_of, map_path, nested_path, plate_path
 
@@ -48,9 +49,8 @@ class Thumbs(QObject):
         if isinstance(chosen, Map):
             self._steps(chosen, shot, frame)
         for plate in shot.plates:
-            self._later(
-                plate_path(plate.id), (plate, frame), partial(plate_thumbnail, engine, shot, frame, plate.id, 64)
-            )
+            depends = (plate, *within(shot.plates, plate.id), frame)
+            self._later(plate_path(plate.id), depends, partial(plate_thumbnail, engine, shot, frame, plate.id, 64))
 
     def _steps(self, map: Map, shot: Shot, frame: int) -> None:
         engine = self.session.engine

@@ -9,6 +9,7 @@ from nimble_quake.motion.resolve import value_at
 from nimble_quake.params.kinds import Param
 from nimble_quake.render.job import moment_of
 from nimble_quake.session.state import Session
+from nimble_quake.shot.groups import holders_of, in_order
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import all_nodes, find, map_path, nested_path, plate_path
 
@@ -34,8 +35,10 @@ class TimeRow:
 def rows_of(session: Session, tall: set[str], show: str) -> list[TimeRow]:
     """Return the rows: each plate's bar with its moving values, then each map's. show: "moving", "all" or "bars"."""
     rows: list[TimeRow] = []
-    for plate in session.shot.plates:
+    for plate in in_order(session.shot.plates):
         path = plate_path(plate.id)
+        if any(plate_path(holder.id) in session.folded for holder in holders_of(session.shot.plates, plate)):
+            continue
         rows.append(TimeRow(path, session.name_of(path), "lagoon", bar=True))
         rows += _values(session, path, "lagoon", tall, show, "")
         for effect in plate.effects:

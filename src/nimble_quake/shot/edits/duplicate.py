@@ -8,6 +8,7 @@ import msgspec
 
 from nimble_quake.shot.edits.add import add_effect, add_map, add_plate, add_step
 from nimble_quake.shot.edits.brackets import BRACKET, members
+from nimble_quake.shot.groups import members_of
 from nimble_quake.shot.model import Map, Plate, Shot
 from nimble_quake.shot.paths import find, id_of, owner_path
 
@@ -18,7 +19,7 @@ def duplicate(shot: Shot, path: str) -> tuple[Shot, str]:
     """Copy what a path names. Returns the shot and the copy's path."""
     item = find(shot, path)
     if isinstance(item, Plate):
-        return add_plate(shot, _renamed(item), at=shot.plates.index(item))
+        return _with_members(shot, item, _renamed(item), shot.plates.index(item))
     if isinstance(item, Map):
         return add_map(shot, _renamed(item))
     if item is None:
@@ -35,6 +36,16 @@ def duplicate(shot: Shot, path: str) -> tuple[Shot, str]:
         within = msgspec.structs.replace(step, inside=id_of(copy))
         shot, _ = add_step(shot, owner_path(path), within, None if at is None else at + number)
     return shot, copy
+
+
+def _with_members(shot: Shot, plate: Plate, copy: Plate, at: int) -> tuple[Shot, str]:
+    """Add a copy of a plate; of a group, with copies of all that is in it."""
+    inner = members_of(shot.plates, plate.id)
+    shot, path = add_plate(shot, copy, at)
+    for member in reversed(inner):
+        within = msgspec.structs.replace(member, inside=id_of(path))
+        shot, _ = _with_members(shot, member, within, at + 1)
+    return shot, path
 
 
 def _renamed(item: Owner) -> Owner:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from nimble_quake.shot import groups
 from nimble_quake.shot.edits.brackets import landed
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import id_of, kind_of, with_row
@@ -14,6 +15,8 @@ def move(shot: Shot, path: str, to: int) -> Shot:
 
     def change(row: tuple[Any, ...]) -> tuple[Any, ...]:
         order = _reordered(row, id_of(path), to)
+        if kind_of(path) == "plate":
+            return groups.landed(order, id_of(path))
         return landed(order, id_of(path)) if kind_of(path) == "step" else order
 
     return with_row(shot, path, change)

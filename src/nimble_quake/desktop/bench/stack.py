@@ -1,0 +1,141 @@
+"""The stack: a list of plates, the top one first, each with its effects; groups with what is in them."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSize, pyqtSignal
+from PyQt6.QtWidgets import QMenu
+
+from nimble_quake.desktop.bench.frames import Frames
+from nimble_quake.desktop.bench.row_list import Row, RowList
+from nimble_quake.operators.base import BLENDS
+from nimble_quake.session import effects, grouping, verbs
+from nimble_quake.session.state import Session
+from nimble_quake.session.summaries import effect_summary
+from nimble_quake.shot.groups import holder_of, holders_of, in_order, members_of
+from nimble_quake.shot.model import Node, Plate
+from nimble_quake.shot.paths import find, id_of, kind_of, map_path, nested_path, owner_path, plate_path
+
+
+class Stack(RowList):
+    """Shows the plates of the session's shot, and does what is asked of its rows."""
+
+    cover_asked = pyqtSignal(str, bool)
+    """(plate's path, whether the enlargement moves): its gaps are to be covered."""
+
+    def __init__(self, session: Session, frames: Frames) -> None:
+        super().__init__("Stack", 22, QSize(32, 18))
+        self.session, self.frames = session, frames
+        self.empty_text = "Nothing to see yet. Add a plate, or drop pictures and clips on the window."
+        self.chosen.connect(lambda path: session.select(**{kind_of(path): path}))
+        self.switched.connect(lambda path: verbs.switch_all(session, path))
+        self.removed.connect(lambda path: verbs.remove_all(session, path))
+        self.marked.connect(self._mark)
+        self.renamed.connect(lambda path, name: verbs.rename(session, path, name))
+        self.moved.connect(self._move)
+        self.folded.connect(self._fold)
+        self.menu_asked.connect(self._row_menu)
+
+    def refresh(self) -> None:
+        """Show the document and what is selected in it."""
+        chosen = self.session.selection
+        paths = (chosen.plate, chosen.quake, chosen.finish, *chosen.marked)
+        self.show_rows(self._rows(), tuple(path for path in paths if path))
+
+    def _rows(self) -> list[Row]:
+        rows = []
+        for plate in in_order(self.session.shot.plates):
+            holders = holders_of(self.session.shot.plates, plate)
+            if any(plate_path(holder.id) in self.session.folded for holder in holders):
+                continue
+            path, depth = plate_path(plate.id), len(holders)
+            operator = self.session.operator(path)
+            has_rows = bool(plate.effects) or bool(members_of(self.session.shot.plates, plate.id))
+            opened = (path not in self.session.folded) if has_rows else None
+            on = plate.on and all(holder.on for holder in holders)
+            rows.append(
+                Row(path, self.session.name_of(path), operator.title.lower() if operator else plate.kind,
+                    self._note(path), on=on, depth=depth, region="lagoon", open=opened, locked=plate.locked)
+            )  # fmt: skip
+            if opened:
+                rows += [self._effect_row(effect, on, depth + 1, nested_path(path, effect.id))
+                         for effect in plate.effects]  # fmt: skip
+        return rows
+
+    def _effect_row(self, effect: Node, on: bool, depth: int, path: str) -> Row:
+        """An effect: its name, by which map, how strong it is."""
+        quake, operator = self.session.is_quake(path), self.session.operator(path)
+        map = self.session.shot.map(str(self.session.raw(f"{path}/map") or ""))
+        by = self.session.name_of(map_path(map.id)) if map else ""
+        if quake and not by and getattr(operator, "needs_map", False):
+            by = "no map"
+        cost = self.frames.costs.note(path) if effect.on and on else ""
+        return Row(path, self.session.name_of(path), note=effect_summary(self.session, path), cost=cost, depth=depth,
+                   small=True, on=effect.on and on, region="ember" if quake else "lagoon", map_name=by,
+                   shared=bool(effect.shared), masked=bool(self.session.raw(f"{path}/mask")))  # fmt: skip
+
+    def _note(self, path: str) -> str:
+        blend = str(self.session.shown(f"{path}/blend"))
+        return next((option.label for option in BLENDS if option.value == blend), "")
+
+    def _fold(self, path: str) -> None:
+        self.session.fold(path)
+
+    def _move(self, path: str, to: int) -> None:
+        """Move what was dragged; `to` counts the rows that are shown, the document what is folded away too."""
+        if kind_of(path) == "plate":
+            shown = [row.path for row in self.rows if kind_of(row.path) == "plate" and row.path != path]
+            all_ = [plate_path(p.id) for p in in_order(self.session.shot.plates) if plate_path(p.id) != path]
+            to = all_.index(shown[to]) if to < len(shown) else len(all_)
+        verbs.move_item(self.session, path, to)
+
+    def _row_menu(self, path: str, at: object) -> None:
+        menu = QMenu(self)
+        menu.addAction("Duplicate", lambda: verbs.duplicate_all(self.session, path))
+        menu.addAction("Rename", lambda: self.rename(path))
+        menu.addAction("Switch on or off", lambda: verbs.switch_all(self.session, path))
+        if kind_of(path) == "effect":
+            self._effect_menu(menu, path)
+        if kind_of(path) == "plate":
+            self._group_menu(menu, path)
+            menu.addAction("Lock or free", lambda: verbs.lock(self.session, path))
+            menu.addAction("Centre across", lambda: verbs.centre(self.session, path, "x"))
+            menu.addAction("Centre down", lambda: verbs.centre(self.session, path, "y"))
+            menu.addAction("Cover the gaps, over the whole shot", lambda: self.cover_asked.emit(path, False))
+            menu.addAction("Cover the gaps, frame by frame", lambda: self.cover_asked.emit(path, True))
+        menu.addAction("Remove", lambda: verbs.remove_all(self.session, path))
+        menu.exec(at)  # type: ignore[call-overload]
+
+    def _effect_menu(self, menu: QMenu, path: str) -> None:
+        """What can be done to an effect alone."""
+        seen = self.frames.upto == path
+        menu.addAction("See the whole plate again" if seen else "See the plate up to here",
+                       lambda: self.frames.show_upto(path))  # fmt: skip
+        node = find(self.session.shot, path)
+        if isinstance(node, Node) and node.shared:
+            menu.addAction(f"Go to what it shares: {self.session.name_of(node.shared)}",
+                           lambda: self.session.select(effect=node.shared))  # fmt: skip
+            menu.addAction("Part it: values of its own", lambda: effects.part(self.session, path))
+        others = [plate_path(p.id) for p in self.session.shot.plates if plate_path(p.id) != owner_path(path)]
+        shared = menu.addMenu("Share with")
+        if shared is not None:
+            for other in others:
+                shared.addAction(self.session.name_of(other),
+                                 lambda other=other: effects.share_with(self.session, path, other))  # fmt: skip
+            shared.setEnabled(bool(others))
+
+    def _mark(self, path: str) -> None:
+        """Select something more, or no longer."""
+        chosen = self.session.selection
+        first = self.current or chosen.finish or chosen.quake or chosen.plate
+        now = chosen.marked or frozenset({first} if first else ())
+        self.session.mark(now ^ {path})
+
+    def _group_menu(self, menu: QMenu, path: str) -> None:
+        """What can be done with groups, and with live copies."""
+        menu.addAction("Put into a group", lambda: grouping.group(self.session, path))
+        plate = find(self.session.shot, path)
+        if isinstance(plate, Plate) and holder_of(self.session.shot.plates, plate) is not None:
+            menu.addAction("Take out of its group", lambda: grouping.take_out(self.session, path))
+        if members_of(self.session.shot.plates, id_of(path)):
+            menu.addAction("Take the group away, keep what is in it", lambda: grouping.ungroup(self.session, path))
+        menu.addAction("Live copy: shown once more, follows this one", lambda: grouping.live_copy(self.session, path))

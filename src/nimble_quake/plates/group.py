@@ -1,0 +1,29 @@
+"""Group."""
+
+from __future__ import annotations
+
+from nimble_quake.conventions import Picture
+from nimble_quake.operators.base import Context, PlateKind
+from nimble_quake.params.kinds import Toggle
+from nimble_quake.raster.grid import Grid
+
+
+class Group(PlateKind):
+    """Plates taken together: its place, blend, effects and masks act on all of them as on one picture.
+
+    A group that does nothing but hold its members passes through: they blend with what lies beneath it, and cost
+    nothing more. Isolated, they blend among themselves first.
+    """
+
+    title = "Group"
+    help = "Takes plates together: one place, one blend, effects on all of them"
+    gathers = True
+    holds = True
+
+    isolated = Toggle(label="Isolated", help="Its members blend among themselves first, then with what lies beneath")
+
+    def passes(self, frame: tuple[float, float]) -> bool:
+        return not self.isolated and self.plain(frame)
+
+    def gathered(self, ctx: Context, grid: Grid) -> Picture:
+        return ctx.feed.members_picture(ctx.path, grid)

@@ -1,0 +1,63 @@
+"""Which plates are stacked together: the members of a group that only holds them stand among its own neighbours."""
+
+from __future__ import annotations
+
+from nimble_quake.conventions import Frames
+from nimble_quake.operators.base import PlateKind
+from nimble_quake.render.state import State
+from nimble_quake.shot.groups import holder_of, members_of
+from nimble_quake.shot.model import Plate
+from nimble_quake.shot.paths import plate_path
+
+
+def in_time(plate: Plate, frame: Frames) -> bool:
+    """Return whether a plate is there at a frame."""
+    return (plate.start is None or frame >= plate.start) and (plate.end is None or frame < plate.end)
+
+
+def plate_operator(job: State, plate: Plate) -> PlateKind | None:
+    """Return a plate's operator with its numbers."""
+    found = job.operator("plate", plate, plate_path(plate.id))
+    return found if isinstance(found, PlateKind) else None
+
+
+def stacked(job: State, id: str = "") -> tuple[Plate, ...]:
+    """Return what is blended in a group (or in the shot), the top one first; groups that pass through are opened."""
+    found: list[Plate] = []
+    for plate in members_of(job.shot.plates, id):
+        if not _passes(job, plate):
+            found.append(plate)
+        elif plate.on and in_time(plate, job.moment.frame):
+            found += stacked(job, plate.id)
+    return tuple(found)
+
+
+def _passes(job: State, plate: Plate) -> bool:
+    """Whether a plate is a group that does nothing but hold its members."""
+    operator = plate_operator(job, plate)
+    return (
+        operator is not None
+        and operator.holds
+        and operator.passes((job.moment.width, job.moment.height))
+        and not any(e.on for e in plate.effects)
+    )
+
+
+def _holder(job: State, plate: Plate) -> Plate | None:
+    """The innermost group that is blended by itself and holds a plate."""
+    holder = holder_of(job.shot.plates, plate)
+    while holder is not None and _passes(job, holder):
+        holder = holder_of(job.shot.plates, holder)
+    return holder
+
+
+def blended_apart(job: State, plate: Plate) -> bool:
+    """Return whether a plate lies in a group that is blended by itself, over nothing."""
+    return _holder(job, plate) is not None
+
+
+def below(job: State, plate: Plate) -> tuple[Plate, ...]:
+    """Return what lies beneath a plate, in the innermost group that is blended by itself."""
+    holder = _holder(job, plate)
+    row = stacked(job, holder.id if holder is not None else "")
+    return row[row.index(plate) + 1 :] if plate in row else ()

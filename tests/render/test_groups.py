@@ -1,0 +1,174 @@
+"""Groups and live copies: plates taken together, and shown once more."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any
+
+import msgspec
+import numpy as np
+import pytest
+
+from helpers import noise_map, rendered
+from nimble_quake.raster.blend import blend_onto, flat
+from nimble_quake.render.frames import frame_picture
+from nimble_quake.render.job import Engine, Job
+from nimble_quake.shot import groups
+from nimble_quake.shot.edits.duplicate import duplicate
+from nimble_quake.shot.edits.move import move
+from nimble_quake.shot.edits.remove import remove
+from nimble_quake.shot.model import Node, Plate, Shot
+
+W, H = 160, 96
+
+
+def plate(id: str, kind: str = "text", *effects: Node, inside: str = "", **values: Any) -> Plate:
+    if kind == "text":
+        values = {"words": id.upper(), "size": 40.0, **values}
+    return Plate(id=id, kind=kind, inside=inside, values=values, effects=effects)
+
+
+def shot(*plates: Plate, ground: tuple[float, float, float, float] = (0.1, 0.2, 0.3, 1.0)) -> Shot:
+    return Shot(width=W, height=H, rate=Fraction(24), length=48, ground=ground, plates=plates,
+                maps=(noise_map("m", size_x=60.0, size_y=60.0, churn=0.5),))  # fmt: skip
+
+
+A = plate("a", position=(60.0, 40.0), colour=(1.0, 0.3, 0.2, 1.0))
+B = plate("b", position=(90.0, 55.0), colour=(0.2, 0.9, 0.4, 1.0), opacity=0.6)
+SKY = plate("sky", "fill", shape="linear")
+
+
+def inside(id: str, *plates: Plate) -> tuple[Plate, ...]:
+    return tuple(msgspec.structs.replace(each, inside=id) for each in plates)
+
+
+class TestGroup:
+    def test_one_that_only_holds_its_members_changes_no_bit(self):
+        free = rendered(shot(A, B, SKY))
+        held = rendered(shot(plate("g", "group"), *inside("g", A, B), SKY))
+        assert np.array_equal(free, held)
+
+    def test_isolated_normal_members_are_associative(self):
+        """Porter-Duff source over is associative (W3C Compositing 1, section 9.1.4)."""
+        free = rendered(shot(A, B, SKY))
+        apart = rendered(shot(plate("g", "group", isolated=True), *inside("g", A, B), SKY))
+        assert np.abs(free - apart).max() < 2e-6
+
+    def test_isolated_members_do_not_blend_with_what_is_beneath(self):
+        """W3C Compositing 1, section 2.2: a group is composited by itself, then as one element."""
+        lit = msgspec.structs.replace(B, values={**B.values, "blend": "multiply"})
+        apart = rendered(shot(plate("g", "group", isolated=True), *inside("g", lit, A), SKY))
+        alone = rendered(shot(lit, A, ground=(0.0, 0.0, 0.0, 0.0)))
+        wanted = rendered(shot(SKY))
+        blend_onto(wanted, alone, mode="normal", opacity=1.0, left=0, up=0)
+        assert np.abs(apart - wanted).max() < 2e-6
+        assert np.abs(apart - rendered(shot(lit, A, SKY))).max() > 0.05
+
+    def test_opacity_is_of_all_together(self):
+        """W3C Compositing 1, section 4: group opacity multiplies the alpha of the composited group."""
+        half = rendered(shot(plate("g", "group", opacity=0.5), *inside("g", A, B), SKY))
+        alone = rendered(shot(A, B, ground=(0.0, 0.0, 0.0, 0.0)))
+        wanted = rendered(shot(SKY))
+        blend_onto(wanted, alone, mode="normal", opacity=0.5, left=0, up=0)
+        assert np.abs(half - wanted).max() < 2e-6
+
+    def test_moving_it_moves_all_in_it(self):
+        moved = rendered(shot(plate("g", "group", position=(W / 2 + 20, H / 2 - 8)), *inside("g", A, B), SKY))
+        each = [msgspec.structs.replace(p, values={**p.values, "position": (x + 20, y - 8)})
+                for p, (x, y) in ((A, (60, 40)), (B, (90, 55)))]  # fmt: skip
+        assert np.abs(moved - rendered(shot(*each, SKY))).max() < 2e-6
+
+    def test_what_lies_beyond_the_frame_comes_in(self):
+        out = msgspec.structs.replace(A, values={**A.values, "position": (-60.0, 40.0)})
+        assert np.array_equal(rendered(shot(out)), rendered(shot()))
+        assert (rendered(shot(plate("g", "group", position=(W / 2 + 120, H / 2)), *inside("g", out)))
+                != rendered(shot())).any()  # fmt: skip
+
+    def test_effects_act_on_all_of_it_as_a_lens_does(self):
+        push = Node(id="p", kind="push", values={"map": "m", "reach_x": 12.0, "reach_y": 6.0})
+        clear = (0.0, 0.0, 0.0, 0.0)
+        held = rendered(shot(plate("g", "group", push), *inside("g", A, B), ground=clear))
+        lens = rendered(shot(plate("l", "lens", push), A, B, ground=clear))
+        assert np.abs(held - lens).max() < 2e-6
+
+    def test_a_lens_in_it_sees_its_members_alone(self):
+        dark = plate("l", "lens", Node(id="i", kind="invert"))
+        got = rendered(shot(plate("g", "group", isolated=True), *inside("g", dark, A), SKY))
+        sky = rendered(shot(SKY))
+        assert np.abs(got[0, 0] - sky[0, 0]).max() < 1e-6  # not inverted where no member is
+        assert np.abs(rendered(shot(plate("g", "group"), *inside("g", dark, A), SKY))[0, 0] - sky[0, 0]).max() > 0.1
+
+    def test_half_size_is_the_full_frame_made_smaller(self):
+        turned = shot(plate("g", "group", turn=20.0, scale_x=1.3, scale_y=1.3), *inside("g", A, B), SKY)
+        full = rendered(turned)
+        small = full.reshape(H // 2, 2, W // 2, 2, 4).mean(axis=(1, 3))
+        assert np.abs(rendered(turned, scale=0.5) - small).mean() < 0.01
+
+    def test_groups_lie_in_groups_and_have_times(self):
+        nested = shot(plate("g", "group"), *inside("g", plate("h", "group", opacity=0.5)), *inside("h", A),
+                      *inside("g", B), SKY)  # fmt: skip
+        early = msgspec.structs.replace(nested.plates[0], start=10)
+        late = msgspec.structs.replace(nested, plates=(early, *nested.plates[1:]))
+        assert (rendered(nested) != rendered(shot(B, SKY))).any()
+        assert np.array_equal(rendered(late, frame=9), rendered(shot(SKY), frame=9))
+        assert np.array_equal(rendered(late, frame=10), rendered(nested, frame=10))
+
+    @pytest.mark.parametrize("names", [("a", ""), ("b", "a"), ("gone", "b")])
+    def test_groups_inside_themselves_stand_free(self, names):
+        first, second = (plate(id, "group", inside=name) for id, name in zip("ab", names, strict=True))
+        one = shot(first, second, *inside("a", A, B))
+        assert rendered(one).any()
+        assert {p.inside for p in groups.in_order(one.plates)} <= {"", "a", "b"}
+
+
+class TestEdits:
+    def test_group_and_ungroup(self):
+        start = shot(A, SKY, B)
+        made, path = groups.grouped(start, ["a", "b"])
+        assert [(p.id, p.inside) for p in made.plates] == [("group", ""), ("a", "group"), ("b", "group"), ("sky", "")]
+        again = groups.ungrouped(made, "group")
+        assert [(p.id, p.inside) for p in again.plates] == [("a", ""), ("b", ""), ("sky", "")]
+        assert path == "plates/group"
+
+    def test_dragging_in_and_out(self):
+        made, _ = groups.grouped(shot(A, B, SKY), ["a", "b"])
+        into = move(made, "plates/sky", 1)
+        assert [(p.id, p.inside) for p in into.plates][1] == ("sky", "group")
+        out = move(into, "plates/sky", 0)
+        assert next((p.id, p.inside) for p in out.plates) == ("sky", "")
+        assert [p.id for p in move(out, "plates/group", 0).plates] == ["group", "a", "b", "sky"]
+        assert next((p.id, p.inside) for p in groups.taken_out(made, "b").plates) == ("b", "")
+
+    def test_a_group_goes_and_is_copied_whole(self):
+        made, path = groups.grouped(shot(A, B, SKY), ["a", "b"])
+        assert [p.id for p in remove(made, path).plates] == ["sky"]
+        twice, copy = duplicate(made, path)
+        assert len(twice.plates) == 7
+        assert sorted(p.inside for p in twice.plates) == ["", "", "", "group", "group", copy[7:], copy[7:]]
+
+
+class TestCopy:
+    def test_it_shows_the_other_once_more(self):
+        copy = plate("c", "copy", of="a", position=(W / 2 + 30, H / 2 + 10))
+        moved = msgspec.structs.replace(A, id="z", values={**A.values, "position": (90.0, 50.0)})
+        assert np.abs(rendered(shot(copy, A, SKY)) - rendered(shot(moved, A, SKY))).max() < 2e-6
+
+    def test_it_follows_a_group_with_its_effects(self):
+        wave = Node(id="w", kind="wave", values={"reach": 9.0})
+        held = shot(plate("c", "copy", of="g"), plate("g", "group", wave), *inside("g", A, B))
+        alone = rendered(shot(plate("g", "group", wave), *inside("g", A, B), ground=(0.0, 0.0, 0.0, 0.0)))
+        wanted = flat((H, W), (0.1, 0.2, 0.3, 1.0))
+        for _ in range(2):
+            blend_onto(wanted, alone, mode="normal", opacity=1.0, left=0, up=0)
+        assert np.abs(rendered(held) - wanted).max() < 2e-6
+
+    def test_rings_and_lost_originals_are_told(self):
+        for ring in (
+            shot(plate("c", "copy", of="d"), plate("d", "copy", of="c"), SKY),
+            shot(plate("c", "copy", of="c"), SKY),
+            shot(plate("g", "group", isolated=True), plate("c", "copy", inside="g", of="g"), SKY),
+            shot(plate("c", "copy", of="gone"), SKY),
+        ):
+            job = Job(Engine(), ring, 0)
+            assert np.array_equal(frame_picture(job), rendered(shot(SKY)))
+            assert "cannot be shown" in next(problem.line() for problem in job.problems.values())
