@@ -85,7 +85,11 @@ def test_every_operator_has_settings_that_fit(app, family, kind):
 @pytest.mark.parametrize(("family", "kind"), KINDS, ids=[f"{f}-{k}" for f, k in KINDS])
 def test_what_hangs_on_a_choice_is_shown_with_it_alone(app, family, kind):
     operator = registry().get(family, kind)
-    bound = {name: param.shown_when for name, param in operator.declared.items() if param.shown_when}
+    bound = {
+        name: param.shown_when
+        for name, param in operator.declared.items()
+        if param.shown_when and param.shown_when[1] != "*"  # that waits for a plate to be chosen
+    }
     if not bound:
         return
     session, path = session_with(family, kind)

@@ -219,7 +219,7 @@ def test_plates_at_half_size():
     for op in registry().all("plate"):
         if getattr(op, "media_param", ""):
             continue
-        values = {"size": 60.0, "words": "ROW"} if op.kind == "text" else {"shape": "linear"}
+        values = {"size": 60.0, "words": "ROW"} if "size" in op.declared else {"shape": "linear"}
         shot = Shot(width=320, height=180, plates=(Plate(id="p", kind=op.kind, values=values | {"turn": 10.0}),))
         half = cv2.resize(rendered(shot), (160, 90), interpolation=cv2.INTER_AREA)
         assert np.abs(rendered(shot, scale=0.5) - half).mean() * 255 < 1.0

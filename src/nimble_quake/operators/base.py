@@ -16,7 +16,19 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import REST, Affine, Field, Picture, Pixels, Seconds, Warp
 from nimble_quake.motion.timing import Moment
-from nimble_quake.params.kinds import Choice, Drift, MapRef, MediaFile, Number, Pairs, Param, Place, PlateRef, options
+from nimble_quake.params.kinds import (
+    Choice,
+    Drift,
+    MapRef,
+    MediaFile,
+    Number,
+    Pairs,
+    Param,
+    Place,
+    PlateRef,
+    Toggle,
+    options,
+)
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.places import Places
 
@@ -237,10 +249,15 @@ FITS = options(
 )
 
 
+MATTE = "Matte"
+"""The section of a plate's settings that takes another plate as its matte."""
+
+
 class PlateKind(Operator):
     """A kind of plate: how its picture is made. Where it lies is declared here, once for all kinds."""
 
     family = "plate"
+    sections: ClassVar[tuple[str, ...]] = (MATTE,)
     media_param: ClassVar[str] = ""
     """The parameter that names its file, if it has one."""
     endless: ClassVar[bool] = False
@@ -281,6 +298,16 @@ class PlateKind(Operator):
         decimals=0,
     )  # fmt: skip
     mask = MapRef(label="Mask", help="A map that says where it is seen: wholly at white, not at all at black")
+    matte = PlateRef(label="Matte", help="Another plate: this one is seen only where that one is, switched off too",
+                     effects_by="matte_effects", section=MATTE)  # fmt: skip
+    matte_by = Choice(
+        label="By", help="What of the other plate counts", default="alpha", row=True, section=MATTE,
+        options=options(alpha="Alpha", luminance="Luminance"), shown_when=("matte", "*"),
+    )  # fmt: skip
+    matte_invert = Toggle(label="Inverted", help="It is seen only where the other plate is not", section=MATTE,
+                          shown_when=("matte", "*"))  # fmt: skip
+    matte_effects = Toggle(label="Effects too", help="The other plate counts as its effects leave it", default=True,
+                           section=MATTE, shown_when=("matte", "*"))  # fmt: skip
 
     def box(self, ctx: Context) -> tuple[float, float]:
         """Return the plate's own width and height, in its own pixels."""
@@ -297,12 +324,20 @@ class PlateKind(Operator):
     def plain(self, frame: tuple[float, float]) -> bool:
         """Return whether what it shows lies over the frame just as it is made."""
         lies = self.position == (frame[0] / 2, frame[1] / 2) and self.anchor == (0.5, 0.5) and self.turn == 0
-        whole = self.opacity >= 1 and self.blend == "normal" and not self.mask
+        whole = self.opacity >= 1 and self.blend == "normal" and not self.mask and not self.matte
         return lies and whole and self.scale_x == self.scale_y == 1
 
     def passes(self, frame: tuple[float, float]) -> bool:
         """Return whether the plates that lie in it blend with what is beneath it, as if it were not there."""
         return False
+
+    def own_points(self) -> dict[str, list[tuple[float, float]]]:
+        """Return where the points of its lists lie, own pixels, by parameter, to be dragged in the picture."""
+        return {}
+
+    def with_own_point(self, name: str, number: int, place: tuple[float, float]) -> Any:
+        """Return a list of points with one of them dragged to a place, own pixels."""
+        raise NotImplementedError
 
     def seen_through(self, place: Affine, grid: Grid) -> Field | None:
         """Return where a plate that shows what is beneath it is seen, (H, W, 1); None: everywhere."""
@@ -318,6 +353,7 @@ __all__ = [
     "BLENDS",
     "FIT",
     "FITS",
+    "MATTE",
     "UNPLACED",
     "Context",
     "Drift",

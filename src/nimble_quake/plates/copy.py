@@ -17,7 +17,7 @@ class Copy(PlateKind):
     shows_param = "of"
 
     of = PlateRef(label="Copy of", help="The plate or group it shows", effects_by="with_effects")
-    with_effects = Toggle(label="With effects", help="It shows the other's effects too, not its plain picture",
+    with_effects = Toggle(label="Effects too", help="It shows the other's effects too, not its plain picture",
                           default=True)  # fmt: skip
 
     def gathered(self, ctx: Context, grid: Grid) -> Picture | None:

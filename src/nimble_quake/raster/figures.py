@@ -100,6 +100,13 @@ def regular(corners: int, inner: float = 1.0) -> NDArray[np.float64]:
     return np.stack([radius * np.cos(turns), radius * np.sin(turns)], axis=1)
 
 
+def smooth_line(points: NDArray[np.float64], per: int = 10) -> NDArray[np.float64]:
+    """Return an open curve through points (N, 2): as `smooth_outline`, each end standing for its own neighbour."""
+    ends = np.concatenate([points[:1], points, points[-1:]])
+    curve = smooth_outline(ends, per)
+    return curve[per : per * len(points) + 1] if len(points) > 1 else points
+
+
 def smooth_outline(points: NDArray[np.float64], per: int = 10) -> NDArray[np.float64]:
     """Return a closed curve through points (N, 2): a uniform Catmull-Rom spline (Catmull & Rom, 1974), flattened."""
     if len(points) < 3:

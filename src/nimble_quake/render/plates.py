@@ -13,8 +13,9 @@ from nimble_quake.conventions import Affine, Field, Picture, Warp
 from nimble_quake.errors import LimitError, MediaError, ShotError
 from nimble_quake.operators.base import PlateKind, Raster
 from nimble_quake.raster import affine
+from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.grid import Grid, refuse_enormous
-from nimble_quake.render.groups import plate_operator
+from nimble_quake.render.groups import in_time, plate_operator
 from nimble_quake.render.pictures import Clear, Ground, PictureSpace, PlacedRaster, bounded, longest
 from nimble_quake.render.placement import Placement, placement
 from nimble_quake.render.plan import Unit, members_key, plate_key, references, units_of
@@ -115,10 +116,29 @@ def _layer(
         picture = chain.on(part)
         warp = job.warps[path][0].warp
     cover = mask_values(job, operator.mask, part, path) if operator.mask else None
+    matte = _matte(job, operator, part, path) if operator.matte else None
+    if matte is not None:
+        cover = matte if cover is None else cover * matte
     if cover is not None and not operator.beneath:
         picture, cover = picture * cover, None
     left, top = round((part.x0 - grid.x0) * grid.scale), round((part.y0 - grid.y0) * grid.scale)
     return Layer(picture, left, top, warp, ground.bits8, cover=cover)
+
+
+def _matte(job: State, operator: PlateKind, grid: Grid, path: str) -> Field | None:
+    """Where another plate lets this one be seen, (H, W, 1); None, and a word about it, where it is not there."""
+    other = job.shot.plate(operator.matte)
+    if other is None:
+        job.path = path
+        job.complain("its matte is not there", "choose another plate")
+        return None
+    if in_time(other, job.moment.frame):
+        picture, _ = job.plate_picture(other.id, grid, with_effects=operator.matte_effects)
+        shares = picture[..., 3] if operator.matte_by == "alpha" else luminance(picture)
+        shares = np.clip(shares, 0, 1)[..., None]
+    else:
+        shares = np.zeros((*grid.shape, 1), np.float32)
+    return np.float32(1) - shares if operator.matte_invert else shares
 
 
 def effects_chain(job: State, plate: Plate, units: tuple[Unit, ...], ground: Ground) -> Chain:

@@ -25,7 +25,8 @@ def is_shown(session: Session, path: str, param: Param) -> bool:
     other = session.param(value_path(path, name))
     if other is None or not is_shown(session, path, other):
         return False
-    return str(session.shown(value_path(path, name))) in values.split("|")
+    value = session.shown(value_path(path, name))
+    return bool(value) if values == "*" else str(value) in values.split("|")
 
 
 def section_summary(session: Session, path: str, params: list[Param]) -> str:

@@ -85,6 +85,13 @@ class Handles:
     def _listed(self, path: str) -> list[Grip]:
         """The points of lists that the operator says can be dragged: of a net, of an outline."""
         operator = self.session.operator_now(path)
+        lies = self._placement() if isinstance(operator, PlateKind) else None
+        if isinstance(operator, PlateKind) and lies is not None:
+            return [
+                Grip("listed", f"{path}/{name}|{n}", QPointF(*affine.apply(lies.place, *place)))
+                for name, places in operator.own_points().items()
+                for n, place in enumerate(places)
+            ]
         if not isinstance(operator, Step):
             return []
         lists = operator.dragged_points(self.session.moment)
@@ -202,7 +209,11 @@ class Handles:
     def _move_listed(self, drag: Grip, place: QPointF) -> None:
         path, number = drag.path.split("|")
         operator = self.session.operator_now(node_path(path))
-        if isinstance(operator, Step):
+        back = affine.inverse(self._lies.place) if self._lies else None
+        if isinstance(operator, PlateKind) and back is not None:
+            own = affine.apply(back, place.x(), place.y())
+            self.session.set(path, operator.with_own_point(value_name(path), int(number), own))
+        elif isinstance(operator, Step):
             at, moment = (place.x(), place.y()), self.session.moment
             self.session.set(path, operator.with_point(value_name(path), int(number), at, moment))
 

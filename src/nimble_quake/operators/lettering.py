@@ -1,0 +1,42 @@
+"""What all plates share that are set in type."""
+
+from __future__ import annotations
+
+from nimble_quake.media.type import DEFAULT_FACE, TextLook, known_face, missing_glyphs
+from nimble_quake.operators.base import Context, Operator
+from nimble_quake.params.kinds import Choice, Colour, Face, Number, options
+
+
+class Lettered(Operator):
+    """Mixed into plates that are set in type."""
+
+    face = Face(label="Face", help="The typeface", default=DEFAULT_FACE)
+    size = Number(
+        label="Size", help="The size of the letters", default=160.0, hard=(1, 5000), usual=(10, 500), unit="px",
+        decimals=0,
+    )  # fmt: skip
+    colour = Colour(label="Colour", help="The colour of the letters")
+    letter_spacing = Number(
+        label="Letter gap", help="Extra room between letters", default=0.0, hard=(-2000, 5000), usual=(-20, 100),
+        unit="px",
+    )  # fmt: skip
+    line_spacing = Number(
+        label="Line gap", help="The distance of lines, in % of the face's own", default=1.0, hard=(0.1, 20),
+        usual=(0.6, 2), unit="%", factor=100, decimals=0,
+    )  # fmt: skip
+    align = Choice(
+        label="Align", help="How lines lie to each other", default="centre", row=True,
+        options=options(left="Left", centre="Centre", right="Right"),
+    )  # fmt: skip
+
+    def look_of(self, words: str) -> TextLook:
+        """Return some words set as it is."""
+        return TextLook(words, self.face, self.size, self.letter_spacing, self.line_spacing, self.align, self.colour)
+
+    def tell_missing(self, words: str, ctx: Context) -> None:
+        """Say where the face is not installed, or has no sign for some of the words."""
+        if known_face(self.face) != self.face:
+            ctx.feed.complain(f'the face "{self.face}" is not installed', "choose another; Bungee stands in")
+        missing = missing_glyphs(words, self.face)
+        if missing:
+            ctx.feed.complain(f"the face has no {missing[:8]!r}", "choose a face that has these letters")

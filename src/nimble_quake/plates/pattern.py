@@ -1,0 +1,52 @@
+"""Pattern."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import Picture
+from nimble_quake.operators.base import Context, PlateKind
+from nimble_quake.params.kinds import Choice, MapRef, Stop, Stops, options
+from nimble_quake.raster.colour import as_channels, channel
+from nimble_quake.raster.gradient import colour_at
+from nimble_quake.raster.grid import Grid
+
+
+class Pattern(PlateKind):
+    """A map shown as a picture: what a map can be, a picture can be."""
+
+    title = "Pattern"
+    help = "A map seen as a picture, its values as colours"
+    gathers = True
+
+    map = MapRef(label="Map", help="The map that is seen")
+    colours = Choice(
+        label="Colours", help="How its values become colours", default="ramp", row=True,
+        options=options(ramp="By ramp", own="Its own"),
+    )  # fmt: skip
+    ramp = Stops(
+        label="Ramp", help="The colour of black, of white, and of what lies between", shown_when=("colours", "ramp"),
+        default=(Stop(0.0, (0.05, 0.04, 0.16, 1.0)), Stop(0.55, (0.75, 0.25, 0.4, 1.0)),
+                 Stop(1.0, (1.0, 0.86, 0.55, 1.0))),
+    )  # fmt: skip
+    alpha = Choice(
+        label="Alpha", help="What of it can be seen through", default="map", row=True,
+        options=options(map="As the map", value="By value", none="Nothing"),
+    )  # fmt: skip
+
+    def gathered(self, ctx: Context, grid: Grid) -> Picture | None:
+        field = ctx.feed.map_values(self.map, grid) if self.map else None
+        if field is None:
+            return None
+        value = np.clip(channel(field, "value"), 0, 1)
+        if self.colours == "ramp":
+            out = np.array(colour_at(self.ramp, np.ascontiguousarray(value)))
+        else:
+            out = np.clip(as_channels(field, 4), 0, 1)
+            out[..., 3] = 1.0
+        if self.alpha == "map" and field.shape[2] == 4:
+            out[..., 3] *= np.clip(field[..., 3], 0, 1)
+        elif self.alpha == "value":
+            out[..., 3] *= value
+        out[..., :3] *= out[..., 3:]
+        return out
