@@ -135,6 +135,17 @@ class TestSteps:
         assert np.isfinite(got).all()
 
 
+def dressed(kind: str, size: tuple[int, int], values: dict[str, Any]) -> np.ndarray:
+    """A text with a finish, small."""
+    finish = Node(id="f", kind=kind, values=values)
+    plate = Plate(id="p", kind="text", values={"colour": (0.9, 0.5, 0.2, 1.0)}, effects=(finish,))
+    shot = Shot(width=size[0], height=size[1], ground=(0.5, 0.6, 0.7, 1.0), plates=(plate,))
+    job = Job(Engine(), shot, 20)
+    got = frame_picture(job, 0.25)
+    assert not job.problems
+    return got
+
+
 LOOKS = [(op.family, op.kind, title) for op in registry().all() for title, _, _ in getattr(op, "looks", ())
          if op.kind != "bracket"]  # fmt: skip
 
@@ -147,6 +158,12 @@ def test_every_look_shows_something(family, kind, title):
     for name, value in values.items():
         op.declared[name].check(value)
     size, grid = (1280, 720), frame_grid(1280, 720, 0.125)
+    if "map" not in op.works_on:
+        both: list[dict[str, Any]] = [values, {}]
+        seen = [dressed(kind, size, placed_values(op, settings, *size)) for settings in both]
+        assert (seen[0] != seen[1]).any()
+        assert seen[0].std() > 0.003
+        return
     shot = shot_with(family, kind, size, **placed_values(op, values, *size))
     plain = shot_with(family, kind, size)
     differs, most = False, 0.0

@@ -183,7 +183,8 @@ class Context:
     """It works on a picture: premultiplied RGBA (H, W, 4), not map values."""
     maps: MapReader | None = None
     """How a coupling reads its map and its mask."""
-
+    under_plate: Callable[[Grid], Picture] | None = None
+    """How a finish sees what lies beneath its plate."""
     at_frames: Callable[[Grid, NDArray[np.int32]], Field] | None = None
     """How a delay sees the steps before it at many moments at once."""
     most_moments: Callable[[Grid], int] = lambda grid: 2
@@ -201,6 +202,12 @@ class Context:
         if self.maps is None:
             raise RuntimeError("this context reads no maps")
         return self.maps
+
+    def beneath(self, grid: Grid) -> Picture:
+        """Return what lies beneath the plate, on a grid. Do not write to it."""
+        if self.under_plate is None:
+            raise RuntimeError("a step asks for what lies beneath without saying so: `sees_beneath` must tell it")
+        return self.under_plate(grid)
 
     def below(self, grid: Grid, seconds: Seconds | None = None) -> Field:
         """Return what the steps before this one made, on any grid, now or at another time. Do not write to it."""

@@ -65,6 +65,9 @@ class Step(Operator):
     sees_other_times: ClassVar[bool] = False
     """It asks for the steps before at other moments than now."""
 
+    sees_beneath: ClassVar[bool] = False
+    """It asks for what lies beneath its plate."""
+
     def timed(self) -> bool:
         """Whether it asks for the moment."""
         return self.sees_other_times

@@ -48,7 +48,7 @@ def gaussian_inside(array: Field | Picture, sigma_x: float, sigma_y: float, part
         return _direct(array, sigma_x, sigma_y, (top, low, left, right))
     # Halving blurs by itself, and so does the spline back: both variances are taken off.
     own_x, own_y = (_own_sigma(sigma, f) for sigma, f in ((sigma_x, fx), (sigma_y, fy)))
-    return _enlarged(_direct(_halved(array, fx, fy), own_x, own_y), fx, fy, (top, low, left, right))
+    return enlarged(_direct(halved(array, fx, fy), own_x, own_y), fx, fy, (top, low, left, right))
 
 
 def _own_sigma(sigma: float, f: int) -> float:
@@ -58,7 +58,7 @@ def _own_sigma(sigma: float, f: int) -> float:
     return math.sqrt(sigma * sigma / (f * f) - (1 - 1 / (f * f)) / 4 - 1 / 3)
 
 
-def _halved(array: Field, fx: int, fy: int) -> Field:
+def halved(array: Field, fx: int, fy: int) -> Field:
     """Return a copy made smaller by powers of two, halving after halving with the weights 1 3 3 1.
 
     Their third-order zero where copies of the spectrum would fall upon it keeps fine texture from turning into coarse.
@@ -105,7 +105,7 @@ def _half_columns(array, out, first, last):  # type: ignore[no-untyped-def]
                 row[i] = outer * (odd[i] + even[i + 1]) + inner * (even[i] + odd[i + 1])
 
 
-def _enlarged(small: Field, fx: int, fy: int, box: tuple[int, int, int, int]) -> Field:
+def enlarged(small: Field, fx: int, fy: int, box: tuple[int, int, int, int]) -> Field:
     """Return a small copy at full size by the uniform cubic B-spline, which is smooth and nearly a Gaussian itself.
 
     box: first row, last row, first column and last column that are wanted, the last ones not included.

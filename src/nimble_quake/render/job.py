@@ -36,6 +36,11 @@ class Job(State):
             layer = plate_layer(self, plate, grid, with_effects=with_effects, beneath=ground)
         return on_whole(layer, grid), layer is not None and layer.bits8
 
+    def beneath_picture(self, plate_path: str, grid: Grid) -> Picture:
+        plate = self.shot.plate(owner_id(plate_path))
+        assert plate is not None
+        return beneath_of(self, plate, grid).on(grid)
+
     def members_picture(self, plate_path: str, grid: Grid) -> Picture:
         return stack_over(self, stacked(self, owner_id(plate_path)), grid, (0.0, 0.0, 0.0, 0.0))
 

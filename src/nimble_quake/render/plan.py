@@ -114,6 +114,8 @@ def _key(job: State, owner: Map | Plate, operator: Step, node: Node) -> tuple[Ha
     key: tuple[Hashable, ...] = (operator.key(), job.depends(operator, operator.timed()), refers)
     if operator.sees_other_times:
         key = (*key, Same(owner))
+    if operator.sees_beneath and isinstance(owner, Plate):
+        key = (*key, beneath_key(job, owner))
     if operator.looks_back():
         key = (*key, Same(node), *((Same(job.shot.maps), Same(job.shot.plates)) if refers else ()))
     return key
@@ -149,6 +151,22 @@ def _found_once(job: State, path: str, find: Callable[[], tuple[Hashable, ...]])
     finally:
         job.keys_under_way.pop()
     return job.keys[path]
+
+
+def reads_plates(job: State, owner: Map | Plate, units: tuple[Unit, ...]) -> bool:
+    """Return whether what a chain makes may depend on other plates than its own."""
+    operator = job.operator("plate", owner, plate_path(owner.id)) if isinstance(owner, Plate) else None
+    if getattr(operator, "gathers", False) or any(unit.operator.sees_beneath for unit in units):
+        return True
+    steps = [step for map in job.shot.maps for step in map.recipe]
+    kinds = ((step, job.engine.operators.get("step", step.kind)) for step in steps)
+    return any(
+        step.values.get(name)
+        for step, kind in kinds
+        if kind is not None
+        for name, param in kind.reference_params
+        if isinstance(param, PlateRef)
+    )
 
 
 def map_key(job: State, id: str) -> tuple[Hashable, ...]:

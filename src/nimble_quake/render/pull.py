@@ -25,10 +25,10 @@ from nimble_quake.raster.colour import as_channels, channel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.render.cache import Same
 from nimble_quake.render.combine import combined, mixed
-from nimble_quake.render.plan import Unit, key_of, rest_of, units_of
+from nimble_quake.render.plan import Unit, key_of, reads_plates, rest_of, units_of
 from nimble_quake.render.state import State
 from nimble_quake.shot.model import Map, Node, Plate
-from nimble_quake.shot.paths import chain_of
+from nimble_quake.shot.paths import chain_of, owner_path
 
 NO_FRAME = -(2**31)
 """No frame of any shot."""
@@ -101,7 +101,8 @@ class Chain:
         nodes = tuple(Same(node) for node in chain_of(self.owner) if node.id in ids)
         base = (Same(self.owner.values), self.owner.start) if isinstance(self.owner, Plate) else ()
         sizes = (shot.width, shot.height, shot.rate, shot.length)
-        return (*nodes, *base, Same(shot.maps), *sizes, *self.ground.stands_on())
+        plates = (Same(shot.plates),) if reads_plates(self.job, self.owner, self.units) else ()
+        return (*nodes, *base, Same(shot.maps), *plates, *sizes, *self.ground.stands_on())
 
     def lead(self, count: int) -> Chain:
         """Return the chain without its last `count` units."""
@@ -177,6 +178,8 @@ def context(chain: Chain, unit: Unit, grid: Grid) -> Context:
         rest = 0.0  # what is added to a picture, or taken from it, is so about nothing at all
     ctx = chain.job.context(operator, unit.node, unit.path, rest)
     ctx = replace(ctx, steps_before=below, picture=chain.space.picture, maps=chain.space.reader(chain, grid))
+    if operator.sees_beneath:
+        ctx = replace(ctx, under_plate=partial(chain.job.beneath_picture, owner_path(unit.path)))
     if not operator.sees_other_times:
         return ctx
     most = chain.job.engine.moments.most

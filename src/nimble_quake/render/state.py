@@ -161,6 +161,10 @@ class State:
         """See operators.base.Feed."""
         raise NotImplementedError
 
+    def beneath_picture(self, plate_path: str, grid: Grid) -> Picture:
+        """Return what lies beneath a plate, on a grid."""
+        raise NotImplementedError
+
     def members_picture(self, plate_path: str, grid: Grid) -> Picture:
         """See operators.base.Feed."""
         raise NotImplementedError

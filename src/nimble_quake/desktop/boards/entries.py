@@ -143,7 +143,7 @@ def effect_entries(session: Session, family: str) -> list[Entry]:
 
 
 QUAKE_GROUPS = ("Move", "Glass", "Lens", "Look", "Time")
-FINISH_GROUPS = ("Light",)
+FINISH_GROUPS = ("Light", "Rims", "Colour", "Lens", "Film", "Keys")
 
 
 def operator_rank(session: Session, entry: Entry) -> int:

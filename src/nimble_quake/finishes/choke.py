@@ -1,0 +1,56 @@
+"""Edge smoothing and choke."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from nimble_quake.conventions import Picture, Pixels
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_distance
+from nimble_quake.operators.steps import Finish
+from nimble_quake.params.kinds import Number
+from nimble_quake.raster.filters import blur_margin, gaussian_inside
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rims import grown, softened
+
+
+class Choke(Finish):
+    """Smooths the plate's outline, then draws it in or out: torn stripes become cloth."""
+
+    title = "Edge choke"
+    group = "Rims"
+    rank = 50
+    help = "Smooths its outline and draws it in: torn stripes become cloth"
+    lively = {"blur": 8.0, "shrink": 8.0}
+
+    blur = a_distance("Blur", "How much corners and tears are rounded", 4.0, (0, 30), (0, 300))
+    shrink = Number(label="Shrink", help="How far the outline is drawn in; below 0 let out", default=5.0,
+                    hard=(-300, 300), usual=(-20, 20), unit="px", decimals=1)  # fmt: skip
+    softness = a_distance("Softness", "How wide its edge is then", 4.0, (0, 30), (0, 300))
+
+    def idle(self) -> bool:
+        return self.blur <= 0 and self.shrink == 0 and self.softness <= 0
+
+    def margin(self, at: Moment) -> Pixels:
+        return min(blur_margin(self.blur) + abs(self.shrink) + blur_margin(self.softness) + 2, at.width, at.height)
+
+    def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        scale, inside = grid.scale, grid.inside(outer)
+        sigma = self.blur * scale
+        alpha = softened(np.ascontiguousarray(field[..., 3]), sigma)
+        if sigma > 0.05:  # a straight edge blurred by sigma is this steep in its middle: one sample wide again
+            alpha = np.clip(
+                (alpha - np.float32(0.5)) * np.float32(sigma * math.sqrt(2 * math.pi)) + np.float32(0.5), 0, 1
+            )
+        alpha = softened(grown(np.asarray(alpha, np.float32), -self.shrink * scale), self.softness * scale / 2)[inside]
+        own = field[inside]
+        reach = sigma + max(0.0, -self.shrink) * scale
+        colours = gaussian_inside(field, max(reach, 0.5), max(reach, 0.5), inside)  # for what lies beyond the old rim
+        straight = np.where(own[..., 3:] > 0.999, own[..., :3], colours[..., :3] / np.maximum(colours[..., 3:], 1e-6))
+        out = np.empty_like(own)
+        out[..., :3] = np.clip(straight, 0, 1) * alpha[..., None]
+        out[..., 3] = alpha
+        return out

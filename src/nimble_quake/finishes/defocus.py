@@ -1,0 +1,52 @@
+"""Defocus."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import Picture, Pixels
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_distance, a_share, an_angle
+from nimble_quake.operators.steps import Finish
+from nimble_quake.params.kinds import Choice, Number, options
+from nimble_quake.raster.aperture import defocused
+from nimble_quake.raster.colour import luminance
+from nimble_quake.raster.grid import Grid
+
+
+class Defocus(Finish):
+    """Out of focus as in a camera: every point becomes a disc, or the polygon of the aperture's blades."""
+
+    title = "Defocus"
+    group = "Lens"
+    rank = 20
+    help = "Out of focus: lamps become discs or polygons"
+    lively = {"radius": 24.0}
+
+    radius = a_distance("Radius", "The radius of the disc that a point becomes", 12.0, (0, 60), (0, 400))
+    form = Choice(label="Aperture", help="What a point becomes", default="round", row=True,
+                  options=options(round="Round", blades="Blades"))  # fmt: skip
+    blades = Number(label="Blades", help="How many sides the polygon has", default=6, hard=(3, 12), usual=(5, 9),
+                    whole=True, decimals=0, shown_when=("form", "blades"))  # fmt: skip
+    turn = an_angle("Turns the polygon clockwise", 0.0, "Turn", ("form", "blades"))
+    lamps = a_share("Lamps", "How much brighter than the rest lamps stay", 0.1, (0, 20))
+    above = a_share("From", "How bright a part must be to count as a lamp", 0.8)
+
+    def idle(self) -> bool:
+        return self.radius <= 0
+
+    def margin(self, at: Moment) -> Pixels:
+        return min(self.radius + 16, at.width, at.height)
+
+    def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        source = field
+        if self.lamps > 0:
+            share = np.clip((luminance(field) - np.float32(self.above)) / np.float32(max(1e-3, 1 - self.above)), 0, 1)
+            source = field.copy()
+            source[..., :3] *= 1 + np.float32(4 * self.lamps) * share[..., None]
+        blades = int(self.blades) if self.form == "blades" else 0
+        out = defocused(source, self.radius * grid.scale, blades, self.turn, grid.inside(outer))
+        out[..., 3] = np.clip(out[..., 3], 0, 1)
+        out[..., :3] = np.clip(out[..., :3], 0, out[..., 3:])
+        return np.asarray(out, np.float32)

@@ -1,0 +1,55 @@
+"""Drop shadow."""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+
+from nimble_quake.conventions import Picture, Pixels
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_distance, a_share, an_angle
+from nimble_quake.operators.steps import Finish
+from nimble_quake.params.kinds import Colour, Toggle
+from nimble_quake.raster.filters import blur_margin
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rims import grown, laid_under, softened
+
+
+class DropShadow(Finish):
+    """The plate's outline once more beneath it, moved aside, softened and coloured (CSS Filter Effects drop-shadow)."""
+
+    title = "Drop shadow"
+    group = "Rims"
+    rank = 30
+    help = "A soft shadow beneath it"
+    lively = {"distance": 40.0}
+    looks = (("Long way off", "Far and soft", {"distance": 60.0, "blur": 30.0, "strength": 0.5}),)
+
+    bearing = an_angle("Which way the shadow falls; 0 is right, 90 is down", 60.0, "Bearing")
+    distance = a_distance("Distance", "How far off it lies", 16.0, (0, 100), (0, 5000))
+    blur = a_distance("Blur", "How soft it is: the standard deviation of a Gaussian", 8.0, (0, 60), (0, 1000))
+    spread = a_distance("Spread", "How much larger it is than the plate", 0.0, (-20, 40), (-500, 500))
+    strength = a_share("Strength", "How dark it is", 0.75)
+    colour = Colour(label="Colour", help="Its colour", default=(0.0, 0.0, 0.0, 1.0))
+    alone = Toggle(label="Alone", help="The shadow alone, without its plate")
+
+    def idle(self) -> bool:
+        return self.strength <= 0 and not self.alone
+
+    def margin(self, at: Moment) -> Pixels:
+        reach = self.distance + blur_margin(self.blur) + max(0.0, self.spread) + 2
+        return min(reach, at.width, at.height)
+
+    def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        alpha, inside, scale = np.ascontiguousarray(field[..., 3]), grid.inside(outer), grid.scale
+        shadow = softened(grown(alpha, self.spread * scale), self.blur * scale)
+        turn = math.radians(self.bearing)
+        away = self.distance * scale
+        moved = np.array([[1, 0, away * math.cos(turn)], [0, 1, away * math.sin(turn)]], np.float64)
+        fallen = cv2.warpAffine(shadow, moved, shadow.shape[::-1], flags=cv2.INTER_LINEAR)[inside]
+        own = np.ascontiguousarray(field[inside])
+        ground = np.zeros_like(own) if self.alone else own
+        return laid_under(ground, np.asarray(fallen * np.float32(self.strength), np.float32), self.colour)

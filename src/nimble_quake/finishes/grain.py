@@ -1,0 +1,54 @@
+"""Grain."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from nimble_quake.conventions import Picture
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_rate, a_share, a_size
+from nimble_quake.operators.steps import Finish
+from nimble_quake.params.kinds import Seed, Toggle
+from nimble_quake.raster.chance import static
+from nimble_quake.raster.colour import luminance
+from nimble_quake.raster.grid import Grid
+
+
+class Grain(Finish):
+    """Random specks of brightness or colour, new ones as often as asked; most in the mid tones, as in film."""
+
+    title = "Grain"
+    group = "Film"
+    rank = 10
+    help = "Film grain, video noise, static"
+    lively = {"amount": 0.6}
+    looks = (
+        ("Video noise", "Fine coloured noise", {"size": 1.0, "colour": True, "amount": 0.2, "tones": 0.0}),
+        ("Static", "Snow of a lost signal", {"size": 3.0, "amount": 1.6, "tones": 0.0, "rate": 24.0}),
+    )
+
+    amount = a_share("Amount", "How strong it is", 0.18, (0, 10))
+    size = a_size("Size", "How large the grains are", 2.0, (1, 12))
+    rate = a_rate("Changes", "How often the grain changes; 0 stands still", 24.0)
+    colour = Toggle(label="Colour", help="Red, green and blue have grain of their own")
+    tones = a_share("Mid tones", "How much it spares black and white", 0.6)
+    seed = Seed(label="Seed", help="Other grain")
+
+    def idle(self) -> bool:
+        return self.amount <= 0
+
+    def timed(self) -> bool:
+        return self.rate > 0
+
+    def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        tick = math.floor(ctx.at.seconds * self.rate + 1e-6) if self.rate > 0 else 0
+        noise = static(grid, (self.size, self.size), tick, int(self.seed), 1.0, (-0.5, 0.5), 3 if self.colour else 1)
+        alpha = field[..., 3:]
+        if self.tones > 0:
+            bright = np.clip(luminance(field), 0, 1)[..., None]
+            noise *= 1 - np.float32(self.tones) * (1 - 4 * bright * (1 - bright))
+        out = field.copy()
+        out[..., :3] = np.clip(field[..., :3] + noise * (np.float32(self.amount) * alpha), 0, alpha)
+        return out

@@ -1,0 +1,46 @@
+"""Inner glow."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import Picture, Pixels
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_distance, a_share
+from nimble_quake.operators.steps import Finish
+from nimble_quake.params.kinds import Choice, Colour, options
+from nimble_quake.raster.filters import blur_margin
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rims import laid_over, lit_by, softened
+
+
+class InnerGlow(Finish):
+    """Light, or shade, that comes in from the rim of the plate's own outline."""
+
+    title = "Inner glow"
+    group = "Rims"
+    rank = 20
+    help = "Light that comes in from its rim"
+    lively = {"radius": 40.0}
+    looks = (("Inner shadow", "Shade from the rim", {"as_light": "shade", "colour": (0.0, 0.0, 0.0, 1.0)}),)
+
+    radius = a_distance("Radius", "How far in it reaches", 18.0, (0, 100), (0, 1000))
+    power = a_share("Power", "How strong it is", 1.0, (0, 10))
+    colour = Colour(label="Colour", help="Its colour", default=(1.0, 0.8, 0.45, 1.0))
+    as_light = Choice(label="Adds as", help="It brightens as light does, or covers as paint", default="light", row=True,
+                      options=options(light="Light", shade="Paint"))  # fmt: skip
+
+    def idle(self) -> bool:
+        return self.radius <= 0 or self.power <= 0
+
+    def margin(self, at: Moment) -> Pixels:
+        return min(blur_margin(self.radius), at.width, at.height)
+
+    def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        alpha, inside = np.ascontiguousarray(field[..., 3]), grid.inside(outer)
+        rim = np.clip((1 - softened(alpha, self.radius * grid.scale)[inside]) * np.float32(2 * self.power), 0, 1)
+        own = np.ascontiguousarray(field[inside])
+        if self.as_light == "light":
+            return lit_by(own, rim * own[..., 3], self.colour, within=True)
+        return laid_over(own, rim * own[..., 3], self.colour)

@@ -1,0 +1,60 @@
+"""Line drawing."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import Picture, Pixels
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_distance, a_share
+from nimble_quake.operators.steps import Finish
+from nimble_quake.params.kinds import Colour, Number
+from nimble_quake.raster.colour import luminance
+from nimble_quake.raster.filters import blur_margin, gaussian_inside
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rims import laid_over
+from nimble_quake.raster.slopes import slopes
+
+
+class LineDrawing(Finish):
+    """Draws lines where the picture's brightness or outline changes quickly; the plate between them may show."""
+
+    title = "Line drawing"
+    group = "Rims"
+    rank = 40
+    help = "Lines along its contours, as drawn with a pen"
+    lively = {"width": 6.0}
+    looks = (
+        ("Pen on paper", "Dark lines on white", {"colour": (0.08, 0.08, 0.12, 1.0), "paper": 1.0, "shows": 0.0}),
+        ("Chalk lines", "Light lines over the picture", {"shows": 0.35}),
+    )
+
+    width = a_distance("Width", "How wide the lines are", 2.5, (1, 20), (0.5, 200))
+    threshold = a_share("Threshold", "How strong a change must be to be drawn", 0.05, (0, 4))
+    smooth = a_share("Smoothness", "How gently a line begins above the threshold", 0.15, (0.001, 4))
+    colour = Colour(label="Line colour", help="The colour of the lines", default=(1.0, 0.95, 0.85, 1.0))
+    shows = a_share("Plate shows", "How much of the plate shows between the lines", 0.0)
+    paper = a_share("Paper", "How white it is between the lines, inside the plate's outline", 0.0)
+    power = Number(label="Power", help="How strong the lines are", default=1.0, hard=(0, 20), usual=(0, 3), unit="%",
+                   factor=100, decimals=0)  # fmt: skip
+
+    def margin(self, at: Moment) -> Pixels:
+        return min(blur_margin(self.width / 2) + 16, at.width, at.height)
+
+    def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        inside, sigma = grid.inside(outer), max(self.width * grid.scale / 2, 0.3)
+        tones = np.stack([luminance(field), field[..., 3]], axis=2)
+        soft = gaussian_inside(tones, sigma, sigma)
+        change = np.zeros(grid.shape, np.float32)
+        for k in (0, 1):
+            slope = slopes(np.ascontiguousarray(soft[..., k]), 3)[inside]
+            change = np.maximum(change, np.hypot(slope[..., 0], slope[..., 1]))
+        change *= np.float32(self.width * grid.scale)
+        t = np.clip((change - np.float32(self.threshold)) / np.float32(self.smooth), 0, 1)
+        line = np.clip(t * t * (3 - 2 * t) * np.float32(self.power), 0, 1)
+        own = field[inside]
+        ground = np.ascontiguousarray(own * np.float32(self.shows))
+        if self.paper > 0:
+            ground = laid_over(ground, own[..., 3] * np.float32(self.paper), (1.0, 1.0, 1.0, 1.0))
+        return laid_over(ground, line, self.colour)

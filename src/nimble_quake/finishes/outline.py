@@ -1,0 +1,78 @@
+"""Outline."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nimble_quake.conventions import Picture, Pixels
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_distance
+from nimble_quake.operators.steps import Finish
+from nimble_quake.params.kinds import Choice, Colour, Number, Place, Stop, Stops, options
+from nimble_quake.raster.filters import blur_margin
+from nimble_quake.raster.gradient import along, colour_at
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rims import Share, grown, laid_under, softened
+
+
+class Outline(Finish):
+    """A line round the plate's own outline, on its rim or away from it, sharp or soft inwards and outwards."""
+
+    title = "Outline"
+    group = "Rims"
+    rank = 10
+    help = "A line round its outline, in a colour or a gradient"
+    lively = {"width": 24.0}
+    looks = (("Hollow", "The line alone", {"shows": "alone"}),)
+
+    width = a_distance("Width", "How wide the line is", 8.0, (0, 60), (0, 500))
+    offset = Number(label="Offset", help="How far outside the rim it begins; below 0 inside it", default=0.0,
+                    hard=(-500, 500), usual=(-40, 40), unit="px", decimals=1)  # fmt: skip
+    soft_out = a_distance("Soft outwards", "How softly it ends on its outer side", 0.0, (0, 40), (0, 500))
+    soft_in = a_distance("Soft inwards", "How softly it ends on its inner side", 0.0, (0, 40), (0, 500))
+    paint = Choice(label="Colouring", help="One colour, or a gradient over the frame", default="flat", row=True,
+                   options=options(flat="Flat", gradient="Gradient"))  # fmt: skip
+    colour = Colour(label="Colour", help="The line's colour", shown_when=("paint", "flat"))
+    stops = Stops(label="Stops", help="The gradient's colours", shown_when=("paint", "gradient"),
+                  default=(Stop(0.0, (1.0, 0.8, 0.3, 1.0)), Stop(1.0, (0.9, 0.2, 0.5, 1.0))))  # fmt: skip
+    start = Place(label="Start", help="Where the gradient begins", default=(0.5, 0.25),
+                  shown_when=("paint", "gradient"))  # fmt: skip
+    end = Place(label="End", help="Where the gradient ends", default=(0.5, 0.75), shown_when=("paint", "gradient"))
+    shows = Choice(label="Shows", help="The line with its plate, or alone", default="with", row=True,
+                   options=options(**{"with": "With the plate", "alone": "Alone"}))  # fmt: skip
+
+    def idle(self) -> bool:
+        return self.width <= 0 and self.shows == "with"
+
+    def margin(self, at: Moment) -> Pixels:
+        reach = max(abs(self.offset), abs(self.offset + self.width)) + blur_margin(max(self.soft_in, self.soft_out) / 2)
+        return min(reach + 2, at.width, at.height)
+
+    @classmethod
+    def handles(cls) -> tuple[tuple[str, str], ...]:
+        return (("start", "end"),)
+
+    def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        alpha, inside, scale = np.ascontiguousarray(field[..., 3]), grid.inside(outer), grid.scale
+        line = softened(grown(alpha, (self.offset + self.width) * scale), self.soft_out * scale / 2)
+        own = np.ascontiguousarray(field[inside])
+        if self.shows == "alone" or self.offset != 0 or self.soft_in > 0:  # else it simply goes on beneath its plate
+            line = np.clip(line - softened(grown(alpha, self.offset * scale), self.soft_in * scale / 2), 0, 1)
+        line = np.ascontiguousarray(line[inside])
+        if self.paint == "flat" and self.offset >= 0:
+            return laid_under(own if self.shows == "with" else np.zeros_like(own), line, self.colour)
+        drawn = self._coloured(grid, line)
+        if self.shows == "alone":
+            return drawn
+        top, low = (own, drawn) if self.offset >= 0 else (drawn, own)
+        return np.asarray(top + low * (1 - top[..., 3:]), np.float32)
+
+    def _coloured(self, grid: Grid, line: Share) -> Picture:
+        """The line by itself."""
+        if self.paint == "flat":
+            colours = np.tile(np.array(self.colour, np.float32), (*line.shape, 1))
+        else:
+            colours = np.array(colour_at(self.stops, along(grid, "linear", self.start, self.end)))
+        colours[..., :3] *= colours[..., 3:]
+        return np.asarray(colours * line[..., None], np.float32)

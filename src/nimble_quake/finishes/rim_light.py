@@ -1,0 +1,51 @@
+"""Rim light."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from nimble_quake.conventions import Picture, Pixels
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_distance, a_share, an_angle
+from nimble_quake.operators.steps import Finish
+from nimble_quake.params.kinds import Colour
+from nimble_quake.raster.filters import blur_margin
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rims import lit_by, softened
+from nimble_quake.raster.slopes import slopes
+
+
+class RimLight(Finish):
+    """Light that grazes the plate from one side: the rim that faces it shines."""
+
+    title = "Rim light"
+    group = "Light"
+    rank = 40
+    help = "The rim that faces a light shines"
+    lively = {"width": 30.0}
+
+    bearing = an_angle("Where the light comes from; 0 from the right, clockwise", -120.0, "Light from")
+    width = a_distance("Width", "How far in the light reaches", 10.0, (1, 60), (0.5, 500))
+    power = a_share("Power", "How bright it is", 1.2, (0, 20))
+    wrap = a_share("Round", "How far round the rim the light reaches", 0.3)
+    colour = Colour(label="Colour", help="The colour of the light", default=(1.0, 0.85, 0.6, 1.0))
+
+    def idle(self) -> bool:
+        return self.power <= 0
+
+    def margin(self, at: Moment) -> Pixels:
+        return min(blur_margin(self.width) + 8, at.width, at.height)
+
+    def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        inside, sigma = grid.inside(outer), max(self.width * grid.scale, 0.4)
+        soft = softened(np.ascontiguousarray(field[..., 3]), sigma)
+        slope = slopes(soft, 3)[inside] * np.float32(sigma * math.sqrt(2 * math.pi))  # a straight edge has slope 1
+        turn = math.radians(self.bearing)
+        facing = -(slope[..., 0] * np.float32(math.cos(turn)) + slope[..., 1] * np.float32(math.sin(turn)))
+        steep = np.hypot(slope[..., 0], slope[..., 1])
+        bright = np.clip(facing * np.float32(1 - self.wrap) + steep * np.float32(self.wrap), 0, 1)
+        own = np.ascontiguousarray(field[inside])
+        return lit_by(own, bright * own[..., 3] * np.float32(self.power), self.colour, within=True)

@@ -1,0 +1,57 @@
+"""Worn film."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from nimble_quake.conventions import Picture
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.common import a_count, a_rate, a_share, a_size
+from nimble_quake.operators.steps import Finish
+from nimble_quake.params.kinds import Colour, Seed
+from nimble_quake.raster.chance import mixed
+from nimble_quake.raster.film import dust, scratches
+from nimble_quake.raster.grading import graded
+from nimble_quake.raster.grid import Grid
+
+
+class WornFilm(Finish):
+    """An old print: it flickers, has scratches and dust, and its colours have faded to one."""
+
+    title = "Worn film"
+    group = "Film"
+    rank = 20
+    help = "Flicker, scratches, dust and faded colour"
+    lively = {"scratches": 14, "dust": 0.5}
+
+    rate = a_rate("Rate", "How many pictures a second the film has", 16.0, (1, 30))
+    flicker = a_share("Flicker", "How much its brightness jumps", 0.12)
+    scratches = a_count("Scratches", "About how many there are", 5, 200, (1, 30))
+    scratch_by = a_share("Lightness", "How light they are", 0.5)
+    dust = a_share("Dust", "How much there is", 0.12)
+    dust_size = a_size("Dust size", "How large specks are at most", 5.0, (1, 30))
+    fade = a_share("Fading", "How far its colours go over to the tint", 0.55)
+    tint = Colour(label="Tint", help="The colour it fades to", default=(1.0, 0.86, 0.62, 1.0))
+    seed = Seed(label="Seed", help="Other wear")
+
+    def timed(self) -> bool:
+        return self.rate > 0
+
+    def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        seed = int(self.seed)
+        tick = math.floor(ctx.at.seconds * self.rate + 1e-6) if self.rate > 0 else 0
+        jump = (mixed(tick, 0, 11, seed) - 0.5) * 2 * self.flicker
+        alpha = field[..., 3]
+        out = graded(field, np.ones(grid.shape, np.float32), (0.0, -self.fade, 0.0), (1.0, 1.0, 1.0), None,
+                     premultiplied=True)  # fmt: skip
+        shade = 1 + np.float32(self.fade) * (np.array(self.tint[:3], np.float32) - 1)
+        out[..., :3] *= shade * np.float32(1 + jump)
+        size = (ctx.at.width, ctx.at.height)
+        light = scratches(grid, size, tick, int(self.scratches), seed) * np.float32(self.scratch_by) * alpha
+        out[..., :3] += light[..., None] * (alpha[..., None] - out[..., :3])
+        specks = dust(grid, tick, self.dust, self.dust_size, seed)
+        out[..., :3] *= (1 - np.float32(0.9) * specks)[..., None]
+        out[..., :3] = np.clip(out[..., :3], 0, alpha[..., None])
+        return out

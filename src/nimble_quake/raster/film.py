@@ -1,0 +1,90 @@
+"""Wear of film: scratches and dust, anew for every frame of the film, found alone at any moment."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from nimble_quake.raster.chance import mixed
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rows import run_rows
+
+KEPT = 9
+"""A scratch stays for up to so many frames of the film."""
+CELL = 64.0
+"""Shot pixels between possible specks of dust."""
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _scratches(x0, y0, step, places, strengths, widths, sways, height, out, first, last):  # type: ignore[no-untyped-def]
+    """Each wanders a little from top to bottom; narrower than a sample, it is fainter instead."""
+    columns = out.shape[1]
+    for j in range(first, last):
+        y = (y0 + (j + 0.5) * step) / height
+        for n in range(len(places)):
+            x = places[n] + sways[n] * math.sin(y * 5.0 + n) + 0.4 * sways[n] * math.sin(y * 17.0 + 2.3 * n)
+            wide = max(widths[n], step)
+            strength = strengths[n] * widths[n] / wide
+            low = int(math.floor((x - wide - x0) / step))
+            for i in range(max(low, 0), min(low + int(2 * wide / step) + 3, columns)):
+                away = abs(x0 + (i + 0.5) * step - x) / wide
+                if away < 1.0:
+                    out[j, i] = max(out[j, i], np.float32(strength * (1.0 - away)))
+
+
+def scratches(grid: Grid, size: tuple[float, float], tick: int, count: int, seed: int) -> NDArray[np.float32]:
+    """Return how strongly each sample is scratched, (H, W). tick: the film's own frame; count: about how many."""
+    found = []
+    for n in range(count):
+        born = tick // KEPT + n  # each of them has a beat of its own
+        age = (tick + n * 4) % KEPT
+        if mixed(n, born, 1, seed) * KEPT < age:
+            continue
+        place = mixed(n, (tick + n * 4) // KEPT, 2, seed) * size[0] + (mixed(n, tick, 3, seed) - 0.5) * 3.0
+        found.append((place, 0.35 + 0.65 * mixed(n, born, 4, seed), 0.6 + 1.2 * mixed(n, born, 5, seed),
+                      6.0 * mixed(n, born, 6, seed)))  # fmt: skip
+    out = np.zeros(grid.shape, np.float32)
+    if found:
+        places, strengths, widths, sways = (np.array(column, np.float64) for column in zip(*found, strict=True))
+        run_rows(_scratches, grid.height, float(grid.x0), float(grid.y0), float(grid.step), places, strengths, widths,
+                 sways, float(size[1]), out)  # fmt: skip
+    return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _dust(x0, y0, step, share, largest, tick, seed, out, first, last):  # type: ignore[no-untyped-def]
+    """In every cell one speck may lie, larger than a sample or fainter for it; its outline is uneven."""
+    for j in range(first, last):
+        y = y0 + (j + 0.5) * step
+        for i in range(out.shape[1]):
+            x = x0 + (i + 0.5) * step
+            column, row = int(math.floor(x / CELL)), int(math.floor(y / CELL))
+            best = 0.0
+            for b in range(row - 1, row + 2):
+                for a in range(column - 1, column + 2):
+                    if mixed(a, b, tick, seed) >= share:
+                        continue
+                    cx = (a + mixed(a, b, tick, seed + 1)) * CELL
+                    cy = (b + mixed(a, b, tick, seed + 2)) * CELL
+                    size = largest * (0.15 + 0.85 * mixed(a, b, tick, seed + 3) ** 3)
+                    dx, dy = x - cx, y - cy
+                    far = math.hypot(dx, dy)
+                    wide = max(size, step)
+                    if far > 1.6 * wide:
+                        continue
+                    uneven = 1.0 + 0.35 * math.sin(3.0 * math.atan2(dy, dx) + 6.28 * mixed(a, b, tick, seed + 4))
+                    cover = min(max((wide * uneven - far) / step + 0.5, 0.0), 1.0) * (size / wide) ** 2
+                    best = max(best, cover)
+            out[j, i] = best
+
+
+def dust(grid: Grid, tick: int, share: float, largest: float, seed: int) -> NDArray[np.float32]:
+    """Return how much each sample is covered by dust, (H, W). share: of cells that hold a speck; largest: px."""
+    out = np.zeros(grid.shape, np.float32)
+    if share > 0 and largest > 0:
+        run_rows(_dust, grid.height, float(grid.x0), float(grid.y0), float(grid.step), float(share), float(largest),
+                 int(tick), int(seed), out)  # fmt: skip
+    return out

@@ -1,0 +1,90 @@
+"""The rim of a picture: its alpha grown, shrunk and softened, and colours put over or under it."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Picture
+from nimble_quake.raster.filters import gaussian_inside
+from nimble_quake.raster.morphology import morphed
+from nimble_quake.raster.rows import run_rows
+
+Share = NDArray[np.float32]
+"""How much is covered, (H, W), 0...1."""
+
+
+def grown(alpha: Share, radius: float) -> Share:
+    """Return an alpha grown by a disc, or shrunk where the radius is below 0; in samples. Edges stay as smooth."""
+    if abs(radius) < 1e-3:
+        return alpha
+    way = "grow" if radius > 0 else "shrink"
+    return np.asarray(morphed(np.ascontiguousarray(alpha)[..., None], way, "round", abs(radius))[..., 0], np.float32)
+
+
+def softened(alpha: Share, sigma: float) -> Share:
+    """Return an alpha blurred by a Gaussian, in samples."""
+    if sigma <= 0.05:
+        return alpha
+    return np.asarray(gaussian_inside(np.ascontiguousarray(alpha)[..., None], sigma, sigma)[..., 0], np.float32)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _under(picture, share, colour, out, first, last):  # type: ignore[no-untyped-def]
+    one = np.float32(1)
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            left = (one - picture[j, i, 3]) * share[j, i]
+            for k in range(4):
+                out[j, i, k] = picture[j, i, k] + colour[k] * left
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _over(picture, share, colour, out, first, last):  # type: ignore[no-untyped-def]
+    one = np.float32(1)
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            left = one - colour[3] * share[j, i]
+            for k in range(4):
+                out[j, i, k] = colour[k] * share[j, i] + picture[j, i, k] * left
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _lit(picture, share, colour, within, out, first, last):  # type: ignore[no-untyped-def]
+    """Screen (W3C Compositing 1), which is how light adds without clipping; `within`: inside its alpha alone."""
+    one = np.float32(1)
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            alpha = picture[j, i, 3]
+            for k in range(4):
+                most = alpha if within else one
+                light = min(colour[k] * share[j, i], one)
+                out[j, i, k] = picture[j, i, k] + light * (most - picture[j, i, k])
+
+
+def _premultiplied(colour: tuple[float, ...]) -> NDArray[np.float32]:
+    r, g, b, a = colour
+    return np.array((r * a, g * a, b * a, a), np.float32)
+
+
+def laid_under(picture: Picture, share: Share, colour: tuple[float, ...]) -> Picture:
+    """Return a picture with a colour (straight RGBA) under it where `share` says."""
+    out = np.empty_like(picture)
+    run_rows(_under, picture.shape[0], picture, np.ascontiguousarray(share), _premultiplied(colour), out)
+    return out
+
+
+def laid_over(picture: Picture, share: Share, colour: tuple[float, ...]) -> Picture:
+    """Return a picture with a colour (straight RGBA) over it where `share` says."""
+    out = np.empty_like(picture)
+    run_rows(_over, picture.shape[0], picture, np.ascontiguousarray(share), _premultiplied(colour), out)
+    return out
+
+
+def lit_by(picture: Picture, share: Share, colour: tuple[float, ...], *, within: bool = False) -> Picture:
+    """Return a picture with light of a colour added; `within`: only where the picture is."""
+    out = np.empty_like(picture)
+    light = _premultiplied(colour)
+    run_rows(_lit, picture.shape[0], picture, np.ascontiguousarray(share), light, within, out)
+    return out
