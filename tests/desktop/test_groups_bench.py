@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 
 from driving import LEFT, QTest, arrived, press
+from nimble_quake.render.frames import frame_picture
+from nimble_quake.render.job import Job
+from nimble_quake.session import grouping, verbs
 from nimble_quake.shotfile.files import read_shot
 
 CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
@@ -66,3 +70,29 @@ class TestGroups:
         arrived(window, qtbot)
         low = slice(before.shape[0] * 3 // 4, None)
         assert (window.frames.last.picture[low] != before[low]).any()
+
+    def test_a_plate_is_split_by_its_mask_and_adds_up(self, window, qtbot):
+        """Subject and rest, added, are the picture: to a rounding of 8 bit, mask edges included."""
+        session = window.session
+        session.select(plate="plates/lanterns")
+        while session.shot.plate("lanterns").effects:
+            verbs.remove_item(session, f"plates/lanterns/effects/{session.shot.plate('lanterns').effects[0].id}")
+        before = frame_picture(Job(session.engine, session.shot, 40))
+        grouping.split(session, "plates/lanterns")
+        assert session.shown("plates/lanterns/mask")
+        group = grouping.split(session, "plates/lanterns")
+        assert rows(window)[-3:] == [("Market street", 0), ("Market street, subject", 1), ("Market street, rest", 1)]
+        after = frame_picture(Job(session.engine, session.shot, 40))
+        assert np.abs(before - after).max() < 1e-6
+        session.set(f"{group}/opacity", 0.5)
+        assert (frame_picture(Job(session.engine, session.shot, 40)) != after).any()
+
+    def test_a_shape_fills_the_frame_in_one_action(self, window):
+        session = window.session
+        path = verbs.new_plate(session, "shape", turn=30.0, position=(10.0, 10.0))
+        press(Qt.Key.Key_J, CTRL | Qt.KeyboardModifier.ShiftModifier)
+        assert session.shown(f"{path}/width") == 1280
+        assert session.shown(f"{path}/position") == (640, 360)
+        assert session.shown(f"{path}/turn") == 0
+        session.undo()
+        assert session.shown(f"{path}/turn") == 30

@@ -305,6 +305,7 @@ class PlateKind(Operator):
         decimals=0,
     )  # fmt: skip
     mask = MapRef(label="Mask", help="A map that says where it is seen: wholly at white, not at all at black")
+    mask_invert = Toggle(label="Inverted", help="It is seen where the mask is black", shown_when=("mask", "*"))
     matte = PlateRef(label="Matte", help="Another plate: this one is seen only where that one is, switched off too",
                      effects_by="matte_effects", section=MATTE)  # fmt: skip
     matte_by = Choice(

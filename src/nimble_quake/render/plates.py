@@ -116,6 +116,8 @@ def _layer(
         picture = chain.on(part)
         warp = job.warps[path][0].warp
     cover = mask_values(job, operator.mask, part, path) if operator.mask else None
+    if cover is not None and operator.mask_invert:
+        cover = np.float32(1) - cover
     matte = _matte(job, operator, part, path) if operator.matte else None
     if matte is not None:
         cover = matte if cover is None else cover * matte

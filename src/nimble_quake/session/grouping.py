@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import msgspec
+
+from nimble_quake.session.effects import draw_mask
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import chosen_with
 from nimble_quake.shot import groups
 from nimble_quake.shot.edits.add import add_plate
+from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.model import Plate
-from nimble_quake.shot.paths import find, id_of, kind_of
+from nimble_quake.shot.paths import find, id_of, kind_of, value_path, with_node
 
 
 def group(session: Session, path: str) -> str:
@@ -34,6 +38,33 @@ def take_out(session: Session, path: str) -> None:
     shot = groups.taken_out(session.shot, id_of(path))
     if shot is not session.shot:
         session.edit(f"Take {session.name_of(path)} out of its group", shot)
+
+
+def split(session: Session, path: str) -> str:
+    """Make two plates of one by its mask, subject and rest, that add up to it; without a mask one is drawn first.
+
+    They lie in a group of their own and are added there, so that not even the mask's soft edge shows.
+    """
+    plate = find(session.shot, path)
+    if not isinstance(plate, Plate):
+        return ""
+    shot, mask = session.shot, str(plate.values.get("mask") or "")
+    if not mask:
+        draw_mask(session)
+        session.told.emit("Shape the mask, then split by it")
+        return ""
+    name = session.name_of(path)
+    rest = msgspec.structs.replace(plate, name=f"{name}, rest", values={**plate.values, "mask_invert": True})
+    subject = msgspec.structs.replace(
+        plate, id="", name=f"{name}, subject", values={**plate.values, "mask_invert": False, "blend": "plus-lighter"}
+    )
+    shot = with_node(shot, path, lambda _: rest)
+    shot, above = add_plate(shot, subject, shot.plates.index(rest))
+    shot, made = groups.grouped(shot, [id_of(above), plate.id])
+    shot = set_field(set_value(shot, value_path(made, "isolated"), True), made, name=name)
+    session.edit(f"Split {name} by its mask", shot)
+    session.select(plate=above, quake="")
+    return made
 
 
 def live_copy(session: Session, path: str) -> str:

@@ -245,6 +245,21 @@ def centre(session: Session, path: str, axis: str) -> None:
     session.commit()
 
 
+def fill_frame(session: Session, path: str) -> None:
+    """Lay a plate over the whole frame, straight and in its middle; what has a shape of its own takes that size."""
+    if session.param(value_path(path, "position")) is None:
+        session.told.emit(f"{session.name_of(path)} fills the frame as it is")
+        return
+    shot = session.shot
+    lies = {"position": (shot.width / 2, shot.height / 2), "anchor": (0.5, 0.5), "turn": 0.0, "scale_x": 1.0,
+            "scale_y": 1.0, "width": float(shot.width), "height": float(shot.height), "fit": "cover"}  # fmt: skip
+    session.begin(f"Fill the frame with {session.name_of(path)}")
+    for name, value in lies.items():
+        if session.param(value_path(path, name)) is not None:
+            session.set(value_path(path, name), value)
+    session.commit()
+
+
 def chosen_with(session: Session, path: str) -> list[str]:
     """Return what is meant when something is done to a path: all that is selected together, where it is among them."""
     marked = session.selection.marked
