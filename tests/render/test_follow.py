@@ -23,7 +23,7 @@ READERS = [
     (operator.family, operator.kind, name)
     for operator in registry().all("source") + registry().all("shaper")
     for name, param in operator.declared.items()
-    if isinstance(param, PlateRef)
+    if isinstance(param, PlateRef) and not param.tracked  # those are read for tracks: tests/analysis
 ]
 SETTINGS: dict[tuple[str, str], dict[str, Any]] = {
     ("shape", "plate"): {"form": "plate"}, ("particles", "plate"): {"emitter": "outline", "rate": 200.0},

@@ -8,9 +8,10 @@ from typing import Annotated
 
 import typer
 
+from nimble_quake.cli.options import engine_of
 from nimble_quake.errors import ShotError
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.job import Job
 from nimble_quake.shotfile.files import read_shot
 
 
@@ -23,7 +24,7 @@ def run(shot: Annotated[Path, typer.Argument(help="The shot (.nquake)")]) -> int
         for error in getattr(wrong, "all", [wrong]):
             print(f"nimble-quake: {error.line()}", file=sys.stderr)
         return 2
-    engine, lines = Engine(), set(notes)
+    engine, lines = engine_of(shot), set(notes)
     for frame in sorted({0, found.length // 2, found.length - 1}):
         job = Job(engine, found, frame)
         frame_picture(job, min(1.0, 160 / found.width))

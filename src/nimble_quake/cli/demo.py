@@ -11,7 +11,7 @@ from typing import Annotated
 import typer
 
 from nimble_quake.cli.open_window import open_window
-from nimble_quake.cli.options import render_shown
+from nimble_quake.cli.options import engine_of, render_shown
 from nimble_quake.errors import BadInput
 from nimble_quake.export.rendering import Order
 from nimble_quake.samples import sample_path, samples
@@ -41,7 +41,7 @@ def _without_display(path: Path, out: Path) -> int:
     out.mkdir(parents=True, exist_ok=True)
     print(f"There is no display, so the demo is rendered to {out}/ instead.", file=sys.stderr)
     shot = read_shot(path)
-    result = render_shown(Order(shot, out / f"{path.stem}.mp4", 0, shot.length - 1))
+    result = render_shown(Order(shot, out / f"{path.stem}.mp4", 0, shot.length - 1), engine_of(path))
     window = out / f"{path.stem}-window.png"
     importlib.import_module("nimble_quake.desktop.app").save_picture(path, window)
     for file in (*result.files, window):

@@ -7,12 +7,11 @@ from typing import Annotated
 
 import typer
 
-from nimble_quake.cli.options import in_folder, size_of
+from nimble_quake.cli.options import engine_of, in_folder, size_of
 from nimble_quake.errors import BadInput
 from nimble_quake.export.formats import FORMATS
 from nimble_quake.export.rendering import picture_of
 from nimble_quake.export.writers import SequenceWriter
-from nimble_quake.render.job import Engine
 from nimble_quake.shotfile.files import read_shot
 
 
@@ -30,7 +29,7 @@ def run(
         raise BadInput(f"frame {number} is not in the shot", cure=f"it has frames 0-{found.length - 1}")
     if out.suffix.lower() != ".png":
         raise BadInput("a frame is written as PNG", where=str(out), cure="end its name in .png")
-    picture, problems = picture_of(Engine(), found, number, size_of(size), what)
+    picture, problems = picture_of(engine_of(shot), found, number, size_of(size), what)
     for problem in problems:
         typer.echo(f"note: {problem.line()}", err=True)
     writer = SequenceWriter(in_folder(out), FORMATS[4 if deep else 3], single=True)

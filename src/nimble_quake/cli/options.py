@@ -12,6 +12,7 @@ from nimble_quake.errors import BadInput
 from nimble_quake.export.rendering import Order, Rendered, refuse_impossible, render
 from nimble_quake.export.rendering import Progress as Done
 from nimble_quake.render.job import Engine
+from nimble_quake.session.tracking import track_folders
 
 
 def size_of(text: str) -> float:
@@ -44,7 +45,14 @@ def in_folder(path: Path) -> Path:
     return path
 
 
-def render_shown(order: Order) -> Rendered:
+def engine_of(path: Path) -> Engine:
+    """Return an engine that knows the tracks kept for a shot's clips."""
+    engine = Engine()
+    engine.tracks.look_in(*track_folders(path))
+    return engine
+
+
+def render_shown(order: Order, engine: Engine | None = None) -> Rendered:
     """Render with a progress bar on stderr, then say what was written and what was not as it should be."""
     refuse_impossible(order)
     console = Console(stderr=True)
@@ -55,7 +63,7 @@ def render_shown(order: Order) -> Rendered:
         def show(done: Done) -> None:
             bar.update(task, completed=done.done)
 
-        result = render(order, Engine(), show)
+        result = render(order, engine or Engine(), show)
     for problem in result.problems:
         console.print(f"note: {problem.line()}", highlight=False, markup=False, soft_wrap=True)
     return result

@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from nimble_quake.cli.options import in_folder, range_of, render_shown, size_of
+from nimble_quake.cli.options import engine_of, in_folder, range_of, render_shown, size_of
 from nimble_quake.errors import BadInput
 from nimble_quake.export.formats import format_of
 from nimble_quake.export.rendering import Order
@@ -31,6 +31,6 @@ def run(
     if qualities and quality.lower() not in qualities:
         raise BadInput(f'"{quality}" is no quality', where="--quality", cure="use best, good or small")
     order = Order(found, out, first, last, size_of(size), what, format, qualities.get(quality.lower()))
-    files = render_shown(order).files
+    files = render_shown(order, engine_of(shot)).files
     print(files[0] if len(files) == 1 else f"{files[0]} ... {files[-1].name} ({len(files)} pictures)")
     return 0

@@ -19,15 +19,18 @@ from nimble_quake.desktop.bench.tab_order import neighbour
 from nimble_quake.desktop.bench.thumbs import Thumbs
 from nimble_quake.desktop.bench.time_strip import TimeStrip
 from nimble_quake.desktop.bench.top_line import TopLine
+from nimble_quake.desktop.bench.tracking import Tracking
 from nimble_quake.desktop.bench.view_state import ViewState
 from nimble_quake.desktop.boards.command_finder import CommandFinder
 from nimble_quake.desktop.boards.source_board import SourceBoard
+from nimble_quake.desktop.dialogs.tracking_dialog import TrackingDialog
 from nimble_quake.desktop.window_files import FileActions
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.session import preferences as prefs
 from nimble_quake.session import recovery
 from nimble_quake.session.state import Session
+from nimble_quake.session.tracking import keep_tracks
 from nimble_quake.shot.paths import kind_of, node_path, value_name
 from nimble_quake.shotfile.files import LostShot, backup_of, read_shot
 
@@ -60,6 +63,8 @@ class BenchWindow(FileActions):
             helper.setParent(self)  # what is still on its way to them is dropped when the window goes
         self._last_stop: QWidget | None = None
         self.covering = Covering(session, self.frames, self.status)
+        self.tracking = Tracking(session, self.picture_bay.viewer, self.status)
+        keep_tracks(session)
         self._lay_out()
         self._join()
         self._autosave = QTimer(self)
@@ -119,6 +124,7 @@ class BenchWindow(FileActions):
         self.frames.arrived.connect(self._show)
         self.board.sample_chosen.connect(self.open_sample)
         self.picture_bay.cover_asked.connect(self.cover)
+        self.picture_bay.points_button.toggled.connect(self._show_points)
         self.coupling.exaggerated.exaggerated.connect(self.frames.exaggerate)
         self.picture_bay.quake_asked = lambda: self.show_board("quake")
         self.picture_bay.finish_asked = lambda: self.show_board("finish")
@@ -223,6 +229,12 @@ class BenchWindow(FileActions):
         self.map_bay.zoom_label.setVisible(not on)
         self._sizes_changed()
 
+    def _show_points(self, on: bool) -> None:
+        self.tracking.shown = on
+        if on and self.tracking.tracks() is None:
+            self.session.told.emit("No points yet: choose a plate with a clip, then Plate > Track the clip")
+        self.picture_bay.viewer.update()
+
     # What actions do
 
     def show_board(self, tab: str = "") -> None:
@@ -238,6 +250,18 @@ class BenchWindow(FileActions):
     def cover(self, path: str, moving: bool = False) -> None:
         """Enlarge a plate by what hides all its gaps, once that is worked out."""
         self.covering.begin(path, moving=moving)
+
+    def show_tracking(self) -> None:
+        """Ask how the selected plate's clip is tracked, and do it; its points are shown then."""
+        clip = self.tracking.clip
+        if not clip:
+            self.session.told.emit("Choose a plate with a clip, then track it")
+            return
+        tracks = self.tracking.tracks()
+        dialog = TrackingDialog(self.session.name_of(clip), 0 if tracks is None else tracks.places.shape[1], self)
+        if dialog.exec():
+            self.picture_bay.points_button.setChecked(True)
+            self.tracking.begin(dialog.settings())
 
     def toggle_needles(self) -> None:
         """Let needles and distances show all effects of the plate together, or the selected quake alone."""
@@ -314,6 +338,7 @@ class BenchWindow(FileActions):
             event.ignore()
             return
         self.covering.stop()
+        self.tracking.stop()
         self.frames.shut()
         self._autosave.stop()
         self.unsaved.close()

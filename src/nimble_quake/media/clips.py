@@ -152,6 +152,10 @@ class Clip:
         when = Fraction(seconds).limit_denominator(10**7) + self._slack
         return min(max(bisect_right(self._times, when) - 1, 0), self.frames - 1)
 
+    def seconds_of(self, number: int) -> Seconds:
+        """Return the time at which a frame begins."""
+        return float(self._times[min(max(number, 0), self.frames - 1)])
+
     def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
         width, height = min(max(width, 1), self._pixels[0]), min(max(height, 1), self._pixels[1])
         number = self.frame_at(seconds)

@@ -9,7 +9,8 @@ from dataclasses import dataclass, field
 from functools import cache, cached_property
 from importlib.metadata import entry_points
 
-from nimble_quake.operators.base import Operator, PlateKind
+from nimble_quake.operators.base import Operator
+from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.quake import Quake
 from nimble_quake.operators.steps import Finish, Shaper, Source, Step
 

@@ -175,5 +175,7 @@ class PlateRef(Words):
 
     effects_by: str = ""
     """The toggle that says whether the plate is read after its effects; empty: it is read before them."""
+    tracked: bool = False
+    """It is read for the points that were tracked in it."""
     most: int = 200
     kind = "plate"

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from nimble_quake.conventions import Pixels, Seconds
-from nimble_quake.operators.base import FIT, Context, PlateKind, Raster
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.plate_kind import FIT, PlateKind, Raster
 from nimble_quake.params.kinds import Choice, MediaFile, Number, options
 
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from nimble_quake.conventions import Picture
-from nimble_quake.operators.base import Context, PlateKind
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.params.kinds import PlateRef, Toggle
 from nimble_quake.raster.grid import Grid
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_quake.conventions import Pixels
-from nimble_quake.operators.base import UNPLACED, Context, PlateKind, Raster
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.plate_kind import UNPLACED, PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Colour, Place, Stop, Stops, options
 from nimble_quake.raster.gradient import along, colour_at
 from nimble_quake.raster.grid import Grid, refuse_enormous

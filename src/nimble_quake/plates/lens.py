@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_quake.conventions import Affine, Field, Pixels
-from nimble_quake.operators.base import Context, PlateKind, Raster
+from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_size
+from nimble_quake.operators.plate_kind import PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Toggle, options
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid

@@ -9,9 +9,10 @@ import numpy as np
 from nimble_quake.conventions import Pixels
 from nimble_quake.media.type import draw_text, text_box
 from nimble_quake.motion.timing import Moment
-from nimble_quake.operators.base import Context, PlateKind, Raster
+from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count
 from nimble_quake.operators.lettering import Lettered
+from nimble_quake.operators.plate_kind import PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Number, Pairs, Seed, Words, options
 from nimble_quake.raster.blend import blend_onto
 from nimble_quake.raster.chance import mixed

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_quake.conventions import Picture
-from nimble_quake.operators.base import Context, PlateKind
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.params.kinds import Choice, MapRef, Stop, Stops, options
 from nimble_quake.raster.colour import as_channels, channel
 from nimble_quake.raster.gradient import colour_at

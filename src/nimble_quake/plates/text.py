@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from nimble_quake.conventions import Pixels
 from nimble_quake.media.type import draw_text, text_box
-from nimble_quake.operators.base import Context, PlateKind, Raster
+from nimble_quake.operators.base import Context
 from nimble_quake.operators.lettering import Lettered
+from nimble_quake.operators.plate_kind import PlateKind, Raster
 from nimble_quake.params.kinds import Words
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from nimble_quake.conventions import Frames
-from nimble_quake.operators.base import PlateKind
+from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.render.state import State
 from nimble_quake.shot.groups import holder_of, members_of
 from nimble_quake.shot.model import Plate

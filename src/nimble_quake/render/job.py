@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from nimble_quake.conventions import REST, Field, Picture, Seconds
 from nimble_quake.errors import ShotError
+from nimble_quake.operators.base import Tracked
 from nimble_quake.raster.grid import Grid
 from nimble_quake.render.groups import plate_operator, stacked
 from nimble_quake.render.maps import map_rest, other_map
+from nimble_quake.render.pins import tracked_points
 from nimble_quake.render.plates import on_whole, plate_layer, refuse_loop
 from nimble_quake.render.stack import beneath_of, stack_over
 from nimble_quake.render.state import Engine, Problem, State, moment_of
@@ -35,6 +37,9 @@ class Job(State):
             ground = beneath_of(self, plate, grid) if lens else None
             layer = plate_layer(self, plate, grid, with_effects=with_effects, beneath=ground)
         return on_whole(layer, grid), layer is not None and layer.bits8
+
+    def tracked(self, plate_id: str, seconds: Seconds | None = None) -> Tracked | None:
+        return tracked_points(self if seconds is None else self.at(seconds), plate_id)
 
     def beneath_picture(self, plate_path: str, grid: Grid) -> Picture:
         plate = self.shot.plate(owner_id(plate_path))

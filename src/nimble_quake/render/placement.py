@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from nimble_quake.conventions import Affine
-from nimble_quake.operators.base import PlateKind
+from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster import affine
 from nimble_quake.raster.place import fit_scale
 

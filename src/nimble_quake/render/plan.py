@@ -11,7 +11,8 @@ from collections.abc import Callable, Container, Hashable
 from dataclasses import dataclass
 from functools import partial
 
-from nimble_quake.operators.base import Operator, PlateKind
+from nimble_quake.operators.base import Operator
+from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.steps import Shaper, Source, Step
 from nimble_quake.params.kinds import MapRef, PlateRef
 from nimble_quake.render.cache import Same
@@ -134,6 +135,8 @@ def references(job: State, operator: Operator, without: Container[str] = ()) -> 
         if isinstance(param, MapRef):
             found.append(_found_once(job, map_path(value), partial(map_key, job, value)))
         elif isinstance(param, PlateRef):
+            if param.tracked:
+                found.append(job.engine.tracks.stamp())
             effects = bool(param.effects_by and getattr(operator, param.effects_by))
             path = plate_path(value) + ("/effects" if effects else "")
             found.append(_found_once(job, path, partial(plate_key, job, value, with_effects=effects)))

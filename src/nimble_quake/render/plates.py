@@ -11,13 +11,14 @@ import numpy as np
 
 from nimble_quake.conventions import Affine, Field, Picture, Warp
 from nimble_quake.errors import LimitError, MediaError, ShotError
-from nimble_quake.operators.base import PlateKind, Raster
+from nimble_quake.operators.plate_kind import PlateKind, Raster
 from nimble_quake.raster import affine
 from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.grid import Grid, refuse_enormous
 from nimble_quake.render.groups import in_time, plate_operator
 from nimble_quake.render.pictures import Clear, Ground, PictureSpace, PlacedRaster, bounded, longest
-from nimble_quake.render.placement import Placement, placement
+from nimble_quake.render.pins import pinned, unpinned
+from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import Unit, members_key, plate_key, references, units_of
 from nimble_quake.render.pull import Chain, mask_values
 from nimble_quake.render.state import State
@@ -150,8 +151,7 @@ def effects_chain(job: State, plate: Plate, units: tuple[Unit, ...], ground: Gro
 
 def lies_of(job: State, plate: Plate, operator: PlateKind) -> Placement:
     """Return where a plate lies."""
-    ctx = job.context(operator, plate, plate_path(plate.id), frame=job.moment.frame - (plate.start or 0))
-    return placement(operator, operator.box(ctx), (job.moment.width, job.moment.height))
+    return pinned(job, operator, plate, unpinned(job, operator, plate))
 
 
 def _ground(

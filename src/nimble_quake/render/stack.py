@@ -9,7 +9,7 @@ from typing import Any, TypeAlias
 import numpy as np
 
 from nimble_quake.conventions import Picture, Pixels, Seconds
-from nimble_quake.operators.base import PlateKind
+from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster.blend import blend_onto, flat
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.places import Places

@@ -8,12 +8,13 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any, Self, TypeVar
 
+from nimble_quake.analysis.store import TrackStore
 from nimble_quake.conventions import Field, Frames, Picture, Seconds
 from nimble_quake.errors import LimitError, ShotError, one_line
 from nimble_quake.media.pool import MediaPool
 from nimble_quake.motion.kinds import is_moving
 from nimble_quake.motion.timing import Moment
-from nimble_quake.operators.base import Context, Operator
+from nimble_quake.operators.base import Context, Operator, Tracked
 from nimble_quake.operators.registry import Registry, registry
 from nimble_quake.params.kinds import Number, Pairs
 from nimble_quake.raster.grid import Grid
@@ -49,6 +50,7 @@ class Engine:
     cache: ResultCache = field(default_factory=ResultCache)
     tokens: Tokens = field(default_factory=Tokens)
     moments: Moments = field(default_factory=Moments)
+    tracks: TrackStore = field(default_factory=TrackStore)
 
     def __post_init__(self) -> None:
         keep_freed_memory()
@@ -158,6 +160,10 @@ class State:
         raise NotImplementedError
 
     def plate_picture(self, plate_id: str, grid: Grid, *, with_effects: bool) -> tuple[Picture, bool]:
+        """See operators.base.Feed."""
+        raise NotImplementedError
+
+    def tracked(self, plate_id: str, seconds: Seconds | None = None) -> Tracked | None:
         """See operators.base.Feed."""
         raise NotImplementedError
 

@@ -53,6 +53,22 @@ class SharedView(Protocol):
         """Show the whole frame."""
 
 
+class Points(Protocol):
+    """The tracked points that are shown over the picture."""
+
+    def pin(self) -> None:
+        """Pin the selected plate to the picked points."""
+
+    def throw_out(self) -> None:
+        """Throw the picked points out."""
+
+    def throw_out_short(self) -> None:
+        """Throw short and uncertain points out."""
+
+    def take_back(self) -> None:
+        """Take all points back."""
+
+
 class Host(Protocol):
     """The window."""
 
@@ -91,5 +107,8 @@ class Host(Protocol):
     def show_about(self) -> None: ...
     def show_whole(self) -> None: ...
     def toggle_needles(self) -> None: ...
+    def show_tracking(self) -> None: ...
+    @property
+    def tracking(self) -> Points: ...
     def toggle_theme(self) -> None: ...
     def toggle_wide(self, region: str) -> None: ...

@@ -61,6 +61,8 @@ class Session:
         """(): the playhead stands on another frame."""
         self.typing_asked = Signal()
         """(path): the value that is to be typed next."""
+        self.stored = Signal()
+        """(path, whether it was saved there): where the shot lies now; None for a new one."""
         self.told = Signal()
         """(text): something to say in the status line."""
 
@@ -87,6 +89,7 @@ class Session:
         self.saved = shot if saved else Shot(name="")
         self.path = path
         self.frame = min(shot.playhead, shot.length - 1)
+        self.stored.emit(path, False)
         self.selection = self._first_things()
         self.changed.emit({"shape", "settings"})
         self.selected.emit()
@@ -104,6 +107,7 @@ class Session:
         """Save the shot. Raises SaveFailed."""
         write_shot(self.to_keep(), path)
         self.path, self.saved = path, self.shot
+        self.stored.emit(path, True)
         self.changed.emit(set())
 
     def to_keep(self) -> Shot:

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from nimble_quake.media.pool import sort_of
-from nimble_quake.operators.base import PlateKind
+from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import placed_values
 from nimble_quake.session.state import Session

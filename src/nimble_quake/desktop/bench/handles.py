@@ -12,12 +12,14 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
 from nimble_quake.desktop.bench.viewer import Viewer
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.errors import NimbleQuakeError
-from nimble_quake.operators.base import Operator, PlateKind
+from nimble_quake.operators.base import Operator
+from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Number, Outline, Param, Place
 from nimble_quake.raster import affine
 from nimble_quake.render.job import Job
-from nimble_quake.render.placement import Placement, placement
+from nimble_quake.render.placement import Placement
+from nimble_quake.render.plates import lies_of
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import is_shown
 from nimble_quake.shot.model import Plate
@@ -58,8 +60,7 @@ class Handles:
             operator = job.operator("plate", plate, self.node())
             if not isinstance(operator, PlateKind) or operator.endless:
                 return None
-            ctx = job.context(operator, plate, self.node())
-            return placement(operator, operator.box(ctx), (self.session.shot.width, self.session.shot.height))
+            return lies_of(job, plate, operator)
         except NimbleQuakeError:
             return None
 

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QMenu
 
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.row_list import Row, RowList
-from nimble_quake.operators.base import BLENDS
+from nimble_quake.operators.plate_kind import BLENDS
 from nimble_quake.session import effects, grouping, verbs
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import effect_summary

@@ -1,0 +1,1 @@
+"""What is found in media once and kept: feature points followed through a clip."""

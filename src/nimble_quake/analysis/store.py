@@ -1,0 +1,131 @@
+"""Tracks kept in files: beside the shot, and in the cache. Each clip is tracked once."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import tempfile
+import threading
+import zlib
+from pathlib import Path
+from zipfile import BadZipFile
+
+import numpy as np
+
+from nimble_quake.analysis.tracking import MOST_TRACKS, Tracks
+from nimble_quake.conventions import MAX_FRAMES
+from nimble_quake.errors import MediaError, SaveFailed
+
+VERSION = 1
+MOST_BYTES = 256 * 2**20
+SAMPLE = 2**20
+"""Bytes at the beginning and the end of a clip that its name in the store is made from."""
+
+
+def content_name(file: str) -> str:
+    """Return a name for what a file holds, wherever it lies. Raises MediaError where it cannot be read."""
+    try:
+        path = Path(file)
+        size = path.stat().st_size
+        found = hashlib.sha256(str(size).encode())
+        with path.open("rb") as held:
+            found.update(held.read(SAMPLE))
+            held.seek(max(0, size - SAMPLE))
+            found.update(held.read(SAMPLE))
+    except (OSError, ValueError) as wrong:
+        raise MediaError("the file is not there or cannot be read", where=file, cure="find it") from wrong
+    return found.hexdigest()[:24]
+
+
+class TrackStore:
+    """Tracks by clip. May be asked from any thread."""
+
+    def __init__(self) -> None:
+        self.folders: tuple[Path, ...] = ()
+        """Where they are looked for and written, the nearest first."""
+        self._known: dict[tuple[str, int, int], Tracks | None] = {}
+        self._count = 0
+        self._lock = threading.Lock()
+        self.faults: dict[str, str] = {}
+        """What was wrong with side files, by clip."""
+
+    def stamp(self) -> int:
+        """Return a number that changes whenever any tracks do."""
+        return self._count
+
+    def look_in(self, *folders: Path) -> None:
+        """Look for tracks in these folders from now on."""
+        with self._lock:
+            self.folders = folders
+            self._known.clear()
+            self._count += 1
+
+    def find(self, file: str) -> Tracks | None:
+        """Return the tracks of a clip; None where it was not tracked, or has changed since."""
+        try:
+            stat = Path(file).stat()
+        except (OSError, ValueError):
+            return None
+        key = (file, stat.st_mtime_ns, stat.st_size)
+        with self._lock:
+            if key not in self._known:
+                self._known[key] = self._read(file)
+            return self._known[key]
+
+    def _read(self, file: str) -> Tracks | None:
+        self.faults.pop(file, None)
+        name = content_name(file)
+        for folder in self.folders:
+            path = folder / f"{name}.npz"
+            if path.is_file():
+                try:
+                    return _loaded(path)
+                except (OSError, ValueError, KeyError, EOFError, BadZipFile, zlib.error) as wrong:
+                    self.faults[file] = f"{path.name} is damaged ({type(wrong).__name__})"
+        return None
+
+    def keep(self, file: str, tracks: Tracks) -> None:
+        """Keep the tracks of a clip, in all folders that can be written. Raises SaveFailed where none can."""
+        name, failed = content_name(file), None
+        for folder in self.folders:
+            try:
+                folder.mkdir(parents=True, exist_ok=True)
+                _written(folder / f"{name}.npz", tracks)
+            except OSError as wrong:
+                failed = wrong
+        if failed is not None and len(self.folders) == 1:
+            raise SaveFailed("the tracks cannot be kept", where=str(self.folders[0]), cure=str(failed)) from failed
+        stat = Path(file).stat()
+        with self._lock:
+            self._known[file, stat.st_mtime_ns, stat.st_size] = tracks
+            self._count += 1
+
+
+def _written(path: Path, tracks: Tracks) -> None:
+    """Write a file whole or not at all."""
+    handle, name = tempfile.mkstemp(prefix=".tracks-", suffix=".npz", dir=path.parent)
+    try:
+        with os.fdopen(handle, "wb") as file:
+            np.savez_compressed(
+                file, version=np.int64(VERSION), size=np.array(tracks.size, np.int64), places=tracks.places,
+                errors=tracks.errors, thrown=tracks.thrown,
+            )  # fmt: skip
+        os.replace(name, path)
+    finally:
+        Path(name).unlink(missing_ok=True)
+
+
+def _loaded(path: Path) -> Tracks:
+    """Read a file of tracks. Raises ValueError for one that holds anything else."""
+    if path.stat().st_size > MOST_BYTES:
+        raise ValueError("too large")
+    with np.load(path, allow_pickle=False) as held:
+        if int(held["version"]) != VERSION:
+            raise ValueError("of another version")
+        places, errors, thrown, size = held["places"], held["errors"], held["thrown"], held["size"]
+    good = places.ndim == 3 and places.shape[2] == 2 and places.dtype == np.float32
+    good = good and 0 < places.shape[0] <= MAX_FRAMES and places.shape[1] <= MOST_TRACKS
+    good = good and errors.shape == thrown.shape == (places.shape[1],) and thrown.dtype == bool and size.shape == (2,)
+    if not good or np.isinf(places).any() or np.abs(np.nan_to_num(places)).max(initial=0) > 1e6:
+        raise ValueError("not tracks")
+    return Tracks((int(size[0]), int(size[1])), places, errors.astype(np.float32), thrown)

@@ -1,0 +1,150 @@
+"""The base of all kinds of plate: how a plate's picture is made, and where it lies."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from nimble_quake.conventions import Affine, Field, Picture, Pixels
+from nimble_quake.operators.base import FITS, Context, Operator
+from nimble_quake.params.kinds import Choice, MapRef, Number, Pairs, Place, PlateRef, Toggle, Words, options
+from nimble_quake.raster.grid import Grid
+
+
+@dataclass(frozen=True, slots=True)
+class Raster:
+    """A plate's picture and where it lies: `to_px` maps the plate's own place to raster pixels."""
+
+    picture: Picture
+    to_px: Affine
+    bits8: bool = True
+
+
+BLENDS = options(
+    **{
+        "normal": "Normal", "multiply": "Multiply: darkens", "screen": "Screen: lightens", "overlay": "Overlay",
+        "darken": "Darken", "lighten": "Lighten", "color-dodge": "Colour dodge", "color-burn": "Colour burn",
+        "hard-light": "Hard light", "soft-light": "Soft light", "difference": "Difference", "exclusion": "Exclusion",
+        "hue": "Hue", "saturation": "Saturation", "color": "Colour", "luminosity": "Luminosity",
+        "plus-lighter": "Add: adds light, clips at white",
+    }
+)  # fmt: skip
+
+MATTE, PIN = "Matte", "Pin"
+"""The sections of a plate's settings that take another plate as its matte, or stick it to tracked points."""
+
+
+class PlateKind(Operator):
+    """A kind of plate: how its picture is made. Where it lies is declared here, once for all kinds."""
+
+    family = "plate"
+    sections: ClassVar[tuple[str, ...]] = (MATTE, PIN)
+    media_param: ClassVar[str] = ""
+    """The parameter that names its file, if it has one."""
+    endless: ClassVar[bool] = False
+    """It fills any area it is asked for; edges never show. It is not placed: see `UNPLACED`."""
+    fits: ClassVar[bool] = False
+    """It has a size of its own that is fitted to the frame."""
+    shows_param: ClassVar[str] = ""
+    """The parameter that names the plate it shows: a new one shows what is selected."""
+    asks_for: ClassVar[str] = ""
+    """The parameter that is typed as soon as one is added."""
+    beneath: ClassVar[bool] = False
+    """It has no picture of its own: it shows what lies beneath it."""
+    gathers: ClassVar[bool] = False
+    """It is made of other plates or maps, on the part of the frame that is asked for: see `gathered`."""
+    holds: ClassVar[bool] = False
+    """Other plates lie in it."""
+
+    position = Place(label="Place", help="Where the anchor lies in the frame", group="place")
+    anchor = Pairs(
+        label="Anchor", help="The point it is placed and turned by, as a share of its own size",
+        default=(0.5, 0.5), unit="%", factor=100, hard=(-20, 20), group="place",
+    )  # fmt: skip
+    scale_x = Number(
+        label="Scale x", help="Its width, in % of its own", default=1.0, hard=(-100, 100), usual=(0, 2), unit="%",
+        factor=100, decimals=1, group="place",
+    )  # fmt: skip
+    scale_y = Number(
+        label="Scale y", help="Its height, in % of its own", default=1.0, hard=(-100, 100), usual=(0, 2), unit="%",
+        factor=100, decimals=1, group="place",
+    )  # fmt: skip
+    turn = Number(
+        label="Turn", help="Turns it clockwise", default=0.0, hard=(-36000, 36000), usual=(-180, 180), unit="°",
+        ring=True, group="place",
+    )  # fmt: skip
+    blend = Choice(label="Blend", help="How it meets the plates beneath (W3C modes)", default="normal", options=BLENDS)
+    opacity = Number(
+        label="Opacity", help="How much it covers", default=1.0, hard=(0, 1), usual=(0, 1), unit="%", factor=100,
+        decimals=0,
+    )  # fmt: skip
+    mask = MapRef(label="Mask", help="A map that says where it is seen: wholly at white, not at all at black")
+    mask_invert = Toggle(label="Inverted", help="It is seen where the mask is black", shown_when=("mask", "*"))
+    matte = PlateRef(label="Matte", help="Another plate: this one is seen only where that one is, switched off too",
+                     effects_by="matte_effects", section=MATTE)  # fmt: skip
+    matte_by = Choice(
+        label="By", help="What of the other plate counts", default="alpha", row=True, section=MATTE,
+        options=options(alpha="Alpha", luminance="Luminance"), shown_when=("matte", "*"),
+    )  # fmt: skip
+    matte_invert = Toggle(label="Inverted", help="It is seen only where the other plate is not", section=MATTE,
+                          shown_when=("matte", "*"))  # fmt: skip
+    matte_effects = Toggle(label="Effects too", help="The other plate counts as its effects leave it", default=True,
+                           section=MATTE, shown_when=("matte", "*"))  # fmt: skip
+
+    pin = PlateRef(label="Pin to", help="A tracked clip whose points it sticks to", tracked=True, section=PIN)
+    pin_points = Words(label="Points", help="Numbers of the points it is pinned by: one moves it, more turn it",
+                       section=PIN, shown_when=("pin", "*"))  # fmt: skip
+    pin_from = Number(label="As it lies at", help="The frame at which it lies where it was put", default=0,
+                      hard=(0, 1e6), usual=(0, 240), whole=True, decimals=0, section=PIN,
+                      shown_when=("pin", "*"))  # fmt: skip
+    pin_way = Choice(
+        label="Way", help="It follows the points, or is moved against them: that steadies a clip pinned to itself",
+        default="follow", row=True, options=options(follow="Follow", steady="Steady"), section=PIN,
+        shown_when=("pin", "*"),
+    )  # fmt: skip
+    pin_as = Choice(
+        label="Takes", help="What it takes from the points", default="all", row=True, section=PIN,
+        options=options(place="Place", turn="And turn", all="All"), shown_when=("pin", "*"),
+    )  # fmt: skip
+
+    def box(self, ctx: Context) -> tuple[float, float]:
+        """Return the plate's own width and height, in its own pixels."""
+        return ctx.at.width, ctx.at.height
+
+    def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
+        """Return its picture, made for being shown at `zoom` (grid samples per own pixel); None for nothing."""
+        raise NotImplementedError
+
+    def gathered(self, ctx: Context, grid: Grid) -> Picture | None:
+        """Return what it is made of, on a part of the frame before it is placed; None for nothing."""
+        raise NotImplementedError
+
+    def plain(self, frame: tuple[float, float]) -> bool:
+        """Return whether what it shows lies over the frame just as it is made."""
+        lies = self.position == (frame[0] / 2, frame[1] / 2) and self.anchor == (0.5, 0.5) and self.turn == 0
+        whole = self.opacity >= 1 and self.blend == "normal" and not self.mask and not self.matte and not self.pin
+        return lies and whole and self.scale_x == self.scale_y == 1
+
+    def passes(self, frame: tuple[float, float]) -> bool:
+        """Return whether the plates that lie in it blend with what is beneath it, as if it were not there."""
+        return False
+
+    def own_points(self) -> dict[str, list[tuple[float, float]]]:
+        """Return where the points of its lists lie, own pixels, by parameter, to be dragged in the picture."""
+        return {}
+
+    def with_own_point(self, name: str, number: int, place: tuple[float, float]) -> Any:
+        """Return a list of points with one of them dragged to a place, own pixels."""
+        raise NotImplementedError
+
+    def seen_through(self, place: Affine, grid: Grid) -> Field | None:
+        """Return where a plate that shows what is beneath it is seen, (H, W, 1); None: everywhere."""
+        return None
+
+
+UNPLACED = frozenset(
+    {"position", "anchor", "scale_x", "scale_y", "turn", "pin", "pin_points", "pin_from", "pin_way", "pin_as"}
+)
+"""What a plate that fills everything does without."""
+
+FIT = Choice(label="Fit", help="How it is laid into the frame", default="contain", options=FITS, group="place")
