@@ -104,6 +104,12 @@ class TestRims:
         half = finished("line_drawing", width=3.0, shows=0.5)
         assert half[90, 160, 3] == pytest.approx(0.5, abs=1e-5)
 
+    @pytest.mark.parametrize("kind", ["line_drawing", "inner_glow", "rim_light", "choke"])
+    def test_a_picture_that_fills_the_frame_has_no_rim_there(self, kind):
+        white = Plate(id="p", kind="shape", values={"form": "rectangle", "width": float(W), "height": float(H)})
+        got = finished(kind, white)
+        assert np.abs(got - got[90, 160]).max() < 1e-3
+
     def test_tube_light_has_a_core_and_a_halo(self):
         got = finished("tube_light", colour=(1.0, 0.0, 0.0, 1.0), core=(1.0, 1.0, 1.0, 1.0), spread=20.0)
         assert got[90, 160].min() > 0.99

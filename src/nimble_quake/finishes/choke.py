@@ -23,6 +23,7 @@ class Choke(Finish):
     title = "Edge choke"
     group = "Rims"
     rank = 50
+    holds_border = True
     help = "Smooths its outline and draws it in: torn stripes become cloth"
     lively = {"blur": 8.0, "shrink": 8.0}
 

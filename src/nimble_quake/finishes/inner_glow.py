@@ -21,6 +21,7 @@ class InnerGlow(Finish):
     title = "Inner glow"
     group = "Rims"
     rank = 20
+    holds_border = True
     help = "Light that comes in from its rim"
     lively = {"radius": 40.0}
     looks = (("Inner shadow", "Shade from the rim", {"as_light": "shade", "colour": (0.0, 0.0, 0.0, 1.0)}),)

@@ -20,6 +20,7 @@ class LightWrap(Finish):
     title = "Light wrap"
     group = "Light"
     rank = 50
+    holds_border = True
     help = "The light of what lies beneath spills over its rim"
     lively = {"width": 40.0, "power": 1.5}
     sees_beneath = True

@@ -23,6 +23,7 @@ class LineDrawing(Finish):
     title = "Line drawing"
     group = "Rims"
     rank = 40
+    holds_border = True
     help = "Lines along its contours, as drawn with a pen"
     lively = {"width": 6.0}
     looks = (

@@ -24,6 +24,7 @@ class RimLight(Finish):
     title = "Rim light"
     group = "Light"
     rank = 40
+    holds_border = True
     help = "The rim that faces a light shines"
     lively = {"width": 30.0}
 

@@ -23,6 +23,7 @@ from nimble_quake.raster.clear import has_clear, unweighted, weighted
 from nimble_quake.raster.colour import as_channels
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.pointwise import Op, run_ops
+from nimble_quake.raster.rims import border_held
 
 OPACITY = Number(
     label="Mix", help="How much of this step is used", default=1.0, hard=(0, 1), usual=(0, 1), unit="%", factor=100,
@@ -177,6 +178,13 @@ class Finish(Shaper):
     family = "finish"
     works_on = frozenset({"picture"})
     alpha = "premultiplied"
+    holds_border: ClassVar[bool] = False
+    """What touches the frame's border goes on beyond it: a rim is never where the frame ends."""
+
+    def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        if self.holds_border:
+            picture = border_held(picture, outer, (ctx.at.width, ctx.at.height))
+        return super().on_picture(picture, outer, grid, ctx)
 
 
 class PointShaper(Shaper):

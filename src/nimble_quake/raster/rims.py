@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
 from nimble_quake.raster.filters import gaussian_inside
+from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.morphology import morphed
 from nimble_quake.raster.rows import run_rows
 
@@ -28,6 +29,29 @@ def softened(alpha: Share, sigma: float) -> Share:
     if sigma <= 0.05:
         return alpha
     return np.asarray(gaussian_inside(np.ascontiguousarray(alpha)[..., None], sigma, sigma)[..., 0], np.float32)
+
+
+def border_held(picture: Picture, outer: Grid, size: tuple[float, float]) -> Picture:
+    """Return a picture on `outer` in which the border of a frame of a size (shot pixels) goes on beyond the frame.
+
+    What is there already lies over it. So a picture that fills the frame has no rim where the frame ends.
+    """
+    frame = frame_grid(*size, outer.scale)
+    rows, columns = outer.inside(frame)
+    down, across = np.arange(rows.start, rows.stop), np.arange(columns.start, columns.stop)
+    beyond = (down < 0) | (down >= frame.height), (across < 0) | (across >= frame.width)
+    if not beyond[0].any() and not beyond[1].any():
+        return picture
+    inner_rows = np.clip(down, 0, frame.height - 1) - rows.start
+    inner_columns = np.clip(across, 0, frame.width - 1) - columns.start
+    inside = inner_rows.min() >= 0 and inner_columns.min() >= 0
+    if not inside or inner_rows.max() >= picture.shape[0] or inner_columns.max() >= picture.shape[1]:
+        return picture  # it does not see the frame's border
+    out = picture.copy()
+    held = picture[inner_rows][:, inner_columns]
+    where = beyond[0][:, None] | beyond[1][None]
+    out[where] += held[where] * (1 - out[where][:, 3:])
+    return out
 
 
 @njit(cache=True, nogil=True, error_model="numpy")

@@ -1,6 +1,6 @@
 """Draw the demo footage: lanterns swaying, steam over a stall, rain on an awning, a crowd of silhouettes.
 
-    python -m nimble_quake.samples.draw_footage [FOLDER]
+    python -m nimble_quake.samples.draw_footage [FOLDER [NAME ...]]
 
 All of it is drawn here; nothing is filmed or borrowed. The files in `media/` were made with it.
 """
@@ -173,6 +173,66 @@ def crowd(canvas: skia.Canvas, t: float, length: float) -> None:
             )
 
 
+def windows(canvas: skia.Canvas, t: float, length: float) -> None:
+    """House fronts with lit windows, signs and cables, passed slowly by; made to be tracked."""
+    _sky(canvas, (18, 18, 46), (70, 40, 74))
+    chance = np.random.Generator(np.random.PCG64(21))
+    canvas.save()
+    share = t / length
+    canvas.translate(-210 * share, -24 * math.sin(math.pi * share))
+    canvas.scale(1 + 0.06 * share, 1 + 0.06 * share)
+    x = -40.0
+    while x < WIDTH + 420:
+        wide, tall = float(chance.integers(150, 260)), float(chance.integers(380, 600))
+        top, tone = HEIGHT - tall, chance.integers(34, 70)
+        canvas.drawRect(
+            skia.Rect.MakeXYWH(x, top, wide - 6, tall), _paint(int(tone) + 14, int(tone) - 4, int(tone) + 18)
+        )
+        for row in range(int(tall // 76)):
+            for column in range(int(wide // 58)):
+                lit = chance.random() < 0.6
+                rgb = LAMPS[int(chance.integers(0, 5))] if lit else (40, 36, 58)
+                px, py = x + 14 + column * 56, top + 22 + row * 74
+                canvas.drawRect(skia.Rect.MakeXYWH(px, py, 32, 44), _paint(*rgb, 0.9 if lit else 1.0))
+                canvas.drawRect(skia.Rect.MakeXYWH(px + 15, py, 2, 44), _paint(20, 16, 30))
+                canvas.drawRect(skia.Rect.MakeXYWH(px, py + 21, 32, 2), _paint(20, 16, 30))
+        canvas.drawRect(
+            skia.Rect.MakeXYWH(x + 10, HEIGHT - 96, wide - 26, 26), _paint(*LAMPS[int(chance.integers(0, 5))])
+        )
+        x += wide
+    for n in range(7):
+        canvas.drawLine(n * 260.0, 60, n * 260.0 + 320, 120 + 18 * (n % 2), skia.Paint(AntiAlias=True, StrokeWidth=2.5,
+                        Color=skia.ColorSetRGB(14, 12, 24), Style=skia.Paint.kStroke_Style))  # fmt: skip
+    canvas.restore()
+
+
+def walker(canvas: skia.Canvas, t: float, length: float) -> None:
+    """A figure that walks on the spot, clear all round; loops."""
+    swing = 2 * math.pi * t / length * 2
+    middle, hip = WIDTH / 2, 400 - 9 * abs(math.sin(swing))
+    cloth, skin, dark = _paint(196, 84, 66), _paint(226, 168, 130), _paint(44, 34, 60)
+
+    def limb(x: float, y: float, first: float, second: float, length: float, width: float, ink: skia.Paint) -> None:
+        ink.setStyle(skia.Paint.kStroke_Style)
+        ink.setStrokeCap(skia.Paint.kRound_Cap)
+        ink.setStrokeWidth(width)
+        knee = (x + length * math.sin(first), y + length * math.cos(first))
+        foot = (knee[0] + length * math.sin(second), knee[1] + length * math.cos(second))
+        canvas.drawLine(x, y, *knee, ink)
+        canvas.drawLine(*knee, *foot, ink)
+
+    for phase, shade in ((math.pi, 0.7), (0.0, 1.0)):
+        a = 0.55 * math.sin(swing + phase)
+        bend = 0.5 + 0.5 * math.cos(swing + phase)
+        limb(middle, hip, a, a - 0.75 * bend, 104, 50, _paint(round(44 * shade), round(34 * shade), round(60 * shade)))
+        limb(middle, hip - 176, -0.8 * a, -0.8 * a + 0.45, 78, 34,
+             _paint(round(196 * shade), round(84 * shade), round(66 * shade)))  # fmt: skip
+    canvas.drawRoundRect(skia.Rect.MakeXYWH(middle - 54, hip - 206, 108, 232), 50, 60, cloth)
+    canvas.drawCircle(middle + 6, hip - 252, 46, skin)
+    canvas.drawOval(skia.Rect.MakeXYWH(middle - 62, hip - 300, 132, 40), dark)
+    canvas.drawRoundRect(skia.Rect.MakeXYWH(middle - 36, hip - 330, 84, 52), 22, 22, dark)
+
+
 def _steam(out: np.ndarray, t: float, length: float) -> None:
     """Rising noise over the pots, faded in and out at the loop's ends."""
     grid = frame_grid(WIDTH, HEIGHT, 0.5)
@@ -197,13 +257,18 @@ SCENES: dict[str, tuple[Callable[[skia.Canvas, float, float], None], float, int]
     "stall": (stall, 5.0, 26),
     "rain": (rain, 4.0, 30),
     "crowd": (crowd, 5.0, 26),
+    "windows": (windows, 4.0, 27),
+    "walker": (walker, 2.0, 30),
 }
+CLEAR = ("walker",)
+"""Scenes that are clear round what is drawn: WebM with alpha."""
 
 
 def draw(name: str, folder: Path) -> Path:
     """Draw a scene into a clip."""
     scene, length, quality = SCENES[name]
-    writer = ClipWriter(folder / f"{name}.mp4", FORMATS[0], RATE, WIDTH, HEIGHT, quality)
+    ending, format = ("webm", FORMATS[1]) if name in CLEAR else ("mp4", FORMATS[0])
+    writer = ClipWriter(folder / f"{name}.{ending}", format, RATE, WIDTH, HEIGHT, quality)
     for frame in range(round(length * RATE)):
         out = np.zeros((HEIGHT, WIDTH, 4), np.float32)
         info = skia.ImageInfo.Make(WIDTH, HEIGHT, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
@@ -219,5 +284,5 @@ def draw(name: str, folder: Path) -> Path:
 if __name__ == "__main__":
     target = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(__file__).parent / "media"
     target.mkdir(parents=True, exist_ok=True)
-    for scene_name in SCENES:
+    for scene_name in sys.argv[2:] or SCENES:
         print(draw(scene_name, target))

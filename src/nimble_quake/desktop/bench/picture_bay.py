@@ -93,7 +93,7 @@ class PictureBay(Region):
         self.gaps_button.toggled.connect(lambda on: self._overlay_on(gaps=on))
         self.mask_button = bare("mask", "Tint the mask of the selected effect or plate", toggles=True)
         self.mask_button.toggled.connect(lambda on: self._overlay_on(masks=on))
-        self.points_button = bare("target", "Show the tracked points; click or drag a box to pick some", toggles=True)
+        self.points_button = bare("points", "Show the tracked points; click or drag a box to pick some", toggles=True)
         self.wide_button = bare("wide", "Give the picture bay the whole width", self.wide_asked.emit, toggles=True)
         outer.addWidget(
             line(
