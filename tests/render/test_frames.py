@@ -23,6 +23,7 @@ from helpers import (
     write_clip,
     write_png,
 )
+from nimble_quake.cli.options import engine_of
 from nimble_quake.errors import FormulaError, ShotError
 from nimble_quake.motion.kinds import Formula
 from nimble_quake.raster.grid import frame_grid
@@ -60,14 +61,14 @@ def test_samples_any_frame_alone_and_half_size(name):
     """Every demo shot: no problems; a frame alone equals the frame in sequence; half size equals full made smaller."""
     path = sample_path(name)
     assert path is not None
-    shot, engine = read_shot(path), Engine()
+    shot, engine = read_shot(path), engine_of(path)
     for frame in (0, 20, 21, 35):
         job = Job(engine, shot, frame)
         played = frame_picture(job, 0.5)
         assert not job.problems
-    assert np.array_equal(rendered(shot, 35, 0.5), played)
+    assert np.array_equal(rendered(shot, 35, 0.5, engine_of(path)), played)
     height, width = played.shape[:2]
-    smaller = cv2.resize(rendered(shot, 35), (width, height), interpolation=cv2.INTER_AREA)
+    smaller = cv2.resize(rendered(shot, 35, 1.0, engine), (width, height), interpolation=cv2.INTER_AREA)
     assert np.abs(smaller - played).mean() * 255 < 3.0
 
 

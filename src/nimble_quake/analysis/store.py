@@ -110,6 +110,7 @@ def _written(path: Path, tracks: Tracks) -> None:
                 file, version=np.int64(VERSION), size=np.array(tracks.size, np.int64), places=tracks.places,
                 errors=tracks.errors, thrown=tracks.thrown,
             )  # fmt: skip
+        os.chmod(name, 0o644)
         os.replace(name, path)
     finally:
         Path(name).unlink(missing_ok=True)
