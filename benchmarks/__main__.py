@@ -26,6 +26,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from benchmarks.couplings import COUPLINGS, coupled, delayed, lens_shots, step_by_step
+from benchmarks.stack import FINISHES, copy_shots, finished, group_shots, played_fps, tall_stack, tracked_fps
 from nimble_quake.conventions import Field, Warp
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.registry import registry
@@ -149,6 +150,18 @@ def couplings() -> None:
     for _ in range(24):
         warm()
     ratio("delay over 3 s, warm", warm, 6)
+
+
+def stack() -> None:
+    for kind, values, bound in FINISHES:
+        ratio(kind.replace("_", " "), finished(kind, values), bound)
+    free, held = by_turns(*group_shots())
+    row("five plates in a group beside the same without it", held / free, "x", f"{free:.0f} ms, {held:.0f} ms", 1.1)
+    one, two = by_turns(*copy_shots())
+    under = by_turns(remap())[0]
+    row("a live copy of a clip costs", (two - one) / under, "x", f"remap {under:.1f} ms, this {two - one:.1f} ms", 2)
+    row("400 points tracked at 1280x720", tracked_fps(), "fps", "of 40 frames", 25, least=True)
+    row("12 plates with 20 effects at half size", played_fps(tall_stack(), 0.5), "fps", "shot has 24", 24, least=True)
 
 
 def maps() -> None:
@@ -408,6 +421,7 @@ def start() -> None:
 if __name__ == "__main__":
     kernels()
     couplings()
+    stack()
     frames()
     start()
     window()

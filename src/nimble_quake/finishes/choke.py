@@ -14,7 +14,7 @@ from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Number
 from nimble_quake.raster.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import grown, softened
+from nimble_quake.raster.rims import alpha_of, grown, softened
 
 
 class Choke(Finish):
@@ -41,7 +41,7 @@ class Choke(Finish):
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         scale, inside = grid.scale, grid.inside(outer)
         sigma = self.blur * scale
-        alpha = softened(np.ascontiguousarray(field[..., 3]), sigma)
+        alpha = softened(alpha_of(field), sigma)
         if sigma > 0.05:  # a straight edge blurred by sigma is this steep in its middle: one sample wide again
             alpha = np.clip(
                 (alpha - np.float32(0.5)) * np.float32(sigma * math.sqrt(2 * math.pi)) + np.float32(0.5), 0, 1

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
@@ -11,7 +9,7 @@ from nimble_quake.operators.common import a_distance, a_share, an_angle
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.aperture import defocused
-from nimble_quake.raster.colour import luminance
+from nimble_quake.raster.finishing import clipped, with_lamps
 from nimble_quake.raster.grid import Grid
 
 
@@ -40,13 +38,7 @@ class Defocus(Finish):
         return min(self.radius + 16, at.width, at.height)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        source = field
-        if self.lamps > 0:
-            share = np.clip((luminance(field) - np.float32(self.above)) / np.float32(max(1e-3, 1 - self.above)), 0, 1)
-            source = field.copy()
-            source[..., :3] *= 1 + np.float32(4 * self.lamps) * share[..., None]
+        source = with_lamps(field, self.above, 4 * self.lamps) if self.lamps > 0 else field
         blades = int(self.blades) if self.form == "blades" else 0
         out = defocused(source, self.radius * grid.scale, blades, self.turn, grid.inside(outer))
-        out[..., 3] = np.clip(out[..., 3], 0, 1)
-        out[..., :3] = np.clip(out[..., :3], 0, out[..., 3:])
-        return np.asarray(out, np.float32)
+        return clipped(out)

@@ -15,7 +15,7 @@ from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Toggle
 from nimble_quake.raster.filters import blur_margin
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import grown, laid_under, softened
+from nimble_quake.raster.rims import alpha_of, grown, laid_under, softened
 
 
 class DropShadow(Finish):
@@ -44,7 +44,7 @@ class DropShadow(Finish):
         return min(reach, at.width, at.height)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        alpha, inside, scale = np.ascontiguousarray(field[..., 3]), grid.inside(outer), grid.scale
+        alpha, inside, scale = alpha_of(field), grid.inside(outer), grid.scale
         shadow = softened(grown(alpha, self.spread * scale), self.blur * scale)
         turn = math.radians(self.bearing)
         away = self.distance * scale

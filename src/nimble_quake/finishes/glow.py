@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Toggle
-from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.filters import blur_margin, gaussian_inside
+from nimble_quake.raster.finishing import bright_parts, screened
 from nimble_quake.raster.grid import Grid
 
 
@@ -41,14 +39,7 @@ class Glow(Finish):
         return min(blur_margin(self.radius), at.width, at.height)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        source = field
-        if self.above > 0:
-            share = np.clip((luminance(field) - np.float32(self.above)) / np.float32(max(1e-3, 1 - self.above)), 0, 1)
-            source = field * share[..., None]
+        source = bright_parts(field, self.above) if self.above > 0 else field
         sigma = self.radius * grid.scale
-        soft = gaussian_inside(source, sigma, sigma, grid.inside(outer)) * np.float32(self.power)
-        if self.tinted:
-            soft = soft[..., 3:] * np.array([*self.tint[:3], 1.0], np.float32)
-        own = field[grid.inside(outer)]
-        soft = np.clip(soft, 0, 1)
-        return np.asarray(own + soft * (1 - own), np.float32)  # screen, as light adds
+        soft = gaussian_inside(source, sigma, sigma, grid.inside(outer))
+        return screened(field[grid.inside(outer)], soft, self.power, self.tint if self.tinted else None)

@@ -4,15 +4,12 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_rate, a_share, a_size
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Seed, Toggle
-from nimble_quake.raster.chance import static
-from nimble_quake.raster.colour import luminance
+from nimble_quake.raster.finishing import grained
 from nimble_quake.raster.grid import Grid
 
 
@@ -44,11 +41,4 @@ class Grain(Finish):
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         tick = math.floor(ctx.at.seconds * self.rate + 1e-6) if self.rate > 0 else 0
-        noise = static(grid, (self.size, self.size), tick, int(self.seed), 1.0, (-0.5, 0.5), 3 if self.colour else 1)
-        alpha = field[..., 3:]
-        if self.tones > 0:
-            bright = np.clip(luminance(field), 0, 1)[..., None]
-            noise *= 1 - np.float32(self.tones) * (1 - 4 * bright * (1 - bright))
-        out = field.copy()
-        out[..., :3] = np.clip(field[..., :3] + noise * (np.float32(self.amount) * alpha), 0, alpha)
-        return out
+        return grained(field, grid, self.size, tick, int(self.seed), self.amount, self.tones, colour=self.colour)

@@ -12,7 +12,7 @@ from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Colour, options
 from nimble_quake.raster.filters import blur_margin
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import laid_over, lit_by, softened
+from nimble_quake.raster.rims import alpha_of, laid_over, lit_by, softened
 
 
 class InnerGlow(Finish):
@@ -39,7 +39,7 @@ class InnerGlow(Finish):
         return min(blur_margin(self.radius), at.width, at.height)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        alpha, inside = np.ascontiguousarray(field[..., 3]), grid.inside(outer)
+        alpha, inside = alpha_of(field), grid.inside(outer)
         rim = np.clip((1 - softened(alpha, self.radius * grid.scale)[inside]) * np.float32(2 * self.power), 0, 1)
         own = np.ascontiguousarray(field[inside])
         if self.as_light == "light":

@@ -11,7 +11,7 @@ from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.raster.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import softened
+from nimble_quake.raster.rims import alpha_of, softened
 
 
 class LightWrap(Finish):
@@ -39,7 +39,7 @@ class LightWrap(Finish):
         inside = grid.inside(outer)
         own = field[inside]
         beneath = gaussian_inside(ctx.beneath(outer), self.blur * grid.scale, self.blur * grid.scale, inside)
-        rim = 1 - softened(np.ascontiguousarray(field[..., 3]), self.width * grid.scale)[inside]
+        rim = 1 - softened(alpha_of(field), self.width * grid.scale)[inside]
         share = np.clip(rim * np.float32(2 * self.power), 0, 1) * own[..., 3]
         light = np.clip(beneath[..., :3], 0, 1) * share[..., None]
         out = own.copy()

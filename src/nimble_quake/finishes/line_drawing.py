@@ -10,11 +10,9 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Number
-from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.filters import blur_margin, gaussian_inside
+from nimble_quake.raster.finishing import brightness_and_alpha, lined
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import laid_over
-from nimble_quake.raster.slopes import slopes
 
 
 class LineDrawing(Finish):
@@ -45,17 +43,7 @@ class LineDrawing(Finish):
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         inside, sigma = grid.inside(outer), max(self.width * grid.scale / 2, 0.3)
-        tones = np.stack([luminance(field), field[..., 3]], axis=2)
-        soft = gaussian_inside(tones, sigma, sigma)
-        change = np.zeros(grid.shape, np.float32)
-        for k in (0, 1):
-            slope = slopes(np.ascontiguousarray(soft[..., k]), 3)[inside]
-            change = np.maximum(change, np.hypot(slope[..., 0], slope[..., 1]))
-        change *= np.float32(self.width * grid.scale)
-        t = np.clip((change - np.float32(self.threshold)) / np.float32(self.smooth), 0, 1)
-        line = np.clip(t * t * (3 - 2 * t) * np.float32(self.power), 0, 1)
-        own = field[inside]
-        ground = np.ascontiguousarray(own * np.float32(self.shows))
-        if self.paper > 0:
-            ground = laid_over(ground, own[..., 3] * np.float32(self.paper), (1.0, 1.0, 1.0, 1.0))
-        return laid_over(ground, line, self.colour)
+        soft = gaussian_inside(brightness_and_alpha(field), sigma, sigma)
+        corner = (inside[0].start, inside[1].start)
+        return lined(np.ascontiguousarray(soft), field[inside], corner, self.width * grid.scale, self.threshold,
+                     self.smooth, self.power, self.colour, self.shows, self.paper)  # fmt: skip

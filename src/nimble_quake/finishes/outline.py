@@ -13,7 +13,7 @@ from nimble_quake.params.kinds import Choice, Colour, Number, Place, Stop, Stops
 from nimble_quake.raster.filters import blur_margin
 from nimble_quake.raster.gradient import along, colour_at
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import Share, grown, laid_under, softened
+from nimble_quake.raster.rims import Share, alpha_of, grown, laid_under, softened
 
 
 class Outline(Finish):
@@ -54,7 +54,7 @@ class Outline(Finish):
         return (("start", "end"),)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        alpha, inside, scale = np.ascontiguousarray(field[..., 3]), grid.inside(outer), grid.scale
+        alpha, inside, scale = alpha_of(field), grid.inside(outer), grid.scale
         line = softened(grown(alpha, (self.offset + self.width) * scale), self.soft_out * scale / 2)
         own = np.ascontiguousarray(field[inside])
         if self.shows == "alone" or self.offset != 0 or self.soft_in > 0:  # else it simply goes on beneath its plate

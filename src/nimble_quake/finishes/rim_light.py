@@ -14,7 +14,7 @@ from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour
 from nimble_quake.raster.filters import blur_margin
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import lit_by, softened
+from nimble_quake.raster.rims import alpha_of, lit_by, softened
 from nimble_quake.raster.slopes import slopes
 
 
@@ -42,7 +42,7 @@ class RimLight(Finish):
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         inside, sigma = grid.inside(outer), max(self.width * grid.scale, 0.4)
-        soft = softened(np.ascontiguousarray(field[..., 3]), sigma)
+        soft = softened(alpha_of(field), sigma)
         slope = slopes(soft, 3)[inside] * np.float32(sigma * math.sqrt(2 * math.pi))  # a straight edge has slope 1
         turn = math.radians(self.bearing)
         facing = -(slope[..., 0] * np.float32(math.cos(turn)) + slope[..., 1] * np.float32(math.sin(turn)))

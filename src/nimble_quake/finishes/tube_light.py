@@ -12,7 +12,7 @@ from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Toggle
 from nimble_quake.raster.filters import blur_margin
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import laid_over, lit_by, softened
+from nimble_quake.raster.rims import alpha_of, laid_over, lit_by, softened
 
 
 class TubeLight(Finish):
@@ -39,7 +39,7 @@ class TubeLight(Finish):
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         inside = grid.inside(outer)
-        alpha = np.ascontiguousarray(field[..., 3])
+        alpha = alpha_of(field)
         own = np.ascontiguousarray(field[inside])
         if self.flat:
             sharp = np.ascontiguousarray(alpha[inside])

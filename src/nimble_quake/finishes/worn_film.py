@@ -13,7 +13,7 @@ from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Seed
 from nimble_quake.raster.chance import mixed
 from nimble_quake.raster.film import dust, scratches
-from nimble_quake.raster.grading import graded
+from nimble_quake.raster.finishing import worn
 from nimble_quake.raster.grid import Grid
 
 
@@ -43,15 +43,8 @@ class WornFilm(Finish):
         seed = int(self.seed)
         tick = math.floor(ctx.at.seconds * self.rate + 1e-6) if self.rate > 0 else 0
         jump = (mixed(tick, 0, 11, seed) - 0.5) * 2 * self.flicker
-        alpha = field[..., 3]
-        out = graded(field, np.ones(grid.shape, np.float32), (0.0, -self.fade, 0.0), (1.0, 1.0, 1.0), None,
-                     premultiplied=True)  # fmt: skip
-        shade = 1 + np.float32(self.fade) * (np.array(self.tint[:3], np.float32) - 1)
-        out[..., :3] *= shade * np.float32(1 + jump)
+        shade = (1 + np.float32(self.fade) * (np.array(self.tint[:3], np.float32) - 1)) * np.float32(1 + jump)
         size = (ctx.at.width, ctx.at.height)
-        light = scratches(grid, size, tick, int(self.scratches), seed) * np.float32(self.scratch_by) * alpha
-        out[..., :3] += light[..., None] * (alpha[..., None] - out[..., :3])
+        marks = scratches(grid, size, tick, int(self.scratches), seed)
         specks = dust(grid, tick, self.dust, self.dust_size, seed)
-        out[..., :3] *= (1 - np.float32(0.9) * specks)[..., None]
-        out[..., :3] = np.clip(out[..., :3], 0, alpha[..., None])
-        return out
+        return worn(field, self.fade, shade, marks, self.scratch_by, specks)

@@ -55,36 +55,48 @@ def scratches(grid: Grid, size: tuple[float, float], tick: int, count: int, seed
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _dust(x0, y0, step, share, largest, tick, seed, out, first, last):  # type: ignore[no-untyped-def]
-    """In every cell one speck may lie, larger than a sample or fainter for it; its outline is uneven."""
-    for j in range(first, last):
-        y = y0 + (j + 0.5) * step
-        for i in range(out.shape[1]):
-            x = x0 + (i + 0.5) * step
-            column, row = int(math.floor(x / CELL)), int(math.floor(y / CELL))
-            best = 0.0
-            for b in range(row - 1, row + 2):
-                for a in range(column - 1, column + 2):
-                    if mixed(a, b, tick, seed) >= share:
-                        continue
-                    cx = (a + mixed(a, b, tick, seed + 1)) * CELL
-                    cy = (b + mixed(a, b, tick, seed + 2)) * CELL
-                    size = largest * (0.15 + 0.85 * mixed(a, b, tick, seed + 3) ** 3)
-                    dx, dy = x - cx, y - cy
-                    far = math.hypot(dx, dy)
-                    wide = max(size, step)
-                    if far > 1.6 * wide:
-                        continue
-                    uneven = 1.0 + 0.35 * math.sin(3.0 * math.atan2(dy, dx) + 6.28 * mixed(a, b, tick, seed + 4))
-                    cover = min(max((wide * uneven - far) / step + 0.5, 0.0), 1.0) * (size / wide) ** 2
-                    best = max(best, cover)
-            out[j, i] = best
+def _dust(x0, y0, step, specks, out, first, last):  # type: ignore[no-untyped-def]
+    """specks: (N, 4) place, size, and the turn of its uneven outline; smaller than a sample, one is fainter instead."""
+    for n in range(len(specks)):
+        cx, cy, size, turn = specks[n]
+        wide = max(size, step)
+        reach = 1.6 * wide + step
+        top, low = int(math.floor((cy - reach - y0) / step)), int(math.ceil((cy + reach - y0) / step))
+        left, right = int(math.floor((cx - reach - x0) / step)), int(math.ceil((cx + reach - x0) / step))
+        for j in range(max(top, first), min(low, last)):
+            dy = y0 + (j + 0.5) * step - cy
+            for i in range(max(left, 0), min(right, out.shape[1])):
+                dx = x0 + (i + 0.5) * step - cx
+                uneven = 1.0 + 0.35 * math.sin(3.0 * math.atan2(dy, dx) + turn)
+                cover = min(max((wide * uneven - math.hypot(dx, dy)) / step + 0.5, 0.0), 1.0) * (size / wide) ** 2
+                out[j, i] = max(out[j, i], np.float32(cover))
+
+
+@njit(cache=True, nogil=True)
+def _specks(left, top, right, low, share, largest, tick, seed):  # type: ignore[no-untyped-def]
+    """One may lie in every cell of the plane."""
+    found = [(0.0, 0.0, 0.0, 0.0) for _ in range(0)]
+    for row in range(top, low):
+        for column in range(left, right):
+            if mixed(column, row, tick, seed) < share:
+                x = (column + mixed(column, row, tick, seed + 1)) * CELL
+                y = (row + mixed(column, row, tick, seed + 2)) * CELL
+                size = largest * (0.15 + 0.85 * mixed(column, row, tick, seed + 3) ** 3)
+                found.append((x, y, size, 6.28 * mixed(column, row, tick, seed + 4)))
+    return found
 
 
 def dust(grid: Grid, tick: int, share: float, largest: float, seed: int) -> NDArray[np.float32]:
     """Return how much each sample is covered by dust, (H, W). share: of cells that hold a speck; largest: px."""
     out = np.zeros(grid.shape, np.float32)
-    if share > 0 and largest > 0:
-        run_rows(_dust, grid.height, float(grid.x0), float(grid.y0), float(grid.step), float(share), float(largest),
-                 int(tick), int(seed), out)  # fmt: skip
+    if share <= 0 or largest <= 0:
+        return out
+    reach = 2 * largest
+    right, low = grid.x0 + grid.width * grid.step, grid.y0 + grid.height * grid.step
+    cells = (math.floor((grid.x0 - reach) / CELL), math.floor((grid.y0 - reach) / CELL),
+             math.ceil((right + reach) / CELL), math.ceil((low + reach) / CELL))  # fmt: skip
+    found = _specks(*cells, float(share), float(largest), int(tick), int(seed))
+    if found:
+        specks = np.array(found, np.float64)
+        run_rows(_dust, grid.height, float(grid.x0), float(grid.y0), float(grid.step), specks, out)
     return out

@@ -16,6 +16,20 @@ Share = NDArray[np.float32]
 """How much is covered, (H, W), 0...1."""
 
 
+@njit(cache=True, nogil=True)
+def _alpha(picture, out, first, last):  # type: ignore[no-untyped-def]
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            out[j, i] = picture[j, i, 3]
+
+
+def alpha_of(picture: Picture) -> Share:
+    """Return a picture's alpha, (H, W)."""
+    out = np.empty(picture.shape[:2], np.float32)
+    run_rows(_alpha, picture.shape[0], picture, out)
+    return out
+
+
 def grown(alpha: Share, radius: float) -> Share:
     """Return an alpha grown by a disc, or shrunk where the radius is below 0; in samples. Edges stay as smooth."""
     if abs(radius) < 1e-3:
@@ -31,6 +45,20 @@ def softened(alpha: Share, sigma: float) -> Share:
     return np.asarray(gaussian_inside(np.ascontiguousarray(alpha)[..., None], sigma, sigma)[..., 0], np.float32)
 
 
+@njit(cache=True, nogil=True, error_model="numpy")
+def _held(picture, top, low, left, right, out, first, last):  # type: ignore[no-untyped-def]
+    one = np.float32(1)
+    for j in range(first, last):
+        out[j] = picture[j]
+        row, inside = min(max(j, top), low), top <= j <= low
+        for i in range(out.shape[1]):
+            if inside and left <= i <= right:
+                continue
+            column, free = min(max(i, left), right), one - picture[j, i, 3]
+            for k in range(4):
+                out[j, i, k] += picture[row, column, k] * free
+
+
 def border_held(picture: Picture, outer: Grid, size: tuple[float, float]) -> Picture:
     """Return a picture on `outer` in which the border of a frame of a size (shot pixels) goes on beyond the frame.
 
@@ -42,15 +70,11 @@ def border_held(picture: Picture, outer: Grid, size: tuple[float, float]) -> Pic
     beyond = (down < 0) | (down >= frame.height), (across < 0) | (across >= frame.width)
     if not beyond[0].any() and not beyond[1].any():
         return picture
-    inner_rows = np.clip(down, 0, frame.height - 1) - rows.start
-    inner_columns = np.clip(across, 0, frame.width - 1) - columns.start
-    inside = inner_rows.min() >= 0 and inner_columns.min() >= 0
-    if not inside or inner_rows.max() >= picture.shape[0] or inner_columns.max() >= picture.shape[1]:
+    low, right = frame.height - 1 - rows.start, frame.width - 1 - columns.start
+    if rows.start > 0 or columns.start > 0 or low >= picture.shape[0] or right >= picture.shape[1]:
         return picture  # it does not see the frame's border
-    out = picture.copy()
-    held = picture[inner_rows][:, inner_columns]
-    where = beyond[0][:, None] | beyond[1][None]
-    out[where] += held[where] * (1 - out[where][:, 3:])
+    out = np.empty(picture.shape, np.float32)
+    run_rows(_held, picture.shape[0], picture, -rows.start, low, -columns.start, right, out)
     return out
 
 

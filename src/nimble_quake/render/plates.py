@@ -264,6 +264,8 @@ def _placeholder(grid: Grid) -> Picture:
 
 def on_whole(layer: Layer | None, grid: Grid) -> Picture:
     """Return a layer's picture on the whole of a grid."""
+    if layer is not None and layer.picture.shape[:2] == grid.shape:
+        return layer.picture
     out = np.zeros((*grid.shape, 4), np.float32)
     if layer is not None:
         height, width = layer.picture.shape[:2]

@@ -1,0 +1,210 @@
+"""What finishes do to a picture pixel by pixel, each in one pass over its rows."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import LUMA_709, Picture
+from nimble_quake.raster.chance import mixed
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rows import run_rows
+
+R, G, B = (np.float32(part) for part in LUMA_709)
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _screened(own, light, power, tint, tinted, out, first, last):  # type: ignore[no-untyped-def]
+    one, zero = np.float32(1), np.float32(0)
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            for k in range(4):
+                soft = light[j, i, 3] * tint[k] if tinted else light[j, i, k]
+                soft = min(max(soft * power, zero), one)
+                out[j, i, k] = own[j, i, k] + soft * (one - own[j, i, k])
+
+
+def screened(own: Picture, light: Picture, power: float, tint: tuple[float, ...] | None) -> Picture:
+    """Return a picture with light added as light adds (screen, W3C Compositing 1); tinted: its alpha in one colour."""
+    out = np.empty(own.shape, np.float32)
+    colour = np.array((*(tint or (1.0, 1.0, 1.0))[:3], 1.0), np.float32)
+    run_rows(_screened, own.shape[0], own, light, np.float32(power), colour, tint is not None, out)
+    return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _bright_parts(picture, above, per, gain, kept, out, first, last):  # type: ignore[no-untyped-def]
+    one, zero = np.float32(1), np.float32(0)
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            r, g, b, a = picture[j, i, 0], picture[j, i, 1], picture[j, i, 2], picture[j, i, 3]
+            share = min(max((R * r + G * g + B * b - above) * per, zero), one)
+            times = kept + gain * share
+            out[j, i, 0], out[j, i, 1], out[j, i, 2] = r * times, g * times, b * times
+            out[j, i, 3] = a if kept > zero else a * share
+
+
+def bright_parts(picture: Picture, above: float) -> Picture:
+    """Return what of a picture is brighter than a level, fading in up to white."""
+    out, per = np.empty(picture.shape, np.float32), 1 / max(1e-3, 1 - above)
+    run_rows(_bright_parts, picture.shape[0], picture, np.float32(above), np.float32(per), np.float32(1),
+             np.float32(0), out)  # fmt: skip
+    return out
+
+
+def with_lamps(picture: Picture, above: float, gain: float) -> Picture:
+    """Return a picture whose parts brighter than a level are up to `1 + gain` times as bright: brighter than white."""
+    out, per = np.empty(picture.shape, np.float32), 1 / max(1e-3, 1 - above)
+    run_rows(_bright_parts, picture.shape[0], picture, np.float32(above), np.float32(per), np.float32(gain),
+             np.float32(1), out)  # fmt: skip
+    return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _clipped(picture, first, last):  # type: ignore[no-untyped-def]
+    one, zero = np.float32(1), np.float32(0)
+    for j in range(first, last):
+        for i in range(picture.shape[1]):
+            alpha = min(max(picture[j, i, 3], zero), one)
+            picture[j, i, 3] = alpha
+            for k in range(3):
+                picture[j, i, k] = min(max(picture[j, i, k], zero), alpha)
+
+
+def clipped(picture: Picture) -> Picture:
+    """Hold a picture to what premultiplied colours may be, in place."""
+    run_rows(_clipped, picture.shape[0], picture)
+    return picture
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _grained(picture, columns, y0, step, size, tick, seed, channels, amount, tones, out, first, last):  # type: ignore[no-untyped-def]
+    """One value a cell: found once for a row of cells, then laid over all samples in it."""
+    zero, one, half, four = np.float32(0), np.float32(1), np.float32(0.5), np.float32(4)
+    begin, count = columns[0], int(columns[-1] - columns[0]) + 1
+    noise = np.zeros((3, count), np.float32)
+    before = -(2**62)
+    for j in range(first, last):
+        row = int(math.floor((y0 + (j + 0.5) * step) / size + 1e-6))
+        if row != before:
+            before = row
+            for k in range(channels):
+                for n in range(count):
+                    noise[k, n] = (np.float32(mixed(begin + n, row * 4 + k, tick, seed)) - half) * amount
+        for i in range(out.shape[1]):
+            cell = columns[i] - begin
+            r, g, b, a = picture[j, i, 0], picture[j, i, 1], picture[j, i, 2], picture[j, i, 3]
+            bright = min(max(R * r + G * g + B * b, zero), one)
+            times = a * (one - tones * (one - four * bright * (one - bright)))
+            first_one = noise[0, cell]
+            out[j, i, 0] = min(max(r + first_one * times, zero), a)
+            out[j, i, 1] = min(max(g + (noise[1, cell] if channels == 3 else first_one) * times, zero), a)
+            out[j, i, 2] = min(max(b + (noise[2, cell] if channels == 3 else first_one) * times, zero), a)
+            out[j, i, 3] = a
+
+
+def grained(
+    picture: Picture, grid: Grid, size: float, tick: int, seed: int, amount: float, tones: float, *, colour: bool
+) -> Picture:
+    """Return a picture with grain: every cell of `size` shot pixels brighter or darker by chance, up to half `amount`.
+
+    tones: how much black and white are spared. Where a sample holds several cells their mean is taken: the amount is
+    made smaller by the root of their number, as the spread of a mean is.
+    """
+    cells = max(1.0, grid.step / size)
+    cell, strength = (size, amount) if cells <= 1 else (grid.step, amount / cells)
+    columns = np.floor(grid.xs().astype(np.float64) / cell + 1e-6).astype(np.int64)
+    out = np.empty(picture.shape, np.float32)
+    run_rows(_grained, picture.shape[0], picture, columns, float(grid.y0), float(grid.step), float(cell), int(tick),
+             int(seed), 3 if colour else 1, np.float32(strength), np.float32(tones), out)  # fmt: skip
+    return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _lined(soft, own, top, left, width, threshold, per, power, ink, shows, paper, out, first, last):  # type: ignore[no-untyped-def]
+    """Sobel's slopes of the brightness and of the alpha, the steeper of the two."""
+    zero, one, two, eighth = np.float32(0), np.float32(1), np.float32(2), np.float32(0.125)
+    rows, columns = soft.shape[0] - 1, soft.shape[1] - 1
+    for j in range(first, last):
+        y = j + top
+        up, down = max(y - 1, 0), min(y + 1, rows)
+        for i in range(out.shape[1]):
+            x = i + left
+            before, after = max(x - 1, 0), min(x + 1, columns)
+            most = zero
+            for k in range(2):
+                a, b, c = soft[up, before, k], soft[up, x, k], soft[up, after, k]
+                d, f = soft[y, before, k], soft[y, after, k]
+                g, h, m = soft[down, before, k], soft[down, x, k], soft[down, after, k]
+                across = ((c + two * f + m) - (a + two * d + g)) * eighth
+                along = ((g + two * h + m) - (a + two * b + c)) * eighth
+                most = max(most, across * across + along * along)
+            t = min(max((np.sqrt(most) * width - threshold) * per, zero), one)
+            line = min(t * t * (np.float32(3) - two * t) * power, one)
+            left_over = one - ink[3] * line
+            white = own[j, i, 3] * paper
+            for k in range(4):
+                ground = own[j, i, k] * shows
+                ground = white + ground * (one - white)
+                out[j, i, k] = ink[k] * line + ground * left_over
+
+
+def lined(
+    soft: NDArray[np.float32], own: Picture, corner: tuple[int, int], width: float, threshold: float, smooth: float,
+    power: float, ink: tuple[float, ...], shows: float, paper: float,
+) -> Picture:  # fmt: skip
+    """Return a picture drawn in lines. soft: its softened brightness and alpha, (H, W, 2), which begins `corner`
+    (rows, columns) before the picture; width: samples; ink: straight RGBA; shows: share of the picture that stays."""
+    out = np.empty(own.shape, np.float32)
+    r, g, b, a = ink
+    colour = np.array((r * a, g * a, b * a, a), np.float32)
+    numbers = (np.float32(v) for v in (width, threshold, 1 / max(smooth, 1e-6), power))
+    run_rows(_lined, own.shape[0], soft, own, *corner, *numbers, colour, np.float32(shows), np.float32(paper), out)
+    return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _tones(picture, out, first, last):  # type: ignore[no-untyped-def]
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            out[j, i, 0] = R * picture[j, i, 0] + G * picture[j, i, 1] + B * picture[j, i, 2]
+            out[j, i, 1] = picture[j, i, 3]
+
+
+def brightness_and_alpha(picture: Picture) -> NDArray[np.float32]:
+    """Return a picture's BT.709 brightness and its alpha, (H, W, 2)."""
+    out = np.empty((*picture.shape[:2], 2), np.float32)
+    run_rows(_tones, picture.shape[0], picture, out)
+    return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _worn(picture, keep, shade, scratch, scratch_by, specks, out, first, last):  # type: ignore[no-untyped-def]
+    zero, one, dark = np.float32(0), np.float32(1), np.float32(0.9)
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            r, g, b, a = picture[j, i, 0], picture[j, i, 1], picture[j, i, 2], picture[j, i, 3]
+            grey = R * r + G * g + B * b
+            light, left = scratch[j, i] * scratch_by * a, one - dark * specks[j, i]
+            for k in range(3):
+                v = r if k == 0 else g if k == 1 else b
+                v = (grey + (v - grey) * keep) * shade[k]
+                v = (v + light * (a - v)) * left
+                out[j, i, k] = min(max(v, zero), a)
+            out[j, i, 3] = a
+
+
+def worn(
+    picture: Picture, fade: float, shade: NDArray[np.float32], scratch: NDArray[np.float32], scratch_by: float,
+    specks: NDArray[np.float32],
+) -> Picture:  # fmt: skip
+    """Return a picture as an old print. fade: colour lost; shade: (3,) what red, green and blue are multiplied by;
+    scratch and specks: (H, W) where it is scratched and dusty."""
+    out = np.empty(picture.shape, np.float32)
+    run_rows(
+        _worn, picture.shape[0], picture, np.float32(1 - fade), shade, scratch, np.float32(scratch_by), specks, out
+    )
+    return out
