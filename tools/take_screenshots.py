@@ -14,10 +14,9 @@ os.environ["NIMBLE_QUAKE_HOME"] = tempfile.mkdtemp()
 from PyQt6.QtCore import QPointF
 
 from nimble_quake.desktop.app import application, make_window, settle
-from nimble_quake.desktop.dialogs.colour_dialog import ColourDialog
 from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.samples import sample_path
-from nimble_quake.session import library, verbs
+from nimble_quake.session import grouping, library, verbs
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -96,6 +95,29 @@ def lens_and_mask(window: BenchWindow) -> None:
     settle(app, window)
 
 
+def tracking(window: BenchWindow) -> None:
+    """The points of a street, some of them picked."""
+    window.session.select(plate="plates/street")
+    window.picture_bay.points_button.setChecked(True)
+    tracks = window.tracking.tracks()
+    if tracks is not None:
+        window.tracking.picked["plates/street"] = {int(n) for n in tracks.at(48)[4:40:5]}
+    settle(app, window)
+
+
+def groups(window: BenchWindow) -> None:
+    """Title and emblem in a group, and its live copy as a reflection."""
+    session = window.session
+    session.select(plate="plates/title")
+    session.mark(frozenset({"plates/title", "plates/emblem"}))
+    group = grouping.group(session, "plates/title")
+    copy = grouping.live_copy(session, group)
+    for name, value in (("position", (640.0, 600.0)), ("scale_y", -0.6), ("opacity", 0.35)):
+        session.set(f"{copy}/{name}", value)
+    session.select(plate=copy, quake="")
+    settle(app, window, 2)
+
+
 SHOTS: dict[str, tuple[str, int, str, tuple[int, int], Callable[[BenchWindow], None] | None]] = {
     "bench-lantern-row": ("lantern-row", 40, "dark", (1280, 800), bench_lanterns),
     "bench-sign-glitch": ("sign-glitch", 33, "dark", (1280, 800), None),
@@ -107,6 +129,8 @@ SHOTS: dict[str, tuple[str, int, str, tuple[int, int], Callable[[BenchWindow], N
     "recipe-bench": ("lantern-row", 40, "dark", (1280, 800), recipe_bench),
     "light-theme": ("lantern-row", 60, "light", (1280, 800), bench_light),
     "tall-row": ("lantern-row", 62, "dark", (1280, 800), tall),
+    "tracking": ("tracked-squares", 48, "dark", (1280, 800), tracking),
+    "groups": ("lantern-row", 40, "dark", (1280, 800), groups),
     "small-window": ("sign-glitch", 33, "dark", (1024, 700), None),
 }
 
@@ -141,22 +165,7 @@ def take_render_dialog() -> None:
     window.close()
 
 
-def take_colour_dialog() -> None:
-    application("dark")
-    window = make_window(sample_path("lantern-row"))
-    window.show()
-    settle(app, window)
-    swatches = [(0.95, 0.55, 0.2, 1.0), (0.98, 0.86, 0.62, 1.0), (0.55, 0.16, 0.2, 1.0), (0.1, 0.14, 0.24, 1.0)]
-    dialog = ColourDialog(swatches[0], "Colour of the words", swatches, window)
-    dialog.show()
-    app.processEvents()
-    dialog.grab().save(str(FOLDER / "colour-dialog.png"))
-    dialog.close()
-    window.session.saved = window.session.shot
-    window.close()
-
-
-DIALOGS = {"render-dialog": take_render_dialog, "colour-dialog": take_colour_dialog}
+DIALOGS = {"render-dialog": take_render_dialog}
 
 
 if __name__ == "__main__":
