@@ -255,3 +255,24 @@ def test_a_clips_frames_are_found_by_their_times(clip):
     opened = Clip(clip)
     assert [opened.frame_at(opened.seconds_of(n)) for n in range(opened.frames)] == list(range(24))
     assert rendered(street(clip)).max() > 0.5
+
+
+class TestMotion:
+    def test_flow_against_a_known_shift(self, clip):
+        """The window slides over the texture, so the picture moves against it by as much each frame."""
+        map = Map(id="m", name="", recipe=(Node(id="f", kind="motion", values={"plate": "street", "full": 8.0}),))
+        shot = street(clip, maps=(map,))
+        for frame in (3, 11):
+            field = map_field(Job(Engine(), shot, frame), map, frame_grid(W, H))
+            found = (np.median(field[20:-20, 20:-20].reshape(-1, 2), axis=0) - 0.5) * 16
+            wanted = np.array(moved_by(frame - 1)) - moved_by(frame)
+            assert found == pytest.approx(tuple(wanted), abs=0.15)
+
+    def test_what_stands_still_rests(self, clip):
+        for shows, rest in (("ways", 0.5), ("speed", 0.0)):
+            step = Node(id="f", kind="motion", values={"plate": "still", "shows": shows})
+            map = Map(id="m", name="", recipe=(step,))
+            still = Plate(id="still", kind="text", values={"size": 60.0})
+            shot = Shot(width=W, height=H, rate=Fraction(24), length=24, plates=(still,), maps=(map,))
+            field = map_field(Job(Engine(), shot, 5), map, frame_grid(W, H))
+            assert np.abs(field - rest).max() < 0.01

@@ -115,6 +115,9 @@ class TestRims:
         assert got[90, 160].min() > 0.99
         assert got[90, 210, 0] > 0.1
         assert got[90, 210, 1] == 0
+        dark = Plate(id="p", kind="shape", values=DISC | {"colour": (0.05, 0.05, 0.05, 1.0)})
+        assert finished("tube_light", dark)[90, 160].max() <= 1
+        assert finished("tube_light", dark)[90, 160, 0] == pytest.approx(0.05, abs=1e-3)  # too dark to glow
 
 
 class TestLens:

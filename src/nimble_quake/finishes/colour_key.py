@@ -26,7 +26,7 @@ class ColourKey(Finish):
     group = "Keys"
     rank = 20
     help = "Takes one colour away: a green wall becomes clear"
-    lively = {"colour": (0.9, 0.4, 0.2, 1.0), "tolerance": 0.3}
+    lively = {"colour": (0.9, 0.4, 0.2, 1.0), "tolerance": 0.1}
 
     colour = Colour(label="Colour", help="The colour that is taken away", default=(0.1, 0.75, 0.25, 1.0))
     tolerance = a_share("Tolerance", "How far from that colour all becomes clear", 0.16, (0, 2))

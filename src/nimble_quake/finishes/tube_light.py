@@ -11,8 +11,9 @@ from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Toggle
 from nimble_quake.raster.filters import blur_margin
+from nimble_quake.raster.finishing import brightness_and_alpha
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import alpha_of, laid_over, lit_by, softened
+from nimble_quake.raster.rims import Share, alpha_of, laid_over, lit_by, softened
 
 
 class TubeLight(Finish):
@@ -29,6 +30,7 @@ class TubeLight(Finish):
     spread = a_distance("Spread", "How far the halo spills", 36.0, (0, 160), (0, 1000))
     power = a_share("Power", "How bright the halo is", 1.0, (0, 10))
     inner = a_distance("Core softness", "How softly the core ends within the shape", 3.0, (0, 20), (0, 200))
+    above = a_share("From", "How bright a part of the plate must be to count as tube; 0: its whole outline", 0.25)
     flat = Toggle(label="Core over all", help="The shape itself takes the core's colour", default=True)
 
     def idle(self) -> bool:
@@ -37,9 +39,18 @@ class TubeLight(Finish):
     def margin(self, at: Moment) -> Pixels:
         return min(blur_margin(self.spread) + 2, at.width, at.height)
 
+    def _tube(self, field: Picture) -> Share:
+        """What of the picture glows."""
+        if self.above <= 0:
+            return alpha_of(field)
+        bright = brightness_and_alpha(field)
+        edge = np.float32(0.15)
+        share = np.clip((bright[..., 0] - np.float32(self.above) * bright[..., 1]) / edge + np.float32(0.5), 0, 1)
+        return np.asarray(share * bright[..., 1], np.float32)
+
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         inside = grid.inside(outer)
-        alpha = alpha_of(field)
+        alpha = self._tube(field)
         own = np.ascontiguousarray(field[inside])
         if self.flat:
             sharp = np.ascontiguousarray(alpha[inside])

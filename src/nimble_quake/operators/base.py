@@ -46,8 +46,10 @@ class Feed(Protocol):
     def media(self) -> Any:
         """The open files (media.pool.MediaPool)."""
 
-    def plate_picture(self, plate_id: str, grid: Grid, *, with_effects: bool) -> tuple[Picture, bool]:
-        """Return a plate's finished picture on a grid, and whether it comes from 8-bit media."""
+    def plate_picture(
+        self, plate_id: str, grid: Grid, *, with_effects: bool, seconds: Seconds | None = None
+    ) -> tuple[Picture, bool]:
+        """Return a plate's finished picture on a grid, now or at another time, and whether it is of 8-bit media."""
 
     def map_values(self, map_id: str, grid: Grid, seconds: Seconds | None = None) -> Field | None:
         """Return another map's finished values on a grid, now or at another time; None where there is no such map."""

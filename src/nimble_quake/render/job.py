@@ -10,6 +10,7 @@ from nimble_quake.render.groups import plate_operator, stacked
 from nimble_quake.render.maps import map_rest, other_map
 from nimble_quake.render.pins import tracked_points
 from nimble_quake.render.plates import on_whole, plate_layer, refuse_loop
+from nimble_quake.render.pull import MOST_LOOKS
 from nimble_quake.render.stack import beneath_of, stack_over
 from nimble_quake.render.state import Engine, Problem, State, moment_of
 from nimble_quake.shot.paths import owner_id, plate_path
@@ -25,7 +26,12 @@ class Job(State):
         map = self.shot.map(map_id)
         return REST if map is None else map_rest(self, map)
 
-    def plate_picture(self, plate_id: str, grid: Grid, *, with_effects: bool) -> tuple[Picture, bool]:
+    def plate_picture(
+        self, plate_id: str, grid: Grid, *, with_effects: bool, seconds: Seconds | None = None
+    ) -> tuple[Picture, bool]:
+        if seconds is not None and seconds != self.moment.seconds:
+            self.count_look(MOST_LOOKS)
+            return self.at(seconds).plate_picture(plate_id, grid, with_effects=with_effects)
         plate = self.shot.plate(plate_id)
         if plate is None:
             raise ShotError(f'there is no plate "{plate_id}"', where=self.path, cure="choose another plate")

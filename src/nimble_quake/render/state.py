@@ -159,7 +159,9 @@ class State:
         """Return what a finished map rests at; one half where there is no such map."""
         raise NotImplementedError
 
-    def plate_picture(self, plate_id: str, grid: Grid, *, with_effects: bool) -> tuple[Picture, bool]:
+    def plate_picture(
+        self, plate_id: str, grid: Grid, *, with_effects: bool, seconds: Seconds | None = None
+    ) -> tuple[Picture, bool]:
         """See operators.base.Feed."""
         raise NotImplementedError
 
