@@ -7,7 +7,7 @@ from collections import OrderedDict
 from pathlib import Path
 
 from nimble_quake.errors import MediaError
-from nimble_quake.media import artwork, clips, stills
+from nimble_quake.media import artwork, clips, flipbook, stills
 from nimble_quake.media.source import MediaSource
 
 MOST_OPEN = 24
@@ -18,6 +18,8 @@ BUDGET = 192 * 2**20
 def sort_of(path: str) -> str:
     """Return "still", "clip" or "artwork" by a file's ending; empty where we read no such file."""
     ending = Path(path).suffix.lower()
+    if flipbook.is_pattern(path) or flipbook.is_animated(path):
+        return "clip"
     if ending == ".svg":
         return "artwork"
     if ending in stills.SUFFIXES:
@@ -25,17 +27,27 @@ def sort_of(path: str) -> str:
     return "clip" if ending in clips.SUFFIXES else ""
 
 
+def open_clip(path: str) -> clips.Clip | flipbook.Flipbook:
+    """Return footage, numbered pictures or an animation, opened anew. Raises MediaError."""
+    if flipbook.is_pattern(path) or Path(path).suffix.lower() in flipbook.ANIMATED:
+        return flipbook.Flipbook(path)
+    return clips.Clip(Path(path))
+
+
 class MediaPool:
     """Open files by path. `open` may be called from any thread."""
 
     def __init__(self, budget: int = BUDGET) -> None:
         self.budget = budget
-        self._open: OrderedDict[tuple[str, int, int], MediaSource | MediaError] = OrderedDict()
+        self._open: OrderedDict[tuple[str, int, int, bool], MediaSource | MediaError] = OrderedDict()
         self._lock = threading.Lock()
 
     def stamp(self, path: str) -> tuple[str, int, int]:
         """Return what tells one state of a file from another: path, time of change, size."""
         try:
+            if flipbook.is_pattern(path):
+                found = Path(path).parent.stat()
+                return path, found.st_mtime_ns, 0
             found = Path(path).stat()
             return path, found.st_mtime_ns, found.st_size
         except (OSError, ValueError):
@@ -46,15 +58,16 @@ class MediaPool:
 
         Raises MediaError; a file that failed is tried again once it has changed.
         """
-        if sort and path and sort_of(path) not in ("", sort):
+        as_still = sort == "still" and flipbook.is_animated(path)  # its first picture
+        if sort and path and not as_still and sort_of(path) not in ("", sort):
             here = sort_of(path)
             what = f"is {'an' if here[0] in 'aeiou' else 'a'} {here}, not {'an' if sort[0] in 'aeiou' else 'a'} {sort}"
             raise MediaError(what, where=path, cure=f"choose a file for {sort}, or add it as a plate of its own")
-        key = self.stamp(path)
+        key = (*self.stamp(path), as_still)
         with self._lock:
             found = self._open.get(key)
             if found is None:
-                found = self._opened(path)
+                found = self._opened(path, as_still)
                 self._open[key] = found
             self._open.move_to_end(key)
             self._let_go()
@@ -70,6 +83,11 @@ class MediaPool:
     def _held(self) -> int:
         return sum(int(getattr(source, "nbytes", 0)) for source in list(self._open.values()))
 
+    @staticmethod
+    def there(path: str) -> bool:
+        """Return whether there is such a file, or such numbered pictures."""
+        return bool(flipbook.numbered(path)) if flipbook.is_pattern(path) else Path(path).exists()
+
     def moves(self, path: str) -> bool:
         """Return whether a file shows something else over time: a clip. One that cannot be read does not."""
         try:
@@ -78,17 +96,17 @@ class MediaPool:
             return False
 
     @staticmethod
-    def _opened(path: str) -> MediaSource | MediaError:
+    def _opened(path: str, as_still: bool) -> MediaSource | MediaError:
         try:
             if not path:
                 raise MediaError("no file is named", cure="choose one")
-            sort = sort_of(path)
+            sort = "still" if as_still else sort_of(path)
             if sort == "artwork":
                 return artwork.Artwork(Path(path))
             if sort == "still":
                 return stills.Still(Path(path))
             if sort == "clip":
-                return clips.Clip(Path(path))
+                return open_clip(path)
             raise MediaError("is no kind of file we read", where=path, cure="use a picture, an SVG or a clip")
         except MediaError as wrong:
             return wrong

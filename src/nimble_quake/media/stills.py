@@ -41,7 +41,17 @@ class Still:
     seconds = 0.0
 
     def __init__(self, path: Path) -> None:
-        self._pixels = _read(path)
+        self._take(_read(path))
+
+    @classmethod
+    def of(cls, pixels: Codes) -> Still:
+        """Return a still of pixels, (H, W, 4) straight RGBA codes."""
+        made = cls.__new__(cls)
+        made._take(pixels)
+        return made
+
+    def _take(self, pixels: Codes) -> None:
+        self._pixels = pixels
         self.bits8 = self._pixels.dtype != np.uint16
         self.height, self.width = self._pixels.shape[:2]
         self._sized: OrderedDict[tuple[int, int], Picture] = OrderedDict()

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from nimble_quake.conventions import Pixels, Seconds
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import FIT, PlateKind, Raster
 from nimble_quake.params.kinds import Choice, MediaFile, Number, options
 
 
+ROUNDED = 0.03
+"""Files round the times of frames, Matroska to a millisecond: so near a frame it is that frame."""
+
+
 class Clip(PlateKind):
     """Footage from a file; its own rate is resolved by time, frame for frame."""
 
     title = "Clip"
-    help = "Footage: MP4, MOV, WebM, Matroska"
+    help = "Footage, numbered pictures, animated GIF, WebP or PNG"
     media_param = "file"
     fits = True
 
@@ -23,8 +29,12 @@ class Clip(PlateKind):
         unit="s", decimals=2, group="time",
     )  # fmt: skip
     speed = Number(
-        label="Speed", help="How fast it runs; negative runs backwards from the trim", default=1.0, hard=(-100, 100),
-        usual=(0, 2), unit="%", factor=100, decimals=0, group="time",
+        label="Speed", help="How fast it runs; negative runs backwards, 0 stands: give it pins to slow down or freeze",
+        default=1.0, hard=(-100, 100), usual=(0, 2), unit="%", factor=100, decimals=0, group="time", accumulates=True,
+    )  # fmt: skip
+    between = Choice(
+        label="Between", help="What is shown between two frames when it runs slowly", default="frame", row=True,
+        options=options(frame="Frame", blend="Blended"), group="time",
     )  # fmt: skip
     beyond = Choice(
         label="At its end", help="What is shown after its last frame", default="loop",
@@ -39,9 +49,9 @@ class Clip(PlateKind):
         source = ctx.feed.media.open(self.file, "clip")
         return float(source.width), float(source.height)
 
-    def clip_time(self, seconds: Seconds, length: Seconds) -> Seconds | None:
-        """Return the clip's own time at a time since the plate's start; None where nothing is shown."""
-        time = self.trim + seconds * self.speed
+    def clip_time(self, length: Seconds) -> Seconds | None:
+        """Return the clip's own time; None where nothing is shown. Its speed is the way gone since the plate began."""
+        time = self.trim + self.speed
         if 0 <= time < length or self.beyond == "hold":
             return time
         if self.beyond == "empty":
@@ -51,9 +61,17 @@ class Clip(PlateKind):
 
     def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
         source = ctx.feed.media.open(self.file, "clip")
-        time = self.clip_time(ctx.at.seconds, source.seconds)
+        time = self.clip_time(source.seconds)
         if time is None:
             return None
-        picture = source.picture(time, round(source.width * zoom[0]), round(source.height * zoom[1]))
+        size = (round(source.width * zoom[0]), round(source.height * zoom[1]))
+        picture = source.picture(time, *size)
+        if self.between == "blend":
+            number = source.frame_at(time)
+            begins, ends = source.seconds_of(number), source.seconds_of(number + 1)
+            share = min(max((time - begins) / (ends - begins), 0.0), 1.0) if ends > begins else 0.0
+            if share > ROUNDED:
+                after = source.picture(ends, *size)
+                picture = picture + (after - picture) * np.float32(share)
         height, width = picture.shape[:2]
         return Raster(picture, (width / source.width, 0.0, 0.0, 0.0, height / source.height, 0.0), source.bits8)

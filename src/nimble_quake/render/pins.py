@@ -42,8 +42,7 @@ def clip_frame(job: State, plate: Plate) -> int | None:
     if operator is None or not hasattr(operator, "clip_time"):
         return None
     source = job.media.open(str(getattr(operator, operator.media_param)))
-    since = (job.moment.frame - (plate.start or 0)) / float(job.shot.rate)
-    time = operator.clip_time(since, source.seconds)
+    time = operator.clip_time(source.seconds)
     return None if time is None else int(source.frame_at(time))  # type: ignore[attr-defined]
 
 

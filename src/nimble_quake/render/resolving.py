@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, TypeVar, cast
 
+from nimble_quake.conventions import Frames
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.integral import integral
 from nimble_quake.motion.kinds import is_moving
@@ -19,6 +20,7 @@ Op = TypeVar("Op", bound=Operator)
 def resolved(operator: type[Op], node: Node, moment: Moment, path: str = "") -> Op:
     """Return `operator` with every value of `node` at a moment. Raises NimbleQuakeError with the value's path."""
     values = {}
+    start = getattr(node, "start", None) or 0.0  # a plate's speeds are counted from where it begins
     for name, param in operator.declared.items():
         value = node.values.get(name)
         if value is None:
@@ -27,15 +29,16 @@ def resolved(operator: type[Op], node: Node, moment: Moment, path: str = "") -> 
             values[name] = value
             continue
         try:
-            values[name] = _number(param, value, moment)
+            values[name] = _number(param, value, moment, start)
         except NimbleQuakeError as wrong:
             raise type(wrong)(wrong.what, where=f"{path}/{name}".lstrip("/"), cure=wrong.cure) from wrong
     return operator(values)
 
 
-def _number(param: Param, value: Any, moment: Moment) -> Any:
+def _number(param: Param, value: Any, moment: Moment, start: Frames) -> Any:
     if isinstance(param, Number | Pairs) and param.accumulates:
-        return integral(value, moment, param.size, param.clamp)
+        gone = integral(value, moment, param.size, param.clamp)
+        return gone - integral(value, moment.at(start), param.size, param.clamp) if start and param.size == 1 else gone
     found = value_at(value, moment, param.size)
     if isinstance(param, Number | Pairs | Colour):
         return param.clamp(cast(Any, found))

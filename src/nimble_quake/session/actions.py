@@ -137,6 +137,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("throw-weak-points", "Throw short and uncertain points out", "Plate",
            lambda h: h.tracking.throw_out_short(), "", _has_plate, 4),
     Action("take-points-back", "Take all points back", "Plate", lambda h: h.tracking.take_back(), "", _has_plate, 4),
+    Action("sequence", "Use the whole sequence of numbered pictures", "Plate",
+           lambda h: verbs.as_sequence(h.session, h.session.selection.plate), "", _has_plate, 2),
     Action("fill-frame", "Fill the frame with the plate", "Plate",
            lambda h: verbs.fill_frame(h.session, h.session.selection.plate), "Ctrl+Shift+J", _has_plate, 2),
     Action("centre-x", "Centre across", "Plate", lambda h: verbs.centre(h.session, h.session.selection.plate, "x"),

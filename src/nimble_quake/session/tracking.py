@@ -12,8 +12,7 @@ import numpy as np
 from nimble_quake.analysis.store import TrackStore
 from nimble_quake.analysis.tracking import LONGEST_SIDE, Settings, Tracks, greys, track
 from nimble_quake.errors import MediaError, SaveFailed
-from nimble_quake.media.clips import Clip
-from nimble_quake.media.pool import sort_of
+from nimble_quake.media.pool import open_clip, sort_of
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.session.preferences import folder
 from nimble_quake.session.state import Session
@@ -47,12 +46,12 @@ def tracked_clip(session: Session, path: str) -> str:
 
 def frames_of(file: str) -> int:
     """Return how many frames a clip has. Raises MediaError."""
-    return Clip(Path(file)).frames
+    return open_clip(file).frames
 
 
 def track_file(file: str, settings: Settings, work: Work, store: TrackStore) -> Tracks | None:
     """Track a clip and keep what was found; None where it was stopped. Raises MediaError or SaveFailed."""
-    clip = Clip(Path(file))  # a decoder of its own: what is shown meanwhile is not disturbed
+    clip = open_clip(file)  # a decoder of its own: what is shown meanwhile is not disturbed
     scale = max(1.0, max(clip.width, clip.height) / LONGEST_SIDE)
     size = (round(clip.width / scale), round(clip.height / scale))
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from nimble_quake.media.flipbook import gaps, numbered, pattern_of
 from nimble_quake.media.pool import sort_of
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
@@ -83,7 +84,24 @@ def plate_from_file(session: Session, file: str) -> str:
     shot, path = add_plate(session.shot, plate)
     session.edit(f"New plate: {found.name}", shot)
     session.select(plate=path, quake="")
+    if kind == "still" and pattern_of(str(found)):
+        session.told.emit(f"{found.name} is one of several: Plate > Use the whole sequence")
     return path
+
+
+def as_sequence(session: Session, path: str) -> None:
+    """Make a clip of all numbered pictures that a still is one of. Missing numbers are said."""
+    plate = find(session.shot, path)
+    pattern = pattern_of(str(plate.values.get("file") or "")) if isinstance(plate, Plate) else ""
+    if not isinstance(plate, Plate) or not pattern:
+        session.told.emit(f"{session.name_of(path)} is not one of several numbered pictures")
+        return
+    values = {name: value for name, value in plate.values.items() if name != "file"}
+    shot = set_field(session.shot, path, kind="clip", values={**values, "file": pattern}, name=Path(pattern).stem)
+    session.edit(f"Use the whole sequence {Path(pattern).name}", shot)
+    count, missing = len(numbered(pattern)), gaps(pattern)
+    session.told.emit(f"{count} pictures, {missing} missing: the one before stands for them" if missing
+                      else f"{count} pictures")  # fmt: skip
 
 
 def new_step(session: Session, kind: str, after: str = "") -> str:

@@ -196,7 +196,7 @@ class FileEditor(Bound):
 
     def refresh(self) -> None:
         value = str(self.session.shown(self.path) or "")
-        found = not value or Path(value).exists()
+        found = not value or self.session.engine.media.there(value)
         name = Path(value).name if value else "Choose …"
         metrics = self.button.fontMetrics()
         text = name if found else f"Find {name}"

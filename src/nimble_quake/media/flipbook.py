@@ -1,0 +1,162 @@
+"""Pictures one after another as a clip: numbered stills, and animated GIF, WebP and PNG."""
+
+from __future__ import annotations
+
+import re
+import stat
+import threading
+import warnings
+from bisect import bisect_right
+from collections import OrderedDict
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from nimble_quake.conventions import MAX_FRAMES, Picture, Seconds
+from nimble_quake.errors import MediaError
+from nimble_quake.media import stills
+from nimble_quake.media.planes import Codes
+from nimble_quake.raster.grid import refuse_enormous
+
+RATE = 24.0
+"""Pictures a second of numbered stills, which have no rate of their own; the clip's speed changes it."""
+ANIMATED = (".gif", ".webp", ".png", ".apng")
+KEPT = 4
+"""Pictures that are kept open."""
+SHORTEST = 0.02
+"""Seconds; GIFs that ask for less are shown a tenth of a second a picture, as browsers do."""
+
+
+def pattern_of(file: str) -> str:
+    """Return `name_####.png` for a numbered still that has others beside it; empty for one that stands alone."""
+    path = Path(file)
+    found = re.fullmatch(r"(.*?)(\d+)", path.stem)
+    if not found or path.suffix.lower() not in stills.SUFFIXES:
+        return ""
+    pattern = str(path.with_name(f"{found.group(1)}{'#' * len(found.group(2))}{path.suffix}"))
+    return pattern if len(numbered(pattern)) > 1 else ""
+
+
+def is_pattern(file: str) -> bool:
+    """Return whether a path names numbered stills."""
+    return bool(re.search(r"#+[^#/]*$", Path(file).name)) and Path(file).suffix.lower() in stills.SUFFIXES
+
+
+def numbered(pattern: str) -> list[tuple[int, Path]]:
+    """Return the numbered stills that a pattern names, in order."""
+    path = Path(pattern)
+    found = re.fullmatch(r"(.*?)(#+)([^#]*)", path.name)
+    if not found or not path.parent.is_dir():
+        return []
+    digits = rf"(\d{{{len(found.group(2))},}})"
+    name = re.compile(re.escape(found.group(1)) + digits + re.escape(found.group(3)))
+    hits = [(int(hit.group(1)), each) for each in path.parent.iterdir() if (hit := name.fullmatch(each.name))]
+    return sorted(hits)[:MAX_FRAMES]
+
+
+def gaps(pattern: str) -> int:
+    """Return how many numbers are missing between the first and the last."""
+    numbers = [number for number, _ in numbered(pattern)]
+    return numbers[-1] - numbers[0] + 1 - len(numbers) if numbers else 0
+
+
+@lru_cache(maxsize=256)
+def _is_animated(file: str, changed: int) -> bool:
+    try:
+        with warnings.catch_warnings(), Image.open(file) as image:
+            warnings.simplefilter("ignore")
+            return bool(getattr(image, "is_animated", False))
+    except Exception:  # whatever a decoder meets in a damaged file: it is no animation
+        return False
+
+
+def is_animated(file: str) -> bool:
+    """Return whether a picture file holds several pictures that are shown one after another."""
+    path = Path(file)
+    if path.suffix.lower() not in ANIMATED:
+        return False
+    try:
+        found = path.stat()
+        return stat.S_ISREG(found.st_mode) and _is_animated(file, found.st_mtime_ns)  # a pipe would wait for ever
+    except (OSError, ValueError):
+        return False
+
+
+class Flipbook:
+    """Pictures with times. Missing numbers of a sequence show the picture before them."""
+
+    def __init__(self, file: str) -> None:
+        self._file = file
+        self._lock = threading.RLock()
+        self._open: OrderedDict[int, stills.Still] = OrderedDict()
+        self._paths: list[Path] = []
+        if is_pattern(file):
+            found = numbered(file)
+            if not found:
+                raise MediaError("there are no such numbered pictures", where=file, cure="find them")
+            by_number = dict(found)
+            first, last = found[0][0], found[-1][0]
+            self.frames = min(last - first + 1, MAX_FRAMES)
+            for number in range(first, first + self.frames):
+                self._paths.append(by_number.get(number, self._paths[-1] if self._paths else found[0][1]))
+            self._times = [n / RATE for n in range(self.frames)]
+            self.seconds = self.frames / RATE
+        else:
+            self._read_times()
+        opened = self._still(0)
+        self.width, self.height, self.bits8 = opened.width, opened.height, opened.bits8
+
+    def _read_times(self) -> None:
+        try:
+            with Image.open(self._file) as image:
+                self.frames = min(int(getattr(image, "n_frames", 1)), MAX_FRAMES)
+                refuse_enormous(*image.size, Path(self._file).name)
+                self._times, total = [], 0.0
+                for number in range(self.frames):
+                    image.seek(number)
+                    image.load()  # WebP knows its times only then
+                    own = float(image.info.get("duration", 100) or 100) / 1000
+                    self._times.append(total)
+                    total += own if own >= SHORTEST else 0.1
+                self.seconds = total
+        except MediaError:
+            raise
+        except Exception as wrong:  # Pillow's decoders raise whatever they meet
+            raise MediaError("cannot be read as an animation", where=self._file, cure="save it again") from wrong
+
+    def frame_at(self, seconds: Seconds) -> int:
+        """Return the number of the picture shown at a time, held at both ends."""
+        return min(max(bisect_right(self._times, seconds + 1e-6) - 1, 0), self.frames - 1)
+
+    def seconds_of(self, number: int) -> Seconds:
+        """Return the time at which a picture begins."""
+        return self._times[min(max(number, 0), self.frames - 1)]
+
+    def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
+        return self._still(self.frame_at(seconds)).picture(0.0, width, height)
+
+    def _still(self, number: int) -> stills.Still:
+        with self._lock:
+            found = self._open.get(number)
+            if found is None:
+                found = stills.Still(self._paths[number]) if self._paths else stills.Still.of(self._decoded(number))
+                self._open[number] = found
+            self._open.move_to_end(number)
+            while len(self._open) > KEPT:
+                self._open.popitem(last=False)
+            return found
+
+    def _decoded(self, number: int) -> Codes:
+        try:
+            with Image.open(self._file) as image:
+                image.seek(number)
+                return np.asarray(image.convert("RGBA"))
+        except Exception as wrong:
+            raise MediaError(f"picture {number} cannot be read", where=self._file, cure="save it again") from wrong
+
+    @property
+    def nbytes(self) -> int:
+        """Memory held."""
+        return sum(still.nbytes for still in list(self._open.values()))
