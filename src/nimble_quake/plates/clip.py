@@ -9,7 +9,6 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import FIT, PlateKind, Raster
 from nimble_quake.params.kinds import Choice, MediaFile, Number, options
 
-
 ROUNDED = 0.03
 """Files round the times of frames, Matroska to a millisecond: so near a frame it is that frame."""
 

@@ -13,6 +13,7 @@ class Copy(PlateKind):
     """A plate or group shown once more, with a place, blend and effects of its own: change it, and the copy follows."""
 
     title = "Live copy"
+    rank = 80
     help = "Shows another plate or group once more, and follows it"
     gathers = True
     shows_param = "of"

@@ -16,6 +16,7 @@ class Fill(PlateKind):
     """A flat colour or a gradient that fills the frame and goes on beyond it."""
 
     title = "Fill"
+    rank = 50
     help = "A flat colour or a gradient over the whole frame"
     endless = True
     without = UNPLACED

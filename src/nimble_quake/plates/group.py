@@ -17,6 +17,7 @@ class Group(PlateKind):
     """
 
     title = "Group"
+    rank = 70
     help = "Takes plates together: one place, one blend, effects on all of them"
     gathers = True
     holds = True

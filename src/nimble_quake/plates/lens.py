@@ -17,6 +17,7 @@ class Lens(PlateKind):
     """A plate with no picture of its own: it shows what lies beneath it, changed by its effects, inside its shape."""
 
     title = "Lens"
+    rank = 60
     help = "Its effects act on all that lies beneath it, inside a shape or everywhere"
     beneath = True
 

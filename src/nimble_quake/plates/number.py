@@ -27,6 +27,7 @@ class NumberPlate(Lettered, PlateKind):
     """A number that is counted, a clock, or signs that flicker; as one label, or several strewn over an area."""
 
     title = "Number"
+    rank = 30
     help = "A counter, a clock, or flickering figures and letters"
 
     form = Choice(

@@ -17,6 +17,7 @@ class Pattern(PlateKind):
     """A map shown as a picture: what a map can be, a picture can be."""
 
     title = "Pattern"
+    rank = 40
     help = "A map seen as a picture, its values as colours"
     gathers = True
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -15,7 +16,7 @@ from nimble_quake.operators.plate_kind import MATTE, PIN, PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Colour, Number, Outline, Pairs, Stop, Stops, Toggle, options
 from nimble_quake.raster.figures import regular, smooth_line, smooth_outline
 
-FILL, STROKE, COPIES = "Fill", "Stroke", "Copies"
+FILL, STROKE, COPIES, PLACE = "Fill", "Stroke", "Copies", "Place"
 GRADIENTS = "linear|radial|conic"
 NIGHT = (Stop(0.0, (0.98, 0.75, 0.35, 1.0)), Stop(1.0, (0.75, 0.2, 0.35, 1.0)))
 
@@ -24,8 +25,9 @@ class Shape(PlateKind):
     """A drawn figure with a fill and a stroke, sharp at any size; copies of it may follow, each a step farther."""
 
     title = "Shape"
+    rank = 20
     help = "Rectangle, line, ellipse, polygon, star or curve, filled and stroked"
-    sections = (FILL, STROKE, COPIES, MATTE, PIN)
+    sections = (FILL, STROKE, COPIES, PLACE, MATTE, PIN)
 
     form = Choice(
         label="Figure", help="What is drawn", default="ellipse",
@@ -95,6 +97,12 @@ class Shape(PlateKind):
                         section=COPIES)  # fmt: skip
     fade = Number(label="Copy opacity", help="The opacity of each copy, beside the one before", default=1.0,
                   hard=(0, 1), usual=(0, 1), unit="%", factor=100, decimals=0, section=COPIES)  # fmt: skip
+
+    # What it is comes first; where it lies is folded away with the rest.
+    position, anchor, scale_x, scale_y, turn, blend, opacity, mask, mask_invert = (  # type: ignore[assignment]
+        replace(PlateKind.declared[name], section=PLACE)
+        for name in ("position", "anchor", "scale_x", "scale_y", "turn", "blend", "opacity", "mask", "mask_invert")
+    )
 
     def _size(self) -> tuple[float, float]:
         return (self.width, 1.0) if self.form == "line" else (self.width, self.height)

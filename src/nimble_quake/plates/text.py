@@ -14,6 +14,7 @@ class Text(Lettered, PlateKind):
     """Words, editable while they are being pushed; drawn anew at the size they are shown, never cut at a box."""
 
     title = "Text"
+    rank = 10
     asks_for = "words"
     help = "Words in a face of your choice"
 

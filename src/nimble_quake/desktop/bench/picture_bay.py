@@ -133,7 +133,7 @@ class PictureBay(Region):
         for column in (left, right):
             column.setContentsMargins(0, 0, 0, 0)
             column.setSpacing(2)
-        self.plate_button = worded("Plate", "Add text, artwork, a still, a clip or a fill", self.plate_menu, "add")
+        self.plate_button = worded("Plate", "Add text, a shape, a group, a picture or a clip", self.plate_menu, "add")
         self.quake_button = worded(
             "Quake", "Choose how a map moves the selected plate", lambda: self.quake_asked(), "add"
         )
@@ -295,7 +295,7 @@ class PictureBay(Region):
     def plate_menu(self) -> None:
         """Open the list of plates to add."""
         menu = QMenu(self)
-        for kind in self.session.engine.operators.all("plate"):
+        for kind in sorted(self.session.engine.operators.all("plate"), key=lambda kind: kind.rank):
             if not kind.file_names:
                 menu.addAction(kind.title, lambda kind=kind.kind: verbs.new_plate(self.session, kind))
         menu.addAction("Picture, SVG or clip from a file …", self.file_asked.emit)
