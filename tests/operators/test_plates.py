@@ -8,11 +8,14 @@ from typing import Any
 
 import numpy as np
 import pytest
+from PIL import ImageFont
 
 from helpers import flat_map, noise_map, rendered
+from nimble_quake.media.type import FONTS, TextLook, text_box
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Stop
+from nimble_quake.raster.cropping import bars_of
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.maps import map_field
@@ -180,3 +183,60 @@ class TestPattern:
         assert half[90, 160, 3] == pytest.approx(0.5, abs=1e-3)
         assert half[90, 10, 3] == pytest.approx(0.5, abs=1e-3)  # a map goes on beyond the frame
         assert drawn("pattern").max() == 0
+
+
+class TestCrop:
+    """Areas by plane geometry; common practice, no source."""
+
+    def test_sides_are_cut_by_shares(self):
+        box: dict[str, Any] = {"form": "rectangle", "width": 200.0, "height": 100.0} | WHITE
+        got = drawn("shape", **box, crop_sides=(0.25, 0.1), crop_ends=(0.0, 0.5))
+        assert area(got) == pytest.approx(200 * 0.65 * 100 * 0.5, rel=0.005)
+        rows, columns = np.nonzero(got[..., 3] > 0.5)
+        assert (columns.min(), columns.max()) == (110, 239)
+        assert (rows.min(), rows.max()) == (40, 89)
+
+    def test_soft_edges_fade_inwards(self):
+        box: dict[str, Any] = {"form": "rectangle", "width": 200.0, "height": 100.0} | WHITE
+        got = drawn("shape", **box, crop_sides=(0.1, 0.0), crop_soft=40.0)
+        row = got[90, :, 3]
+        assert row[80 + 20] == pytest.approx(0.5, abs=0.02)
+        assert row[75] == 0
+        assert row[79] < 0.03
+        assert row[125] == 1
+        assert row[258] == 1  # a side that is not cut is not faded
+
+    def test_letters_keep_what_reaches_over_their_box(self):
+        plain, cut = (drawn("text", words="JAY", size=60.0, crop_ends=(0.0, end)) for end in (0.0, 0.4))
+        low = plain[100:]
+        assert np.array_equal(plain[:80], cut[:80])
+        assert (cut[100:] != low).any()
+
+    def test_baked_in_bars_are_found(self):
+        picture = np.zeros((100, 200, 4), np.float32)
+        picture[..., 3] = 1
+        picture[12:90, 30:180, :3] = 0.4
+        assert bars_of(picture) == pytest.approx((0.15, 0.1, 0.12, 0.1))
+        assert bars_of(picture * 0) == (0, 0, 0, 0)
+
+
+class TestLettering:
+    def test_lines_are_wrapped_at_a_width(self):
+        """The advances of the font file, as FreeType reads them, say how much fits into a line."""
+        words = "NIGHT MARKET BY THE WATER"
+        one, wrapped = (TextLook(words, "Bungee", 30.0, width=width) for width in (0.0, 220.0))
+        longest, high = text_box(one)
+        assert longest > 400
+        wide, tall = text_box(wrapped)
+        assert wide == 220
+        assert tall == pytest.approx(high * math.ceil(tall / high))
+        assert tall >= 2 * high
+        own = ImageFont.truetype(FONTS / "Bungee-Regular.ttf", 1000).getlength("NIGHT") / 1000 * 30
+        assert text_box(TextLook("NIGHT", "Bungee", 30.0))[0] == pytest.approx(own, rel=0.03)
+
+    def test_outlined_letters_are_hollow(self):
+        filled = drawn("text", words="I", size=140.0)
+        hollow = drawn("text", words="I", size=140.0, outlined=4.0)
+        assert filled[90, 160, 3] == 1
+        assert hollow[90, 160, 3] == 0
+        assert 0 < area(hollow) < area(filled)

@@ -30,6 +30,10 @@ class TextLook:
     line_spacing: float = 1.0
     align: str = "centre"
     rgba: tuple[float, float, float, float] = (1.0, 1.0, 1.0, 1.0)
+    width: float = 0.0
+    """Lines are broken at this width; 0: only where the words break them."""
+    stroke: float = 0.0
+    """Letters are drawn as outlines so wide; 0: filled."""
 
 
 @cache
@@ -105,6 +109,10 @@ def _paragraph(look: TextLook) -> skia.textlayout.Paragraph:
     r, g, b, a = look.rgba
     paint = skia.Paint(skia.Color4f(r, g, b, a), None)
     paint.setAntiAlias(True)
+    if look.stroke > 0:
+        paint.setStyle(skia.Paint.kStroke_Style)
+        paint.setStrokeWidth(look.stroke)
+        paint.setStrokeJoin(skia.Paint.kRound_Join)
     style.setForegroundPaint(paint)
     block = layout.ParagraphStyle()
     block.setTextStyle(style)
@@ -114,8 +122,9 @@ def _paragraph(look: TextLook) -> skia.textlayout.Paragraph:
     builder.pushStyle(style)
     builder.addText(look.words or " ")
     paragraph = builder.Build()
-    paragraph.layout(_ENDLESS)
-    paragraph.layout(paragraph.LongestLine + 1)
+    paragraph.layout(look.width if look.width > 0 else _ENDLESS)
+    if look.width <= 0:
+        paragraph.layout(paragraph.LongestLine + 1)
     return paragraph
 
 
@@ -124,12 +133,12 @@ def text_box(look: TextLook) -> tuple[float, float]:
     """Return the width and height of the laid-out text in px."""
     with _LOCK:
         paragraph = _paragraph(look)
-        return max(1.0, paragraph.LongestLine), max(1.0, paragraph.Height)
+        return max(1.0, look.width or paragraph.LongestLine), max(1.0, paragraph.Height)
 
 
 def text_margin(look: TextLook) -> float:
     """Return how far ink may reach out of the box, in px."""
-    return look.size * 0.5 + abs(look.letter_spacing)
+    return look.size * 0.5 + abs(look.letter_spacing) + look.stroke
 
 
 def draw_text(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Picture, float]:
@@ -137,7 +146,8 @@ def draw_text(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Picture, fl
     with _LOCK:
         paragraph = _paragraph(look)
         margin = text_margin(look)
-        width = max(1, int(np.ceil((paragraph.LongestLine + 2 * margin) * zoom_x)))
+        longest = max(paragraph.LongestLine, look.width)
+        width = max(1, int(np.ceil((longest + 2 * margin) * zoom_x)))
         height = max(1, int(np.ceil((paragraph.Height + 2 * margin) * zoom_y)))
         refuse_enormous(width, height, "the text")
         out = np.zeros((height, width, 4), np.float32)

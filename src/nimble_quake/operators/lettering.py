@@ -28,10 +28,19 @@ class Lettered(Operator):
         label="Align", help="How lines lie to each other", default="centre", row=True,
         options=options(left="Left", centre="Centre", right="Right"),
     )  # fmt: skip
+    outlined = Number(
+        label="Outline", help="Letters as outlines so wide; 0: filled", default=0.0, hard=(0, 1000), usual=(0, 30),
+        unit="px", decimals=1,
+    )  # fmt: skip
+    wrap = Number(
+        label="Wrap at", help="Lines are broken at this width; 0: only where you break them", default=0.0,
+        hard=(0, 50000), usual=(0, 1920), unit="px", decimals=0,
+    )  # fmt: skip
 
     def look_of(self, words: str) -> TextLook:
         """Return some words set as it is."""
-        return TextLook(words, self.face, self.size, self.letter_spacing, self.line_spacing, self.align, self.colour)
+        return TextLook(words, self.face, self.size, self.letter_spacing, self.line_spacing, self.align, self.colour,
+                        self.wrap, self.outlined)  # fmt: skip
 
     def tell_missing(self, words: str, ctx: Context) -> None:
         """Say where the face is not installed, or has no sign for some of the words."""

@@ -30,15 +30,20 @@ BLENDS = options(
     }
 )  # fmt: skip
 
-MATTE, PIN = "Matte", "Pin"
-"""The sections of a plate's settings that take another plate as its matte, or stick it to tracked points."""
+CROP, MATTE, PIN = "Crop", "Matte", "Pin"
+"""The sections of a plate's settings that cut it, take another plate as its matte, or stick it to tracked points."""
+
+
+def _crop(label: str, help: str) -> Pairs:
+    return Pairs(label=label, help=f"{help}, shares of its own size", default=(0.0, 0.0), unit="%", factor=100,
+                 hard=(0, 1), section=CROP)  # fmt: skip
 
 
 class PlateKind(Operator):
     """A kind of plate: how its picture is made. Where it lies is declared here, once for all kinds."""
 
     family = "plate"
-    sections: ClassVar[tuple[str, ...]] = (MATTE, PIN)
+    sections: ClassVar[tuple[str, ...]] = (CROP, MATTE, PIN)
     media_param: ClassVar[str] = ""
     """The parameter that names its file, if it has one."""
     endless: ClassVar[bool] = False
@@ -80,6 +85,10 @@ class PlateKind(Operator):
     )  # fmt: skip
     mask = MapRef(label="Mask", help="A map that says where it is seen: wholly at white, not at all at black")
     mask_invert = Toggle(label="Inverted", help="It is seen where the mask is black", shown_when=("mask", "*"))
+    crop_sides = _crop("Left, right", "How much is cut away at the left and at the right")
+    crop_ends = _crop("Top, bottom", "How much is cut away at the top and at the bottom")
+    crop_soft = Number(label="Soft", help="Over how much of what is kept it fades", default=0.0, hard=(0, 20000),
+                       usual=(0, 200), unit="px", decimals=1, section=CROP)  # fmt: skip
     matte = PlateRef(label="Matte", help="Another plate: this one is seen only where that one is, switched off too",
                      effects_by="matte_effects", section=MATTE)  # fmt: skip
     matte_by = Choice(
@@ -123,7 +132,12 @@ class PlateKind(Operator):
         """Return whether what it shows lies over the frame just as it is made."""
         lies = self.position == (frame[0] / 2, frame[1] / 2) and self.anchor == (0.5, 0.5) and self.turn == 0
         whole = self.opacity >= 1 and self.blend == "normal" and not self.mask and not self.matte and not self.pin
-        return lies and whole and self.scale_x == self.scale_y == 1
+        return lies and whole and self.scale_x == self.scale_y == 1 and not self.crop()
+
+    def crop(self) -> tuple[float, float, float, float] | None:
+        """Return what shares are cut away at the left, right, top and bottom; None for nothing."""
+        sides = (*self.crop_sides, *self.crop_ends)
+        return sides if any(sides) else None
 
     def passes(self, frame: tuple[float, float]) -> bool:
         """Return whether the plates that lie in it blend with what is beneath it, as if it were not there."""
@@ -143,7 +157,21 @@ class PlateKind(Operator):
 
 
 UNPLACED = frozenset(
-    {"position", "anchor", "scale_x", "scale_y", "turn", "pin", "pin_points", "pin_from", "pin_way", "pin_as"}
+    {
+        "position",
+        "anchor",
+        "scale_x",
+        "scale_y",
+        "turn",
+        "pin",
+        "pin_points",
+        "pin_from",
+        "pin_way",
+        "pin_as",
+        "crop_sides",
+        "crop_ends",
+        "crop_soft",
+    }
 )
 """What a plate that fills everything does without."""
 

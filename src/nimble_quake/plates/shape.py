@@ -12,7 +12,7 @@ from nimble_quake.media.drawn_shape import Paint, Repeat, Stroke, draw_shape
 from nimble_quake.media.drawn_shape import Shape as Drawn
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_distance, a_share, a_size
-from nimble_quake.operators.plate_kind import MATTE, PIN, PlateKind, Raster
+from nimble_quake.operators.plate_kind import CROP, MATTE, PIN, PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Colour, Number, Outline, Pairs, Stop, Stops, Toggle, options
 from nimble_quake.raster.figures import regular, smooth_line, smooth_outline
 
@@ -27,7 +27,7 @@ class Shape(PlateKind):
     title = "Shape"
     rank = 20
     help = "Rectangle, line, ellipse, polygon, star or curve, filled and stroked"
-    sections = (FILL, STROKE, COPIES, PLACE, MATTE, PIN)
+    sections = (FILL, STROKE, COPIES, PLACE, CROP, MATTE, PIN)
 
     form = Choice(
         label="Figure", help="What is drawn", default="ellipse",

@@ -4,25 +4,26 @@ from __future__ import annotations
 
 import math
 from collections.abc import Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
 
-from nimble_quake.conventions import Affine, Field, Picture, Warp
+from nimble_quake.conventions import Affine, Field, Frames, Picture, Warp
 from nimble_quake.errors import LimitError, MediaError, ShotError
 from nimble_quake.operators.plate_kind import PlateKind, Raster
 from nimble_quake.raster import affine
 from nimble_quake.raster.colour import luminance
-from nimble_quake.raster.grid import Grid, refuse_enormous
+from nimble_quake.raster.cropping import bars_of, cropped
+from nimble_quake.raster.grid import Grid, frame_grid, refuse_enormous
 from nimble_quake.render.groups import in_time, plate_operator
 from nimble_quake.render.pictures import Clear, Ground, PictureSpace, PlacedRaster, bounded, longest
 from nimble_quake.render.pins import pinned, unpinned
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import Unit, members_key, plate_key, references, units_of
 from nimble_quake.render.pull import Chain, mask_values
-from nimble_quake.render.state import State
-from nimble_quake.shot.model import Plate
+from nimble_quake.render.state import Engine, State
+from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import plate_path
 
 PLACING = frozenset(PlateKind.declared)
@@ -168,6 +169,10 @@ def _ground(
     if raster is None:
         return None
 
+    crop = None if operator.endless else operator.crop()
+    if crop is not None:
+        shown = cropped(raster.picture, lies.box, crop, operator.crop_soft, raster.to_px)
+        raster = replace(raster, picture=shown)
     edge = "wrap" if getattr(operator, "fit", "") == "tile" else "hold" if operator.endless else "empty"
     if edge == "empty":
         edge = next((unit.operator.edge for unit in reversed(units) if hasattr(unit.operator, "edge")), edge)
@@ -279,3 +284,13 @@ def refuse_loop(job: State, plate: Plate) -> None:
     if path in job.under_way:
         loop = " -> ".join([*job.under_way, path])
         raise ShotError("the plate reads itself", where=loop, cure='switch "With effects" off')
+
+
+def bars_shown(engine: Engine, shot: Shot, frame: Frames, plate_id: str) -> tuple[float, float, float, float]:
+    """Return what share of a plate's own picture is dark bars at a frame: left, right, top, bottom."""
+    job, plate = State(engine, shot, frame), shot.plate(plate_id)
+    operator = plate_operator(job, plate) if plate is not None else None
+    if plate is None or operator is None or operator.endless or operator.beneath or operator.gathers:
+        return (0.0, 0.0, 0.0, 0.0)
+    raster = _raster(job, operator, plate, lies_of(job, plate, operator), frame_grid(shot.width, shot.height), 0.0)
+    return (0.0, 0.0, 0.0, 0.0) if raster is None else bars_of(raster.picture)

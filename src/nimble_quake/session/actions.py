@@ -137,6 +137,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("throw-weak-points", "Throw short and uncertain points out", "Plate",
            lambda h: h.tracking.throw_out_short(), "", _has_plate, 4),
     Action("take-points-back", "Take all points back", "Plate", lambda h: h.tracking.take_back(), "", _has_plate, 4),
+    Action("crop-bars", "Crop the dark bars of the plate", "Plate",
+           lambda h: verbs.crop_bars(h.session, h.session.selection.plate), "", _has_plate, 2),
     Action("sequence", "Use the whole sequence of numbered pictures", "Plate",
            lambda h: verbs.as_sequence(h.session, h.session.selection.plate), "", _has_plate, 2),
     Action("fill-frame", "Fill the frame with the plate", "Plate",

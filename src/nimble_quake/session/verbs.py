@@ -11,6 +11,7 @@ from nimble_quake.media.pool import sort_of
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import placed_values
+from nimble_quake.render.plates import bars_shown
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.add import add_map, add_plate, add_step
 from nimble_quake.shot.edits.brackets import bracketed, freed
@@ -275,6 +276,22 @@ def fill_frame(session: Session, path: str) -> None:
     for name, value in lies.items():
         if session.param(value_path(path, name)) is not None:
             session.set(value_path(path, name), value)
+    session.commit()
+
+
+def crop_bars(session: Session, path: str) -> None:
+    """Cut away dark bars that are baked into a plate's picture, as it is at this frame."""
+    plate = find(session.shot, owner_path(path))
+    if not isinstance(plate, Plate) or session.param(value_path(path, "crop_sides")) is None:
+        session.told.emit("Choose a plate with a picture first")
+        return
+    left, right, top, bottom = bars_shown(session.engine, session.shot, session.frame, plate.id)
+    if not any((left, right, top, bottom)):
+        session.told.emit(f"{session.name_of(path)} has no bars at its sides")
+        return
+    session.begin(f"Crop the bars of {session.name_of(path)}")
+    session.set(value_path(path, "crop_sides"), (round(left, 4), round(right, 4)))
+    session.set(value_path(path, "crop_ends"), (round(top, 4), round(bottom, 4)))
     session.commit()
 
 
