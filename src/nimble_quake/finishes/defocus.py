@@ -19,6 +19,8 @@ class Defocus(Finish):
     title = "Defocus"
     group = "Lens"
     rank = 20
+    in_light = True
+    brightness_names = ("above",)
     help = "Out of focus: lamps become discs or polygons"
     lively = {"radius": 24.0}
 

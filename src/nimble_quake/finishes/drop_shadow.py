@@ -24,6 +24,7 @@ class DropShadow(Finish):
     title = "Drop shadow"
     group = "Rims"
     rank = 30
+    in_light = True
     help = "A soft shadow beneath it"
     lively = {"distance": 40.0}
     looks = (("Long way off", "Far and soft", {"distance": 60.0, "blur": 30.0, "strength": 0.5}),)

@@ -22,6 +22,7 @@ class Fringe(Finish):
     title = "Chromatic fringe"
     group = "Lens"
     rank = 10
+    in_light = True
     help = "Red and blue come apart towards the borders"
     lively = {"amount": 20.0}
     looks = (("Misprint", "All of it to one side", {"way": "along"}),)

@@ -19,6 +19,8 @@ class Glow(Finish):
     title = "Glow"
     group = "Light"
     rank = 10
+    in_light = True
+    brightness_names = ("above",)
     help = "Light spills round what is bright"
     lively = {"radius": 40.0, "power": 1.2}
 

@@ -22,6 +22,7 @@ class InnerGlow(Finish):
     group = "Rims"
     rank = 20
     holds_border = True
+    in_light = True
     help = "Light that comes in from its rim"
     lively = {"radius": 40.0}
     looks = (("Inner shadow", "Shade from the rim", {"as_light": "shade", "colour": (0.0, 0.0, 0.0, 1.0)}),)

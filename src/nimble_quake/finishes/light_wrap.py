@@ -21,6 +21,7 @@ class LightWrap(Finish):
     group = "Light"
     rank = 50
     holds_border = True
+    in_light = True
     help = "The light of what lies beneath spills over its rim"
     lively = {"width": 40.0, "power": 1.5}
     sees_beneath = True

@@ -22,6 +22,7 @@ class Outline(Finish):
     title = "Outline"
     group = "Rims"
     rank = 10
+    in_light = True
     help = "A line round its outline, in a colour or a gradient"
     lively = {"width": 24.0}
     looks = (("Hollow", "The line alone", {"shows": "alone"}),)

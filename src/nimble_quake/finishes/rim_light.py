@@ -25,6 +25,7 @@ class RimLight(Finish):
     group = "Light"
     rank = 40
     holds_border = True
+    in_light = True
     help = "The rim that faces a light shines"
     lively = {"width": 30.0}
 

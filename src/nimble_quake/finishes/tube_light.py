@@ -22,6 +22,8 @@ class TubeLight(Finish):
     title = "Tube light"
     group = "Light"
     rank = 15
+    in_light = True
+    brightness_names = ("above",)
     help = "A bright core with a coloured halo, as of a neon sign"
     lively = {"spread": 50.0}
 

@@ -66,6 +66,10 @@ class Step(Operator):
     sees_other_times: ClassVar[bool] = False
     """It asks for the steps before at other moments than now."""
 
+    in_light: ClassVar[bool] = False
+    """On a picture it mixes light: in a shot in linear light it is handed linear colours, others encoded ones."""
+    brightness_names: ClassVar[tuple[str, ...]] = ()
+    """Its parameters that are brightnesses, which become linear with the colours."""
     sees_beneath: ClassVar[bool] = False
     """It asks for what lies beneath its plate."""
 

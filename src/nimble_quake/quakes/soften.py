@@ -27,6 +27,7 @@ class Soften(ReadsMap, PixelQuake):
     title = "Soften"
     group = "Look"
     rank = 50
+    in_light = True
     help = "Blurs by the map: depth of field, real heat haze"
     idle_because = "Its radius is 0"
 

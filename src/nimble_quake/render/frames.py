@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.conventions import Frames, Picture
 from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.raster.light import to_encoded
 from nimble_quake.render.groups import stacked
 from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.plates import Layer
@@ -28,7 +29,8 @@ def frame_picture(
     """
     grid = grid or frame_grid(job.shot.width, job.shot.height, scale)
     job.look = Look(untouched, seen, upto)
-    return stack_on(job, stacked(job), grid)
+    made = stack_on(job, stacked(job), grid)
+    return to_encoded(made) if job.shot.linear else made
 
 
 def render_frame(engine: Engine, shot: Shot, frame: Frames, scale: float = 1.0) -> Picture:

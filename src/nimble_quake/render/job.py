@@ -6,6 +6,7 @@ from nimble_quake.conventions import REST, Field, Picture, Seconds
 from nimble_quake.errors import ShotError
 from nimble_quake.operators.base import Tracked
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.light import to_encoded
 from nimble_quake.render.groups import plate_operator, stacked
 from nimble_quake.render.maps import map_rest, other_map
 from nimble_quake.render.pins import tracked_points
@@ -42,7 +43,8 @@ class Job(State):
             lens = operator is not None and operator.beneath
             ground = beneath_of(self, plate, grid) if lens else None
             layer = plate_layer(self, plate, grid, with_effects=with_effects, beneath=ground)
-        return on_whole(layer, grid), layer is not None and layer.bits8
+        shown = on_whole(layer, grid)
+        return to_encoded(shown) if self.shot.linear else shown, layer is not None and layer.bits8
 
     def tracked(self, plate_id: str, seconds: Seconds | None = None) -> Tracked | None:
         return tracked_points(self if seconds is None else self.at(seconds), plate_id)

@@ -15,8 +15,9 @@ from nimble_quake.operators.base import MapReader
 from nimble_quake.operators.options import Spread
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.raster.light import to_encoded, to_linear
 from nimble_quake.raster.places import Places
-from nimble_quake.raster.pointwise import run_ops
+from nimble_quake.raster.pointwise import Op, run_ops
 from nimble_quake.raster.sample import fetch
 from nimble_quake.raster.split import Split, fetch_split
 from nimble_quake.render.placement import Placement
@@ -48,6 +49,7 @@ class PictureSpace:
     """How pictures are sampled and remembered."""
 
     ground: Ground
+    linear: bool = False
     picture = True
     rest = 0.5
 
@@ -58,14 +60,9 @@ class PictureSpace:
     def points(self, values: Values, units: tuple[Unit, ...], rest: float) -> Values:
         """On colours taken out of their alpha, as W3C Filter Effects 1 has it for feComponentTransfer."""
         ops = tuple(op for unit in units for op in unit.operator.ops(rest))  # type: ignore[attr-defined]
-        alpha = values[..., 3:]
-        if bool((alpha >= 1).all()):
-            return run_ops(values, ops)
-        straight = np.asarray(values / np.maximum(alpha, np.float32(1e-6)), np.float32)
-        straight[..., 3:] = alpha
-        out = run_ops(straight, ops)
-        out[..., :3] *= alpha
-        return out
+        if self.linear:
+            return to_linear(_pointwise(to_encoded(values), ops))
+        return _pointwise(values, ops)
 
     def reader(self, chain: Chain, grid: Grid) -> MapReader:
         return PictureReader(chain.job, self.ground.lies, grid.scale)
@@ -79,6 +76,17 @@ class PictureSpace:
         if not lead.units and isinstance(lead.ground, Ground):
             return lead.ground.sampled(places, filter, split)
         return sampled_image(lead, places, filter, split, (lead.job.moment.width, lead.job.moment.height))
+
+
+def _pointwise(values: Picture, ops: tuple[Op, ...]) -> Picture:
+    alpha = values[..., 3:]
+    if bool((alpha >= 1).all()):
+        return run_ops(values, ops)
+    straight = np.asarray(values / np.maximum(alpha, np.float32(1e-6)), np.float32)
+    straight[..., 3:] = alpha
+    out = run_ops(straight, ops)
+    out[..., :3] *= alpha
+    return out
 
 
 def composed(lead: Chain, run: tuple[Unit, ...], grid: Grid) -> tuple[Places, Split | None]:

@@ -16,6 +16,7 @@ from nimble_quake.raster import affine
 from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.cropping import bars_of, cropped
 from nimble_quake.raster.grid import Grid, frame_grid, refuse_enormous
+from nimble_quake.raster.light import to_linear
 from nimble_quake.render.groups import in_time, plate_operator
 from nimble_quake.render.pictures import Clear, Ground, PictureSpace, PlacedRaster, bounded, longest
 from nimble_quake.render.pins import pinned, unpinned
@@ -147,7 +148,7 @@ def _matte(job: State, operator: PlateKind, grid: Grid, path: str) -> Field | No
 
 def effects_chain(job: State, plate: Plate, units: tuple[Unit, ...], ground: Ground) -> Chain:
     """Return what effects make of a plate's ground, as an image."""
-    return Chain(job, plate, units, ground, PictureSpace(ground))
+    return Chain(job, plate, units, ground, PictureSpace(ground, job.shot.linear))
 
 
 def lies_of(job: State, plate: Plate, operator: PlateKind) -> Placement:
@@ -209,6 +210,8 @@ def _gathered(job: State, operator: PlateKind, plate: Plate, back: Affine, grid:
 
     def make() -> _Kept:
         picture = operator.gathered(ctx, area)
+        if picture is not None and job.shot.linear and not operator.holds:  # what a group holds is linear already
+            picture = to_linear(picture)
         return _Kept(None if picture is None else Raster(picture, area.index_affine(), bits8=False))
 
     kept: _Kept = job.engine.cache.get_again(("gathered", type(operator).kind, numbers, depends, members, area), make)
@@ -244,7 +247,10 @@ def _raster(job: State, operator: PlateKind, plate: Plate, lies: Placement, grid
     ctx = job.context(operator, plate, plate_path(plate.id), frame=frame)
 
     def make() -> _Kept:
-        return _Kept(operator.raster(ctx, (zoom_x, zoom_y), bleed))
+        made = operator.raster(ctx, (zoom_x, zoom_y), bleed)
+        if made is not None and job.shot.linear:
+            made = Raster(to_linear(made.picture), made.to_px, made.bits8)
+        return _Kept(made)
 
     kept: _Kept = job.engine.cache.get(key, make)
     return kept.raster

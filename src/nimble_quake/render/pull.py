@@ -23,6 +23,7 @@ from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.steps import PointShaper, Source
 from nimble_quake.raster.colour import as_channels, channel
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.light import to_encoded, to_linear
 from nimble_quake.render.cache import Same
 from nimble_quake.render.combine import combined, mixed
 from nimble_quake.render.plan import Unit, key_of, reads_plates, rest_of, units_of
@@ -159,19 +160,26 @@ def _after(chain: Chain, last: Unit, grid: Grid) -> Values:
         whole = (replace(last, whole=True),)
         return _timed_together(chain.job, whole, lambda: chain.space.sampled(before, whole, grid))
     with chain.job.timed(last.path):
-        return last.operator.run(grid, context(chain, last, grid))  # type: ignore[attr-defined, no-any-return]
+        made: Values = last.operator.run(grid, context(chain, last, grid))  # type: ignore[attr-defined]
+        return to_linear(made) if _encoded(chain, last) else made
+
+
+def _encoded(chain: Chain, unit: Unit) -> bool:
+    """Whether a step wants encoded colours where the chain's are linear light."""
+    return chain.space.picture and chain.job.shot.linear and not unit.operator.in_light
 
 
 def context(chain: Chain, unit: Unit, grid: Grid) -> Context:
     """Return what the last step of a chain knows besides its numbers."""
     before, operator = chain.lead(1), unit.operator
+    shown: Callable[[Values], Values] = to_encoded if _encoded(chain, unit) else _as_it_is
 
     def below(on: Grid, seconds: Seconds | None = None) -> Values:
         if seconds is None or seconds == chain.job.moment.seconds:
-            return before.on(on)
+            return shown(before.on(on))
         if not operator.sees_other_times:
             raise RuntimeError("a step asks for another time without saying so: `sees_other_times` must tell it")
-        return before.at(seconds).on(on)
+        return shown(before.at(seconds).on(on))
 
     rest = before.rest
     if chain.space.picture and not isinstance(operator, PointShaper):
@@ -183,20 +191,26 @@ def context(chain: Chain, unit: Unit, grid: Grid) -> Context:
     if not operator.sees_other_times:
         return ctx
     most = chain.job.engine.moments.most
-    return replace(ctx, at_frames=partial(_at_frames, before, unit.path),
+    return replace(ctx, at_frames=partial(_at_frames, before, unit.path, shown),
                    most_moments=lambda on: most(on.width * on.height))  # fmt: skip
 
 
-def _at_frames(before: Chain, path: str, grid: Grid, frames: NDArray[np.int32]) -> Values:
+def _as_it_is(values: Values) -> Values:
+    return values
+
+
+def _at_frames(
+    before: Chain, path: str, shown: Callable[[Values], Values], grid: Grid, frames: NDArray[np.int32]
+) -> Values:
     """What the steps before show, each pixel at a frame of its own."""
     job = before.job
 
     def make(frame: int) -> Values:
         job.forget_looks()  # as many as there are frames: they are kept, and counted by memory
-        return before.at(frame / float(job.shot.rate)).on(grid)
+        return shown(before.at(frame / float(job.shot.rate)).on(grid))
 
-    key = (path, *before.stands_on(), grid)
-    now = (round(job.moment.frame) if float(job.moment.frame).is_integer() else NO_FRAME, before.on(grid))
+    key = (path, *before.stands_on(), job.shot.linear, grid)
+    now = (round(job.moment.frame) if float(job.moment.frame).is_integer() else NO_FRAME, shown(before.on(grid)))
     return job.engine.moments.shown(key, frames, make, (0.0, 1.0) if before.space.picture else (-0.5, 1.5), now)
 
 

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any, TypeVar, cast
+
+import numpy as np
 
 from nimble_quake.conventions import Frames
 from nimble_quake.errors import NimbleQuakeError
@@ -11,7 +14,9 @@ from nimble_quake.motion.kinds import is_moving
 from nimble_quake.motion.resolve import value_at
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Operator
-from nimble_quake.params.kinds import Colour, Number, Pairs, Param
+from nimble_quake.params.kinds import Colour, Number, Pairs, Param, Stop, Stops
+from nimble_quake.raster.colour import srgb_to_linear
+from nimble_quake.raster.light import linear_colour
 from nimble_quake.shot.model import Node
 
 Op = TypeVar("Op", bound=Operator)
@@ -54,3 +59,16 @@ def shown_value(param: Param, node: Node, moment: Moment) -> Any:
         return value
     found = value_at(value, moment, param.size)
     return param.clamp(cast(Any, found)) if isinstance(param, Number | Pairs | Colour) else found
+
+
+def linear_values(operator: type[Operator], values: Mapping[str, Any]) -> dict[str, Any]:
+    """Return an operator's numbers with its colours, and its brightnesses, as linear light."""
+    found = dict(values)
+    for name, param in operator.declared.items():
+        if isinstance(param, Colour):
+            found[name] = linear_colour(values[name])
+        elif isinstance(param, Stops):
+            found[name] = tuple(Stop(stop.at, linear_colour(stop.colour), stop.mid) for stop in values[name])  # type: ignore[arg-type]
+        elif name in getattr(operator, "brightness_names", ()):
+            found[name] = float(srgb_to_linear(np.array(values[name], np.float32)))
+    return found

@@ -12,6 +12,7 @@ from nimble_quake.conventions import Picture, Pixels, Seconds
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster.blend import blend_onto, flat
 from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.raster.light import linear_colour
 from nimble_quake.raster.places import Places
 from nimble_quake.raster.split import Split
 from nimble_quake.render.cache import Same
@@ -30,7 +31,7 @@ Seen: TypeAlias = dict[str, Any] | None
 
 def stack_on(job: State, plates: tuple[Plate, ...], grid: Grid) -> Picture:
     """Return plates (the top one first) blended over the shot's ground, on a grid."""
-    r, g, b, a = job.shot.ground
+    r, g, b, a = linear_colour(job.shot.ground) if job.shot.linear else job.shot.ground
     return stack_over(job, plates, grid, (r * a, g * a, b * a, a))
 
 
@@ -132,7 +133,8 @@ def beneath_of(job: State, plate: Plate, grid: Grid) -> Beneath:
     operator = plate_operator(job, plate)
     assert operator is not None
     plates = below(job, plate)
-    r, g, b, a = (0.0, 0.0, 0.0, 0.0) if blended_apart(job, plate) else job.shot.ground
+    ground = linear_colour(job.shot.ground) if job.shot.linear else job.shot.ground
+    r, g, b, a = (0.0, 0.0, 0.0, 0.0) if blended_apart(job, plate) else ground
     background = (r * a, g * a, b * a, a)
     picture = stack_over(job, plates, grid, background)
     return Beneath(job, plate, plates, grid, picture, background, "empty", lies_of(job, plate, operator))

@@ -22,7 +22,7 @@ from nimble_quake.raster.memory import keep_freed_memory
 from nimble_quake.raster.places import Places
 from nimble_quake.render.cache import ResultCache, Tokens
 from nimble_quake.render.moments import Moments
-from nimble_quake.render.resolving import resolved
+from nimble_quake.render.resolving import linear_values, resolved
 from nimble_quake.shot.model import Node, Shot
 
 Op = TypeVar("Op", bound=Operator)
@@ -209,6 +209,8 @@ class State:
 
     def _resolved(self, kind: type[Operator], node: Node, path: str) -> Operator:
         found = resolved(kind, node, self.moment, path)
+        if self.shot.linear and getattr(kind, "in_light", False):
+            found = kind(linear_values(kind, found.values))
         if self.exaggerated is not None and path == self.exaggerated[0] and "strength" in kind.declared:
             return kind({**found.values, "strength": found.values["strength"] * self.exaggerated[1]})
         return found
@@ -232,7 +234,7 @@ class State:
 
     def depends(self, operator: Operator, timed: bool) -> tuple[Hashable, ...]:
         """Return what an operator's result depends on besides its numbers, plates and maps: files, the moment."""
-        found: list[Hashable] = [self.shot.width, self.shot.height]
+        found: list[Hashable] = [self.shot.width, self.shot.height, self.shot.linear]
         for name in type(operator).file_names:
             value = getattr(operator, name)
             if value:

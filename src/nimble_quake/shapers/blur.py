@@ -23,6 +23,7 @@ class Blur(Shaper):
 
     title = "Blur"
     group = "Softness"
+    in_light = True
     help = "Softens edges, so that the picture waves instead of tearing"
     averages = True
     lively = {"radius": 40.0}

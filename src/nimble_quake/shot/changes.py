@@ -17,7 +17,7 @@ def changes(old: Shot, new: Shot) -> set[str]:
         return set()
     before, after = dict(all_nodes(old)), dict(all_nodes(new))
     changed = {path for path, node in after.items() if before.get(path) is not node}
-    own = ("name", "width", "height", "rate", "length", "ground", "markers", "loop")
+    own = ("name", "width", "height", "rate", "length", "ground", "linear", "markers", "loop")
     if any(getattr(old, field) != getattr(new, field) for field in own):
         changed.add(SETTINGS)
     if _outline(old) != _outline(new):

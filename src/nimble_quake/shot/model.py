@@ -74,6 +74,8 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True):
     rate: Fraction = Fraction(30)
     length: int = 150
     ground: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 1.0)
+    linear: bool = False
+    """Pictures are blurred, lit, resampled and blended in linear light; maps stay as they are."""
     plates: tuple[Plate, ...] = ()
     maps: tuple[Map, ...] = ()
     markers: tuple[Marker, ...] = ()

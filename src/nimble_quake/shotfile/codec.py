@@ -93,6 +93,7 @@ class _Reader:
             rate=self.rate(raw.get("rate", "30")),
             length=length,
             ground=self.colour(raw.get("ground", "#000000")),
+            linear=self.get(raw, "linear", bool, False, ""),
             plates=plates,
             maps=maps,
             markers=tuple(markers[frame] for frame in sorted(markers)),
@@ -257,6 +258,8 @@ def encoded(shot: Shot, folder: Path | None = None) -> dict[str, Json]:
         "length": shot.length,
         "ground": Colour().encode(shot.ground),
     }
+    if shot.linear:
+        out["linear"] = True
     if shot.loop:
         out["loop"] = list(shot.loop)
     if shot.playhead:

@@ -42,6 +42,7 @@ def schema() -> dict[str, Any]:
             "rate": {"type": "string", "description": 'frames per second, such as "25" or "24000/1001"'},
             "length": {"type": "integer", "minimum": 1, "maximum": MAX_FRAMES},
             "ground": {"type": "string"},
+            "linear": {"type": "boolean"},
             "loop": {"type": "array", "items": frame, "minItems": 2, "maxItems": 2},
             "playhead": frame,
             "markers": {"type": "array", "items": {"type": "object", "properties": {"frame": frame}}},

@@ -6,6 +6,7 @@ from fractions import Fraction
 from typing import Any
 
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QDialog,
     QDialogButtonBox,
@@ -65,6 +66,9 @@ class ShotDialog(QDialog):
         self.seconds.textChanged.connect(self._show_frames)
         self.rate.currentIndexChanged.connect(self._show_frames)
         self.sizes.activated.connect(self._take_size)
+        self.linear = QCheckBox("Blur, glow and blend in linear light")
+        self.linear.setChecked(shot.linear)
+        self.linear.setToolTip("As light itself adds: brighter glows and cleaner edges. Maps stay as they are")
         buttons = QDialogButtonBox.StandardButton
         self.buttons = QDialogButtonBox(buttons.Ok | buttons.Cancel)
         self.buttons.accepted.connect(self.accept)
@@ -77,9 +81,11 @@ class ShotDialog(QDialog):
         form.addRow("", _row(self.width_box, QLabel("×"), self.height_box))
         form.addRow("Frames a second", self.rate)
         form.addRow("Length in seconds", _row(self.seconds, self.frames))
+        form.addRow("Light", self.linear)
         form.addRow(self.buttons)
         names = {"Name": self.name, "Size": self.sizes, "Width": self.width_box, "Height": self.height_box,
-                 "Frames a second": self.rate, "Length in seconds": self.seconds}  # fmt: skip
+                 "Frames a second": self.rate, "Length in seconds": self.seconds,
+                 "Linear light": self.linear}  # fmt: skip
         for name, widget in names.items():
             widget.setAccessibleName(name)
             widget.setMinimumHeight(24)
@@ -119,6 +125,7 @@ class ShotDialog(QDialog):
             "height": self.height_box.value(),
             "rate": Fraction(self.rate.currentData()),
             "length": self._length() or 1,
+            "linear": self.linear.isChecked(),
         }
 
 
