@@ -4,26 +4,22 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_quake.conventions import Picture, Pixels
-from nimble_quake.motion.timing import Moment
+from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share
-from nimble_quake.operators.steps import Finish
-from nimble_quake.params.kinds import Colour, Number, Toggle
-from nimble_quake.raster.filters import blur_margin
+from nimble_quake.operators.common import a_share
+from nimble_quake.operators.keying import Key
+from nimble_quake.params.kinds import Colour
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import grown, softened
 
 CB = np.array((-0.1146, -0.3854, 0.5), np.float32)
 CR = np.array((0.5, -0.4542, -0.0458), np.float32)
 """Colour differences of ITU-R BT.709 (BT.709-6, item 3.3), of coded values."""
 
 
-class ColourKey(Finish):
+class ColourKey(Key):
     """Takes a colour away, whatever its brightness, and the spill of it that lies on what is kept."""
 
     title = "Colour key"
-    group = "Keys"
     rank = 20
     help = "Takes one colour away: a green wall becomes clear"
     lively = {"colour": (0.9, 0.4, 0.2, 1.0), "tolerance": 0.1}
@@ -32,13 +28,6 @@ class ColourKey(Finish):
     tolerance = a_share("Tolerance", "How far from that colour all becomes clear", 0.16, (0, 2))
     softness = a_share("Softness", "Over how much farther it fades", 0.12, (0, 2))
     spill = a_share("Spill", "How much of the colour is taken from what is kept", 0.8)
-    shrink = Number(label="Shrink", help="How far what is kept is drawn in; below 0 let out", default=0.0,
-                    hard=(-300, 300), usual=(-20, 20), unit="px", decimals=1)  # fmt: skip
-    blur = a_distance("Blur", "How soft its edge becomes", 0.0, (0, 30), (0, 300))
-    invert = Toggle(label="Invert", help="Keeps that colour alone")
-
-    def margin(self, at: Moment) -> Pixels:
-        return min(blur_margin(self.blur) + abs(self.shrink) + 2, at.width, at.height)
 
     def kept(self, straight: np.ndarray) -> np.ndarray:
         """Return how much is kept of straight colours (..., 3): by the distance of their colour differences."""
@@ -49,7 +38,7 @@ class ColourKey(Finish):
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         straight = field[..., :3] / np.maximum(field[..., 3:], np.float32(1e-6))
-        share = softened(grown(self.kept(straight), -self.shrink * grid.scale), self.blur * grid.scale)
+        share = self.edged(self.kept(straight), outer, grid)
         inside = grid.inside(outer)
         out = np.ascontiguousarray(field[inside])
         if self.spill > 0 and not self.invert:
@@ -57,5 +46,5 @@ class ColourKey(Finish):
             others = [k for k in range(3) if k != strongest]
             most = np.maximum(out[..., others[0]], out[..., others[1]])
             out[..., strongest] -= np.maximum(out[..., strongest] - most, 0) * np.float32(self.spill)
-        out *= share[inside][..., None]
+        out *= share[..., None]
         return out

@@ -10,7 +10,7 @@ from nimble_quake.raster.grid import Grid
 
 
 class Group(PlateKind):
-    """Plates taken together: its place, blend, effects and masks act on all of them as on one picture.
+    """Plates taken together: its place, blend, masks and effects act on all of them as on one picture.
 
     A group that does nothing but hold its members passes through: they blend with what lies beneath it, and cost
     nothing more. Isolated, they blend among themselves first.

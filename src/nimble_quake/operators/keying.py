@@ -1,0 +1,30 @@
+"""What all finishes share that make alpha from a picture's colours."""
+
+from __future__ import annotations
+
+from nimble_quake.conventions import Pixels
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.common import a_distance
+from nimble_quake.operators.steps import Finish
+from nimble_quake.params.kinds import Number, Toggle
+from nimble_quake.raster.filters import blur_margin
+from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rims import Share, grown, softened
+
+
+class Key(Finish):
+    """Keeps some of a picture; what is kept can be drawn in and softened."""
+
+    group = "Keys"
+    shrink = Number(label="Shrink", help="How far what is kept is drawn in; below 0 let out", default=0.0,
+                    hard=(-300, 300), usual=(-20, 20), unit="px", decimals=1)  # fmt: skip
+    blur = a_distance("Blur", "How soft its edge becomes", 0.0, (0, 30), (0, 300))
+    invert = Toggle(label="Invert", help="Takes away what would be kept")
+
+    def margin(self, at: Moment) -> Pixels:
+        return min(blur_margin(self.blur) + abs(self.shrink) + 2, at.width, at.height)
+
+    def edged(self, kept: Share, outer: Grid, grid: Grid) -> Share:
+        """Return how much is kept on `grid`, drawn in and softened, from how much is on `outer`."""
+        share = softened(grown(kept, -self.shrink * grid.scale), self.blur * grid.scale)
+        return share[grid.inside(outer)]
