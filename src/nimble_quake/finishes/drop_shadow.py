@@ -51,6 +51,6 @@ class DropShadow(Finish):
         away = self.distance * scale
         moved = np.array([[1, 0, away * math.cos(turn)], [0, 1, away * math.sin(turn)]], np.float64)
         fallen = cv2.warpAffine(shadow, moved, shadow.shape[::-1], flags=cv2.INTER_LINEAR)[inside]
-        own = np.ascontiguousarray(field[inside])
+        own = field[inside]
         ground = np.zeros_like(own) if self.alone else own
         return laid_under(ground, np.asarray(fallen * np.float32(self.strength), np.float32), self.colour)

@@ -42,7 +42,7 @@ class InnerGlow(Finish):
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         alpha, inside = alpha_of(field), grid.inside(outer)
         rim = np.clip((1 - softened(alpha, self.radius * grid.scale)[inside]) * np.float32(2 * self.power), 0, 1)
-        own = np.ascontiguousarray(field[inside])
+        own = field[inside]
         if self.as_light == "light":
             return lit_by(own, rim * own[..., 3], self.colour, within=True)
         return laid_over(own, rim * own[..., 3], self.colour)

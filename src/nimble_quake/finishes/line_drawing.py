@@ -13,6 +13,7 @@ from nimble_quake.params.kinds import Colour, Number
 from nimble_quake.raster.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.finishing import brightness_and_alpha, lined
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rims import border_held
 
 
 class LineDrawing(Finish):
@@ -21,7 +22,6 @@ class LineDrawing(Finish):
     title = "Line drawing"
     group = "Rims"
     rank = 40
-    holds_border = True
     help = "Lines along its contours, as drawn with a pen"
     lively = {"width": 6.0}
     looks = (
@@ -43,7 +43,8 @@ class LineDrawing(Finish):
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         inside, sigma = grid.inside(outer), max(self.width * grid.scale / 2, 0.3)
-        soft = gaussian_inside(brightness_and_alpha(field), sigma, sigma)
+        tones = border_held(brightness_and_alpha(field), outer, (ctx.at.width, ctx.at.height))
+        soft = gaussian_inside(tones, sigma, sigma)
         corner = (inside[0].start, inside[1].start)
         return lined(np.ascontiguousarray(soft), field[inside], corner, self.width * grid.scale, self.threshold,
                      self.smooth, self.power, self.colour, self.shows, self.paper)  # fmt: skip

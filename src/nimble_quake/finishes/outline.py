@@ -57,7 +57,7 @@ class Outline(Finish):
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         alpha, inside, scale = alpha_of(field), grid.inside(outer), grid.scale
         line = softened(grown(alpha, (self.offset + self.width) * scale), self.soft_out * scale / 2)
-        own = np.ascontiguousarray(field[inside])
+        own = field[inside]
         if self.shows == "alone" or self.offset != 0 or self.soft_in > 0:  # else it simply goes on beneath its plate
             line = np.clip(line - softened(grown(alpha, self.offset * scale), self.soft_in * scale / 2), 0, 1)
         line = np.ascontiguousarray(line[inside])

@@ -49,5 +49,5 @@ class RimLight(Finish):
         facing = -(slope[..., 0] * np.float32(math.cos(turn)) + slope[..., 1] * np.float32(math.sin(turn)))
         steep = np.hypot(slope[..., 0], slope[..., 1])
         bright = np.clip(facing * np.float32(1 - self.wrap) + steep * np.float32(self.wrap), 0, 1)
-        own = np.ascontiguousarray(field[inside])
+        own = field[inside]
         return lit_by(own, bright * own[..., 3] * np.float32(self.power), self.colour, within=True)

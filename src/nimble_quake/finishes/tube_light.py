@@ -53,7 +53,7 @@ class TubeLight(Finish):
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         inside = grid.inside(outer)
         alpha = self._tube(field)
-        own = np.ascontiguousarray(field[inside])
+        own = field[inside]
         if self.flat:
             sharp = np.ascontiguousarray(alpha[inside])
             soft = softened(alpha, self.inner * grid.scale)[inside]

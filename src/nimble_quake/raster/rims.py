@@ -50,17 +50,17 @@ def _held(picture, top, low, left, right, out, first, last):  # type: ignore[no-
     one = np.float32(1)
     for j in range(first, last):
         out[j] = picture[j]
-        row, inside = min(max(j, top), low), top <= j <= low
+        row, inside, alpha = min(max(j, top), low), top <= j <= low, out.shape[2] - 1
         for i in range(out.shape[1]):
             if inside and left <= i <= right:
                 continue
-            column, free = min(max(i, left), right), one - picture[j, i, 3]
-            for k in range(4):
+            column, free = min(max(i, left), right), one - picture[j, i, alpha]
+            for k in range(alpha + 1):
                 out[j, i, k] += picture[row, column, k] * free
 
 
 def border_held(picture: Picture, outer: Grid, size: tuple[float, float]) -> Picture:
-    """Return a picture on `outer` in which the border of a frame of a size (shot pixels) goes on beyond the frame.
+    """Return a picture (H, W, C; its alpha last) on `outer` whose border at a frame of a size (shot pixels) goes on.
 
     What is there already lies over it. So a picture that fills the frame has no rim where the frame ends.
     """
