@@ -120,7 +120,7 @@ def _loaded(path: Path) -> Tracks:
     """Read a file of tracks. Raises ValueError for one that holds anything else."""
     if path.stat().st_size > MOST_BYTES:
         raise ValueError("too large")
-    with np.load(path, allow_pickle=False) as held:
+    with path.open("rb") as file, np.load(file, allow_pickle=False) as held:  # closed whatever it holds
         if int(held["version"]) != VERSION:
             raise ValueError("of another version")
         places, errors, thrown, size = held["places"], held["errors"], held["thrown"], held["size"]

@@ -20,6 +20,7 @@ class Lens(PlateKind):
     rank = 60
     help = "Its effects act on all that lies beneath it, inside a shape or everywhere"
     beneath = True
+    without = frozenset({"crop_sides", "crop_ends", "crop_soft"})  # its shape says where it is seen
 
     shape = Choice(
         label="Shape", help="Where it is seen", default="none", row=True,
