@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import cv2
+import msgspec
 import numpy as np
 import pytest
 
@@ -255,6 +256,37 @@ def test_a_clips_frames_are_found_by_their_times(clip):
     opened = Clip(clip)
     assert [opened.frame_at(opened.seconds_of(n)) for n in range(opened.frames)] == list(range(24))
     assert rendered(street(clip)).max() > 0.5
+
+
+class TestLabels:
+    def test_labels_ride_on_points(self, clip, engine):
+        """The middle of all ink moves as the picture does."""
+        values = {
+            "form": "own",
+            "signs": "8",
+            "often": 0.0,
+            "labels": 3.0,
+            "rides": "street",
+            "size": 12.0,
+            "digits": 2.0,
+        }
+
+        def middle(frame: int) -> np.ndarray:
+            plate = Plate(id="n", kind="number", values=values)
+            base = street(clip, plate)
+            alone = labels_alone(base)
+            alpha = frame_picture(Job(engine, alone, frame))[..., 3]
+            ys, xs = np.mgrid[:H, :W]
+            return np.array([(xs * alpha).sum(), (ys * alpha).sum()]) / alpha.sum()
+
+        apart = middle(9) - middle(6)
+        assert apart == pytest.approx(tuple(np.array(moved_by(6)) - moved_by(9)), abs=0.7)  # whole samples
+
+
+def labels_alone(shot: Shot) -> Shot:
+    """The shot with its clip switched off: it is tracked all the same."""
+    off = msgspec.structs.replace(shot.plates[-1], on=False)
+    return msgspec.structs.replace(shot, ground=(0, 0, 0, 0), plates=(*shot.plates[:-1], off))
 
 
 class TestMotion:

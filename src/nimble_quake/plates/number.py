@@ -13,7 +13,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count
 from nimble_quake.operators.lettering import Lettered
 from nimble_quake.operators.plate_kind import PlateKind, Raster
-from nimble_quake.params.kinds import Choice, Number, Pairs, Seed, Words, options
+from nimble_quake.params.kinds import Choice, Number, Pairs, PlateRef, Seed, Words, options
 from nimble_quake.raster.blend import blend_onto
 from nimble_quake.raster.chance import mixed
 from nimble_quake.raster.grid import refuse_enormous
@@ -59,11 +59,13 @@ class NumberPlate(Lettered, PlateKind):
     before = Words(label="Before", help="Words before it", default="")
     after = Words(label="After", help="Words behind it", default="")
     labels = a_count("Labels", "How many of it there are, strewn over an area", 1, MOST_LABELS, (1, 24))
+    rides = PlateRef(label="Ride on", help="A tracked clip: each label sticks to a point of it, where the plate lies "
+                     "in the middle of the frame", tracked=True)  # fmt: skip
     area = Pairs(label="Area", help="Over how wide and high an area the labels are strewn", default=(800.0, 400.0),
                  unit="px", hard=(0, 20000))  # fmt: skip
 
     def timed(self) -> bool:
-        return self.form == "clock" or (self.form != "value" and self.often > 0)
+        return bool(self.rides) or self.form == "clock" or (self.form != "value" and self.often > 0)
 
     def text(self, at: Moment, label: int = 0) -> str:
         """Return what it says at a moment (frames since the plate's start)."""
@@ -106,17 +108,37 @@ class NumberPlate(Lettered, PlateKind):
         return "".join(signs[min(int(chance * len(signs)), len(signs) - 1)] for chance in chances)
 
     def box(self, ctx: Context) -> tuple[float, float]:
+        if self.rides:
+            return ctx.at.width, ctx.at.height
         if int(self.labels) > 1:
             return max(1.0, self.area[0]), max(1.0, self.area[1])
         return text_box(self.look_of(self.text(ctx.at)))
 
     def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
+        if self.rides:
+            return self._riding(ctx, zoom)
         texts = [self.text(ctx.at, label) for label in range(int(self.labels))]
         self.tell_missing("".join(sorted(set("".join(texts)))), ctx)
         if len(texts) == 1:
             picture, margin = draw_text(self.look_of(texts[0]), *zoom)
             return Raster(picture, (zoom[0], 0.0, margin * zoom[0], 0.0, zoom[1], margin * zoom[1]), bits8=False)
         return self._strewn(texts, zoom)
+
+    def _riding(self, ctx: Context, zoom: tuple[float, float]) -> Raster | None:
+        """Labels on tracked points, each on one of its own for as long as it is seen; which ones is by chance."""
+        points = ctx.feed.tracked(self.rides)
+        if points is None or not len(points.ids):
+            return None
+        luck = np.array([mixed(int(id), 3, 7, int(self.seed)) for id in points.ids])
+        wide, high = math.ceil(ctx.at.width * zoom[0]), math.ceil(ctx.at.height * zoom[1])
+        refuse_enormous(wide, high, "the labels")
+        out = np.zeros((high, wide, 4), np.float32)
+        for n in np.argsort(luck)[: int(self.labels)]:
+            picture, _ = draw_text(self.look_of(self.text(ctx.at, int(points.ids[n]))), *zoom)
+            left = round(points.places[n, 0] * zoom[0] - picture.shape[1] / 2)
+            top = round(points.places[n, 1] * zoom[1] - picture.shape[0] / 2)
+            blend_onto(out, picture, mode="normal", opacity=1.0, left=left, up=top)
+        return Raster(out, (zoom[0], 0.0, 0.0, 0.0, zoom[1], 0.0), bits8=False)
 
     def _strewn(self, texts: list[str], zoom: tuple[float, float]) -> Raster:
         """Labels at random places of the area, drawn over each other."""

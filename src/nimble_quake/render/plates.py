@@ -241,7 +241,7 @@ def _raster(job: State, operator: PlateKind, plate: Plate, lies: Placement, grid
     zoom_x, zoom_y = (max(s * grid.scale, 1e-6) for s in affine.scales(lies.place))
     bleed = math.ceil(bleed / 64) * 64.0 if operator.endless else 0.0
     numbers = tuple((name, getattr(operator, name)) for name in operator.declared if name not in PLACING)
-    depends = job.depends(operator, operator.timed())
+    depends = (job.depends(operator, operator.timed()), references(job, operator, PLACING))
     frame = job.moment.frame - (plate.start or 0)
     key = ("plate", type(operator).kind, numbers, depends, (zoom_x, zoom_y, bleed), frame if operator.timed() else None)
     ctx = job.context(operator, plate, plate_path(plate.id), frame=frame)

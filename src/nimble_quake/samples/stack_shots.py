@@ -85,7 +85,7 @@ def tracked_squares() -> Shot:
                    step("push", map="marks", reach_x=90.0, reach_y=14.0, edge="mirror", split=True, split_red=-0.2,
                         split_blue=0.2, strength=keys((0, 0.0), (24, 1.0), (72, 1.0), (95, 0.0))),
                    file=str(MEDIA / "windows.mp4"), fit="cover")  # fmt: skip
-    labels = plate("number", "labels", "Labels", form="figures", digits=6.0, labels=14.0, area=(1000.0, 460.0),
+    labels = plate("number", "labels", "Labels", form="figures", digits=6.0, labels=14.0, rides="street",
                    size=18.0, colour=TEAL, often=8.0, blend="plus-lighter", opacity=0.85)  # fmt: skip
     return shot("Tracked squares", 96, [labels, walker(scale_x=0.95, scale_y=0.95), street], [marks], playhead=48)
 
