@@ -121,6 +121,32 @@ class TestGroup:
         assert {p.inside for p in groups.in_order(one.plates)} <= {"", "a", "b"}
 
 
+class TestReadOuts:
+    """What a probe is told of a plate that is not stacked by itself: where its layer begins in the frame."""
+
+    def seen(self, *plates: Plate) -> dict[str, Any]:
+        found: dict[str, Any] = {}
+        frame_picture(Job(Engine(), shot(*plates), 0), seen=found)
+        return found
+
+    def test_members_and_what_lies_beneath_a_lens(self):
+        push = Node(id="p", kind="push", values={"map": "m", "reach_x": 12.0})
+        pushed = plate("a", "text", push, position=(60.0, 40.0))
+        free = self.seen(pushed)["a"]
+        in_group = self.seen(plate("g", "group", push), *inside("g", pushed))["a"]
+        under_lens = self.seen(plate("l", "lens", push), pushed)["a"]
+        for layer in (in_group, under_lens):
+            frame = layer.warp[:, max(0, -layer.top) :, max(0, -layer.left) :]
+            top, left = max(layer.top, 0), max(layer.left, 0)
+            y, x = free.top + 5 - top, free.left + 5 - left
+            assert np.abs(frame[:, y, x] - free.warp[:, 5, 5]).max() < 1e-4
+
+    def test_members_of_a_group_that_lies_elsewhere_are_not_told(self):
+        held = self.seen(plate("g", "group", position=(100.0, 40.0)), *inside("g", A))
+        assert "a" not in held
+        assert "g" in held
+
+
 class TestEdits:
     def test_group_and_ungroup(self):
         start = shot(A, SKY, B)

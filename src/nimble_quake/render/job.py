@@ -38,7 +38,7 @@ class Job(State):
             raise ShotError(f'there is no plate "{plate_id}"', where=self.path, cure="choose another plate")
         if with_effects:
             refuse_loop(self, plate)
-        with self.busy_with(plate_path(plate_id)):
+        with self.busy_with(plate_path(plate_id)), self.unseen():
             operator = plate_operator(self, plate)
             lens = operator is not None and operator.beneath
             ground = beneath_of(self, plate, grid) if lens else None
@@ -52,7 +52,8 @@ class Job(State):
     def beneath_picture(self, plate_path: str, grid: Grid) -> Picture:
         plate = self.shot.plate(owner_id(plate_path))
         assert plate is not None
-        return beneath_of(self, plate, grid).on(grid)
+        with self.unseen():
+            return beneath_of(self, plate, grid).on(grid)
 
     def members_picture(self, plate_path: str, grid: Grid) -> Picture:
         return stack_over(self, stacked(self, owner_id(plate_path)), grid, (0.0, 0.0, 0.0, 0.0))

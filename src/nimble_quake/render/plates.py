@@ -209,7 +209,8 @@ def _gathered(job: State, operator: PlateKind, plate: Plate, back: Affine, grid:
     ctx = job.context(operator, plate, path, frame=job.moment.frame - (plate.start or 0))
 
     def make() -> _Kept:
-        picture = operator.gathered(ctx, area)
+        with job.unseen(operator.holds and back == affine.IDENTITY):
+            picture = operator.gathered(ctx, area)
         if picture is not None and job.shot.linear and not operator.holds:  # what a group holds is linear already
             picture = to_linear(picture)
         return _Kept(None if picture is None else Raster(picture, area.index_affine(), bits8=False))

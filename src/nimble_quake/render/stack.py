@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Hashable
-from dataclasses import dataclass
-from typing import Any, TypeAlias
+from dataclasses import dataclass, replace
+from typing import TypeAlias
 
 import numpy as np
 
@@ -26,7 +26,6 @@ from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import plate_path
 
 Colour: TypeAlias = tuple[float, float, float, float]
-Seen: TypeAlias = dict[str, Any] | None
 
 
 def stack_on(job: State, plates: tuple[Plate, ...], grid: Grid) -> Picture:
@@ -49,15 +48,21 @@ def stack_over(job: State, plates: tuple[Plate, ...], grid: Grid, ground: Colour
             continue
         with job.busy_with(plate_path(plate.id)):
             layer = plate_layer(job, plate, grid, with_effects=not look.untouched, upto=_upto(plate, look))
-        _blended(canvas, layer, plate, operator, look.seen)
+        _blended(canvas, layer, plate, operator)
+        _note(look, plate, layer, grid)
     return canvas
 
 
-def _blended(canvas: Picture, layer: Layer | None, plate: Plate, operator: PlateKind, seen: Seen) -> None:
+def _note(look: Look, plate: Plate, layer: Layer | None, grid: Grid) -> None:
+    """Hand a plate's layer out; where it begins is counted from the frame's corner, whatever grid it was made on."""
+    if look.seen is not None and layer is not None:
+        left, top = round(grid.x0 * grid.scale), round(grid.y0 * grid.scale)
+        look.seen[plate.id] = replace(layer, left=layer.left + left, top=layer.top + top)
+
+
+def _blended(canvas: Picture, layer: Layer | None, plate: Plate, operator: PlateKind) -> None:
     if layer is None:
         return
-    if seen is not None:
-        seen[plate.id] = layer
     mode = "normal" if layer.missing else operator.blend
     blend_onto(canvas, layer.picture, mode=mode, opacity=operator.opacity, left=layer.left, up=layer.top)
 
@@ -102,15 +107,12 @@ def _through_lens(job: State, plate: Plate, below: tuple[Plate, ...], grid: Grid
     with job.busy_with(plate_path(plate.id)):
         layer = plate_layer(job, plate, grid, upto=_upto(plate, job.look), beneath=ground)
     beneath = whole[grid.inside(outer)]
-    return np.array(beneath) if layer is None else _laid(beneath, layer, plate, operator, grid, lies, job.look.seen)
+    _note(job.look, plate, layer, grid)
+    return np.array(beneath) if layer is None else _laid(beneath, layer, operator, grid, lies)
 
 
-def _laid(
-    beneath: Picture, layer: Layer, plate: Plate, operator: PlateKind, grid: Grid, lies: Placement, seen: Seen
-) -> Picture:
+def _laid(beneath: Picture, layer: Layer, operator: PlateKind, grid: Grid, lies: Placement) -> Picture:
     """Return what lies beneath a lens, with what it shows in its place inside its shape."""
-    if seen is not None:
-        seen[plate.id] = layer
     shares = operator.seen_through(lies.place, grid)
     everywhere = shares is None and layer.cover is None and operator.opacity >= 1
     if everywhere and operator.blend == "normal":

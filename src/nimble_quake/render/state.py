@@ -140,6 +140,16 @@ class State:
             self.under_way.pop()
 
     @contextmanager
+    def unseen(self, kept: bool = False) -> Iterator[None]:
+        """Hand out no layers of plates that are shown elsewhere than where they lie; `kept`: they are not."""
+        seen = self.look.seen
+        self.look.seen = seen if kept else None
+        try:
+            yield
+        finally:
+            self.look.seen = seen
+
+    @contextmanager
     def timed(self, path: str) -> Iterator[None]:
         """Count the milliseconds of a step; those of steps it asks for are counted as theirs, not as its own."""
         began, inner = time.perf_counter(), sum(self.costs.values())
