@@ -86,14 +86,15 @@ class TrackStore:
 
     def keep(self, file: str, tracks: Tracks) -> None:
         """Keep the tracks of a clip, in all folders that can be written. Raises SaveFailed where none can."""
-        name, failed = content_name(file), None
+        name, failed, kept = content_name(file), None, False
         for folder in self.folders:
             try:
                 folder.mkdir(parents=True, exist_ok=True)
                 _written(folder / f"{name}.npz", tracks)
+                kept = True
             except OSError as wrong:
                 failed = wrong
-        if failed is not None and len(self.folders) == 1:
+        if failed is not None and not kept:
             raise SaveFailed("the tracks cannot be kept", where=str(self.folders[0]), cure=str(failed)) from failed
         stat = Path(file).stat()
         with self._lock:

@@ -59,7 +59,9 @@ def tracked_points(job: State, plate_id: str) -> Tracked | None:
         job.complain(wrong.line())
         return None
     if tracks is None or frame is None:
-        job.complain(f'"{plate.name or plate.id}" is not tracked', "choose it and track its points")
+        fault = job.engine.tracks.faults.get(str(getattr(operator, operator.media_param, "")), "")
+        why = f": {fault}" if fault else ""
+        job.complain(f'"{plate.name or plate.id}" is not tracked{why}', "choose it and track its points")
         return None
     ids = tracks.at(frame)
     frame = min(frame, len(tracks.places) - 1)

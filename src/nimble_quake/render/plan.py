@@ -195,7 +195,7 @@ def plate_key(job: State, id: str, *, with_effects: bool) -> tuple[Hashable, ...
 
 def beneath_key(job: State, lens: Plate) -> tuple[Hashable, ...]:
     """Return what the picture beneath a plate depends on: every plate below it, in order, and the ground."""
-    return (job.shot.ground, job.moment.frame, *_row_key(job, below(job, lens)))
+    return (job.shot.ground, job.moment.frame, job.look.key(), *_row_key(job, below(job, lens)))
 
 
 def members_key(job: State, group: Plate) -> tuple[Hashable, ...]:

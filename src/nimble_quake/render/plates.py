@@ -164,16 +164,12 @@ def _ground(
     if back is None:
         return None
     if operator.gathers:
-        raster = _gathered(job, operator, plate, back, grid, bleed)
+        raster = _gathered(job, operator, plate, lies, grid, bleed)
     else:
         raster = _raster(job, operator, plate, lies, grid, bleed)
     if raster is None:
         return None
 
-    crop = None if operator.endless else operator.crop()
-    if crop is not None:
-        shown = cropped(raster.picture, lies.box, crop, operator.crop_soft, raster.to_px)
-        raster = replace(raster, picture=shown)
     edge = "wrap" if getattr(operator, "fit", "") == "tile" else "hold" if operator.endless else "empty"
     if edge == "empty":
         edge = next((unit.operator.edge for unit in reversed(units) if hasattr(unit.operator, "edge")), edge)
@@ -197,8 +193,12 @@ def _ground_at(
     return PlacedRaster(none, affine.IDENTITY, "empty", lies, (*key, "none"), then)
 
 
-def _gathered(job: State, operator: PlateKind, plate: Plate, back: Affine, grid: Grid, bleed: float) -> Raster | None:
+def _gathered(
+    job: State, operator: PlateKind, plate: Plate, lies: Placement, grid: Grid, bleed: float
+) -> Raster | None:
     """What a plate is made of, on the part of the frame that is seen of it once it is placed."""
+    back = affine.inverse(lies.place)
+    assert back is not None
     area = _seen_area(back, grid, bleed, (job.moment.width, job.moment.height))
     if area is None:
         return None
@@ -213,9 +213,12 @@ def _gathered(job: State, operator: PlateKind, plate: Plate, back: Affine, grid:
             picture = operator.gathered(ctx, area)
         if picture is not None and job.shot.linear and not operator.holds:  # what a group holds is linear already
             picture = to_linear(picture)
-        return _Kept(None if picture is None else Raster(picture, area.index_affine(), bits8=False))
+        made = None if picture is None else Raster(picture, area.index_affine(), bits8=False)
+        return _Kept(_cropped(operator, made, lies))
 
-    kept: _Kept = job.engine.cache.get_again(("gathered", type(operator).kind, numbers, depends, members, area), make)
+    crop = _crop_key(operator)
+    key = ("gathered", type(operator).kind, numbers, depends, members, crop, lies.box, area)
+    kept: _Kept = job.engine.cache.get_again(key, make)
     return kept.raster
 
 
@@ -244,17 +247,29 @@ def _raster(job: State, operator: PlateKind, plate: Plate, lies: Placement, grid
     numbers = tuple((name, getattr(operator, name)) for name in operator.declared if name not in PLACING)
     depends = (job.depends(operator, operator.timed()), references(job, operator, PLACING))
     frame = job.moment.frame - (plate.start or 0)
-    key = ("plate", type(operator).kind, numbers, depends, (zoom_x, zoom_y, bleed), frame if operator.timed() else None)
+    when = frame if operator.timed() else None
+    key = ("plate", type(operator).kind, numbers, depends, (zoom_x, zoom_y, bleed), _crop_key(operator), lies.box, when)
     ctx = job.context(operator, plate, plate_path(plate.id), frame=frame)
 
     def make() -> _Kept:
         made = operator.raster(ctx, (zoom_x, zoom_y), bleed)
         if made is not None and job.shot.linear:
             made = Raster(to_linear(made.picture), made.to_px, made.bits8)
-        return _Kept(made)
+        return _Kept(_cropped(operator, made, lies))
 
     kept: _Kept = job.engine.cache.get(key, make)
     return kept.raster
+
+
+def _cropped(operator: PlateKind, raster: Raster | None, lies: Placement) -> Raster | None:
+    crop = None if operator.endless else operator.crop()
+    if raster is None or crop is None:
+        return raster
+    return replace(raster, picture=cropped(raster.picture, lies.box, crop, operator.crop_soft, raster.to_px))
+
+
+def _crop_key(operator: PlateKind) -> tuple[Hashable, ...]:
+    return () if operator.endless else (operator.crop(), operator.crop_soft)
 
 
 class _Kept:

@@ -44,14 +44,10 @@ def tracked_clip(session: Session, path: str) -> str:
     return f"plates/{pin}" if pin and session.shot.plate(str(pin)) is not None else ""
 
 
-def frames_of(file: str) -> int:
-    """Return how many frames a clip has. Raises MediaError."""
-    return open_clip(file).frames
-
-
 def track_file(file: str, settings: Settings, work: Work, store: TrackStore) -> Tracks | None:
     """Track a clip and keep what was found; None where it was stopped. Raises MediaError or SaveFailed."""
     clip = open_clip(file)  # a decoder of its own: what is shown meanwhile is not disturbed
+    work.total = clip.frames
     scale = max(1.0, max(clip.width, clip.height) / LONGEST_SIDE)
     size = (round(clip.width / scale), round(clip.height / scale))
 

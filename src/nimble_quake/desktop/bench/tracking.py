@@ -61,11 +61,7 @@ class Tracking(QObject):
             self.session.told.emit("Choose a plate with a clip, then track it")
             return
         self.stop()
-        try:
-            work = self._work = Work(f"Tracking {self.session.name_of(path)}", tracking.frames_of(file))
-        except NimbleQuakeError as wrong:
-            self.session.told.emit(wrong.line())
-            return
+        work = self._work = Work(f"Tracking {self.session.name_of(path)}", 1)  # how many frames, its thread finds out
         store = self.session.engine.tracks
         self.status.show_work(work)
 
@@ -88,7 +84,8 @@ class Tracking(QObject):
             self._work.stop()
 
     def _ended(self, path: str, wrong: str) -> None:
-        tracks = self.tracks()
+        file = tracking.clip_file(self.session, path)
+        tracks = self.session.engine.tracks.find(file) if file else None
         count = 0 if tracks is None else tracks.places.shape[1]
         self.session.told.emit(wrong or f"{count} points tracked in {self.session.name_of(path)}")
         self.picked.pop(path, None)

@@ -8,6 +8,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QWidget
 from nimble_quake.desktop.bench.parts import bare
 from nimble_quake.session.work import Work, duration
 
+WIDEST = 9999
+"""There is room for so many."""
+
 
 class WorkLine(QWidget):
     """Looks at the work now and then; hidden while there is none."""
@@ -33,10 +36,8 @@ class WorkLine(QWidget):
     def follow(self, work: Work) -> None:
         """Show this work from now on."""
         self._work = work
-        self.bar.setRange(0, work.total)
-        self.said.setFixedWidth(
-            self.said.fontMetrics().horizontalAdvance(_said(work.title, work.total, work.total, 599))
-        )
+        widest = _said(work.title, WIDEST, WIDEST, 599)
+        self.said.setFixedWidth(self.said.fontMetrics().horizontalAdvance(widest))
         self._show()
         self.show()
         self._look.start()
@@ -54,6 +55,7 @@ class WorkLine(QWidget):
             self.hide()
             return
         self.said.setText(_said(work.title, work.done, work.total, work.left))
+        self.bar.setRange(0, work.total)
         self.bar.setValue(work.done)
 
 

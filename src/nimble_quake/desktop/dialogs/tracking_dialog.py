@@ -14,11 +14,8 @@ class TrackingDialog(QDialog):
         super().__init__(parent)
         self.setWindowTitle(f"Track {name}")
         self.setMinimumWidth(380)
-        self.count, self.spacing, self.thorough = (
-            QSpinBox(),
-            QSpinBox(),
-            QCheckBox("Look more closely, at half the speed"),
-        )
+        self.count, self.spacing = QSpinBox(), QSpinBox()
+        self.thorough = QCheckBox("Look more closely, at half the speed")
         self.count.setRange(4, MOST_POINTS)
         self.count.setValue(400)
         self.count.setToolTip("How many points are followed at once; more cost time, too few are the usual failure")
