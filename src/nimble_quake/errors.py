@@ -5,7 +5,8 @@ NimbleQuakeError
 │   ├── ShotError       a shot file, or a value in it
 │   │   └── OutOfLimits     a value beyond its limits
 │   ├── MediaError      a picture, clip, artwork or font
-│   ├── FormulaError    a formula that cannot be read or gives no number
+│   ├── MotionError     a value that cannot move as it is told to
+│   │   └── FormulaError    a formula that cannot be read or gives no number
 │   └── LimitError      more than we are willing to compute
 └── FailedWork          the command line exits with 1
     ├── SaveFailed      the disk would not take it
@@ -73,7 +74,11 @@ class MediaError(BadInput):
     """A picture, clip, artwork or font cannot be read."""
 
 
-class FormulaError(BadInput):
+class MotionError(BadInput):
+    """A value cannot move as it is told to: what it follows is not there, or follows it."""
+
+
+class FormulaError(MotionError):
     """A formula cannot be read, or gave no number."""
 
 

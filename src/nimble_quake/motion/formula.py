@@ -12,7 +12,9 @@ from typing import Any
 import numpy as np
 import simpleeval
 
-from nimble_quake.errors import FormulaError
+from nimble_quake.errors import FormulaError, MotionError
+from nimble_quake.motion.chance import random_of, randoms_of, wander, wanders
+from nimble_quake.motion.timing import Moment
 
 MOST_CHARACTERS = 500
 MOST_PARTS = 200
@@ -29,25 +31,9 @@ NAMES = {
 }
 
 
-def _random(n: float) -> float:
-    """A number 0...1 that depends on n alone (splitmix64 of its nearest 1/1024)."""
-    x = (int(round(n * 1024)) + 0x9E3779B97F4A7C15) & (2**64 - 1)
-    x = ((x ^ (x >> 30)) * 0xBF58476D1CE4E5B9) & (2**64 - 1)
-    x = ((x ^ (x >> 27)) * 0x94D049BB133111EB) & (2**64 - 1)
-    return ((x ^ (x >> 31)) >> 11) / 2**53
-
-
 def _ease(share: Any) -> Any:
     """Smoothstep of 0...1, of one number or of many."""
     return share * share * (3 - 2 * share)
-
-
-def _wander(n: float) -> float:
-    """A smooth chance walk, -1...1, through a new value at every whole n."""
-    low = math.floor(n)
-    share = _ease(n - low)
-    a, b = _random(low) * 2 - 1, _random(low + 1) * 2 - 1
-    return float(a + (b - a) * share)
 
 
 def _smoothstep(low: float, high: float, x: float) -> float:
@@ -65,15 +51,54 @@ FUNCTIONS: dict[str, Callable[..., float]] = {
     "clamp": lambda x, low, high: min(max(x, low), high),
     "mix": lambda a, b, share: a + (b - a) * share,
     "smoothstep": _smoothstep,
-    "random": _random,
-    "wander": _wander,
+    "random": random_of,
+    "wander": wander,
 }
+
+READERS = {
+    "value": 'another value, by its path: value("plates/title/turn")',
+    "level": 'how loud a band is, 0 to 1: level("low")',
+    "track": 'how far a tracked point has moved: track("street", 3, "x")',
+    "beat": "seconds since the last beat: beat()",
+    "beats": "beats that are gone: beats()",
+}
+"""Functions that look at the rest of the shot."""
+
+
+def readers_at(moment: Moment) -> dict[str, Callable[..., Any]]:
+    """Return the functions that look at the rest of the shot, at a moment."""
+
+    def value(path: str, part: float = 0.0, later: float = 0.0) -> float:
+        numbers = moment.other_value(str(path), moment.frame - float(later))
+        return numbers[min(max(int(part), 0), len(numbers) - 1)]
+
+    def track(plate: str, point: float, takes: str = "x") -> float:
+        if takes not in ("x", "y"):
+            raise MotionError(f'"{str(takes)[:20]}" is no part of a point', cure='use "x" or "y"')
+        return moment.tracked_motion(str(plate), (int(point),), 0)[("x", "y").index(takes)]
+
+    def level(band: str) -> float:
+        return moment.level(str(band))
+
+    return {"value": value, "track": track, "level": level, "beat": moment.since_beat, "beats": moment.beats_gone}
+
+
+@lru_cache(maxsize=512)
+def reads_shot(text: str) -> bool:
+    """Return whether a formula looks at the rest of the shot."""
+    try:
+        body = tree_of(text)
+    except FormulaError:
+        return False
+    return any(isinstance(n, ast.Call) and getattr(n.func, "id", "") in READERS for n in ast.walk(body))
 
 
 class _Floats(ast.NodeTransformer):
     """Make every number a float, so that powers overflow at once instead of growing without end."""
 
     def visit_Constant(self, node: ast.Constant) -> ast.AST:
+        if isinstance(node.value, str):  # a name handed to a reader, as `_refuse_strangers` has seen
+            return node
         return ast.copy_location(ast.Constant(number_of(node)), node)
 
 
@@ -106,14 +131,17 @@ def tree_of(text: str) -> ast.expr:
 
 
 @lru_cache(maxsize=512)
-def parsed(text: str, count: int) -> tuple[ast.expr, ...]:
-    """Return the `count` expressions of a formula. Raises FormulaError with what is wrong and where."""
+def parsed(text: str, count: int, own: tuple[str, ...] = ()) -> tuple[ast.expr, ...]:
+    """Return the `count` expressions of a formula. own: the names it may use instead of those of the shot.
+
+    Raises FormulaError with what is wrong and where.
+    """
     body = tree_of(text)
     parts = tuple(body.elts) if isinstance(body, ast.Tuple) else (body,) * count
     if len(parts) != count:
         raise FormulaError(f"the formula gives {len(parts)} values, {count} are needed", cure="separate them by commas")
     for part in parts:
-        _refuse_strangers(part)
+        _refuse_strangers(part, own)
     return tuple(ast.fix_missing_locations(_Floats().visit(part)) for part in parts)
 
 
@@ -123,27 +151,41 @@ ALLOWED = (ast.BinOp, ast.UnaryOp, ast.Compare, ast.BoolOp, ast.IfExp, ast.Call,
 """Every part a formula may be made of."""
 
 
-def _refuse_strangers(part: ast.expr) -> None:
-    called = {id(node.func) for node in ast.walk(part) if isinstance(node, ast.Call)}
+def _refuse_strangers(part: ast.expr, own: tuple[str, ...]) -> None:
+    calls = [node for node in ast.walk(part) if isinstance(node, ast.Call)]
+    called = {id(node.func) for node in calls}
+    words = {id(word) for node in calls if getattr(node.func, "id", "") in READERS for word in node.args}
     for node in ast.walk(part):
         if isinstance(node, ast.Name):
-            known: Any = FUNCTIONS if id(node) in called else NAMES
+            known: Any = FUNCTIONS | ({} if own else READERS) if id(node) in called else own or NAMES
             if node.id not in known:
                 names = ", ".join(known)
                 raise FormulaError(f'the formula uses "{node.id[:40]}"', cure=f"known here: {names}")
+        elif isinstance(node, ast.Constant) and isinstance(node.value, str):
+            if id(node) not in words:
+                raise FormulaError(f"{node.value[:40]!r} is not a number", cure="use numbers only")
         elif not isinstance(node, ALLOWED) or (isinstance(node, ast.Call) and node.keywords):
             raise FormulaError("the formula uses more than arithmetic", cure="use numbers, names and functions only")
 
 
-def evaluate(text: str, names: dict[str, float], count: int = 1) -> tuple[float, ...]:
-    """Return the formula's numbers. Raises FormulaError where one is not finite."""
-    machine = simpleeval.SimpleEval(functions=FUNCTIONS, names={**names, "pi": math.pi, "tau": math.tau})
+def evaluate(
+    text: str, names: dict[str, float], count: int = 1, readers: dict[str, Callable[..., Any]] | None = None
+) -> tuple[float, ...]:
+    """Return the formula's numbers. Raises FormulaError where one is not finite.
+
+    names: besides those of the shot, or instead of them. readers: what looks at the rest of the shot (`readers_at`).
+    """
+    functions = {**FUNCTIONS, **readers} if readers else FUNCTIONS
+    machine = simpleeval.SimpleEval(functions=functions, names={**names, "pi": math.pi, "tau": math.tau})
+    own = () if "t" in names else tuple(names)
     found = []
-    for part in parsed(text, count):
+    for part in parsed(text, count, own):
         try:
             number = float(machine.eval(text, previously_parsed=part))
         except ZeroDivisionError:
             raise FormulaError(f"the formula {text[:40]!r} divides by zero", cure="guard it: max(x, 0.001)") from None
+        except MotionError as wrong:
+            raise FormulaError(f"in the formula {text[:40]!r}: {wrong.what}", cure=wrong.cure) from wrong
         except (ArithmeticError, ValueError, TypeError, RecursionError, simpleeval.InvalidExpression) as wrong:
             raise FormulaError(
                 f"the formula {text[:40]!r} gives no number: {wrong}", cure="check its values"
@@ -152,24 +194,6 @@ def evaluate(text: str, names: dict[str, float], count: int = 1) -> tuple[float,
             raise FormulaError(f"the formula {text[:40]!r} gives no finite number", cure="check its values")
         found.append(number)
     return tuple(found)
-
-
-def _randoms(n: Any) -> Any:
-    """`_random` of many numbers at once."""
-    with np.errstate(over="ignore"):
-        x = np.round(np.asarray(n, np.float64) * 1024).astype(np.int64).astype(np.uint64) + np.uint64(
-            0x9E3779B97F4A7C15
-        )
-        x = (x ^ (x >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-        x = (x ^ (x >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-    return ((x ^ (x >> np.uint64(31))) >> np.uint64(11)).astype(np.float64) / 2**53
-
-
-def _wanders(n: Any) -> Any:
-    low = np.floor(n)
-    share = _ease(n - low)
-    a, b = _randoms(low) * 2 - 1, _randoms(low + 1) * 2 - 1
-    return a + (b - a) * share
 
 
 def _smoothsteps(low: Any, high: Any, x: Any) -> Any:
@@ -181,8 +205,8 @@ AT_ONCE: dict[str, Callable[..., Any]] = {
     "floor": np.floor, "ceil": np.ceil, "round": np.round, "abs": np.abs,
     "min": lambda *parts: reduce(np.minimum, parts), "max": lambda *parts: reduce(np.maximum, parts),
     "clamp": lambda x, low, high: np.minimum(np.maximum(x, low), high),
-    "mix": lambda a, b, share: a + (b - a) * share, "smoothstep": _smoothsteps, "random": _randoms,
-    "wander": _wanders,
+    "mix": lambda a, b, share: a + (b - a) * share, "smoothstep": _smoothsteps, "random": randoms_of,
+    "wander": wanders,
 }  # fmt: skip
 """The functions over many moments at once."""
 

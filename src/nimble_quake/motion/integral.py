@@ -18,7 +18,7 @@ import numpy as np
 from nimble_quake.conventions import MAX_FRAMES, Frames
 from nimble_quake.motion.formula import evaluate_many
 from nimble_quake.motion.keyed import keyed_value
-from nimble_quake.motion.kinds import Formula, Keys, Rate
+from nimble_quake.motion.kinds import Driven, Formula, Keys, Layered, Rate, asks_shot
 from nimble_quake.motion.resolve import value_at
 from nimble_quake.motion.timing import Moment
 
@@ -41,12 +41,12 @@ def integral(value: Any, moment: Moment, size: int = 1, clamp: Clamp = _as_it_is
     """Return the integral of a speed (per second) from frame 0 to the moment.
 
     clamp: what holds a value inside its limits, as it does where the value is used by itself.
-    Raises FormulaError where a formula gives no number on the way.
+    Raises MotionError where it has no number on the way.
     """
     if isinstance(value, Keys):
         total = _of_keys(value, moment.frame, size, clamp)
-    elif isinstance(value, Formula):
-        total = _of_formula(value, moment, size, clamp)
+    elif isinstance(value, Formula | Driven | Layered):
+        total = _of_course(value, moment, size, clamp)
     elif isinstance(value, Rate):
         total = _of_rate(value, moment, size, clamp)
     else:
@@ -108,39 +108,56 @@ def _quadrature(motion: Keys, a: float, b: float, clamp: Clamp) -> Any:
     return np.asarray(values).T @ WEIGHTS * half
 
 
-def _of_formula(formula: Formula, moment: Moment, size: int, clamp: Clamp) -> Numbers:
+def _of_course(motion: Any, moment: Moment, size: int, clamp: Clamp) -> Numbers:
     """Value x frames, by the trapezium rule over whole frames."""
-    start = moment.at(0)
+    start = moment.at(0) if asks_shot(motion) else moment.at(0).alone()
     whole = max(0, min(math.floor(moment.frame), MAX_FRAMES))
     stretches, left = divmod(whole, STRETCH)
     total = np.zeros(size)
     for number in range(0, stretches - stretches % STRETCH, STRETCH):  # stretches of stretches
-        total = total + _many(formula, start, size, clamp, number)
+        total = total + _kept(_many, motion, start, size, clamp, number)
     for number in range(stretches - stretches % STRETCH, stretches):
-        total = total + _stretch(formula, start, size, clamp, number)
+        total = total + _kept(_stretch, motion, start, size, clamp, number)
     if left:
-        total = total + _trapezium(_values(formula, start, size, clamp, stretches * STRETCH, left + 1))
+        first = stretches * STRETCH
+        total = total + _trapezium(_values(motion, start, size, clamp, first, left + 1))
     rest = float(moment.frame) - whole
     if rest:
-        low, high = (np.array(_tuple(clamp(value_at(formula, moment.at(f), size)))) for f in (whole, whole + 1))
+        low, high = (np.array(_tuple(clamp(value_at(motion, moment.at(f), size)))) for f in (whole, whole + 1))
         total = total + rest * (low + (high - low) * rest / 2)
     return tuple(total.tolist())
 
 
-@lru_cache(maxsize=256)
-def _many(formula: Formula, start: Moment, size: int, clamp: Clamp, first: int) -> Any:
-    return sum(_stretch(formula, start, size, clamp, number) for number in range(first, first + STRETCH))
+def _kept(find: Any, motion: Any, start: Moment, size: int, clamp: Clamp, number: int) -> Any:
+    """A sum that is remembered: with the shot where it depends on it, which is let go with it, else for good."""
+    if start.world is None:
+        return _remembered(find, motion, start, size, clamp, number)
+    key = (find, motion, size, clamp, number)
+    if key not in start.world.sums:
+        start.world.sums[key] = find(motion, start, size, clamp, number)
+    return start.world.sums[key]
 
 
 @lru_cache(maxsize=2048)
-def _stretch(formula: Formula, start: Moment, size: int, clamp: Clamp, number: int) -> Any:
-    return _trapezium(_values(formula, start, size, clamp, number * STRETCH, STRETCH + 1))
+def _remembered(find: Any, motion: Any, start: Moment, size: int, clamp: Clamp, number: int) -> Any:
+    return find(motion, start, size, clamp, number)
 
 
-def _values(formula: Formula, start: Moment, size: int, clamp: Clamp, first: int, count: int) -> Any:
-    """A formula's values at whole frames, (size, count), held to their limits."""
+def _many(motion: Any, start: Moment, size: int, clamp: Clamp, first: int) -> Any:
+    return sum(_kept(_stretch, motion, start, size, clamp, number) for number in range(first, first + STRETCH))
+
+
+def _stretch(motion: Any, start: Moment, size: int, clamp: Clamp, number: int) -> Any:
+    return _trapezium(_values(motion, start, size, clamp, number * STRETCH, STRETCH + 1))
+
+
+def _values(motion: Any, start: Moment, size: int, clamp: Clamp, first: int, count: int) -> Any:
+    """A value at whole frames, (size, count), held to its limits."""
     frames = first + np.arange(count, dtype=np.float64)
-    found = evaluate_many(formula.text, start.names_at(frames), size)
+    if isinstance(motion, Formula) and not asks_shot(motion):
+        found = evaluate_many(motion.text, start.names_at(frames), size)
+    else:
+        found = np.array([_tuple(value_at(motion, start.at(frame), size)) for frame in frames.tolist()]).T
     lows, highs = (np.array(_tuple(clamp(_untuple((far,) * size, size)))) for far in (-1e30, 1e30))
     return np.clip(found, lows[:, None], highs[:, None])
 

@@ -16,12 +16,26 @@ from __future__ import annotations
 from nimble_quake.params.base import Pair, Param, Rgba, shown
 from nimble_quake.params.lists import MAX_NET, MAX_POINTS, MAX_STOPS, Net, Outline, Stop, Stops
 from nimble_quake.params.numbers import Colour, Drift, Number, Pairs, Place, hex_of, parse_hex
-from nimble_quake.params.words import Choice, Face, MapRef, MediaFile, Option, PlateRef, Seed, Toggle, Words, options
+from nimble_quake.params.words import (
+    BandRef,
+    Choice,
+    Face,
+    MapRef,
+    MediaFile,
+    Option,
+    PlateRef,
+    Seed,
+    SoundRef,
+    Toggle,
+    Words,
+    options,
+)
 
 __all__ = [
     "MAX_NET",
     "MAX_POINTS",
     "MAX_STOPS",
+    "BandRef",
     "Choice",
     "Colour",
     "Drift",
@@ -39,6 +53,7 @@ __all__ = [
     "PlateRef",
     "Rgba",
     "Seed",
+    "SoundRef",
     "Stop",
     "Stops",
     "Toggle",

@@ -152,7 +152,7 @@ class MediaFile(Words):
 
     most: int = 4096
     sort: str = "picture"
-    """Which files the chooser shows: picture, artwork or clip."""
+    """Which files the chooser shows: picture, artwork, clip or sound."""
     kind = "file"
 
     @staticmethod
@@ -179,3 +179,19 @@ class PlateRef(Words):
     """It is read for the points that were tracked in it."""
     most: int = 200
     kind = "plate"
+
+
+@dataclass(frozen=True, kw_only=True)
+class BandRef(Words):
+    """The id of a band of the shot's sound; empty for none."""
+
+    most: int = 200
+    kind = "band"
+
+
+@dataclass(frozen=True, kw_only=True)
+class SoundRef(Words):
+    """The id of a sound; empty for all of them."""
+
+    most: int = 200
+    kind = "sound"

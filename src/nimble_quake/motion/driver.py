@@ -1,0 +1,90 @@
+"""The base of drivers: what moves a value by itself. A driver is one file in `motion.drivers`.
+
+A driven value is `base + amount x course`. The base and the amount are in the value's own unit; the course is the
+driver's: a number over time, mostly -1...1 or 0...1, one for each number of the value. So a driver is its parameters
+and one pure function, and serves every value; panels, files, menus and traces are made from its declaration.
+"""
+
+from __future__ import annotations
+
+import pkgutil
+from collections.abc import Mapping
+from functools import cache
+from importlib import import_module
+from typing import Any, ClassVar
+
+from nimble_quake.motion.timing import Moment
+from nimble_quake.params.base import Param
+
+
+class Driver:
+    """What moves a value by itself. An instance holds its settings; equal settings are equal drivers."""
+
+    kind: ClassVar[str] = ""
+    title: ClassVar[str] = ""
+    help: ClassVar[str] = ""
+    rank: ClassVar[int] = 100
+    amount: ClassVar[tuple[str, str]] = ("Amount", "How far it swings to either side")
+    """The label and the help of its amount."""
+    base: ClassVar[tuple[str, str]] = ("About", "The value it swings about")
+    """The label and the help of its base."""
+    factor: ClassVar[bool] = False
+    """Its amount is a plain factor, not in the unit of the value."""
+    asks_shot: ClassVar[bool] = False
+    """It looks at the rest of the shot: other values, sounds, tracks, beats."""
+    declared: ClassVar[dict[str, Param]] = {}
+
+    def __init_subclass__(cls, **kwargs: Any) -> None:
+        super().__init_subclass__(**kwargs)
+        cls.kind = cls.__module__.rsplit(".", 1)[-1]
+        cls.declared = {name: value for name, value in vars(cls).items() if isinstance(value, Param)}
+
+    def __init__(self, values: Mapping[str, Any] | None = None) -> None:
+        given = values or {}
+        self._values = {name: given.get(name, param.default) for name, param in self.declared.items()}
+        self._key = (self.kind, *self._values.values())
+
+    @property
+    def values(self) -> Mapping[str, Any]:
+        """Its settings, by name."""
+        return self._values
+
+    def __eq__(self, other: object) -> bool:
+        return type(other) is type(self) and other._key == self._key  # type: ignore[attr-defined]
+
+    def __hash__(self) -> int:
+        return hash(self._key)
+
+    def __repr__(self) -> str:
+        return f"{type(self).__name__}({self._values})"
+
+    def course(self, moment: Moment, number: int, size: int) -> float:
+        """Return the course at a moment. number: which of the `size` numbers of the value. Raises MotionError."""
+        raise NotImplementedError
+
+    def said(self) -> str:
+        """Return its settings in a few words, for a row: "2 Hz"."""
+        return ""
+
+    @classmethod
+    def begun(cls, base: Any, usual: tuple[float, float], size: int) -> tuple[Any, Any, dict[str, Any]]:
+        """Return the base, the amount and the settings a value that is `base` now begins with.
+
+        usual: the span of values that are common for it.
+        """
+        swing = round((usual[1] - usual[0]) / 10, 4)
+        return base, (swing,) * size if size > 1 else swing, {}
+
+
+@cache
+def drivers() -> dict[str, type[Driver]]:
+    """Return every driver by its kind, in the order menus show them."""
+    package = import_module("nimble_quake.motion.drivers")
+    found: list[type[Driver]] = []
+    for module in sorted(pkgutil.iter_modules(package.__path__), key=lambda module: module.name):
+        held = vars(import_module(f"{package.__name__}.{module.name}"))
+        own = [v for v in held.values() if isinstance(v, type) and issubclass(v, Driver) and v.kind == module.name]
+        if len(own) != 1:
+            raise TypeError(f"motion/drivers/{module.name}.py holds {len(own)} drivers, it should hold one")
+        found += own
+    return {driver.kind: driver for driver in sorted(found, key=lambda driver: (driver.rank, driver.kind))}

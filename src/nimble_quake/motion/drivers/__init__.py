@@ -1,0 +1,1 @@
+"""Drivers: what moves a value by itself, one file each."""
