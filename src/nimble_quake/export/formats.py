@@ -20,14 +20,16 @@ class Format:
     sequence: bool = False
     bits: int = 8
     qualities: tuple[tuple[str, int], ...] = ()
+    sound: str = ""
+    """The encoder of its sound; empty where it has none."""
 
 
 FORMATS = (
-    Format("mp4", "MP4, H.264", ".mp4", "plays everywhere; no transparency", False,
-           qualities=(("Best", 12), ("Good", 18), ("Small", 26))),
-    Format("webm", "WebM, VP9", ".webm", "for the web; keeps transparency", True,
-           qualities=(("Best", 15), ("Good", 28), ("Small", 40))),
-    Format("ffv1", "Matroska, FFV1", ".mkv", "lossless; keeps transparency", True),
+    Format("mp4", "MP4, H.264", ".mp4", "plays everywhere, with sound; no transparency", False,
+           qualities=(("Best", 12), ("Good", 18), ("Small", 26)), sound="aac"),
+    Format("webm", "WebM, VP9", ".webm", "for the web, with sound; keeps transparency", True,
+           qualities=(("Best", 15), ("Good", 28), ("Small", 40)), sound="libopus"),
+    Format("ffv1", "Matroska, FFV1", ".mkv", "lossless, with sound; keeps transparency", True, sound="flac"),
     Format("png", "PNG pictures, 8 bit", ".png", "one file a frame; keeps transparency", True, sequence=True),
     Format("png16", "PNG pictures, 16 bit", ".png", "one file a frame, 65,536 levels; for maps", True, True, 16),
 )  # fmt: skip

@@ -15,6 +15,7 @@ import numpy as np
 from nimble_quake.conventions import Field, Picture
 from nimble_quake.errors import BadInput, Cancelled, FailedWork, NimbleQuakeError
 from nimble_quake.export.formats import Format, format_of, numbered
+from nimble_quake.export.soundtrack import soundtrack_of
 from nimble_quake.export.writers import open_writer
 from nimble_quake.params.kinds import MediaFile
 from nimble_quake.raster.colour import as_channels
@@ -128,8 +129,7 @@ class WatchedMedia:
 def _files_of(shot: Shot, engine: Engine) -> set[str]:
     found = set()
     for path, node in all_nodes(shot):
-        family = {"plate": "plate", "quake": "quake"}.get(kind_of(path), "step")
-        operator = engine.operators.get(family, node.kind)
+        operator = engine.operators.get(kind_of(path), node.kind)
         for name, param in operator.declared.items() if operator else ():
             file = node.values.get(name)
             if isinstance(param, MediaFile) and isinstance(file, str) and file:
@@ -148,8 +148,10 @@ def render(
     format = order.format or format_of(order.path)
     grid = frame_grid(order.shot.width, order.shot.height, order.scale)
     media = WatchedMedia(order.shot, engine)
-    writer = open_writer(order.path, format, order.shot.rate, grid.width, grid.height, order.quality)
-    problems: dict[str, Problem] = {}
+    wanted = bool(format.sound) and order.what == "picture"
+    sound, unheard = soundtrack_of(engine, order.shot, order.first, order.last) if wanted else (None, [])
+    problems = {problem.line(): problem for problem in unheard}
+    writer = open_writer(order.path, format, order.shot.rate, grid.width, grid.height, order.quality, sound)
     began, total = time.monotonic(), order.last - order.first + 1
     progress(Progress(0, total, 0.0))
     try:

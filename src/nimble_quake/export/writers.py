@@ -19,6 +19,7 @@ from av.video.reformatter import ColorRange, Colorspace
 from nimble_quake.conventions import Picture
 from nimble_quake.errors import SaveFailed
 from nimble_quake.export.formats import Format, numbered
+from nimble_quake.export.soundtrack import Soundtrack
 from nimble_quake.raster.convert import to_rgba8, to_rgba16
 from nimble_quake.shotfile.files import cure_of
 
@@ -42,8 +43,11 @@ class Writer(Protocol):
 class ClipWriter:
     """One clip file."""
 
-    def __init__(self, path: Path, format: Format, rate: Fraction, width: int, height: int, quality: int) -> None:
-        self._path, self._format = path, format
+    def __init__(
+        self, path: Path, format: Format, rate: Fraction, width: int, height: int, quality: int,
+        sound: Soundtrack | None = None,
+    ) -> None:  # fmt: skip
+        self._path, self._format, self._sound = path, format, sound if format.sound else None
         self._size = (width, height)
         handle, name = tempfile.mkstemp(prefix=f".{path.stem}-", suffix=path.suffix, dir=path.parent)
         os.close(handle)
@@ -54,6 +58,8 @@ class ClipWriter:
         try:
             self._container = av.open(str(self._temporary), "w", options=options)
             self._stream = self._add_stream(rate, quality)
+            if self._sound is not None:
+                self._sound.add_to(self._container, format.sound)
         except BaseException:
             self.discard()
             raise
@@ -97,6 +103,8 @@ class ClipWriter:
         try:
             for packet in self._stream.encode(converted):
                 self._container.mux(packet)
+            if self._sound is not None:
+                self._sound.write_until(self._container, self._count)
         except (av.FFmpegError, OSError) as wrong:
             raise _failed(self._path, wrong) from wrong
 
@@ -104,6 +112,8 @@ class ClipWriter:
         try:
             for packet in self._stream.encode():
                 self._container.mux(packet)
+            if self._sound is not None:
+                self._sound.finish(self._container)
             self._container.close()
             self._temporary.chmod(0o644)
             self._temporary.replace(self._path)
@@ -181,12 +191,18 @@ def _failed(path: Path, wrong: Exception) -> SaveFailed:
     return SaveFailed(f"cannot be written: {why}", where=str(path), cure=cure)
 
 
-def open_writer(path: Path, format: Format, rate: Fraction, width: int, height: int, quality: int | None) -> Writer:
-    """Return a writer for a file or sequence. Raises SaveFailed where the folder will not take it."""
+def open_writer(
+    path: Path, format: Format, rate: Fraction, width: int, height: int, quality: int | None,
+    sound: Soundtrack | None = None,
+) -> Writer:  # fmt: skip
+    """Return a writer for a file or sequence, with the sound where it can hold one.
+
+    Raises SaveFailed where the folder will not take it.
+    """
     best = dict(format.qualities).get("Good", 0) if quality is None else quality
     try:
         if format.sequence:
             return SequenceWriter(path, format)
-        return ClipWriter(path, format, rate, width, height, best)
+        return ClipWriter(path, format, rate, width, height, best, sound)
     except (av.FFmpegError, OSError) as wrong:
         raise _failed(path, wrong) from wrong

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import REST, Field, Picture, Pixels, Seconds, Warp
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import (
+    BandRef,
     Drift,
     MapRef,
     MediaFile,
@@ -105,7 +106,9 @@ class Operator:
         if len(cls.upgrades) != cls.version - 1:
             raise TypeError(f"{cls.kind} is of version {cls.version}, so it needs {cls.version - 1} upgrades")
         cls.file_names = tuple(name for name, param in cls.declared.items() if isinstance(param, MediaFile))
-        cls.reference_params = tuple((n, p) for n, p in cls.declared.items() if isinstance(p, MapRef | PlateRef))
+        cls.reference_params = tuple(
+            (n, p) for n, p in cls.declared.items() if isinstance(p, BandRef | MapRef | PlateRef)
+        )
         speeds = (name for name, param in cls.declared.items() if getattr(param, "accumulates", False))
         cls.speed_names = frozenset(speeds)
 
@@ -120,6 +123,10 @@ class Operator:
     def timed(self) -> bool:
         """Whether the result depends on the moment beyond the resolved numbers: it asks for it."""
         return False
+
+    def hears_beats(self) -> bool:
+        """Whether the result depends on the beats or markers of the shot."""
+        return getattr(self, "when", "own") in ("beats", "markers")
 
     @classmethod
     def with_defaults(cls, width: float = 1920, height: float = 1080, /, **values: Any) -> Any:

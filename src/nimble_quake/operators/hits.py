@@ -3,20 +3,35 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
+from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.common import a_time
-from nimble_quake.params.kinds import Number
+from nimble_quake.params.kinds import Choice, Number, options
 
 MOST = 64
 """How many can be alive at once; the youngest are kept."""
 
-FIRST = a_time("First hit", "When the first one happens", 0.0, (0, 5), low=-3600.0)
+WHEN = Choice(
+    label="When", help="When the hits happen", default="own", row=True,
+    options=options(own="Own", beats="Beats", markers="Markers"),
+)  # fmt: skip
+OWN = ("when", "own")
+FIRST = replace(a_time("First hit", "When the first one happens", 0.0, (0, 5), low=-3600.0), shown_when=OWN)
 COUNT = Number(
-    label="Hits", help="How many follow each other", default=3, hard=(1, 1000), usual=(1, 12), whole=True, decimals=0
+    label="Hits",
+    help="How many follow each other",
+    default=3,
+    hard=(1, 1000),
+    usual=(1, 12),
+    whole=True,
+    decimals=0,
+    shown_when=OWN,
 )
-STAGGER = a_time("Stagger", "Time from one to the next", 0.2, (0, 1))
-EVERY = a_time("Again", "The whole row of hits begins again after so long; 0 never", 0.0, (0, 6))
+STAGGER = replace(a_time("Stagger", "Time from one to the next", 0.2, (0, 1)), shown_when=OWN)
+AGAIN = a_time("Again", "The whole row of hits begins again after so long; 0 never", 0.0, (0, 6))
+EVERY = replace(AGAIN, shown_when=OWN)
 
 
 @dataclass(frozen=True)
@@ -25,6 +40,20 @@ class Hit:
 
     number: int
     age: float
+
+
+def on_frames(now: float, frames: tuple[float, ...], rate: float, life: float) -> list[Hit]:
+    """Return the hits under way at a time, one at each of these frames, the oldest first."""
+    ages = ((n, now - frame / rate) for n, frame in enumerate(frames))
+    return [Hit(n, max(0.0, age)) for n, age in ages if -1e-9 <= age < life][-MOST:]
+
+
+def under_way(source: Any, at: Moment, life: float) -> list[Hit]:
+    """Return the hits of a source that declares `when`, first, count, stagger and again, at a moment."""
+    if source.when == "own":
+        return living(at.seconds, source.first, int(source.count), source.stagger, source.again, life)
+    frames = at.beat_frames() if source.when == "beats" else at.marker_frames()
+    return on_frames(at.seconds, frames, float(at.rate), life)
 
 
 def living(now: float, first: float, count: int, stagger: float, every: float, life: float) -> list[Hit]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from nimble_quake.motion.driver import Driver, drivers
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import FAMILIES, registry
 from nimble_quake.params.kinds import Choice, Number, Pairs, Param
@@ -11,7 +12,8 @@ HEAD = """# Operators
 Made from the declarations by `make docs`; do not edit. `nimble-quake list --json` gives the same to programs.
 A value marked ~ can move over time. Limits are never passed; the usual range is what a slide-field's foot line spans.
 """
-TITLES = {"source": "Sources", "shaper": "Shapers", "quake": "Quakes", "finish": "Finishes", "plate": "Plates"}
+TITLES = {"source": "Sources", "shaper": "Shapers", "quake": "Quakes", "finish": "Finishes", "plate": "Plates",
+          "sound": "Sounds"}  # fmt: skip
 
 
 def reference() -> str:
@@ -20,11 +22,14 @@ def reference() -> str:
     for family in FAMILIES:
         parts.append(f"## {TITLES[family]}\n")
         parts += [_section(op) for op in registry().all(family)]
+    parts.append("## Motions\n")
+    parts += [_section(driver, f"`{driver.kind}`") for driver in drivers().values()]
     return "\n".join(parts)
 
 
-def _section(op: type[Operator]) -> str:
-    rows = [f"### {op.title} (`{op.kind}`, version {op.version})\n", f"{(op.__doc__ or op.help).strip()}\n"]
+def _section(op: type[Operator] | type[Driver], kind: str = "") -> str:
+    kind = kind or f"`{op.kind}`, version {op.version}"  # type: ignore[union-attr]
+    rows = [f"### {op.title} ({kind})\n", f"{(op.__doc__ or op.help).strip()}\n"]
     rows += [
         "| name | label | default | unit | limits or choices | usual | what it does |",
         "|---|---|---|---|---|---|---|",

@@ -12,6 +12,7 @@ from importlib.metadata import entry_points
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.quake import Quake
+from nimble_quake.operators.sounding import Sounding
 from nimble_quake.operators.steps import Finish, Shaper, Source, Step
 
 FAMILIES: dict[str, tuple[str, type[Operator]]] = {
@@ -20,7 +21,10 @@ FAMILIES: dict[str, tuple[str, type[Operator]]] = {
     "quake": ("nimble_quake.quakes", Quake),
     "finish": ("nimble_quake.finishes", Finish),
     "plate": ("nimble_quake.plates", PlateKind),
+    "sound": ("nimble_quake.sounds", Sounding),
 }
+APART = frozenset({"plate", "sound"})
+"""Families that share their place with no other; the others stand in recipes and among effects."""
 ROLES = {"step": "map", "effect": "picture"}
 """Where an operator may stand, and on what it works there: in a recipe, or among the effects of a plate."""
 ENTRY_POINTS = "nimble_quake.operators"
@@ -82,7 +86,7 @@ def registry() -> Registry:
 
 
 def _add(kinds: dict[tuple[str, str], type[Operator]], family: str, operator: type[Operator]) -> None:
-    taken = {"plate"} if family == "plate" else set(FAMILIES) - {"plate"}  # these share recipes and plates
+    taken = {family} if family in APART else set(FAMILIES) - APART
     if any((fam, operator.kind) in kinds for fam in taken):
         raise ImportError(f"there are two operators called {family} {operator.kind!r}")
     kinds[(family, operator.kind)] = operator

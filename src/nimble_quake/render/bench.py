@@ -148,7 +148,11 @@ def _picture(job: Job, request: BenchRequest, response: BenchResponse) -> None:
     assert base is not None
     if request.mask_id or request.gaps:
         base = with_overlays(job, request, base)
-    if view == "difference" and result is not None and untouched is not None:
+    if view == "loop" and result is not None:  # the frame that would follow the last one, against the first
+        first, end = request.shot.loop or (0, request.shot.length)
+        round_ = Job(job.engine, request.shot, request.frame + end - first)
+        untouched = frame_picture(round_, request.scale)
+    if view in ("difference", "loop") and result is not None and untouched is not None:
         response.picture, response.gain = screen_of_difference(result, untouched, ground)
     else:
         response.picture = screen_of_picture(base, view, ground)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from nimble_quake.conventions import REST, Field, Picture, Seconds
+from nimble_quake.conventions import REST, Field, Frames, Picture, Seconds
 from nimble_quake.errors import ShotError
+from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Tracked
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.light import to_encoded
@@ -13,7 +14,9 @@ from nimble_quake.render.pins import tracked_points
 from nimble_quake.render.plates import on_whole, plate_layer, refuse_loop
 from nimble_quake.render.pull import MOST_LOOKS
 from nimble_quake.render.stack import beneath_of, stack_over
-from nimble_quake.render.state import Engine, Problem, State, moment_of
+from nimble_quake.render.state import Engine, Problem, State, moment_in, moment_of
+from nimble_quake.render.world import ShotWorld
+from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import owner_id, plate_path
 
 
@@ -59,4 +62,14 @@ class Job(State):
         return stack_over(self, stacked(self, owner_id(plate_path)), grid, (0.0, 0.0, 0.0, 0.0))
 
 
-__all__ = ["Engine", "Job", "Problem", "moment_of"]
+def seen_moment(engine: Engine, shot: Shot, frame: Frames) -> Moment:
+    """Return a shot's moment for what is shown at once: sounds that are not decoded yet are silent."""
+    return moment_in(engine, shot, frame, lambda plate, at: Job(engine, shot, at).tracked(plate), waits=False)
+
+
+def seen_world(engine: Engine, shot: Shot) -> ShotWorld:
+    """Return what moving values of a shot ask, for what is shown at once."""
+    return engine.world(shot, lambda plate, at: Job(engine, shot, at).tracked(plate), waits=False)
+
+
+__all__ = ["Engine", "Job", "Problem", "ShotWorld", "moment_of", "seen_moment", "seen_world"]

@@ -14,12 +14,13 @@ from functools import partial
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.steps import Shaper, Source, Step
-from nimble_quake.params.kinds import MapRef, PlateRef
+from nimble_quake.params.kinds import BandRef, MapRef, PlateRef
 from nimble_quake.render.cache import Same
 from nimble_quake.render.groups import below, in_time, stacked
 from nimble_quake.render.state import State
 from nimble_quake.shot.model import Map, Node, Plate
 from nimble_quake.shot.paths import chain_of, map_path, nested_path, plate_path, with_shared
+from nimble_quake.shot.spans import faded
 
 
 @dataclass(frozen=True)
@@ -78,7 +79,8 @@ def _unit(job: State, owner: Map | Plate, path: str, node: Node, inside: list[No
     own = nested_path(path, node.id)
     node = with_shared(job.shot, node)
     on_picture = isinstance(owner, Plate)
-    operator = job.operator("effect" if on_picture else "step", node, own) if node.on else None
+    share = faded(node, job.moment.frame) if node.on else 0.0
+    operator = job.operator("effect" if on_picture else "step", node, own) if share > 0 else None
     if not isinstance(operator, Step) or getattr(operator, "opacity", 1.0) <= 0:
         return ()
     if on_picture and not _has_its_map(job, operator, own):
@@ -115,6 +117,8 @@ def _key(job: State, owner: Map | Plate, operator: Step, node: Node) -> tuple[Ha
     key: tuple[Hashable, ...] = (operator.key(), job.depends(operator, operator.timed()), refers)
     if operator.sees_other_times:
         key = (*key, Same(owner))
+    if job.moment.world is not None and (operator.sees_other_times or operator.looks_back()):
+        key = (*key, Same(job.shot))  # values elsewhere may be what moves it at those times
     if operator.sees_beneath and isinstance(owner, Plate):
         key = (*key, beneath_key(job, owner))
     if operator.looks_back():
@@ -132,7 +136,11 @@ def references(job: State, operator: Operator, without: Container[str] = ()) -> 
         value = getattr(operator, name)
         if not value or name in without:
             continue
-        if isinstance(param, MapRef):
+        if isinstance(param, BandRef):
+            files = (str(sound.values.get("file") or "") for sound in job.shot.sounds)
+            stamps = tuple(job.engine.recordings.stamp(file) for file in files)
+            found.append((value, Same(job.shot.bands), Same(job.shot.sounds), stamps))
+        elif isinstance(param, MapRef):
             found.append(_found_once(job, map_path(value), partial(map_key, job, value)))
         elif isinstance(param, PlateRef):
             if param.tracked:

@@ -10,7 +10,7 @@ import numpy as np
 from nimble_quake.conventions import Frames
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.integral import integral
-from nimble_quake.motion.kinds import is_moving
+from nimble_quake.motion.kinds import Rate, is_moving
 from nimble_quake.motion.resolve import value_at
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Operator
@@ -37,14 +37,25 @@ def resolved(operator: type[Op], node: Node, moment: Moment, path: str = "") -> 
             values[name] = _number(param, value, moment, start)
         except NimbleQuakeError as wrong:
             raise type(wrong)(wrong.what, where=f"{path}/{name}".lstrip("/"), cure=wrong.cure) from wrong
+    if moment.loops and "loop" in operator.declared and not values["loop"]:
+        values["loop"] = moment.length / float(moment.rate)  # what can repeat does so with the shot
     return operator(values)
+
+
+def _closed(param: Param, value: Any, moment: Moment) -> Any:
+    """A rate as it is in a seamless shot: an angle turns a whole number of times over its length."""
+    if not (moment.loops and isinstance(value, Rate) and isinstance(param, Number) and param.ring):
+        return value
+    seconds = moment.length / float(moment.rate)
+    turns = round(value.per_second * seconds / 360)
+    return Rate(value.start, 360 * turns / seconds) if value.per_second else value
 
 
 def _number(param: Param, value: Any, moment: Moment, start: Frames) -> Any:
     if isinstance(param, Number | Pairs) and param.accumulates:
         gone = integral(value, moment, param.size, param.clamp)
         return gone - integral(value, moment.at(start), param.size, param.clamp) if start and param.size == 1 else gone
-    found = value_at(value, moment, param.size)
+    found = value_at(_closed(param, value, moment), moment, param.size)
     if isinstance(param, Number | Pairs | Colour):
         return param.clamp(cast(Any, found))
     return found
@@ -57,7 +68,7 @@ def shown_value(param: Param, node: Node, moment: Moment) -> Any:
         value = param.start(moment.width, moment.height)
     if not is_moving(value):
         return value
-    found = value_at(value, moment, param.size)
+    found = value_at(_closed(param, value, moment), moment, param.size)
     return param.clamp(cast(Any, found)) if isinstance(param, Number | Pairs | Colour) else found
 
 

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import threading
 import time
+from collections import OrderedDict
 from collections.abc import Hashable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import Any, Self, TypeVar
 
 from nimble_quake.analysis.store import TrackStore
 from nimble_quake.conventions import Field, Frames, Picture, Seconds
 from nimble_quake.errors import LimitError, ShotError, one_line
 from nimble_quake.media.pool import MediaPool
+from nimble_quake.media.sound import Recordings
 from nimble_quake.motion.kinds import is_moving
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Operator, Tracked
@@ -21,9 +25,12 @@ from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.memory import keep_freed_memory
 from nimble_quake.raster.places import Places
 from nimble_quake.render.cache import ResultCache, Tokens
+from nimble_quake.render.mixing import Levels
 from nimble_quake.render.moments import Moments
 from nimble_quake.render.resolving import linear_values, resolved
+from nimble_quake.render.world import Seen, ShotWorld
 from nimble_quake.shot.model import Node, Shot
+from nimble_quake.shot.spans import faded
 
 Op = TypeVar("Op", bound=Operator)
 
@@ -51,14 +58,51 @@ class Engine:
     tokens: Tokens = field(default_factory=Tokens)
     moments: Moments = field(default_factory=Moments)
     tracks: TrackStore = field(default_factory=TrackStore)
+    recordings: Recordings = field(default_factory=Recordings)
 
     def __post_init__(self) -> None:
         keep_freed_memory()
+        self.levels = Levels(self.recordings)
+        self._worlds: OrderedDict[tuple[int, bool], ShotWorld] = OrderedDict()
+        self._lock = threading.Lock()
+        self._heard: tuple[Shot | None, object] = (None, object())
+
+    def world(self, shot: Shot, seen: Seen, *, waits: bool = True) -> ShotWorld:
+        """Return what moving values of a shot ask; the last few shots' are kept. seen: finds tracked points."""
+        key = (id(shot), waits)
+        with self._lock:
+            found = self._worlds.get(key)
+            if found is None or found.shot is not shot:
+                found = self._worlds[key] = ShotWorld(self, shot, seen, waits=waits)
+                while len(self._worlds) > MOST_WORLDS:
+                    self._worlds.popitem(last=False)
+            return found
+
+    def forget_sounds(self) -> None:
+        """Let levels be found anew: a sound was decoded meanwhile."""
+        with self._lock:
+            self._worlds.clear()
+            self._heard = (None, object())
+
+    def heard(self, shot: Shot) -> object:
+        """Return what is the same object as long as a shot is, and what is known of its sounds."""
+        if self._heard[0] is not shot:
+            self._heard = (shot, object())
+        return self._heard[1]
+
+
+MOST_WORLDS = 4
+
+
+def moment_in(engine: Engine, shot: Shot, frame: Frames, seen: Seen, *, waits: bool = True) -> Moment:
+    """Return a shot's moment at a frame, at which its moving values can ask the rest of it."""
+    world = engine.world(shot, seen, waits=waits)
+    return replace(moment_of(shot, frame), world=world if world.asked else None)
 
 
 def moment_of(shot: Shot, frame: Frames) -> Moment:
-    """Return a shot's moment at a frame."""
-    return Moment(frame, shot.rate, shot.length, shot.width, shot.height)
+    """Return a shot's moment at a frame; values that ask the shot find nothing there."""
+    return Moment(frame, shot.rate, shot.length, shot.width, shot.height, shot.seamless)
 
 
 @dataclass
@@ -83,7 +127,7 @@ class State:
 
     def __init__(self, engine: Engine, shot: Shot, frame: Frames) -> None:
         self.engine, self.shot = engine, shot
-        self.moment = moment_of(shot, frame)
+        self.moment = moment_in(engine, shot, frame, partial(_seen_at, type(self), engine, shot))
         self.problems: dict[tuple[str, str], Problem] = {}
         self.path = ""
         self.look = Look()
@@ -219,6 +263,10 @@ class State:
 
     def _resolved(self, kind: type[Operator], node: Node, path: str) -> Operator:
         found = resolved(kind, node, self.moment, path)
+        share = faded(node, self.moment.frame)
+        if share < 1:  # a coupling moves less, anything else covers less
+            by = next((name for name in ("strength", "opacity") if name in kind.declared), "")
+            found = kind({**found.values, by: found.values[by] * share}) if by else found
         if self.shot.linear and getattr(kind, "in_light", False):
             found = kind(linear_values(kind, found.values))
         if self.exaggerated is not None and path == self.exaggerated[0] and "strength" in kind.declared:
@@ -250,6 +298,13 @@ class State:
             if value:
                 found.append(self.media.stamp(value))
                 timed = timed or self.media.moves(value)
+        if operator.hears_beats():
+            found += [self.shot.beats, self.shot.markers]
         if timed:
             found += [self.moment.frame, self.shot.rate]
         return tuple(found)
+
+
+def _seen_at(kind: type[State], engine: Engine, shot: Shot, plate: str, frame: Frames) -> Tracked | None:
+    """The points of a plate's clip that are seen at a frame."""
+    return kind(engine, shot, frame).tracked(plate)

@@ -8,7 +8,7 @@ from nimble_quake.shot.paths import all_nodes
 SHAPE = "shape"
 """Plates, maps, effects or steps came, went, moved, or were renamed or switched."""
 SETTINGS = "settings"
-"""The shot's own size, rate, length, ground, loop or markers."""
+"""The shot's own size, rate, length, ground, beats, loop or markers."""
 
 
 def changes(old: Shot, new: Shot) -> set[str]:
@@ -17,7 +17,7 @@ def changes(old: Shot, new: Shot) -> set[str]:
         return set()
     before, after = dict(all_nodes(old)), dict(all_nodes(new))
     changed = {path for path, node in after.items() if before.get(path) is not node}
-    own = ("name", "width", "height", "rate", "length", "ground", "linear", "markers", "loop")
+    own = ("name", "width", "height", "rate", "length", "ground", "linear", "seamless", "beats", "markers", "loop")
     if any(getattr(old, field) != getattr(new, field) for field in own):
         changed.add(SETTINGS)
     if _outline(old) != _outline(new):
@@ -38,6 +38,8 @@ def _outline(shot: Shot) -> list[object]:
             node.values.get("mask"),
             node.shared,
             node.side,
+            node.span,
+            node.fades,
         )
         for path, node in all_nodes(shot)
     ]

@@ -33,6 +33,10 @@ class Node(msgspec.Struct, frozen=True, kw_only=True):
     side: str = "A"
     aside: dict[str, Any] = {}
     """The values of its other side, kept to be flipped to."""
+    span: tuple[int, int] | None = None
+    """When an effect acts: its first frame, and the one after its last; None: always."""
+    fades: tuple[int, int] = (0, 0)
+    """Over how many frames an effect comes in at the beginning of its span, and goes at its end."""
     extra: dict[str, Json] = {}
 
 
@@ -76,8 +80,16 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True):
     ground: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 1.0)
     linear: bool = False
     """Pictures are blurred, lit, resampled and blended in linear light; maps stay as they are."""
+    seamless: bool = False
+    """It closes over its length: what swings, trembles and runs round does so a whole number of times."""
     plates: tuple[Plate, ...] = ()
     maps: tuple[Map, ...] = ()
+    sounds: tuple[Node, ...] = ()
+    """Recordings, each placed in time; one that is off is muted."""
+    bands: tuple[Node, ...] = ()
+    """Ranges of frequencies of the sounds, whose levels drive values."""
+    beats: tuple[float, ...] = ()
+    """The frames of beats, in order."""
     markers: tuple[Marker, ...] = ()
     loop: tuple[int, int] | None = None
     playhead: int = 0

@@ -4,6 +4,8 @@ plates/ID                      a plate            maps/ID                 a map
 plates/ID/NAME                 a plate's value    maps/ID/steps/ID        a step of its recipe
 plates/ID/effects/ID           an effect          maps/ID/steps/ID/NAME   a step's value
 plates/ID/effects/ID/NAME      an effect's value
+sounds/ID                      a sound            bands/ID                a band of the sounds
+sounds/ID/NAME                 a sound's value    bands/ID/NAME           a band's value
 
 This is the only module that takes them apart: others ask it for the owner, the id, the kind or the value's name.
 """
@@ -19,7 +21,7 @@ import msgspec
 from nimble_quake.errors import ShotError
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
-Owner: TypeAlias = Plate | Map
+Owner: TypeAlias = Plate | Map | Node
 
 
 class Chained(NamedTuple):
@@ -32,8 +34,13 @@ class Chained(NamedTuple):
     kind: str
 
 
-CHAINS = (Chained("plates", "effects", "effects", "plate", "effect"), Chained("maps", "recipe", "steps", "map", "step"))
-"""The two of them. A walk over these is a walk over every operator of a shot."""
+CHAINS = (
+    Chained("plates", "effects", "effects", "plate", "effect"),
+    Chained("maps", "recipe", "steps", "map", "step"),
+    Chained("sounds", "", "", "sound", ""),
+    Chained("bands", "", "", "sound", ""),
+)
+"""All of them; sounds and bands have no chain. A walk over these is a walk over every operator of a shot."""
 
 
 class Parts(NamedTuple):
@@ -51,7 +58,7 @@ def parts_of(path: str) -> Parts | None:
     chain = next((chain for chain in CHAINS if chain.owners == words[0]), None)
     if chain is None or len(words) < 2:
         return None
-    if len(words) > 3 and words[2] == chain.word:
+    if len(words) > 3 and chain.word and words[2] == chain.word:
         return Parts(chain, words[1], words[3], "/".join(words[4:]))
     return Parts(chain, words[1], "", "/".join(words[2:]))
 
@@ -66,10 +73,15 @@ def map_path(id: str) -> str:
     return f"maps/{id}"
 
 
+def path_in(row: str, id: str) -> str:
+    """Return the path of what has this id in a row of the shot: plates, maps, sounds or bands."""
+    return f"{row}/{id}"
+
+
 def nested_path(owner: str, id: str) -> str:
     """Return the path of an effect of the plate, or a step of the map, at a path."""
     found = parts_of(owner)
-    if found is None:
+    if found is None or not found.chain.word:
         raise ShotError("there is nothing here", where=owner)
     return f"{owner_path(owner)}/{found.chain.word}/{id}"
 
@@ -112,7 +124,7 @@ def id_of(path: str) -> str:
 
 
 def kind_of(path: str) -> str:
-    """Return what a path names or lies in: "plate", "effect", "map" or "step"; empty for no path."""
+    """Return what a path names or lies in: "plate", "effect", "map", "step" or "sound"; empty for no path."""
     found = parts_of(path)
     if found is None:
         return ""
@@ -121,7 +133,9 @@ def kind_of(path: str) -> str:
 
 def chain_of(owner: Owner) -> tuple[Node, ...]:
     """Return the effects of a plate, or the steps of a map."""
-    return owner.effects if isinstance(owner, Plate) else owner.recipe
+    if isinstance(owner, Plate):
+        return owner.effects
+    return owner.recipe if isinstance(owner, Map) else ()
 
 
 def with_chain(owner: Any, nodes: tuple[Node, ...]) -> Any:
@@ -134,7 +148,8 @@ def find(shot: Shot, path: str) -> Plate | Map | Node | None:
     found = parts_of(path)
     if found is None:
         return None
-    owner: Owner | None = shot.plate(found.owner) if found.chain.owners == "plates" else shot.map(found.owner)
+    rows: tuple[Owner, ...] = getattr(shot, found.chain.owners)
+    owner = next((item for item in rows if item.id == found.owner), None)
     if owner is None or not found.id:
         return owner
     return next((node for node in chain_of(owner) if node.id == found.id), None)
@@ -170,8 +185,10 @@ def siblings(shot: Shot, path: str) -> list[str]:
 
 def same_row(path: str, other: str) -> bool:
     """Return whether two paths name things of one row: plates, maps, or what stands in one chain."""
-    kind = kind_of(path)
-    return kind == kind_of(other) and (kind in ("plate", "map") or owner_path(path) == owner_path(other))
+    here, there = parts_of(path), parts_of(other)
+    if here is None or there is None or here.chain != there.chain or bool(here.id) != bool(there.id):
+        return False
+    return not here.id or here.owner == there.owner
 
 
 def neighbour(shot: Shot, path: str) -> str:

@@ -20,12 +20,14 @@ from nimble_quake.shotfile.names import name_of_text, text_of_name
 from nimble_quake.shotfile.upgrades import recipe_upgraded, shot_upgraded
 from nimble_quake.shotfile.values import Note, decoded_value, encoded_value
 
-MOST = {"plates": 1000, "maps": 500, "effects": 100, "recipe": 200, "markers": 10_000}
+MOST = {"plates": 1000, "maps": 500, "effects": 100, "recipe": 200, "markers": 10_000, "sounds": 100, "bands": 200}
+MOST_BEATS = 100_000
 MARK = "nimble_quake"
 RATE = re.compile(r"[0-9]{1,7}(/[0-9]{1,7}|\.[0-9]{1,9})?")
 """A frame rate as text. An exponent could name a number that takes years to write out."""
 
-NODE_KEYS = ("id", "kind", "version", "name", "on", "inside", "values", "shared", "side", "aside")
+NODE_KEYS = ("id", "kind", "version", "name", "on", "inside", "values", "shared", "side", "aside",
+             "span", "fades")  # fmt: skip
 PLATE_KEYS = (*NODE_KEYS, "start", "end", "locked", "effects")
 
 
@@ -86,6 +88,7 @@ class _Reader:
         known = {*Shot.__struct_fields__, MARK} - {"extra"}
         self.unique(plates, "plates")
         self.unique(maps, "maps")
+        heard = {key: self.sounds(raw, key) for key in ("sounds", "bands")}
         return Shot(
             name=self.get(raw, "name", str, "Untitled", "")[:200],
             width=self.whole(raw, "width", 1, MAX_SIDE, 1920),
@@ -96,11 +99,26 @@ class _Reader:
             linear=self.get(raw, "linear", bool, False, ""),
             plates=plates,
             maps=maps,
+            **heard,
+            beats=self.beats(raw.get("beats", [])),
+            seamless=self.get(raw, "seamless", bool, False, ""),
             markers=tuple(markers[frame] for frame in sorted(markers)),
             loop=self.loop(raw.get("loop"), length),
             playhead=min(self.whole(raw, "playhead", 0, MAX_FRAMES, 0), length - 1),
             extra={key: value for key, value in raw.items() if key not in known},
         )
+
+    def sounds(self, raw: dict[str, Json], key: str) -> tuple[Node, ...]:
+        found = tuple(self.node(item, "sound", where) for where, item in self.items(raw, key, ""))
+        self.unique(found, key)
+        return found
+
+    def beats(self, raw: Json) -> tuple[float, ...]:
+        good = isinstance(raw, list) and len(raw) <= MOST_BEATS
+        if good and all(type(n) in (int, float) and 0 <= n <= MAX_FRAMES for n in raw):  # type: ignore[union-attr,operator]
+            return tuple(sorted({float(n) for n in raw}))  # type: ignore[union-attr,arg-type]
+        self.wrong("beats", f"expected frames of beats, got {shown(raw)}")
+        return ()
 
     def unique(self, items: tuple[Any, ...], where: str) -> None:
         seen: set[str] = set()
@@ -175,8 +193,31 @@ class _Reader:
             shared=self.get(raw, "shared", str, "", where)[:300],
             side="B" if raw.get("side") == "B" else "A",
             aside=aside,
+            span=self.span(raw.get("span"), where),
+            fades=self.fades(raw.get("fades"), where),
             extra=extra,
         )
+
+    def span(self, raw: Json, where: str) -> tuple[int, int] | None:
+        if raw is None:
+            return None
+        found = self._frames(raw)
+        if found is not None and found[0] < found[1]:
+            return found
+        self.wrong(f"{where}.span", f"expected two frames, the second one later, got {shown(raw)}")
+        return None
+
+    def fades(self, raw: Json, where: str) -> tuple[int, int]:
+        found = (0, 0) if raw is None else self._frames(raw)
+        if found is not None and min(found) >= 0:
+            return found
+        self.wrong(f"{where}.fades", f"expected two counts of frames, got {shown(raw)}")
+        return (0, 0)
+
+    @staticmethod
+    def _frames(raw: Json) -> tuple[int, int] | None:
+        whole = isinstance(raw, list) and len(raw) == 2 and all(type(n) is int and abs(n) <= MAX_FRAMES for n in raw)  # type: ignore[arg-type]
+        return (raw[0], raw[1]) if whole else None  # type: ignore[index,return-value]
 
     def values(
         self, operator: type[Operator] | None, version: int, raw: dict[str, Json], where: str
@@ -267,6 +308,14 @@ def encoded(shot: Shot, folder: Path | None = None) -> dict[str, Json]:
     out["markers"] = [{"frame": marker.frame, "name": marker.name} for marker in shot.markers]
     out["maps"] = [_encoded_map(map, folder) for map in shot.maps]
     out["plates"] = [_encoded_plate(plate, folder) for plate in shot.plates]
+    if shot.sounds:
+        out["sounds"] = [_encoded_node(sound, "sound", folder) for sound in shot.sounds]
+    if shot.bands:
+        out["bands"] = [_encoded_node(band, "sound", folder) for band in shot.bands]
+    if shot.beats:
+        out["beats"] = list(shot.beats)
+    if shot.seamless:
+        out["seamless"] = True
     return out | shot.extra
 
 
@@ -292,6 +341,10 @@ def _encoded_node(node: Node, family: str, folder: Path | None) -> dict[str, Jso
     if node.aside:
         other = msgspec.structs.replace(node, values=node.aside)
         out["aside"] = _encoded_values(operator, other, folder)
+    if node.span is not None:
+        out["span"] = list(node.span)
+    if node.fades != (0, 0):
+        out["fades"] = list(node.fades)
     extra = dict(node.extra)
     out["values"] = values | extra.pop("values", {})
     return out | extra

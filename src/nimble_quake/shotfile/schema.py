@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE
+from nimble_quake.motion.driver import Driver, drivers
 from nimble_quake.motion.kinds import AFTER
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
@@ -20,6 +21,7 @@ def schema() -> dict[str, Any]:
     effects = {"type": "array", "items": {"anyOf": [_node(op) for op in kinds["effect"]] + [_unknown()]}}
     plate_more = {**span, "locked": {"type": "boolean"}, "effects": effects}
     steps = [_node(op) for op in kinds["step"]] + [_unknown()]
+    heard = [_node(op) for op in registry().playing("sound")] + [_unknown()]
     map = {
         "type": "object",
         "required": ["id"],
@@ -34,6 +36,7 @@ def schema() -> dict[str, Any]:
         "title": "Nimble Quake shot",
         "type": "object",
         "required": ["nimble_quake"],
+        "$defs": {kind: _driver(driver) for kind, driver in drivers().items()},
         "properties": {
             "nimble_quake": {"type": "integer", "minimum": 1, "maximum": FORMAT},
             "name": {"type": "string"},
@@ -45,12 +48,34 @@ def schema() -> dict[str, Any]:
             "linear": {"type": "boolean"},
             "loop": {"type": "array", "items": frame, "minItems": 2, "maxItems": 2},
             "playhead": frame,
+            "seamless": {"type": "boolean"},
+            "sounds": {"type": "array", "items": {"anyOf": heard}},
+            "bands": {"type": "array", "items": {"anyOf": heard}},
+            "beats": {"type": "array", "items": {"type": "number", "minimum": 0, "maximum": MAX_FRAMES}},
             "markers": {"type": "array", "items": {"type": "object", "properties": {"frame": frame}}},
             "maps": {"type": "array", "items": map},
             "plates": {
                 "type": "array",
                 "items": {"anyOf": [_node(op, plate_more) for op in kinds["plate"]] + [_unknown(plate_more)]},
             },
+        },
+    }
+
+
+def _driver(driver: type[Driver]) -> dict[str, Any]:
+    """A value that is moved by a driver: base + amount x its course."""
+    numbers = {"anyOf": [{"type": "number"}, {"type": "array", "items": {"type": "number"}}]}
+    settings = {name: param.schema() | {"description": param.help} for name, param in driver.declared.items()}
+    return {
+        "type": "object",
+        "title": driver.title,
+        "description": driver.help,
+        "required": ["driver", "amount"],
+        "properties": {
+            "driver": {"const": driver.kind},
+            "base": numbers,
+            "amount": numbers,
+            "settings": {"type": "object", "properties": settings},
         },
     }
 
@@ -83,6 +108,8 @@ def _node(operator: type[Operator], more: dict[str, Any] | None = None) -> dict[
             "shared": {"type": "string"},
             "side": {"enum": ["A", "B"]},
             "aside": {"type": "object", "properties": values},
+            "span": {"type": "array", "items": {"type": "integer"}, "minItems": 2, "maxItems": 2},
+            "fades": {"type": "array", "items": {"type": "integer", "minimum": 0}, "minItems": 2, "maxItems": 2},
             **(more or {}),
         },
     }
@@ -104,5 +131,7 @@ def _value(param: Param) -> dict[str, Any]:
         {"type": "object", "required": ["keys"], "properties": {"keys": {"type": "array", "items": key}}},
         {"type": "object", "required": ["rate"]},
         {"type": "object", "required": ["formula"], "properties": {"formula": {"type": "string"}}},
+        *({"$ref": f"#/$defs/{kind}"} for kind in drivers()),
+        {"type": "object", "required": ["first", "over"]},
     ]
     return {"anyOf": [still, *moving]}

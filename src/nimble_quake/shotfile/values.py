@@ -1,4 +1,8 @@
-"""Values of operators in a file: still, or moving as {"keys": ...}, {"rate": ...} or {"formula": ...}."""
+"""Values of operators in a file: still, or moving.
+
+{"keys": [...]}   {"rate": ...}   {"formula": "..."}   {"driver": "wave", "base": ..., "amount": ..., "settings": ...}
+{"first": any of these or a still value, "over": [drivers]}
+"""
 
 from __future__ import annotations
 
@@ -7,11 +11,13 @@ from typing import Any, TypeAlias
 
 from nimble_quake.conventions import Json
 from nimble_quake.errors import OutOfLimits, ShotError
+from nimble_quake.motion.driver import Driver, drivers
 from nimble_quake.motion.formula import parsed
-from nimble_quake.motion.kinds import AFTER, EASE_IN_OUT, Formula, Key, Keys, Rate
+from nimble_quake.motion.kinds import AFTER, EASE_IN_OUT, Driven, Formula, Key, Keys, Layered, Rate
 from nimble_quake.params.kinds import MediaFile, Param, shown
 
 MOST_KEYS = 20_000
+MOST_LAYERS = 20
 FARTHEST = 1e9
 """Frames of keys and speeds lie within this."""
 
@@ -36,7 +42,46 @@ def decoded_value(param: Param, raw: Json, note: Note = lambda words: None) -> A
     if "formula" in raw and isinstance(raw["formula"], str):
         parsed(raw["formula"], param.size)
         return Formula(raw["formula"])
-    raise ShotError(f"expected a value or a motion, got {shown(raw)}", cure='use "keys", "rate" or "formula"')
+    if "driver" in raw:
+        return _driven(param, raw, note)
+    if isinstance(raw.get("over"), list):
+        return _layered(param, raw, note)
+    cure = 'use "keys", "rate", "formula", "driver" or "over"'
+    raise ShotError(f"expected a value or a motion, got {shown(raw)}", cure=cure)
+
+
+def _driven(param: Param, raw: dict[str, Json], note: Note, *, over: bool = False) -> Driven:
+    """A driven value; one that lies over another has no base of its own."""
+    kind = drivers().get(str(raw.get("driver")))
+    if kind is None:
+        raise ShotError(f"{shown(raw.get('driver'))} drives nothing here", cure="use one of " + ", ".join(drivers()))
+    given = raw.get("settings", {})
+    if not isinstance(given, dict):
+        raise ShotError(f"expected the settings of {kind.kind}, got {shown(given)}")
+    settings = {}
+    for name, declared in kind.declared.items():
+        if name in given:
+            try:
+                settings[name] = _clean(declared, given[name], note)
+            except ShotError as wrong:
+                raise ShotError(f"{name} of its {kind.kind}: {wrong.what}", cure=wrong.cure) from wrong
+    base = _nothing(param) if over else _speed(param, raw.get("base"))
+    return Driven(base, _speed(param, raw.get("amount")), kind(settings))
+
+
+def _nothing(param: Param) -> Any:
+    return (0.0,) * param.size if param.size > 1 else 0.0
+
+
+def _layered(param: Param, raw: dict[str, Json], note: Note) -> Layered:
+    over = raw["over"]
+    if not isinstance(over, list) or not 1 <= len(over) <= MOST_LAYERS or not all(isinstance(o, dict) for o in over):
+        raise ShotError(f"expected 1 to {MOST_LAYERS} motions laid over it, got {shown(over)}")
+    first = raw.get("first")
+    if isinstance(first, dict) and "over" in first:
+        raise ShotError("motions are laid over one value, not over one another", cure='list them all in "over"')
+    parts = tuple(_driven(param, item, note, over=True) for item in over if isinstance(item, dict))
+    return Layered(decoded_value(param, first, note), parts)
 
 
 def _clean(param: Param, raw: Json, note: Note) -> Any:
@@ -93,6 +138,11 @@ def encoded_value(param: Param, value: Any) -> Json:
         return {"rate": {"start": param.encode(value.start), "per_second": speed}}
     if isinstance(value, Formula):
         return {"formula": value.text}
+    if isinstance(value, Driven):
+        return {**_encoded_driver(value.driver), "base": _list(value.base), "amount": _list(value.amount)}
+    if isinstance(value, Layered):
+        over: list[Json] = [{**_encoded_driver(d.driver), "amount": _list(d.amount)} for d in value.over]
+        return {"first": encoded_value(param, value.first), "over": over}
     return param.encode(value)
 
 
@@ -102,3 +152,13 @@ def _encoded_key(param: Param, key: Key) -> Json:
     if key.after == "eased":
         found["ease"] = list(key.ease)
     return found
+
+
+def _encoded_driver(driver: Driver) -> dict[str, Json]:
+    declared = type(driver).declared
+    settings = {n: declared[n].encode(v) for n, v in driver.values.items() if v != declared[n].default}
+    return {"driver": driver.kind} | ({"settings": settings} if settings else {})
+
+
+def _list(value: Any) -> Json:
+    return list(value) if isinstance(value, tuple) else value

@@ -7,7 +7,7 @@ from typing import Any
 
 import msgspec
 
-from nimble_quake.motion.kinds import Key, Keys
+from nimble_quake.motion.kinds import Key, Keys, keys_of, with_keys_of
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import found_node, value_name
@@ -16,17 +16,18 @@ from nimble_quake.shot.paths import found_node, value_name
 def keys_at(shot: Shot, path: str) -> tuple[Key, ...]:
     """Return the keys of the value at a path; none where it does not move by keys."""
     value = found_node(shot, path).values.get(value_name(path))
-    return value.keys if isinstance(value, Keys) else ()
+    keys = keys_of(value)
+    return keys.keys if keys is not None else ()
 
 
 def with_keys(shot: Shot, path: str, keys: Iterable[Key]) -> Shot:
     """Give a value these keys; of two on one frame the later given stays. Without keys it holds its last value."""
     by_frame = {key.frame: key for key in keys}
     ordered = tuple(by_frame[frame] for frame in sorted(by_frame))
+    raw, old = found_node(shot, path).values.get(value_name(path)), keys_at(shot, path)
     if ordered:
-        return set_value(shot, path, Keys(ordered))
-    old = keys_at(shot, path)
-    return set_value(shot, path, old[0].value if old else None)
+        return set_value(shot, path, with_keys_of(raw, Keys(ordered)))
+    return set_value(shot, path, with_keys_of(raw, old[0].value) if old else None)
 
 
 def set_key(shot: Shot, path: str, frame: float, value: Any) -> Shot:

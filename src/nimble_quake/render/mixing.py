@@ -1,0 +1,155 @@
+"""The sound of a shot: its recordings placed, trimmed, made louder, faded and added up."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.analysis.bands import HOP_RATE, band_power
+from nimble_quake.conventions import Seconds
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.media.sound import STEREO, Recording, Recordings
+from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.registry import registry
+from nimble_quake.render.resolving import resolved
+from nimble_quake.shot.model import Shot
+
+COMMON_RATE = 48_000
+"""Samples a second where the sounds of a shot differ."""
+
+Read = Callable[[str], Recording | None]
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A sound of the shot. begins, lasts, fades: seconds, on the shot's time; first: seconds into the recording."""
+
+    id: str
+    file: str
+    begins: Seconds
+    first: Seconds
+    lasts: Seconds
+    gain: float
+    """A factor."""
+    fade_in: Seconds
+    fade_out: Seconds
+
+    def shares(self, at: NDArray[np.float64]) -> NDArray[np.float32]:
+        """Return how loud it is at times of the shot (seconds): its gain and fades, 0 where it is not heard."""
+        gone, left = at - self.begins, self.begins + self.lasts - at
+        share = np.where((gone >= 0) & (left > 0), self.gain, 0.0)
+        if self.fade_in > 0:
+            share *= np.clip(gone / self.fade_in, 0, 1)
+        if self.fade_out > 0:
+            share *= np.clip(left / self.fade_out, 0, 1)
+        return share.astype(np.float32)
+
+
+def placed(shot: Shot, read: Read) -> list[tuple[Placed, Recording]]:
+    """Return the sounds that are heard, each with its recording. read: gives None for one that is not there."""
+    kind = registry().get("sound", "sound")
+    found = []
+    for node in shot.sounds:
+        if not node.on or node.kind != "sound" or kind is None:
+            continue
+        at = Moment(0, shot.rate, shot.length, shot.width, shot.height)
+        try:
+            held = resolved(kind, node, at, f"sounds/{node.id}")
+        except NimbleQuakeError:
+            continue
+        n = held.values
+        recording = read(str(n["file"])) if n["file"] else None
+        if recording is None:
+            continue
+        most = max(0.0, recording.seconds - n["first"])
+        lasts = min(n["lasts"], most) if n["lasts"] else most
+        begins = float(n["start"]) / float(shot.rate)
+        gain = 10 ** (n["gain"] / 20)
+        found.append(
+            (Placed(node.id, n["file"], begins, n["first"], lasts, gain, n["fade_in"], n["fade_out"]), recording)
+        )
+    return found
+
+
+def rate_of(sounds: list[tuple[Placed, Recording]]) -> int:
+    """Return the samples a second a mix is made at: the sounds' own where they agree, so that nothing is resampled."""
+    rates = {recording.rate for _, recording in sounds}
+    return rates.pop() if len(rates) == 1 else COMMON_RATE
+
+
+def mixed(sounds: list[tuple[Placed, Recording]], rate: int, first: int, count: int) -> NDArray[np.float32]:
+    """Return `count` samples of the mix from sample `first` of the shot on, (count, 2), not clipped.
+
+    A sound at its own rate, with gain 0 dB and no fades, is copied sample by sample.
+    """
+    out = np.zeros((count, STEREO), np.float32)
+    for sound, recording in sounds:
+        begins = round(sound.begins * rate)
+        ends = begins + round(sound.lasts * rate)
+        a, b = max(first, begins), min(first + count, ends)
+        if b <= a:
+            continue
+        part = _samples(recording, rate, a - begins + round(sound.first * rate), b - a)
+        if sound.gain != 1 or sound.fade_in or sound.fade_out:
+            part = part * sound.shares((np.arange(a, b) + 0.5) / rate)[:, None]
+        out[a - first : b - first] += part
+    return out
+
+
+def _samples(recording: Recording, rate: int, first: int, count: int) -> NDArray[np.float32]:
+    """Samples of a recording at a rate; drawn between neighbours where its own is another (cubic, Catmull-Rom)."""
+    own = recording.samples
+    if recording.rate == rate:
+        found = own[max(0, first) : max(0, first + count)]
+        return found if len(found) == count else np.pad(found, ((0, count - len(found)), (0, 0)))
+    at = (np.arange(first, first + count) + 0.5) * (recording.rate / rate) - 0.5
+    low = np.floor(at).astype(np.int64)
+    t = (at - low).astype(np.float32)[:, None]
+    p0, p1, p2, p3 = (own[np.clip(low + n, 0, len(own) - 1)] for n in (-1, 0, 1, 2))
+    slope = (p2 - p0) * 0.5, (p3 - p1) * 0.5
+    t2, t3 = t * t, t * t * t
+    found = p1 * (2 * t3 - 3 * t2 + 1) + slope[0] * (t3 - 2 * t2 + t) + p2 * (3 * t2 - 2 * t3) + slope[1] * (t3 - t2)
+    return np.asarray(found, np.float32)
+
+
+class Levels:
+    """How loud bands are over a shot. Levels of files are kept, so that a dragged edge costs one filter."""
+
+    def __init__(self, recordings: Recordings) -> None:
+        self.recordings = recordings
+        self._kept: dict[tuple[object, ...], NDArray[np.float32]] = {}
+
+    def of(self, shot: Shot, of: str, low: float, high: float, read: Read) -> NDArray[np.float32]:
+        """Return the levels of a band over the shot, HOP_RATE a second; the loudest it ever gets is 1.
+
+        of: the sound it listens to, empty for all.
+        """
+        count = int(shot.length / float(shot.rate) * HOP_RATE) + 2
+        at, power = np.arange(count) / HOP_RATE, np.zeros(count)
+        for sound, recording in placed(shot, read):
+            if of and sound.id != of:
+                continue
+            own = self._of_file(sound.file, recording, low, high)
+            where = (at - sound.begins + sound.first) * HOP_RATE
+            values = np.interp(where, np.arange(len(own)), own, left=0.0, right=0.0)
+            power += values * np.square(sound.shares(at))
+        levels = np.sqrt(2 * power)
+        top = levels.max(initial=0.0)
+        return (levels / top if top > FAINTEST else levels * 0).astype(np.float32)
+
+    def _of_file(self, file: str, recording: Recording, low: float, high: float) -> NDArray[np.float32]:
+        key = (*self.recordings.stamp(file), low, high)
+        found = self._kept.get(key)
+        if found is None:
+            if len(self._kept) > MOST_KEPT:
+                self._kept.clear()
+            found = self._kept[key] = band_power(recording.mono(), recording.rate, low, high)
+        return found
+
+
+FAINTEST = 1e-5
+"""A band that never gets louder than this is silence (-100 dB)."""
+MOST_KEPT = 64

@@ -1,0 +1,1 @@
+"""What is heard: recordings and bands, one file each."""
