@@ -3,7 +3,7 @@
 set -eu
 wanted="python3-venv libegl1 libgl1 libglib2.0-0 libfontconfig1 libdbus-1-3 libxkbcommon-x11-0 libxcb-cursor0 \
 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-randr0 libxcb-render-util0 libxcb-shape0 libxcb-xinerama0 \
-libxcb-xkb1 xvfb"
+libxcb-xkb1 libpulse0 xvfb"
 command -v dpkg-query >/dev/null 2>&1 || { echo "Not a Debian or Ubuntu machine; needed: $wanted"; exit 0; }
 missing=""
 for name in $wanted; do

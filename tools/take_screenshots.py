@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import sys
 import tempfile
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -17,6 +18,7 @@ from nimble_quake.desktop.app import application, make_window, settle
 from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.samples import sample_path
 from nimble_quake.session import grouping, library, verbs
+from nimble_quake.session.sounds import sounds_missing
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -118,6 +120,17 @@ def groups(window: BenchWindow) -> None:
     settle(app, window, 2)
 
 
+def sound(window: BenchWindow) -> None:
+    """The drums with their bands, and the spectrum of one."""
+    app_wait = time.monotonic() + 10
+    while sounds_missing(window.session) and time.monotonic() < app_wait:
+        app.processEvents()
+    window.rows.setSizes([440, 330])
+    window.session.select(effect="plates/lanterns/effects/push")
+    window.session.select(sound="bands/low-band")
+    settle(app, window)
+
+
 SHOTS: dict[str, tuple[str, int, str, tuple[int, int], Callable[[BenchWindow], None] | None]] = {
     "bench-lantern-row": ("lantern-row", 40, "dark", (1280, 800), bench_lanterns),
     "bench-sign-glitch": ("sign-glitch", 33, "dark", (1280, 800), None),
@@ -131,7 +144,7 @@ SHOTS: dict[str, tuple[str, int, str, tuple[int, int], Callable[[BenchWindow], N
     "tall-row": ("lantern-row", 62, "dark", (1280, 800), tall),
     "tracking": ("tracked-squares", 48, "dark", (1280, 800), tracking),
     "groups": ("lantern-row", 40, "dark", (1280, 800), groups),
-    "small-window": ("sign-glitch", 33, "dark", (1024, 700), None),
+    "sound": ("sound-blocks", 37, "dark", (1280, 800), sound),
 }
 
 

@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 import pytest
-from PyQt6.QtWidgets import QDialogButtonBox, QMenu, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QLabel, QMenu, QWidget
 
+from driving import focused, press, type_text
 from nimble_quake.desktop.settings import motion_menu
-from nimble_quake.desktop.settings.motion_menu import FormulaDialog, RateDialog, choose_motion, click_mark
-from nimble_quake.motion.kinds import Formula, Keys, Rate
+from nimble_quake.desktop.settings.motion_dialogs import DriverDialog, FormulaDialog, RateDialog
+from nimble_quake.desktop.settings.motion_menu import choose_motion, click_mark
+from nimble_quake.desktop.settings.panel import SettingsPanel
+from nimble_quake.desktop.widgets.chooser import Chooser
+from nimble_quake.motion.driver import drivers
+from nimble_quake.motion.kinds import Driven, Formula, Keys, Layered, Rate
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
@@ -42,7 +48,9 @@ def ok(dialog) -> bool:
 
 def test_the_menu_says_what_moves_and_sets_pins(session, parent):
     menu = motion_menu.motion_menu(session, ANGLE, parent)
-    assert words(menu) == ["Set a pin here", "Still", "Keys", "Rate …", "Formula …", "Back to its default"]
+    titles = [f"{driver.title} …" for driver in drivers().values()]
+    expected = ["Set a pin here", "Still", "Keys", "Rate …", "Formula …", *titles, "Follow the value I click on"]
+    assert words(menu) == [*expected, "Lay over it", "Gesture", "Back to its default"]
     assert [a.text() for a in menu.actions() if a.isChecked()] == ["Still"]
     menu.actions()[0].trigger()
     assert [key.frame for key in session.raw(ANGLE).keys] == [10]
@@ -79,7 +87,7 @@ def test_a_click_on_the_mark_pins_a_still_value_and_shows_a_moving_ones_menu(ses
 
 class TestRate:
     def test_it_is_tried_while_typed_and_left_without_a_trace(self, session, parent):
-        dialog = RateDialog(session, ANGLE, session.param(ANGLE), parent)
+        dialog = RateDialog(session, ANGLE, session.param(ANGLE), "brass", parent)
         dialog.edits[0].setText("90/2")
         assert session.raw(ANGLE) == Rate(30.0, 45.0)
         assert session.shown(ANGLE) == pytest.approx(30 + 45 * 10 / 30)
@@ -93,7 +101,7 @@ class TestRate:
         assert session.raw(ANGLE) == 30.0, "nothing was put on the pile of what can be undone"
 
     def test_taken_it_is_one_step_back(self, session, parent):
-        dialog = RateDialog(session, ANGLE, session.param(ANGLE), parent)
+        dialog = RateDialog(session, ANGLE, session.param(ANGLE), "brass", parent)
         for text in ("1", "12", "120"):
             dialog.edits[0].setText(text)
         dialog.accept()
@@ -102,11 +110,11 @@ class TestRate:
         assert session.raw(ANGLE) == 30.0
 
     def test_shares_are_typed_in_percent_and_pairs_in_two_fields(self, session, parent):
-        dialog = RateDialog(session, OPACITY, session.param(OPACITY), parent)
+        dialog = RateDialog(session, OPACITY, session.param(OPACITY), "brass", parent)
         dialog.edits[0].setText("-50")
         assert session.raw(OPACITY).per_second == -0.5
         dialog.reject()
-        dialog = RateDialog(session, PLACE, session.param(PLACE), parent)
+        dialog = RateDialog(session, PLACE, session.param(PLACE), "brass", parent)
         assert len(dialog.edits) == 2
         dialog.edits[1].setText("-20")
         assert session.raw(PLACE).per_second == (0.0, -20.0)
@@ -115,7 +123,7 @@ class TestRate:
 
 class TestFormula:
     def test_it_begins_with_what_is_there_and_says_what_it_comes_to(self, session, parent):
-        dialog = FormulaDialog(session, ANGLE, session.param(ANGLE), parent)
+        dialog = FormulaDialog(session, ANGLE, session.param(ANGLE), "brass", parent)
         assert dialog.edit.text() == "30"
         dialog.edit.setText("90 * t")
         assert session.raw(ANGLE) == Formula("90 * t")
@@ -125,7 +133,7 @@ class TestFormula:
 
     @pytest.mark.parametrize("text", ["", "90 *", "wat + 1", "__import__('os')", "1, 2", "t.real"])
     def test_what_is_wrong_is_told_in_one_line_and_not_taken(self, session, parent, text):
-        dialog = FormulaDialog(session, ANGLE, session.param(ANGLE), parent)
+        dialog = FormulaDialog(session, ANGLE, session.param(ANGLE), "brass", parent)
         dialog.edit.setText("t")
         dialog.edit.setText(text)
         assert not ok(dialog)
@@ -136,7 +144,7 @@ class TestFormula:
         assert session.raw(ANGLE) == 30.0
 
     def test_a_pair_takes_two(self, session, parent):
-        dialog = FormulaDialog(session, PLACE, session.param(PLACE), parent)
+        dialog = FormulaDialog(session, PLACE, session.param(PLACE), "brass", parent)
         dialog.edit.setText("width / 2, 100 + 10 * t")
         assert session.shown(PLACE) == pytest.approx((960, 100 + 10 / 3))
         dialog.edit.setText("50")
@@ -144,3 +152,96 @@ class TestFormula:
         dialog.edit.setText("1, 2, 3")
         assert not ok(dialog)
         dialog.reject()
+
+
+class TestDriver:
+    @pytest.mark.parametrize("kind", list(drivers()))
+    @pytest.mark.parametrize("path", [ANGLE, PLACE])
+    def test_every_driver_is_tried_taken_and_left_without_a_trace(self, session, parent, kind, path):
+        before = session.raw(path)
+        dialog = DriverDialog(session, path, session.param(path), kind, "brass", parent)
+        assert isinstance(session.raw(path), Driven)
+        dialog.reject()
+        assert session.raw(path) == before
+        DriverDialog(session, path, session.param(path), kind, "brass", parent).accept()
+        assert session.raw(path).driver.kind == kind
+        session.undo()
+        assert session.raw(path) == before
+
+    def test_fields_change_what_is_shown_and_its_course(self, session, parent, qtbot):
+        dialog = DriverDialog(session, ANGLE, session.param(ANGLE), "wave", "brass", parent)
+        qtbot.addWidget(dialog)
+        dialog.show()
+        dialog.activateWindow()
+        qtbot.waitUntil(lambda: QApplication.focusWidget() is not None)
+        assert focused().accessibleName() == "Amount", "the first thing one changes"
+        type_text("50")
+        press(Qt.Key.Key_Return)
+        assert dialog.isVisible(), "Return ends typing, no more"
+        assert session.raw(ANGLE).amount == 50
+        square = next(b for b in dialog.findChildren(Chooser) if b.accessibleName() == "Shape")
+        square.setCurrentIndex(square.findData("square"))
+        assert session.shown(ANGLE) == 80
+        dialog.accept()
+        assert session.shown(ANGLE) == 80
+
+    def test_laid_over_keys_stay_keys(self, session, parent):
+        choose_motion(session, ANGLE, "keys", parent)
+        DriverDialog(session, ANGLE, session.param(ANGLE), "jitter", "brass", parent, over=True).accept()
+        raw = session.raw(ANGLE)
+        assert isinstance(raw, Layered)
+        assert isinstance(raw.first, Keys)
+        menu = motion_menu.motion_menu(session, ANGLE, parent)
+        assert "Over it: Jitter, smooth, 6 /s" in words(menu)
+        session.set_frame(30)
+        session.start_moving(ANGLE)
+        assert [key.frame for key in session.raw(ANGLE).first.keys] == [10, 30]
+        assert session.raw(ANGLE).first.keys[1].value == pytest.approx(30), "a pin holds what lies beneath"
+        session.set(ANGLE, 99.0)
+        assert session.shown(ANGLE) == pytest.approx(99), "what is typed is what is seen"
+
+
+class TestGestures:
+    def gesture(self, session, parent, title, path=ANGLE):
+        menu = motion_menu.motion_menu(session, path, parent)
+        inner = next(a.menu() for a in menu.actions() if a.text() == "Gesture")
+        return inner, next(a for a in inner.actions() if a.text() == title)
+
+    def test_it_is_seen_while_the_pointer_is_over_it_and_gone_after(self, session, parent, qtbot):
+        menu, action = self.gesture(session, parent, "Nothing → much → nothing")
+        action.hover()
+        assert [key.value for key in session.raw(ANGLE).keys] == [0, 30, 0]
+        menu.aboutToHide.emit()
+        qtbot.waitUntil(lambda: session.raw(ANGLE) == 30.0)
+
+    def test_chosen_it_is_one_step(self, session, parent):
+        _, action = self.gesture(session, parent, "−A → 0 → +A")
+        action.hover()
+        action.trigger()
+        assert [key.value for key in session.raw(ANGLE).keys] == [-30, 0, 30]
+        session.undo()
+        assert session.raw(ANGLE) == 30.0
+
+    def test_a_place_arrives_from_a_frame_away(self, session, parent):
+        self.gesture(session, parent, "Arrive", PLACE)[1].trigger()
+        keys = session.raw(PLACE).keys
+        assert keys[-1].value == (960, 540)
+        assert keys[0].value == (960 + 1920, 540)
+
+
+def test_a_value_follows_the_one_that_is_clicked(session, parent, qtbot):
+    panel = SettingsPanel(session, "brass")
+    qtbot.addWidget(panel)
+    panel.resize(300, 500)
+    panel.show_node("maps/m/steps/n")
+    panel.show()
+    motion_menu.pick_followed(session, PLACE, panel)
+    label = next(label for label in panel.findChildren(QLabel) if label.text() == panel.session.param(ANGLE).label)
+    qtbot.mouseClick(label, Qt.MouseButton.LeftButton)
+    assert session.shown(PLACE) == (30, 30)
+    said: list[str] = []
+    session.told.connect(said.append)
+    motion_menu.pick_followed(session, ANGLE, panel)
+    qtbot.keyClick(panel, Qt.Key.Key_Escape)
+    assert session.raw(ANGLE) == 30.0
+    assert said[-1] == "Nothing was picked"

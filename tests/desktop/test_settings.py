@@ -6,9 +6,9 @@ import pytest
 from PyQt6.QtGui import QFontMetrics
 from PyQt6.QtWidgets import QWidget
 
-from nimble_quake.desktop.settings.choice_editors import Chooser
 from nimble_quake.desktop.settings.panel import NameLabel, SettingsPanel
 from nimble_quake.desktop.theme.look import font
+from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, SlideField
 from nimble_quake.operators.registry import registry
@@ -33,6 +33,9 @@ def session_with(family: str, kind: str) -> tuple[Session, str]:
     if family in ("quake", "finish"):
         session.take(Shot(plates=(Plate(id="p", kind="fill", effects=(node,)),)))
         return session, "plates/p/effects/x"
+    if family == "sound":
+        session.take(Shot(bands=(node,)))
+        return session, "bands/x"
     session.take(Shot(plates=(Plate(id="x", kind=kind),)))
     return session, "plates/x"
 

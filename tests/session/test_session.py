@@ -11,6 +11,7 @@ from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.samples import sample_path
 from nimble_quake.session import effects, pins, preferences, recovery, verbs
 from nimble_quake.session.actions import ACTIONS, MENUS
+from nimble_quake.session.motions import set_motion
 from nimble_quake.session.selection import Selection
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.set_value import set_value
@@ -77,11 +78,11 @@ def test_pins_come_and_go(session):
 
 def test_motions_begin_at_the_value_now(session):
     path = "plates/title/position"
-    session.set_motion(path, "formula")
+    set_motion(session, path, "formula")
     assert session.raw(path) == Formula("640, 300")
-    session.set_motion(path, "rate")
+    set_motion(session, path, "rate")
     assert session.raw(path) == Rate((640.0, 300.0), (0.0, 0.0))
-    session.set_motion(path, "still")
+    set_motion(session, path, "still")
     assert session.raw(path) == (640.0, 300.0)
 
 

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox, QScrollArea, QSplitter, Q
 from nimble_quake.desktop.bench.coupling import Coupling
 from nimble_quake.desktop.bench.covering import Covering
 from nimble_quake.desktop.bench.frames import Frames
+from nimble_quake.desktop.bench.hearing import Hearing
 from nimble_quake.desktop.bench.map_bay import MapBay
 from nimble_quake.desktop.bench.picture_bay import PictureBay
 from nimble_quake.desktop.bench.probing import Probing
@@ -45,6 +46,7 @@ class BenchWindow(FileActions):
         super().__init__()
         self.session, self.preferences = session, preferences
         self.unsaved = recovery.Autosave()
+        session.clock = preferences.clock
         session.engine.cache.budget = preferences.cache_mb * 2**20
         self.view_state, self.own_state = ViewState(), ViewState()
         self.frames = Frames(session, preferences.preview)
@@ -53,13 +55,14 @@ class BenchWindow(FileActions):
         self.picture_bay = PictureBay(session, self.frames, self.view_state)
         for panel in (self.coupling.settings, self.picture_bay.settings, self.map_bay.settings):
             panel.opened = preferences.sections  # what is unfolded is remembered by kind, wherever it is shown
-        self.time = TimeStrip(session, self.frames)
         self.status = StatusLine()
+        self.hearing = Hearing(session, self.frames, self.status)
+        self.time = TimeStrip(session, self.frames, self.hearing)
         self.top = TopLine(self)
         self.board = SourceBoard(session, self.frames, self.map_bay)
         self.probing = Probing(session, self.map_bay, self.coupling, self.picture_bay)
         self.thumbs = Thumbs(session, self.frames, self.map_bay, self.picture_bay)
-        for helper in (self.view_state, self.own_state, self.frames, self.thumbs):
+        for helper in (self.view_state, self.own_state, self.frames, self.thumbs, self.hearing):
             helper.setParent(self)  # what is still on its way to them is dropped when the window goes
         self._last_stop: QWidget | None = None
         self.covering = Covering(session, self.frames, self.status)
@@ -339,6 +342,7 @@ class BenchWindow(FileActions):
             return
         self.covering.stop()
         self.tracking.stop()
+        self.hearing.shut()
         self.frames.shut()
         self._autosave.stop()
         self.unsaved.close()

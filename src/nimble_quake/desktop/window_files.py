@@ -13,14 +13,16 @@ from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.status_line import StatusLine
 from nimble_quake.desktop.bench.top_line import TopLine
 from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
+from nimble_quake.desktop.dialogs.seamless_dialog import SeamlessDialog
 from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog
 from nimble_quake.desktop.dialogs.small import PreferencesDialog, ShortcutsDialog
 from nimble_quake.desktop.theme import look
 from nimble_quake.errors import NimbleQuakeError
-from nimble_quake.media import clips, stills
+from nimble_quake.media import clips, sound, stills
 from nimble_quake.samples import sample_path
 from nimble_quake.session import library, verbs
 from nimble_quake.session import preferences as prefs
+from nimble_quake.session.sounds import add_sound
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.settings import set_shot
 from nimble_quake.shot.model import Map, Shot
@@ -42,6 +44,10 @@ class FileActions(QMainWindow):
 
     def refresh(self) -> None:
         """Show the whole document."""
+        raise NotImplementedError
+
+    def focus_value(self, path: str) -> None:
+        """Go to a value."""
         raise NotImplementedError
 
     def open_path(self, path: Path) -> bool:
@@ -219,6 +225,20 @@ class FileActions(QMainWindow):
         for name in names:
             verbs.plate_from_file(self.session, name)
 
+    def ask_sound(self) -> None:
+        """Ask for a sound to add."""
+        endings = " ".join(f"*{ending}" for ending in (*sound.SUFFIXES, *clips.SUFFIXES))
+        names, _ = QFileDialog.getOpenFileNames(self, "Add a sound", "", f"Sounds and clips ({endings})")
+        for name in names:
+            add_sound(self.session, name)
+
+    def show_seamless(self) -> SeamlessDialog:
+        """Say what of the shot does not close over its length; the bench stays usable beside it."""
+        dialog = SeamlessDialog(self.session, self.focus_value, self)
+        dialog.show()
+        dialog.look()
+        return dialog
+
     def show_render(self) -> RenderDialog:
         """Open the render dialog; the bench stays usable beside it."""
         self.frames.stop()
@@ -232,6 +252,8 @@ class FileActions(QMainWindow):
         if PreferencesDialog(self.preferences, self).exec():
             prefs.save(self.preferences)
             self.session.engine.cache.budget = self.preferences.cache_mb * 2**20
+            self.session.clock = self.preferences.clock
+            self.session.changed.emit({"settings"})
             if self.preferences.theme != before:
                 self.use_theme(self.preferences.theme)
 
@@ -266,7 +288,7 @@ class FileActions(QMainWindow):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
-        """Make plates of dropped pictures and clips; open a dropped shot."""
+        """Make plates of dropped pictures and clips, add dropped sounds; open a dropped shot."""
         data = event.mimeData() if event else None
         for url in data.urls() if data else []:
             path = Path(url.toLocalFile())
@@ -275,5 +297,7 @@ class FileActions(QMainWindow):
                     self.open_path(path)
             elif path.suffix == recipes.SUFFIX:
                 self.open_recipe(path)
+            elif path.suffix.lower() in sound.SUFFIXES:
+                add_sound(self.session, str(path))
             elif url.isLocalFile():
                 verbs.plate_from_file(self.session, str(path))

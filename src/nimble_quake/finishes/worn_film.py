@@ -31,7 +31,7 @@ class WornFilm(Finish):
     scratches = a_count("Scratches", "About how many there are", 5, 200, (1, 30))
     scratch_by = a_share("Lightness", "How light they are", 0.5)
     dust = a_share("Dust", "How much there is", 0.12)
-    dust_size = a_size("Dust size", "How large specks are at most", 5.0, (1, 30))
+    dust_size = a_size("Dust size", "How large specks are at most, up to 200 px", 5.0, (1, 30))
     fade = a_share("Fading", "How far its colours go over to the tint", 0.55)
     tint = Colour(label="Tint", help="The colour it fades to", default=(1.0, 0.86, 0.62, 1.0))
     seed = Seed(label="Seed", help="Other wear")

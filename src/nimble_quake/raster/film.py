@@ -86,11 +86,16 @@ def _specks(left, top, right, low, share, largest, tick, seed):  # type: ignore[
     return found
 
 
+LARGEST = 200.0
+"""A speck is no larger than this, px: thousands of larger ones would cover each other, and take minutes."""
+
+
 def dust(grid: Grid, tick: int, share: float, largest: float, seed: int) -> NDArray[np.float32]:
     """Return how much each sample is covered by dust, (H, W). share: of cells that hold a speck; largest: px."""
     out = np.zeros(grid.shape, np.float32)
     if share <= 0 or largest <= 0:
         return out
+    largest = min(largest, LARGEST)
     reach = 2 * largest
     right, low = grid.x0 + grid.width * grid.step, grid.y0 + grid.height * grid.step
     cells = (math.floor((grid.x0 - reach) / CELL), math.floor((grid.y0 - reach) / CELL),

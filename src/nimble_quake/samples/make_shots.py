@@ -12,7 +12,7 @@ from pathlib import Path
 import msgspec
 
 from nimble_quake.motion.kinds import Formula
-from nimble_quake.samples import FOLDER, stack_shots
+from nimble_quake.samples import FOLDER, sound_shots, stack_shots
 from nimble_quake.samples.pieces import (
     MEDIA,
     SHOTS,
@@ -202,7 +202,8 @@ def stall_through_haze() -> Shot:
     ], [heat, pots], playhead=50)  # fmt: skip
 
 
-assert stack_shots.KINDS  # its shots are in the same list
+assert stack_shots.KINDS, "its shots are in the same list"
+assert sound_shots.BEATS, "and so are these"
 
 if __name__ == "__main__":
     target = Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from nimble_quake.session import effects, grouping, verbs
+from nimble_quake.session import effects, grouping, pin_tools, sounds, verbs
 from nimble_quake.session.host import Host
 
 Run = Callable[[Host], object]
@@ -42,8 +42,20 @@ def _has_quake(host: Host) -> bool:
     return bool(host.session.selection.quake)
 
 
+def _has_effect(host: Host) -> bool:
+    return bool(host.session.selection.finish or host.session.selection.quake)
+
+
 def _has_map(host: Host) -> bool:
     return bool(host.session.selection.map)
+
+
+def _has_sound(host: Host) -> bool:
+    return bool(host.session.shot.sounds)
+
+
+def _has_beats(host: Host) -> bool:
+    return bool(host.session.shot.beats)
 
 
 def _has_step(host: Host) -> bool:
@@ -104,6 +116,9 @@ ACTIONS: tuple[Action, ...] = (
            group=2),
     Action("flip-side", "Flip between side A and side B", "Effect", lambda h: effects.flip(h.session), "Ctrl+Shift+D",
            _has_quake),
+    Action("span", "Give the effect a span, or let it act always", "Effect",
+           lambda h: pin_tools.give_span(h.session, h.session.selection.finish or h.session.selection.quake),
+           "Ctrl+Shift+E", _has_effect, 1),
     Action("duplicate-quake", "Duplicate the quake", "Effect",
            lambda h: verbs.duplicate_item(h.session, h.session.selection.quake), "", _has_quake, 1),
     Action("switch-quake", "Switch the quake on or off", "Effect",
@@ -161,7 +176,30 @@ ACTIONS: tuple[Action, ...] = (
            lambda h: h.time.shape("eased", (0.42, 0.0, 0.58, 1.0)), "Ctrl+Alt+E", group=2),
     Action("smooth-pins", "Smooth pins", "Time", lambda h: h.time.shape("smooth", None), "Ctrl+Alt+S", group=2),
     Action("hold-pins", "Hold after pins", "Time", lambda h: h.time.shape("hold", None), "Ctrl+Alt+H", group=2),
+    Action("smooth-all", "Smooth all pins of the shot", "Time", lambda h: pin_tools.smooth_all(h.session), group=2),
+    Action("reverse-pins", "Reverse pins", "Time", lambda h: h.time.reshape(pin_tools.reverse), group=4),
+    Action("repeat-pins", "Repeat pins to the end", "Time", lambda h: h.time.reshape(pin_tools.repeat), group=4),
+    Action("simplify-pins", "Take pins away that are not needed", "Time",
+           lambda h: h.time.reshape(pin_tools.simplify), group=4),
     Action("marker", "Set a marker here", "Time", lambda h: h.time.mark(), "Ctrl+Shift+P", group=3),
+    Action("add-sound", "Add a sound …", "Sound", lambda h: h.ask_sound(), "Ctrl+Shift+U"),
+    Action("clip-sound", "Take the sound of the clip", "Sound",
+           lambda h: sounds.add_clip_sound(h.session, h.session.selection.plate), "", _has_plate),
+    Action("add-band", "Add a band", "Sound", lambda h: sounds.add_band(h.session), "Ctrl+Alt+B", _has_sound, 1),
+    Action("find-beats", "Find the beats", "Sound", lambda h: h.hearing.find_beats(hits=False), "", _has_sound, 2),
+    Action("find-hits", "Find every hit", "Sound", lambda h: h.hearing.find_beats(hits=True), "", _has_sound, 2),
+    Action("tap-beat", "Tap a beat here", "Sound", lambda h: sounds.tap_beat(h.session), "Ctrl+Alt+K", group=2),
+    Action("steady-beats", "Make the beats steady", "Sound", lambda h: sounds.steady_beats(h.session), "",
+           _has_beats, 2),
+    Action("halve-beats", "Every other beat", "Sound", lambda h: sounds.halve_beats(h.session), "", _has_beats, 2),
+    Action("double-beats", "Twice as many beats", "Sound", lambda h: sounds.double_beats(h.session), "",
+           _has_beats, 2),
+    Action("beats-earlier", "Beats one frame earlier", "Sound", lambda h: sounds.move_beats(h.session, -1), "",
+           _has_beats, 2),
+    Action("beats-later", "Beats one frame later", "Sound", lambda h: sounds.move_beats(h.session, 1), "",
+           _has_beats, 2),
+    Action("clear-beats", "Take all beats away", "Sound", lambda h: sounds.clear_beats(h.session), "", _has_beats, 2),
+    Action("seamless", "Seamless loop …", "Time", lambda h: h.show_seamless(), group=5),
     Action("fit", "Show the whole frame", "View", lambda h: h.view_state.show_all(), "Ctrl+0"),
     Action("whole", "One pixel on one pixel", "View", lambda h: h.show_whole(), "Ctrl+1"),
     Action("wide-map", "Map bay over the whole width", "View", lambda h: h.toggle_wide("map"), "F6", group=1),
@@ -172,4 +210,4 @@ ACTIONS: tuple[Action, ...] = (
     Action("about", "About Nimble Quake", "Help", lambda h: h.show_about()),
 )  # fmt: skip
 
-MENUS = ("File", "Edit", "Shot", "Map", "Effect", "Plate", "Time", "View", "Help")
+MENUS = ("File", "Edit", "Shot", "Map", "Effect", "Plate", "Time", "Sound", "View", "Help")

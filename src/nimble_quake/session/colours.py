@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from nimble_quake.motion.kinds import Keys
+from nimble_quake.motion.kinds import keys_of
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Colour, Rgba, Stops
 from nimble_quake.shot.model import Shot
@@ -25,8 +25,9 @@ def colours_of(shot: Shot) -> list[Rgba]:
 
 def _of_value(value: Any) -> list[Rgba]:
     """The colours in a still colour, its keys, or stops."""
-    if isinstance(value, Keys):
-        return [colour for key in value.keys for colour in _of_value(key.value)]
+    keys = keys_of(value)
+    if keys is not None:
+        return [colour for key in keys.keys for colour in _of_value(key.value)]
     if isinstance(value, tuple) and value and all(isinstance(part, float) for part in value):
         return [value] if len(value) == 4 else []
     return [part.colour for part in value if hasattr(part, "colour")] if isinstance(value, tuple) else []

@@ -7,7 +7,7 @@ from typing import Any
 
 import msgspec
 
-from nimble_quake.motion.kinds import Key, Keys, is_moving
+from nimble_quake.motion.kinds import Key, Keys, is_moving, keys_of, with_keys_of
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import placed_values
 from nimble_quake.session.state import Session
@@ -112,9 +112,9 @@ def cover_plate(session: Session, path: str, needed: dict[int, float], *, moving
                 for frame, times in needed.items()
             ]
             shot = set_value(shot, at, Keys(tuple(sorted(keys, key=lambda key: key.frame))))
-        elif isinstance(raw, Keys):
-            grown = [msgspec.structs.replace(key, value=key.value * most) for key in raw.keys]
-            shot = set_value(shot, at, Keys(tuple(grown)))
+        elif (held := keys_of(raw)) is not None:
+            grown = [msgspec.structs.replace(key, value=key.value * most) for key in held.keys]
+            shot = set_value(shot, at, with_keys_of(raw, Keys(tuple(grown))))
         else:
             shot = set_value(shot, at, math.ceil(now * most * 1e4) / 1e4)
     session.edit(f"Cover the gaps of {session.name_of(path)}: {most * 100:.1f} %", shot)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Protocol
 
+from nimble_quake.session.pins import Chosen
 from nimble_quake.session.state import Session
 
 
@@ -42,6 +44,9 @@ class TimeRows(Protocol):
     def shape(self, after: str, curve: tuple[float, float, float, float] | None) -> None:
         """Change how values go on after the selected pins."""
 
+    def reshape(self, how: Callable[[Session, Chosen], None]) -> None:
+        """Reshape the chosen pins, or all of the selected row."""
+
     def mark(self) -> None:
         """Set a marker at the frame."""
 
@@ -67,6 +72,13 @@ class Points(Protocol):
 
     def take_back(self) -> None:
         """Take all points back."""
+
+
+class Ear(Protocol):
+    """What listens to the sounds."""
+
+    def find_beats(self, *, hits: bool) -> None:
+        """Find the beats, or every hit, of the selected sound or band."""
 
 
 class Host(Protocol):
@@ -101,6 +113,10 @@ class Host(Protocol):
     def cover(self, path: str) -> None: ...
     def show_board(self, name: str = ...) -> None: ...
     def show_render(self) -> object: ...
+    def ask_sound(self) -> None: ...
+    def show_seamless(self) -> object: ...
+    @property
+    def hearing(self) -> Ear: ...
     def show_preferences(self) -> None: ...
     def show_commands(self) -> None: ...
     def show_shortcuts(self) -> None: ...

@@ -9,14 +9,15 @@ import msgspec
 
 from nimble_quake.conventions import MAX_FRAMES
 from nimble_quake.errors import FormulaError, LimitError
+from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.formula import parsed
-from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
+from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Colour, MediaFile, Param, Words
 from nimble_quake.shot.model import Map, Marker, Node, Plate, Shot
-from nimble_quake.shotfile.codec import MOST
+from nimble_quake.shotfile.codec import MOST, MOST_BEATS
 from nimble_quake.shotfile.names import plain_name
-from nimble_quake.shotfile.values import FARTHEST, MOST_KEYS
+from nimble_quake.shotfile.values import FARTHEST, MOST_KEYS, MOST_LAYERS
 
 LONGEST_NAME = 200
 Item = TypeVar("Item", bound=msgspec.Struct)
@@ -31,6 +32,13 @@ def held(before: Shot, after: Shot) -> Shot:
     plates = tuple(plate if id(plate) in known else _plate(plate) for plate in after.plates)
     maps = tuple(map if id(map) in known else _map(map) for map in after.maps)
     fields: dict[str, Any] = {"plates": plates, "maps": maps}
+    for row in ("sounds", "bands"):
+        nodes, old = getattr(after, row), getattr(before, row)
+        if nodes is not old:
+            _count(nodes, row, "this shot")
+            fields[row] = tuple(_node(node, "sound") for node in nodes)
+    if after.beats is not before.beats:
+        fields["beats"] = tuple(sorted({min(max(float(n), 0.0), MAX_FRAMES) for n in after.beats})[:MOST_BEATS])
     if after.markers is not before.markers:
         fields["markers"] = tuple(_marker(marker) for marker in after.markers)
     fields["name"] = _name(after.name)
@@ -91,7 +99,16 @@ def _node(node: Node, family: str) -> Node:
         clean = value if param is None else _value(param, value)
         if clean is not None:
             aside[key] = clean
-    return _replaced(node, name=name, values=values, aside=aside)
+    return _replaced(node, name=name, values=values, aside=aside, **_span(node))
+
+
+def _span(node: Node) -> dict[str, Any]:
+    """A span and fades that a file can hold."""
+    span, fades = node.span, node.fades
+    if span is not None:
+        first = min(max(span[0], -MAX_FRAMES), MAX_FRAMES - 1)
+        span = (first, min(max(span[1], first + 1), MAX_FRAMES))
+    return {"span": span, "fades": (min(max(fades[0], 0), MAX_FRAMES), min(max(fades[1], 0), MAX_FRAMES))}
 
 
 def _replaced(item: Item, **fields: Any) -> Item:
@@ -118,8 +135,27 @@ def _value(param: Param, value: Any) -> Any:
         except FormulaError:
             return None
         return value
+    if isinstance(value, Driven | Layered):
+        return _driven(param, value) if param.animatable and param.size else None
     clean = param.held(value)
     return plain_name(clean) if isinstance(param, MediaFile) and clean else clean
+
+
+def _driven(param: Param, value: Driven | Layered) -> Any:
+    if isinstance(value, Layered):
+        first = _value(param, value.first)
+        over = tuple(_driven(param, part) for part in value.over[:MOST_LAYERS])
+        return Layered(first, over) if first is not None and over else first
+    settings = {name: declared.held(value.driver.values[name]) for name, declared in value.driver.declared.items()}
+    driver: Driver = type(value.driver)({name: kept for name, kept in settings.items() if kept is not None})
+    return Driven(_sized(param, value.base), _sized(param, value.amount), driver)
+
+
+def _sized(param: Param, value: Any) -> Any:
+    """Numbers for a value, one for each of its numbers."""
+    numbers = _numbers(value if isinstance(value, tuple) else (value,))
+    whole = tuple(numbers[min(n, len(numbers) - 1)] for n in range(param.size))
+    return whole if param.size > 1 else whole[0]
 
 
 def _key(param: Param, key: Key) -> Key | None:

@@ -6,13 +6,13 @@ from typing import Any
 
 import msgspec
 
-from nimble_quake.motion.kinds import Ease, Key, Keys
+from nimble_quake.motion.kinds import Ease, Key, Keys, keys_of, with_keys_of
 from nimble_quake.params.kinds import Number, Param
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.keys import change_keys, keys_at, with_keys
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Shot
-from nimble_quake.shot.paths import all_nodes, find, node_path
+from nimble_quake.shot.paths import all_nodes, find, found_node, node_path, value_name
 
 Chosen = set[tuple[str, float]]
 
@@ -28,11 +28,12 @@ def snap_frames(session: Session) -> list[float]:
     """Return what dragged things snap to: pins, markers, the spans of plates, the ends of the shot."""
     shot = session.shot
     found = {0.0, float(shot.length), *(float(marker.frame) for marker in shot.markers)}
+    found |= set(shot.beats)
     found |= {float(edge) for plate in shot.plates for edge in (plate.start, plate.end) if edge is not None}
     for _, node in all_nodes(shot):
         for value in node.values.values():
-            if isinstance(value, Keys):
-                found |= {key.frame for key in value.keys}
+            keys = keys_of(value)
+            found |= {key.frame for key in keys.keys} if keys is not None else set()
     return sorted(found)
 
 
@@ -42,8 +43,7 @@ def pin_frames(session: Session) -> list[float]:
         key.frame
         for _, node in all_nodes(session.shot)
         for value in node.values.values()
-        if isinstance(value, Keys)
-        for key in value.keys
+        for key in (keys_of(value) or Keys(())).keys
     }
     return sorted(frames)
 
@@ -58,7 +58,7 @@ def by_path(chosen: Chosen) -> dict[str, set[float]]:
 
 def with_motion(shot: Shot, path: str, motion: Keys) -> Shot:
     """Return the shot with a value's keys replaced."""
-    return set_value(shot, path, motion)
+    return set_value(shot, path, with_keys_of(found_node(shot, path).values.get(value_name(path)), motion))
 
 
 def moved(shot: Shot, chosen: Chosen, way: int, raised: str, rise: float, param: Param | None) -> Shot:

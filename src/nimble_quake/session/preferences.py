@@ -12,6 +12,7 @@ import msgspec
 import platformdirs
 
 from nimble_quake.errors import SaveFailed
+from nimble_quake.motion.timecode import CLOCKS
 from nimble_quake.shotfile.files import put_bytes, write_whole
 from nimble_quake.shotfile.names import name_of_text, text_of_name
 
@@ -22,6 +23,8 @@ class Preferences:
 
     theme: str = "dark"
     preview: str = "auto"
+    clock: str = "timecode"
+    """How time is shown: one of motion.timecode.CLOCKS."""
     recent: list[str] = field(default_factory=list)
     autosave_seconds: int = 20
     cache_mb: int = 112
@@ -70,6 +73,7 @@ _SIDE = _whole(0, 100_000)
 
 USABLE: dict[str, Callable[[Any], bool]] = {
     "theme": lambda value: value in ("dark", "light"),
+    "clock": lambda value: value in CLOCKS,
     "preview": lambda value: value in ("auto", "full", "half", "third"),
     "recent": lambda value: isinstance(value, list) and all(isinstance(name, str) for name in value),
     "autosave_seconds": _whole(5, 600),

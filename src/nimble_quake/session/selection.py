@@ -21,6 +21,8 @@ class Selection:
     """The finish whose settings are shown instead of its plate's."""
     map: str = ""
     step: str = ""
+    sound: str = ""
+    """The sound or band whose settings are shown."""
     marked: frozenset[str] = frozenset()
     """What else is selected, to be removed, copied or switched together."""
 

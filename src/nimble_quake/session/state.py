@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
-from nimble_quake.errors import FormulaError, NimbleQuakeError
-from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
+from nimble_quake.errors import MotionError, NimbleQuakeError
+from nimble_quake.motion.kinds import Driven, Key, Keys, Layered, Rate, keys_of, with_keys_of
+from nimble_quake.motion.resolve import value_at
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Param
-from nimble_quake.render.job import Engine, moment_of
+from nimble_quake.render.job import Engine, ShotWorld, seen_moment, seen_world
 from nimble_quake.render.resolving import resolved, shown_value
 from nimble_quake.session.limits import held
 from nimble_quake.session.selection import Selection, first_step, path_of_map, source_name
@@ -27,6 +27,7 @@ from nimble_quake.shot.history import History
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import (
     find,
+    id_of,
     kind_of,
     map_path,
     nested_path,
@@ -49,6 +50,8 @@ class Session:
         self.path: Path | None = None
         self.selection = Selection()
         self.frame = 0
+        self.clock = "timecode"
+        """How time is shown: one of motion.timecode.CLOCKS."""
         self.folded: set[str] = set()
         """Paths of plates whose rows are folded away."""
         self.last_source: Any = None
@@ -79,7 +82,23 @@ class Session:
     @property
     def moment(self) -> Moment:
         """The moment at the playhead."""
-        return moment_of(self.shot, self.frame)
+        return self.moment_at(self.frame)
+
+    def moment_at(self, frame: float) -> Moment:
+        """The moment at a frame."""
+        moment: Moment = seen_moment(self.engine, self.shot, frame)
+        return moment
+
+    def world(self) -> ShotWorld:
+        """What moving values may ask of the shot now; a sound that is not decoded yet is silent."""
+        return seen_world(self.engine, self.shot)
+
+    def level_now(self, path: str) -> float:
+        """How loud a band is at the playhead, 0...1."""
+        try:
+            return self.world().level(id_of(path), self.frame / float(self.shot.rate), 0.0, 0.0)
+        except NimbleQuakeError:
+            return 0.0
 
     # Opening and saving
 
@@ -227,7 +246,7 @@ class Session:
             return self.shown(f"{node_path(path)}/{param.follows[1]}")
         try:
             return shown_value(param, node, self.moment)
-        except FormulaError:  # the viewer says what is wrong; the settings show the default meanwhile
+        except MotionError:  # the viewer says what is wrong; the settings show the default meanwhile
             return param.start(self.shot.width, self.shot.height)
 
     def with_value(self, path: str, value: Any) -> Shot:
@@ -236,11 +255,24 @@ class Session:
         shot, old, param = self.shot, self.raw(path), self.param(path)
         if param is not None and param.sets:
             shot = set_value(shot, f"{node_path(path)}/{param.sets[0]}", param.sets[1])
-        if isinstance(old, Keys):
-            return set_key(shot, path, float(self.frame), value)
+        if keys_of(old) is not None:
+            return set_key(shot, path, float(self.frame), self._beneath(path, value))
         if isinstance(old, Rate):
             return set_value(shot, path, Rate(_shifted(old, value, self.moment.seconds), old.per_second))
+        if isinstance(old, Layered):
+            return set_value(shot, path, Layered(self._beneath(path, value), old.over))
+        if isinstance(old, Driven):  # what is seen now goes to the value asked for: its base is shifted
+            return set_value(shot, path, Driven(_less(value, self.shown(path), old.base), old.amount, old.driver))
         return set_value(shot, path, value)
+
+    def _beneath(self, path: str, value: Any) -> Any:
+        """A value without what the motions laid over it add now."""
+        raw = self.raw(path)
+        if not isinstance(raw, Layered):
+            return value
+        param = self.param(path)
+        own = value_at(raw.first, self.moment, param.size if param else 1)
+        return _less(value, value_at(raw, self.moment, param.size if param else 1), own)
 
     def set(self, path: str, value: Any, label: str = "") -> None:
         """Change a value now, inside the gesture under way or as a step of its own."""
@@ -277,34 +309,18 @@ class Session:
     def start_moving(self, path: str) -> None:
         """Give a still value its first key, here; take the key here away from one that moves by keys."""
         path = real_path(self.shot, path)
-        old, now = self.raw(path), self.shown(path)
-        if isinstance(old, Keys):
-            keys = [key for key in old.keys if key.frame != self.frame]
-            if len(keys) == len(old.keys):
+        old, now = self.raw(path), self._beneath(path, self.shown(path))
+        held = keys_of(old)
+        if held is not None:
+            keys = [key for key in held.keys if key.frame != self.frame]
+            if len(keys) == len(held.keys):
                 self.edit(f"Set pin: {self.label_of(path)}", set_key(self.shot, path, float(self.frame), now))
             else:
-                value = Keys(tuple(keys)) if keys else now
+                value = with_keys_of(old, Keys(tuple(keys)) if keys else now)
                 self.edit(f"Take pin away: {self.label_of(path)}", set_value(self.shot, path, value))
             return
-        value = Keys((Key(frame=float(self.frame), value=now),))
+        value = with_keys_of(old, Keys((Key(frame=float(self.frame), value=now),)))
         self.edit(f"Let move: {self.label_of(path)}", set_value(self.shot, path, value))
-
-    def set_motion(self, path: str, kind: str) -> None:
-        """Change the kind of a value's motion: still, keys, rate or formula, beginning at its value now."""
-        path = real_path(self.shot, path)
-        now, param = self.shown(path), self.param(path)
-        if param is None:
-            return
-        size = param.size
-        text = ", ".join(f"{n:g}" for n in (now if isinstance(now, tuple) else (now,))) if size else ""
-        zero = (0.0,) * size if size > 1 else 0.0
-        made: dict[str, Callable[[], Any]] = {
-            "still": lambda: now,
-            "keys": lambda: Keys((Key(frame=float(self.frame), value=now),)),
-            "rate": lambda: Rate(now, zero),
-            "formula": lambda: Formula(text),
-        }
-        self.edit(f"Motion of {self.label_of(path)}: {kind}", set_value(self.shot, path, made[kind]()))
 
     # Selection and playhead
 
@@ -313,7 +329,7 @@ class Session:
 
         A quake brings its map, a map its first step; a plate by itself leaves its finish.
         """
-        now = self.selection.now() | {"marked": frozenset()}
+        now = self.selection.now() | {"marked": frozenset(), "sound": ""}
         if paths.get("effect"):
             effect = paths.pop("effect")
             paths["quake" if self.is_quake(effect) else "finish"] = effect
@@ -375,6 +391,13 @@ class Session:
         if frame != self.frame:
             self.frame = frame
             self.moved.emit()
+
+
+def _less(wanted: Any, shown: Any, base: Any) -> Any:
+    """A base changed by as much as what is wanted differs from what is shown."""
+    if isinstance(base, tuple):
+        return tuple(b + w - s for b, w, s in zip(base, wanted, shown, strict=True))
+    return base + wanted - shown
 
 
 def _shifted(rate: Rate, value: Any, seconds: float) -> Any:

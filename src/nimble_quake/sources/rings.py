@@ -47,6 +47,7 @@ class Rings(Source):
     )  # fmt: skip
     centre = Place(label="Centre", help="Where it hits")
     spread = a_distance("Spread", "How far hits lie from the centre, by chance", 0.0, (0, 600))
+    when = hits.WHEN
     first = hits.FIRST
     count = hits.COUNT
     stagger = hits.STAGGER
@@ -73,7 +74,7 @@ class Rings(Source):
 
     def make(self, grid: Grid, ctx: Context) -> Made:
         out = np.zeros((*grid.shape, 1), np.float32)
-        found = hits.living(ctx.at.seconds, self.first, int(self.count), self.stagger, self.again, self.life)
+        found = hits.under_way(self, ctx.at, self.life)
         add_rings(grid, [ring for hit in found if (ring := self._ring(hit, ctx)) is not None], out)
         return self._finished(out)
 

@@ -82,6 +82,7 @@ class Shape(Source):
         decimals=2,
     )
     fade = a_share("Fade", "How much it weakens over its life", 1.0)
+    when = hits.WHEN
     first = hits.FIRST
     count = hits.COUNT
     stagger = hits.STAGGER
@@ -121,7 +122,7 @@ class Shape(Source):
         if self.life <= 0:
             return [self._one(1.0, 1.0, self.place)]
         found = []
-        for hit in hits.living(ctx.at.seconds, self.first, int(self.count), self.stagger, self.again, self.life):
+        for hit in hits.under_way(self, ctx.at, self.life):
             share = hit.age / self.life
             rise = min(1.0, share / 0.12)
             aside = [(mixed(hit.number, axis, 9, self.seed) - 0.5) * self.spread for axis in (0, 1)]

@@ -9,10 +9,10 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy
 from nimble_quake.desktop.bench.coupling_graph import CouplingGraph
 from nimble_quake.desktop.bench.parts import Region, bare, line, title
 from nimble_quake.desktop.bench.signs import rest_of
-from nimble_quake.desktop.settings.choice_editors import Chooser
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.theme.look import font, give_icon, tone
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.operators.quake import FOOT

@@ -17,9 +17,9 @@ from nimble_quake.desktop.bench.swap_chooser import SwapChooser
 from nimble_quake.desktop.bench.tabs import MapTabs
 from nimble_quake.desktop.bench.view_state import ViewState
 from nimble_quake.desktop.bench.viewer import Viewer, image_of
-from nimble_quake.desktop.settings.choice_editors import Chooser
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.operators.quake import Quake
 from nimble_quake.params.kinds import Choice

@@ -16,10 +16,10 @@ from nimble_quake.desktop.bench.row_list import scrolled
 from nimble_quake.desktop.bench.stack import Stack
 from nimble_quake.desktop.bench.view_state import ViewState
 from nimble_quake.desktop.bench.viewer import Viewer, image_of
-from nimble_quake.desktop.settings.choice_editors import Chooser
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.theme.look import font, give_icon
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.session import verbs
@@ -32,6 +32,7 @@ VIEWS = (
     ("split", "Split"),
     ("difference", "Difference"),
     ("alpha", "Alpha"),
+    ("loop", "Loop"),
 )
 
 
@@ -206,7 +207,7 @@ class PictureBay(Region):
     def show_response(self, response: BenchResponse) -> None:
         """Show a computed frame."""
         self.message = response.error
-        self.gain = response.gain if response.request.picture_view == "difference" else None
+        self.gain = response.gain if response.request.picture_view in ("difference", "loop") else None
         second = image_of(response.untouched) if response.untouched is not None else None
         if response.costs and not self.frames.playing:
             self.stack.refresh()
@@ -230,7 +231,8 @@ class PictureBay(Region):
         if self.frames.upto:
             viewer.paint_tag(painter, QPointF(8, 34), f"After {self.session.name_of(self.frames.upto)}, no further")
         if self.gain is not None:
-            words = f"Difference × {self.gain:g}" if self.gain > 1 else "Difference"
+            what = "End and beginning" if self.frames.picture_view == "loop" else "Difference"
+            words = f"{what} × {self.gain:g}" if self.gain > 1 else what
             tall = 34.0 if self.frames.shot_override is not None else 8.0
             viewer.paint_tag(painter, QPointF(8, tall), words)
         if self.message:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 
 from nimble_quake.desktop.bench.frames import Frames
-from nimble_quake.desktop.settings.choice_editors import Chooser
+from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.operators.steps import Step
 from nimble_quake.session import verbs
 from nimble_quake.session.state import Session

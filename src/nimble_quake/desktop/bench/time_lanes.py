@@ -20,13 +20,20 @@ from nimble_quake.desktop.bench.time_paint import (
     RULER,
 )
 from nimble_quake.desktop.bench.time_rows import TimeRow, span_of
+from nimble_quake.desktop.bench.time_sound import dragged, grip_of, placed_in
+from nimble_quake.desktop.bench.time_spans import LABELS, dragged_span, grip_at, spanned
 from nimble_quake.desktop.bench.time_view import TimeView, numbers_of
 from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
-from nimble_quake.motion.kinds import Keys
+from nimble_quake.motion.kinds import Keys, keys_of
+from nimble_quake.render.mixing import Placed
 from nimble_quake.session import pins
+from nimble_quake.session.pin_tools import give_span
+from nimble_quake.session.sounds import add_band, mute
+from nimble_quake.session.verbs import remove_item
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.edits.settings import move_marker, put_marker, remove_marker, set_shot
-from nimble_quake.shot.paths import kind_of, node_path
+from nimble_quake.shot.model import Node
+from nimble_quake.shot.paths import find, kind_of, node_path
 
 SNAP = 7.0
 """How near, in pixels, a dragged thing snaps to pins, markers and the now-line."""
@@ -59,6 +66,11 @@ class TimeLanes(TimeView):
                 self.chosen = set()
                 self._drag = ("box", at)
 
+    def value_at_place(self, at: QPointF) -> str:
+        """Return the path of the value whose row lies there; empty for none."""
+        hit = self.row_at(at.y()) if at.y() > RULER + MARKERS else None
+        return "" if hit is None or hit[0].bar or hit[0].sort else hit[0].path
+
     def _press_marker(self, at: QPointF) -> None:
         for marker in self.session.shot.markers:
             if -4 <= at.x() - self.x_of(marker.frame) < 70:
@@ -69,13 +81,53 @@ class TimeLanes(TimeView):
     def _press_row(self, event: QMouseEvent, row: TimeRow, top: float) -> None:
         at = event.position()
         self.selected_row = row.path
-        if at.x() < HEAD:
+        if row.sort == "span":
+            self._press_span(event, row, top)
+        elif row.sort:
+            self._press_sound(at, row)
+        elif at.x() < HEAD:
             self._press_head(at, row)
         elif row.bar:
             self._press_bar(at, row)
         else:
             self._press_lane(event, row, top)
         self.update()
+
+    def _press_sound(self, at: QPointF, row: TimeRow) -> None:
+        """Select a sound or band; a sound is slid, or trimmed at its ends."""
+        self.session.select(sound=row.path)
+        frame = self.frame_at(at.x())
+        grip = grip_of(self.session, row.path, frame, 7 / self.zoom) if row.sort == "sound" and at.x() >= HEAD else ""
+        held = placed_in(self.session, row.path) if grip else None
+        if held is not None:
+            name = self.session.name_of(row.path)
+            self.session.begin(f"Slide {name}" if grip == "slide" else f"Trim {name}")
+            self._drag = ("sound", (grip, row.path, held, frame))
+
+    def _press_span(self, event: QMouseEvent, row: TimeRow, top: float) -> None:
+        """Select an effect; its span is slid, trimmed or faded, with Ctrl its pins with it."""
+        at, along = event.position(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        self.session.select(effect=row.path)
+        grip = grip_at(self, row, top, at) if at.x() >= HEAD else ""
+        if grip:
+            self.session.begin(f"{LABELS[grip]} {self.session.name_of(row.path)}")
+            self._drag = ("span", (along, self.session.shot, row.path, grip, self.frame_at(at.x())))
+
+    def _move_span(self, frame: float, pins_too: bool, shot: Any, path: str, grip: str, grabbed: float) -> None:
+        node = spanned(self.session, path)
+        if node is None or node.span is None:
+            return
+        way = round(frame - grabbed)
+        if grip == "slide":
+            held = find(shot, path)
+            first = held.span[0] if isinstance(held, Node) and held.span is not None else 0
+            way = self._snapped(first + way) - first
+        self.session.change(dragged_span(shot, path, grip, self._snapped(frame), way, pins=pins_too))
+
+    def _move_sound(self, frame: float, grip: str, path: str, held: Placed, grabbed: float) -> None:
+        start = held.begins * float(self.session.shot.rate)
+        to = start + frame - grabbed if grip == "slide" else frame
+        dragged(self.session, path, grip, held, self._snapped(to))
 
     def _press_head(self, at: QPointF, row: TimeRow) -> None:
         if row.bar:
@@ -167,6 +219,10 @@ class TimeLanes(TimeView):
             self._drag = ("marker", to)
         elif sort == "bar":
             self._move_bar(frame, *held)
+        elif sort == "span":
+            self._move_span(frame, *held)
+        elif sort == "sound":
+            self._move_sound(frame, *held)
         elif sort == "box":
             self._box = QRectF(held, at).normalized()
             self.chosen = self._pins_in(self._box)
@@ -190,8 +246,8 @@ class TimeLanes(TimeView):
     def _pins_in(self, box: QRectF) -> set[tuple[str, float]]:
         found = set()
         for row, top in self.tops():
-            raw = self.session.raw(row.path) if not row.bar else None
-            for key in raw.keys if isinstance(raw, Keys) else ():
+            raw = keys_of(self.session.raw(row.path)) if not row.bar else None
+            for key in raw.keys if raw is not None else ():
                 if box.contains(QPointF(self.x_of(key.frame), self.pin_y(key, row, top))):
                     found.add((row.path, key.frame))
         return found
@@ -207,8 +263,8 @@ class TimeLanes(TimeView):
         self.chosen = {(path, f + way) for path, f in chosen}
 
     def _move_handle(self, at: QPointF, row: TimeRow, top: float, grip: tuple[str, int]) -> None:
-        raw = self.session.raw(row.path)
-        if not isinstance(raw, Keys):
+        raw = keys_of(self.session.raw(row.path))
+        if raw is None:
             return
         end, n = grip
         key, follow = raw.keys[n], raw.keys[n + 1]
@@ -227,7 +283,7 @@ class TimeLanes(TimeView):
         sort = self._drag[0] if self._drag else ""
         self._drag, self._box = None, None
         self.place_pin_panel()
-        if sort in ("pins", "handle", "bar", "marker", "loop"):
+        if sort in ("pins", "handle", "bar", "marker", "loop", "sound", "span"):
             self.session.commit()
         self.update()
 
@@ -236,7 +292,7 @@ class TimeLanes(TimeView):
         hit = self.row_at(at.y())
         if RULER <= at.y() < RULER + MARKERS and at.x() >= HEAD:
             self.name_marker(round(self.frame_at(at.x())))
-        elif hit and not hit[0].bar and at.x() >= HEAD and self.pin_at(at) is None:
+        elif hit and not hit[0].bar and not hit[0].sort and at.x() >= HEAD and self.pin_at(at) is None:
             frame = min(max(round(self.frame_at(at.x())), 0), self.session.shot.length - 1)
             self.session.set_frame(frame)
             self.session.start_moving(hit[0].path)
@@ -294,8 +350,23 @@ class TimeLanes(TimeView):
             )
             menu.addAction("Show the whole shot", self.show_whole)
             menu.exec(event.globalPos())
+        elif hit and hit[0].sort == "span":
+            menu = QMenu(self)
+            menu.addAction("Let it act always", lambda: give_span(self.session, hit[0].path))
+            menu.exec(event.globalPos())
+        elif hit and hit[0].sort:
+            self._sound_menu(hit[0].path).exec(event.globalPos())
         elif hit and not hit[0].bar:
             motion_menu(self.session, hit[0].path, self).exec(event.globalPos())
+
+    def _sound_menu(self, path: str) -> QMenu:
+        menu = QMenu(self)
+        self.session.select(sound=path)
+        if path.startswith("sounds/"):
+            menu.addAction("Mute, or hear again", lambda: mute(self.session, path))
+            menu.addAction("Add a band that listens to it", lambda: add_band(self.session))
+        menu.addAction("Remove", lambda: remove_item(self.session, path))
+        return menu
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

@@ -7,13 +7,15 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
 
-from nimble_quake.desktop.bench.time_rows import TimeRow, bounds_of, span_of, time_text
+from nimble_quake.desktop.bench.time_rows import TimeRow, span_of, time_text
+from nimble_quake.desktop.bench.time_sound import paint_band, paint_beats, paint_sound, paint_sound_head
+from nimble_quake.desktop.bench.time_spans import paint_span, span_words
 from nimble_quake.desktop.settings.bound import motion_of
 from nimble_quake.desktop.theme.look import font, paint_icon
 from nimble_quake.desktop.theme.roles import REGION_TEXT, colour, ink_on
 from nimble_quake.desktop.widgets.arithmetic import shown_number
 from nimble_quake.desktop.widgets.slide_field import paint_tremor
-from nimble_quake.motion.kinds import Keys
+from nimble_quake.motion.kinds import keys_of
 from nimble_quake.params.kinds import Colour
 
 if TYPE_CHECKING:
@@ -33,7 +35,9 @@ def paint_ruler(painter: QPainter, lanes: TimeView) -> None:
     painter.fillRect(QRectF(0, 0, width, RULER + MARKERS), colour("window"))
     painter.setFont(font(11))
     painter.setPen(colour("quiet"))
-    painter.drawText(QRectF(8, RULER, HEAD - 10, MARKERS), MIDDLE, "Markers")
+    painter.drawText(
+        QRectF(8, RULER, HEAD - 10, MARKERS), MIDDLE, "Markers, beats" if lanes.session.shot.beats else "Markers"
+    )
     painter.save()
     painter.setClipRect(QRectF(HEAD, 0, width - HEAD, RULER + MARKERS))
     loop = lanes.session.shot.loop
@@ -45,7 +49,7 @@ def paint_ruler(painter: QPainter, lanes: TimeView) -> None:
     painter.drawLine(QPointF(HEAD, RULER - 0.5), QPointF(width, RULER - 0.5))
     rate = max(1, round(float(lanes.session.shot.rate)))
     step = next((s for s in (1, 2, 5, 10, rate, 2 * rate, 5 * rate, 10 * rate, 30 * rate, 60 * rate, 300 * rate)
-                 if s * lanes.zoom >= 58), 600 * rate)  # fmt: skip
+                 if s * lanes.zoom >= 84), 600 * rate)  # fmt: skip
     first = int(lanes.frame_at(HEAD) // step) * step
     frame = max(0, first)
     lanes.ruled = []
@@ -54,9 +58,10 @@ def paint_ruler(painter: QPainter, lanes: TimeView) -> None:
         painter.setPen(QPen(colour("rail"), 1))
         painter.drawLine(QPointF(x, 5), QPointF(x, RULER - 1))
         painter.setPen(colour("quiet"))
-        painter.drawText(QRectF(x + 4, 0, 80, RULER - 2), MIDDLE, time_text(lanes.session, frame))
+        painter.drawText(QRectF(x + 4, 0, 84, RULER - 2), MIDDLE, time_text(lanes.session, frame))
         lanes.ruled.append(x)
         frame += step
+    paint_beats(painter, lanes, RULER, MARKERS)
     for marker in lanes.session.shot.markers:
         paint_marker(painter, lanes, marker.frame, marker.name)
     painter.restore()
@@ -80,14 +85,22 @@ def paint_marker(painter: QPainter, lanes: TimeView, frame: int, name: str) -> N
 def paint_row(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
     """Draw one row: its head at the left, its bar or trace at the right."""
     width, height = lanes.width(), row.height
-    painter.fillRect(QRectF(0, top, width, height - 1), colour("panel" if row.bar else "edited"))
+    painter.fillRect(
+        QRectF(0, top, width, height - 1), colour("panel" if row.bar or row.sort in ("sound", "span") else "edited")
+    )
     if row.path == lanes.selected_row:
-        painter.fillRect(QRectF(0, top, HEAD, 23), colour(row.region, 66))
+        painter.fillRect(QRectF(0, top, HEAD, min(height - 1, 33)), colour(row.region, 66))
         painter.fillRect(QRectF(0, top, 3, height - 1), colour(row.region))
     _paint_head(painter, lanes, row, top)
     painter.save()
     painter.setClipRect(QRectF(HEAD, top, width - HEAD, height))
-    if row.bar:
+    if row.sort == "sound":
+        paint_sound(painter, lanes, row, top, HEAD)
+    elif row.sort == "span":
+        paint_span(painter, lanes, row, top)
+    elif row.sort == "band":
+        paint_band(painter, lanes, row, top, HEAD)
+    elif row.bar:
         _paint_bar(painter, lanes, row, top)
     else:
         _paint_trace(painter, lanes, row, top)
@@ -96,6 +109,17 @@ def paint_row(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> N
 
 def _paint_head(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
     session = lanes.session
+    if row.sort == "span":
+        painter.setFont(font(12, strong=True))
+        painter.setPen(colour("text"))
+        painter.drawText(QRectF(22, top, 120, 23), MIDDLE, row.label)
+        painter.setFont(font(11))
+        painter.setPen(colour("quiet"))
+        painter.drawText(QRectF(HEAD - 110, top, 100, 23), RIGHT, span_words(session, row.path))
+        return
+    if row.sort:
+        paint_sound_head(painter, lanes, row, top, HEAD)
+        return
     if row.bar:
         painter.setFont(font(12, strong=True))
         painter.setPen(colour("text"))
@@ -115,9 +139,14 @@ def _paint_head(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) ->
 
 def paint_value(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
     """Draw what of a row's head changes with the playhead: its value now, and how it moves."""
-    if row.bar:
+    if row.bar or row.sort in ("sound", "span"):
         return
     session = lanes.session
+    if row.sort == "band":
+        painter.setFont(font(12))
+        painter.setPen(colour(REGION_TEXT["brass"]))
+        painter.drawText(QRectF(HEAD - 44, top, 36, 23), RIGHT, f"{session.level_now(row.path):.2f}")
+        return
     paint_tremor(painter, QPointF(20, top + 12), motion_of(session, row.path), colour(row.region))
     param, value = session.param(row.path), session.shown(row.path)
     if not isinstance(value, float) or param is None:
@@ -220,8 +249,8 @@ def _paint_axis(painter: QPainter, lanes: TimeView, row: TimeRow, top: float, lo
 
 
 def _paint_pins(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
-    raw = lanes.session.raw(row.path)
-    if not isinstance(raw, Keys):
+    raw = keys_of(lanes.session.raw(row.path))
+    if raw is None:
         return
     if row.tall:
         for grip, at, pin in lanes.handles(row, top):
@@ -250,8 +279,8 @@ def paint_now(painter: QPainter, lanes: TimeView) -> None:
     if x < HEAD - 1:
         return
     for ruled in lanes.ruled:
-        if -62 < ruled - x < 26:  # the now-line's own time stands there
-            painter.fillRect(QRectF(max(ruled + 2, HEAD), 0, 62, RULER - 3), colour("window"))
+        if -84 < ruled - x < 26:  # the now-line's own time stands there
+            painter.fillRect(QRectF(max(ruled + 2, HEAD), 0, 82, RULER - 3), colour("window"))
     painter.setPen(QPen(colour("chalk"), 1.4))
     painter.drawLine(QPointF(x, RULER), QPointF(x, lanes.height()))
     text = time_text(lanes.session, lanes.session.frame, short=True)
@@ -266,4 +295,4 @@ def paint_now(painter: QPainter, lanes: TimeView) -> None:
     painter.drawText(rect, int(Qt.AlignmentFlag.AlignCenter), text)
 
 
-__all__ = ["HEAD", "MARKERS", "RULER", "bounds_of", "paint_now", "paint_row", "paint_ruler", "paint_value"]
+__all__ = ["HEAD", "MARKERS", "RULER", "paint_now", "paint_row", "paint_ruler", "paint_value"]

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollBar, QSlider, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bench.frames import Frames
+from nimble_quake.desktop.bench.hearing import Hearing
 from nimble_quake.desktop.bench.parts import Region, bare, line, quiet, title, worded
+from nimble_quake.desktop.bench.sound_panel import SoundPanel
 from nimble_quake.desktop.bench.time_lanes import TimeLanes
 from nimble_quake.desktop.bench.time_paint import MARKERS, RULER
 from nimble_quake.desktop.bench.time_rows import time_text
-from nimble_quake.desktop.settings.choice_editors import Chooser
 from nimble_quake.desktop.theme.look import font, give_icon
+from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.motion.easing import PRESETS
 from nimble_quake.motion.kinds import Ease, Key
 from nimble_quake.session import pins
@@ -41,10 +44,11 @@ SHOWN = {"moving": "Moving values", "all": "All of the selected", "bars": "Plate
 class TimeStrip(Region):
     """When."""
 
-    def __init__(self, session: Session, frames: Frames) -> None:
+    def __init__(self, session: Session, frames: Frames, hearing: Hearing) -> None:
         super().__init__("chalk", "Time")
         self.session, self.frames = session, frames
         self.lanes = TimeLanes(session)
+        self.lanes.peaks = hearing.peaks
         self.held: list[tuple[str, Key]] = []
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 2, 0, 0)
@@ -59,6 +63,7 @@ class TimeStrip(Region):
         row.addWidget(self.lanes, 1)
         row.addWidget(self.bar)
         outer.addLayout(row, 1)
+        self.sound_panel = SoundPanel(session, hearing, self)
         self.lanes.rows_changed.connect(self._fit_bar)
         self.lanes.zoomed.connect(self._show_zoom)
         session.moved.connect(self._show_time)
@@ -77,7 +82,7 @@ class TimeStrip(Region):
         )
         self.clock = QLabel()
         self.clock.setFont(font(15, strong=True))
-        self.clock.setFixedWidth(74)
+        self.clock.setFixedWidth(104)
         self.clock.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.clock.setObjectName("clock")
         self.clock.setFixedHeight(24)
@@ -156,6 +161,10 @@ class TimeStrip(Region):
         else:
             self.session.told.emit("Choose pins in the time strip first")
 
+    def reshape(self, how: Callable[[Session, pins.Chosen], None]) -> None:
+        """Reshape the chosen pins, or all of the selected row."""
+        how(self.session, self.lanes.chosen or pins.pins_here(self.session, self.lanes.selected_row))
+
     def copy(self) -> None:
         """Copy the chosen pins."""
         self.held = pins.copied(self.session, self.lanes.chosen)
@@ -231,6 +240,7 @@ class TimeStrip(Region):
         super().resizeEvent(event)  # type: ignore[arg-type]
         self._fit_bar()
         wide = self.width()
+        self.sound_panel.place()
         shown = ((self.zoom, 1240), (self.zoom_label, 1420), (self.ease_label, 1420), (self.figures, 820))
         for widget, least in (*shown, *((button, 1120) for button in self.eases)):
             widget.setVisible(wide >= least)

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QPainter,
@@ -18,18 +21,19 @@ from nimble_quake.desktop.bench.time_paint import (
     HEAD,
     MARKERS,
     RULER,
-    bounds_of,
     paint_now,
     paint_row,
     paint_ruler,
     paint_value,
 )
-from nimble_quake.desktop.bench.time_rows import ROW, TimeRow, curve, rows_of
+from nimble_quake.desktop.bench.time_rows import ROW, TimeRow, rows_of
+from nimble_quake.desktop.bench.time_sound import sound_rows
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
-from nimble_quake.motion.kinds import Key, Keys
+from nimble_quake.motion.kinds import Key, asks_shot, keys_of
 from nimble_quake.session import pins
 from nimble_quake.session.state import Session
+from nimble_quake.session.traces import bounds_of, curve
 
 
 class TimeView(QWidget):
@@ -60,6 +64,8 @@ class TimeView(QWidget):
         self._traces: dict[str, tuple[Any, tuple[float, float, int], list[list[float]]]] = {}
         self.paths: dict[tuple[str, int], tuple[object, QPainterPath]] = {}
         self._bed: tuple[object, QPixmap] | None = None
+        self.peaks: Callable[[str], NDArray[np.float32] | None] = lambda file: None
+        """Finds the peaks of a sound's waveform."""
         self.rows: list[TimeRow] = []
         self.pin_panel = PinPanel(session, self)
         self.setMouseTracking(True)
@@ -113,24 +119,30 @@ class TimeView(QWidget):
     def bounds(self, row: TimeRow) -> tuple[float, float]:
         """Return the value range a row shows; it stands still while something in it is dragged."""
         raw = self.session.raw(row.path)
+        what = self._known_by(raw)
         known = self._bounds_of.get(row.path)
-        same = known is not None and known[0] is raw and known[1] == self.session.shot.length
+        same = known is not None and known[0] is what and known[1] == self.session.shot.length
         if row.path not in self._bounds or (self._drag is None and not same):
-            self._bounds_of[row.path] = (raw, self.session.shot.length)
+            self._bounds_of[row.path] = (what, self.session.shot.length)
             lists = curve(self.session, row.path, 0, self.session.shot.length, 160)
-            if isinstance(raw, Keys) and lists:
-                for key in raw.keys:
+            keys = keys_of(raw)
+            if keys is not None and lists:
+                for key in keys.keys:
                     for number, out in zip(numbers_of(key.value), lists, strict=False):
                         out.append(number)
             self._bounds[row.path] = bounds_of(lists, self.session.param(row.path))
         return self._bounds[row.path]
 
+    def _known_by(self, raw: Any) -> Any:
+        """What a drawn curve holds as long as it is the same: the value, or the shot where the value asks it."""
+        return self.session.engine.heard(self.session.shot) if asks_shot(raw) else raw
+
     def trace(self, path: str, count: int) -> list[list[float]]:
         """Return a row's curve over what is seen, computed anew only when the value or the view changed."""
         raw, view = self.session.raw(path), (self.frame_at(HEAD), self.frame_at(self.width()), count)
-        known = self._traces.get(path)
-        if known is None or known[0] is not raw or known[1] != view or raw is None:
-            known = (raw, view, curve(self.session, path, *view))
+        known, what = self._traces.get(path), self._known_by(raw)
+        if known is None or known[0] is not what or known[1] != view or raw is None:
+            known = (what, view, curve(self.session, path, *view))
             self._traces[path] = known
         return known[2]
 
@@ -165,8 +177,8 @@ class TimeView(QWidget):
 
     def handles(self, row: TimeRow, top: float) -> list[tuple[tuple[str, int], QPointF, QPointF]]:
         """Return the Bézier handles of a tall row: (which end, key number), their place, their pin's place."""
-        raw = self.session.raw(row.path)
-        if not isinstance(raw, Keys) or len(numbers_of(raw.keys[0].value)) != 1:
+        raw = keys_of(self.session.raw(row.path))
+        if raw is None or len(numbers_of(raw.keys[0].value)) != 1:
             return []
         found = []
         for n, (key, follow) in enumerate(zip(raw.keys, raw.keys[1:], strict=False)):
@@ -191,7 +203,7 @@ class TimeView(QWidget):
     def refresh(self) -> None:
         """Show the document."""
         before = self.rows
-        self.rows = rows_of(self.session, self.tall, self.show_rows)
+        self.rows = [*sound_rows(self.session), *rows_of(self.session, self.tall, self.show_rows)]
         self.chosen = {(path, frame) for path, frame in self.chosen if pins.has_pin(self.session, path, frame)}
         if self._whole and self._drag is None:
             self.zoom = max(0.02, (self.width() - HEAD - 50) / max(1, self.session.shot.length))
@@ -268,8 +280,8 @@ class TimeView(QWidget):
     def pin_at(self, at: QPointF) -> tuple[TimeRow, Key] | None:
         """Return the pin under a place."""
         hit = self.row_at(at.y())
-        raw = self.session.raw(hit[0].path) if hit and not hit[0].bar else None
-        if hit is None or not isinstance(raw, Keys):
+        raw = keys_of(self.session.raw(hit[0].path)) if hit and not hit[0].bar else None
+        if hit is None or raw is None:
             return None
         for key in raw.keys:
             place = QPointF(self.x_of(key.frame), self.pin_y(key, *hit))

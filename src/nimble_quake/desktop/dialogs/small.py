@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 
 from nimble_quake.desktop.bench.frames import PREVIEWS
 from nimble_quake.desktop.bench.parts import heading, quiet
+from nimble_quake.motion.timecode import CLOCKS
 from nimble_quake.session.actions import ACTIONS, MENUS
 from nimble_quake.session.preferences import Preferences
 
@@ -38,6 +39,10 @@ class PreferencesDialog(QDialog):
         for key, label in PREVIEWS.items():
             self.preview.addItem(label, key)
         self.preview.setCurrentIndex(self.preview.findData(preferences.preview))
+        self.clock = QComboBox()
+        for key, label in CLOCKS.items():
+            self.clock.addItem(label, key)
+        self.clock.setCurrentIndex(self.clock.findData(preferences.clock))
         self.autosave = QSpinBox()
         self.autosave.setRange(5, 600)
         self.autosave.setSuffix(" s")
@@ -54,7 +59,8 @@ class PreferencesDialog(QDialog):
         form = QFormLayout(self)
         form.setContentsMargins(16, 16, 16, 14)
         form.setSpacing(10)
-        rows = {"Theme": self.theme, "Preview at the start": self.preview, "Autosave after": self.autosave,
+        rows = {"Theme": self.theme, "Preview at the start": self.preview, "Time is shown as": self.clock,
+                "Autosave after": self.autosave,
                 "Memory for caches": self.cache}  # fmt: skip
         for name, widget in rows.items():
             widget.setAccessibleName(name)
@@ -68,6 +74,7 @@ class PreferencesDialog(QDialog):
     def accept(self) -> None:
         p = self.preferences
         p.theme, p.preview = self.theme.currentData(), self.preview.currentData()
+        p.clock = self.clock.currentData()
         p.autosave_seconds, p.cache_mb = self.autosave.value(), self.cache.value()
         super().accept()
 

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import (
 )
 
 from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
-from nimble_quake.motion.kinds import Keys, is_moving
+from nimble_quake.motion.kinds import is_moving, keys_of
 from nimble_quake.params.kinds import (
     Param,
 )
@@ -28,8 +28,9 @@ class Editor(Protocol):
 def motion_of(session: Session, path: str) -> str:
     """Return "still", "moving" or "pinned" for a value at the playhead."""
     raw = session.raw(path)
-    if isinstance(raw, Keys):
-        return "pinned" if any(round(key.frame) == session.frame for key in raw.keys) else "moving"
+    keys = keys_of(raw)
+    if keys is not None:
+        return "pinned" if any(round(key.frame) == session.frame for key in keys.keys) else "moving"
     return "moving" if is_moving(raw) else "still"
 
 

@@ -5,70 +5,31 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QFileDialog,
     QPushButton,
-    QStyle,
-    QStyleOptionComboBox,
-    QStylePainter,
 )
 
 from nimble_quake.desktop.settings.bound import Bound
 from nimble_quake.desktop.theme.look import give_icon
+from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.segments import Segments
-from nimble_quake.media import clips, stills
+from nimble_quake.media import clips, sound, stills
 from nimble_quake.media.type import faces
 from nimble_quake.params.kinds import (
+    BandRef,
     Choice,
     Face,
     MediaFile,
     Param,
     PlateRef,
+    SoundRef,
     Toggle,
 )
 from nimble_quake.session.state import Session
 from nimble_quake.shot.paths import map_path, plate_path
-
-
-class Chooser(QComboBox):
-    """A list that opens; the wheel only turns it when it has the focus, and long words do not widen it."""
-
-    def __init__(self, name: str) -> None:
-        super().__init__()
-        self.setAccessibleName(name)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumWidth(40)
-        self.setFixedHeight(20)
-        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-
-    def wheelEvent(self, event: QWheelEvent | None) -> None:
-        if event is not None and not self.hasFocus():
-            event.ignore()
-        else:
-            super().wheelEvent(event)
-
-    def room(self) -> int:
-        """Return the pixels its words have."""
-        return self.width() - 21
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter, option = QStylePainter(self), QStyleOptionComboBox()
-        self.initStyleOption(option)
-        option.currentText = self.fontMetrics().elidedText(
-            option.currentText, Qt.TextElideMode.ElideRight, max(0, self.room())
-        )
-        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
-        painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
-        painter.end()
-
-    def showPopup(self) -> None:
-        view = self.view()
-        if view is not None:
-            view.setMinimumWidth(max(self.width(), view.sizeHintForColumn(0) + 28))
-        super().showPopup()
 
 
 class ChoiceEditor(Bound):
@@ -157,7 +118,11 @@ class ItemEditor(Bound):
     def refresh(self) -> None:
         shot = self.session.shot
         items = [(m.id, self.session.name_of(map_path(m.id))) for m in shot.maps]
-        if isinstance(self.param, PlateRef):
+        if isinstance(self.param, BandRef):
+            items = [(b.id, self.session.name_of(f"bands/{b.id}")) for b in shot.bands]
+        elif isinstance(self.param, SoundRef):
+            items = [(s.id, self.session.name_of(f"sounds/{s.id}")) for s in shot.sounds]
+        elif isinstance(self.param, PlateRef):
             items = [(p.id, self.session.name_of(plate_path(p.id))) for p in shot.plates]
         wanted = [("", "None"), *items]
         value = str(self.session.shown(self.path) or "")
@@ -187,8 +152,11 @@ class FileEditor(Bound):
     def ask(self) -> None:
         """Ask for a file."""
         picture, clip = (" ".join(f"*{ending}" for ending in endings) for endings in (stills.SUFFIXES, clips.SUFFIXES))
+        sounds = " ".join(f"*{ending}" for ending in (*sound.SUFFIXES, *clips.SUFFIXES))
         sort = getattr(self.param, "sort", "")
-        wanted = {"still": picture, "clip": clip, "artwork": "*.svg"}.get(sort, f"{picture} {clip} *.svg")
+        wanted = {"still": picture, "clip": clip, "artwork": "*.svg", "sound": sounds}.get(
+            sort, f"{picture} {clip} *.svg"
+        )
         start = str(Path(str(self.session.shown(self.path) or "")).parent)
         name, _ = QFileDialog.getOpenFileName(self, f"Find: {self.param.label}", start, f"Files ({wanted})")
         if name:

@@ -18,6 +18,7 @@ from nimble_quake.desktop.settings.number_editors import DriftEditor, NumberEdit
 from nimble_quake.desktop.settings.picture_editors import ColourEditor, NetEditor, OutlineEditor, StopsEditor
 from nimble_quake.desktop.settings.text_editors import WordsEditor
 from nimble_quake.params.kinds import (
+    BandRef,
     Choice,
     Colour,
     Drift,
@@ -31,6 +32,7 @@ from nimble_quake.params.kinds import (
     Param,
     PlateRef,
     Seed,
+    SoundRef,
     Stops,
     Toggle,
     Words,
@@ -52,6 +54,8 @@ EDITORS: tuple[tuple[type[Param], type[Any]], ...] = (
     (MediaFile, FileEditor),
     (MapRef, ItemEditor),
     (PlateRef, ItemEditor),
+    (SoundRef, ItemEditor),
+    (BandRef, ItemEditor),
     (Words, WordsEditor),
 )
 """The editor of each kind; the first that fits counts."""

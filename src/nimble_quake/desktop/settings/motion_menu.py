@@ -2,161 +2,189 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QMenu, QWidget
+from functools import partial
 
-from nimble_quake.desktop.widgets.arithmetic import typed_number
-from nimble_quake.errors import FormulaError
-from nimble_quake.motion.formula import FUNCTIONS, NAMES, evaluate
-from nimble_quake.motion.kinds import Formula, Keys, Rate
-from nimble_quake.params.kinds import Param
+from PyQt6.QtCore import QPoint, QTimer
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import QMenu, QWidget
+
+from nimble_quake.desktop.settings.motion_dialogs import DriverDialog, FormulaDialog, RateDialog
+from nimble_quake.desktop.settings.picking import Picking
+from nimble_quake.motion.driver import drivers
+from nimble_quake.motion.kinds import Layered, is_moving, keys_of
+from nimble_quake.session import gestures, motions
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.set_value import set_value
+from nimble_quake.shot.paths import kind_of, node_path, real_path
+
+ASKED = ("rate", "formula")
+"""Motions besides the drivers that a dialog asks for."""
 
 
 def motion_menu(session: Session, path: str, parent: QWidget) -> QMenu:
-    """Return the menu of a value's motion: pins, kinds of motion, back to the default."""
+    """Return the menu of a value's motion: pins, kinds of motion, gestures, what lies over it, its default."""
     menu = QMenu(parent)
+    menu.setToolTipsVisible(True)
+    path = real_path(session.shot, path)
     raw, param = session.raw(path), session.param(path)
     if param is None:
         return menu
     if param.animatable:
-        here = isinstance(raw, Keys) and any(key.frame == session.frame for key in raw.keys)
+        keys = keys_of(raw)
+        here = keys is not None and any(key.frame == session.frame for key in keys.keys)
         menu.addAction("Take the pin away here" if here else "Set a pin here", lambda: session.start_moving(path))
         menu.addSeparator()
-        kinds = {"still": "Still", "keys": "Keys", "rate": "Rate …", "formula": "Formula …"}
-        if not param.size:  # a list of points has no speed
-            kinds = {"still": "Still", "keys": "Keys"}
-        names = {"Keys": "keys", "Rate": "rate", "Formula": "formula"}
-        now = names.get(type(raw).__name__, "still")
-        for kind, label in kinds.items():
-            action = menu.addAction(label, lambda kind=kind: choose_motion(session, path, kind, parent))
-            assert action is not None
-            action.setCheckable(True)
-            action.setChecked(kind == now)
+        _add_kinds(menu, session, path, parent)
+        if param.size:
+            menu.addSeparator()
+            _add_layers(menu, session, path, parent)
+            _add_gestures(menu, session, path)
+        if is_moving(raw) and param.size:
+            menu.addAction("Bake to pins", lambda: motions.bake(session, path))
         menu.addSeparator()
     label = f"Back to default: {session.label_of(path)}"
     menu.addAction("Back to its default", lambda: session.edit(label, set_value(session.shot, path, None)))
     return menu
 
 
+def _add_kinds(menu: QMenu, session: Session, path: str, parent: QWidget) -> None:
+    param = session.param(path)
+    assert param is not None
+    now = motions.kind_of_motion(session.raw(path))
+    for kind, title in motions.motion_kinds(param).items():
+        asked = kind in ASKED or kind in drivers()
+        action = menu.addAction(f"{title} …" if asked else title, partial(choose_motion, session, path, kind, parent))
+        assert action is not None
+        action.setCheckable(True)
+        action.setChecked(kind == now)
+        if kind in drivers():
+            action.setToolTip(drivers()[kind].help)
+    if param.size:
+        menu.addAction("Follow the value I click on", partial(pick_followed, session, path, parent))
+
+
+def _add_layers(menu: QMenu, session: Session, path: str, parent: QWidget) -> None:
+    """What lies over a value: each to be changed or taken off; and what can be laid over it."""
+    raw = session.raw(path)
+    for number, motion in enumerate(raw.over if isinstance(raw, Layered) else ()):
+        said = motion.driver.said()
+        title = f"{motion.driver.title}{f', {said}' if said else ''}"
+        inner = menu.addMenu(f"Over it: {title}")
+        assert inner is not None
+        inner.addAction("Change …", partial(change_layer, session, path, number, parent))
+        inner.addAction("Take it off", partial(motions.take_off, session, path, number))
+    inner = menu.addMenu("Lay over it")
+    assert inner is not None
+    for kind, driver in drivers().items():
+        action = inner.addAction(f"{driver.title} …", partial(lay_over, session, path, kind, parent))
+        assert action is not None
+        action.setToolTip(driver.help)
+
+
+def _add_gestures(menu: QMenu, session: Session, path: str) -> None:
+    inner = menu.addMenu("Gesture")
+    assert inner is not None
+    inner.setToolTipsVisible(True)
+    over = gestures.range_of(session, path)[2]
+    head = inner.addAction(f"Over {over}")
+    assert head is not None
+    head.setEnabled(False)
+    _Preview(inner, session, path)
+    inner.addSeparator()
+    stagger = inner.addAction("Stagger over the selected", partial(gestures.stagger, session, path))
+    assert stagger is not None
+    stagger.setToolTip("The others get this value's pins, each a little later")
+
+
+class _Preview:
+    """Shows a gesture in the picture while the pointer is over its name; choosing it makes it one step."""
+
+    def __init__(self, menu: QMenu, session: Session, path: str) -> None:
+        self.session, self.path, self.before = session, path, session.shot
+        self.trying = self.chosen = False
+        self.names: dict[QAction, str] = {}
+        for name, gesture in gestures.GESTURES.items():
+            action = menu.addAction(gesture.title, partial(self.choose, name))
+            assert action is not None
+            action.setToolTip(gesture.help)
+            action.hovered.connect(partial(self.show, name))
+            self.names[action] = name
+        menu.hovered.connect(lambda action: None if action in self.names else self.leave())
+        menu.aboutToHide.connect(lambda: QTimer.singleShot(0, self.leave))
+
+    def show(self, name: str) -> None:
+        """Try a gesture."""
+        if self.chosen:
+            return
+        if not self.trying:
+            self.session.begin("Gesture")
+            self.before, self.trying = self.session.shot, True
+        self.session.change(self.before)
+        self.session.change(gestures.with_gesture(self.session, self.path, gestures.GESTURES[name]))
+
+    def leave(self) -> None:
+        """Leave all as it was."""
+        if self.trying and not self.chosen:
+            self.trying = False
+            self.session.abort()
+
+    def choose(self, name: str) -> None:
+        """Put a gesture down."""
+        if self.trying:
+            self.trying = False
+            self.session.abort()
+        self.chosen = True
+        gesture = gestures.GESTURES[name]
+        shot = gestures.with_gesture(self.session, self.path, gesture)
+        self.session.edit(f"{gesture.title}: {self.session.label_of(self.path)}", shot)
+
+
 def click_mark(session: Session, path: str, parent: QWidget) -> None:
     """A click on a tremor mark: a still value gets its first pin here, a moving one shows its motion."""
-    if isinstance(session.raw(path), Keys | Rate | Formula):
+    if is_moving(session.raw(path)):
         motion_menu(session, path, parent).exec(parent.mapToGlobal(QPoint(0, parent.height())))
     else:
         session.start_moving(path)
 
 
+def region_of(path: str, session: Session) -> str:
+    """Return the colour of the region a value belongs to."""
+    kind = kind_of(path)
+    if kind == "effect":
+        return "ember" if session.is_quake(node_path(path)) else "lagoon"
+    return {"map": "brass", "step": "brass", "plate": "lagoon"}.get(kind, "chalk")
+
+
 def choose_motion(session: Session, path: str, kind: str, parent: QWidget) -> None:
-    """Give a value another kind of motion; a rate or formula is asked for."""
-    param = session.param(path)
+    """Give a value another kind of motion; all but still and keys are asked for."""
+    param, region = session.param(path), region_of(path, session)
     if param is None:
         return
     if kind == "rate":
-        RateDialog(session, path, param, parent).exec()
+        RateDialog(session, path, param, region, parent).exec()
     elif kind == "formula":
-        FormulaDialog(session, path, param, parent).exec()
+        FormulaDialog(session, path, param, region, parent).exec()
+    elif kind in drivers():
+        DriverDialog(session, path, param, kind, region, parent).exec()
     else:
-        session.set_motion(path, kind)
+        motions.set_motion(session, path, kind)
 
 
-class _MotionDialog(QDialog):
-    """A dialog that tries the motion in the picture while it is typed."""
-
-    def __init__(self, session: Session, path: str, param: Param, title: str, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.session, self.path, self.param = session, path, param
-        self.setWindowTitle(f"{title}: {session.label_of(path)}")
-        self.setMinimumWidth(420)
-        self.form = QFormLayout(self)
-        self.said = QLabel()
-        self.said.setWordWrap(True)
-        buttons = QDialogButtonBox.StandardButton
-        self.buttons = QDialogButtonBox(buttons.Ok | buttons.Cancel)
-        self.buttons.accepted.connect(self.accept)
-        self.buttons.rejected.connect(self.reject)
-        session.begin(f"{title} of {session.label_of(path)}")
-
-    def finish_form(self) -> None:
-        """Put the line that says what is wrong, and the buttons, under the fields."""
-        self.form.addRow(self.said)
-        self.form.addRow(self.buttons)
-
-    def try_value(self, value: object, said: str) -> None:
-        """Show a motion in the picture; None leaves it as it is."""
-        good = value is not None
-        self.said.setText(said)
-        button = self.buttons.button(QDialogButtonBox.StandardButton.Ok)
-        if button:
-            button.setEnabled(good)
-        if good:
-            self.session.change(set_value(self.session.shot, self.path, value))
-
-    def accept(self) -> None:
-        self.session.commit()
-        super().accept()
-
-    def reject(self) -> None:
-        self.session.abort()
-        super().reject()
+def lay_over(session: Session, path: str, kind: str, parent: QWidget) -> None:
+    """Lay a further motion over a value, asking for its settings."""
+    param = session.param(path)
+    if param is not None:
+        DriverDialog(session, path, param, kind, region_of(path, session), parent, over=True).exec()
 
 
-class RateDialog(_MotionDialog):
-    """A steady change per second that never ends."""
-
-    def __init__(self, session: Session, path: str, param: Param, parent: QWidget) -> None:
-        super().__init__(session, path, param, "Rate", parent)
-        raw = session.raw(path)
-        speed = raw.per_second if isinstance(raw, Rate) else (0.0,) * param.size if param.size > 1 else 0.0
-        self._start = raw.start if isinstance(raw, Rate) else session.shown(path)
-        factor, unit = getattr(param, "factor", 1.0), getattr(param, "unit", "")
-        speeds = speed if isinstance(speed, tuple) else (speed,)
-        names = ("x", "y") if param.size == 2 else ("red", "green", "blue", "alpha") if param.size == 4 else ("",)
-        self._factor = factor
-        self.edits = []
-        for name, number in zip(names, speeds, strict=True):
-            edit = QLineEdit(f"{number * factor:g}")
-            edit.setAccessibleName(f"Change per second {name}".strip())
-            edit.textChanged.connect(self._typed)
-            self.form.addRow(f"Change of {name} per second ({unit})" if name else f"Change per second ({unit})", edit)
-            self.edits.append(edit)
-        self.finish_form()
-
-    def _typed(self) -> None:
-        numbers = [typed_number(edit.text(), 0.0) for edit in self.edits]
-        good = [number / self._factor for number in numbers if number is not None]
-        if len(good) < len(numbers):
-            self.try_value(None, "Type a number or a sum")
-        else:
-            self.try_value(Rate(self._start, tuple(good) if len(good) > 1 else good[0]), "")
+def change_layer(session: Session, path: str, number: int, parent: QWidget) -> None:
+    """Change one of the motions that are laid over a value."""
+    raw, param = session.raw(path), session.param(path)
+    if isinstance(raw, Layered) and param is not None:
+        kind = raw.over[number].driver.kind
+        DriverDialog(session, path, param, kind, region_of(path, session), parent, number, over=True).exec()
 
 
-class FormulaDialog(_MotionDialog):
-    """A value computed from time."""
-
-    def __init__(self, session: Session, path: str, param: Param, parent: QWidget) -> None:
-        super().__init__(session, path, param, "Formula", parent)
-        raw = session.raw(path)
-        now = session.shown(path)
-        text = (
-            raw.text if isinstance(raw, Formula) else ", ".join(f"{n:g}" for n in (now if param.size > 1 else (now,)))
-        )
-        self.edit = QLineEdit(text)
-        self.edit.setAccessibleName("Formula")
-        self.edit.setPlaceholderText("40 * sin(t * tau / 2)")
-        self.edit.textChanged.connect(self._typed)
-        self.form.addRow("Formula", self.edit)
-        names = QLabel("Names: " + ", ".join(NAMES) + "\nFunctions: " + ", ".join(FUNCTIONS))
-        names.setWordWrap(True)
-        self.form.addRow(names)
-        self.finish_form()
-
-    def _typed(self) -> None:
-        text = self.edit.text().strip()
-        try:
-            found = evaluate(text, self.session.moment.names(), self.param.size)
-        except FormulaError as wrong:
-            self.try_value(None, wrong.line())
-            return
-        self.try_value(Formula(text), "Now " + ", ".join(f"{n:.4g}" for n in found))
+def pick_followed(session: Session, path: str, parent: QWidget) -> None:
+    """Let a value follow the one that is clicked next."""
+    Picking(parent.window() or parent, partial(motions.follow, session, path), session.told.emit)

@@ -1,0 +1,168 @@
+"""The fields of a driver, made from its declaration: base and amount in the value's unit, then its own settings."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QWidget
+
+from nimble_quake.desktop.theme.look import font, tone
+from nimble_quake.desktop.widgets.chooser import Chooser
+from nimble_quake.desktop.widgets.segments import Segments
+from nimble_quake.desktop.widgets.slide_field import SlideField
+from nimble_quake.motion.driver import Driver
+from nimble_quake.motion.kinds import Driven
+from nimble_quake.params.kinds import BandRef, Choice, Number, Param, PlateRef, Seed, Toggle
+from nimble_quake.session.motions import usual_of
+from nimble_quake.session.state import Session
+from nimble_quake.shot.paths import plate_path
+
+FARTHEST = 1e9
+PARTS = {2: ("x", "y"), 4: ("red", "green", "blue", "alpha")}
+
+
+class MotionForm(QWidget):
+    """Fields of one driven value. `changed` tells the whole of it whenever a field changes."""
+
+    changed = pyqtSignal(object)
+
+    def __init__(self, session: Session, param: Param, motion: Driven, region: str, *, over: bool = False) -> None:
+        super().__init__()
+        self.session, self.param, self.motion, self.region = session, param, motion, region
+        self._rows: dict[str, tuple[QLabel, QWidget]] = {}
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setHorizontalSpacing(8)
+        self._grid.setVerticalSpacing(5)
+        self._grid.setColumnMinimumWidth(0, 84)
+        driver = type(motion.driver)
+        if not over:
+            self._numbers("base", driver.base, motion.base)
+        self._numbers("amount", driver.amount, motion.amount, factor=driver.factor)
+        for name, declared in driver.declared.items():
+            self._add(name, declared, motion.driver.values[name])
+        self._show_wanted()
+
+    def _row(self, name: str, words: str, help: str, widget: QWidget) -> None:
+        label = QLabel(words)
+        label.setFont(font())
+        tone(label, "quiet")
+        label.setToolTip(help)
+        label.setBuddy(widget)
+        row = self._grid.rowCount()
+        self._grid.addWidget(label, row, 0)
+        self._grid.addWidget(widget, row, 1)
+        self._rows[name] = (label, widget)
+
+    def _numbers(self, name: str, words: tuple[str, str], value: Any, *, factor: bool = False) -> None:
+        """A field for each number of the value."""
+        numbers = value if isinstance(value, tuple) else (value,)
+        low, high = (-2.0, 2.0) if factor else usual_of(self.param)
+        unit = "" if factor else getattr(self.param, "unit", "")
+        own = Number(
+            label=words[0], help=words[1], hard=(-FARTHEST, FARTHEST), usual=(min(low, -high), high), unit=unit,
+            decimals=2 if factor else getattr(self.param, "decimals", 2),
+            factor=1.0 if factor else getattr(self.param, "factor", 1.0),
+        )  # fmt: skip
+        holder = QWidget()
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        fields: list[SlideField] = []
+        for n, number in enumerate(numbers):
+            part = PARTS.get(len(numbers), ("",) * len(numbers))[n]
+            field = SlideField(replace(own, label=f"{own.label} {part}".strip()), self.region, mark=False)
+            field.show_value(number)
+            field.changing.connect(lambda _: self._numbers_changed(name, fields))
+            fields.append(field)
+            row.addWidget(field)
+        holder.setFocusProxy(fields[0])
+        self._row(name, *words, holder)
+
+    def _numbers_changed(self, name: str, fields: list[SlideField]) -> None:
+        values = tuple(field.value for field in fields)
+        whole = values if len(values) > 1 else values[0]
+        base, amount = (whole, self.motion.amount) if name == "base" else (self.motion.base, whole)
+        self._take(Driven(base, amount, self.motion.driver))
+
+    def _add(self, name: str, declared: Param, value: Any) -> None:
+        changed: Callable[[Any], None] = lambda new: self._set(name, new)  # noqa: E731 - one for each field
+        widget: QWidget
+        if isinstance(declared, Number):
+            field = SlideField(declared, self.region, mark=False)
+            field.show_value(value)
+            field.changing.connect(changed)
+            widget = field
+        elif isinstance(declared, Seed):
+            number = Number(label=declared.label, help=declared.help, hard=(0, declared.most), usual=(0, 100),
+                            whole=True, decimals=0)  # fmt: skip
+            field = SlideField(number, self.region, mark=False)
+            field.show_value(float(value))
+            field.changing.connect(lambda new: changed(int(new)))
+            widget = field
+        elif isinstance(declared, Toggle):
+            box = QCheckBox()
+            box.setChecked(bool(value))
+            box.toggled.connect(changed)
+            widget = box
+        elif isinstance(declared, Choice) and declared.row:
+            segments = Segments([(o.value, o.label) for o in declared.options], self.region, declared.label)
+            segments.show_value(value)
+            segments.chosen.connect(changed)
+            widget = segments
+        elif isinstance(declared, Choice | BandRef | PlateRef):
+            widget = self._chooser(declared, value, changed)
+        else:
+            edit = QLineEdit(str(value))
+            edit.setFixedHeight(22)
+            edit.textChanged.connect(changed)
+            widget = edit
+        widget.setAccessibleName(declared.label)
+        widget.setToolTip(declared.help)
+        self._row(name, declared.label, declared.help, widget)
+
+    def _chooser(self, declared: Param, value: str, changed: Callable[[Any], None]) -> Chooser:
+        box = Chooser(declared.label)
+        if isinstance(declared, Choice):
+            for option in declared.options:
+                box.addItem(f"{option.label}: {option.help}" if option.help else option.label, option.value)
+        else:
+            box.addItem("None", "")
+            shot = self.session.shot
+            if isinstance(declared, BandRef):
+                items = [(band.id, self.session.name_of(f"bands/{band.id}")) for band in shot.bands]
+            else:
+                items = [(plate.id, self.session.name_of(plate_path(plate.id))) for plate in shot.plates]
+            for id, name in items:
+                box.addItem(name, id)
+        box.setCurrentIndex(max(0, box.findData(value)))
+        box.currentIndexChanged.connect(lambda n: changed(box.itemData(n)))
+        box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        return box
+
+    def _set(self, name: str, value: Any) -> None:
+        driver: Driver = type(self.motion.driver)({**self.motion.driver.values, name: value})
+        self._take(Driven(self.motion.base, self.motion.amount, driver))
+        self._show_wanted()
+
+    def _take(self, motion: Driven) -> None:
+        self.motion = motion
+        self.changed.emit(motion)
+
+    def _show_wanted(self) -> None:
+        """Show only the fields that count now."""
+        for name, declared in type(self.motion.driver).declared.items():
+            if declared.shown_when is None or name not in self._rows:
+                continue
+            other, wanted = declared.shown_when
+            now = self.motion.driver.values[other]
+            word = str(now).lower() if isinstance(now, bool) else str(now)
+            for widget in self._rows[name]:
+                widget.setVisible(word in wanted.split("|"))
+
+    def focus_first(self) -> None:
+        """Put the keyboard focus on the amount."""
+        self._rows["amount"][1].setFocus()

@@ -1,0 +1,45 @@
+"""A list that opens."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QPaintEvent, QWheelEvent
+from PyQt6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter
+
+
+class Chooser(QComboBox):
+    """A list that opens; the wheel only turns it when it has the focus, and long words do not widen it."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumWidth(40)
+        self.setFixedHeight(20)
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None and not self.hasFocus():
+            event.ignore()
+        else:
+            super().wheelEvent(event)
+
+    def room(self) -> int:
+        """Return the pixels its words have."""
+        return self.width() - 21
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter, option = QStylePainter(self), QStyleOptionComboBox()
+        self.initStyleOption(option)
+        option.currentText = self.fontMetrics().elidedText(
+            option.currentText, Qt.TextElideMode.ElideRight, max(0, self.room())
+        )
+        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
+        painter.end()
+
+    def showPopup(self) -> None:
+        view = self.view()
+        if view is not None:
+            view.setMinimumWidth(max(self.width(), view.sizeHintForColumn(0) + 28))
+        super().showPopup()

@@ -1,0 +1,174 @@
+"""How values move: giving a value a motion, laying others over it, baking it to pins."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.motion.driver import drivers
+from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate, is_moving
+from nimble_quake.motion.resolve import value_at
+from nimble_quake.params.kinds import Colour, Number, Param
+from nimble_quake.session.state import Session
+from nimble_quake.shot.edits.set_value import set_value
+from nimble_quake.shot.paths import real_path
+
+PLAIN = {"still": "Still", "keys": "Keys", "rate": "Rate", "formula": "Formula"}
+"""The motions that are not drivers, with their names."""
+
+
+def motion_kinds(param: Param) -> dict[str, str]:
+    """Return the motions a value can have, with their titles."""
+    if not param.size:  # points, words and switches have no speed
+        return {"still": "Still", "keys": "Keys"}
+    return PLAIN | {kind: driver.title for kind, driver in drivers().items()}
+
+
+def kind_of_motion(value: Any) -> str:
+    """Return which of `motion_kinds` a value has; what is laid over it does not count."""
+    if isinstance(value, Layered):
+        return kind_of_motion(value.first)
+    if isinstance(value, Driven):
+        return value.driver.kind
+    words = ((Keys, "keys"), (Rate, "rate"), (Formula, "formula"))
+    return next((word for motion, word in words if isinstance(value, motion)), "still")
+
+
+def usual_of(param: Param) -> tuple[float, float]:
+    """Return the span of values that are common for a parameter."""
+    if isinstance(param, Number):
+        return param.usual
+    return (0.0, 1.0) if isinstance(param, Colour) or getattr(param, "factor", 1.0) != 1 else (-100.0, 100.0)
+
+
+def driven(session: Session, path: str, kind: str, *, over: bool = False) -> Driven:
+    """Return the driven value that a value at a path begins with; `over`: to lie over what it is."""
+    param, now = session.param(path), session.shown(path)
+    assert param is not None
+    driver = drivers()[kind]
+    base, amount, settings = driver.begun(now, usual_of(param), param.size)
+    if "band" in driver.declared and session.shot.bands:
+        settings["band"] = session.shot.bands[0].id
+    if "of" in driver.declared and kind == "beat" and not session.shot.beats:
+        settings["of"] = "markers" if session.shot.markers else "tempo"
+    if over:
+        base = (0.0,) * param.size if param.size > 1 else 0.0
+    return Driven(base, amount, driver(settings))
+
+
+def begun(session: Session, path: str, kind: str) -> Any:
+    """Return what a value is when it gets a motion of a kind: it begins with what it is now."""
+    now, param = session.shown(path), session.param(path)
+    if param is None or kind == "still":
+        return now
+    if kind == "keys":
+        return Keys((Key(frame=float(session.frame), value=now),))
+    if kind == "rate":
+        return Rate(now, (0.0,) * param.size if param.size > 1 else 0.0)
+    if kind == "formula":
+        return Formula(", ".join(f"{n:g}" for n in (now if isinstance(now, tuple) else (now,))))
+    return driven(session, path, kind)
+
+
+def set_motion(session: Session, path: str, kind: str) -> None:
+    """Change the kind of a value's motion, beginning at its value now; what is laid over it stays."""
+    path = real_path(session.shot, path)
+    raw, param = session.raw(path), session.param(path)
+    if param is None:
+        return
+    made = begun(session, path, kind)
+    if isinstance(raw, Layered) and kind != "still":
+        made = Layered(made, raw.over)
+    title = motion_kinds(param).get(kind, kind).lower()
+    session.edit(f"Motion of {session.label_of(path)}: {title}", set_value(session.shot, path, made))
+
+
+def laid_over(session: Session, path: str, motion: Driven) -> Any:
+    """Return the value at a path with one more motion laid over it."""
+    raw = session.raw(path)
+    if raw is None:
+        raw = session.shown(path)
+    return Layered(raw.first, (*raw.over, motion)) if isinstance(raw, Layered) else Layered(raw, (motion,))
+
+
+def lay_over(session: Session, path: str, kind: str) -> None:
+    """Lay a further motion over a value."""
+    path = real_path(session.shot, path)
+    motion = driven(session, path, kind, over=True)
+    label = f"{motion.driver.title} over {session.label_of(path)}"
+    session.edit(label, set_value(session.shot, path, laid_over(session, path, motion)))
+
+
+def take_off(session: Session, path: str, number: int) -> None:
+    """Take one of the motions that are laid over a value away."""
+    path = real_path(session.shot, path)
+    raw = session.raw(path)
+    if isinstance(raw, Layered):
+        over = raw.over[:number] + raw.over[number + 1 :]
+        value = Layered(raw.first, over) if over else raw.first
+        session.edit(f"Take a motion off {session.label_of(path)}", set_value(session.shot, path, value))
+
+
+def follow(session: Session, path: str, other: str) -> None:
+    """Let a value follow another; refused, and said, where that one follows it."""
+    path, other = real_path(session.shot, path), real_path(session.shot, other)
+    motion = driven(session, path, "follow")
+    settings = {**motion.driver.values, "path": other}
+    value = Driven(motion.base, motion.amount, type(motion.driver)(settings))
+    before = session.shot
+    shot = set_value(before, path, value)
+    said = f"{session.label_of(path)} follows {session.label_of(other)}"
+    session.edit(said, shot)
+    try:
+        param = session.param(path)
+        value_at(value, session.moment, param.size if param else 1)
+    except NimbleQuakeError as wrong:
+        session.undo()
+        session.told.emit(wrong.line())
+        return
+    session.told.emit(said)
+
+
+def bake(session: Session, path: str) -> None:
+    """Turn any motion into pins: one where it bends, as few as keep it within a hundredth of its span."""
+    path = real_path(session.shot, path)
+    raw, param = session.raw(path), session.param(path)
+    if param is None or not is_moving(raw) or not param.size:
+        session.told.emit("Only a value that moves can be baked to pins")
+        return
+    frames = list(range(session.shot.length + 1))
+    try:
+        values = [value_at(raw, session.moment_at(float(frame)), param.size) for frame in frames]
+    except NimbleQuakeError as wrong:
+        session.told.emit(wrong.line())
+        return
+    keys = tuple(Key(frame=float(frames[n]), value=values[n], after="straight") for n in corners(values))
+    session.edit(f"Bake {session.label_of(path)} to {len(keys)} pins", set_value(session.shot, path, Keys(keys)))
+
+
+def corners(values: list[Any], share: float = 0.01, at: list[float] | None = None) -> list[int]:
+    """Return the numbers of the values that straight lines between keep all others within a share of their span.
+
+    at: where the values stand along time; evenly where it is not given.
+
+    Ramer (1972) and Douglas and Peucker (1973), with the distance taken along the value.
+    """
+    rows = [value if isinstance(value, tuple) else (value,) for value in values]
+    span = max((max(column) - min(column) for column in zip(*rows, strict=True)), default=0.0)
+    if len(rows) < 3 or span == 0:
+        return [0] if span == 0 else list(range(len(rows)))
+    at = at or [float(n) for n in range(len(rows))]
+    kept, todo = {0, len(rows) - 1}, [(0, len(rows) - 1)]
+    while todo:
+        a, b = todo.pop()
+        far, worst = a, 0.0
+        for n in range(a + 1, b):
+            t = (at[n] - at[a]) / (at[b] - at[a])
+            pairs = zip(rows[n], rows[a], rows[b], strict=True)
+            off = max(abs(here - (first + (last - first) * t)) for here, first, last in pairs)
+            if off > worst:
+                far, worst = n, off
+        if worst > share * span:
+            kept.add(far)
+            todo += [(a, far), (far, b)]
+    return sorted(kept)
