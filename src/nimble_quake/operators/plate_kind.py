@@ -30,8 +30,8 @@ BLENDS = options(
     }
 )  # fmt: skip
 
-CROP, MATTE, PIN = "Crop", "Matte", "Pin"
-"""The sections of a plate's settings that cut it, take another plate as its matte, or stick it to tracked points."""
+DEPTH, CROP, MATTE, PIN = "Depth", "Crop", "Matte", "Pin"
+"""The sections of a plate's settings that turn it in depth, cut it, take a matte, or stick it to tracked points."""
 
 
 def _crop(label: str, help: str) -> Pairs:
@@ -43,7 +43,7 @@ class PlateKind(Operator):
     """A kind of plate: how its picture is made. Where it lies is declared here, once for all kinds."""
 
     family = "plate"
-    sections: ClassVar[tuple[str, ...]] = (CROP, MATTE, PIN)
+    sections: ClassVar[tuple[str, ...]] = (DEPTH, CROP, MATTE, PIN)
     media_param: ClassVar[str] = ""
     """The parameter that names its file, if it has one."""
     endless: ClassVar[bool] = False
@@ -85,6 +85,12 @@ class PlateKind(Operator):
     )  # fmt: skip
     mask = MapRef(label="Mask", help="A map that says where it is seen: wholly at white, not at all at black")
     mask_invert = Toggle(label="Inverted", help="It is seen where the mask is black", shown_when=("mask", "*"))
+    tilt = Number(label="Tilt", help="Turns its top away from you, about its place", default=0.0, hard=(-36000, 36000),
+                  usual=(-90, 90), unit="°", ring=True, section=DEPTH)  # fmt: skip
+    swing = Number(label="Swing", help="Turns its right side away from you, about its place", default=0.0,
+                   hard=(-36000, 36000), usual=(-90, 90), unit="°", ring=True, section=DEPTH)  # fmt: skip
+    away = Number(label="Away", help="How far behind the other plates it lies; below 0 nearer", default=0.0,
+                  hard=(-100_000, 1_000_000), usual=(-500, 2000), unit="px", decimals=0, section=DEPTH)  # fmt: skip
     crop_sides = _crop("Left, right", "How much is cut away at the left and at the right")
     crop_ends = _crop("Top, bottom", "How much is cut away at the top and at the bottom")
     crop_soft = Number(label="Soft", help="Over how much of what is kept it fades", default=0.0, hard=(0, 20000),
@@ -112,8 +118,9 @@ class PlateKind(Operator):
         shown_when=("pin", "*"),
     )  # fmt: skip
     pin_as = Choice(
-        label="Takes", help="What it takes from the points", default="all", row=True, section=PIN,
-        options=options(place="Place", turn="And turn", all="All"), shown_when=("pin", "*"),
+        label="Takes", help="What it takes from the points", default="all", section=PIN,
+        options=options(place="Place", turn="And turn", all="And scale", corners="And perspective: by four points"),
+        shown_when=("pin", "*"),
     )  # fmt: skip
 
     def box(self, ctx: Context) -> tuple[float, float]:
@@ -132,7 +139,8 @@ class PlateKind(Operator):
         """Return whether what it shows lies over the frame just as it is made."""
         lies = self.position == (frame[0] / 2, frame[1] / 2) and self.anchor == (0.5, 0.5) and self.turn == 0
         whole = self.opacity >= 1 and self.blend == "normal" and not self.mask and not self.matte and not self.pin
-        return lies and whole and self.scale_x == self.scale_y == 1 and not self.crop()
+        flat = self.tilt == self.swing == self.away == 0
+        return lies and whole and flat and self.scale_x == self.scale_y == 1 and not self.crop()
 
     def crop(self) -> tuple[float, float, float, float] | None:
         """Return what shares are cut away at the left, right, top and bottom; None for nothing."""
@@ -163,6 +171,9 @@ UNPLACED = frozenset(
         "scale_x",
         "scale_y",
         "turn",
+        "tilt",
+        "swing",
+        "away",
         "pin",
         "pin_points",
         "pin_from",

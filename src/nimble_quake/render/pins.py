@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import replace
+from typing import TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +16,7 @@ from nimble_quake.errors import MediaError
 from nimble_quake.operators.base import Tracked
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster import affine
+from nimble_quake.render.depth import camera_of, carried, placed_by
 from nimble_quake.render.groups import plate_operator
 from nimble_quake.render.placement import Placement, placement
 from nimble_quake.render.state import State
@@ -25,7 +27,12 @@ from nimble_quake.shot.paths import plate_path
 def unpinned(job: State, operator: PlateKind, plate: Plate) -> Placement:
     """Return where a plate lies by its own numbers alone."""
     ctx = job.context(operator, plate, plate_path(plate.id), frame=job.moment.frame - (plate.start or 0))
-    return placement(operator, operator.box(ctx), (job.moment.width, job.moment.height))
+    frame = (job.moment.width, job.moment.height)
+    lies = placement(operator, operator.box(ctx), frame)
+    if operator.endless or operator.beneath:
+        return lies
+    seen = placed_by(operator, None if operator.gathers else camera_of(job), frame)
+    return lies if seen is None else replace(lies, seen=seen)
 
 
 def tracks_of(job: State, plate: Plate) -> Tracks | None:
@@ -82,11 +89,22 @@ def pinned(job: State, operator: PlateKind, plate: Plate, lies: Placement) -> Pl
     ids = sorted(set(now) & set(then))
     if not ids:
         return lies
+    if operator.pin_as == "corners" and len(ids) >= 4:
+        return _in_perspective(lies, [then[id] for id in ids], [now[id] for id in ids], operator.pin_way)
     moved = _motion(np.array([then[id] for id in ids]), np.array([now[id] for id in ids]), operator.pin_as)
     if operator.pin_way == "steady":
         moved = affine.inverse(moved) or affine.IDENTITY
     linear = (moved[0], moved[1], 0.0, moved[3], moved[4], 0.0)
     return replace(lies, place=affine.then(lies.place, moved), pose=affine.then(lies.pose, linear))
+
+
+def _in_perspective(lies: Placement, then: list[Point], now: list[Point], way: str) -> Placement:
+    """Where a plate lies that four points carry, and turn in depth."""
+    before, after = np.array(then), np.array(now)
+    matrix = carried(after, before) if way == "steady" else carried(before, after)
+    if matrix is None:
+        return lies
+    return replace(lies, seen=matrix if lies.seen is None else np.asarray(matrix @ lies.seen))
 
 
 def _points_at(job: State, operator: PlateKind, frame: Frames) -> dict[int, tuple[float, float]]:
@@ -108,6 +126,7 @@ def _points_at(job: State, operator: PlateKind, frame: Frames) -> dict[int, tupl
     return found
 
 
+Point: TypeAlias = tuple[float, float]
 MOST_HIDDEN = 24
 """For so many frames a hidden point is taken to be where it was seen last."""
 

@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
 
 from nimble_quake.conventions import Affine
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster import affine
 from nimble_quake.raster.place import fit_scale
+
+Matrix: TypeAlias = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -17,6 +23,30 @@ class Placement:
     box: tuple[float, float]
     place: Affine
     pose: Affine
+    seen: Matrix | None = None
+    """The homography from where it lies flat to where it is seen, (3, 3); None where it is seen as it lies."""
+
+    def shown(self, x: float, y: float) -> tuple[float, float]:
+        """Return where a place of its own is seen, shot pixels."""
+        x, y = affine.apply(self.place, x, y)
+        return (x, y) if self.seen is None else _through(self.seen, x, y)
+
+    def own(self, x: float, y: float) -> tuple[float, float] | None:
+        """Return which place of its own is seen at a place of the shot; None where there is none."""
+        back = affine.inverse(self.place)
+        if back is None:
+            return None
+        if self.seen is not None:
+            if abs(float(np.linalg.det(self.seen))) < 1e-12:
+                return None
+            x, y = _through(np.asarray(np.linalg.inv(self.seen), np.float64), x, y)
+        return affine.apply(back, x, y)
+
+
+def _through(matrix: Matrix, x: float, y: float) -> tuple[float, float]:
+    u, v, w = (float(n) for n in matrix @ np.array((x, y, 1.0)))
+    w = w if abs(w) > 1e-9 else 1e-9
+    return u / w, v / w
 
 
 def placement(plate: PlateKind, box: tuple[float, float], frame: tuple[float, float]) -> Placement:

@@ -193,12 +193,18 @@ def plate_key(job: State, id: str, *, with_effects: bool) -> tuple[Hashable, ...
     if plate is None or not isinstance(operator, PlateKind):
         return ()
     found: tuple[Hashable, ...] = (operator.key(), job.depends(operator, operator.timed()), plate.start)
-    found = (*found, references(job, operator))
+    found = (*found, references(job, operator), *_camera_key(job))
     if operator.beneath:
         found = (*found, beneath_key(job, plate))
     if operator.holds:
         found = (*found, members_key(job, plate))
     return (*found, *key_of(units_of(job, plate))) if with_effects else found
+
+
+def _camera_key(job: State) -> tuple[Hashable, ...]:
+    """What places seen by a camera plate depend on."""
+    cameras = ((p, job.operator("plate", p, plate_path(p.id))) for p in job.shot.plates if p.kind == "camera")
+    return tuple((plate.on, plate.start, plate.end, camera.key()) for plate, camera in cameras if camera is not None)
 
 
 def beneath_key(job: State, lens: Plate) -> tuple[Hashable, ...]:

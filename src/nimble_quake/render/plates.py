@@ -17,6 +17,7 @@ from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.cropping import bars_of, cropped
 from nimble_quake.raster.grid import Grid, frame_grid, refuse_enormous
 from nimble_quake.raster.light import to_linear
+from nimble_quake.render.depth import InDepth
 from nimble_quake.render.groups import in_time, plate_operator
 from nimble_quake.render.pictures import Clear, Ground, PictureSpace, PlacedRaster, bounded, longest
 from nimble_quake.render.pins import pinned, unpinned
@@ -24,7 +25,7 @@ from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import Unit, members_key, plate_key, references, units_of
 from nimble_quake.render.pull import Chain, mask_values
 from nimble_quake.render.state import Engine, State
-from nimble_quake.shot.model import Plate, Shot
+from nimble_quake.shot.model import Node, Plate, Shot
 from nimble_quake.shot.paths import plate_path
 
 PLACING = frozenset(PlateKind.declared)
@@ -80,9 +81,23 @@ def _units(job: State, plate: Plate, upto: int | None) -> tuple[Unit, ...]:
     return units_of(job, plate, plate.effects if upto is None else plate.effects[:upto])
 
 
+def _in_depth(job: State, plate: Plate, lies: Placement, units: tuple[Unit, ...]) -> tuple[Unit, ...]:
+    """The units of a plate after the one that turns it in depth, where it is turned."""
+    if lies.seen is None:
+        return units
+    middle = affine.apply(lies.place, lies.box[0] / 2, lies.box[1] / 2)
+    numbers = tuple(lies.seen.ravel().tolist())
+    node = Node(id="depth", kind="depth")
+    return (
+        Unit(node, InDepth(lies.seen, middle), plate_path(plate.id), (), ("depth", numbers, middle), whole=True),
+        *units,
+    )
+
+
 def _own_layer(job: State, plate: Plate, operator: PlateKind, units: tuple[Unit, ...], grid: Grid) -> Layer | None:
     """A plate that has a picture of its own."""
     lies = lies_of(job, plate, operator)
+    units = _in_depth(job, plate, lies, units)
     bleed = _overhang(grid, job) if operator.endless else 0.0
     if units and (operator.endless or operator.gathers):  # how far it is seen has to be known before it is made
         reach = bounded(effects_chain(job, plate, units, Clear(lies)), grid)

@@ -16,7 +16,6 @@ from nimble_quake.operators.base import Operator
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Number, Outline, Param, Place
-from nimble_quake.raster import affine
 from nimble_quake.render.job import Job
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plates import lies_of
@@ -74,10 +73,10 @@ class Handles:
         lies = self._placement() if isinstance(find(self.session.shot, path), Plate) else None
         if lies is not None:
             w, h = lies.box
-            corners = [QPointF(*affine.apply(lies.place, x, y)) for x, y in ((0, 0), (w, 0), (w, h), (0, h))]
+            corners = [QPointF(*lies.shown(x, y)) for x, y in ((0, 0), (w, 0), (w, h), (0, h))]
             found += [Grip("scale", path, corner) for corner in corners]
-            top = QPointF(*affine.apply(lies.place, w / 2, 0))
-            middle = QPointF(*affine.apply(lies.place, w / 2, h / 2))
+            top = QPointF(*lies.shown(w / 2, 0))
+            middle = QPointF(*lies.shown(w / 2, h / 2))
             way = top - middle
             far = math.hypot(way.x(), way.y()) or 1.0
             found.append(Grip("turn", path, top + way * (24 / self.viewer.zoom() / far)))
@@ -89,7 +88,7 @@ class Handles:
         lies = self._placement() if isinstance(operator, PlateKind) else None
         if isinstance(operator, PlateKind) and lies is not None:
             return [
-                Grip("listed", f"{path}/{name}|{n}", QPointF(*affine.apply(lies.place, *place)))
+                Grip("listed", f"{path}/{name}|{n}", QPointF(*lies.shown(*place)))
                 for name, places in operator.own_points().items()
                 for n, place in enumerate(places)
             ]
@@ -158,9 +157,9 @@ class Handles:
                 return self._start(grip, place)
         plate = find(self.session.shot, self.node())
         lies = self._placement() if isinstance(plate, Plate) and not plate.locked else None
-        back = affine.inverse(lies.place) if lies else None
-        if lies and back:
-            x, y = affine.apply(back, place.x(), place.y())
+        own = lies.own(place.x(), place.y()) if lies else None
+        if lies and own:
+            x, y = own
             if 0 <= x <= lies.box[0] and 0 <= y <= lies.box[1]:
                 return self._start(Grip("move", self.node(), place), place)
         return False
@@ -210,9 +209,8 @@ class Handles:
     def _move_listed(self, drag: Grip, place: QPointF) -> None:
         path, number = drag.path.split("|")
         operator = self.session.operator_now(node_path(path))
-        back = affine.inverse(self._lies.place) if self._lies else None
-        if isinstance(operator, PlateKind) and back is not None:
-            own = affine.apply(back, place.x(), place.y())
+        own = self._lies.own(place.x(), place.y()) if self._lies else None
+        if isinstance(operator, PlateKind) and own is not None:
             self.session.set(path, operator.with_own_point(value_name(path), int(number), own))
         elif isinstance(operator, Step):
             at, moment = (place.x(), place.y()), self.session.moment
