@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox, QScrollArea, QSplitter, Q
 
 from nimble_quake.desktop.bench.coupling import Coupling
 from nimble_quake.desktop.bench.covering import Covering
+from nimble_quake.desktop.bench.drawing import Drawing
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.hearing import Hearing
 from nimble_quake.desktop.bench.map_bay import MapBay
@@ -67,6 +68,7 @@ class BenchWindow(FileActions):
         self._last_stop: QWidget | None = None
         self.covering = Covering(session, self.frames, self.status)
         self.tracking = Tracking(session, self.picture_bay.viewer, self.status)
+        self.drawing = Drawing(session, self.picture_bay.viewer)
         keep_tracks(session)
         self._lay_out()
         self._join()
@@ -331,6 +333,8 @@ class BenchWindow(FileActions):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() == Qt.Key.Key_Escape and self.board.isVisible():
             self.board.shut()
+        elif event is not None and event.key() == Qt.Key.Key_Escape and self.drawing.waits_for:
+            self.drawing.end()
         else:
             super().keyPressEvent(event)
 

@@ -127,6 +127,7 @@ ACTIONS: tuple[Action, ...] = (
            lambda h: verbs.remove_item(h.session, h.session.selection.quake), "", _has_quake, 1),
     Action("new-text", "New text", "Plate", lambda h: verbs.new_plate(h.session, "text"), "Ctrl+T"),
     Action("new-fill", "New fill", "Plate", lambda h: verbs.new_plate(h.session, "fill")),
+    Action("draw-shape", "Draw a shape", "Plate", lambda h: h.drawing.begin_shape(), "Ctrl+Shift+R"),
     Action("new-lens", "New lens on all beneath", "Plate", lambda h: verbs.new_plate(h.session, "lens"), "Ctrl+L"),
     Action("new-file", "Picture, SVG or clip from a file …", "Plate", lambda h: h.ask_media(), "Ctrl+I"),
     Action("duplicate-plate", "Duplicate the plate", "Plate",

@@ -74,6 +74,13 @@ class Points(Protocol):
         """Take all points back."""
 
 
+class Pen(Protocol):
+    """What draws in the picture."""
+
+    def begin_shape(self) -> None:
+        """Let the next drag draw a shape."""
+
+
 class Ear(Protocol):
     """What listens to the sounds."""
 
@@ -117,6 +124,8 @@ class Host(Protocol):
     def show_seamless(self) -> object: ...
     @property
     def hearing(self) -> Ear: ...
+    @property
+    def drawing(self) -> Pen: ...
     def show_preferences(self) -> None: ...
     def show_commands(self) -> None: ...
     def show_shortcuts(self) -> None: ...

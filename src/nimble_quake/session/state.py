@@ -64,6 +64,8 @@ class Session:
         """(): the playhead stands on another frame."""
         self.typing_asked = Signal()
         """(path): the value that is to be typed next."""
+        self.colour_asked = Signal()
+        """(path): the colour that is to be picked in the picture next."""
         self.stored = Signal()
         """(path, whether it was saved there): where the shot lies now; None for a new one."""
         self.told = Signal()

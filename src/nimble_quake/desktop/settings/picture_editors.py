@@ -6,11 +6,12 @@ from typing import Any
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter
-from PyQt6.QtWidgets import QPushButton, QWidget
+from PyQt6.QtWidgets import QPushButton, QToolButton, QWidget
 
 from nimble_quake.desktop.dialogs.colour_dialog import ColourDialog
 from nimble_quake.desktop.settings.bound import Bound, motion_of
 from nimble_quake.desktop.settings.outline_editor import OutlinePad
+from nimble_quake.desktop.theme.look import give_icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, paint_tremor
@@ -83,6 +84,14 @@ class ColourEditor(Bound):
         super().__init__(session, path, param, region)
         self.well = ColourWell(self)
         self.row.addWidget(self.well)
+        self.dropper = QToolButton()
+        self.dropper.setProperty("bare", "true")
+        give_icon(self.dropper, "target")
+        self.dropper.setFixedSize(22, 20)
+        self.dropper.setToolTip("Pick it: click on the colour in the picture")
+        self.dropper.setAccessibleName(f"Pick {param.label.lower()} in the picture")
+        self.dropper.clicked.connect(lambda: session.colour_asked.emit(path))
+        self.row.addWidget(self.dropper)
         self.setFocusProxy(self.well)
 
     def ask(self) -> None:
