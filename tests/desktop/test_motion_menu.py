@@ -173,7 +173,7 @@ class TestDriver:
         qtbot.addWidget(dialog)
         dialog.show()
         dialog.activateWindow()
-        qtbot.waitUntil(lambda: QApplication.focusWidget() is not None)
+        qtbot.waitUntil(lambda: dialog.isAncestorOf(QApplication.focusWidget() or parent))
         assert focused().accessibleName() == "Amount", "the first thing one changes"
         type_text("50")
         press(Qt.Key.Key_Return)

@@ -48,9 +48,13 @@ class Feed(Protocol):
         """The open files (media.pool.MediaPool)."""
 
     def plate_picture(
-        self, plate_id: str, grid: Grid, *, with_effects: bool, seconds: Seconds | None = None
-    ) -> tuple[Picture, bool]:
-        """Return a plate's finished picture on a grid, now or at another time, and whether it is of 8-bit media."""
+        self, plate_id: str, grid: Grid, *, with_effects: bool, seconds: Seconds | None = None,
+        exceptions: tuple[tuple[str, str], ...] = (),
+    ) -> tuple[Picture, bool]:  # fmt: skip
+        """Return a plate's finished picture on a grid, now or at another time, and whether it is of 8-bit media.
+
+        exceptions: values of the shot that are other ones meanwhile, (path, value as JSON) each.
+        """
 
     def map_values(self, map_id: str, grid: Grid, seconds: Seconds | None = None) -> Field | None:
         """Return another map's finished values on a grid, now or at another time; None where there is no such map."""

@@ -151,6 +151,10 @@ class PlateKind(Operator):
         """Return whether the plates that lie in it blend with what is beneath it, as if it were not there."""
         return False
 
+    def looks_back(self) -> bool:
+        """Return whether it shows other moments of other plates than its own."""
+        return False
+
     def own_points(self) -> dict[str, list[tuple[float, float]]]:
         """Return where the points of its lists lie, own pixels, by parameter, to be dragged in the picture."""
         return {}

@@ -14,7 +14,7 @@ A parameter is a descriptor: on the operator class it is its own declaration, on
 from __future__ import annotations
 
 from nimble_quake.params.base import Pair, Param, Rgba, shown
-from nimble_quake.params.lists import MAX_NET, MAX_POINTS, MAX_STOPS, Net, Outline, Stop, Stops
+from nimble_quake.params.lists import MAX_NET, MAX_POINTS, MAX_STOPS, Exceptions, Net, Outline, Stop, Stops
 from nimble_quake.params.numbers import Colour, Drift, Number, Pairs, Place, hex_of, parse_hex
 from nimble_quake.params.words import (
     BandRef,
@@ -39,6 +39,7 @@ __all__ = [
     "Choice",
     "Colour",
     "Drift",
+    "Exceptions",
     "Face",
     "MapRef",
     "MediaFile",

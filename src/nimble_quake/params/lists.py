@@ -133,3 +133,46 @@ class Net(Param):
 
     def schema(self) -> dict[str, Any]:
         return {"type": "array", "maxItems": 2 * MAX_NET * MAX_NET, "items": {"type": "number"}}
+
+
+MOST_EXCEPTIONS = 100
+LONGEST = 20_000
+
+
+@dataclass(frozen=True, kw_only=True)
+class Exceptions(Param):
+    """Values of another plate that are other ones here: (path, the value as JSON text) each."""
+
+    default: tuple[tuple[str, str], ...] = ()
+    kind = "exceptions"
+
+    @overload
+    def __get__(self, holder: None, owner: type) -> Self: ...
+    @overload
+    def __get__(self, holder: object, owner: type) -> tuple[tuple[str, str], ...]: ...
+    def __get__(self, holder: object | None, owner: type) -> Any:
+        return super().__get__(holder, owner)
+
+    def check(self, raw: Any) -> tuple[tuple[str, str], ...]:
+        """As a file holds them, {"path": ..., "value": ...} each, or as pairs of texts."""
+        if isinstance(raw, list) and all(isinstance(item, dict) and item.keys() >= {"path", "value"} for item in raw):
+            raw = [(item["path"], msgspec.json.encode(item["value"]).decode()) for item in raw]
+        good = isinstance(raw, list | tuple) and len(raw) <= MOST_EXCEPTIONS
+        if not good or not all(isinstance(item, list | tuple) and len(item) == 2 for item in raw):
+            raise ShotError(f"expected up to {MOST_EXCEPTIONS} exceptions by path, got {shown(raw)}")
+        found = {}
+        for path, text in raw:
+            if not isinstance(path, str) or not isinstance(text, str) or len(text) > LONGEST or len(path) > 300:
+                raise ShotError(f"expected a path and a value, got {shown(path)}")
+            try:
+                msgspec.json.decode(text)
+            except ValueError as wrong:
+                raise ShotError(f"the value of {shown(path)} cannot be read") from wrong
+            found[path] = text
+        return tuple(found.items())
+
+    def encode(self, value: tuple[tuple[str, str], ...]) -> Any:
+        return [{"path": path, "value": msgspec.json.decode(text)} for path, text in value]
+
+    def schema(self) -> dict[str, Any]:
+        return {"type": "array", "items": {"type": "object", "required": ["path", "value"]}}

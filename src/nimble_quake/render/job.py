@@ -8,6 +8,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Tracked
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.light import to_encoded
+from nimble_quake.render.exceptions import Exceptions
 from nimble_quake.render.groups import plate_operator, stacked
 from nimble_quake.render.maps import map_rest, other_map
 from nimble_quake.render.pins import tracked_points
@@ -31,8 +32,11 @@ class Job(State):
         return REST if map is None else map_rest(self, map)
 
     def plate_picture(
-        self, plate_id: str, grid: Grid, *, with_effects: bool, seconds: Seconds | None = None
-    ) -> tuple[Picture, bool]:
+        self, plate_id: str, grid: Grid, *, with_effects: bool, seconds: Seconds | None = None,
+        exceptions: Exceptions = (),
+    ) -> tuple[Picture, bool]:  # fmt: skip
+        if exceptions:
+            return self.differing(exceptions).plate_picture(plate_id, grid, with_effects=with_effects, seconds=seconds)
         if seconds is not None and seconds != self.moment.seconds:
             self.count_look(MOST_LOOKS)
             return self.at(seconds).plate_picture(plate_id, grid, with_effects=with_effects)

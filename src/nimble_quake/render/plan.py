@@ -194,6 +194,8 @@ def plate_key(job: State, id: str, *, with_effects: bool) -> tuple[Hashable, ...
         return ()
     found: tuple[Hashable, ...] = (operator.key(), job.depends(operator, operator.timed()), plate.start)
     found = (*found, references(job, operator), *_camera_key(job))
+    if operator.looks_back():
+        found = (*found, Same(job.shot.plates), Same(job.shot.maps))
     if operator.beneath:
         found = (*found, beneath_key(job, plate))
     if operator.holds:

@@ -17,6 +17,7 @@ from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.cropping import bars_of, cropped
 from nimble_quake.raster.grid import Grid, frame_grid, refuse_enormous
 from nimble_quake.raster.light import to_linear
+from nimble_quake.render.cache import Same
 from nimble_quake.render.depth import InDepth
 from nimble_quake.render.groups import in_time, plate_operator
 from nimble_quake.render.pictures import Clear, Ground, PictureSpace, PlacedRaster, bounded, longest
@@ -221,6 +222,8 @@ def _gathered(
     numbers = tuple((name, getattr(operator, name)) for name in operator.declared if name not in PLACING)
     depends = (job.depends(operator, operator.timed()), references(job, operator, PLACING))
     members = members_key(job, plate) if operator.holds else ()
+    if operator.looks_back():
+        members = (*members, Same(job.shot.plates), Same(job.shot.maps))
     ctx = job.context(operator, plate, path, frame=job.moment.frame - (plate.start or 0))
 
     def make() -> _Kept:

@@ -25,6 +25,7 @@ from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.memory import keep_freed_memory
 from nimble_quake.raster.places import Places
 from nimble_quake.render.cache import ResultCache, Tokens
+from nimble_quake.render.exceptions import Exceptions, with_exceptions
 from nimble_quake.render.mixing import Levels
 from nimble_quake.render.moments import Moments
 from nimble_quake.render.resolving import linear_values, resolved
@@ -66,6 +67,7 @@ class Engine:
         self._worlds: OrderedDict[tuple[int, bool], ShotWorld] = OrderedDict()
         self._lock = threading.Lock()
         self._heard: tuple[Shot | None, object] = (None, object())
+        self._variants: tuple[Shot | None, dict[Exceptions, Shot]] = (None, {})
 
     def world(self, shot: Shot, seen: Seen, *, waits: bool = True) -> ShotWorld:
         """Return what moving values of a shot ask; the last few shots' are kept. seen: finds tracked points."""
@@ -76,6 +78,16 @@ class Engine:
                 found = self._worlds[key] = ShotWorld(self, shot, seen, waits=waits)
                 while len(self._worlds) > MOST_WORLDS:
                     self._worlds.popitem(last=False)
+            return found
+
+    def variant(self, shot: Shot, exceptions: Exceptions) -> Shot:
+        """Return a shot with some values that are other ones: the same object while the shot is."""
+        with self._lock:
+            if self._variants[0] is not shot:
+                self._variants = (shot, {})
+            found = self._variants[1].get(exceptions)
+            if found is None:
+                found = self._variants[1][exceptions] = with_exceptions(shot, exceptions)
             return found
 
     def forget_sounds(self) -> None:
@@ -154,6 +166,14 @@ class State:
         then.look = Look(self.look.untouched, None, self.look.upto)
         return then
 
+    def differing(self, exceptions: Exceptions) -> Self:
+        """Return the shot with some values that are other ones, now; shares what is counted and told."""
+        then = type(self)(self.engine, self.engine.variant(self.shot, exceptions), self.moment.frame)
+        then.problems, then.under_way, then.keys_under_way = self.problems, self.under_way, self.keys_under_way
+        then._looks, then.costs, then.exaggerated = self._looks, self.costs, self.exaggerated
+        then.look = Look(self.look.untouched, None, self.look.upto)
+        return then
+
     def count_look(self, most: int) -> None:
         """Count a look at another time. Raises LimitError past `most` in one frame."""
         self._looks[0] += 1
@@ -214,8 +234,9 @@ class State:
         raise NotImplementedError
 
     def plate_picture(
-        self, plate_id: str, grid: Grid, *, with_effects: bool, seconds: Seconds | None = None
-    ) -> tuple[Picture, bool]:
+        self, plate_id: str, grid: Grid, *, with_effects: bool, seconds: Seconds | None = None,
+        exceptions: Exceptions = (),
+    ) -> tuple[Picture, bool]:  # fmt: skip
         """See operators.base.Feed."""
         raise NotImplementedError
 

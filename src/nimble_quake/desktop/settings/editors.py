@@ -14,6 +14,7 @@ from nimble_quake.desktop.settings.choice_editors import (
     ItemEditor,
     ToggleEditor,
 )
+from nimble_quake.desktop.settings.exceptions_editor import ExceptionsEditor
 from nimble_quake.desktop.settings.number_editors import DriftEditor, NumberEditor, PairEditor, SeedEditor
 from nimble_quake.desktop.settings.picture_editors import ColourEditor, NetEditor, OutlineEditor, StopsEditor
 from nimble_quake.desktop.settings.text_editors import WordsEditor
@@ -22,6 +23,7 @@ from nimble_quake.params.kinds import (
     Choice,
     Colour,
     Drift,
+    Exceptions,
     Face,
     MapRef,
     MediaFile,
@@ -56,6 +58,7 @@ EDITORS: tuple[tuple[type[Param], type[Any]], ...] = (
     (PlateRef, ItemEditor),
     (SoundRef, ItemEditor),
     (BandRef, ItemEditor),
+    (Exceptions, ExceptionsEditor),
     (Words, WordsEditor),
 )
 """The editor of each kind; the first that fits counts."""

@@ -2,23 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QWidget
 
+from nimble_quake.desktop.settings.plain_fields import plain_field
 from nimble_quake.desktop.theme.look import font, tone
-from nimble_quake.desktop.widgets.chooser import Chooser
-from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.desktop.widgets.slide_field import SlideField
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.kinds import Driven
-from nimble_quake.params.kinds import BandRef, Choice, Number, Param, PlateRef, Seed, Toggle
+from nimble_quake.params.kinds import Number, Param
 from nimble_quake.session.motions import usual_of
 from nimble_quake.session.state import Session
-from nimble_quake.shot.paths import plate_path
 
 FARTHEST = 1e9
 PARTS = {2: ("x", "y"), 4: ("red", "green", "blue", "alpha")}
@@ -89,59 +86,8 @@ class MotionForm(QWidget):
         self._take(Driven(base, amount, self.motion.driver))
 
     def _add(self, name: str, declared: Param, value: Any) -> None:
-        changed: Callable[[Any], None] = lambda new: self._set(name, new)  # noqa: E731 - one for each field
-        widget: QWidget
-        if isinstance(declared, Number):
-            field = SlideField(declared, self.region, mark=False)
-            field.show_value(value)
-            field.changing.connect(changed)
-            widget = field
-        elif isinstance(declared, Seed):
-            number = Number(label=declared.label, help=declared.help, hard=(0, declared.most), usual=(0, 100),
-                            whole=True, decimals=0)  # fmt: skip
-            field = SlideField(number, self.region, mark=False)
-            field.show_value(float(value))
-            field.changing.connect(lambda new: changed(int(new)))
-            widget = field
-        elif isinstance(declared, Toggle):
-            box = QCheckBox()
-            box.setChecked(bool(value))
-            box.toggled.connect(changed)
-            widget = box
-        elif isinstance(declared, Choice) and declared.row:
-            segments = Segments([(o.value, o.label) for o in declared.options], self.region, declared.label)
-            segments.show_value(value)
-            segments.chosen.connect(changed)
-            widget = segments
-        elif isinstance(declared, Choice | BandRef | PlateRef):
-            widget = self._chooser(declared, value, changed)
-        else:
-            edit = QLineEdit(str(value))
-            edit.setFixedHeight(22)
-            edit.textChanged.connect(changed)
-            widget = edit
-        widget.setAccessibleName(declared.label)
-        widget.setToolTip(declared.help)
+        widget = plain_field(self.session, declared, value, self.region, lambda new: self._set(name, new))
         self._row(name, declared.label, declared.help, widget)
-
-    def _chooser(self, declared: Param, value: str, changed: Callable[[Any], None]) -> Chooser:
-        box = Chooser(declared.label)
-        if isinstance(declared, Choice):
-            for option in declared.options:
-                box.addItem(f"{option.label}: {option.help}" if option.help else option.label, option.value)
-        else:
-            box.addItem("None", "")
-            shot = self.session.shot
-            if isinstance(declared, BandRef):
-                items = [(band.id, self.session.name_of(f"bands/{band.id}")) for band in shot.bands]
-            else:
-                items = [(plate.id, self.session.name_of(plate_path(plate.id))) for plate in shot.plates]
-            for id, name in items:
-                box.addItem(name, id)
-        box.setCurrentIndex(max(0, box.findData(value)))
-        box.currentIndexChanged.connect(lambda n: changed(box.itemData(n)))
-        box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        return box
 
     def _set(self, name: str, value: Any) -> None:
         driver: Driver = type(self.motion.driver)({**self.motion.driver.values, name: value})

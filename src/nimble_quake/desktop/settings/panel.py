@@ -18,14 +18,14 @@ from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.widgets.levels_bar import LevelsBar
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, with_gap
 from nimble_quake.operators.quake import FOOT
-from nimble_quake.params.kinds import Choice, Drift, Number, Outline, Pairs, Param, Place, Stops, Words
+from nimble_quake.params.kinds import Choice, Drift, Exceptions, Number, Outline, Pairs, Param, Place, Stops, Words
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import is_shown, section_summary, switch_of
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Node
 from nimble_quake.shot.paths import find
 
-WIDE = (Stops, Place, Outline)
+WIDE = (Stops, Place, Outline, Exceptions)
 """Kinds whose editor needs a whole line."""
 
 
@@ -258,7 +258,7 @@ class SettingsPanel(QScrollArea):
             whole = self._columns == 1 or isinstance(param, WIDE) or _is_long(param)
             if whole and column:
                 row, column = row + 1, 0
-            if isinstance(param, Place) and self._columns == 1:  # two numbers and a button want the whole line
+            if isinstance(param, Place | Exceptions) and self._columns == 1:  # these want the whole line
                 grid.addWidget(label, row, 0, 1, 2)
                 row += 1
                 grid.addWidget(editor, row, 0, 1, 2)

@@ -9,6 +9,8 @@ from PyQt6.QtCore import QEvent, QObject, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
+FOLLOW = "Click on the value to follow, in a panel or in the time strip. Escape leaves all as it is"
+
 
 def value_under(widget: QWidget | None, at: QPointF) -> str:
     """Return the path of the value a widget shows at a place of its own; empty for none."""
@@ -25,10 +27,12 @@ def value_under(widget: QWidget | None, at: QPointF) -> str:
 class Picking(QObject):
     """Waits for one click. Escape, or a click on what is no value, ends it without one."""
 
-    def __init__(self, window: QWidget, taken: Callable[[str], None], told: Callable[[str], None]) -> None:
+    def __init__(
+        self, window: QWidget, taken: Callable[[str], None], told: Callable[[str], None], said: str = FOLLOW
+    ) -> None:
         super().__init__(window)
         self._taken, self._told = taken, told
-        told("Click on the value to follow, in a panel or in the time strip. Escape leaves all as it is")
+        told(said)
         QApplication.setOverrideCursor(Qt.CursorShape.CrossCursor)
         app = QApplication.instance()
         assert app is not None

@@ -1,0 +1,44 @@
+"""Exceptions of a live copy, made and changed in the window as a person does."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel, QToolButton, QWidget
+
+from driving import click, focused, named, press, type_text
+from nimble_quake.session import grouping
+
+COPY = "plates/title-copy"
+
+
+def test_a_value_of_the_original_is_picked_and_changed_in_the_copy(window, qtbot):
+    session, panel = window.session, window.picture_bay.settings
+    path = grouping.live_copy(session, "plates/title")
+    click(named(window, "Add an exception"))
+    assert session.selection.plate == "plates/title", "the original's values are shown, to be clicked"
+    label = next(w for w in window.findChildren(QLabel) if w.isVisible() and w.text() == "Size")
+    click(label)
+    exceptions = session.shown(f"{path}/exceptions")
+    assert exceptions == (("plates/title/size", "150"),)
+    assert session.selection.plate == path
+    qtbot.waitUntil(lambda: any(w.accessibleName() == "Size" for w in panel.findChildren(QWidget) if w.isVisible()))
+    field = named(panel, "Size")
+    click(field)
+    assert focused() is not None
+    type_text("60")
+    press(Qt.Key.Key_Return)
+    assert session.shown(f"{path}/exceptions") == (("plates/title/size", "60"),)
+    assert session.shown("plates/title/size") == 150
+    click(next(w for w in window.findChildren(QToolButton) if w.accessibleName().startswith("As in the original")))
+    assert session.shown(f"{path}/exceptions") == ()
+
+
+def test_a_value_of_something_else_is_refused_in_words(window):
+    session = window.session
+    path = grouping.live_copy(session, "plates/title")
+    said: list[str] = []
+    session.told.connect(said.append)
+    click(named(window, "Add an exception"))
+    click(next(w for w in window.map_bay.findChildren(QLabel) if w.isVisible() and w.text() == "Octaves"))
+    assert "no value of the original" in said[-1]
+    assert session.shown(f"{path}/exceptions") == ()
