@@ -24,6 +24,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import MAX_FRAMES, Picture, Seconds
 from nimble_quake.errors import LimitError, MediaError
+from nimble_quake.media.interlaced import one_field
 from nimble_quake.media.planes import Planes, picture_of, planes_of
 from nimble_quake.raster.convert import premultiplied
 from nimble_quake.raster.grid import refuse_enormous
@@ -252,7 +253,7 @@ class Clip:
         return next(self._frames, None)
 
     def _converted(self, frame: av.VideoFrame) -> NDArray[Any] | Planes:
-        planes = planes_of(frame)
+        planes = None if frame.interlaced_frame else planes_of(frame)
         if planes is not None:
             return planes
         kind = "rgba64le" if self._bits16 else "rgba"
@@ -265,6 +266,8 @@ class Clip:
             interpolation=Interpolation.POINT,
         )
         array: NDArray[Any] = converted.to_ndarray()
+        if frame.interlaced_frame:
+            array = one_field(array)
         if self._turn:
             array = np.ascontiguousarray(np.rot90(array, -self._turn))
         return array

@@ -15,7 +15,7 @@ from nimble_quake.raster.grid import refuse_enormous
 
 FONTS = Path(__file__).parent / "fonts"
 DEFAULT_FACE = "Bungee"
-_LOCK = threading.RLock()
+LOCK = threading.RLock()
 _ENDLESS = 1e6
 
 
@@ -34,6 +34,8 @@ class TextLook:
     """Lines are broken at this width; 0: only where the words break them."""
     stroke: float = 0.0
     """Letters are drawn as outlines so wide; 0: filled."""
+    aligns: tuple[str, ...] = ()
+    """How each line lies, where they differ; those after the last one lie as `align` says."""
 
 
 @cache
@@ -50,7 +52,7 @@ def _system() -> skia.FontMgr:
 @cache
 def faces() -> tuple[str, ...]:
     """Return the families that can be set: ours first, then the system's."""
-    with _LOCK:
+    with LOCK:
         ours = tuple(_bundled())
         system = sorted({_system().getFamilyName(i) for i in range(_system().countFamilies())} - set(ours))
     return ours + tuple(system)
@@ -81,14 +83,14 @@ def _own_height(family: str) -> float:
 
 def known_face(family: str) -> str:
     """Return the family, or the default one where it is not installed."""
-    with _LOCK:
+    with LOCK:
         return family if _typeface(family) is not None else DEFAULT_FACE
 
 
 @lru_cache(maxsize=256)
 def missing_glyphs(words: str, family: str) -> str:
     """Return the characters a face cannot draw."""
-    with _LOCK:
+    with LOCK:
         face = _typeface(known_face(family))
         assert face is not None
         wanted = sorted({c for c in words if not c.isspace() and c.isprintable()})
@@ -96,8 +98,8 @@ def missing_glyphs(words: str, family: str) -> str:
     return "".join(c for c, glyph in zip(wanted, glyphs, strict=True) if glyph == 0)
 
 
-@lru_cache(maxsize=16)
-def _paragraph(look: TextLook) -> skia.textlayout.Paragraph:
+@lru_cache(maxsize=256)
+def paragraph_of(look: TextLook) -> skia.textlayout.Paragraph:
     layout = skia.textlayout
     family = known_face(look.face)
     style = layout.TextStyle()
@@ -131,8 +133,8 @@ def _paragraph(look: TextLook) -> skia.textlayout.Paragraph:
 @lru_cache(maxsize=256)
 def text_box(look: TextLook) -> tuple[float, float]:
     """Return the width and height of the laid-out text in px."""
-    with _LOCK:
-        paragraph = _paragraph(look)
+    with LOCK:
+        paragraph = paragraph_of(look)
         return max(1.0, look.width or paragraph.LongestLine), max(1.0, paragraph.Height)
 
 
@@ -141,23 +143,31 @@ def text_margin(look: TextLook) -> float:
     return look.size * 0.5 + abs(look.letter_spacing) + look.stroke
 
 
+def begin_text(
+    size: tuple[float, float], margin: float, zoom_x: float, zoom_y: float
+) -> tuple[Picture, skia.Canvas, skia.Surface]:
+    """Return a clear picture with room for a text of a size (px), and what draws on it: delete both when done."""
+    width = max(1, int(np.ceil((size[0] + 2 * margin) * zoom_x)))
+    height = max(1, int(np.ceil((size[1] + 2 * margin) * zoom_y)))
+    refuse_enormous(width, height, "the text")
+    out = np.zeros((height, width, 4), np.float32)
+    info = skia.ImageInfo.Make(width, height, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
+    surface = skia.Surface.MakeRasterDirect(info, out)
+    canvas = surface.getCanvas()
+    canvas.scale(zoom_x, zoom_y)
+    # The faintest perspective makes Skia draw outlines instead of glyph masks: no hinting and no contrast curve,
+    # so that a title at half size is the full one made smaller.
+    canvas.concat(skia.Matrix.MakeAll(1, 0, 0, 0, 1, 0, 1e-10, 0, 1))
+    return out, canvas, surface
+
+
 def draw_text(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Picture, float]:
     """Return the text drawn at a zoom, with its margin on every side (in px of the text, not zoomed)."""
-    with _LOCK:
-        paragraph = _paragraph(look)
+    with LOCK:
+        paragraph = paragraph_of(look)
         margin = text_margin(look)
         longest = max(paragraph.LongestLine, look.width)
-        width = max(1, int(np.ceil((longest + 2 * margin) * zoom_x)))
-        height = max(1, int(np.ceil((paragraph.Height + 2 * margin) * zoom_y)))
-        refuse_enormous(width, height, "the text")
-        out = np.zeros((height, width, 4), np.float32)
-        info = skia.ImageInfo.Make(width, height, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
-        surface = skia.Surface.MakeRasterDirect(info, out)
-        canvas = surface.getCanvas()
-        canvas.scale(zoom_x, zoom_y)
-        # The faintest perspective makes Skia draw outlines instead of glyph masks: no hinting and no contrast curve,
-        # so that a title at half size is the full one made smaller.
-        canvas.concat(skia.Matrix.MakeAll(1, 0, 0, 0, 1, 0, 1e-10, 0, 1))
+        out, canvas, surface = begin_text((longest, paragraph.Height), margin, zoom_x, zoom_y)
         paragraph.paint(canvas, margin, margin)
         del canvas, surface
     return out, margin

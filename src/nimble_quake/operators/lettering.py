@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import re
+
 from nimble_quake.media.type import DEFAULT_FACE, TextLook, known_face, missing_glyphs
 from nimble_quake.operators.base import Context, Operator
-from nimble_quake.params.kinds import Choice, Colour, Face, Number, options
+from nimble_quake.params.kinds import Choice, Colour, Face, Number, Words, options
+
+ALIGNS = ("left", "centre", "right")
 
 
 class Lettered(Operator):
@@ -28,6 +32,8 @@ class Lettered(Operator):
         label="Align", help="How lines lie to each other", default="centre", row=True,
         options=options(left="Left", centre="Centre", right="Right"),
     )  # fmt: skip
+    aligns = Words(label="Line by line", help="How each line lies where they differ: left, centre, right, one for each",
+                   most=200)  # fmt: skip
     outlined = Number(
         label="Outline", help="Letters as outlines so wide; 0: filled", default=0.0, hard=(0, 1000), usual=(0, 30),
         unit="px", decimals=1,
@@ -39,8 +45,9 @@ class Lettered(Operator):
 
     def look_of(self, words: str) -> TextLook:
         """Return some words set as it is."""
+        own = tuple(word for word in re.findall(r"[a-z]+", self.aligns.lower()) if word in ALIGNS)
         return TextLook(words, self.face, self.size, self.letter_spacing, self.line_spacing, self.align, self.colour,
-                        self.wrap, self.outlined)  # fmt: skip
+                        self.wrap, self.outlined, own if self.wrap <= 0 else ())  # fmt: skip
 
     def tell_missing(self, words: str, ctx: Context) -> None:
         """Say where the face is not installed, or has no sign for some of the words."""

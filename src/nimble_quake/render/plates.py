@@ -267,6 +267,8 @@ def _raster(job: State, operator: PlateKind, plate: Plate, lies: Placement, grid
     frame = job.moment.frame - (plate.start or 0)
     when = frame if operator.timed() else None
     key = ("plate", type(operator).kind, numbers, depends, (zoom_x, zoom_y, bleed), _crop_key(operator), lies.box, when)
+    if operator.looks_back():
+        key = (*key, Same(plate), Same(job.shot.maps))  # type: ignore[assignment]
     ctx = job.context(operator, plate, plate_path(plate.id), frame=frame)
 
     def make() -> _Kept:

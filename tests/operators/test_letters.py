@@ -1,0 +1,104 @@
+"""Text line by line and letter by letter, against the font file's own metrics."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import skia
+
+from nimble_quake.media.letters import Move, draw_letters, draw_lines, letters_of, lines_of
+from nimble_quake.media.type import FONTS, TextLook, draw_text
+from nimble_quake.motion.kinds import Key, Keys
+from nimble_quake.render.frames import frame_picture
+from nimble_quake.render.job import Engine, Job
+from nimble_quake.shot.model import Plate, Shot
+
+LOOK = TextLook("LAMP\nON", "Bungee", 100.0)
+
+
+def advances(words: str) -> float:
+    """The sum of advances in the font file's own hmtx table, px at size 100 (OpenType)."""
+    face = skia.Typeface.MakeFromFile(str(next(FONTS.glob("Bungee*.ttf"))))
+    table, head = (bytes(face.getTableData(int.from_bytes(name, "big"))) for name in (b"hmtx", b"head"))
+    units = int.from_bytes(head[18:20], "big")
+    glyphs = face.unicharsToGlyphs([ord(sign) for sign in words]) if words else []
+    return sum(int.from_bytes(table[4 * glyph : 4 * glyph + 2], "big") for glyph in glyphs) / units * 100
+
+
+def test_letters_stand_where_the_face_says():
+    """hmtx advances; Bungee has no kerning between these."""
+    letters = letters_of(TextLook("NON", "Bungee", 100.0))
+    assert [letter.sign for letter in letters] == list("NON")
+    for n, letter in enumerate(letters):
+        assert letter.left == pytest.approx(advances("NON"[:n]), abs=1.0)
+
+
+def test_each_line_lies_as_it_is_told():
+    look = TextLook("WIDEST LINE\nON\nON", "Bungee", 60.0, aligns=("left", "right", "left"))
+    (_, a, _), (_, b, _), (_, c, _) = lines_of(look)
+    assert a == c == 0
+    assert b > 100
+    picture, margin = draw_lines(look, 1.0, 1.0)
+    ink = np.flatnonzero(picture[int(margin + 90) : int(margin + 110), :, 3].max(axis=0) > 0.5)
+    assert ink.min() > margin + b - 2
+
+
+def test_letters_at_their_places_are_the_text():
+    plain, margin = draw_text(LOOK, 1.0, 1.0)
+    still = tuple(Move() for _ in letters_of(LOOK))
+    found, own = draw_letters(LOOK, 1.0, 1.0, still)
+    assert own == margin
+    assert found.shape == plain.shape
+    assert np.abs(found - plain).mean() < 0.004
+
+
+def test_a_letter_moves_alone():
+    moves = [Move() for _ in letters_of(LOOK)]
+    moves[0] = Move(x=-300.0)
+    found, margin = draw_letters(LOOK, 1.0, 1.0, tuple(moves))
+    plain, before = draw_text(LOOK, 1.0, 1.0)
+    first = letters_of(LOOK)[0]
+    column = int(margin + first.x - 300)
+    assert found[int(margin) : int(margin) + 100, column - 20 : column + 20, 3].max() > 0.9
+    assert found[..., 3].sum() == pytest.approx(plain[..., 3].sum(), rel=0.02)
+    gone = draw_letters(LOOK, 1.0, 1.0, (Move(alpha=0.0), *moves[1:]))[0]
+    assert gone[..., 3].sum() < plain[..., 3].sum() * 0.95
+    assert before < margin
+
+
+def shot(**values: object) -> Shot:
+    plate = Plate(id="t", kind="text", values={"words": "LAMP", "size": 60.0, **values})
+    return Shot(width=320, height=120, length=60, plates=(plate,))
+
+
+def picture(shot: Shot, frame: float = 0, engine: Engine | None = None, scale: float = 1.0) -> np.ndarray:
+    return frame_picture(Job(engine or Engine(), shot, frame), scale)
+
+
+def test_astray_by_nothing_is_the_plain_text_bit_for_bit():
+    assert np.array_equal(picture(shot(astray=0.0, strewn=(90.0, 90.0))), picture(shot()))
+    assert not np.array_equal(picture(shot(astray=1.0)), picture(shot()))
+
+
+def test_half_size_is_the_whole_made_smaller():
+    values = {"astray": 1.0, "tumbled": 40.0, "strewn": (20.0, 10.0), "grown": 0.4}
+    whole, half = picture(shot(**values)), picture(shot(**values), scale=0.5)
+    smaller = whole.reshape(60, 2, 160, 2, 4).mean(axis=(1, 3))
+    assert np.abs(smaller - half).mean() < 0.01
+
+
+def test_letters_come_one_after_another_and_a_dragged_pin_is_never_stale():
+    engine = Engine()
+    found = []
+    for late in (1.0, 0.2, 1.0):
+        keys = Keys((Key(frame=0, value=late, after="straight"), Key(frame=10, value=0.0)))
+        moving = shot(astray=keys, sunk=200.0, strewn=(0.0, 0.0), lag=10.0)
+        found.append(picture(moving, 12, engine).copy())
+    assert np.array_equal(found[0], found[2])
+    assert not np.array_equal(found[0], found[1])
+    keys = Keys((Key(frame=0, value=1.0, after="straight"), Key(frame=10, value=0.0)))
+    settled = picture(shot(astray=keys, sunk=500.0, strewn=(0.0, 0.0), lag=10.0), 12)
+    inked = np.flatnonzero(settled[..., 0].max(axis=0) > 0.5)
+    plain = np.flatnonzero(picture(shot())[..., 0].max(axis=0) > 0.5)
+    assert inked.min() == pytest.approx(plain.min(), abs=1)
+    assert inked.max() < plain.max() - 60, "only the first letter is there"
