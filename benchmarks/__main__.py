@@ -26,6 +26,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from benchmarks.couplings import COUPLINGS, coupled, delayed, lens_shots, step_by_step
+from benchmarks.sound import MINUTES, analysed, driven_shots, scrolled, tiles
 from benchmarks.stack import FINISHES, copy_shots, finished, group_shots, played_fps, tall_stack, tracked_fps
 from nimble_quake.conventions import Field, Warp
 from nimble_quake.operators.base import Context
@@ -162,6 +163,16 @@ def stack() -> None:
     row("a live copy of a clip costs", (two - one) / under, "x", f"remap {under:.1f} ms, this {two - one:.1f} ms", 2)
     row("400 points tracked at 1280x720", tracked_fps(), "fps", "of 40 frames", 25, least=True)
     row("12 plates with 20 effects at half size", played_fps(tall_stack(), 0.5), "fps", "shot has 24", 24, least=True)
+
+
+def sound() -> None:
+    path = sample_path()
+    assert path is not None
+    still, driven = by_turns(*driven_shots(plain_demo(read_shot(path))), times=15)
+    row("sound, follow, beat and jitter in the demo frame", driven / still, "x", f"{still:.0f} ms for four", 1.03)
+    ratio("600 sound tiles", tiles(), 8)
+    row(f"{MINUTES} minutes of sound: beats and three bands", analysed(), "s", "once", 10)
+    row("longest pause while 200 moving rows scroll and scrub", scrolled(), "ms", "160 steps", 50)
 
 
 def maps() -> None:
@@ -422,6 +433,7 @@ if __name__ == "__main__":
     kernels()
     couplings()
     stack()
+    sound()
     frames()
     start()
     window()

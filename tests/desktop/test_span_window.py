@@ -107,3 +107,15 @@ def test_the_end_is_compared_with_the_beginning_in_the_picture(window, qtbot):
     window.picture_bay._choose_view("loop")
     qtbot.waitUntil(lambda: window.frames.last.request.picture_view == "loop", timeout=20_000)
     assert window.frames.last.gain >= 1
+
+
+def test_what_is_prepared_ahead_is_known_and_out_of_date_after_a_change(window, qtbot):
+    window.frames.play()
+    qtbot.waitUntil(lambda: sum(window.frames.prepared().values()) > 3, timeout=20_000)
+    window.frames.stop()
+    window.session.set("plates/title/opacity", 0.5)
+    found = window.frames.prepared()
+    assert found
+    assert not any(found.values())
+    window.time.lanes._look_ahead()
+    window.time.lanes.grab()

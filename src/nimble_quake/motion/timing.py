@@ -78,7 +78,7 @@ class Moment:
 
     def at(self, frame: Frames) -> Moment:
         """Return another moment of the same shot."""
-        return replace(self, frame=frame)
+        return Moment(frame, self.rate, self.length, self.width, self.height, self.loops, self.world)
 
     def alone(self) -> Moment:
         """Return the moment without the shot, for what does not ask it."""

@@ -75,6 +75,11 @@ class Scheduler:
                 self._kept.move_to_end(key)
             return found
 
+    def kept(self) -> list[BenchRequest]:
+        """Return the requests whose responses are remembered."""
+        with self._wake:
+            return [response.request for response in self._kept.values()]
+
     @property
     def nbytes(self) -> int:
         """Memory held by remembered frames."""

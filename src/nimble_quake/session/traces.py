@@ -16,9 +16,10 @@ def curve(session: Session, path: str, first: float, last: float, count: int) ->
     raw = raw if raw is not None else session.shown(path)
     lists: list[list[float]] = [[] for _ in range(param.size)]
     try:
+        here = session.moment
         for n in range(count):
             frame = first + (last - first) * n / max(1, count - 1)
-            value = value_at(raw, session.moment_at(frame), param.size)
+            value = value_at(raw, here.at(frame), param.size)
             for number, out in zip(value if isinstance(value, tuple) else (value,), lists, strict=True):
                 out.append(float(number))
     except NimbleQuakeError:  # what has no value somewhere has no trace; the viewer says why

@@ -14,6 +14,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Any, NamedTuple, TypeAlias
 
 import msgspec
@@ -52,6 +53,7 @@ class Parts(NamedTuple):
     value: str = ""
 
 
+@lru_cache(maxsize=16_384)
 def parts_of(path: str) -> Parts | None:
     """Return a path taken apart; None where it is none."""
     words = path.split("/")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 import time
+from dataclasses import replace
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -236,6 +237,15 @@ class Frames(QObject):
         lead = max(0, int(self.scheduler.cost / period))
         coming = [first + (frame + lead + n - first) % (end - first) for n in range(min(AHEAD, end - first))]
         self.scheduler.prepare([self.request(number, probe=False) for number in coming])
+
+    def prepared(self) -> dict[int, bool]:
+        """Return the frames that are kept, and whether each is what would be shown now (else it is out of date)."""
+        found: dict[int, bool] = {}
+        wanted = self.request(0, probe=False)
+        for request in self.scheduler.kept():
+            fresh = request.key() == replace(wanted, frame=request.frame).key()
+            found[request.frame] = fresh or found.get(request.frame, False)
+        return found
 
     def _tick(self) -> None:
         wanted = self._wanted()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
-from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QPainter, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
@@ -36,6 +36,10 @@ VIEWS = (
 )
 
 
+QUICK = 0.1
+"""Seconds from one look at the numbers in the stack to the next, while the playhead moves."""
+
+
 class PictureBay(Region):
     """What moves."""
 
@@ -50,6 +54,10 @@ class PictureBay(Region):
         self.origin: tuple[QPointF, QPointF] | None = None
         """The probe's place and where its pixel came from."""
         self._rows_shown = 0.0
+        self._rows_soon = QTimer(self)
+        self._rows_soon.setSingleShot(True)
+        self._rows_soon.setInterval(int(QUICK * 1000))
+        self._rows_soon.timeout.connect(self._show_rows)
         self.gain: float | None = None
         """What the difference that is shown is multiplied by."""
         self.message = ""
@@ -198,11 +206,16 @@ class PictureBay(Region):
 
     def _moved(self) -> None:
         now = time.monotonic()
-        if not self.frames.playing or now - self._rows_shown > 0.1:  # numbers that run faster cannot be read
-            self._rows_shown = now
-            self.stack.refresh()
+        if now - self._rows_shown > QUICK:  # numbers that run faster cannot be read
+            self._show_rows()
+        elif not self.frames.playing:
+            self._rows_soon.start()
         self.settings.follow()
         self.viewer.update()
+
+    def _show_rows(self) -> None:
+        self._rows_shown = time.monotonic()
+        self.stack.refresh()
 
     def show_response(self, response: BenchResponse) -> None:
         """Show a computed frame."""

@@ -83,6 +83,8 @@ class RowList(QWidget):
 
     def show_rows(self, rows: list[Row], selected: tuple[str, ...]) -> None:
         """Show rows; the selected ones are marked with their region's colour."""
+        if (rows, selected) == (self.rows, self.selected):
+            return
         self.rows, self.selected = rows, selected
         if self.current not in selected:
             self.current = selected[-1] if selected else ""
@@ -215,7 +217,10 @@ class RowList(QWidget):
             painter.setPen(colour("quiet"))
             flags = int(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap)
             painter.drawText(QRectF(4, 6, self.width() - 8, self.height()), flags, self.empty_text)
+        seen = self.visibleRegion().boundingRect()
         for index, row in enumerate(self.rows):
+            if not seen.top() - self._height <= index * self._height <= seen.bottom():
+                continue
             self._paint_row(painter, row, QRectF(0, index * self._height, self.width(), self._height - 2))
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)

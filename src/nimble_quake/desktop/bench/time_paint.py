@@ -180,7 +180,7 @@ def _paint_trace(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -
         _paint_colours(painter, lanes, row, top)
         lists: list[list[float]] = []
     else:
-        lists = lanes.trace(row.path, max(2, (lanes.width() - HEAD) // 2))
+        lists = lanes.trace(row.path, max(2, (lanes.width() - HEAD) // (2 if row.tall else 4)))
     low, high = lanes.bounds(row)
     base = lanes.y_of(min(max(0.0, low), high), row, top)
     tint = colour(row.region)
@@ -273,6 +273,18 @@ def _paint_pins(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) ->
             painter.drawEllipse(at, radius, radius)
 
 
+def paint_ready(painter: QPainter, lanes: TimeView, ready: dict[int, bool]) -> None:
+    """Draw under the ruler which frames are prepared: a line; out of date: dots."""
+    wide = max(1.0, lanes.zoom)
+    for frame, fresh in ready.items():
+        x = lanes.x_of(frame)
+        if x + wide < HEAD or x > lanes.width():
+            continue
+        left = max(x, float(HEAD))
+        tall, tint = (2.0, colour("good")) if fresh else (1.0, colour("good", 110))
+        painter.fillRect(QRectF(left, RULER - 2, max(1.0, wide if fresh else min(2.0, wide)), tall), tint)
+
+
 def paint_now(painter: QPainter, lanes: TimeView) -> None:
     """Draw the now-line with its time."""
     x = lanes.x_of(lanes.session.frame)
@@ -295,4 +307,4 @@ def paint_now(painter: QPainter, lanes: TimeView) -> None:
     painter.drawText(rect, int(Qt.AlignmentFlag.AlignCenter), text)
 
 
-__all__ = ["HEAD", "MARKERS", "RULER", "paint_now", "paint_row", "paint_ruler", "paint_value"]
+__all__ = ["HEAD", "MARKERS", "RULER", "paint_now", "paint_ready", "paint_row", "paint_ruler", "paint_value"]

@@ -49,6 +49,7 @@ class TimeStrip(Region):
         self.session, self.frames = session, frames
         self.lanes = TimeLanes(session)
         self.lanes.peaks = hearing.peaks
+        self.lanes.prepared = frames.prepared
         self.held: list[tuple[str, Key]] = []
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 2, 0, 0)

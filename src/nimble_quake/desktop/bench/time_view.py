@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+import time
 from collections.abc import Callable
 from typing import Any
 
@@ -22,6 +24,7 @@ from nimble_quake.desktop.bench.time_paint import (
     MARKERS,
     RULER,
     paint_now,
+    paint_ready,
     paint_row,
     paint_ruler,
     paint_value,
@@ -34,6 +37,9 @@ from nimble_quake.motion.kinds import Key, asks_shot, keys_of
 from nimble_quake.session import pins
 from nimble_quake.session.state import Session
 from nimble_quake.session.traces import bounds_of, curve
+
+BUDGET = 0.012
+"""Seconds that one drawing may spend on curves that are not known yet."""
 
 
 class TimeView(QWidget):
@@ -64,6 +70,13 @@ class TimeView(QWidget):
         self._traces: dict[str, tuple[Any, tuple[float, float, int], list[list[float]]]] = {}
         self.paths: dict[tuple[str, int], tuple[object, QPainterPath]] = {}
         self._bed: tuple[object, QPixmap] | None = None
+        self.prepared: Callable[[], dict[int, bool]] = dict
+        """Finds the frames that are kept to be shown at once, and whether they are up to date."""
+        self._ready: dict[int, bool] = {}
+        self._watch = QTimer(self)
+        self._watch.setInterval(400)
+        self._watch.timeout.connect(self._look_ahead)
+        self._watch.start()
         self.peaks: Callable[[str], NDArray[np.float32] | None] = lambda file: None
         """Finds the peaks of a sound's waveform."""
         self.rows: list[TimeRow] = []
@@ -72,6 +85,12 @@ class TimeView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Time strip")
         self.setMinimumHeight(RULER + MARKERS + ROW)
+        self._until = math.inf
+        """When the drawing under way may find no more curves anew."""
+        self._late = QTimer(self)
+        self._late.setSingleShot(True)
+        self._late.setInterval(0)
+        self._late.timeout.connect(self.update)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(90)
@@ -124,7 +143,7 @@ class TimeView(QWidget):
         same = known is not None and known[0] is what and known[1] == self.session.shot.length
         if row.path not in self._bounds or (self._drag is None and not same):
             self._bounds_of[row.path] = (what, self.session.shot.length)
-            lists = curve(self.session, row.path, 0, self.session.shot.length, 160)
+            lists = curve(self.session, row.path, 0, self.session.shot.length, 96)
             keys = keys_of(raw)
             if keys is not None and lists:
                 for key in keys.keys:
@@ -142,6 +161,9 @@ class TimeView(QWidget):
         raw, view = self.session.raw(path), (self.frame_at(HEAD), self.frame_at(self.width()), count)
         known, what = self._traces.get(path), self._known_by(raw)
         if known is None or known[0] is not what or known[1] != view or raw is None:
+            if time.perf_counter() > self._until:  # the rest is drawn in the next turn: scrolling must not wait
+                self._late.start()
+                return known[2] if known is not None else []
             known = (what, view, curve(self.session, path, *view))
             self._traces[path] = known
         return known[2]
@@ -238,11 +260,19 @@ class TimeView(QWidget):
         for row, top in self._seen():
             paint_value(painter, self, row, top)
         painter.restore()
+        paint_ready(painter, self, self._ready)
         paint_now(painter, self)
         if self._box is not None:
             painter.setPen(QPen(colour("chalk"), 1, Qt.PenStyle.DashLine))
             painter.setBrush(colour("chalk", 30))
             painter.drawRect(self._box)
+
+    def _look_ahead(self) -> None:
+        """See now and then what is prepared ahead."""
+        found = self.prepared() if self.isVisible() else {}
+        if found != self._ready:
+            self._ready = found
+            super().update(QRect(HEAD, 0, self.width() - HEAD, RULER))
 
     def _seen(self) -> list[tuple[TimeRow, float]]:
         rows = self.tops()
@@ -250,6 +280,7 @@ class TimeView(QWidget):
 
     def _drawn_bed(self) -> QPixmap:
         """Everything that does not depend on the playhead."""
+        self._until = time.perf_counter() + BUDGET
         bed = QPixmap(self.size() * self.devicePixelRatioF())
         bed.setDevicePixelRatio(self.devicePixelRatioF())
         painter = QPainter(bed)

@@ -33,10 +33,24 @@ def _icon_data(name: str, tint: str) -> bytes:
 
 def paint_icon(painter: QPainter, name: str, rect: QRectF, tint: QColor) -> None:
     """Draw one of our line icons."""
-    painter.save()
-    painter.setOpacity(painter.opacity() * tint.alphaF())
-    _drawn_by(name, tint.name()).render(painter, rect)
-    painter.restore()
+    device = painter.device()
+    ratio = device.devicePixelRatioF() if device is not None else 1.0
+    picture = _painted(name, tint.rgba(), round(rect.width() * ratio), round(rect.height() * ratio))
+    painter.drawPixmap(rect, picture, QRectF(picture.rect()))
+
+
+@lru_cache(maxsize=512)
+def _painted(name: str, rgba: int, wide: int, tall: int) -> QPixmap:
+    """An icon drawn once at its size in pixels; drawing it from its lines costs more than all the rest of a row."""
+    tint = QColor.fromRgba(rgba)
+    picture = QPixmap(max(1, wide), max(1, tall))
+    picture.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(picture)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setOpacity(tint.alphaF())
+    _drawn_by(name, tint.name()).render(painter, QRectF(picture.rect()))
+    painter.end()
+    return picture
 
 
 @lru_cache(maxsize=256)
