@@ -16,6 +16,7 @@ from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.steps import Shaper, Source, Step
 from nimble_quake.params.kinds import BandRef, MapRef, PlateRef
 from nimble_quake.render.cache import Same
+from nimble_quake.render.closing import goes_on
 from nimble_quake.render.groups import below, in_time, stacked
 from nimble_quake.render.state import State
 from nimble_quake.shot.model import Map, Node, Plate
@@ -117,6 +118,8 @@ def _key(job: State, owner: Map | Plate, operator: Step, node: Node) -> tuple[Ha
     key: tuple[Hashable, ...] = (operator.key(), job.depends(operator, operator.timed()), refers)
     if operator.sees_other_times:
         key = (*key, Same(owner))
+    if goes_on(job, node, operator):
+        key = (*key, Same(node), *((Same(job.shot),) if job.moment.world is not None else ()))
     if job.moment.world is not None and (operator.sees_other_times or operator.looks_back()):
         key = (*key, Same(job.shot))  # values elsewhere may be what moves it at those times
     if operator.sees_beneath and isinstance(owner, Plate):

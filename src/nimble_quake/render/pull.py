@@ -25,6 +25,7 @@ from nimble_quake.raster.colour import as_channels, channel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.light import to_encoded, to_linear
 from nimble_quake.render.cache import Same
+from nimble_quake.render.closing import closed, goes_on
 from nimble_quake.render.combine import combined, mixed
 from nimble_quake.render.plan import Unit, key_of, reads_plates, rest_of, units_of
 from nimble_quake.render.state import State
@@ -269,10 +270,23 @@ def _source_values(chain: Chain, unit: Unit, grid: Grid) -> Field | tuple[Field,
         with job.timed(unit.path):
             return operator.make(grid, context(chain, unit, grid))  # type: ignore[attr-defined, no-any-return]
 
+    if goes_on(job, unit.node, operator):
+        with job.timed(unit.path):
+            rest = operator.rest(chain.job.context(operator, unit.node, unit.path))  # type: ignore[attr-defined]
+            return closed(job, rest, partial(_made_at, chain, unit, grid))
     if operator.timed() or job.moves(unit.node, operator):
         return make()
     found: Field | tuple[Field, Field] = job.engine.cache.get(("source", unit.key, grid), make)
     return found
+
+
+def _made_at(chain: Chain, unit: Unit, grid: Grid, seconds: Seconds) -> Field | tuple[Field, Field]:
+    """A source's own values at another time."""
+    then = chain.job if seconds == chain.job.moment.seconds else chain.job.at(seconds)
+    operator = then.operator("step", unit.node, unit.path)
+    assert isinstance(operator, Source)
+    at = replace(unit, operator=operator)
+    return operator.make(grid, context(replace(chain, job=then), at, grid))  # type: ignore[return-value]
 
 
 def _with_alpha(grey: Field, cover: Field, opacity: float) -> Field:

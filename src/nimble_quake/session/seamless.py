@@ -72,7 +72,8 @@ def _values(engine: Engine, shot: Shot, path: str, node: Node) -> list[Leak]:
     if operator is None or not node.on:
         return []
     begin, end = Job(engine, shot, 0).moment, Job(engine, shot, shot.length).moment
-    goes_on = "loop" not in operator.declared and not getattr(operator, "media_param", "")
+    closes = shot.seamless and operator.family == "source"
+    goes_on = not closes and "loop" not in operator.declared and not getattr(operator, "media_param", "")
     found = []
     for name, param in operator.declared.items():
         raw = node.values.get(name)

@@ -1,0 +1,54 @@
+"""Seamless shots: a source that goes on by itself is faded, at even spread, into its own beginning."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import TypeAlias
+
+import numpy as np
+
+from nimble_quake.conventions import Field, Seconds
+from nimble_quake.operators.base import Operator
+from nimble_quake.render.state import State
+from nimble_quake.shot.model import Node
+
+Made: TypeAlias = Field | tuple[Field, Field]
+"""A source's values, with what it covers where it does not cover all."""
+
+
+def goes_on(job: State, node: Node, operator: Operator) -> bool:
+    """Return whether a source must be closed: it goes on by itself in a seamless shot, and cannot repeat by itself."""
+    if not job.moment.loops or "loop" in operator.declared:
+        return False
+    speeds = (node.values.get(name, operator.declared[name].default) for name in operator.speed_names)
+    return operator.timed() or any(speed not in (0, 0.0, (0.0, 0.0)) for speed in speeds)
+
+
+def closed(job: State, rest: float, make: Callable[[Seconds], Made]) -> Made:
+    """Return a source's values now, such that those at the end of the shot are those at its beginning.
+
+    make: its values at a time, which may lie before the beginning. The two are weighted by cosine and sine, so that
+    what has nothing to do with each other keeps its spread about the rest level.
+    """
+    length = job.moment.length / float(job.moment.rate)
+    seconds = job.moment.seconds % length
+    share = seconds / length
+    fresh = make(seconds)
+    if share == 0:
+        return fresh
+    old = make(seconds - length)
+    if isinstance(fresh, tuple) and isinstance(old, tuple):
+        cover = fresh[1] * np.float32(1 - share) + old[1] * np.float32(share)
+        return _faded(fresh[0], old[0], share, rest), cover
+    assert not isinstance(fresh, tuple)
+    assert not isinstance(old, tuple)
+    return _faded(fresh, old, share, rest)
+
+
+def _faded(fresh: Field, old: Field, share: float, rest: float) -> Field:
+    a, b = np.float32(math.cos(share * math.pi / 2)), np.float32(math.sin(share * math.pi / 2))
+    out = (fresh - np.float32(rest)) * a + (old - np.float32(rest)) * b + np.float32(rest)
+    if fresh.shape[2] == 4:
+        out[..., 3] = fresh[..., 3] * np.float32(1 - share) + old[..., 3] * np.float32(share)
+    return np.asarray(out, np.float32)
