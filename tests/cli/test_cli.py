@@ -121,7 +121,7 @@ def test_check(capsys, tmp_path):
         (["render"], 2),
         (["render", "none.nquake", "-o", "x.mp4"], 2),
         (["frame", SHOT, "9999", "-o", "x.png"], 2),
-        (["frame", SHOT, "0", "-o", "x.jpg"], 2),
+        (["frame", SHOT, "0", "-o", "x.txt"], 2),
         (["frame", SHOT, "0", "-o", "/none/x.png"], 2),
         (["frame", SHOT, "x"], 2),
         (["render", SHOT, "-o", "x.avi"], 2),

@@ -150,10 +150,11 @@ class TestNothingJumps:
         qtbot.waitUntil(lambda: window.coupling.why.text() == "", timeout=20_000)
         window.frames.stop()
 
-    def test_the_stack_tells_the_value_now(self, window):
+    def test_the_stack_tells_the_value_now(self, window, qtbot):
         notes = {}
         for frame in (14, 84):
             window.session.set_frame(frame)
+            qtbot.wait(150)  # ten times a second is as fast as one can read
             row = next(row for row in window.picture_bay.stack.rows if row.path.endswith("push"))
             notes[frame] = row.note.split(" · ")[0]
             reach = max((window.session.shown(REACH), 18.0), key=abs)

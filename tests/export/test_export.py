@@ -12,14 +12,14 @@ import pytest
 
 from helpers import numbered_frame, read_png, rendered, speckled, write_clip, write_png
 from nimble_quake.errors import BadInput, Cancelled, FailedWork, FormulaError, SaveFailed
-from nimble_quake.export.formats import FORMATS, format_of, numbered
+from nimble_quake.export.formats import format_of, formats, numbered
 from nimble_quake.export.rendering import Order, Progress, render
 from nimble_quake.motion.kinds import Formula
 from nimble_quake.raster.convert import to_rgba8, to_rgba16
 from nimble_quake.render.job import Engine
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
-KEYS = [format.key for format in FORMATS]
+KEYS = [format.key for format in formats()]
 
 
 @pytest.fixture
@@ -33,7 +33,7 @@ def shot(tmp_path):
 
 
 def order(shot, path, key, **values):
-    format = next(format for format in FORMATS if format.key == key)
+    format = next(format for format in formats() if format.key == key)
     return Order(shot, path, values.pop("first", 0), values.pop("last", shot.length - 1), format=format, **values)
 
 
@@ -44,7 +44,10 @@ def decoded(path):
         return frames, stream.average_rate, stream.codec_context
 
 
-@pytest.mark.parametrize(("key", "ending"), [("mp4", ".mp4"), ("webm", ".webm"), ("ffv1", ".mkv")])
+CLIPS = [(f.key, f.suffix) for f in formats() if not f.sequence and f.key not in ("gif", "webp-moving", "apng")]
+
+
+@pytest.mark.parametrize(("key", "ending"), CLIPS)
 def test_counts_and_times(shot, tmp_path, key, ending):
     """Frames written = frames decoded, each the right one; the rate is exactly the shot's."""
     path = tmp_path / f"out{ending}"
@@ -124,7 +127,7 @@ def leftovers(folder):
 @pytest.mark.parametrize("key", KEYS)
 class TestNothingHalfMade:
     def path(self, tmp_path, key):
-        return tmp_path / f"out{next(format.suffix for format in FORMATS if format.key == key)}"
+        return tmp_path / f"out{next(format.suffix for format in formats() if format.key == key)}"
 
     def test_cancel(self, shot, tmp_path, key):
         seen: list[Progress] = []
@@ -154,6 +157,22 @@ class TestNothingHalfMade:
     def test_folder_gone(self, shot, tmp_path, key):
         with pytest.raises(SaveFailed):
             render(order(shot, tmp_path / "none" / "x.mp4", key), Engine())
+
+
+@pytest.mark.parametrize("key", ["ffv1", "png"])
+def test_every_third_frame(shot, tmp_path, key):
+    """The frames 1, 4, 7 ... keep their numbers; a clip lasts as long, at a third of the rate."""
+    path = tmp_path / ("o.mkv" if key == "ffv1" else "o_##.png")
+    files = render(order(shot, path, key, first=1, last=12, every=3), Engine()).files
+    if key == "png":
+        assert [file.name for file in files] == [f"o_{n:02d}.png" for n in (1, 4, 7, 10)]
+        return
+    frames, rate, _ = decoded(files[0])
+    assert rate == shot.rate / 3
+    got = [sum(1 << bit for bit in range(8) if frame[24, bit * 8 + 4, 0] > 128) for frame in frames]
+    assert got == [1, 4, 7, 10]
+    with pytest.raises(BadInput):
+        render(order(shot, path, key, every=0), Engine())
 
 
 def test_bad_orders(shot, tmp_path):
@@ -211,7 +230,8 @@ class TestWholeOrNotThere:
             elif now.done == 5:
                 write_clip(clip, [numbered_frame(99)] * 24, Fraction(24), "ffv1", "bgr0")
 
-        name = "q_####.png" if key.startswith("png") else f"q{next(f.suffix for f in FORMATS if f.key == key)}"
+        found = next(f for f in formats() if f.key == key)
+        name = f"q_####{found.suffix}" if found.sequence else f"q{found.suffix}"
         with pytest.raises(FailedWork, match="was changed while it was rendered"):
             render(order(shot, tmp_path / name, key), Engine(), progress)
         assert leftovers(tmp_path) == []

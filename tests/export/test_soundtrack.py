@@ -10,12 +10,12 @@ import numpy as np
 import pytest
 
 from media.test_sound import noise, write_wav
-from nimble_quake.export.formats import FORMATS
+from nimble_quake.export.formats import formats
 from nimble_quake.export.rendering import Order, Rendered, render
 from nimble_quake.render.job import Engine
 from nimble_quake.shot.model import Node, Shot
 
-WITH_SOUND = [format for format in FORMATS if format.sound]
+WITH_SOUND = [format for format in formats() if format.sound]
 
 
 def shot_of(*sounds: Node, rate: Fraction = Fraction(24), length: int = 48) -> Shot:

@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+import atexit
+import shutil
+import tempfile
 from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
+from functools import cache
+from pathlib import Path
 from typing import Any
 
 import cv2
@@ -17,7 +22,7 @@ from helpers import rendered
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import Step
-from nimble_quake.params.kinds import Choice, MapRef, Net, Number, Pairs, PlateRef, Seed, Stop, Toggle
+from nimble_quake.params.kinds import Choice, MapRef, MediaFile, Net, Number, Pairs, PlateRef, Seed, Stop, Toggle
 from nimble_quake.raster import rows
 from nimble_quake.render.job import Engine, Job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -52,6 +57,17 @@ RAMP = Map(
 MOVES = Keys((Key(frame=0, value=(90.0, 60.0)), Key(frame=24, value=(150.0, 80.0), after="straight")))
 
 
+@cache
+def vector_maps() -> str:
+    """Numbered vector maps, soft, another one every frame."""
+    folder, random = Path(tempfile.mkdtemp(prefix="nimble-quake-test-")), np.random.default_rng(4)
+    atexit.register(shutil.rmtree, folder, True)
+    for number in range(12):
+        values = cv2.GaussianBlur(random.normal(0.5, 2.0, (68, 120, 3)), (0, 0), 9)
+        cv2.imwrite(str(folder / f"v_{number:02d}.png"), (np.clip(values, 0, 1) * 65535).astype(np.uint16))
+    return str(folder / "v_##.png")
+
+
 def filled(kind: str, **more: Any) -> dict[str, Any]:
     """Values that give an effect something to do, every reference filled in."""
     op = registry().get("effect", kind)
@@ -62,6 +78,8 @@ def filled(kind: str, **more: Any) -> dict[str, Any]:
             values[name] = "ramp" if name == "mask" else "map"
         elif isinstance(param, PlateRef):
             values[name] = "other"
+        elif isinstance(param, MediaFile) and param.sort == "data":
+            values |= {name: vector_maps(), "holds": "vector", "reach": 20.0}
         elif isinstance(param, Net):
             values[name] = tuple(float(v) for v in np.random.default_rng(2).normal(0, 5, 40))
     return values | more

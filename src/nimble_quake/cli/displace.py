@@ -10,9 +10,9 @@ import typer
 
 from nimble_quake.cli.options import in_folder, render_shown
 from nimble_quake.errors import BadInput
-from nimble_quake.export.formats import FORMATS, format_of
-from nimble_quake.export.rendering import Order, picture_of
-from nimble_quake.export.writers import SequenceWriter
+from nimble_quake.export.formats import format_named, format_of
+from nimble_quake.export.rendering import Order, frame_for
+from nimble_quake.export.writers import open_writer
 from nimble_quake.media.pool import MediaPool, sort_of
 from nimble_quake.quakes.push import Push
 from nimble_quake.render.job import Engine
@@ -46,10 +46,12 @@ def run(
             raise BadInput(wrong.what, where=f"--{name.replace('_', '-')}", cure=wrong.cure) from wrong
     shot = _shot(picture, map, values, PictureSource.fit.check(fit))
     if out.suffix.lower() == ".png" and shot.length == 1:
-        found, problems = picture_of(Engine(), shot, 0, 1.0, "picture")
+        still = Order(shot, out, 0, 0, format=format_named("png16" if deep else "png"))
+        found, problems = frame_for(Engine(), still, 0)
         if problems:
             raise BadInput(problems[0].what, where=problems[0].path, cure=problems[0].cure)
-        writer = SequenceWriter(in_folder(out), FORMATS[4 if deep else 3], single=True)
+        assert still.format is not None
+        writer = open_writer(in_folder(out), still.format, Fraction(1), shot.width, shot.height, None, single=True)
         writer.write(0, found)
         print(writer.finish()[0])
         return 0

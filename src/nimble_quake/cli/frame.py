@@ -9,30 +9,38 @@ import typer
 
 from nimble_quake.cli.options import engine_of, in_folder, size_of
 from nimble_quake.errors import BadInput
-from nimble_quake.export.formats import FORMATS
-from nimble_quake.export.rendering import picture_of
-from nimble_quake.export.writers import SequenceWriter
+from nimble_quake.export.data import WHAT, notes_of
+from nimble_quake.export.formats import format_of, formats
+from nimble_quake.export.rendering import Order, frame_for
+from nimble_quake.export.writers import open_writer
 from nimble_quake.shotfile.files import read_shot
 
 
 def run(
     shot: Annotated[Path, typer.Argument(help="The shot (.nquake)")],
     number: Annotated[int, typer.Argument(help="The frame, from 0")],
-    out: Annotated[Path, typer.Option("-o", "--out", help="The picture to write (.png)")],
-    what: Annotated[str, typer.Option(help="picture, or map:NAME")] = "picture",
+    out: Annotated[Path, typer.Option("-o", "--out", help="The picture to write: .png, .tif, .exr, .webp, .jpg")],
+    what: Annotated[str, typer.Option(help=WHAT)] = "picture",
     size: Annotated[str, typer.Option(help="Share of the shot's size, such as 50%")] = "100%",
     deep: Annotated[bool, typer.Option("--deep", help="16 bits a channel")] = False,
+    format: Annotated[str, typer.Option(help="The kind of file where its ending has several, such as exr-float")] = "",
 ) -> int:
     """Render one frame. Example: nimble-quake frame opener.nquake 74 -o still.png --what map:heat"""
     found = read_shot(shot)
     if not 0 <= number < found.length:
         raise BadInput(f"frame {number} is not in the shot", cure=f"it has frames 0-{found.length - 1}")
-    if out.suffix.lower() != ".png":
-        raise BadInput("a frame is written as PNG", where=str(out), cure="end its name in .png")
-    picture, problems = picture_of(engine_of(shot), found, number, size_of(size), what)
+    chosen = format_of(in_folder(out), deep=deep, key=format)
+    if not chosen.sequence:
+        stills = [one for one in formats() if one.sequence and one.suffix == chosen.suffix]
+        if not stills:
+            raise BadInput("a frame is written as a picture", where=str(out), cure="end its name in .png, .exr or .tif")
+        chosen = stills[0]
+    engine = engine_of(shot)
+    picture, problems = frame_for(engine, Order(found, out, number, number, size_of(size), what, chosen), number)
     for problem in problems:
         typer.echo(f"note: {problem.line()}", err=True)
-    writer = SequenceWriter(in_folder(out), FORMATS[4 if deep else 3], single=True)
+    height, width = picture.shape[:2]
+    writer = open_writer(out, chosen, found.rate, width, height, None, notes=notes_of(found, what), single=True)
     writer.write(number, picture)
     print(writer.finish()[0])
     return 0

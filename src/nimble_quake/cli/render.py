@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 from typing import Annotated
 
@@ -9,6 +10,7 @@ import typer
 
 from nimble_quake.cli.options import engine_of, in_folder, range_of, render_shown, size_of
 from nimble_quake.errors import BadInput
+from nimble_quake.export.data import WHAT
 from nimble_quake.export.formats import format_of
 from nimble_quake.export.rendering import Order
 from nimble_quake.shotfile.files import read_shot
@@ -16,21 +18,35 @@ from nimble_quake.shotfile.files import read_shot
 
 def run(
     shot: Annotated[Path, typer.Argument(help="The shot (.nquake)")],
-    out: Annotated[Path, typer.Option("-o", "--out", help="name.mp4, .webm, .mkv, or name_####.png for pictures")],
+    out: Annotated[
+        Path, typer.Option("-o", "--out", help="name.mp4, .webm, .mkv, .gif, or name_####.png, .exr, .tif for pictures")
+    ],
     frames: Annotated[str, typer.Option(help="First and last frame, such as 0-47")] = "",
+    every: Annotated[int, typer.Option(help="Render the first of so many frames only")] = 1,
     size: Annotated[str, typer.Option(help="Share of the shot's size, such as 50%")] = "100%",
-    what: Annotated[str, typer.Option(help="picture, or map:NAME")] = "picture",
+    what: Annotated[str, typer.Option(help=WHAT)] = "picture",
     deep: Annotated[bool, typer.Option("--deep", help="PNG with 16 bits a channel")] = False,
+    kind: Annotated[
+        str, typer.Option("--format", help="The kind of file where its ending has several: ffv1-16, exr-float …")
+    ] = "",
     quality: Annotated[str, typer.Option(help="best, good or small, where the format can choose")] = "good",
+    report: Annotated[bool, typer.Option("--json", help="Say what was written as JSON, for programs")] = False,
 ) -> int:
     """Render a shot. Example: nimble-quake render opener.nquake -o opener.mp4 --size 50%"""
     found = read_shot(shot)
     first, last = range_of(frames, found.length)
-    format = format_of(in_folder(out), deep=deep)
+    format = format_of(in_folder(out), deep=deep, key=kind)
     qualities = {name.lower(): number for name, number in format.qualities}
     if qualities and quality.lower() not in qualities:
         raise BadInput(f'"{quality}" is no quality', where="--quality", cure="use best, good or small")
-    order = Order(found, out, first, last, size_of(size), what, format, qualities.get(quality.lower()))
-    files = render_shown(order, engine_of(shot)).files
+    order = Order(found, out, first, last, size_of(size), what, format, qualities.get(quality.lower()),
+                  every)  # fmt: skip
+    done = render_shown(order, engine_of(shot))
+    files = done.files
+    if report:
+        problems = [problem.line() for problem in done.problems]
+        print(json.dumps({"files": [str(file) for file in files], "frames": len(order.frames()), "format": format.key,
+                          "problems": problems}))  # fmt: skip
+        return 0
     print(files[0] if len(files) == 1 else f"{files[0]} ... {files[-1].name} ({len(files)} pictures)")
     return 0

@@ -1,11 +1,37 @@
-"""The kinds of file we write, and what each can hold."""
+"""What a kind of file is, and the names of numbered files. The kinds themselves are files of `export.kinds`."""
 
 from __future__ import annotations
 
+import pkgutil
+from collections.abc import Callable
 from dataclasses import dataclass
+from fractions import Fraction
+from functools import cache
+from importlib import import_module
 from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 from nimble_quake.errors import BadInput
+
+if TYPE_CHECKING:
+    from nimble_quake.export.soundtrack import Soundtrack
+    from nimble_quake.export.writers import Writer
+
+
+@dataclass(frozen=True)
+class Target:
+    """A file that is to be written. `single`: of pictures, just this one, by its own name."""
+
+    path: Path
+    format: Format
+    rate: Fraction
+    width: int
+    height: int
+    quality: int = 0
+    sound: Soundtrack | None = None
+    single: bool = False
+    notes: tuple[tuple[str, str], ...] = ()
+    """What is said in the file's own attributes: (name, words) each."""
 
 
 @dataclass(frozen=True)
@@ -17,31 +43,60 @@ class Format:
     suffix: str
     about: str
     alpha: bool
+    opens: Callable[[Target], Writer]
     sequence: bool = False
     bits: int = 8
     qualities: tuple[tuple[str, int], ...] = ()
     sound: str = ""
     """The encoder of its sound; empty where it has none."""
+    data: bool = False
+    """It holds any number, also below 0 and above 1: maps go into it as they are."""
+    rank: int = 100
+    """Where it stands among the others: low comes first. Of several with one ending the first is taken by its name."""
+    linear: bool = False
+    """It holds linear light: pictures are turned into it."""
 
 
-FORMATS = (
-    Format("mp4", "MP4, H.264", ".mp4", "plays everywhere, with sound; no transparency", False,
-           qualities=(("Best", 12), ("Good", 18), ("Small", 26)), sound="aac"),
-    Format("webm", "WebM, VP9", ".webm", "for the web, with sound; keeps transparency", True,
-           qualities=(("Best", 15), ("Good", 28), ("Small", 40)), sound="libopus"),
-    Format("ffv1", "Matroska, FFV1", ".mkv", "lossless, with sound; keeps transparency", True, sound="flac"),
-    Format("png", "PNG pictures, 8 bit", ".png", "one file a frame; keeps transparency", True, sequence=True),
-    Format("png16", "PNG pictures, 16 bit", ".png", "one file a frame, 65,536 levels; for maps", True, True, 16),
-)  # fmt: skip
+@cache
+def formats() -> tuple[Format, ...]:
+    """Return every kind of file, in order. Raises TypeError where a module holds none."""
+    package = import_module("nimble_quake.export.kinds")
+    found: list[Format] = []
+    for module in sorted(pkgutil.iter_modules(package.__path__), key=lambda module: module.name):
+        held: Any = getattr(import_module(f"{package.__name__}.{module.name}"), "FORMAT", None)
+        if not isinstance(held, Format):
+            raise TypeError(f"export/kinds/{module.name}.py has no FORMAT")
+        found.append(held)
+    return tuple(sorted(found, key=lambda format: (format.rank, format.key)))
 
 
-def format_of(path: Path, *, deep: bool = False) -> Format:
-    """Return the format that a file name asks for. Raises BadInput."""
+def format_named(key: str) -> Format:
+    """Return a kind of file by its key. Raises BadInput."""
+    found = next((format for format in formats() if format.key == key), None)
+    if found is None:
+        known = ", ".join(format.key for format in formats())
+        raise BadInput(f'"{key}" is no format', cure=f"use one of {known}")
+    return found
+
+
+def format_of(path: Path, *, deep: bool = False, key: str = "") -> Format:
+    """Return the format that a file name asks for; deep: with 16 bits; key: this one, whose ending it must have.
+
+    Raises BadInput.
+    """
+    if key:
+        named = format_named(key)
+        if path.suffix.lower() != named.suffix:
+            raise BadInput(f"the format {key} ends in {named.suffix}", where=str(path), cure="give it that ending")
+        return named
     suffix = path.suffix.lower()
-    for format in FORMATS:
-        if format.suffix == suffix and (format.bits == 16) == (deep and suffix == ".png"):
-            return format
-    known = ", ".join(sorted({format.suffix for format in FORMATS}))
+    fitting = [format for format in formats() if format.suffix == suffix]
+    deeper = [format for format in fitting if format.bits == 16]
+    if deep and deeper:
+        return deeper[0]
+    if fitting:
+        return fitting[0]
+    known = ", ".join(sorted({format.suffix for format in formats()}))
     raise BadInput(f'"{path.suffix}" is no kind of file we write', where=str(path), cure=f"end its name in {known}")
 
 

@@ -12,24 +12,23 @@ from pathlib import Path
 
 import numpy as np
 
-from nimble_quake.conventions import Field, Picture
+from nimble_quake.conventions import Picture
 from nimble_quake.errors import BadInput, Cancelled, FailedWork, NimbleQuakeError
+from nimble_quake.export.data import CUT_OFF, coarseness, data_of, notes_of, outside, refuse_unknown
 from nimble_quake.export.formats import Format, format_of, numbered
 from nimble_quake.export.soundtrack import soundtrack_of
 from nimble_quake.export.writers import open_writer
 from nimble_quake.params.kinds import MediaFile
-from nimble_quake.raster.colour import as_channels
 from nimble_quake.raster.grid import frame_grid
-from nimble_quake.render.frames import frame_picture
+from nimble_quake.raster.light import to_linear
 from nimble_quake.render.job import Engine, Job, Problem
-from nimble_quake.render.maps import map_field
-from nimble_quake.shot.model import Map, Shot
+from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import all_nodes, kind_of
 
 
 @dataclass(frozen=True)
 class Order:
-    """What to render. `what`: "picture" or "map:NAME". `last` is included."""
+    """What to render. `what`: see `export.data`. `last` is included."""
 
     shot: Shot
     path: Path
@@ -39,6 +38,12 @@ class Order:
     what: str = "picture"
     format: Format | None = None
     quality: int | None = None
+    every: int = 1
+    """Of so many frames the first is rendered; a clip then runs at a rate so much lower."""
+
+    def frames(self) -> range:
+        """Return the frames that are rendered."""
+        return range(self.first, self.last + 1, max(1, self.every))
 
 
 @dataclass(frozen=True)
@@ -63,36 +68,26 @@ class Rendered:
     problems: list[Problem]
 
 
-def map_named(shot: Shot, name: str) -> Map:
-    """Return the map of an id or a name. Raises BadInput that lists those there are."""
-    found = shot.map(name) or next((map for map in shot.maps if map.name.lower() == name.lower()), None)
-    if found is None:
-        there = ", ".join(map.id for map in shot.maps) or "none"
-        raise BadInput(f'there is no map "{name}"', cure=f"the shot has: {there}")
-    return found
+def frame_for(engine: Engine, order: Order, frame: int) -> tuple[Picture, list[Problem]]:
+    """Return one frame of an order as its format takes it, and its problems.
 
-
-def map_as_picture(field: Field) -> Picture:
-    """Return a map as a picture: values as grey, colours as they are (premultiplied)."""
-    straight = as_channels(field, 4)
-    out = np.empty_like(straight)
-    alpha = np.clip(straight[..., 3:], 0, 1)
-    out[..., :3] = np.clip(straight[..., :3], 0, 1) * alpha
-    out[..., 3:] = alpha
-    return out
-
-
-def picture_of(engine: Engine, shot: Shot, frame: int, scale: float, what: str) -> tuple[Picture, list[Problem]]:
-    """Return one frame of the picture or of a map, and its problems."""
-    job = Job(engine, shot, frame)
-    if what == "picture":
-        picture = frame_picture(job, scale)
-    elif what.startswith("map:"):
-        grid = frame_grid(shot.width, shot.height, scale)
-        picture = map_as_picture(map_field(job, map_named(shot, what[4:]), grid))
-    else:
-        raise BadInput(f'"{what}" cannot be rendered', cure='use "picture" or "map:NAME"')
-    return picture, list(job.problems.values())
+    Data is handed on as it is where the format holds any number, else held to 0...1; pictures become linear light
+    where the format holds that.
+    """
+    job = Job(engine, order.shot, frame)
+    found = data_of(job, order.scale, order.what)
+    format = order.format or format_of(order.path)
+    if order.what != "picture" and not format.data:
+        if outside(order.what, found):
+            job.path = order.path.name
+            job.complain(CUT_OFF, "use a format of float")
+        found = np.array(found)
+        alpha = np.clip(found[..., 3:], 0, 1)
+        found[..., :3] = np.clip(found[..., :3], 0, alpha)
+        found[..., 3:] = alpha
+    elif order.what == "picture" and format.linear:
+        found = to_linear(found)
+    return found, list(job.problems.values())
 
 
 def refuse_impossible(order: Order) -> None:
@@ -102,14 +97,13 @@ def refuse_impossible(order: Order) -> None:
             f"frames {order.first}-{order.last} are not in the shot", cure=f"it has frames 0-{order.shot.length - 1}"
         )
     format = order.format or format_of(order.path)
-    frames = range(order.first, order.last + 1) if format.sequence else ()
+    if order.every < 1:
+        raise BadInput(f"every {order.every}th frame cannot be rendered", cure="use 1 or more")
+    frames = order.frames() if format.sequence else ()
     for path in (numbered(order.path, frame) for frame in frames) if format.sequence else (order.path,):
         if path.is_dir():
             raise BadInput("there is a folder of this name", where=str(path), cure="choose another name")
-    if order.what.startswith("map:"):
-        map_named(order.shot, order.what[4:])
-    elif order.what != "picture":
-        raise BadInput(f'"{order.what}" cannot be rendered', cure='use "picture" or "map:NAME"')
+    refuse_unknown(order.shot, order.what)
 
 
 class WatchedMedia:
@@ -151,8 +145,12 @@ def render(
     wanted = bool(format.sound) and order.what == "picture"
     sound, unheard = soundtrack_of(engine, order.shot, order.first, order.last) if wanted else (None, [])
     problems = {problem.line(): problem for problem in unheard}
-    writer = open_writer(order.path, format, order.shot.rate, grid.width, grid.height, order.quality, sound)
-    began, total = time.monotonic(), order.last - order.first + 1
+    if coarse := coarseness(format, order.what, grid.width):
+        problems[coarse] = Problem(order.path.name, coarse)
+    rate = order.shot.rate / order.every
+    writer = open_writer(order.path, format, rate, grid.width, grid.height, order.quality, sound,
+                         notes_of(order.shot, order.what))  # fmt: skip
+    began, total = time.monotonic(), len(order.frames())
     progress(Progress(0, total, 0.0))
     try:
         for done, (frame, picture, found) in enumerate(_frames(order, engine, stop), 1):
@@ -174,11 +172,11 @@ def _frames(order: Order, engine: Engine, stop: Callable[[], bool]) -> Iterator[
     workers = max(1, min(4, (os.cpu_count() or 1)))
     with ThreadPoolExecutor(workers, thread_name_prefix="export") as pool:
         waiting: deque[tuple[int, Future[tuple[Picture, list[Problem]]]]] = deque()
-        upcoming = iter(range(order.first, order.last + 1))
+        upcoming = iter(order.frames())
         try:
             while True:
                 while len(waiting) < workers + 1 and (frame := next(upcoming, None)) is not None:
-                    job = pool.submit(picture_of, engine, order.shot, frame, order.scale, order.what)
+                    job = pool.submit(frame_for, engine, order, frame)
                     waiting.append((frame, job))
                 if not waiting:
                     return

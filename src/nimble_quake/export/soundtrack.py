@@ -48,9 +48,9 @@ class Soundtrack:
         self._begin, self._end = (round(frame / self._rate * self.sample_rate) for frame in self._frames)
         self._at = self._begin
 
-    def write_until(self, container: Any, frames: int) -> None:
-        """Encode the sound of the first so many frames that were written."""
-        until = min(self._end, round((self._frames[0] + frames) / self._rate * self.sample_rate))
+    def write_until(self, container: Any, seconds: Fraction) -> None:
+        """Encode the sound of the first so many seconds that were written."""
+        until = min(self._end, round((self._frames[0] / self._rate + seconds) * self.sample_rate))
         size = self._stream.codec_context.frame_size or CHUNK
         while self._at + size <= until or (until == self._end and self._at < until):
             count = min(size, until - self._at)
@@ -58,7 +58,7 @@ class Soundtrack:
 
     def finish(self, container: Any) -> None:
         """Encode what is left."""
-        self.write_until(container, self._frames[1] - self._frames[0])
+        self.write_until(container, (self._frames[1] - self._frames[0]) / self._rate)
         for packet in self._stream.encode(None):
             container.mux(packet)
 

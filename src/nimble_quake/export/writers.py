@@ -6,19 +6,20 @@ import errno
 import os
 import shutil
 import tempfile
+from collections.abc import Callable
 from contextlib import suppress
+from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, Protocol
 
 import av
-import cv2
 import numpy as np
 from av.video.reformatter import ColorRange, Colorspace
 
 from nimble_quake.conventions import Picture
 from nimble_quake.errors import SaveFailed
-from nimble_quake.export.formats import Format, numbered
+from nimble_quake.export.formats import Format, Target, numbered
 from nimble_quake.export.soundtrack import Soundtrack
 from nimble_quake.raster.convert import to_rgba8, to_rgba16
 from nimble_quake.shotfile.files import cure_of
@@ -40,59 +41,67 @@ class Writer(Protocol):
         """Remove all that was written."""
 
 
+@dataclass(frozen=True)
+class Encoding:
+    """How a clip is encoded. options: from a quality; rgb: colours are kept as they are, else they become BT.709."""
+
+    codec: str
+    pixels: str
+    options: Callable[[int], dict[str, str]]
+    even: bool = False
+    """Its sides must be even: the last column and row are repeated."""
+    rgb: bool = False
+    deep: bool = False
+    """16 bits are handed to it."""
+    container: dict[str, str] = field(default_factory=dict)
+
+
 class ClipWriter:
     """One clip file."""
 
-    def __init__(
-        self, path: Path, format: Format, rate: Fraction, width: int, height: int, quality: int,
-        sound: Soundtrack | None = None,
-    ) -> None:  # fmt: skip
-        self._path, self._format, self._sound = path, format, sound if format.sound else None
-        self._size = (width, height)
-        handle, name = tempfile.mkstemp(prefix=f".{path.stem}-", suffix=path.suffix, dir=path.parent)
+    def __init__(self, target: Target, encoding: Encoding) -> None:
+        self._path, self._encoding = target.path, encoding
+        self._sound: Soundtrack | None = target.sound if target.format.sound else None
+        handle, name = tempfile.mkstemp(prefix=f".{target.path.stem}-", suffix=target.path.suffix,
+                                        dir=target.path.parent)  # fmt: skip
         os.close(handle)
         self._temporary = Path(name)
         self._count = 0
         self._container: Any = None
-        options = {"movflags": "+faststart"} if format.key == "mp4" else {}
         try:
-            self._container = av.open(str(self._temporary), "w", options=options)
-            self._stream = self._add_stream(rate, quality)
+            self._container = av.open(str(self._temporary), "w", options=encoding.container)
+            self._stream = self._add_stream(target)
             if self._sound is not None:
-                self._sound.add_to(self._container, format.sound)
+                self._sound.add_to(self._container, target.format.sound)
         except BaseException:
             self.discard()
             raise
 
-    def _add_stream(self, rate: Fraction, quality: int) -> Any:
-        width, height = self._size
-        if self._format.key == "mp4":
-            stream = self._container.add_stream("libx264", rate=rate, options={"crf": str(quality), "preset": "medium"})
-            stream.width, stream.height = width + width % 2, height + height % 2
-            stream.pix_fmt = "yuv420p"
-        elif self._format.key == "webm":
-            options = {"crf": str(quality), "b:v": "0", "cpu-used": "4", "row-mt": "1", "auto-alt-ref": "0"}
-            stream = self._container.add_stream("libvpx-vp9", rate=rate, options=options)
-            stream.width, stream.height = width, height
-            stream.pix_fmt = "yuva420p"
-        else:
-            stream = self._container.add_stream("ffv1", rate=rate, options={"level": "3", "slices": "4"})
-            stream.width, stream.height = width, height
-            stream.pix_fmt = "bgra"
+    def _add_stream(self, target: Target) -> Any:
+        way, rate = self._encoding, Fraction(target.rate)
+        stream = self._container.add_stream(way.codec, rate=rate, options=way.options(target.quality))
+        stream.width = target.width + (target.width % 2 if way.even else 0)
+        stream.height = target.height + (target.height % 2 if way.even else 0)
+        stream.pix_fmt = way.pixels
         context = stream.codec_context
-        if self._format.key != "ffv1":
+        if not way.rgb:
             context.color_primaries = context.color_trc = context.colorspace = BT709
             context.color_range = ColorRange.MPEG
         context.time_base = 1 / rate
         return stream
 
     def write(self, frame: int, picture: Picture) -> None:
-        source = av.VideoFrame.from_ndarray(_even(to_rgba8(picture), self._stream.width, self._stream.height), "rgba")
-        if self._format.key == "ffv1":
-            converted = source.reformat(format="bgra")
+        """Take the next frame."""
+        way = self._encoding
+        codes = to_rgba16(picture) if way.deep else to_rgba8(picture)
+        source = av.VideoFrame.from_ndarray(
+            _even(codes, self._stream.width, self._stream.height), "rgba64le" if way.deep else "rgba"
+        )
+        if way.rgb:
+            converted = source if source.format.name == way.pixels else source.reformat(format=way.pixels)
         else:
             converted = source.reformat(
-                format=self._stream.pix_fmt,
+                format=way.pixels,
                 dst_colorspace=Colorspace.ITU709,
                 dst_color_range=ColorRange.MPEG,
                 src_color_range=ColorRange.JPEG,
@@ -104,11 +113,12 @@ class ClipWriter:
             for packet in self._stream.encode(converted):
                 self._container.mux(packet)
             if self._sound is not None:
-                self._sound.write_until(self._container, self._count)
+                self._sound.write_until(self._container, self._count * self._stream.codec_context.time_base)
         except (av.FFmpegError, OSError) as wrong:
-            raise _failed(self._path, wrong) from wrong
+            raise failed(self._path, wrong) from wrong
 
     def finish(self) -> list[Path]:
+        """Complete the file and give it its name."""
         try:
             for packet in self._stream.encode():
                 self._container.mux(packet)
@@ -119,38 +129,35 @@ class ClipWriter:
             self._temporary.replace(self._path)
         except (av.FFmpegError, OSError) as wrong:
             self.discard()
-            raise _failed(self._path, wrong) from wrong
+            raise failed(self._path, wrong) from wrong
         return [self._path]
 
     def discard(self) -> None:
+        """Remove what was written."""
         with suppress(av.FFmpegError, OSError, ValueError):
             if self._container is not None:
                 self._container.close()
         self._temporary.unlink(missing_ok=True)
 
 
-class SequenceWriter:
-    """Numbered PNG pictures; they get their names together at the end."""
+class PictureWriter:
+    """Numbered pictures, or one; they get their names together at the end. pack: a picture as a file's bytes."""
 
-    def __init__(self, path: Path, format: Format, *, single: bool = False) -> None:
-        self._path, self._bits, self._single = path, format.bits, single
+    def __init__(self, target: Target, pack: Callable[[Picture, Target], bytes]) -> None:
+        path = target.path
+        self._target, self._path, self._pack = target, path, pack
         self._folder = Path(tempfile.mkdtemp(prefix=f".{path.stem.strip('#_')}-", dir=path.parent))
         self._files: list[Path] = []
 
     def write(self, frame: int, picture: Picture) -> None:
-        rgba = to_rgba16(picture) if self._bits == 16 else to_rgba8(picture)
-        name = self._path if self._single else numbered(self._path, frame)
-        target = self._folder / name.name
-        good, data = cv2.imencode(
-            ".png", np.ascontiguousarray(rgba[..., [2, 1, 0, 3]]), [cv2.IMWRITE_PNG_COMPRESSION, 4]
-        )
+        """Take the next frame."""
+        name = self._path if self._target.single else numbered(self._path, frame)
+        file = self._folder / name.name
         try:
-            if not good:
-                raise OSError("the picture could not be packed")
-            target.write_bytes(data.tobytes())
-        except OSError as wrong:
-            raise _failed(self._path, wrong) from wrong
-        self._files.append(target)
+            file.write_bytes(self._pack(picture, self._target))
+        except (OSError, ValueError) as wrong:
+            raise failed(self._path, wrong) from wrong
+        self._files.append(file)
 
     def finish(self) -> list[Path]:
         """Give all pictures their names, or none: what stood there before comes back where one cannot be placed."""
@@ -170,22 +177,24 @@ class SequenceWriter:
                 target.unlink(missing_ok=True)
                 if (kept / target.name).exists():
                     (kept / target.name).replace(target)
-            raise _failed(self._path, wrong) from wrong
+            raise failed(self._path, wrong) from wrong
         finally:
             self.discard()
         return placed
 
     def discard(self) -> None:
+        """Remove what was written."""
         shutil.rmtree(self._folder, ignore_errors=True)
 
 
-def _even(rgba: np.ndarray, width: int, height: int) -> np.ndarray:
+def _even(codes: np.ndarray, width: int, height: int) -> np.ndarray:
     """Repeat the last column or row where the encoder needs an even size."""
-    grow = ((0, height - rgba.shape[0]), (0, width - rgba.shape[1]), (0, 0))
-    return np.pad(rgba, grow, mode="edge") if grow != ((0, 0),) * 3 else rgba
+    grow = ((0, height - codes.shape[0]), (0, width - codes.shape[1]), (0, 0))
+    return np.pad(codes, grow, mode="edge") if grow != ((0, 0),) * 3 else codes
 
 
-def _failed(path: Path, wrong: Exception) -> SaveFailed:
+def failed(path: Path, wrong: Exception) -> SaveFailed:
+    """Return what is told where a file cannot be written."""
     why = getattr(wrong, "strerror", None) or str(wrong)
     cure = cure_of(wrong) if isinstance(wrong, OSError) else "choose another format or size"
     return SaveFailed(f"cannot be written: {why}", where=str(path), cure=cure)
@@ -193,7 +202,7 @@ def _failed(path: Path, wrong: Exception) -> SaveFailed:
 
 def open_writer(
     path: Path, format: Format, rate: Fraction, width: int, height: int, quality: int | None,
-    sound: Soundtrack | None = None,
+    sound: Soundtrack | None = None, notes: tuple[tuple[str, str], ...] = (), *, single: bool = False,
 ) -> Writer:  # fmt: skip
     """Return a writer for a file or sequence, with the sound where it can hold one.
 
@@ -201,8 +210,6 @@ def open_writer(
     """
     best = dict(format.qualities).get("Good", 0) if quality is None else quality
     try:
-        if format.sequence:
-            return SequenceWriter(path, format)
-        return ClipWriter(path, format, rate, width, height, best, sound)
-    except (av.FFmpegError, OSError) as wrong:
-        raise _failed(path, wrong) from wrong
+        return format.opens(Target(path, format, rate, width, height, best, sound, single, notes))
+    except (av.FFmpegError, OSError, ValueError) as wrong:
+        raise failed(path, wrong) from wrong

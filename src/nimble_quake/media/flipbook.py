@@ -23,6 +23,8 @@ from nimble_quake.raster.grid import refuse_enormous
 RATE = 24.0
 """Pictures a second of numbered stills, which have no rate of their own; the clip's speed changes it."""
 ANIMATED = (".gif", ".webp", ".png", ".apng")
+NUMBERED = (*stills.SUFFIXES, ".exr")
+"""Files that may be numbered; OpenEXR only as maps of places."""
 KEPT = 4
 """Pictures that are kept open."""
 SHORTEST = 0.02
@@ -33,7 +35,7 @@ def pattern_of(file: str) -> str:
     """Return `name_####.png` for a numbered still that has others beside it; empty for one that stands alone."""
     path = Path(file)
     found = re.fullmatch(r"(.*?)(\d+)", path.stem)
-    if not found or path.suffix.lower() not in stills.SUFFIXES:
+    if not found or path.suffix.lower() not in NUMBERED:
         return ""
     pattern = str(path.with_name(f"{found.group(1)}{'#' * len(found.group(2))}{path.suffix}"))
     return pattern if len(numbered(pattern)) > 1 else ""
@@ -41,7 +43,7 @@ def pattern_of(file: str) -> str:
 
 def is_pattern(file: str) -> bool:
     """Return whether a path names numbered stills."""
-    return bool(re.search(r"#+[^#/]*$", Path(file).name)) and Path(file).suffix.lower() in stills.SUFFIXES
+    return bool(re.search(r"#+[^#/]*$", Path(file).name)) and Path(file).suffix.lower() in NUMBERED
 
 
 def numbered(pattern: str) -> list[tuple[int, Path]]:

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from nimble_quake.errors import MediaError
 from nimble_quake.media import artwork, clips, flipbook, stills
+from nimble_quake.media.data_file import DataFile, data_path, read_data
 from nimble_quake.media.source import MediaSource
 
 MOST_OPEN = 24
@@ -39,7 +42,7 @@ class MediaPool:
 
     def __init__(self, budget: int = BUDGET) -> None:
         self.budget = budget
-        self._open: OrderedDict[tuple[str, int, int, bool], MediaSource | MediaError] = OrderedDict()
+        self._open: OrderedDict[tuple[str, int, int, str], MediaSource | DataFile | MediaError] = OrderedDict()
         self._lock = threading.Lock()
 
     def stamp(self, path: str) -> tuple[str, int, int]:
@@ -63,11 +66,25 @@ class MediaPool:
             here = sort_of(path)
             what = f"is {'an' if here[0] in 'aeiou' else 'a'} {here}, not {'an' if sort[0] in 'aeiou' else 'a'} {sort}"
             raise MediaError(what, where=path, cure=f"choose a file for {sort}, or add it as a plate of its own")
-        key = (*self.stamp(path), as_still)
+        found: MediaSource = self._kept(path, "still" if as_still else "", lambda: self._opened(path, as_still))
+        return found
+
+    def data(self, path: str, frame: float = 0) -> DataFile:
+        """Return a file of numbers, of numbered ones that of a frame. Raises MediaError."""
+        file = data_path(path, frame)
+        found: DataFile = self._kept(str(file), "data", lambda: read_data(file))
+        return found
+
+    def _kept(self, path: str, sort: str, make: Callable[[], Any]) -> Any:
+        """What is open of a file, else what is made of it; a fault is kept and raised too."""
+        key = (*self.stamp(path), sort)
         with self._lock:
             found = self._open.get(key)
             if found is None:
-                found = self._opened(path, as_still)
+                try:
+                    found = make()
+                except MediaError as wrong:
+                    found = wrong
                 self._open[key] = found
             self._open.move_to_end(key)
             self._let_go()

@@ -193,10 +193,10 @@ def _by_opencv(path: Path) -> Codes | None:
     if head[:8] != b"\x89PNG\r\n\x1a\n":
         return None
     _refuse_enormous(int.from_bytes(head[16:20], "big"), int.from_bytes(head[20:24], "big"))
-    return _channels_in_order(cv2.imdecode(np.fromfile(path, np.uint8), cv2.IMREAD_UNCHANGED))
+    return channels_in_order(cv2.imdecode(np.fromfile(path, np.uint8), cv2.IMREAD_UNCHANGED))
 
 
-def _channels_in_order(
+def channels_in_order(
     found: Codes | None,
 ) -> Codes | None:
     """OpenCV's pixels (blue first) as ours."""
@@ -220,7 +220,7 @@ def _is_16_bit(image: Image.Image, path: Path) -> bool:
 
 def _read_16(path: Path) -> Codes:
     flags = cv2.IMREAD_UNCHANGED | cv2.IMREAD_IGNORE_ORIENTATION
-    found = _channels_in_order(cv2.imdecode(np.fromfile(path, np.uint8), flags))
+    found = channels_in_order(cv2.imdecode(np.fromfile(path, np.uint8), flags))
     if found is None or found.dtype != np.uint16:
         raise MediaError("cannot be read as a 16-bit picture", where=str(path), cure="save it again as PNG")
     return np.asarray(found, np.uint16)

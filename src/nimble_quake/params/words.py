@@ -152,7 +152,7 @@ class MediaFile(Words):
 
     most: int = 4096
     sort: str = "picture"
-    """Which files the chooser shows: picture, artwork, clip or sound."""
+    """Which files the chooser shows: picture, artwork, clip, sound, or data (a map of places)."""
     kind = "file"
 
     @staticmethod

@@ -16,8 +16,8 @@ from pathlib import Path
 import numpy as np
 import skia
 
-from nimble_quake.export.formats import FORMATS
-from nimble_quake.export.writers import ClipWriter
+from nimble_quake.export.formats import format_named
+from nimble_quake.export.writers import open_writer
 from nimble_quake.raster import affine
 from nimble_quake.raster.fractal import Recipe, fractal
 from nimble_quake.raster.grid import frame_grid
@@ -267,8 +267,8 @@ CLEAR = ("walker",)
 def draw(name: str, folder: Path) -> Path:
     """Draw a scene into a clip."""
     scene, length, quality = SCENES[name]
-    ending, format = ("webm", FORMATS[1]) if name in CLEAR else ("mp4", FORMATS[0])
-    writer = ClipWriter(folder / f"{name}.{ending}", format, RATE, WIDTH, HEIGHT, quality)
+    format = format_named("webm" if name in CLEAR else "mp4")
+    writer = open_writer(folder / f"{name}{format.suffix}", format, RATE, WIDTH, HEIGHT, quality)
     for frame in range(round(length * RATE)):
         out = np.zeros((HEIGHT, WIDTH, 4), np.float32)
         info = skia.ImageInfo.Make(WIDTH, HEIGHT, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)

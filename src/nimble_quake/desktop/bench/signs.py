@@ -118,7 +118,12 @@ def _other_size(session: Session) -> Sign | None:
     for step in map.recipe:
         path = nested_path(session.selection.map, step.id)
         operator = session.operator(path)
-        if operator is None or not step.on or "fit" not in operator.declared or step.values.get("plate"):
+        if (
+            operator is None
+            or not step.on
+            or not {"plate", "fit"} <= set(operator.declared)
+            or step.values.get("plate")
+        ):
             continue
         file = next((str(step.values[name]) for name in operator.file_names if step.values.get(name)), "")
         if not file:

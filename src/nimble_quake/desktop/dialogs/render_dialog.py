@@ -26,12 +26,15 @@ from PyQt6.QtWidgets import (
 
 from nimble_quake.desktop.theme.look import tone
 from nimble_quake.errors import Cancelled, NimbleQuakeError
-from nimble_quake.export.formats import FORMATS, Format
+from nimble_quake.export.data import TITLES, WORDS, coarseness
+from nimble_quake.export.formats import Format, formats
 from nimble_quake.export.rendering import Order, Progress, Rendered, render
 from nimble_quake.render.job import Engine
 from nimble_quake.session.state import Session
 from nimble_quake.session.work import duration
 
+OF_MAPS = ("map", "normal")
+"""What is rendered of a map; the rest is of a plate."""
 SIZES = {"Full": 1.0, "Half": 0.5, "Third": 1 / 3, "Double": 2.0}
 
 
@@ -60,16 +63,17 @@ class RenderDialog(QDialog):
         self._lay_out()
         self.moved.connect(self._show_progress)
         self.ended.connect(self._show_end)
+        self._choose_what()
         self._choose_format()
 
     def _make_fields(self) -> None:
         shot = self.session.shot
-        self.what = QComboBox()
-        self.what.addItem("The picture", "picture")
-        for map in shot.maps:
-            self.what.addItem(f"Map: {self.session.name_of(f'maps/{map.id}')}", f"map:{map.id}")
+        self.what, self.of = QComboBox(), QComboBox()
+        for sort, title in TITLES.items():
+            if sort == "picture" or (shot.maps if sort in OF_MAPS else shot.plates):
+                self.what.addItem(title, sort)
         self.format = QComboBox()
-        for format in FORMATS:
+        for format in formats():
             self.format.addItem(f"{format.label}: {format.about}", format.key)
         self.quality = QComboBox()
         self.size_box = QComboBox()
@@ -80,30 +84,39 @@ class RenderDialog(QDialog):
             box.setRange(0, shot.length - 1)
             box.setValue(value)
             box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.every = QSpinBox()
+        self.every.setRange(1, max(1, shot.length))
+        self.every.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.every.setToolTip("Of so many frames the first is rendered, 1 for all; a clip then runs at a lower rate")
         if shot.loop:
             self.first.setValue(shot.loop[0])
             self.last.setValue(shot.loop[1] - 1)
         start = self.session.path.with_suffix("") if self.session.path else Path.home() / (shot.name or "shot")
         self.where = QLineEdit(str(start.with_name(start.name.replace(" ", "-").lower())) + ".mp4")
-        names = {"What": self.what, "Format": self.format, "Quality": self.quality, "Size": self.size_box,
-                 "First frame": self.first, "Last frame": self.last, "File": self.where}  # fmt: skip
+        names = {"What": self.what, "Of": self.of, "Format": self.format, "Quality": self.quality,
+                 "Size": self.size_box, "First frame": self.first, "Last frame": self.last, "Every": self.every,
+                 "File": self.where}  # fmt: skip
         for name, widget in names.items():
             widget.setAccessibleName(name)
             widget.setMinimumHeight(24)
+        self.what.currentIndexChanged.connect(self._choose_what)
         self.format.currentIndexChanged.connect(self._choose_format)
-        for box in (self.first, self.last):
+        for box in (self.first, self.last, self.every):
             box.valueChanged.connect(self._estimate)
         self.size_box.currentIndexChanged.connect(self._estimate)
 
     def _lay_out(self) -> None:
         form = QFormLayout()
         form.setSpacing(8)
-        form.addRow("What", self.what)
+        what = QHBoxLayout()
+        what.addWidget(self.what, 3)
+        what.addWidget(self.of, 2)
+        form.addRow("What", what)
         form.addRow("Format", self.format)
         form.addRow("Quality", self.quality)
         form.addRow("Size", self.size_box)
         span = QHBoxLayout()
-        for widget in (self.first, QLabel("to"), self.last):
+        for widget in (self.first, QLabel("to"), self.last, QLabel("every"), self.every):
             span.addWidget(widget)
         span.addStretch(1)
         form.addRow("Frames", span)
@@ -147,7 +160,22 @@ class RenderDialog(QDialog):
 
     def chosen_format(self) -> Format:
         """Return the format chosen."""
-        return next(format for format in FORMATS if format.key == self.format.currentData())
+        return next(format for format in formats() if format.key == self.format.currentData())
+
+    def _choose_what(self) -> None:
+        """List the maps or plates that there are of it."""
+        sort, shot = str(self.what.currentData()), self.session.shot
+        self.of.clear()
+        if sort != "picture":
+            region, items = ("maps", shot.maps) if sort in OF_MAPS else ("plates", shot.plates)
+            for item in items:
+                self.of.addItem(self.session.name_of(f"{region}/{item.id}"), item.id)
+        self.of.setEnabled(sort != "picture")
+        self._estimate()
+
+    def _what(self) -> str:
+        sort = str(self.what.currentData())
+        return sort if sort == "picture" else f"{sort}:{self.of.currentData()}"
 
     def _choose_format(self) -> None:
         format = self.chosen_format()
@@ -161,16 +189,21 @@ class RenderDialog(QDialog):
             self.quality.addItem("Lossless", None)
         path = Path(self.where.text())
         stem = path.stem.rstrip("#").rstrip("_")
-        self.where.setText(str(path.with_name(f"{stem}_####.png" if format.sequence else stem + format.suffix)))
+        self.where.setText(
+            str(path.with_name(f"{stem}_####{format.suffix}" if format.sequence else stem + format.suffix))
+        )
         self._estimate()
 
     def _estimate(self) -> None:
-        count = max(0, self.last.value() - self.first.value() + 1)
+        count = len(range(self.first.value(), self.last.value() + 1, self.every.value()))
         share = float(self.size_box.currentData() or 1.0)
         seconds = count * self._cost / 1000 * max(0.2, share * share) + count * 0.012
-        self.said.setText(
-            f"{count} frames, about {duration(seconds)}" if count else "The last frame lies before the first"
-        )
+        said = f"{count} frames, about {duration(seconds)}" if count else "The last frame lies before the first"
+        wide = round(self.session.shot.width * share)
+        coarse = coarseness(self.chosen_format(), self._what(), wide)
+        words = coarse or WORDS.get(str(self.what.currentData()), "")
+        tone(self.said, "fault_text" if coarse or not count else "")
+        self.said.setText(f"{said}\n{words[:1].upper()}{words[1:]}" if words else said)
         self.go.setEnabled(count > 0)
 
     def _choose_file(self) -> None:
@@ -187,9 +220,10 @@ class RenderDialog(QDialog):
             self.first.value(),
             self.last.value(),
             float(self.size_box.currentData()),
-            str(self.what.currentData()),
+            self._what(),
             self.chosen_format(),
             self.quality.currentData(),
+            self.every.value(),
         )
 
     def start(self) -> None:

@@ -16,7 +16,8 @@ from nimble_quake.desktop.settings.bound import Bound
 from nimble_quake.desktop.theme.look import give_icon
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.segments import Segments
-from nimble_quake.media import clips, sound, stills
+from nimble_quake.media import clips, data_file, sound, stills
+from nimble_quake.media.flipbook import pattern_of
 from nimble_quake.media.type import faces
 from nimble_quake.params.kinds import (
     BandRef,
@@ -153,14 +154,15 @@ class FileEditor(Bound):
         """Ask for a file."""
         picture, clip = (" ".join(f"*{ending}" for ending in endings) for endings in (stills.SUFFIXES, clips.SUFFIXES))
         sounds = " ".join(f"*{ending}" for ending in (*sound.SUFFIXES, *clips.SUFFIXES))
+        data = " ".join(f"*{ending}" for ending in data_file.SUFFIXES)
         sort = getattr(self.param, "sort", "")
-        wanted = {"still": picture, "clip": clip, "artwork": "*.svg", "sound": sounds}.get(
+        wanted = {"still": picture, "clip": clip, "artwork": "*.svg", "sound": sounds, "data": data}.get(
             sort, f"{picture} {clip} *.svg"
         )
         start = str(Path(str(self.session.shown(self.path) or "")).parent)
         name, _ = QFileDialog.getOpenFileName(self, f"Find: {self.param.label}", start, f"Files ({wanted})")
         if name:
-            self.send(name)
+            self.send((pattern_of(name) or name) if sort == "data" else name)
 
     def refresh(self) -> None:
         value = str(self.session.shown(self.path) or "")

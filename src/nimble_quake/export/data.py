@@ -1,0 +1,167 @@
+"""Maps as data: what a shot knows, as numbers that other programs can use.
+
+picture          the picture
+map:NAME         a map, as it is where the file can hold any number
+normal:NAME      a map's surface: its normals, red to the right, green up, 128 128 255 where it is flat
+moves:PLATE      how far from each pixel of a plate its source lies, shot pixels: red across, green down
+st:PLATE         where each pixel of a plate looks, as shares of the frame: red 0 left to 1 right, green 0 top to 1
+                 bottom, at pixel centres: (i + 0.5) / width is the pixel itself
+st-up:PLATE      the same with green 0 at the bottom and 1 at the top, as other programs want it
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Field, Picture, Warp
+from nimble_quake.errors import BadInput
+from nimble_quake.export.formats import Format
+from nimble_quake.raster.colour import as_channels, channel
+from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.render.frames import frame_picture
+from nimble_quake.render.job import Job
+from nimble_quake.render.maps import map_field
+from nimble_quake.render.warps import warp_of
+from nimble_quake.shot.model import Map, Plate, Shot
+from nimble_quake.shot.paths import nested_path, plate_path
+
+WHAT = "picture, map:NAME, normal:NAME, moves:PLATE (px), st:PLATE or st-up:PLATE (an ST map)"
+TITLES = {
+    "picture": "The picture",
+    "map": "A map",
+    "normal": "A map's normals",
+    "moves": "A plate's displacement, in px",
+    "st": "A plate's ST map, 0 at the top",
+    "st-up": "A plate's ST map, 0 at the bottom",
+}
+"""What each is called where it is chosen."""
+WORDS = {
+    "map": "values 0 black to 1 white; rest level 0.5 unless the coupling says otherwise",
+    "normal": "n * 0.5 + 0.5; red to the right, green up",
+    "moves": "shot pixels from a pixel to its source; red across to the right, green down",
+    "st": "source place as a share of the frame; (i + 0.5) / width is the pixel itself; green 0 at the top",
+    "st-up": "source place as a share of the frame; (i + 0.5) / width is the pixel itself; green 0 at the bottom",
+}
+"""The conventions, as files and the dialog say them."""
+STEEP = 8.0
+"""A slope of one value in 8 px leans a normal by 45 degrees."""
+
+
+def sort_of_data(what: str) -> tuple[str, str]:
+    """Return what is asked for, and the name it is asked of. Raises BadInput."""
+    sort, _, name = what.partition(":")
+    if sort not in TITLES or bool(name) == (sort == "picture"):
+        raise BadInput(f'"{what}" cannot be rendered', cure=f"use {WHAT}")
+    return sort, name
+
+
+def map_named(shot: Shot, name: str) -> Map:
+    """Return the map of an id or a name. Raises BadInput that lists those there are."""
+    found = shot.map(name) or next((map for map in shot.maps if map.name.lower() == name.lower()), None)
+    if found is None:
+        there = ", ".join(map.id for map in shot.maps) or "none"
+        raise BadInput(f'there is no map "{name}"', cure=f"the shot has: {there}")
+    return found
+
+
+def plate_named(shot: Shot, name: str) -> Plate:
+    """Return the plate of an id or a name. Raises BadInput that lists those there are."""
+    found = shot.plate(name) or next((plate for plate in shot.plates if plate.name.lower() == name.lower()), None)
+    if found is None:
+        there = ", ".join(plate.id for plate in shot.plates) or "none"
+        raise BadInput(f'there is no plate "{name}"', cure=f"the shot has: {there}")
+    return found
+
+
+def refuse_unknown(shot: Shot, what: str) -> None:
+    """Raise BadInput where there is no such thing to render."""
+    sort, name = sort_of_data(what)
+    if sort in ("map", "normal"):
+        map_named(shot, name)
+    elif sort != "picture":
+        plate_named(shot, name)
+
+
+def data_of(job: Job, scale: float, what: str) -> Picture:
+    """Return the numbers asked for, (H, W, 4): any number, not clipped; alpha is 1 but for a map's own."""
+    sort, name = sort_of_data(what)
+    grid = frame_grid(job.moment.width, job.moment.height, scale)
+    if sort == "picture":
+        return frame_picture(job, scale)
+    if sort == "map":
+        return _as_rgba(map_field(job, map_named(job.shot, name), grid))
+    if sort == "normal":
+        return normals(channel(map_field(job, map_named(job.shot, name), grid), "value"), grid)
+    moves = moves_of(job, plate_named(job.shot, name), scale)
+    if sort == "moves":
+        return _as_rgba(np.moveaxis(moves, 0, 2))
+    return _as_rgba(np.moveaxis(st_map(moves, grid, (job.moment.width, job.moment.height), up=sort == "st-up"), 0, 2))
+
+
+def moves_of(job: Job, plate: Plate, scale: float) -> Warp:
+    """Return how far from each sample of the frame its source in a plate lies, (2, H, W) shot pixels."""
+    grid = frame_grid(job.moment.width, job.moment.height, scale)
+    path = nested_path(plate_path(plate.id), plate.effects[-1].id) if plate.effects else ""
+    warp = warp_of(job, path, grid, whole=True) if path else None
+    return np.zeros((2, *grid.shape), np.float32) if warp is None else warp
+
+
+def st_map(moves: Warp, grid: Grid, size: tuple[float, float], *, up: bool) -> NDArray[np.float32]:
+    """Return where each sample looks as shares of the frame, (2, H, W)."""
+    xs = (grid.xs() + moves[0]) / np.float32(size[0])
+    ys = (grid.ys()[:, None] + moves[1]) / np.float32(size[1])
+    return np.stack([xs, 1 - ys if up else ys]).astype(np.float32)
+
+
+def normals(values: NDArray[np.float32], grid: Grid) -> Picture:
+    """Return a surface's normals as colours, (H, W, 4): n = (-s dz/dx, s dz/dy, 1), normalised, as n / 2 + 1 / 2."""
+    down, across = np.gradient(values) if min(values.shape) > 1 else (np.zeros_like(values),) * 2
+    steep = STEEP * grid.scale
+    n = np.stack([-across * steep, down * steep, np.ones_like(values)], axis=2)
+    n /= np.sqrt((n * n).sum(axis=2, keepdims=True))
+    return _as_rgba((n * 0.5 + 0.5).astype(np.float32))
+
+
+def _as_rgba(field: Field) -> Picture:
+    """Values as colours: grey in all three, a vector in red and green."""
+    if field.shape[2] == 2:
+        field = np.concatenate([field, np.zeros_like(field[..., :1])], axis=2)
+    if field.shape[2] == 3:
+        field = np.concatenate([field, np.ones_like(field[..., :1])], axis=2)
+    out = np.array(as_channels(field, 4), np.float32)
+    out[..., :3] *= out[..., 3:]
+    return out
+
+
+def coarseness(format: Format, what: str, width: int) -> str:
+    """Return a line where a format's steps are too coarse for places in a frame of so many px; empty where not."""
+    sort, _ = sort_of_data(what)
+    if sort not in ("st", "st-up"):
+        return ""
+    if format.data:
+        step = width * 2.0**-11 if format.bits == 16 else 0.0  # a half's steps from 0.5 to 1
+    else:
+        step = width / (2**format.bits - 1)
+    return f"{format.label}: places are exact to {step / 2:.2g} px only; use float" if step > 0.1 else ""
+
+
+CUT_OFF = "places beyond the frame, or moves below 0, are cut off: the format holds 0 to 1 only"
+
+
+def outside(what: str, values: Picture) -> bool:
+    """Return whether places or moves go below 0 or above 1, by more than rounding."""
+    red_green = values[..., :2]
+    return sort_of_data(what)[0] in ("st", "st-up", "moves") and bool(
+        ((red_green < -1e-4) | (red_green > 1.0001)).any()
+    )
+
+
+def notes_of(shot: Shot, what: str) -> tuple[tuple[str, str], ...]:
+    """Return what a data file says of itself in its attributes: (name, words) each."""
+    sort, name = sort_of_data(what)
+    if sort == "picture":
+        return (("nimbleQuakeContent", "picture; linear light, associated alpha"),)
+    size = f"{shot.width} x {shot.height}"
+    return (("nimbleQuakeContent", sort), ("nimbleQuakeOf", name), ("nimbleQuakeSize", size),
+            ("nimbleQuakeConvention", WORDS[sort]))  # fmt: skip

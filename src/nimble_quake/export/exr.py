@@ -1,0 +1,33 @@
+"""OpenEXR files, by the OpenEXR library: half or float, associated alpha, primaries of BT.709, words as attributes."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+import numpy as np
+import OpenEXR
+
+from nimble_quake.conventions import Picture
+
+BT709_PRIMARIES = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)
+"""Red, green, blue and white of ITU-R BT.709 (BT.709-6, item 1.3 and 1.4), x and y each."""
+LARGEST_HALF = 65_504.0
+"""The largest number of IEEE 754 binary16."""
+
+
+def exr_of(picture: Picture, *, half: bool, notes: tuple[tuple[str, str], ...] = ()) -> bytes:
+    """Return a picture (H, W, 4) as it is, as an OpenEXR file's bytes. notes: attributes, (name, words) each."""
+    values = np.ascontiguousarray(picture, np.float32)
+    if half:
+        values = np.clip(values, -LARGEST_HALF, LARGEST_HALF).astype(np.float16)
+    header: dict[str, object] = {
+        "compression": OpenEXR.ZIP_COMPRESSION,
+        "type": OpenEXR.scanlineimage,
+        "chromaticities": BT709_PRIMARIES,
+    }
+    header |= dict(notes)
+    with tempfile.TemporaryDirectory(prefix="nimble-quake-") as folder:
+        path = Path(folder) / "frame.exr"
+        OpenEXR.File(header, {"RGBA": values}).write(str(path))
+        return path.read_bytes()

@@ -1,0 +1,1 @@
+"""The kinds of file we write, one module each with its FORMAT."""

@@ -1,0 +1,22 @@
+"""MP4 with AV1."""
+
+from __future__ import annotations
+
+from nimble_quake.export.formats import Format
+from nimble_quake.export.writers import ClipWriter, Encoding
+
+WAY = Encoding("libsvtav1", "yuv420p10le", lambda quality: {"crf": str(quality), "preset": "8"}, even=True,
+               container={"movflags": "+faststart"})  # fmt: skip
+
+FORMAT = Format(
+    "mp4-av1",
+    "MP4, AV1",
+    ".mp4",
+    "half the size of H.264, plays in newer programs; no transparency",
+    False,
+    lambda target: ClipWriter(target, WAY),
+    bits=10,
+    qualities=(("Best", 18), ("Good", 30), ("Small", 42)),
+    sound="aac",
+    rank=14,
+)

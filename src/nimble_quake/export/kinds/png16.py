@@ -1,0 +1,28 @@
+"""PNG pictures, 16 bit."""
+
+from __future__ import annotations
+
+import cv2
+
+from nimble_quake.conventions import Picture
+from nimble_quake.export.formats import Format, Target
+from nimble_quake.export.packing import packed, to_rgba16
+from nimble_quake.export.writers import PictureWriter
+
+
+def pack(picture: Picture, target: Target) -> bytes:
+    """Return straight 16-bit RGBA."""
+    return packed(".png", to_rgba16(picture), (cv2.IMWRITE_PNG_COMPRESSION, 4))
+
+
+FORMAT = Format(
+    "png16",
+    "PNG pictures, 16 bit",
+    ".png",
+    "one file a frame, 65,536 levels; for maps",
+    True,
+    lambda target: PictureWriter(target, pack),
+    sequence=True,
+    bits=16,
+    rank=32,
+)

@@ -1,0 +1,29 @@
+"""WebP pictures."""
+
+from __future__ import annotations
+
+import cv2
+
+from nimble_quake.conventions import Picture
+from nimble_quake.export.formats import Format, Target
+from nimble_quake.export.packing import packed, to_rgba8
+from nimble_quake.export.writers import PictureWriter
+
+
+def pack(picture: Picture, target: Target) -> bytes:
+    """Return straight 8-bit RGBA; quality 101 is lossless."""
+    return packed(".webp", to_rgba8(picture), (cv2.IMWRITE_WEBP_QUALITY, target.quality or 90))
+
+
+FORMAT = Format(
+    "webp",
+    "WebP pictures",
+    ".webp",
+    "one small file a frame; keeps transparency",
+    True,
+    lambda target: PictureWriter(target, pack),
+    sequence=True,
+    bits=8,
+    qualities=(("Best", 101), ("Good", 90), ("Small", 70)),
+    rank=50,
+)

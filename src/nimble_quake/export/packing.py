@@ -1,0 +1,39 @@
+"""Pictures as the bytes of a file: by OpenCV, whose order of colours is blue, green, red."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Picture
+from nimble_quake.raster.convert import to_rgba8, to_rgba16
+
+DEFLATED = (cv2.IMWRITE_TIFF_COMPRESSION, cv2.IMWRITE_TIFF_COMPRESSION_ADOBE_DEFLATE, cv2.IMWRITE_TIFF_PREDICTOR, 1)
+"""How TIFF is packed, so that every reader reads it: without a predictor of floats."""
+
+
+def packed(suffix: str, codes: NDArray[np.generic], options: tuple[int, ...] = ()) -> bytes:
+    """Return RGB(A) codes as a file's bytes. Raises ValueError where they cannot be packed."""
+    order = [2, 1, 0, 3][: codes.shape[2]]
+    good, data = cv2.imencode(suffix, np.ascontiguousarray(codes[..., order]), list(options))
+    if not good:
+        raise ValueError("the picture could not be packed")
+    return data.tobytes()
+
+
+def straight(picture: Picture) -> NDArray[np.float32]:
+    """Return a picture's colours taken out of their alpha, any number, (H, W, 4)."""
+    alpha = picture[..., 3:]
+    colour = np.divide(picture[..., :3], alpha, out=np.zeros_like(picture[..., :3]), where=alpha > 0)
+    return np.concatenate([colour, alpha], axis=2)
+
+
+def over_black(picture: Picture) -> NDArray[np.uint8]:
+    """Return 8-bit RGB of a picture over black."""
+    whole = np.array(picture)
+    whole[..., 3] = 1
+    return np.ascontiguousarray(to_rgba8(whole)[..., :3])
+
+
+__all__ = ["DEFLATED", "over_black", "packed", "straight", "to_rgba8", "to_rgba16"]
