@@ -151,8 +151,8 @@ def render(
     writer = open_writer(order.path, format, rate, grid.width, grid.height, order.quality, sound,
                          notes_of(order.shot, order.what))  # fmt: skip
     began, total = time.monotonic(), len(order.frames())
-    progress(Progress(0, total, 0.0))
     try:
+        progress(Progress(0, total, 0.0))
         for done, (frame, picture, found) in enumerate(_frames(order, engine, stop), 1):
             media.refuse_changes()
             writer.write(frame, picture)

@@ -1,0 +1,47 @@
+from nimble_quake.api import (
+    add_effect,
+    add_map,
+    add_plate,
+    add_step,
+    couple,
+    data,
+    map_values,
+    picture,
+    push,
+    render_to,
+)
+from nimble_quake.api import new_shot as new
+from nimble_quake.api import open_shot as open
+from nimble_quake.api import save_shot as save
+from nimble_quake.api import set_number as set
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+
+__version__: str
+
+__all__ = [
+    "Formula",
+    "Key",
+    "Keys",
+    "Map",
+    "NimbleQuakeError",
+    "Node",
+    "Plate",
+    "Rate",
+    "Shot",
+    "add_effect",
+    "add_map",
+    "add_plate",
+    "add_step",
+    "couple",
+    "data",
+    "map_values",
+    "new",
+    "open",
+    "picture",
+    "push",
+    "render_to",
+    "save",
+    "set",
+]

@@ -1,0 +1,216 @@
+"""What scripts may rely on: `import nimble_quake as nq`. The names are listed in `nimble_quake.__init__`.
+
+Pictures that come out are (H, W, 4) float32, colours multiplied by alpha, 0...1, BT.709 transfer, origin left top.
+Pictures that go in are straight colours as image files hold them: (H, W), (H, W, 3) or (H, W, 4), uint8, uint16 or
+float. What is not as it should be, though the work goes on, comes as a Python warning.
+"""
+
+from __future__ import annotations
+
+import os
+import warnings
+from collections.abc import Callable, Iterable
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Field, Picture
+from nimble_quake.errors import BadInput
+from nimble_quake.export.data import data_of, map_named, refuse_unknown
+from nimble_quake.export.formats import format_of
+from nimble_quake.export.rendering import Order, Progress, render
+from nimble_quake.media.held import ArrayPool
+from nimble_quake.operators.registry import registry
+from nimble_quake.raster.convert import to_rgba8, to_rgba16
+from nimble_quake.raster.grid import frame_grid
+from nimble_quake.render.frames import frame_picture
+from nimble_quake.render.job import Engine, Job, Problem
+from nimble_quake.render.maps import map_field
+from nimble_quake.session.limits import held as within_limits
+from nimble_quake.shot.edits import add, set_value
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.shot.paths import find, kind_of, node_path, value_name
+from nimble_quake.shotfile.files import read_shot, shot_bytes, shot_from, write_shot
+
+PathLike = str | os.PathLike[str]
+PICTURE, MAP = "<picture>", "<map>"
+
+
+def open_shot(path: PathLike) -> Shot:
+    """Return the shot in a .nquake file. What had to be mended in it is warned of. Raises BadInput and its like."""
+    notes: list[str] = []
+    shot = read_shot(Path(path), notes)
+    for note in notes:
+        warnings.warn(note, stacklevel=2)
+    return shot
+
+
+def new_shot(width: int = 1280, height: int = 720, *, rate: Fraction | float = 24, length: int = 120) -> Shot:
+    """Return an empty shot. width, height: px. rate: frames a second. length: frames. Raises BadInput."""
+    made = Shot(width=width, height=height, rate=Fraction(rate).limit_denominator(100_000), length=length)
+    return shot_from(shot_bytes(made, None), Path("the new shot"))
+
+
+def save_shot(shot: Shot, path: PathLike) -> None:
+    """Write a shot to a .nquake file, whole or not at all; what stood there becomes its backup. Raises SaveFailed."""
+    write_shot(within_limits(Shot(), shot), Path(path))
+
+
+def add_plate(shot: Shot, kind: str, name: str = "", **values: Any) -> tuple[Shot, str]:
+    """Return the shot with a plate on top of its stack, and the plate's path. values: see docs/operators.md."""
+    return add.add_plate(shot, Plate(id=name or kind, kind=kind, name=name, values=_checked("plate", kind, values)))
+
+
+def add_map(shot: Shot, name: str) -> tuple[Shot, str]:
+    """Return the shot with an empty map, and the map's path."""
+    return add.add_map(shot, Map(id=name, name=name))
+
+
+def add_step(shot: Shot, map_path: str, kind: str, **values: Any) -> tuple[Shot, str]:
+    """Return the shot with a source or shaper at the end of a map's recipe, and the step's path."""
+    return add.add_step(shot, map_path, Node(id=kind, kind=kind, values=_checked("step", kind, values)))
+
+
+def add_effect(shot: Shot, plate_path: str, kind: str, **values: Any) -> tuple[Shot, str]:
+    """Return the shot with a quake or finish after a plate's others, and its path."""
+    return add.add_effect(shot, plate_path, Node(id=kind, kind=kind, values=_checked("effect", kind, values)))
+
+
+def set_number(shot: Shot, path: str, value: Any) -> Shot:
+    """Return the shot with a value set: `nq.set(shot, "plates/title/size", 180.0)`; None goes back to the default.
+
+    A motion (Keys, Rate, Formula) makes it move. Raises BadInput where the path or the value is none.
+    """
+    node = find(shot, node_path(path))
+    if node is None:
+        raise BadInput("there is nothing here", where=path, cure="look at the paths in docs/python.md")
+    values = {value_name(path): value} if value is not None else {}
+    checked = _checked(kind_of(node_path(path)), getattr(node, "kind", ""), values)
+    return set_value.set_value(shot, path, checked.get(value_name(path)))
+
+
+def _checked(role: str, kind: str, values: dict[str, Any]) -> dict[str, Any]:
+    operator = registry().get(role, kind)
+    if operator is None:
+        known = ", ".join(sorted({op.kind for op in registry().playing(role)}))
+        raise BadInput(f'there is no {role} "{kind}"', cure=f"use one of {known}")
+    found = {}
+    for name, value in values.items():
+        if name not in operator.declared:
+            raise BadInput(f'{kind} has no "{name}"', cure=f"it has {', '.join(operator.declared)}")
+        plain = isinstance(value, str | bool | int | float | tuple | list | np.number)
+        found[name] = operator.declared[name].check(value) if plain else value
+    return found
+
+
+def picture(shot: Shot, frame: float = 0, *, scale: float = 1.0) -> Picture:
+    """Return a frame of a shot, (H, W, 4) float32 premultiplied, as the window shows it."""
+    job = Job(Engine(), shot, frame)
+    found = frame_picture(job, scale)
+    _warn(job.problems.values())
+    return found
+
+
+def map_values(shot: Shot, name: str, frame: float = 0, *, scale: float = 1.0) -> Field:
+    """Return a map's values at a frame, (H, W, C) float32; C: 1 grey, 2 a vector, 4 colours. name: its name or id."""
+    job = Job(Engine(), shot, frame)
+    found = map_field(job, map_named(shot, name), frame_grid(shot.width, shot.height, scale))
+    _warn(job.problems.values())
+    return found
+
+
+def data(shot: Shot, what: str, frame: float = 0, *, scale: float = 1.0) -> Picture:
+    """Return what a shot knows, (H, W, 4) float32. what: "moves:PLATE" (px), "st:PLATE", "normal:MAP" and the like."""
+    refuse_unknown(shot, what)
+    job = Job(Engine(), shot, frame)
+    found = data_of(job, scale, what)
+    _warn(job.problems.values())
+    return found
+
+
+def render_to(
+    shot: Shot,
+    out: PathLike,
+    *,
+    frames: tuple[int, int] | None = None,
+    scale: float = 1.0,
+    what: str = "picture",
+    format: str = "",
+    quality: str = "good",
+    every: int = 1,
+    progress: Callable[[Progress], None] = lambda _: None,
+) -> list[Path]:
+    """Render a shot to a clip or to numbered pictures, by the ending of `out`, and return its files.
+
+    frames: the first and the last. format: a key such as "exr-float", where an ending has several. quality: best, good
+    or small. progress: is called after each frame; what it raises stops the render. Nothing half-written is left.
+    """
+    kind = format_of(Path(out), key=format)
+    qualities = {name.lower(): number for name, number in kind.qualities}
+    if qualities and quality.lower() not in qualities:
+        raise BadInput(f'"{quality}" is no quality', cure=f"use one of {', '.join(qualities)}")
+    first, last = frames or (0, shot.length - 1)
+    order = Order(shot, Path(out), first, last, scale, what, kind, qualities.get(quality.lower()), every)
+    done = render(order, Engine(), progress)
+    _warn(done.problems)
+    return done.files
+
+
+def push(
+    picture: NDArray[Any], map: NDArray[Any], reach: float, reach_y: float | None = None, **values: Any
+) -> NDArray[Any]:
+    """Return a picture pushed by a map, exactly as the window does it: `nq.push(sign, noise, reach=30, edge="hold")`.
+
+    reach: how far white pushes, px; grey rests. More values: those of the coupling "push", see docs/operators.md.
+    """
+    down = reach if reach_y is None else reach_y
+    return couple("push", picture, map, **{"reach_x": reach, "reach_y": down, **values})
+
+
+def couple(
+    kind: str, picture: NDArray[Any], map: NDArray[Any] | None = None, *, frame: float = 0, **values: Any
+) -> NDArray[Any]:
+    """Return a picture after one effect: a quake of any kind, or a finish.
+
+    picture, map: see the head of this module; a map of another size is stretched over the picture. frame: of 24 a
+    second, for what moves by itself. Returns straight colours (H, W, 4) of the picture's own dtype. Raises BadInput.
+    """
+    arrays = {PICTURE: picture} if map is None else {PICTURE: picture, MAP: map}
+    pool = ArrayPool(arrays)
+    source = pool.open(PICTURE)
+    maps: tuple[Map, ...] = ()
+    operator = registry().get("effect", kind)
+    if map is not None:
+        step = Node(id="file", kind="picture", values={"file": MAP, "take": "colour", "fit": "stretch"})
+        maps = (Map(id="map", name="map", recipe=(step,)),)
+        if operator is not None and "map" in operator.declared:
+            values = {"map": "map", **values}
+        elif operator is not None and "mask" in operator.declared:
+            values = {"mask": "map", **values}
+    effect = Node(id="effect", kind=kind, values=_checked("effect", kind, values))
+    plate = Plate(id="picture", kind="still", values={"file": PICTURE, "fit": "centre"}, effects=(effect,))
+    shot = Shot(width=source.width, height=source.height, length=max(1, int(frame) + 1), plates=(plate,), maps=maps,
+                ground=(0.0, 0.0, 0.0, 0.0))  # fmt: skip
+    job = Job(Engine(media=pool), shot, frame)
+    found = frame_picture(job)
+    _warn(job.problems.values())
+    return _as_given(found, np.asarray(picture).dtype)
+
+
+def _as_given(picture: Picture, dtype: np.dtype[Any]) -> NDArray[Any]:
+    """Straight colours of a dtype."""
+    if dtype == np.uint8:
+        return to_rgba8(picture)
+    if dtype == np.uint16:
+        return to_rgba16(picture)
+    out = np.array(picture)
+    np.divide(out[..., :3], out[..., 3:], out=out[..., :3], where=out[..., 3:] > 0)
+    return out.astype(dtype if np.issubdtype(dtype, np.floating) else np.float32)
+
+
+def _warn(problems: Iterable[Problem]) -> None:
+    for problem in problems:
+        warnings.warn(problem.line(), stacklevel=3)
