@@ -9,6 +9,8 @@ from pathlib import Path
 
 import pytest
 
+from nimble_quake.export.data import TITLES
+from nimble_quake.export.formats import formats
 from nimble_quake.operators.reference import reference
 
 ROOT = Path(__file__).parent.parent.parent
@@ -39,3 +41,11 @@ def test_import_order():
         check=False,
     )
     assert "2 kept, 0 broken" in found.stdout, found.stdout
+
+
+def test_every_format_has_its_row():
+    page = (ROOT / "docs" / "formats.md").read_text(encoding="utf-8")
+    rows = dict(re.findall(r"^\| `([\w-]+)` \| (\.\w+) \|", page, re.MULTILINE))
+    assert rows == {format.key: format.suffix for format in formats()}
+    for sort in TITLES:
+        assert f"| `{sort}" in page

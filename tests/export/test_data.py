@@ -16,6 +16,7 @@ from nimble_quake.export.formats import format_named
 from nimble_quake.export.rendering import Order, render
 from nimble_quake.media.data_file import data_path, read_data
 from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.light import to_linear
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Engine, Job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -106,6 +107,27 @@ class TestStMap:
         assert coarseness(format_named("png"), "map:m", 1280) == ""
         told = [problem.line() for problem in written(shot, tmp_path, "png", "st:s").problems]
         assert any("exact to" in line for line in told)
+
+
+class TestLayers:
+    def test_one_file_holds_all(self, shot, tmp_path):
+        """Layers as the OpenEXR documentation names them, "Layers": LAYER.CHANNEL; each is what it is alone."""
+        file = written(shot, tmp_path, "exr-float", "layers", scale=0.5).files[0]
+        with OpenEXR.File(str(file), separate_channels=True) as found:
+            channels = {name: np.array(channel.pixels) for name, channel in found.channels().items()}
+        layers = {"": "picture", "map.m.": "map:m", "moves.s.": "moves:s"}
+        assert set(channels) == {f"{layer}{letter}" for layer in layers for letter in "RGBA"}
+        job = Job(Engine(), shot, 2)
+        for layer, what in layers.items():
+            wanted = data_of(job, 0.5, what)
+            wanted = to_linear(wanted) if what == "picture" else wanted
+            got = np.stack([channels[f"{layer}{letter}"] for letter in "RGBA"], axis=2)
+            assert np.array_equal(got, wanted), what
+
+    def test_other_formats_refuse_them(self, shot, tmp_path):
+        with pytest.raises(BadInput, match="one layer"):
+            written(shot, tmp_path, "png16", "layers")
+        assert list(tmp_path.glob("d_*")) == []
 
 
 class TestMapsAndNormals:

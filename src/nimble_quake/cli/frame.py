@@ -11,7 +11,7 @@ from nimble_quake.cli.options import engine_of, in_folder, size_of
 from nimble_quake.errors import BadInput
 from nimble_quake.export.data import WHAT, notes_of
 from nimble_quake.export.formats import format_of, formats
-from nimble_quake.export.rendering import Order, frame_for
+from nimble_quake.export.rendering import Order, frame_for, layer_names, refuse_impossible
 from nimble_quake.export.writers import open_writer
 from nimble_quake.shotfile.files import read_shot
 
@@ -36,11 +36,14 @@ def run(
             raise BadInput("a frame is written as a picture", where=str(out), cure="end its name in .png, .exr or .tif")
         chosen = stills[0]
     engine = engine_of(shot)
-    picture, problems = frame_for(engine, Order(found, out, number, number, size_of(size), what, chosen), number)
+    order = Order(found, out, number, number, size_of(size), what, chosen)
+    refuse_impossible(order)
+    picture, problems = frame_for(engine, order, number)
     for problem in problems:
         typer.echo(f"note: {problem.line()}", err=True)
     height, width = picture.shape[:2]
-    writer = open_writer(out, chosen, found.rate, width, height, None, notes=notes_of(found, what), single=True)
+    writer = open_writer(out, chosen, found.rate, width, height, None, notes=notes_of(found, what), single=True,
+                         layers=layer_names(order))  # fmt: skip
     writer.write(number, picture)
     print(writer.finish()[0])
     return 0

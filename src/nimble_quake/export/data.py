@@ -1,6 +1,7 @@
 """Maps as data: what a shot knows, as numbers that other programs can use.
 
 picture          the picture
+layers           the picture, every map, and every plate's displacement, one after the other
 map:NAME         a map, as it is where the file can hold any number
 normal:NAME      a map's surface: its normals, red to the right, green up, 128 128 255 where it is flat
 moves:PLATE      how far from each pixel of a plate its source lies, shot pixels: red across, green down
@@ -26,9 +27,11 @@ from nimble_quake.render.warps import warp_of
 from nimble_quake.shot.model import Map, Plate, Shot
 from nimble_quake.shot.paths import nested_path, plate_path
 
-WHAT = "picture, map:NAME, normal:NAME, moves:PLATE (px), st:PLATE or st-up:PLATE (an ST map)"
+LAYERS = "layers"
+WHAT = "picture, layers, map:NAME, normal:NAME, moves:PLATE (px), st:PLATE or st-up:PLATE (an ST map)"
 TITLES = {
     "picture": "The picture",
+    LAYERS: "All of it, in layers",
     "map": "A map",
     "normal": "A map's normals",
     "moves": "A plate's displacement, in px",
@@ -37,6 +40,7 @@ TITLES = {
 }
 """What each is called where it is chosen."""
 WORDS = {
+    LAYERS: "the picture; map.ID as it is; moves.ID in shot pixels, red to the right, green down",
     "map": "values 0 black to 1 white; rest level 0.5 unless the coupling says otherwise",
     "normal": "n * 0.5 + 0.5; red to the right, green up",
     "moves": "shot pixels from a pixel to its source; red across to the right, green down",
@@ -44,6 +48,8 @@ WORDS = {
     "st-up": "source place as a share of the frame; (i + 0.5) / width is the pixel itself; green 0 at the bottom",
 }
 """The conventions, as files and the dialog say them."""
+WHOLE = ("picture", LAYERS)
+"""What is rendered of the whole shot; the rest is of a map or a plate."""
 STEEP = 8.0
 """A slope of one value in 8 px leans a normal by 45 degrees."""
 
@@ -51,7 +57,7 @@ STEEP = 8.0
 def sort_of_data(what: str) -> tuple[str, str]:
     """Return what is asked for, and the name it is asked of. Raises BadInput."""
     sort, _, name = what.partition(":")
-    if sort not in TITLES or bool(name) == (sort == "picture"):
+    if sort not in TITLES or bool(name) == (sort in WHOLE):
         raise BadInput(f'"{what}" cannot be rendered', cure=f"use {WHAT}")
     return sort, name
 
@@ -79,13 +85,25 @@ def refuse_unknown(shot: Shot, what: str) -> None:
     sort, name = sort_of_data(what)
     if sort in ("map", "normal"):
         map_named(shot, name)
-    elif sort != "picture":
+    elif sort not in WHOLE:
         plate_named(shot, name)
 
 
+def layers_of(shot: Shot) -> dict[str, str]:
+    """Return the layers of a shot: the name of each in a file, and what it is."""
+    maps = {f"map.{map.id}": f"map:{map.id}" for map in shot.maps}
+    moves = {f"moves.{plate.id}": f"moves:{plate.id}" for plate in shot.plates if plate.effects}
+    return {"": "picture", **maps, **moves}
+
+
 def data_of(job: Job, scale: float, what: str) -> Picture:
-    """Return the numbers asked for, (H, W, 4): any number, not clipped; alpha is 1 but for a map's own."""
+    """Return the numbers asked for, (H, W, 4): any number, not clipped; alpha is 1 but for a map's own.
+
+    Layers lie side by side, (H, W, 4 x count).
+    """
     sort, name = sort_of_data(what)
+    if sort == LAYERS:
+        return np.concatenate([data_of(job, scale, one) for one in layers_of(job.shot).values()], axis=2)
     grid = frame_grid(job.moment.width, job.moment.height, scale)
     if sort == "picture":
         return frame_picture(job, scale)
@@ -137,6 +155,8 @@ def _as_rgba(field: Field) -> Picture:
 def coarseness(format: Format, what: str, width: int) -> str:
     """Return a line where a format's steps are too coarse for places in a frame of so many px; empty where not."""
     sort, _ = sort_of_data(what)
+    if sort == LAYERS and not format.layers:
+        return f"{format.label}: it holds one layer; use OpenEXR"
     if sort not in ("st", "st-up"):
         return ""
     if format.data:
@@ -160,6 +180,8 @@ def outside(what: str, values: Picture) -> bool:
 def notes_of(shot: Shot, what: str) -> tuple[tuple[str, str], ...]:
     """Return what a data file says of itself in its attributes: (name, words) each."""
     sort, name = sort_of_data(what)
+    if sort == LAYERS:
+        return (("nimbleQuakeContent", LAYERS), ("nimbleQuakeConvention", WORDS[LAYERS]))
     if sort == "picture":
         return (("nimbleQuakeContent", "picture; linear light, associated alpha"),)
     size = f"{shot.width} x {shot.height}"

@@ -16,8 +16,13 @@ LARGEST_HALF = 65_504.0
 """The largest number of IEEE 754 binary16."""
 
 
-def exr_of(picture: Picture, *, half: bool, notes: tuple[tuple[str, str], ...] = ()) -> bytes:
-    """Return a picture (H, W, 4) as it is, as an OpenEXR file's bytes. notes: attributes, (name, words) each."""
+def exr_of(
+    picture: Picture, *, half: bool, notes: tuple[tuple[str, str], ...] = (), layers: tuple[str, ...] = ("",)
+) -> bytes:
+    """Return pictures (H, W, 4 x count) as they are, as an OpenEXR file's bytes.
+
+    notes: attributes, (name, words) each. layers: the pictures' names; a channel is LAYER.R, or R where it has none.
+    """
     values = np.ascontiguousarray(picture, np.float32)
     if half:
         values = np.clip(values, -LARGEST_HALF, LARGEST_HALF).astype(np.float16)
@@ -27,7 +32,12 @@ def exr_of(picture: Picture, *, half: bool, notes: tuple[tuple[str, str], ...] =
         "chromaticities": BT709_PRIMARIES,
     }
     header |= dict(notes)
+    channels = {
+        f"{layer}.{letter}" if layer else letter: np.ascontiguousarray(values[..., 4 * n + k])
+        for n, layer in enumerate(layers)
+        for k, letter in enumerate("RGBA")
+    }
     with tempfile.TemporaryDirectory(prefix="nimble-quake-") as folder:
         path = Path(folder) / "frame.exr"
-        OpenEXR.File(header, {"RGBA": values}).write(str(path))
+        OpenEXR.File(header, channels).write(str(path))
         return path.read_bytes()

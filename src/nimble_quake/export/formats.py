@@ -32,6 +32,8 @@ class Target:
     single: bool = False
     notes: tuple[tuple[str, str], ...] = ()
     """What is said in the file's own attributes: (name, words) each."""
+    layers: tuple[str, ...] = ("",)
+    """The names of the pictures that are handed on, side by side."""
 
 
 @dataclass(frozen=True)
@@ -53,6 +55,8 @@ class Format:
     """It holds any number, also below 0 and above 1: maps go into it as they are."""
     rank: int = 100
     """Where it stands among the others: low comes first. Of several with one ending the first is taken by its name."""
+    layers: bool = False
+    """It holds several pictures by name."""
     linear: bool = False
     """It holds linear light: pictures are turned into it."""
 

@@ -14,7 +14,17 @@ import numpy as np
 
 from nimble_quake.conventions import Picture
 from nimble_quake.errors import BadInput, Cancelled, FailedWork, NimbleQuakeError
-from nimble_quake.export.data import CUT_OFF, coarseness, data_of, notes_of, outside, refuse_unknown
+from nimble_quake.export.data import (
+    CUT_OFF,
+    LAYERS,
+    WHOLE,
+    coarseness,
+    data_of,
+    layers_of,
+    notes_of,
+    outside,
+    refuse_unknown,
+)
 from nimble_quake.export.formats import Format, format_of, numbered
 from nimble_quake.export.soundtrack import soundtrack_of
 from nimble_quake.export.writers import open_writer
@@ -85,8 +95,9 @@ def frame_for(engine: Engine, order: Order, frame: int) -> tuple[Picture, list[P
         alpha = np.clip(found[..., 3:], 0, 1)
         found[..., :3] = np.clip(found[..., :3], 0, alpha)
         found[..., 3:] = alpha
-    elif order.what == "picture" and format.linear:
-        found = to_linear(found)
+    elif order.what in WHOLE and format.linear:
+        light = to_linear(np.ascontiguousarray(found[..., :4]))
+        found = np.concatenate([light, found[..., 4:]], axis=2)
     return found, list(job.problems.values())
 
 
@@ -104,6 +115,13 @@ def refuse_impossible(order: Order) -> None:
         if path.is_dir():
             raise BadInput("there is a folder of this name", where=str(path), cure="choose another name")
     refuse_unknown(order.shot, order.what)
+    if order.what == LAYERS and not format.layers:
+        raise BadInput(f"{format.label} holds one layer", where=str(order.path), cure="use OpenEXR")
+
+
+def layer_names(order: Order) -> tuple[str, ...]:
+    """Return the names of the pictures that each frame of an order holds."""
+    return tuple(layers_of(order.shot)) if order.what == LAYERS else ("",)
 
 
 class WatchedMedia:
@@ -149,7 +167,7 @@ def render(
         problems[coarse] = Problem(order.path.name, coarse)
     rate = order.shot.rate / order.every
     writer = open_writer(order.path, format, rate, grid.width, grid.height, order.quality, sound,
-                         notes_of(order.shot, order.what))  # fmt: skip
+                         notes_of(order.shot, order.what), layers=layer_names(order))  # fmt: skip
     began, total = time.monotonic(), len(order.frames())
     try:
         progress(Progress(0, total, 0.0))

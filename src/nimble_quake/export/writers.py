@@ -203,6 +203,7 @@ def failed(path: Path, wrong: Exception) -> SaveFailed:
 def open_writer(
     path: Path, format: Format, rate: Fraction, width: int, height: int, quality: int | None,
     sound: Soundtrack | None = None, notes: tuple[tuple[str, str], ...] = (), *, single: bool = False,
+    layers: tuple[str, ...] = ("",),
 ) -> Writer:  # fmt: skip
     """Return a writer for a file or sequence, with the sound where it can hold one.
 
@@ -210,6 +211,6 @@ def open_writer(
     """
     best = dict(format.qualities).get("Good", 0) if quality is None else quality
     try:
-        return format.opens(Target(path, format, rate, width, height, best, sound, single, notes))
+        return format.opens(Target(path, format, rate, width, height, best, sound, single, notes, layers))
     except (av.FFmpegError, OSError, ValueError) as wrong:
         raise failed(path, wrong) from wrong

@@ -26,7 +26,7 @@ from PyQt6.QtWidgets import (
 
 from nimble_quake.desktop.theme.look import tone
 from nimble_quake.errors import Cancelled, NimbleQuakeError
-from nimble_quake.export.data import TITLES, WORDS, coarseness
+from nimble_quake.export.data import TITLES, WHOLE, WORDS, coarseness
 from nimble_quake.export.formats import Format, formats
 from nimble_quake.export.rendering import Order, Progress, Rendered, render
 from nimble_quake.render.job import Engine
@@ -70,7 +70,7 @@ class RenderDialog(QDialog):
         shot = self.session.shot
         self.what, self.of = QComboBox(), QComboBox()
         for sort, title in TITLES.items():
-            if sort == "picture" or (shot.maps if sort in OF_MAPS else shot.plates):
+            if sort in WHOLE or (shot.maps if sort in OF_MAPS else shot.plates):
                 self.what.addItem(title, sort)
         self.format = QComboBox()
         for format in formats():
@@ -166,16 +166,16 @@ class RenderDialog(QDialog):
         """List the maps or plates that there are of it."""
         sort, shot = str(self.what.currentData()), self.session.shot
         self.of.clear()
-        if sort != "picture":
+        if sort not in WHOLE:
             region, items = ("maps", shot.maps) if sort in OF_MAPS else ("plates", shot.plates)
             for item in items:
                 self.of.addItem(self.session.name_of(f"{region}/{item.id}"), item.id)
-        self.of.setEnabled(sort != "picture")
+        self.of.setEnabled(sort not in WHOLE)
         self._estimate()
 
     def _what(self) -> str:
         sort = str(self.what.currentData())
-        return sort if sort == "picture" else f"{sort}:{self.of.currentData()}"
+        return sort if sort in WHOLE else f"{sort}:{self.of.currentData()}"
 
     def _choose_format(self) -> None:
         format = self.chosen_format()

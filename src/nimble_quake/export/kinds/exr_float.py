@@ -10,7 +10,7 @@ from nimble_quake.export.writers import PictureWriter
 
 def pack(picture: Picture, target: Target) -> bytes:
     """Return premultiplied linear light, float."""
-    return exr_of(picture, half=False, notes=target.notes)
+    return exr_of(picture, half=False, notes=target.notes, layers=target.layers)
 
 
 FORMAT = Format(
@@ -23,6 +23,7 @@ FORMAT = Format(
     sequence=True,
     bits=32,
     data=True,
+    layers=True,
     linear=True,
     rank=46,
 )

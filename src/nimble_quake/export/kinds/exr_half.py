@@ -10,7 +10,7 @@ from nimble_quake.export.writers import PictureWriter
 
 def pack(picture: Picture, target: Target) -> bytes:
     """Return premultiplied linear light, half."""
-    return exr_of(picture, half=True, notes=target.notes)
+    return exr_of(picture, half=True, notes=target.notes, layers=target.layers)
 
 
 FORMAT = Format(
@@ -23,6 +23,7 @@ FORMAT = Format(
     sequence=True,
     bits=16,
     data=True,
+    layers=True,
     linear=True,
     rank=44,
 )
