@@ -57,6 +57,35 @@ class TestTime:
         QTest.keyClick(lanes, Qt.Key.Key_Delete)
         assert not any(key.frame == 128 for key in window.session.raw(REACH).keys)
 
+    def test_ctrl_stretches_the_chosen_pins(self, window):
+        """The dragged end goes, the other stays, those between keep their shares; a click with Ctrl takes one out."""
+        lanes, control = window.time.lanes, Qt.KeyboardModifier.ControlModifier
+        lanes.snap = False
+        row, top = self.lane(window)
+        keys = window.session.raw(REACH).keys
+        frames = [key.frame for key in keys]
+        lanes.chosen = {(REACH, frame) for frame in frames[1:4]}
+        first, middle, last = frames[1:4]
+        at = QPoint(int(lanes.x_of(last)), int(lanes.pin_y(keys[3], row, top)))
+        drag(lanes, at, QPoint(int(lanes.x_of(last + 12)), at.y()), control)
+        got = [key.frame for key in window.session.raw(REACH).keys]
+        stretch = (got[3] - first) / (last - first)
+        assert got[3] == pytest.approx(last + 12, abs=1)
+        assert got[:2] == frames[:2]
+        assert got[2] == round(first + (middle - first) * stretch)
+        assert lanes.chosen == {(REACH, frame) for frame in got[1:4]}
+        window.session.undo()
+        assert window.session.raw(REACH).keys == keys
+        lanes.chosen = {(REACH, frame) for frame in frames[1:4]}
+        drag(lanes, at, QPoint(int(lanes.x_of(first - 60)), at.y()), control)
+        squeezed = [key.frame for key in window.session.raw(REACH).keys]
+        assert squeezed == sorted(squeezed), "pins never swap places"
+        window.session.undo()
+        lanes.chosen = {(REACH, frame) for frame in frames[1:4]}
+        QTest.mouseClick(lanes, LEFT, control, at)
+        assert lanes.chosen == {(REACH, first), (REACH, middle)}
+        assert window.session.raw(REACH).keys == keys
+
     def test_bars_slide_and_trim(self, window):
         lanes = window.time.lanes
         lanes.snap = False

@@ -48,6 +48,20 @@ def stretched(shot: Shot, chosen: Chosen, about: float, times: float) -> Shot:
     return _each(shot, chosen, change)
 
 
+def drawn_out(shot: Shot, chosen: Chosen, grabbed: float, to: float) -> tuple[Shot, Chosen]:
+    """Return the shot with pins stretched so that those at one frame come to another, and where they are then.
+
+    The far end of them stays: the last pin if the first half is dragged, else the first. They never swap places.
+    """
+    frames = [frame for _, frame in chosen]
+    first, last = min(frames), max(frames)
+    about = last if grabbed - first < last - grabbed else first
+    times = max((to - about) / (grabbed - about), 1 / (last - first))
+    return stretched(shot, chosen, about, times), {
+        (path, float(round(about + (f - about) * times))) for path, f in chosen
+    }
+
+
 def reverse(session: Session, chosen: Chosen) -> None:
     """Let pins run backwards between the first and the last of them; the curves between them run backwards too."""
     frames = [frame for _, frame in chosen]

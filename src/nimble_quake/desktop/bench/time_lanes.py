@@ -27,7 +27,7 @@ from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
 from nimble_quake.motion.kinds import Keys, keys_of
 from nimble_quake.render.mixing import Placed
 from nimble_quake.session import pins
-from nimble_quake.session.pin_tools import give_span
+from nimble_quake.session.pin_tools import drawn_out, give_span
 from nimble_quake.session.sounds import add_band, mute
 from nimble_quake.session.verbs import remove_item
 from nimble_quake.shot.edits.set_value import set_field
@@ -165,6 +165,11 @@ class TimeLanes(TimeView):
             self._drag = ("box", at)
             return
         pin = (hit[0].path, hit[1].frame)
+        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        if control and pin in self.chosen and len({frame for _, frame in self.chosen}) > 1:
+            self.session.begin("Stretch pins")
+            self._drag = ("stretch", (self.session.shot, set(self.chosen), pin))
+            return
         if adding:
             self.chosen ^= {pin}
         elif pin not in self.chosen:
@@ -229,6 +234,10 @@ class TimeLanes(TimeView):
             self.update()
         elif sort == "pins":
             self._move_pins(at, frame, *held)
+        elif sort == "stretch":
+            shot, chosen, pin = held
+            drawn, self.chosen = drawn_out(shot, chosen, pin[1], self._snapped(frame, {f for _, f in chosen}))
+            self.session.change(drawn)
         elif sort == "handle":
             self._move_handle(at, *held)
 
@@ -280,10 +289,12 @@ class TimeLanes(TimeView):
         self.session.change(pins.with_motion(self.session.shot, row.path, Keys(keys)))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        sort = self._drag[0] if self._drag else ""
+        sort, held = self._drag or ("", None)
+        if sort == "stretch" and held is not None and self.session.shot is held[0]:  # a click: it is taken out
+            self.chosen = held[1] - {held[2]}
         self._drag, self._box = None, None
         self.place_pin_panel()
-        if sort in ("pins", "handle", "bar", "marker", "loop", "sound", "span"):
+        if sort in ("pins", "handle", "bar", "marker", "loop", "sound", "span", "stretch"):
             self.session.commit()
         self.update()
 
