@@ -7,7 +7,6 @@ import math
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
-from scipy import fft
 
 from nimble_quake.conventions import Seconds
 
@@ -25,6 +24,8 @@ def band_power(mono: NDArray[np.float32], rate: int, low: float, high: float) ->
     mono: (samples,). low, high: Hz, given in any order. The filter is a Butterworth band-pass run to and fro (here by
     its response, at once), so nothing is late; its edges lie where the level is down by 6 dB.
     """
+    from scipy import fft  # SciPy takes 0.3 s to load
+
     low, high = sorted((max(low, LOWEST), max(high, LOWEST)))
     high = max(high, low * 1.02)
     size = fft.next_fast_len(len(mono) + rate, real=True)  # a second of silence, so that its end is not its beginning

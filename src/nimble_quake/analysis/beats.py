@@ -11,7 +11,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d, median_filter
 
 from nimble_quake.conventions import Seconds
 
@@ -66,6 +65,8 @@ def hits(onsets: NDArray[np.float64]) -> NDArray[np.float64]:
     """Return the seconds of the hits: peaks well above what is usual about them."""
     if onsets.max(initial=0) <= 0:
         return np.zeros(0)
+    from scipy.ndimage import maximum_filter1d, median_filter  # SciPy takes 0.3 s to load
+
     usual = median_filter(onsets, size=RATE // 5, mode="nearest")
     wide = median_filter(onsets, size=RATE, mode="nearest")
     floor = np.maximum(usual, wide) * 1.6 + 0.12 * onsets.max()

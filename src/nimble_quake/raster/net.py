@@ -8,7 +8,6 @@ import cv2
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
-from scipy.interpolate import RectBivariateSpline
 
 from nimble_quake.conventions import Affine, Warp
 from nimble_quake.raster.grid import Grid
@@ -40,6 +39,8 @@ def net_table(moves: tuple[float, ...], rows: int, columns: int, width: float, h
 
 
 def _spline(grid: NDArray[np.float64], rows: int, columns: int, degree: int) -> Table:
+    from scipy.interpolate import RectBivariateSpline  # SciPy takes 0.3 s to load
+
     down, across = (min(MOST_FINE, FINE * (count - 1)) + 1 for count in (rows, columns))
     ys, xs = np.linspace(0, rows - 1, down), np.linspace(0, columns - 1, across)
     kx, ky = min(degree, rows - 1), min(degree, columns - 1)

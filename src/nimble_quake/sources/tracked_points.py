@@ -6,7 +6,6 @@ import math
 from typing import Any
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from nimble_quake.operators.base import Context, Tracked
 from nimble_quake.operators.common import a_count, a_distance, a_level, a_share, a_size
@@ -90,6 +89,8 @@ class TrackedPoints(Source):
     def _lines(self, places: np.ndarray, levels: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         if len(places) < 2:
             return np.zeros((0, 8)), levels[:0]
+        from scipy.spatial import cKDTree  # SciPy takes 0.3 s to load
+
         count = min(int(self.neighbours) + 1, len(places))
         found: Any = cKDTree(places).query(places, k=count, distance_upper_bound=max(self.reach, 1e-3))
         pairs = {
