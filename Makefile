@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready-$(shell cat requirements/*.txt pyproject.toml | cksum | cut -d' ' -f1)
 
-.PHONY: setup demo test check format bench docs install-desktop clean
+.PHONY: setup demo test check format bench soak docs install-desktop clean
 
 setup: $(STAMP)
 
@@ -38,6 +38,9 @@ format: setup
 
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks
+
+soak: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.soak $(or $(MINUTES),30) $(or $(SEED),1)
 
 docs: setup
 	$(BIN)/python -m nimble_quake.operators.reference > docs/operators.md

@@ -8,6 +8,10 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 
 from driving import LEFT, REACH, QTest, drag
+from nimble_quake.desktop.bench.time_paint import HEAD
+from nimble_quake.motion.driver import drivers
+from nimble_quake.motion.kinds import Driven, Formula, Rate
+from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Shot
 
 
@@ -85,6 +89,18 @@ class TestTime:
         QTest.mouseClick(lanes, LEFT, control, at)
         assert lanes.chosen == {(REACH, first), (REACH, middle)}
         assert window.session.raw(REACH).keys == keys
+
+    @pytest.mark.parametrize("motion", [Rate(0.0, 5.0), Formula("3 * t"), Driven(0.0, 4.0, drivers()["wave"]({}))])
+    def test_a_row_without_pins_opens_too(self, window, motion):
+        """Its curve is shown tall; there are no pins, so there are no fields of one."""
+        path, lanes = "plates/emblem/turn", window.time.lanes
+        window.session.edit("Move", set_value(window.session.shot, path, motion))
+        window.rows.setSizes([430, 340])
+        QTest.qWait(10)
+        _row, top = self.lane(window, path)
+        QTest.mouseClick(lanes, LEFT, pos=QPoint(HEAD - 12, int(top + 10)))
+        assert self.lane(window, path)[0].tall
+        assert not lanes.pin_panel.isVisible()
 
     def test_bars_slide_and_trim(self, window):
         lanes = window.time.lanes

@@ -164,7 +164,7 @@ def _key(param: Param, key: Key) -> Key | None:
         return None
     x1, y1, x2, y2 = (_numbers(number) for number in key.ease)
     ease = (min(max(x1, 0.0), 1.0), y1, min(max(x2, 0.0), 1.0), y2)
-    return _replaced(key, frame=_numbers(key.frame), value=value, ease=ease if key.after == "eased" else key.ease)
+    return _replaced(key, frame=_numbers(key.frame), value=value, ease=ease)
 
 
 def _numbers(value: Any) -> Any:

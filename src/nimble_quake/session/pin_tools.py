@@ -75,7 +75,7 @@ def reverse(session: Session, chosen: Chosen) -> None:
         for number, key in enumerate(keys):
             before = keys[number - 1] if number else keys[-1]
             x1, y1, x2, y2 = before.ease
-            ease = (1 - x2, 1 - y2, 1 - x1, 1 - y1)
+            ease = (round(1 - x2, 9), round(1 - y2, 9), round(1 - x1, 9), round(1 - y1, 9))
             found.append(msgspec.structs.replace(key, frame=first + last - key.frame, after=before.after, ease=ease))
         return found
 

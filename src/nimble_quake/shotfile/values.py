@@ -149,7 +149,7 @@ def encoded_value(param: Param, value: Any) -> Json:
 def _encoded_key(param: Param, key: Key) -> Json:
     frame = int(key.frame) if float(key.frame).is_integer() else key.frame
     found = {"frame": frame, "value": param.encode(key.value), "after": key.after}
-    if key.after == "eased":
+    if key.after == "eased" or key.ease != EASE_IN_OUT:  # kept for the day it is eased again
         found["ease"] = list(key.ease)
     return found
 

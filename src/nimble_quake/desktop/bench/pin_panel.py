@@ -10,7 +10,7 @@ from nimble_quake.conventions import MAX_FRAMES
 from nimble_quake.desktop.bench.parts import heading, quiet
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.slide_field import SlideField
-from nimble_quake.motion.kinds import AFTER, Key
+from nimble_quake.motion.kinds import AFTER, Key, keys_of
 from nimble_quake.params.kinds import Number
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.keys import change_keys
@@ -52,8 +52,8 @@ class PinPanel(QWidget):
 
     def show_pin(self, path: str, chosen: float | None, where: QRect) -> None:
         """Show a pin of the value at a path, at a place of the strip."""
-        raw, param = self.session.raw(path), self.session.param(path)
-        if raw is None:
+        raw, param = keys_of(self.session.raw(path)), self.session.param(path)
+        if raw is None:  # it moves by a rate, a formula or a driver: it has no pins
             self.hide()
             return
         now = float(self.session.frame)
