@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import re
+import subprocess
+import sys
 from fractions import Fraction
 from pathlib import Path
 
@@ -22,6 +25,7 @@ from nimble_quake.raster.convert import to_rgba8, to_rgba16
 from nimble_quake.raster.light import to_linear
 from nimble_quake.render.job import Engine
 from nimble_quake.shot.model import Node, Plate, Shot
+from nimble_quake.shotfile.files import write_shot
 
 
 @pytest.fixture
@@ -49,7 +53,7 @@ def written(shot, tmp_path, key, **values):
 def test_every_kind_of_file_is_told_apart():
     """The keys are unique; a name's ending finds the first of its kind, and 16 bits where asked."""
     keys = [format.key for format in formats()]
-    assert len(set(keys)) == len(keys) == 18
+    assert len(set(keys)) == len(keys) == 19
     assert all(format.label and format.about and format.suffix.startswith(".") for format in formats())
     for format in formats():
         assert format_of(Path(f"a{format.suffix}")).suffix == format.suffix
@@ -156,3 +160,44 @@ def test_lossy_clips_are_near_and_say_what_they_are(shot, tmp_path, key):
     wanted = to_rgba8(rendered(shot, 2))[9:50, 66:, :3].astype(float)
     error = np.mean((cv2.blur(got[9:50, 66:96], (3, 3)) - cv2.blur(wanted, (3, 3))) ** 2)
     assert 10 * np.log10(255**2 / error) > 34
+
+
+class TestY4m:
+    """YUV4MPEG2, by its header grammar (mjpegtools, yuv4mpeg(5)) and by FFmpeg."""
+
+    def pipe(self, tmp_path, shot, *words):
+        write_shot(shot, tmp_path / "p.nquake")
+        return [sys.executable, "-m", "nimble_quake", "render", str(tmp_path / "p.nquake"), "-o", "-", *words]
+
+    def test_header_frames_and_colours(self, tmp_path):
+        red = Plate(id="f", kind="fill", values={"colour": (1.0, 0.0, 0.0, 1.0)})
+        shot = Shot(width=51, height=37, length=3, rate=Fraction(24000, 1001), plates=(red,))
+        data = written(shot, tmp_path, "y4m").read_bytes()
+        head, _, rest = data.partition(b"\n")
+        assert re.fullmatch(rb"YUV4MPEG2 W51 H37 F24000:1001 Ip A1:1 C444 XCOLORRANGE=LIMITED", head)
+        assert len(rest) == 3 * (6 + 3 * 51 * 37)
+        assert rest[:6] == b"FRAME\n"
+        codes = [rest[6 + plane * 51 * 37] for plane in range(3)]
+        assert np.abs(np.array(codes, int) - [63, 102, 240]).max() <= 1  # 100 % red, ITU-R BT.709 narrow range
+        with av.open(str(tmp_path / "o.y4m")) as container:
+            assert container.streams.video[0].average_rate == Fraction(24000, 1001)
+            assert len(list(container.decode(video=0))) == 3
+
+    def test_into_a_pipe_as_into_a_file(self, shot, tmp_path):
+        found = subprocess.run(self.pipe(tmp_path, shot), capture_output=True, timeout=120, check=True)
+        assert found.stdout == written(shot, tmp_path, "y4m").read_bytes()
+
+    def test_a_broken_pipe_is_one_line(self, tmp_path):
+        long = Shot(width=640, height=360, length=400, plates=(Plate(id="f", kind="fill"),))
+        with subprocess.Popen(self.pipe(tmp_path, long), stdout=subprocess.PIPE, stderr=subprocess.PIPE) as process:
+            assert process.stdout is not None
+            assert process.stderr is not None
+            process.stdout.read(9)
+            process.stdout.close()
+            said = process.stderr.read().decode()
+            assert process.wait(60) == 1
+        lines = [line for line in said.splitlines() if line.startswith("nimble-quake:")]
+        assert len(lines) == 1
+        assert "pipe" in lines[0].lower()
+        assert "Traceback" not in said
+        assert "Exception ignored" not in said

@@ -58,7 +58,7 @@ def render_shown(order: Order, engine: Engine | None = None) -> Rendered:
     console = Console(stderr=True)
     columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.completed}/{task.total}"))
     with Progress(*columns, TimeRemainingColumn(), console=console, transient=True) as bar:
-        task = bar.add_task(f"Rendering {order.path.name}", total=order.last - order.first + 1)
+        task = bar.add_task(f"Rendering {order.path.name}", total=len(order.frames()))
 
         def show(done: Done) -> None:
             bar.update(task, completed=done.done)

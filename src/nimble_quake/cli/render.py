@@ -11,15 +11,21 @@ import typer
 from nimble_quake.cli.options import engine_of, in_folder, range_of, render_shown, size_of
 from nimble_quake.errors import BadInput
 from nimble_quake.export.data import WHAT
-from nimble_quake.export.formats import format_of
+from nimble_quake.export.formats import format_named, format_of
 from nimble_quake.export.rendering import Order
+from nimble_quake.export.y4m import PIPE
 from nimble_quake.shotfile.files import read_shot
 
 
 def run(
     shot: Annotated[Path, typer.Argument(help="The shot (.nquake)")],
     out: Annotated[
-        Path, typer.Option("-o", "--out", help="name.mp4, .webm, .mkv, .gif, or name_####.png, .exr, .tif for pictures")
+        Path,
+        typer.Option(
+            "-o",
+            "--out",
+            help="name.mp4, .webm, .mkv, .gif; name_####.png, .exr, .tif for pictures; - for a pipe",
+        ),
     ],
     frames: Annotated[str, typer.Option(help="First and last frame, such as 0-47")] = "",
     every: Annotated[int, typer.Option(help="Render the first of so many frames only")] = 1,
@@ -35,7 +41,7 @@ def run(
     """Render a shot. Example: nimble-quake render opener.nquake -o opener.mp4 --size 50%"""
     found = read_shot(shot)
     first, last = range_of(frames, found.length)
-    format = format_of(in_folder(out), deep=deep, key=kind)
+    format = format_named("y4m") if out == PIPE else format_of(in_folder(out), deep=deep, key=kind)
     qualities = {name.lower(): number for name, number in format.qualities}
     if qualities and quality.lower() not in qualities:
         raise BadInput(f'"{quality}" is no quality', where="--quality", cure="use best, good or small")
@@ -43,6 +49,8 @@ def run(
                   every)  # fmt: skip
     done = render_shown(order, engine_of(shot))
     files = done.files
+    if out == PIPE:
+        return 0
     if report:
         problems = [problem.line() for problem in done.problems]
         print(json.dumps({"files": [str(file) for file in files], "frames": len(order.frames()), "format": format.key,

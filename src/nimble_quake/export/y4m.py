@@ -1,0 +1,91 @@
+"""YUV4MPEG2, the plain stream of frames that encoders read from a pipe (header grammar: mjpegtools, yuv4mpeg(5)).
+
+4:4:4, 8 bits, BT.709 narrow range, over black. To the path "-" it goes to standard output, frame by frame.
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+from pathlib import Path
+from typing import IO, Any
+
+import av
+import numpy as np
+from av.video.reformatter import ColorRange, Colorspace
+
+from nimble_quake.conventions import Picture
+from nimble_quake.export.formats import Target
+from nimble_quake.export.packing import over_black
+from nimble_quake.export.writers import failed
+
+PIPE = Path("-")
+
+
+def header(target: Target) -> bytes:
+    """Return the line a stream begins with."""
+    rate = target.rate
+    words = (f"W{target.width}", f"H{target.height}", f"F{rate.numerator}:{rate.denominator}", "Ip", "A1:1", "C444",
+             "XCOLORRANGE=LIMITED")  # fmt: skip
+    return f"YUV4MPEG2 {' '.join(words)}\n".encode("ascii")
+
+
+def planes(picture: Picture) -> bytes:
+    """Return a frame as the bytes of its planes: Y, Cb, Cr."""
+    frame = av.VideoFrame.from_ndarray(over_black(picture), "rgb24")
+    converted = frame.reformat(
+        format="yuv444p",
+        dst_colorspace=Colorspace.ITU709,
+        dst_color_range=ColorRange.MPEG,
+        src_color_range=ColorRange.JPEG,
+    )
+    return np.ascontiguousarray(converted.to_ndarray()).tobytes()
+
+
+class Y4mWriter:
+    """A file that gets its name when it is whole, or a pipe."""
+
+    def __init__(self, target: Target) -> None:
+        self._path, self._temporary = target.path, None if target.path == PIPE else self._beside(target.path)
+        self._out: IO[Any] = sys.stdout.buffer if self._temporary is None else self._temporary.open("wb")
+        self._put(header(target))
+
+    @staticmethod
+    def _beside(path: Path) -> Path:
+        handle, name = tempfile.mkstemp(prefix=f".{path.stem}-", suffix=path.suffix, dir=path.parent)
+        os.close(handle)
+        return Path(name)
+
+    def _put(self, data: bytes) -> None:
+        try:
+            self._out.write(data)
+        except OSError as wrong:
+            self.discard()
+            raise failed(self._path, wrong) from wrong
+
+    def write(self, frame: int, picture: Picture) -> None:
+        """Take the next frame."""
+        self._put(b"FRAME\n" + planes(picture))
+
+    def finish(self) -> list[Path]:
+        """Complete the file and give it its name; a pipe leaves no file."""
+        try:
+            self._out.flush()
+            if self._temporary is None:
+                return []
+            self._out.close()
+            self._temporary.chmod(0o644)
+            self._temporary.replace(self._path)
+        except OSError as wrong:
+            self.discard()
+            raise failed(self._path, wrong) from wrong
+        return [self._path]
+
+    def discard(self) -> None:
+        """Remove what was written."""
+        if self._temporary is None:  # what waits for a broken pipe goes nowhere, so that Python ends in peace
+            os.dup2(os.open(os.devnull, os.O_WRONLY), self._out.fileno())
+            return
+        self._out.close()
+        self._temporary.unlink(missing_ok=True)
