@@ -8,6 +8,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 
 from driving import LEFT, REACH, QTest, drag
+from nimble_quake.desktop.bench import time_view
 from nimble_quake.desktop.bench.time_paint import HEAD
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula, Rate
@@ -89,6 +90,16 @@ class TestTime:
         QTest.mouseClick(lanes, LEFT, control, at)
         assert lanes.chosen == {(REACH, first), (REACH, middle)}
         assert window.session.raw(REACH).keys == keys
+
+    def test_every_curve_is_drawn_however_slow_the_drawing(self, window, qtbot, monkeypatch: pytest.MonkeyPatch):
+        """At least one a turn, so that the strip comes to rest."""
+        lanes = window.time.lanes
+        monkeypatch.setattr(time_view, "BUDGET", 0.0)
+        lanes._traces.clear()
+        lanes.update()
+        wanted = {row.path for row, _ in lanes._seen() if not row.bar and not row.sort}
+        assert len(wanted) >= 3
+        qtbot.waitUntil(lambda: wanted <= set(lanes._traces) and not lanes._late.isActive(), timeout=5_000)
 
     @pytest.mark.parametrize("motion", [Rate(0.0, 5.0), Formula("3 * t"), Driven(0.0, 4.0, drivers()["wave"]({}))])
     def test_a_row_without_pins_opens_too(self, window, motion):

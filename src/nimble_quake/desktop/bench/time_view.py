@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import time
 from collections.abc import Callable
 from typing import Any
@@ -85,8 +84,8 @@ class TimeView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Time strip")
         self.setMinimumHeight(RULER + MARKERS + ROW)
-        self._until = math.inf
-        """When the drawing under way may find no more curves anew."""
+        self._spent = 0.0
+        """Seconds that the drawing under way has spent on curves."""
         self._late = QTimer(self)
         self._late.setSingleShot(True)
         self._late.setInterval(0)
@@ -161,10 +160,12 @@ class TimeView(QWidget):
         raw, view = self.session.raw(path), (self.frame_at(HEAD), self.frame_at(self.width()), count)
         known, what = self._traces.get(path), self._known_by(raw)
         if known is None or known[0] is not what or known[1] != view or raw is None:
-            if time.perf_counter() > self._until:  # the rest is drawn in the next turn: scrolling must not wait
+            if self._spent > BUDGET:  # the rest is drawn in the next turn: scrolling must not wait
                 self._late.start()
                 return known[2] if known is not None else []
+            began = time.perf_counter()
             known = (what, view, curve(self.session, path, *view))
+            self._spent += time.perf_counter() - began
             self._traces[path] = known
         return known[2]
 
@@ -280,7 +281,7 @@ class TimeView(QWidget):
 
     def _drawn_bed(self) -> QPixmap:
         """Everything that does not depend on the playhead."""
-        self._until = time.perf_counter() + BUDGET
+        self._spent = 0.0
         bed = QPixmap(self.size() * self.devicePixelRatioF())
         bed.setDevicePixelRatio(self.devicePixelRatioF())
         painter = QPainter(bed)
