@@ -178,21 +178,17 @@ def couple(
     picture, map: see the head of this module; a map of another size is stretched over the picture. frame: of 24 a
     second, for what moves by itself. Returns straight colours (H, W, 4) of the picture's own dtype. Raises BadInput.
     """
-    arrays = {PICTURE: picture} if map is None else {PICTURE: picture, MAP: map}
-    pool = ArrayPool(arrays)
+    pool = ArrayPool({PICTURE: picture} if map is None else {PICTURE: picture, MAP: map})
     source = pool.open(PICTURE)
-    maps: tuple[Map, ...] = ()
     operator = registry().get("effect", kind)
-    if map is not None:
-        step = Node(id="file", kind="picture", values={"file": MAP, "take": "colour", "fit": "stretch"})
-        maps = (Map(id="map", name="map", recipe=(step,)),)
-        if operator is not None and "map" in operator.declared:
-            values = {"map": "map", **values}
-        elif operator is not None and "mask" in operator.declared:
-            values = {"mask": "map", **values}
+    if map is not None and operator is not None:
+        reads = next((name for name in ("map", "mask") if name in operator.declared), "")
+        values = {reads: "map", **values} if reads else values
+    step = Node(id="file", kind="picture", values={"file": MAP, "take": "colour", "fit": "stretch"})
     effect = Node(id="effect", kind=kind, values=_checked("effect", kind, values))
     plate = Plate(id="picture", kind="still", values={"file": PICTURE, "fit": "centre"}, effects=(effect,))
-    shot = Shot(width=source.width, height=source.height, length=max(1, int(frame) + 1), plates=(plate,), maps=maps,
+    shot = Shot(width=source.width, height=source.height, length=max(1, int(frame) + 1), plates=(plate,),
+                maps=() if map is None else (Map(id="map", name="map", recipe=(step,)),),
                 ground=(0.0, 0.0, 0.0, 0.0))  # fmt: skip
     job = Job(Engine(media=pool), shot, frame)
     found = frame_picture(job)

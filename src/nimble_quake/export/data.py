@@ -12,6 +12,8 @@ st-up:PLATE      the same with green 0 at the bottom and 1 at the top, as other 
 
 from __future__ import annotations
 
+from typing import TypeVar
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -28,6 +30,7 @@ from nimble_quake.shot.model import Map, Plate, Shot
 from nimble_quake.shot.paths import nested_path, plate_path
 
 LAYERS = "layers"
+Item = TypeVar("Item", Map, Plate)
 WHAT = "picture, layers, map:NAME, normal:NAME, moves:PLATE (px), st:PLATE or st-up:PLATE (an ST map)"
 TITLES = {
     "picture": "The picture",
@@ -64,19 +67,20 @@ def sort_of_data(what: str) -> tuple[str, str]:
 
 def map_named(shot: Shot, name: str) -> Map:
     """Return the map of an id or a name. Raises BadInput that lists those there are."""
-    found = shot.map(name) or next((map for map in shot.maps if map.name.lower() == name.lower()), None)
-    if found is None:
-        there = ", ".join(map.id for map in shot.maps) or "none"
-        raise BadInput(f'there is no map "{name}"', cure=f"the shot has: {there}")
-    return found
+    return _named(shot.maps, name, "map")
 
 
 def plate_named(shot: Shot, name: str) -> Plate:
     """Return the plate of an id or a name. Raises BadInput that lists those there are."""
-    found = shot.plate(name) or next((plate for plate in shot.plates if plate.name.lower() == name.lower()), None)
+    return _named(shot.plates, name, "plate")
+
+
+def _named(items: tuple[Item, ...], name: str, word: str) -> Item:
+    by_id = next((item for item in items if item.id == name), None)
+    found = by_id or next((item for item in items if item.name.lower() == name.lower()), None)
     if found is None:
-        there = ", ".join(plate.id for plate in shot.plates) or "none"
-        raise BadInput(f'there is no plate "{name}"', cure=f"the shot has: {there}")
+        there = ", ".join(item.id for item in items) or "none"
+        raise BadInput(f'there is no {word} "{name}"', cure=f"the shot has: {there}")
     return found
 
 

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 import OpenEXR
 
 from nimble_quake.conventions import Picture
+from nimble_quake.export.formats import Target
 
 BT709_PRIMARIES = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)
 """Red, green, blue and white of ITU-R BT.709 (BT.709-6, item 1.3 and 1.4), x and y each."""
@@ -41,3 +43,8 @@ def exr_of(
         path = Path(folder) / "frame.exr"
         OpenEXR.File(header, channels).write(str(path))
         return path.read_bytes()
+
+
+def packer(*, half: bool) -> Callable[[Picture, Target], bytes]:
+    """Return what packs premultiplied linear light, or data as they are."""
+    return lambda picture, target: exr_of(picture, half=half, notes=target.notes, layers=target.layers)

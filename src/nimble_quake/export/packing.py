@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
-from nimble_quake.raster.convert import to_rgba8, to_rgba16
+from nimble_quake.raster.convert import to_rgba8
 
 DEFLATED = (cv2.IMWRITE_TIFF_COMPRESSION, cv2.IMWRITE_TIFF_COMPRESSION_ADOBE_DEFLATE, cv2.IMWRITE_TIFF_PREDICTOR, 1)
 """How TIFF is packed, so that every reader reads it: without a predictor of floats."""
@@ -34,6 +34,3 @@ def over_black(picture: Picture) -> NDArray[np.uint8]:
     whole = np.array(picture)
     whole[..., 3] = 1
     return np.ascontiguousarray(to_rgba8(whole)[..., :3])
-
-
-__all__ = ["DEFLATED", "over_black", "packed", "straight", "to_rgba8", "to_rgba16"]

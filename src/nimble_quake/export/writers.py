@@ -28,6 +28,19 @@ BT709 = 1
 """The code of BT.709 for primaries, transfer and matrix (ITU-T H.273)."""
 
 
+def beside(path: Path) -> Path:
+    """Return a new hidden file beside a path, which gets the path's name when it is whole."""
+    handle, name = tempfile.mkstemp(prefix=f".{path.stem}-", suffix=path.suffix, dir=path.parent)
+    os.close(handle)
+    return Path(name)
+
+
+def as_bt709(frame: av.VideoFrame, pixels: str) -> av.VideoFrame:
+    """Return a frame of full-range RGB as Y'CbCr of BT.709, narrow range, in a pixel format."""
+    return frame.reformat(format=pixels, dst_colorspace=Colorspace.ITU709, dst_color_range=ColorRange.MPEG,
+                          src_color_range=ColorRange.JPEG)  # fmt: skip
+
+
 class Writer(Protocol):
     """Takes frames in order; `finish` gives the files their names, `discard` leaves nothing behind."""
 
@@ -62,10 +75,7 @@ class ClipWriter:
     def __init__(self, target: Target, encoding: Encoding) -> None:
         self._path, self._encoding = target.path, encoding
         self._sound: Soundtrack | None = target.sound if target.format.sound else None
-        handle, name = tempfile.mkstemp(prefix=f".{target.path.stem}-", suffix=target.path.suffix,
-                                        dir=target.path.parent)  # fmt: skip
-        os.close(handle)
-        self._temporary = Path(name)
+        self._temporary = beside(target.path)
         self._count = 0
         self._container: Any = None
         try:
@@ -100,12 +110,7 @@ class ClipWriter:
         if way.rgb:
             converted = source if source.format.name == way.pixels else source.reformat(format=way.pixels)
         else:
-            converted = source.reformat(
-                format=way.pixels,
-                dst_colorspace=Colorspace.ITU709,
-                dst_color_range=ColorRange.MPEG,
-                src_color_range=ColorRange.JPEG,
-            )
+            converted = as_bt709(source, way.pixels)
             converted.colorspace, converted.color_range = BT709, ColorRange.MPEG
         converted.pts, converted.time_base = self._count, self._stream.codec_context.time_base
         self._count += 1
@@ -185,6 +190,19 @@ class PictureWriter:
     def discard(self) -> None:
         """Remove what was written."""
         shutil.rmtree(self._folder, ignore_errors=True)
+
+
+def pictures(
+    key: str, label: str, suffix: str, about: str, pack: Callable[[Picture, Target], bytes], *, alpha: bool = True,
+    **more: Any,
+) -> Format:  # fmt: skip
+    """Return a kind of picture, one file a frame. pack: a picture as a file's bytes. more: fields of Format."""
+    return Format(key, label, suffix, about, alpha, lambda target: PictureWriter(target, pack), sequence=True, **more)
+
+
+def clips(key: str, label: str, suffix: str, about: str, way: Encoding, *, alpha: bool, **more: Any) -> Format:
+    """Return a kind of clip. more: fields of Format."""
+    return Format(key, label, suffix, about, alpha, lambda target: ClipWriter(target, way), **more)
 
 
 def _even(codes: np.ndarray, width: int, height: int) -> np.ndarray:

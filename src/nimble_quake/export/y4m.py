@@ -7,18 +7,16 @@ from __future__ import annotations
 
 import os
 import sys
-import tempfile
 from pathlib import Path
 from typing import IO, Any
 
 import av
 import numpy as np
-from av.video.reformatter import ColorRange, Colorspace
 
 from nimble_quake.conventions import Picture
 from nimble_quake.export.formats import Target
 from nimble_quake.export.packing import over_black
-from nimble_quake.export.writers import failed
+from nimble_quake.export.writers import as_bt709, beside, failed
 
 PIPE = Path("-")
 
@@ -34,28 +32,16 @@ def header(target: Target) -> bytes:
 def planes(picture: Picture) -> bytes:
     """Return a frame as the bytes of its planes: Y, Cb, Cr."""
     frame = av.VideoFrame.from_ndarray(over_black(picture), "rgb24")
-    converted = frame.reformat(
-        format="yuv444p",
-        dst_colorspace=Colorspace.ITU709,
-        dst_color_range=ColorRange.MPEG,
-        src_color_range=ColorRange.JPEG,
-    )
-    return np.ascontiguousarray(converted.to_ndarray()).tobytes()
+    return np.ascontiguousarray(as_bt709(frame, "yuv444p").to_ndarray()).tobytes()
 
 
 class Y4mWriter:
     """A file that gets its name when it is whole, or a pipe."""
 
     def __init__(self, target: Target) -> None:
-        self._path, self._temporary = target.path, None if target.path == PIPE else self._beside(target.path)
+        self._path, self._temporary = target.path, None if target.path == PIPE else beside(target.path)
         self._out: IO[Any] = sys.stdout.buffer if self._temporary is None else self._temporary.open("wb")
         self._put(header(target))
-
-    @staticmethod
-    def _beside(path: Path) -> Path:
-        handle, name = tempfile.mkstemp(prefix=f".{path.stem}-", suffix=path.suffix, dir=path.parent)
-        os.close(handle)
-        return Path(name)
 
     def _put(self, data: bytes) -> None:
         try:

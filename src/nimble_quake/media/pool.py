@@ -108,7 +108,7 @@ class MediaPool:
     def moves(self, path: str) -> bool:
         """Return whether a file shows something else over time: a clip. One that cannot be read does not."""
         try:
-            return self.open(path).seconds > 0
+            return sort_of(path) == "clip" and self.open(path).seconds > 0
         except MediaError:
             return False
 

@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Seconds
 from nimble_quake.errors import LimitError, MediaError
 from nimble_quake.media.clips import CONTAINERS as CLIPS
-from nimble_quake.media.clips import SUFFIXES as CLIP_SUFFIXES
 
 SUFFIXES = (".wav", ".flac", ".mp3", ".m4a", ".aac", ".ogg", ".oga", ".opus", ".aif", ".aiff")
 CONTAINERS = CLIPS | {"wav", "flac", "mp3", "aac", "ogg", "aiff"}
@@ -41,11 +40,6 @@ class Recording:
     def mono(self) -> NDArray[np.float32]:
         """Return both sides together, (n,)."""
         return self.samples.mean(axis=1, dtype=np.float32)
-
-
-def has_sound(path: str) -> bool:
-    """Return whether a file's ending is one we read sound from."""
-    return Path(path).suffix.lower() in (*SUFFIXES, *CLIP_SUFFIXES)
 
 
 def read_sound(path: str) -> Recording:

@@ -12,7 +12,6 @@ from nimble_quake.raster.convert import to_grey8, to_screen
 from nimble_quake.raster.grid import Grid
 
 MAP_VIEWS = ("value", "red", "green", "blue", "alpha", "contour", "needles", "distance", "slope")
-PICTURE_VIEWS = ("result", "untouched", "split", "difference", "alpha", "loop")
 BINS = 128
 MOST_GAIN = 64.0
 """Differences are shown enlarged by no more than this."""

@@ -196,3 +196,11 @@ def mute(session: Session, path: str) -> None:
     row = session.shot.sounds
     sounds = tuple(msgspec.structs.replace(s, on=not s.on) if s.id == id_of(path) else s for s in row)
     session.edit("Mute or hear a sound", set_shot(session.shot, sounds=sounds))
+
+
+def level_now(session: Session, path: str) -> float:
+    """Return how loud a band is at the playhead, 0...1."""
+    try:
+        return session.world().level(id_of(path), session.frame / float(session.shot.rate), 0.0, 0.0)
+    except NimbleQuakeError:
+        return 0.0

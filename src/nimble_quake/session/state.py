@@ -27,7 +27,6 @@ from nimble_quake.shot.history import History
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import (
     find,
-    id_of,
     kind_of,
     map_path,
     nested_path,
@@ -94,13 +93,6 @@ class Session:
     def world(self) -> ShotWorld:
         """What moving values may ask of the shot now; a sound that is not decoded yet is silent."""
         return seen_world(self.engine, self.shot)
-
-    def level_now(self, path: str) -> float:
-        """How loud a band is at the playhead, 0...1."""
-        try:
-            return self.world().level(id_of(path), self.frame / float(self.shot.rate), 0.0, 0.0)
-        except NimbleQuakeError:
-            return 0.0
 
     # Opening and saving
 

@@ -17,6 +17,7 @@ from nimble_quake.desktop.widgets.arithmetic import shown_number
 from nimble_quake.desktop.widgets.slide_field import paint_tremor
 from nimble_quake.motion.kinds import keys_of
 from nimble_quake.params.kinds import Colour
+from nimble_quake.session.sounds import level_now
 
 if TYPE_CHECKING:
     from nimble_quake.desktop.bench.time_view import TimeView
@@ -145,7 +146,7 @@ def paint_value(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) ->
     if row.sort == "band":
         painter.setFont(font(12))
         painter.setPen(colour(REGION_TEXT["brass"]))
-        painter.drawText(QRectF(HEAD - 44, top, 36, 23), RIGHT, f"{session.level_now(row.path):.2f}")
+        painter.drawText(QRectF(HEAD - 44, top, 36, 23), RIGHT, f"{level_now(session, row.path):.2f}")
         return
     paint_tremor(painter, QPointF(20, top + 12), motion_of(session, row.path), colour(row.region))
     param, value = session.param(row.path), session.shown(row.path)

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.formats import Format
-from nimble_quake.export.writers import ClipWriter, Encoding
+from nimble_quake.export.writers import Encoding, clips
 
 WAY = Encoding("apng", "rgba", lambda quality: {}, rgb=True, container={"plays": "0"})
 
-FORMAT = Format(
+FORMAT = clips(
     "apng",
     "PNG, animated",
     ".apng",
     "short loops without loss; keeps transparency",
-    True,
-    lambda target: ClipWriter(target, WAY),
+    WAY,
+    alpha=True,
     rank=28,
 )

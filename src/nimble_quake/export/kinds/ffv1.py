@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.formats import Format
-from nimble_quake.export.writers import ClipWriter, Encoding
+from nimble_quake.export.writers import Encoding, clips
 
 WAY = Encoding("ffv1", "bgra", lambda quality: {"level": "3", "slices": "4"}, rgb=True, deep=False)
 
-FORMAT = Format(
+FORMAT = clips(
     "ffv1",
     "Matroska, FFV1",
     ".mkv",
     "lossless, with sound; keeps transparency",
-    True,
-    lambda target: ClipWriter(target, WAY),
-    bits=8,
+    WAY,
+    alpha=True,
     sound="flac",
     rank=18,
 )

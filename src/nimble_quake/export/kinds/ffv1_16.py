@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.formats import Format
-from nimble_quake.export.writers import ClipWriter, Encoding
+from nimble_quake.export.writers import Encoding, clips
 
 WAY = Encoding("ffv1", "rgba64le", lambda quality: {"level": "3", "slices": "4"}, rgb=True, deep=True)
 
-FORMAT = Format(
+FORMAT = clips(
     "ffv1-16",
     "Matroska, FFV1, 16 bit",
     ".mkv",
     "lossless with 65,536 levels, with sound; keeps transparency",
-    True,
-    lambda target: ClipWriter(target, WAY),
+    WAY,
+    alpha=True,
     bits=16,
     sound="flac",
     rank=22,

@@ -5,9 +5,9 @@ from __future__ import annotations
 import cv2
 
 from nimble_quake.conventions import Picture
-from nimble_quake.export.formats import Format, Target
+from nimble_quake.export.formats import Target
 from nimble_quake.export.packing import over_black, packed
-from nimble_quake.export.writers import PictureWriter
+from nimble_quake.export.writers import pictures
 
 
 def pack(picture: Picture, target: Target) -> bytes:
@@ -15,15 +15,13 @@ def pack(picture: Picture, target: Target) -> bytes:
     return packed(".jpg", over_black(picture), (cv2.IMWRITE_JPEG_QUALITY, target.quality or 92))
 
 
-FORMAT = Format(
+FORMAT = pictures(
     "jpeg",
     "JPEG pictures",
     ".jpg",
     "one small file a frame; no transparency",
-    False,
-    lambda target: PictureWriter(target, pack),
-    sequence=True,
-    bits=8,
+    pack,
+    alpha=False,
     qualities=(("Best", 98), ("Good", 92), ("Small", 80)),
     rank=52,
 )

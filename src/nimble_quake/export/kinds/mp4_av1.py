@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.formats import Format
-from nimble_quake.export.writers import ClipWriter, Encoding
+from nimble_quake.export.writers import Encoding, clips
 
 WAY = Encoding("libsvtav1", "yuv420p10le", lambda quality: {"crf": str(quality), "preset": "8"}, even=True,
                container={"movflags": "+faststart"})  # fmt: skip
 
-FORMAT = Format(
+FORMAT = clips(
     "mp4-av1",
     "MP4, AV1",
     ".mp4",
     "half the size of H.264, plays in newer programs; no transparency",
-    False,
-    lambda target: ClipWriter(target, WAY),
+    WAY,
+    alpha=False,
     bits=10,
     qualities=(("Best", 18), ("Good", 30), ("Small", 42)),
     sound="aac",

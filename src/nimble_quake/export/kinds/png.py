@@ -5,9 +5,10 @@ from __future__ import annotations
 import cv2
 
 from nimble_quake.conventions import Picture
-from nimble_quake.export.formats import Format, Target
-from nimble_quake.export.packing import packed, to_rgba8
-from nimble_quake.export.writers import PictureWriter
+from nimble_quake.export.formats import Target
+from nimble_quake.export.packing import packed
+from nimble_quake.export.writers import pictures
+from nimble_quake.raster.convert import to_rgba8
 
 
 def pack(picture: Picture, target: Target) -> bytes:
@@ -15,14 +16,11 @@ def pack(picture: Picture, target: Target) -> bytes:
     return packed(".png", to_rgba8(picture), (cv2.IMWRITE_PNG_COMPRESSION, 4))
 
 
-FORMAT = Format(
+FORMAT = pictures(
     "png",
     "PNG pictures, 8 bit",
     ".png",
     "one file a frame; keeps transparency",
-    True,
-    lambda target: PictureWriter(target, pack),
-    sequence=True,
-    bits=8,
+    pack,
     rank=30,
 )

@@ -5,9 +5,10 @@ from __future__ import annotations
 import cv2
 
 from nimble_quake.conventions import Picture
-from nimble_quake.export.formats import Format, Target
-from nimble_quake.export.packing import packed, to_rgba16
-from nimble_quake.export.writers import PictureWriter
+from nimble_quake.export.formats import Target
+from nimble_quake.export.packing import packed
+from nimble_quake.export.writers import pictures
+from nimble_quake.raster.convert import to_rgba16
 
 
 def pack(picture: Picture, target: Target) -> bytes:
@@ -15,14 +16,12 @@ def pack(picture: Picture, target: Target) -> bytes:
     return packed(".png", to_rgba16(picture), (cv2.IMWRITE_PNG_COMPRESSION, 4))
 
 
-FORMAT = Format(
+FORMAT = pictures(
     "png16",
     "PNG pictures, 16 bit",
     ".png",
     "one file a frame, 65,536 levels; for maps",
-    True,
-    lambda target: PictureWriter(target, pack),
-    sequence=True,
+    pack,
     bits=16,
     rank=32,
 )

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from nimble_quake.conventions import Picture
-from nimble_quake.export.formats import Format, Target
-from nimble_quake.export.packing import DEFLATED, packed, to_rgba16
-from nimble_quake.export.writers import PictureWriter
+from nimble_quake.export.formats import Target
+from nimble_quake.export.packing import DEFLATED, packed
+from nimble_quake.export.writers import pictures
+from nimble_quake.raster.convert import to_rgba16
 
 
 def pack(picture: Picture, target: Target) -> bytes:
@@ -13,14 +14,12 @@ def pack(picture: Picture, target: Target) -> bytes:
     return packed(".tif", to_rgba16(picture), DEFLATED)
 
 
-FORMAT = Format(
+FORMAT = pictures(
     "tiff16",
     "TIFF pictures, 16 bit",
     ".tif",
     "one file a frame, 65,536 levels; keeps transparency",
-    True,
-    lambda target: PictureWriter(target, pack),
-    sequence=True,
+    pack,
     bits=16,
     rank=40,
 )

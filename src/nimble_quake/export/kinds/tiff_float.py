@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from nimble_quake.conventions import Picture
-from nimble_quake.export.formats import Format, Target
+from nimble_quake.export.formats import Target
 from nimble_quake.export.packing import DEFLATED, packed, straight
-from nimble_quake.export.writers import PictureWriter
+from nimble_quake.export.writers import pictures
 
 
 def pack(picture: Picture, target: Target) -> bytes:
@@ -13,14 +13,12 @@ def pack(picture: Picture, target: Target) -> bytes:
     return packed(".tif", straight(picture), DEFLATED)
 
 
-FORMAT = Format(
+FORMAT = pictures(
     "tiff-float",
     "TIFF pictures, float",
     ".tif",
     "one file a frame, any number; for maps as data",
-    True,
-    lambda target: PictureWriter(target, pack),
-    sequence=True,
+    pack,
     bits=32,
     data=True,
     rank=42,

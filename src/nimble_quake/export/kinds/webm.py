@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.formats import Format
-from nimble_quake.export.writers import ClipWriter, Encoding
+from nimble_quake.export.writers import Encoding, clips
 
 WAY = Encoding("libvpx-vp9", "yuva420p", lambda quality: {"crf": str(quality), "b:v": "0", "cpu-used": "4",
                                                           "row-mt": "1", "auto-alt-ref": "0"})  # fmt: skip
 
-FORMAT = Format(
+FORMAT = clips(
     "webm",
     "WebM, VP9",
     ".webm",
     "for the web, with sound; keeps transparency",
-    True,
-    lambda target: ClipWriter(target, WAY),
+    WAY,
+    alpha=True,
     qualities=(("Best", 15), ("Good", 28), ("Small", 40)),
     sound="libopus",
     rank=12,

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.formats import Format
-from nimble_quake.export.writers import ClipWriter, Encoding
+from nimble_quake.export.writers import Encoding, clips
 
 WAY = Encoding("libsvtav1", "yuv420p10le", lambda quality: {"crf": str(quality), "preset": "8"}, even=True)
 
-FORMAT = Format(
+FORMAT = clips(
     "webm-av1",
     "WebM, AV1",
     ".webm",
     "the smallest for the web; no transparency",
-    False,
-    lambda target: ClipWriter(target, WAY),
+    WAY,
+    alpha=False,
     bits=10,
     qualities=(("Best", 18), ("Good", 30), ("Small", 42)),
     sound="libopus",

@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.formats import Format
-from nimble_quake.export.writers import ClipWriter, Encoding
+from nimble_quake.export.writers import Encoding, clips
 
 WAY = Encoding("libwebp_anim", "bgra", lambda quality: {"lossless": "1" if quality > 100 else "0",
                                                         "quality": str(min(quality, 100))},
                rgb=True, container={"loop": "0"})  # fmt: skip
 
-FORMAT = Format(
+FORMAT = clips(
     "webp-moving",
     "WebP, animated",
     ".webp",
     "short loops for the web; keeps transparency",
-    True,
-    lambda target: ClipWriter(target, WAY),
+    WAY,
+    alpha=True,
     qualities=(("Best", 101), ("Good", 85), ("Small", 60)),
     rank=26,
 )
