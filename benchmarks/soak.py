@@ -30,7 +30,8 @@ from nimble_quake.desktop.app import application, make_window
 from nimble_quake.desktop.faults import catch_faults, report_folder
 from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.errors import NimbleQuakeError
-from nimble_quake.export.rendering import Order, render
+from nimble_quake.export.order import Order
+from nimble_quake.export.rendering import render
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Choice, Number, Pairs, Seed, Toggle
 from nimble_quake.render.job import Engine

@@ -21,7 +21,8 @@ from nimble_quake.conventions import Field, Picture
 from nimble_quake.errors import BadInput
 from nimble_quake.export.data import data_of, map_named, refuse_unknown
 from nimble_quake.export.formats import format_of
-from nimble_quake.export.rendering import Order, Progress, render
+from nimble_quake.export.order import Order
+from nimble_quake.export.rendering import Progress, render
 from nimble_quake.media.held import ArrayPool
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster.convert import to_rgba8, to_rgba16

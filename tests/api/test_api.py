@@ -13,7 +13,8 @@ import pytest
 import nimble_quake as nq
 from helpers import noise_map, pushed_still, read_png, rendered, speckled, write_png
 from nimble_quake.export.formats import format_named
-from nimble_quake.export.rendering import Order, render
+from nimble_quake.export.order import Order
+from nimble_quake.export.rendering import render
 from nimble_quake.render.job import Engine
 from nimble_quake.samples import sample_path
 

@@ -13,7 +13,8 @@ from helpers import read_png, rendered, speckled, write_png
 from nimble_quake.errors import BadInput, MediaError
 from nimble_quake.export.data import coarseness, data_of, normals
 from nimble_quake.export.formats import format_named
-from nimble_quake.export.rendering import Order, render
+from nimble_quake.export.order import Order
+from nimble_quake.export.rendering import render
 from nimble_quake.media.data_file import data_path, read_data
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.raster.light import to_linear

@@ -13,7 +13,8 @@ import pytest
 from helpers import numbered_frame, read_png, rendered, speckled, write_clip, write_png
 from nimble_quake.errors import BadInput, Cancelled, FailedWork, FormulaError, SaveFailed
 from nimble_quake.export.formats import format_of, formats, numbered
-from nimble_quake.export.rendering import Order, Progress, render
+from nimble_quake.export.order import Order
+from nimble_quake.export.rendering import Progress, render
 from nimble_quake.motion.kinds import Formula
 from nimble_quake.raster.convert import to_rgba8, to_rgba16
 from nimble_quake.render.job import Engine

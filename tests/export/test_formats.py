@@ -19,7 +19,8 @@ from PIL import Image, ImageSequence
 from helpers import rendered, speckled, write_png
 from nimble_quake.export.formats import format_named, format_of, formats
 from nimble_quake.export.gif import delays
-from nimble_quake.export.rendering import Order, render
+from nimble_quake.export.order import Order
+from nimble_quake.export.rendering import render
 from nimble_quake.motion.kinds import Rate
 from nimble_quake.raster.convert import to_rgba8, to_rgba16
 from nimble_quake.raster.light import to_linear

@@ -13,7 +13,7 @@ import typer
 from nimble_quake.cli.open_window import open_window
 from nimble_quake.cli.options import engine_of, render_shown
 from nimble_quake.errors import BadInput
-from nimble_quake.export.rendering import Order
+from nimble_quake.export.order import Order
 from nimble_quake.samples import sample_path, samples
 from nimble_quake.shotfile.files import read_shot
 

@@ -11,8 +11,8 @@ import typer
 from nimble_quake.cli.options import in_folder, render_shown
 from nimble_quake.errors import BadInput
 from nimble_quake.export.formats import format_named, format_of
-from nimble_quake.export.rendering import Order, frame_for
-from nimble_quake.export.writers import open_writer
+from nimble_quake.export.order import Order, frame_for
+from nimble_quake.export.stills import write_still
 from nimble_quake.media.pool import MediaPool, sort_of
 from nimble_quake.quakes.push import Push
 from nimble_quake.render.job import Engine
@@ -50,10 +50,8 @@ def run(
         found, problems = frame_for(Engine(), still, 0)
         if problems:
             raise BadInput(problems[0].what, where=problems[0].path, cure=problems[0].cure)
-        assert still.format is not None
-        writer = open_writer(in_folder(out), still.format, Fraction(1), shot.width, shot.height, None, single=True)
-        writer.write(0, found)
-        print(writer.finish()[0])
+        in_folder(out)
+        print(write_still(still.target(), found))
         return 0
     format = format_of(in_folder(out), deep=deep)
     print(render_shown(Order(shot, out, 0, shot.length - 1, format=format)).files[0])

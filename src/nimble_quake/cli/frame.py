@@ -9,10 +9,10 @@ import typer
 
 from nimble_quake.cli.options import engine_of, in_folder, size_of
 from nimble_quake.errors import BadInput
-from nimble_quake.export.data import WHAT, notes_of
+from nimble_quake.export.data import WHAT
 from nimble_quake.export.formats import format_of, formats
-from nimble_quake.export.rendering import Order, frame_for, layer_names, refuse_impossible
-from nimble_quake.export.writers import open_writer
+from nimble_quake.export.order import Order, frame_for, refuse_impossible
+from nimble_quake.export.stills import write_still
 from nimble_quake.shotfile.files import read_shot
 
 
@@ -41,9 +41,5 @@ def run(
     picture, problems = frame_for(engine, order, number)
     for problem in problems:
         typer.echo(f"note: {problem.line()}", err=True)
-    height, width = picture.shape[:2]
-    writer = open_writer(out, chosen, found.rate, width, height, None, notes=notes_of(found, what), single=True,
-                         layers=layer_names(order))  # fmt: skip
-    writer.write(number, picture)
-    print(writer.finish()[0])
+    print(write_still(order.target(), picture))
     return 0

@@ -16,6 +16,7 @@ COMMANDS = {
     "open": ("open_window", "Open the window, with a shot or a new one."),
     "demo": ("demo", "Open a sample shot; without a display, render it and a picture of the window."),
     "render": ("render", "Render a shot."),
+    "queue": ("queue", "List the render queue, or change it."),
     "frame": ("frame", "Render one frame."),
     "displace": ("displace", "Push a picture by a map."),
     "check": ("check", "Read a shot, try a few frames, list all that is wrong."),

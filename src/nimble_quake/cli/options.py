@@ -9,8 +9,9 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
 
 from nimble_quake.errors import BadInput
-from nimble_quake.export.rendering import Order, Rendered, refuse_impossible, render
+from nimble_quake.export.order import Order, refuse_impossible
 from nimble_quake.export.rendering import Progress as Done
+from nimble_quake.export.rendering import Rendered, render
 from nimble_quake.render.job import Engine
 from nimble_quake.session.tracking import track_folders
 

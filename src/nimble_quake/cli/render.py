@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated
 
@@ -12,8 +13,9 @@ from nimble_quake.cli.options import engine_of, in_folder, range_of, render_show
 from nimble_quake.errors import BadInput
 from nimble_quake.export.data import WHAT
 from nimble_quake.export.formats import format_named, format_of
-from nimble_quake.export.rendering import Order
+from nimble_quake.export.order import Order
 from nimble_quake.export.y4m import PIPE
+from nimble_quake.session.queue.queue import Queue
 from nimble_quake.shotfile.files import read_shot
 
 
@@ -36,6 +38,10 @@ def run(
         str, typer.Option("--format", help="The kind of file where its ending has several: ffv1-16, exr-float …")
     ] = "",
     quality: Annotated[str, typer.Option(help="best, good or small, where the format can choose")] = "good",
+    alpha: Annotated[str, typer.Option(help="straight or premultiplied; left out, as the format has it")] = "",
+    dither: Annotated[bool, typer.Option("--dither", help="Soften the steps of soft gradients in 8 bits")] = False,
+    limit: Annotated[bool, typer.Option("--limit", help="Keep colours within broadcast limits, 16-235")] = False,
+    queue: Annotated[bool, typer.Option("--queue", help="Put it into the render queue and return")] = False,
     report: Annotated[bool, typer.Option("--json", help="Say what was written as JSON, for programs")] = False,
 ) -> int:
     """Render a shot. Example: nimble-quake render opener.nquake -o opener.mp4 --size 50%"""
@@ -45,8 +51,10 @@ def run(
     qualities = {name.lower(): number for name, number in format.qualities}
     if qualities and quality.lower() not in qualities:
         raise BadInput(f'"{quality}" is no quality', where="--quality", cure="use best, good or small")
-    order = Order(found, out, first, last, size_of(size), what, format, qualities.get(quality.lower()),
-                  every)  # fmt: skip
+    order = Order(found, out, first, last, size_of(size), what, format, qualities.get(quality.lower()), every,
+                  alpha, dither, limit)  # fmt: skip
+    if queue:
+        return _queued(order, shot)
     done = render_shown(order, engine_of(shot))
     files = done.files
     if out == PIPE:
@@ -57,4 +65,14 @@ def run(
                           "problems": problems}))  # fmt: skip
         return 0
     print(files[0] if len(files) == 1 else f"{files[0]} ... {files[-1].name} ({len(files)} pictures)")
+    return 0
+
+
+def _queued(order: Order, shot: Path) -> int:
+    """Put an order into the queue, and see that it is worked through."""
+    if order.path == PIPE:
+        raise BadInput("a pipe cannot wait in the queue", where="--queue", cure="give a file's name")
+    waiting = Queue()
+    print(waiting.add(replace(order, path=order.path.absolute()), engine_of(shot), shot.absolute()))
+    waiting.start()
     return 0

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pkgutil
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cache
@@ -14,13 +14,17 @@ from typing import TYPE_CHECKING, Any
 from nimble_quake.errors import BadInput
 
 if TYPE_CHECKING:
+    from nimble_quake.conventions import Picture
     from nimble_quake.export.soundtrack import Soundtrack
-    from nimble_quake.export.writers import Writer
+    from nimble_quake.export.writers import Part, Prepared, Writer
+
+SEGMENT = 48
+"""Frames of a clip that are encoded by themselves and joined to the rest without a second encoding."""
 
 
 @dataclass(frozen=True)
 class Target:
-    """A file that is to be written. `single`: of pictures, just this one, by its own name."""
+    """A file that is to be written."""
 
     path: Path
     format: Format
@@ -29,7 +33,6 @@ class Target:
     height: int
     quality: int = 0
     sound: Soundtrack | None = None
-    single: bool = False
     notes: tuple[tuple[str, str], ...] = ()
     """What is said in the file's own attributes: (name, words) each."""
     layers: tuple[str, ...] = ("",)
@@ -38,14 +41,24 @@ class Target:
 
 @dataclass(frozen=True)
 class Format:
-    """A kind of output. `qualities`: shown name -> the encoder's own number, the best first."""
+    """A kind of output. `qualities`: shown name -> the encoder's own number, the best first.
+
+    A render is made of parts, each a file: `prepare` makes of a picture what is written, on any thread; the writer
+    that `opens` gives takes the frames of one part in order; `join` makes the files that were asked for of all parts.
+    """
 
     key: str
     label: str
     suffix: str
     about: str
     alpha: bool
+    prepare: Callable[[Picture, Target], Prepared]
     opens: Callable[[Target], Writer]
+    join: Callable[[Target, Sequence[Part]], list[Path]]
+    segment: int = 1
+    """Frames to a part."""
+    part_suffix: str = ""
+    """The ending of a part's file, where it is not the format's own."""
     sequence: bool = False
     bits: int = 8
     qualities: tuple[tuple[str, int], ...] = ()

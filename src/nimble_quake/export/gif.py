@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import os
-import shutil
-import tempfile
+from collections.abc import Sequence
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -13,10 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from nimble_quake.conventions import Picture
 from nimble_quake.export.formats import Target
-from nimble_quake.export.writers import failed
-from nimble_quake.raster.convert import to_rgba8
+from nimble_quake.export.kept import codes_of
+from nimble_quake.export.writers import Part, beside, give_name, told
 
 MOST_SEEN = 24
 """Frames that the palette is made from."""
@@ -32,74 +29,47 @@ def delays(count: int, rate: Fraction) -> list[int]:
     return [10 * max(1, b - a) for a, b in zip([0, *ends], ends, strict=False)]
 
 
-class GifWriter:
-    """Keeps the frames aside until the palette of all of them is known."""
-
-    def __init__(self, target: Target) -> None:
-        self._target = target
-        self._folder = Path(tempfile.mkdtemp(prefix=f".{target.path.stem}-", dir=target.path.parent))
-        self._count = 0
-        self._clear = False
-
-    def _file(self, number: int) -> Path:
-        return self._folder / f"{number:06d}.png"
-
-    def write(self, frame: int, picture: Picture) -> None:
-        """Take the next frame."""
-        rgba = to_rgba8(picture)
-        self._clear = self._clear or bool((rgba[..., 3] < 128).any())
-        try:
-            Image.fromarray(rgba, "RGBA").save(self._file(self._count), compress_level=1)
-        except OSError as wrong:
-            raise failed(self._target.path, wrong) from wrong
-        self._count += 1
-
-    def _palette(self) -> Image.Image:
-        """The colours that show the clip best: median cut over some of its frames together."""
-        numbers = np.unique(np.linspace(0, self._count - 1, min(MOST_SEEN, self._count)).astype(int))
-        parts: list[NDArray[np.uint8]] = []
-        for number in numbers.tolist():
-            with Image.open(self._file(number)) as frame:
-                small = frame.convert("RGBA")
-                small.thumbnail((SAMPLE, SAMPLE))
-                pixels = np.asarray(small).reshape(-1, 4)
-            parts.append(pixels[pixels[:, 3] >= 128][:, :3])
-        whole = np.concatenate(parts) if parts else np.zeros((1, 3), np.uint8)
-        whole = whole if len(whole) else np.zeros((1, 3), np.uint8)
-        strip = Image.fromarray(np.ascontiguousarray(whole[None]), "RGB")
-        return strip.quantize(CLEAR if self._clear else 256, method=Image.Quantize.MEDIANCUT)
-
-    def _shown(self, number: int, palette: Image.Image) -> Image.Image:
-        with Image.open(self._file(number)) as frame:
-            rgba = np.asarray(frame)
-        found = Image.fromarray(np.ascontiguousarray(rgba[..., :3]), "RGB").quantize(
-            palette=palette, dither=Image.Dither.FLOYDSTEINBERG
-        )
-        if self._clear:
-            codes = np.array(found)
-            codes[rgba[..., 3] < 128] = CLEAR
-            kept = found.getpalette()
-            found = Image.fromarray(codes, "P")
-            found.putpalette((kept or [])[: 3 * CLEAR] + [0] * (3 * 256 - len((kept or [])[: 3 * CLEAR])))
-        return found
-
-    def finish(self) -> list[Path]:
-        """Make the file and give it its name."""
-        path, temporary = self._target.path, self._folder / "whole.gif"
-        try:
-            palette = self._palette()
-            first, *others = (self._shown(number, palette) for number in range(self._count))
-            more: dict[str, Any] = {"transparency": CLEAR, "disposal": 2} if self._clear else {}
+def write_gif(target: Target, parts: Sequence[Part]) -> list[Path]:
+    """Make a GIF of frames that were kept. Raises SaveFailed."""
+    temporary = beside(target.path)
+    try:
+        with told(target.path):
+            clear = any((codes_of(part)[..., 3] < 128).any() for part in parts)
+            palette = _palette(parts, clear=clear)
+            first, *others = (_shown(codes_of(part), palette, clear=clear) for part in parts)
+            more: dict[str, Any] = {"transparency": CLEAR, "disposal": 2} if clear else {}
             first.save(temporary, save_all=True, append_images=others, loop=0, optimize=False,
-                       duration=delays(self._count, self._target.rate), **more)  # fmt: skip
-            os.chmod(temporary, 0o644)
-            temporary.replace(path)
-        except (OSError, ValueError) as wrong:
-            raise failed(path, wrong) from wrong
-        finally:
-            self.discard()
-        return [path]
+                       duration=delays(len(parts), target.rate), **more)  # fmt: skip
+            give_name(temporary, target.path)
+    finally:
+        temporary.unlink(missing_ok=True)
+    return [target.path]
 
-    def discard(self) -> None:
-        """Remove what was written."""
-        shutil.rmtree(self._folder, ignore_errors=True)
+
+def _palette(parts: Sequence[Part], *, clear: bool) -> Image.Image:
+    """The colours that show the clip best: median cut over some of its frames together."""
+    numbers = np.unique(np.linspace(0, len(parts) - 1, min(MOST_SEEN, len(parts))).astype(int))
+    seen: list[NDArray[np.uint8]] = []
+    for number in numbers.tolist():
+        small = Image.fromarray(codes_of(parts[number]), "RGBA")
+        small.thumbnail((SAMPLE, SAMPLE))
+        pixels = np.asarray(small).reshape(-1, 4)
+        seen.append(pixels[pixels[:, 3] >= 128][:, :3])
+    whole = np.concatenate(seen)
+    whole = whole if len(whole) else np.zeros((1, 3), np.uint8)
+    strip = Image.fromarray(np.ascontiguousarray(whole[None]), "RGB")
+    return strip.quantize(CLEAR if clear else 256, method=Image.Quantize.MEDIANCUT)
+
+
+def _shown(rgba: NDArray[np.uint8], palette: Image.Image, *, clear: bool) -> Image.Image:
+    """A frame in the palette's colours."""
+    found = Image.fromarray(np.ascontiguousarray(rgba[..., :3]), "RGB").quantize(
+        palette=palette, dither=Image.Dither.FLOYDSTEINBERG
+    )
+    if clear:
+        codes = np.array(found)
+        codes[rgba[..., 3] < 128] = CLEAR
+        kept = (found.getpalette() or [])[: 3 * CLEAR]
+        found = Image.fromarray(codes, "P")
+        found.putpalette(kept + [0] * (3 * 256 - len(kept)))
+    return found

@@ -1,152 +1,92 @@
-"""Render a range of a shot, or a map of it, to files, with progress and a way to stop."""
+"""Render a range of a shot, or a map of it, to files, with progress and a way to stop.
+
+Frames are computed and prepared on several threads, encoded in order on the one that asked. What is whole is kept in a
+folder of parts beside the file: a render that was stopped goes on from there.
+"""
 
 from __future__ import annotations
 
 import os
+import shutil
+import tempfile
 import time
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
+from contextlib import closing, contextmanager
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
-import numpy as np
-
-from nimble_quake.conventions import Picture
-from nimble_quake.errors import BadInput, Cancelled, FailedWork, NimbleQuakeError
-from nimble_quake.export.data import (
-    CUT_OFF,
-    LAYERS,
-    WHOLE,
-    coarseness,
-    data_of,
-    layers_of,
-    notes_of,
-    outside,
-    refuse_unknown,
-)
-from nimble_quake.export.formats import Format, format_of, numbered
+from nimble_quake.errors import Cancelled, NimbleQuakeError
+from nimble_quake.export.data import coarseness
+from nimble_quake.export.formats import Target
+from nimble_quake.export.order import Order, Stamp, prepared_frame, refuse_changed, refuse_impossible, stamps_of
 from nimble_quake.export.soundtrack import soundtrack_of
-from nimble_quake.export.writers import open_writer
-from nimble_quake.params.kinds import MediaFile
-from nimble_quake.raster.grid import frame_grid
-from nimble_quake.raster.light import to_linear
-from nimble_quake.render.job import Engine, Job, Problem
-from nimble_quake.shot.model import Shot
-from nimble_quake.shot.paths import all_nodes, kind_of
+from nimble_quake.export.writers import Part, Prepared, failed, told
+from nimble_quake.export.y4m import PIPE
+from nimble_quake.render.job import Engine, Problem
 
-
-@dataclass(frozen=True)
-class Order:
-    """What to render. `what`: see `export.data`. `last` is included."""
-
-    shot: Shot
-    path: Path
-    first: int
-    last: int
-    scale: float = 1.0
-    what: str = "picture"
-    format: Format | None = None
-    quality: int | None = None
-    every: int = 1
-    """Of so many frames the first is rendered; a clip then runs at a rate so much lower."""
-
-    def frames(self) -> range:
-        """Return the frames that are rendered."""
-        return range(self.first, self.last + 1, max(1, self.every))
+RECENT = 24
+"""Frames that the time left is reckoned from."""
 
 
 @dataclass(frozen=True)
 class Progress:
-    """How far a render is."""
+    """How far a render is. `fresh`: frames that were done since it began or went on, in so many seconds."""
 
     done: int
     total: int
     seconds: float
+    fresh: int = -1
+    pace: float = 0.0
+    """Seconds a frame of late; 0 where it is not known yet."""
 
     @property
     def left(self) -> float:
         """Estimated seconds left; infinite before the first frame."""
-        return self.seconds / self.done * (self.total - self.done) if self.done else float("inf")
+        fresh = self.done if self.fresh < 0 else self.fresh
+        if not fresh:
+            return float("inf")
+        mean = self.seconds / fresh
+        return ((self.pace + mean) / 2 if self.pace else mean) * (self.total - self.done)
+
+
+@dataclass(frozen=True)
+class Failure:
+    """A frame that could not be made, and why."""
+
+    reason: str
 
 
 @dataclass(frozen=True)
 class Rendered:
-    """What a render left: its files, and what was not as it should be."""
+    """What a render left: its files, what was not as it should be, and the frames that failed, each with the reason.
+
+    Where frames failed there are no files yet; the parts that are whole are kept.
+    """
 
     files: list[Path]
     problems: list[Problem]
+    failures: dict[int, str] = field(default_factory=dict)
 
 
-def frame_for(engine: Engine, order: Order, frame: int) -> tuple[Picture, list[Problem]]:
-    """Return one frame of an order as its format takes it, and its problems.
-
-    Data is handed on as it is where the format holds any number, else held to 0...1; pictures become linear light
-    where the format holds that.
-    """
-    job = Job(engine, order.shot, frame)
-    found = data_of(job, order.scale, order.what)
-    format = order.format or format_of(order.path)
-    if order.what != "picture" and not format.data:
-        if outside(order.what, found):
-            job.path = order.path.name
-            job.complain(CUT_OFF, "use a format of float")
-        found = np.array(found)
-        alpha = np.clip(found[..., 3:], 0, 1)
-        found[..., :3] = np.clip(found[..., :3], 0, alpha)
-        found[..., 3:] = alpha
-    elif order.what in WHOLE and format.linear:
-        light = to_linear(np.ascontiguousarray(found[..., :4]))
-        found = np.concatenate([light, found[..., 4:]], axis=2)
-    return found, list(job.problems.values())
+def parts_of(order: Order, folder: Path) -> list[Part]:
+    """Return the parts of an order and where their files lie."""
+    format, frames = order.kind, order.frames()
+    suffix = format.part_suffix or format.suffix
+    runs = [tuple(frames[at : at + format.segment]) for at in range(0, len(frames), format.segment)]
+    return [Part(folder / f"{run[0]:07d}{suffix}", run) for run in runs]
 
 
-def refuse_impossible(order: Order) -> None:
-    """Raise BadInput where an order asks for frames or a map the shot does not have."""
-    if not 0 <= order.first <= order.last < order.shot.length:
-        raise BadInput(
-            f"frames {order.first}-{order.last} are not in the shot", cure=f"it has frames 0-{order.shot.length - 1}"
-        )
-    format = order.format or format_of(order.path)
-    if order.every < 1:
-        raise BadInput(f"every {order.every}th frame cannot be rendered", cure="use 1 or more")
-    frames = order.frames() if format.sequence else ()
-    for path in (numbered(order.path, frame) for frame in frames) if format.sequence else (order.path,):
-        if path.is_dir():
-            raise BadInput("there is a folder of this name", where=str(path), cure="choose another name")
-    refuse_unknown(order.shot, order.what)
-    if order.what == LAYERS and not format.layers:
-        raise BadInput(f"{format.label} holds one layer", where=str(order.path), cure="use OpenEXR")
-
-
-def layer_names(order: Order) -> tuple[str, ...]:
-    """Return the names of the pictures that each frame of an order holds."""
-    return tuple(layers_of(order.shot)) if order.what == LAYERS else ("",)
-
-
-class WatchedMedia:
-    """The files a shot shows, as they were when its render began."""
-
-    def __init__(self, shot: Shot, engine: Engine) -> None:
-        self._media = engine.media
-        self._stamps = [engine.media.stamp(path) for path in sorted(_files_of(shot, engine))]
-
-    def refuse_changes(self) -> None:
-        """Raise FailedWork where one has been changed, cut off or removed since: its frames would be wrong."""
-        for stamp in self._stamps:
-            if self._media.stamp(stamp[0]) != stamp:
-                raise FailedWork("was changed while it was rendered", where=stamp[0], cure="render again")
-
-
-def _files_of(shot: Shot, engine: Engine) -> set[str]:
-    found = set()
-    for path, node in all_nodes(shot):
-        operator = engine.operators.get(kind_of(path), node.kind)
-        for name, param in operator.declared.items() if operator else ():
-            file = node.values.get(name)
-            if isinstance(param, MediaFile) and isinstance(file, str) and file:
-                found.add(file)
-    return found
+@contextmanager
+def _own_folder(order: Order) -> Iterator[Path]:
+    """A hidden folder beside the file, gone again at the end."""
+    with told(order.path):
+        name = tempfile.mkdtemp(prefix=f".{order.path.stem.strip('#_')}-", dir=order.path.parent)
+    try:
+        yield Path(name)
+    finally:
+        shutil.rmtree(name, ignore_errors=True)
 
 
 def render(
@@ -157,55 +97,153 @@ def render(
 ) -> Rendered:
     """Render an order to its files. Raises Cancelled, SaveFailed or what a frame raised; then nothing is left."""
     refuse_impossible(order)
-    format = order.format or format_of(order.path)
-    grid = frame_grid(order.shot.width, order.shot.height, order.scale)
-    media = WatchedMedia(order.shot, engine)
-    wanted = bool(format.sound) and order.what == "picture"
-    sound, unheard = soundtrack_of(engine, order.shot, order.first, order.last) if wanted else (None, [])
-    problems = {problem.line(): problem for problem in unheard}
-    if coarse := coarseness(format, order.what, grid.width):
-        problems[coarse] = Problem(order.path.name, coarse)
-    rate = order.shot.rate / order.every
-    writer = open_writer(order.path, format, rate, grid.width, grid.height, order.quality, sound,
-                         notes_of(order.shot, order.what), layers=layer_names(order))  # fmt: skip
-    began, total = time.monotonic(), len(order.frames())
-    try:
-        progress(Progress(0, total, 0.0))
-        for done, (frame, picture, found) in enumerate(_frames(order, engine, stop), 1):
-            media.refuse_changes()
-            writer.write(frame, picture)
-            problems.update({problem.line(): problem for problem in found})
-            progress(Progress(done, total, time.monotonic() - began))
-        if stop():
+    if order.path == PIPE:
+        return _Run(order, engine, progress, stop).stream()
+    with _own_folder(order) as folder:
+        return _Run(order, engine, progress, stop).into(folder)
+
+
+def render_on(
+    order: Order,
+    engine: Engine,
+    folder: Path,
+    stamps: tuple[Stamp, ...],
+    progress: Callable[[Progress], None] = lambda _: None,
+    stop: Callable[[], bool] = lambda: False,
+) -> Rendered:
+    """Render what is missing of an order, whose parts are kept in a folder. Frames that fail are named; the rest goes
+    on. stamps: the shot's files as they were when it was ordered. Raises Cancelled, SaveFailed, FailedWork.
+    """
+    refuse_impossible(order)
+    refuse_changed(engine, stamps)
+    with told(order.path):
+        folder.mkdir(exist_ok=True)
+    return _Run(order, engine, progress, stop, stamps=stamps, tolerant=True).into(folder)
+
+
+def render_part(order: Order, engine: Engine, part: Part, stop: Callable[[], bool] = lambda: False) -> list[Problem]:
+    """Render one part of an order into its file. Raises as `render`."""
+    run = _Run(order, engine, lambda _: None, stop)
+    run.write([part], order.target())
+    return list(run.problems.values())
+
+
+class _Run:
+    """One render under way."""
+
+    def __init__(
+        self, order: Order, engine: Engine, progress: Callable[[Progress], None], stop: Callable[[], bool], *,
+        stamps: tuple[Stamp, ...] | None = None, tolerant: bool = False,
+    ) -> None:  # fmt: skip
+        self.order, self.engine, self.stop = order, engine, stop
+        self.problems: dict[str, Problem] = {}
+        self.failures: dict[int, str] = {}
+        self._progress, self._tolerant = progress, tolerant
+        self._stamps = stamps_of(order.shot, engine) if stamps is None else stamps
+        self._total, self._kept, self._fresh = len(order.frames()), 0, 0
+        self._began = time.monotonic()
+        self._times: deque[float] = deque(maxlen=RECENT + 1)
+
+    def _target(self) -> Target:
+        order = self.order
+        wanted = bool(order.kind.sound) and order.what == "picture"
+        sound, unheard = soundtrack_of(self.engine, order.shot, order.first, order.last) if wanted else (None, [])
+        target = order.target(sound)
+        self.problems |= {problem.line(): problem for problem in unheard}
+        if coarse := coarseness(order.kind, order.what, target.width):
+            self.problems[coarse] = Problem(order.path.name, coarse)
+        return target
+
+    def _told(self) -> None:
+        """Say how far it is."""
+        now = time.monotonic()
+        self._times.append(now)
+        pace = (now - self._times[0]) / (len(self._times) - 1) if len(self._times) > 1 else 0.0
+        self._progress(Progress(self._kept + self._fresh, self._total, now - self._began, self._fresh, pace))
+
+    def into(self, folder: Path) -> Rendered:
+        """Render the parts that are missing in a folder, and join all; remove the folder where that is done."""
+        target = self._target()
+        parts = parts_of(self.order, folder)
+        missing = [part for part in parts if not part.file.exists()]
+        self._kept = self._total - sum(len(part.frames) for part in missing)
+        self.write(missing, target)
+        if self.stop():
             raise Cancelled("the render was stopped")
-        media.refuse_changes()
-        return Rendered(writer.finish(), list(problems.values()))
-    except BaseException:
-        writer.discard()
-        raise
+        refuse_changed(self.engine, self._stamps)
+        if self.failures:
+            return Rendered([], list(self.problems.values()), self.failures)
+        files = target.format.join(target, parts)
+        shutil.rmtree(folder, ignore_errors=True)
+        return Rendered(files, list(self.problems.values()))
 
+    def stream(self) -> Rendered:
+        """Render into a pipe, frame by frame."""
+        self.write([Part(self.order.path, tuple(self.order.frames()))], self._target())
+        return Rendered([], list(self.problems.values()))
 
-def _frames(order: Order, engine: Engine, stop: Callable[[], bool]) -> Iterator[tuple[int, Picture, list[Problem]]]:
-    """The frames in order, a few prepared ahead on other threads."""
-    workers = max(1, min(4, (os.cpu_count() or 1)))
-    with ThreadPoolExecutor(workers, thread_name_prefix="export") as pool:
-        waiting: deque[tuple[int, Future[tuple[Picture, list[Problem]]]]] = deque()
-        upcoming = iter(order.frames())
+    def write(self, parts: Sequence[Part], target: Target) -> None:
+        """Render parts, each into its file."""
+        self._told()
+        with closing(self._frames(parts, target)) as frames:
+            for part in parts:
+                self._write(part, frames, target)
+
+    def _write(self, part: Part, frames: Iterator[Prepared | Failure], target: Target) -> None:
+        """Write the next frames into a part's file; a part of which one failed is left out."""
+        with told(target.path):
+            writer = target.format.opens(replace(target, path=part.file))
+        whole = True
         try:
-            while True:
-                while len(waiting) < workers + 1 and (frame := next(upcoming, None)) is not None:
-                    job = pool.submit(frame_for, engine, order, frame)
-                    waiting.append((frame, job))
-                if not waiting:
-                    return
-                if stop():
-                    raise Cancelled("the render was stopped")
-                frame, future = waiting.popleft()
-                try:
-                    picture, problems = future.result()
-                except NimbleQuakeError as wrong:
-                    raise type(wrong)(f"frame {frame}: {wrong.what}", where=wrong.where, cure=wrong.cure) from wrong
-                yield frame, picture, problems
-        finally:
-            for _, future in waiting:
-                future.cancel()
+            for frame in part.frames:
+                found = next(frames)
+                refuse_changed(self.engine, self._stamps)
+                if isinstance(found, Failure):
+                    self.failures[frame], whole = found.reason, False
+                elif whole:
+                    writer.write(frame, found)
+                self._fresh += 1
+                self._told()
+            if whole:
+                writer.finish()
+            else:
+                writer.discard()
+        except BaseException:
+            writer.discard()
+            raise
+
+    def _frames(self, parts: Sequence[Part], target: Target) -> Generator[Prepared | Failure]:
+        """The frames in order, or the reasons they failed, a few prepared ahead on other threads."""
+        workers = max(1, min(4, (os.cpu_count() or 1)))
+        upcoming = iter([frame for part in parts for frame in part.frames])
+        with ThreadPoolExecutor(workers, thread_name_prefix="export") as pool:
+            waiting: deque[tuple[int, Future[tuple[Prepared, list[Problem]]]]] = deque()
+            try:
+                while True:
+                    while len(waiting) < workers + 2 and (frame := next(upcoming, None)) is not None:
+                        waiting.append((frame, pool.submit(prepared_frame, self.engine, self.order, frame, target)))
+                    if not waiting:
+                        return
+                    if self.stop():
+                        raise Cancelled("the render was stopped")
+                    yield self._outcome(*waiting.popleft())
+            finally:
+                for _, future in waiting:
+                    future.cancel()
+
+    def _outcome(self, frame: int, future: Future[tuple[Prepared, list[Problem]]]) -> Prepared | Failure:
+        """A frame that is ready, or the reason it failed where the rest goes on."""
+        try:
+            prepared, problems = future.result()
+        except Exception as wrong:
+            if self._tolerant:
+                return Failure(
+                    wrong.line() if isinstance(wrong, NimbleQuakeError) else f"{type(wrong).__name__}: {wrong}"
+                )
+            if isinstance(wrong, NimbleQuakeError):
+                raise type(wrong)(f"frame {frame}: {wrong.what}", where=wrong.where, cure=wrong.cure) from wrong
+            if isinstance(wrong, OSError | ValueError):
+                raise failed(self.order.path, wrong) from wrong
+            raise
+        self.problems |= {problem.line(): problem for problem in problems}
+        return prepared

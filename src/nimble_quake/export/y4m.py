@@ -6,7 +6,9 @@
 from __future__ import annotations
 
 import os
+import shutil
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 from typing import IO, Any
 
@@ -14,9 +16,10 @@ import av
 import numpy as np
 
 from nimble_quake.conventions import Picture
+from nimble_quake.export.clips import as_bt709
 from nimble_quake.export.formats import Target
 from nimble_quake.export.packing import over_black
-from nimble_quake.export.writers import as_bt709, beside, failed
+from nimble_quake.export.writers import Part, beside, failed, give_name, told
 
 PIPE = Path("-")
 
@@ -29,7 +32,7 @@ def header(target: Target) -> bytes:
     return f"YUV4MPEG2 {' '.join(words)}\n".encode("ascii")
 
 
-def planes(picture: Picture) -> bytes:
+def planes(picture: Picture, target: Target) -> bytes:
     """Return a frame as the bytes of its planes: Y, Cb, Cr."""
     frame = av.VideoFrame.from_ndarray(over_black(picture), "rgb24")
     return np.ascontiguousarray(as_bt709(frame, "yuv444p").to_ndarray()).tobytes()
@@ -50,23 +53,20 @@ class Y4mWriter:
             self.discard()
             raise failed(self._path, wrong) from wrong
 
-    def write(self, frame: int, picture: Picture) -> None:
-        """Take the next frame."""
-        self._put(b"FRAME\n" + planes(picture))
+    def write(self, frame: int, prepared: bytes) -> None:
+        """Take the next frame's planes."""
+        self._put(b"FRAME\n" + prepared)
 
-    def finish(self) -> list[Path]:
+    def finish(self) -> None:
         """Complete the file and give it its name; a pipe leaves no file."""
         try:
             self._out.flush()
-            if self._temporary is None:
-                return []
-            self._out.close()
-            self._temporary.chmod(0o644)
-            self._temporary.replace(self._path)
+            if self._temporary is not None:
+                self._out.close()
+                give_name(self._temporary, self._path)
         except OSError as wrong:
             self.discard()
             raise failed(self._path, wrong) from wrong
-        return [self._path]
 
     def discard(self) -> None:
         """Remove what was written."""
@@ -75,3 +75,20 @@ class Y4mWriter:
             return
         self._out.close()
         self._temporary.unlink(missing_ok=True)
+
+
+def join(target: Target, parts: Sequence[Part]) -> list[Path]:
+    """Put segments into one stream: one header, then all frames. Raises SaveFailed."""
+    temporary = beside(target.path)
+    try:
+        with told(target.path):
+            with temporary.open("wb") as out:
+                out.write(header(target))
+                for part in parts:
+                    with part.file.open("rb") as segment:
+                        segment.readline()
+                        shutil.copyfileobj(segment, out)
+            give_name(temporary, target.path)
+    finally:
+        temporary.unlink(missing_ok=True)
+    return [target.path]

@@ -16,8 +16,7 @@ from pathlib import Path
 import numpy as np
 import skia
 
-from nimble_quake.export.formats import format_named
-from nimble_quake.export.writers import open_writer
+from nimble_quake.export.formats import Target, format_named
 from nimble_quake.raster import affine
 from nimble_quake.raster.fractal import Recipe, fractal
 from nimble_quake.raster.grid import frame_grid
@@ -268,7 +267,8 @@ def draw(name: str, folder: Path) -> Path:
     """Draw a scene into a clip."""
     scene, length, quality = SCENES[name]
     format = format_named("webm" if name in CLEAR else "mp4")
-    writer = open_writer(folder / f"{name}{format.suffix}", format, RATE, WIDTH, HEIGHT, quality)
+    target = Target(folder / f"{name}{format.suffix}", format, RATE, WIDTH, HEIGHT, quality)
+    writer = format.opens(target)
     for frame in range(round(length * RATE)):
         out = np.zeros((HEIGHT, WIDTH, 4), np.float32)
         info = skia.ImageInfo.Make(WIDTH, HEIGHT, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
@@ -277,8 +277,9 @@ def draw(name: str, folder: Path) -> Path:
         del surface
         if name == "stall":
             _steam(out, float(frame / RATE), length)
-        writer.write(frame, np.clip(out, 0, 1))
-    return writer.finish()[0]
+        writer.write(frame, format.prepare(np.clip(out, 0, 1), target))
+    writer.finish()
+    return target.path
 
 
 if __name__ == "__main__":

@@ -28,7 +28,8 @@ from nimble_quake.desktop.theme.look import tone
 from nimble_quake.errors import Cancelled, NimbleQuakeError
 from nimble_quake.export.data import TITLES, WHOLE, WORDS, coarseness
 from nimble_quake.export.formats import Format, formats
-from nimble_quake.export.rendering import Order, Progress, Rendered, render
+from nimble_quake.export.order import Order
+from nimble_quake.export.rendering import Progress, Rendered, render
 from nimble_quake.render.job import Engine
 from nimble_quake.session.state import Session
 from nimble_quake.session.work import duration

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.writers import Encoding, clips
+from nimble_quake.export.clips import Encoding
+from nimble_quake.export.kept import encoded, kept_clips
 
 WAY = Encoding("apng", "rgba", lambda quality: {}, rgb=True, container={"plays": "0"})
 
-FORMAT = clips(
+FORMAT = kept_clips(
     "apng",
     "PNG, animated",
     ".apng",
     "short loops without loss; keeps transparency",
-    WAY,
-    alpha=True,
+    encoded(WAY),
     rank=28,
 )

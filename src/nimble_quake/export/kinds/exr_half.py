@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from nimble_quake.export.exr import packer
-from nimble_quake.export.writers import pictures
+from nimble_quake.export.stills import pictures
 
 FORMAT = pictures(
     "exr-half",

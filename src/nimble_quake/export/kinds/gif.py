@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.formats import Format
-from nimble_quake.export.gif import GifWriter
+from nimble_quake.export.gif import write_gif
+from nimble_quake.export.kept import kept_clips
 
-FORMAT = Format(
+FORMAT = kept_clips(
     "gif",
     "GIF",
     ".gif",
     "short loops; 256 colours chosen from the clip, edges of transparency are hard",
-    True,
-    GifWriter,
+    write_gif,
     rank=24,
 )

@@ -7,7 +7,7 @@ import cv2
 from nimble_quake.conventions import Picture
 from nimble_quake.export.formats import Target
 from nimble_quake.export.packing import over_black, packed
-from nimble_quake.export.writers import pictures
+from nimble_quake.export.stills import pictures
 
 
 def pack(picture: Picture, target: Target) -> bytes:

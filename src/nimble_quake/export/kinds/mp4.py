@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.writers import Encoding, clips
+from nimble_quake.export.clips import Encoding, clips
 
-WAY = Encoding("libx264", "yuv420p", lambda quality: {"crf": str(quality), "preset": "medium"}, even=True,
-               container={"movflags": "+faststart"})  # fmt: skip
+
+def options(quality: int) -> dict[str, str]:
+    """Return what x264 is told. With several threads that look ahead it would not write the same file each time."""
+    return {"crf": str(quality), "preset": "medium", "x264-params": "lookahead-threads=1"}
+
+
+WAY = Encoding("libx264", "yuv420p", options, even=True, container={"movflags": "+faststart"})
 
 FORMAT = clips(
     "mp4",

@@ -7,7 +7,7 @@ import cv2
 from nimble_quake.conventions import Picture
 from nimble_quake.export.formats import Target
 from nimble_quake.export.packing import packed
-from nimble_quake.export.writers import pictures
+from nimble_quake.export.stills import pictures
 from nimble_quake.raster.convert import to_rgba16
 
 

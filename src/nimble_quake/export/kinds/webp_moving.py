@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.writers import Encoding, clips
+from nimble_quake.export.clips import Encoding
+from nimble_quake.export.kept import encoded, kept_clips
 
 WAY = Encoding("libwebp_anim", "bgra", lambda quality: {"lossless": "1" if quality > 100 else "0",
                                                         "quality": str(min(quality, 100))},
                rgb=True, container={"loop": "0"})  # fmt: skip
 
-FORMAT = clips(
+FORMAT = kept_clips(
     "webp-moving",
     "WebP, animated",
     ".webp",
     "short loops for the web; keeps transparency",
-    WAY,
-    alpha=True,
+    encoded(WAY),
     qualities=(("Best", 101), ("Good", 85), ("Small", 60)),
     rank=26,
 )

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.formats import Format
-from nimble_quake.export.y4m import Y4mWriter
+from nimble_quake.export.formats import SEGMENT, Format
+from nimble_quake.export.y4m import Y4mWriter, join, planes
 
 FORMAT = Format(
     "y4m",
@@ -11,6 +11,9 @@ FORMAT = Format(
     ".y4m",
     "frames as they are, for other encoders; no transparency",
     False,
+    planes,
     Y4mWriter,
+    join,
+    SEGMENT,
     rank=70,
 )

@@ -1,0 +1,151 @@
+"""What to render: an order, what it cannot ask for, its frames as their format takes them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import TypeAlias
+
+import numpy as np
+
+from nimble_quake.conventions import Picture
+from nimble_quake.errors import BadInput, FailedWork
+from nimble_quake.export.data import CUT_OFF, LAYERS, WHOLE, data_of, layers_of, notes_of, outside, refuse_unknown
+from nimble_quake.export.finals import STRAIGHT, alpha_held, dithered, limited, refuse_impossible_alpha
+from nimble_quake.export.formats import Format, Target, format_of, numbered
+from nimble_quake.export.soundtrack import Soundtrack
+from nimble_quake.export.writers import Prepared
+from nimble_quake.params.kinds import MediaFile
+from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.light import to_linear
+from nimble_quake.render.job import Engine, Job, Problem
+from nimble_quake.shot.model import Shot
+from nimble_quake.shot.paths import all_nodes, kind_of
+
+
+@dataclass(frozen=True)
+class Order:
+    """What to render. `what`: see `export.data`. `last` is included."""
+
+    shot: Shot
+    path: Path
+    first: int
+    last: int
+    scale: float = 1.0
+    what: str = "picture"
+    format: Format | None = None
+    quality: int | None = None
+    every: int = 1
+    """Of so many frames the first is rendered; a clip then runs at a rate so much lower."""
+    alpha: str = ""
+    """How colours are held where they are partly clear: see `finals.ALPHAS`."""
+    dither: bool = False
+    """Soft gradients keep their steps apart when 8 bits are written."""
+    limit: bool = False
+    """Colours are kept within what broadcast allows: 16 to 235 of 8 bits."""
+
+    def frames(self) -> range:
+        """Return the frames that are rendered."""
+        return range(self.first, self.last + 1, max(1, self.every))
+
+    @property
+    def kind(self) -> Format:
+        """The format that is written."""
+        return self.format or format_of(self.path)
+
+    def target(self, sound: Soundtrack | None = None) -> Target:
+        """Return the file that is asked for."""
+        grid = frame_grid(self.shot.width, self.shot.height, self.scale)
+        format = self.kind
+        quality = dict(format.qualities).get("Good", 0) if self.quality is None else self.quality
+        notes = notes_of(self.shot, self.what)
+        if self.alpha == STRAIGHT:
+            notes = tuple((name, words.replace("associated alpha", "straight alpha")) for name, words in notes)
+        return Target(self.path, format, Fraction(self.shot.rate) / self.every, grid.width, grid.height, quality, sound,
+                      notes, layer_names(self))  # fmt: skip
+
+
+def frame_for(engine: Engine, order: Order, frame: int) -> tuple[Picture, list[Problem]]:
+    """Return one frame of an order as its format takes it, and its problems.
+
+    Data is handed on as it is where the format holds any number, else held to 0...1; pictures become linear light
+    where the format holds that.
+    """
+    job = Job(engine, order.shot, frame)
+    found = data_of(job, order.scale, order.what)
+    if order.what == "picture":
+        found = limited(found) if order.limit else found
+        found = dithered(found, frame) if order.dither and order.kind.bits == 8 else found
+    format = order.kind
+    if order.what != "picture" and not format.data:
+        if outside(order.what, found):
+            job.path = order.path.name
+            job.complain(CUT_OFF, "use a format of float")
+        found = np.array(found)
+        alpha = np.clip(found[..., 3:], 0, 1)
+        found[..., :3] = np.clip(found[..., :3], 0, alpha)
+        found[..., 3:] = alpha
+    elif order.what in WHOLE and format.linear:
+        light = to_linear(np.ascontiguousarray(found[..., :4]))
+        found = np.concatenate([light, found[..., 4:]], axis=2)
+    if order.what == "picture":
+        found = alpha_held(found, format, order.alpha)
+    return found, list(job.problems.values())
+
+
+def prepared_frame(engine: Engine, order: Order, frame: int, target: Target) -> tuple[Prepared, list[Problem]]:
+    """Return one frame of an order as its writer takes it, and its problems."""
+    picture, problems = frame_for(engine, order, frame)
+    return target.format.prepare(picture, target), problems
+
+
+def refuse_impossible(order: Order) -> None:
+    """Raise BadInput where an order asks for frames or a map the shot does not have."""
+    if not 0 <= order.first <= order.last < order.shot.length:
+        raise BadInput(
+            f"frames {order.first}-{order.last} are not in the shot", cure=f"it has frames 0-{order.shot.length - 1}"
+        )
+    format = order.kind
+    if order.every < 1:
+        raise BadInput(f"every {order.every}th frame cannot be rendered", cure="use 1 or more")
+    frames = order.frames() if format.sequence else ()
+    for path in (numbered(order.path, frame) for frame in frames) if format.sequence else (order.path,):
+        if path.is_dir():
+            raise BadInput("there is a folder of this name", where=str(path), cure="choose another name")
+    refuse_unknown(order.shot, order.what)
+    refuse_impossible_alpha(format, order.alpha)
+    if order.what == LAYERS and not format.layers:
+        raise BadInput(f"{format.label} holds one layer", where=str(order.path), cure="use OpenEXR")
+
+
+def layer_names(order: Order) -> tuple[str, ...]:
+    """Return the names of the pictures that each frame of an order holds."""
+    return tuple(layers_of(order.shot)) if order.what == LAYERS else ("",)
+
+
+Stamp: TypeAlias = tuple[str, int, int]
+"""A file's path, its time of change, its size."""
+
+
+def stamps_of(shot: Shot, engine: Engine) -> tuple[Stamp, ...]:
+    """Return the files a shot shows, as they are now."""
+    return tuple(engine.media.stamp(path) for path in sorted(_files_of(shot, engine)))
+
+
+def refuse_changed(engine: Engine, stamps: tuple[Stamp, ...]) -> None:
+    """Raise FailedWork where a file has been changed, cut off or removed since: its frames would be wrong."""
+    for stamp in stamps:
+        if engine.media.stamp(stamp[0]) != stamp:
+            raise FailedWork("was changed while it was rendered", where=stamp[0], cure="render again")
+
+
+def _files_of(shot: Shot, engine: Engine) -> set[str]:
+    found = set()
+    for path, node in all_nodes(shot):
+        operator = engine.operators.get(kind_of(path), node.kind)
+        for name, param in operator.declared.items() if operator else ():
+            file = node.values.get(name)
+            if isinstance(param, MediaFile) and isinstance(file, str) and file:
+                found.add(file)
+    return found
