@@ -180,8 +180,8 @@ class TestNothingJumps:
         dialog = window.show_render()
         qtbot.wait(20)
         size, button = dialog.size(), dialog.go.pos()
-        dialog.where.setText(str(tmp_path / "o.mp4"))
-        dialog.size_box.setCurrentIndex(2)
+        dialog.fields.where.setText(str(tmp_path / "o.mp4"))
+        dialog.fields.size_box.setCurrentIndex(2)
         click(dialog.go)
         qtbot.wait(20)
         assert (dialog.size(), dialog.go.pos()) == (size, button)
@@ -194,7 +194,7 @@ class TestRenderIsNotLeftBehind:
     @pytest.fixture
     def rendering(self, window, tmp_path):
         dialog = window.show_render()
-        dialog.where.setText(str(tmp_path / "long.mp4"))
+        dialog.fields.where.setText(str(tmp_path / "long.mp4"))
         click(dialog.go)
         assert dialog.running()
         return dialog

@@ -19,24 +19,24 @@ def st_maps(window, qtbot, tmp_path):
     """Two frames of the title's ST map, ordered in the dialog."""
     dialog = window.show_render()
     dialog.activateWindow()
-    dialog.what.setFocus()
-    qtbot.waitUntil(dialog.what.hasFocus)
-    for _ in range(dialog.what.findData("st")):
+    dialog.fields.what.setFocus()
+    qtbot.waitUntil(dialog.fields.what.hasFocus)
+    for _ in range(dialog.fields.what.findData("st")):
         press(Qt.Key.Key_Down)
-    assert dialog.what.currentData() == "st"
-    dialog.of.setFocus()
+    assert dialog.fields.what.currentData() == "st"
+    dialog.fields.of.setFocus()
     press(Qt.Key.Key_Home)
-    dialog.format.setCurrentIndex(dialog.format.findData("exr-half"))
+    dialog.fields.format.setCurrentIndex(dialog.fields.format.findData("exr-half"))
     assert "exact to 0.31 px only" in dialog.said.text()
-    dialog.format.setCurrentIndex(dialog.format.findData("exr-float"))
+    dialog.fields.format.setCurrentIndex(dialog.fields.format.findData("exr-float"))
     assert "(i + 0.5) / width is the pixel itself" in dialog.said.text()
-    dialog.where.setText(str(tmp_path / "st_##.exr"))
-    dialog.first.setValue(40)
-    dialog.last.setValue(41)
+    dialog.fields.where.setText(str(tmp_path / "st_##.exr"))
+    dialog.fields.first.setValue(40)
+    dialog.fields.last.setValue(41)
     click(dialog.go)
     qtbot.waitUntil(lambda: not dialog.running(), timeout=60_000)
     assert dialog.said.text().startswith("Done: 2 pictures")
-    plate = dialog.of.currentData()
+    plate = dialog.fields.of.currentData()
     dialog.close()
     assert sorted(path.name for path in tmp_path.glob("*.exr")) == ["st_40.exr", "st_41.exr"]
     return plate, tmp_path

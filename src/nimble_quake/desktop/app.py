@@ -77,6 +77,7 @@ def start(shot: Path | None) -> int:
     window = make_window(shot, preferences)
     catch_faults(window.fault_told.emit, window.autosave)
     window.show_fitted()
+    window.queue.start()  # what was interrupted goes on
     if shot is not None and is_sample(shot):
         window.frames.play()
     leave = os.environ.get("NIMBLE_QUAKE_QUIT")  # "window" or "frame": the bench and the smoke test time a start

@@ -16,6 +16,7 @@ from nimble_quake.desktop.bench.hearing import Hearing
 from nimble_quake.desktop.bench.map_bay import MapBay
 from nimble_quake.desktop.bench.picture_bay import PictureBay
 from nimble_quake.desktop.bench.probing import Probing
+from nimble_quake.desktop.bench.queue_note import QueueNote
 from nimble_quake.desktop.bench.status_line import StatusLine
 from nimble_quake.desktop.bench.tab_order import neighbour
 from nimble_quake.desktop.bench.thumbs import Thumbs
@@ -31,6 +32,7 @@ from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.session import preferences as prefs
 from nimble_quake.session import recovery
+from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.state import Session
 from nimble_quake.session.tracking import keep_tracks
 from nimble_quake.shot.paths import kind_of, node_path, value_name
@@ -56,7 +58,8 @@ class BenchWindow(FileActions):
         self.picture_bay = PictureBay(session, self.frames, self.view_state)
         for panel in (self.coupling.settings, self.picture_bay.settings, self.map_bay.settings):
             panel.opened = preferences.sections  # what is unfolded is remembered by kind, wherever it is shown
-        self.status = StatusLine()
+        self.status, self.queue = StatusLine(), Queue()
+        self.status.keep(QueueNote(self.queue, self.show_queue, session.told))
         self.hearing = Hearing(session, self.frames, self.status)
         self.time = TimeStrip(session, self.frames, self.hearing)
         self.top = TopLine(self)

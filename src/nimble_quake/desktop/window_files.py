@@ -12,6 +12,7 @@ from nimble_quake import __version__
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.status_line import StatusLine
 from nimble_quake.desktop.bench.top_line import TopLine
+from nimble_quake.desktop.dialogs.queue_dialog import QueueDialog
 from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
 from nimble_quake.desktop.dialogs.seamless_dialog import SeamlessDialog
 from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog
@@ -22,6 +23,7 @@ from nimble_quake.media import clips, sound, stills
 from nimble_quake.samples import sample_path
 from nimble_quake.session import library, verbs
 from nimble_quake.session import preferences as prefs
+from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.sounds import add_sound
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.settings import set_shot
@@ -41,6 +43,7 @@ class FileActions(QMainWindow):
     frames: Frames
     status: StatusLine
     top: TopLine
+    queue: Queue
 
     def refresh(self) -> None:
         """Show the whole document."""
@@ -242,8 +245,18 @@ class FileActions(QMainWindow):
     def show_render(self) -> RenderDialog:
         """Open the render dialog; the bench stays usable beside it."""
         self.frames.stop()
-        dialog = RenderDialog(self.session, self.frames.scheduler.cost * 2, self)
+        dialog = RenderDialog(self.session, self.queue, self.frames.scheduler.cost * 2, self)
         dialog.show()
+        return dialog
+
+    def show_queue(self) -> QueueDialog:
+        """Open the render queue; the bench stays usable beside it."""
+        dialog = next((found for found in self.findChildren(QueueDialog) if found.isVisible()), None)
+        if dialog is None:
+            dialog = QueueDialog(self.queue, self)
+        dialog.show()
+        dialog.raise_()
+        dialog.activateWindow()
         return dialog
 
     def show_preferences(self) -> None:

@@ -69,6 +69,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("save-as", "Save as …", "File", lambda h: h.save_as(), "Ctrl+Shift+S", group=1),
     Action("save-copy", "Save a copy …", "File", lambda h: h.save_copy(), group=1),
     Action("render", "Render …", "File", lambda h: h.show_render(), "Ctrl+R", group=2),
+    Action("queue", "Render queue …", "File", lambda h: h.show_queue(), "Ctrl+Alt+R", group=2),
     Action("preferences", "Preferences …", "File", lambda h: h.show_preferences(), "Ctrl+,", group=3),
     Action("quit", "Quit", "File", lambda h: h.close(), "Ctrl+Q", group=4),
     Action("undo", "Undo", "Edit", lambda h: h.session.undo(), "Ctrl+Z", _can_undo),

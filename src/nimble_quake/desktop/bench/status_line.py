@@ -68,6 +68,12 @@ class StatusLine(QWidget):
         tone(self.hint, role)
         self._said.start(6000)
 
+    def keep(self, widget: QWidget) -> None:
+        """Give a widget a place of its own, before what frames cost."""
+        row = self.layout()
+        assert isinstance(row, QHBoxLayout)
+        row.insertWidget(row.count() - 1, widget)
+
     def show_work(self, work: Work) -> None:
         """Show work that is under way until it ends."""
         self.work.follow(work)

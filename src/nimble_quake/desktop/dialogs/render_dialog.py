@@ -9,34 +9,25 @@ from PyQt6.QtCore import QEventLoop, Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QDesktopServices
 from PyQt6.QtWidgets import (
     QApplication,
-    QComboBox,
     QDialog,
-    QFileDialog,
-    QFormLayout,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QMessageBox,
     QProgressBar,
     QPushButton,
-    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
 
+from nimble_quake.desktop.dialogs.render_fields import RenderFields
 from nimble_quake.desktop.theme.look import tone
-from nimble_quake.errors import Cancelled, NimbleQuakeError
-from nimble_quake.export.data import TITLES, WHOLE, WORDS, coarseness
-from nimble_quake.export.formats import Format, formats
-from nimble_quake.export.order import Order
+from nimble_quake.errors import BadInput, Cancelled, NimbleQuakeError
+from nimble_quake.export.order import Order, refuse_impossible
 from nimble_quake.export.rendering import Progress, Rendered, render
 from nimble_quake.render.job import Engine
+from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.state import Session
 from nimble_quake.session.work import duration
-
-OF_MAPS = ("map", "normal")
-"""What is rendered of a map; the rest is of a plate."""
-SIZES = {"Full": 1.0, "Half": 0.5, "Third": 1 / 3, "Double": 2.0}
 
 
 def _keep_room(widget: QWidget) -> None:
@@ -52,81 +43,22 @@ class RenderDialog(QDialog):
     moved = pyqtSignal(object)
     ended = pyqtSignal(object)
 
-    def __init__(self, session: Session, cost: float, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, queue: Queue, cost: float, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.session, self._cost = session, cost
+        self.session, self._queue = session, queue
         self._stop = threading.Event()
         self._thread: threading.Thread | None = None
         self.result_files: list[Path] = []
         self.setWindowTitle("Render")
         self.setMinimumWidth(520)
-        self._make_fields()
+        self.fields = RenderFields(session, cost)
+        self.fields.changed.connect(self._estimate)
         self._lay_out()
         self.moved.connect(self._show_progress)
         self.ended.connect(self._show_end)
-        self._choose_what()
-        self._choose_format()
-
-    def _make_fields(self) -> None:
-        shot = self.session.shot
-        self.what, self.of = QComboBox(), QComboBox()
-        for sort, title in TITLES.items():
-            if sort in WHOLE or (shot.maps if sort in OF_MAPS else shot.plates):
-                self.what.addItem(title, sort)
-        self.format = QComboBox()
-        for format in formats():
-            self.format.addItem(f"{format.label}: {format.about}", format.key)
-        self.quality = QComboBox()
-        self.size_box = QComboBox()
-        for name, share in SIZES.items():
-            self.size_box.addItem(f"{name}, {round(shot.width * share)} × {round(shot.height * share)}", share)
-        self.first, self.last = QSpinBox(), QSpinBox()
-        for box, value in ((self.first, 0), (self.last, shot.length - 1)):
-            box.setRange(0, shot.length - 1)
-            box.setValue(value)
-            box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
-        self.every = QSpinBox()
-        self.every.setRange(1, max(1, shot.length))
-        self.every.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
-        self.every.setToolTip("Of so many frames the first is rendered, 1 for all; a clip then runs at a lower rate")
-        if shot.loop:
-            self.first.setValue(shot.loop[0])
-            self.last.setValue(shot.loop[1] - 1)
-        start = self.session.path.with_suffix("") if self.session.path else Path.home() / (shot.name or "shot")
-        self.where = QLineEdit(str(start.with_name(start.name.replace(" ", "-").lower())) + ".mp4")
-        names = {"What": self.what, "Of": self.of, "Format": self.format, "Quality": self.quality,
-                 "Size": self.size_box, "First frame": self.first, "Last frame": self.last, "Every": self.every,
-                 "File": self.where}  # fmt: skip
-        for name, widget in names.items():
-            widget.setAccessibleName(name)
-            widget.setMinimumHeight(24)
-        self.what.currentIndexChanged.connect(self._choose_what)
-        self.format.currentIndexChanged.connect(self._choose_format)
-        for box in (self.first, self.last, self.every):
-            box.valueChanged.connect(self._estimate)
-        self.size_box.currentIndexChanged.connect(self._estimate)
+        self._estimate()
 
     def _lay_out(self) -> None:
-        form = QFormLayout()
-        form.setSpacing(8)
-        what = QHBoxLayout()
-        what.addWidget(self.what, 3)
-        what.addWidget(self.of, 2)
-        form.addRow("What", what)
-        form.addRow("Format", self.format)
-        form.addRow("Quality", self.quality)
-        form.addRow("Size", self.size_box)
-        span = QHBoxLayout()
-        for widget in (self.first, QLabel("to"), self.last, QLabel("every"), self.every):
-            span.addWidget(widget)
-        span.addStretch(1)
-        form.addRow("Frames", span)
-        where = QHBoxLayout()
-        choose = QPushButton("Choose …")
-        choose.clicked.connect(self._choose_file)
-        where.addWidget(self.where, 1)
-        where.addWidget(choose)
-        form.addRow("File", where)
         self.said = QLabel()
         self.said.setWordWrap(True)
         self.said.setFixedHeight(50)
@@ -140,6 +72,9 @@ class RenderDialog(QDialog):
         self.go.setProperty("main", "true")
         self.go.setDefault(True)
         self.go.clicked.connect(self.start)
+        self.later = QPushButton("Add to queue")
+        self.later.setToolTip("Render it in the background while you go on; the shot is kept as it is now")
+        self.later.clicked.connect(self.add_to_queue)
         self.cancel = QPushButton("Close")
         self.cancel.clicked.connect(self._cancel_or_close)
         self.show_folder = QPushButton("Show in folder")
@@ -150,91 +85,58 @@ class RenderDialog(QDialog):
         buttons.addWidget(self.show_folder)
         buttons.addStretch(1)
         buttons.addWidget(self.cancel)
+        buttons.addWidget(self.later)
         buttons.addWidget(self.go)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(16, 16, 16, 14)
         outer.setSpacing(12)
-        outer.addLayout(form)
+        outer.addWidget(self.fields)
         outer.addWidget(self.bar)
         outer.addWidget(self.said)
         outer.addLayout(buttons)
 
-    def chosen_format(self) -> Format:
-        """Return the format chosen."""
-        return next(format for format in formats() if format.key == self.format.currentData())
-
-    def _choose_what(self) -> None:
-        """List the maps or plates that there are of it."""
-        sort, shot = str(self.what.currentData()), self.session.shot
-        self.of.clear()
-        if sort not in WHOLE:
-            region, items = ("maps", shot.maps) if sort in OF_MAPS else ("plates", shot.plates)
-            for item in items:
-                self.of.addItem(self.session.name_of(f"{region}/{item.id}"), item.id)
-        self.of.setEnabled(sort not in WHOLE)
-        self._estimate()
-
-    def _what(self) -> str:
-        sort = str(self.what.currentData())
-        return sort if sort in WHOLE else f"{sort}:{self.of.currentData()}"
-
-    def _choose_format(self) -> None:
-        format = self.chosen_format()
-        self.quality.clear()
-        for name, number in format.qualities:
-            self.quality.addItem(name, number)
-        self.quality.setEnabled(bool(format.qualities))
-        if format.qualities:
-            self.quality.setCurrentIndex(1)
-        else:
-            self.quality.addItem("Lossless", None)
-        path = Path(self.where.text())
-        stem = path.stem.rstrip("#").rstrip("_")
-        self.where.setText(
-            str(path.with_name(f"{stem}_####{format.suffix}" if format.sequence else stem + format.suffix))
-        )
-        self._estimate()
-
     def _estimate(self) -> None:
-        count = len(range(self.first.value(), self.last.value() + 1, self.every.value()))
-        share = float(self.size_box.currentData() or 1.0)
-        seconds = count * self._cost / 1000 * max(0.2, share * share) + count * 0.012
-        said = f"{count} frames, about {duration(seconds)}" if count else "The last frame lies before the first"
-        wide = round(self.session.shot.width * share)
-        coarse = coarseness(self.chosen_format(), self._what(), wide)
-        words = coarse or WORDS.get(str(self.what.currentData()), "")
-        tone(self.said, "fault_text" if coarse or not count else "")
-        self.said.setText(f"{said}\n{words[:1].upper()}{words[1:]}" if words else said)
-        self.go.setEnabled(count > 0)
+        """Say how many frames there are, how long they may take, and what is off."""
+        said, warns = self.fields.estimate()
+        tone(self.said, "fault_text" if warns else "")
+        self.said.setText(said)
+        for button in (self.go, self.later):
+            button.setEnabled(self.fields.count() > 0 and not self.running())
 
-    def _choose_file(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Render to", self.where.text(), f"*{self.chosen_format().suffix}")
-        if name:
-            path = Path(name)
-            self.where.setText(str(path if path.suffix else path.with_suffix(self.chosen_format().suffix)))
+    def _checked(self) -> Order | None:
+        """What is asked for; None where it cannot be rendered, which is said."""
+        order = self.fields.order()
+        try:
+            if not order.path.parent.is_dir():
+                raise BadInput(f"The folder {order.path.parent} is not there", cure="choose another")
+            refuse_impossible(order)
+        except NimbleQuakeError as wrong:
+            self._complain(wrong.line())
+            return None
+        return order
 
-    def order(self) -> Order:
-        """Return what the fields ask for."""
-        return Order(
-            self.session.shot,
-            Path(self.where.text()).expanduser().absolute(),
-            self.first.value(),
-            self.last.value(),
-            float(self.size_box.currentData()),
-            self._what(),
-            self.chosen_format(),
-            self.quality.currentData(),
-            self.every.value(),
-        )
+    def add_to_queue(self) -> None:
+        """Let the queue render it, and close."""
+        order = self._checked()
+        if order is None:
+            return
+        try:
+            self._queue.add(order, self.session.engine, self.session.path)
+            self._queue.start()
+        except (NimbleQuakeError, OSError) as wrong:
+            self._complain(wrong.line() if isinstance(wrong, NimbleQuakeError) else str(wrong))
+            return
+        self.session.told.emit(f"{order.path.name} waits in the queue")
+        self.accept()
 
     def start(self) -> None:
         """Begin to render."""
-        order = self.order()
-        if not order.path.parent.is_dir():
-            self._complain(f"The folder {order.path.parent} is not there: choose another")
+        order = self._checked()
+        if order is None:
             return
         self._stop.clear()
         self.go.setEnabled(False)
+        self.later.setEnabled(False)
         self.cancel.setText("Cancel")
         self.bar.show()
         self.bar.setValue(0)
@@ -259,6 +161,7 @@ class RenderDialog(QDialog):
     def _show_end(self, found: object) -> None:
         self._thread = None
         self.go.setEnabled(True)
+        self.later.setEnabled(True)
         self.cancel.setText("Close")
         self.bar.hide()
         if isinstance(found, Rendered):

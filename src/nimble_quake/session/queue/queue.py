@@ -62,14 +62,17 @@ class Queue:
 
     def __init__(self, root: Path | None = None) -> None:
         self.root = folder("state") / "queue" if root is None else root
+        self._orders: dict[str, Stored] = {}
+        """Those that were read: an order never changes."""
 
     def entries(self) -> list[Entry]:
         """Return the orders, the first to be rendered first; what is damaged is passed over."""
         at_work, found = self.at_work(), []
         for place in self.root.glob("*/order.json"):
-            order = take(place, Stored)
+            order = self._orders.get(place.parent.name) or take(place, Stored)
             if order is None:
                 continue
+            self._orders[place.parent.name] = order
             status = take(place.with_name("status.json"), Status) or Status()
             wish = take(place.with_name("wish.json"), Wish) or Wish()
             if not wish.cancelled:
@@ -89,8 +92,11 @@ class Queue:
         refuse_impossible(order)
         if not order.path.parent.is_dir():
             raise BadInput("its folder is not there", where=str(order.path), cure="make the folder first")
+        entries = self.entries()
+        if any(entry.order.file == order.path and not entry.finished for entry in entries):
+            raise BadInput("an order for this file waits already", where=str(order.path), cure="choose another name")
         id = f"{time.time_ns():x}-{secrets.token_hex(2)}"
-        rank = max([entry.wish.rank for entry in self.entries()], default=0.0) + 1
+        rank = max([entry.wish.rank for entry in entries], default=0.0) + 1
         place = self.root / id
         try:
             place.mkdir(parents=True)

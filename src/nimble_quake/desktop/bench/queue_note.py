@@ -1,0 +1,60 @@
+"""The render queue in the status line: what is rendered, how far it is, and how many wait. A click opens it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QToolButton, QWidget
+
+from nimble_quake.session.queue.queue import Entry, Queue
+from nimble_quake.session.queue.running import said
+from nimble_quake.session.queue.stored import RUNNING
+from nimble_quake.session.signal import Signal
+from nimble_quake.session.work import duration
+
+LOOKED_EVERY = 1000
+"""Milliseconds."""
+
+
+class QueueNote(QToolButton):
+    """Hidden while there is nothing to say. An order that ends is told once."""
+
+    def __init__(self, queue: Queue, show: Callable[[], object], told: Signal, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._queue, self._told = queue, told
+        self._unfinished: set[str] = set()
+        self.setProperty("bare", "true")
+        self.setFixedHeight(20)
+        self.setAccessibleName("Render queue")
+        self.setToolTip("Open the render queue")
+        self.clicked.connect(lambda: show())
+        self.hide()
+        self._look = QTimer(self)
+        self._look.setInterval(LOOKED_EVERY)
+        self._look.timeout.connect(self.look)
+        self._look.start()
+
+    def look(self) -> None:
+        """Show the queue as it is."""
+        entries = self._queue.entries()
+        for entry in entries:
+            if entry.finished and entry.id in self._unfinished:
+                self._told.emit(said(entry, entry.status))
+        self._unfinished = {entry.id for entry in entries if not entry.finished}
+        waiting = [entry for entry in entries if not entry.finished]
+        self.setVisible(bool(waiting))
+        if waiting:
+            self.setText(note(waiting, paused=self._queue.paused))
+
+
+def note(entries: list[Entry], *, paused: bool) -> str:
+    """Return what is said of orders that are not finished."""
+    running = next((entry for entry in entries if entry.state == RUNNING), None)
+    others = len(entries) - (running is not None)
+    more = f"{others} wait{'s' * (others == 1)}" if others else ""
+    if running is None:
+        return f"Queue: {more}{', paused' if paused or all(entry.wish.paused for entry in entries) else ''}"
+    share, left = running.status.done / max(1, running.order.count), running.status.left
+    time = f", {duration(left)} left" if left is not None else ""
+    return f"{running.order.file.name} {share:.0%}{time}{', ' if more else ''}{more}"

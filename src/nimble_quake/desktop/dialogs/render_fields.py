@@ -1,0 +1,207 @@
+"""What the render dialog asks: what, how and where, and how long it may take."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSpinBox,
+    QWidget,
+)
+
+from nimble_quake.export.data import TITLES, WHOLE, WORDS, coarseness
+from nimble_quake.export.finals import ALPHAS
+from nimble_quake.export.formats import Format, formats
+from nimble_quake.export.order import Order
+from nimble_quake.session.state import Session
+from nimble_quake.session.work import duration
+
+OF_MAPS = ("map", "normal")
+"""What is rendered of a map; the rest is of a plate."""
+SIZES = {"Full": 1.0, "Half": 0.5, "Third": 1 / 3, "Double": 2.0}
+
+
+class RenderFields(QWidget):
+    """The fields of an order."""
+
+    changed = pyqtSignal()
+    """Something else is asked for: see `estimate`."""
+
+    def __init__(self, session: Session, cost: float) -> None:
+        super().__init__()
+        self.session, self._cost = session, cost
+        self._make_fields()
+        self._lay_out()
+        self._choose_what()
+        self._choose_format()
+
+    def _make_fields(self) -> None:
+        shot = self.session.shot
+        self.what, self.of = QComboBox(), QComboBox()
+        for sort, title in TITLES.items():
+            if sort in WHOLE or (shot.maps if sort in OF_MAPS else shot.plates):
+                self.what.addItem(title, sort)
+        self.format = QComboBox()
+        for format in formats():
+            self.format.addItem(f"{format.label}: {format.about}", format.key)
+        self.quality = QComboBox()
+        self.size_box = QComboBox()
+        for name, share in SIZES.items():
+            self.size_box.addItem(f"{name}, {round(shot.width * share)} × {round(shot.height * share)}", share)
+        self.first, self.last = QSpinBox(), QSpinBox()
+        for box, value in ((self.first, 0), (self.last, shot.length - 1)):
+            box.setRange(0, shot.length - 1)
+            box.setValue(value)
+            box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.every = QSpinBox()
+        self.every.setRange(1, max(1, shot.length))
+        self.every.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.every.setToolTip("Of so many frames the first is rendered, 1 for all; a clip then runs at a lower rate")
+        if shot.loop:
+            self.first.setValue(shot.loop[0])
+            self.last.setValue(shot.loop[1] - 1)
+        start = self.session.path.with_suffix("") if self.session.path else Path.home() / (shot.name or "shot")
+        self.alpha = QComboBox()
+        for key, label in ALPHAS.items():
+            self.alpha.addItem(label, key)
+        self.alpha.setToolTip("How colours are held where they are partly clear: as they are, or times their alpha")
+        self.dither = QCheckBox("Dither")
+        self.dither.setToolTip("Soft gradients keep their steps apart in 8 bits, by random amounts of half a step")
+        self.limit = QCheckBox("Broadcast limit")
+        self.limit.setToolTip("Colours are kept between 16 and 235 of 255")
+        self.where = QLineEdit(str(start.with_name(start.name.replace(" ", "-").lower())) + ".mp4")
+        names = {"What": self.what, "Of": self.of, "Format": self.format, "Quality": self.quality,
+                 "Size": self.size_box, "First frame": self.first, "Last frame": self.last, "Every": self.every,
+                 "Alpha": self.alpha, "Dither": self.dither, "Broadcast limit": self.limit,
+                 "File": self.where}  # fmt: skip
+        for name, widget in names.items():
+            widget.setAccessibleName(name)
+            widget.setMinimumHeight(24)
+        self.what.currentIndexChanged.connect(self._choose_what)
+        self.format.currentIndexChanged.connect(self._choose_format)
+        for box in (self.first, self.last, self.every):
+            box.valueChanged.connect(lambda _: self.changed.emit())
+        self.size_box.currentIndexChanged.connect(lambda _: self.changed.emit())
+
+    def _lay_out(self) -> None:
+        form = QFormLayout(self)
+        form.setContentsMargins(0, 0, 0, 0)
+        form.setSpacing(8)
+        what = QHBoxLayout()
+        what.addWidget(self.what, 3)
+        what.addWidget(self.of, 2)
+        form.addRow("What", what)
+        form.addRow("Format", self.format)
+        form.addRow("Quality", self.quality)
+        form.addRow("Size", self.size_box)
+        span = QHBoxLayout()
+        for widget in (self.first, QLabel("to"), self.last, QLabel("every"), self.every):
+            span.addWidget(widget)
+        span.addStretch(1)
+        form.addRow("Frames", span)
+        finals = QHBoxLayout()
+        finals.setSpacing(16)
+        for choice in (self.alpha, self.dither, self.limit):
+            finals.addWidget(choice)
+        finals.addStretch(1)
+        form.addRow("Alpha", finals)
+        where = QHBoxLayout()
+        choose = QPushButton("Choose …")
+        choose.clicked.connect(self._choose_file)
+        where.addWidget(self.where, 1)
+        where.addWidget(choose)
+        form.addRow("File", where)
+
+    def chosen_format(self) -> Format:
+        """Return the format chosen."""
+        return next(format for format in formats() if format.key == self.format.currentData())
+
+    def _choose_what(self) -> None:
+        """List the maps or plates that there are of it."""
+        sort, shot = str(self.what.currentData()), self.session.shot
+        self.of.clear()
+        if sort not in WHOLE:
+            region, items = ("maps", shot.maps) if sort in OF_MAPS else ("plates", shot.plates)
+            for item in items:
+                self.of.addItem(self.session.name_of(f"{region}/{item.id}"), item.id)
+        self.of.setEnabled(sort not in WHOLE)
+        self._allow()
+        self.changed.emit()
+
+    def _what(self) -> str:
+        sort = str(self.what.currentData())
+        return sort if sort in WHOLE else f"{sort}:{self.of.currentData()}"
+
+    def _choose_format(self) -> None:
+        format = self.chosen_format()
+        self.quality.clear()
+        for name, number in format.qualities:
+            self.quality.addItem(name, number)
+        self.quality.setEnabled(bool(format.qualities))
+        if format.qualities:
+            self.quality.setCurrentIndex(1)
+        else:
+            self.quality.addItem("Lossless", None)
+        path = Path(self.where.text())
+        stem = path.stem.rstrip("#").rstrip("_")
+        self.where.setText(
+            str(path.with_name(f"{stem}_####{format.suffix}" if format.sequence else stem + format.suffix))
+        )
+        self._allow()
+        self.changed.emit()
+
+    def _allow(self) -> None:
+        """Let only what the format and the kind of data can have be chosen."""
+        format, seen = self.chosen_format(), self.what.currentData() == "picture"
+        self.alpha.setEnabled(format.alpha and seen)
+        if not self.alpha.isEnabled():
+            self.alpha.setCurrentIndex(0)
+        self.dither.setEnabled(format.bits == 8 and seen)
+        self.limit.setEnabled(seen)
+
+    def count(self) -> int:
+        """Return how many frames are asked for."""
+        return len(range(self.first.value(), self.last.value() + 1, self.every.value()))
+
+    def estimate(self) -> tuple[str, bool]:
+        """Return what is said of the order in two lines, and whether it is a warning."""
+        share = float(self.size_box.currentData() or 1.0)
+        count = self.count()
+        seconds = count * self._cost / 1000 * max(0.2, share * share) + count * 0.012
+        said = f"{count} frames, about {duration(seconds)}" if count else "The last frame lies before the first"
+        wide = round(self.session.shot.width * share)
+        coarse = coarseness(self.chosen_format(), self._what(), wide)
+        words = coarse or WORDS.get(str(self.what.currentData()), "")
+        return f"{said}\n{words[:1].upper()}{words[1:]}" if words else said, bool(coarse or not count)
+
+    def _choose_file(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Render to", self.where.text(), f"*{self.chosen_format().suffix}")
+        if name:
+            path = Path(name)
+            self.where.setText(str(path if path.suffix else path.with_suffix(self.chosen_format().suffix)))
+
+    def order(self) -> Order:
+        """Return what the fields ask for."""
+        return Order(
+            self.session.shot,
+            Path(self.where.text()).expanduser().absolute(),
+            self.first.value(),
+            self.last.value(),
+            float(self.size_box.currentData()),
+            self._what(),
+            self.chosen_format(),
+            self.quality.currentData(),
+            self.every.value(),
+            str(self.alpha.currentData()),
+            self.dither.isEnabled() and self.dither.isChecked(),
+            self.limit.isEnabled() and self.limit.isChecked(),
+        )
