@@ -175,6 +175,14 @@ def sound() -> None:
     row("longest pause while 200 moving rows scroll and scrub", scrolled(), "ms", "160 steps", 50)
 
 
+def export() -> None:
+    """Rendering to files: while one core waits for another, nobody gets a frame."""
+    path = sample_path()
+    assert path is not None
+    for name, share in shares(read_shot(path)).items():
+        row(f"cores kept busy: {name}", 100 * share, "%", "processor time of all the time there was", 85, least=True)
+
+
 def maps() -> None:
     """Sources and shapers at 1280x720, uncached, the steps before a shaper given."""
     for name, kind, values, bound in SOURCES:
@@ -434,6 +442,7 @@ if __name__ == "__main__":
     couplings()
     stack()
     sound()
+    export()
     frames()
     start()
     window()

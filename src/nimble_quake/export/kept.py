@@ -6,7 +6,6 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
@@ -14,7 +13,7 @@ from PIL import Image
 from nimble_quake.conventions import Picture
 from nimble_quake.export.clips import ClipWriter, Encoding
 from nimble_quake.export.formats import Format, Target
-from nimble_quake.export.packing import packed
+from nimble_quake.export.packing import QUICK_PNG, packed
 from nimble_quake.export.stills import StillWriter
 from nimble_quake.export.writers import Part, told
 from nimble_quake.raster.convert import to_rgba8
@@ -22,7 +21,7 @@ from nimble_quake.raster.convert import to_rgba8
 
 def kept(picture: Picture, target: Target) -> bytes:
     """Return a picture as it is kept aside: straight 8-bit RGBA, packed quickly and without loss."""
-    return packed(".png", to_rgba8(picture), (cv2.IMWRITE_PNG_COMPRESSION, 1))
+    return packed(".png", to_rgba8(picture), QUICK_PNG)
 
 
 def codes_of(part: Part) -> NDArray[np.uint8]:

@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Picture
 from nimble_quake.raster.convert import to_rgba8
 
+QUICK_PNG = (cv2.IMWRITE_PNG_COMPRESSION, 1, cv2.IMWRITE_PNG_FILTER, cv2.IMWRITE_PNG_FAST_FILTERS)
+"""How PNG is packed: in half the time of level 4 without filters, and a fifth larger."""
 DEFLATED = (cv2.IMWRITE_TIFF_COMPRESSION, cv2.IMWRITE_TIFF_COMPRESSION_ADOBE_DEFLATE, cv2.IMWRITE_TIFF_PREDICTOR, 1)
 """How TIFF is packed, so that every reader reads it: without a predictor of floats."""
 

@@ -220,7 +220,7 @@ class _Run:
             waiting: deque[tuple[int, Future[tuple[Prepared, list[Problem]]]]] = deque()
             try:
                 while True:
-                    while len(waiting) < workers + 2 and (frame := next(upcoming, None)) is not None:
+                    while len(waiting) < workers + 4 and (frame := next(upcoming, None)) is not None:
                         waiting.append((frame, pool.submit(prepared_frame, self.engine, self.order, frame, target)))
                     if not waiting:
                         return

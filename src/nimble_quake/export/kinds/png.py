@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import cv2
-
 from nimble_quake.conventions import Picture
 from nimble_quake.export.formats import Target
-from nimble_quake.export.packing import packed
+from nimble_quake.export.packing import QUICK_PNG, packed
 from nimble_quake.export.stills import pictures
 from nimble_quake.raster.convert import to_rgba8
 
 
 def pack(picture: Picture, target: Target) -> bytes:
     """Return straight 8-bit RGBA."""
-    return packed(".png", to_rgba8(picture), (cv2.IMWRITE_PNG_COMPRESSION, 4))
+    return packed(".png", to_rgba8(picture), QUICK_PNG)
 
 
 FORMAT = pictures(
