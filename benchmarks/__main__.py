@@ -26,6 +26,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from benchmarks.couplings import COUPLINGS, coupled, delayed, lens_shots, step_by_step
+from benchmarks.export import shares
 from benchmarks.sound import MINUTES, analysed, driven_shots, scrolled, tiles
 from benchmarks.stack import FINISHES, copy_shots, finished, group_shots, played_fps, tall_stack, tracked_fps
 from nimble_quake.conventions import Field, Warp
