@@ -181,7 +181,7 @@ def export() -> None:
     path = sample_path()
     assert path is not None
     for name, share in shares(read_shot(path)).items():
-        row(f"cores kept busy: {name}", 100 * share, "%", "processor time of all the time there was", 85, least=True)
+        row(f"cores kept busy: {name}", 100 * share, "%", "processor time of all the time there was", 80, least=True)
 
 
 def maps() -> None:

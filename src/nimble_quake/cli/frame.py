@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from nimble_quake.cli.options import engine_of, in_folder, size_of
+from nimble_quake.cli.options import engine_of, in_folder, progress_shown, size_of
 from nimble_quake.errors import BadInput
 from nimble_quake.export.data import WHAT
 from nimble_quake.export.formats import format_of, formats
@@ -38,7 +38,8 @@ def run(
     engine = engine_of(shot)
     order = Order(found, out, number, number, size_of(size), what, chosen)
     refuse_impossible(order)
-    picture, problems = frame_for(engine, order, number)
+    with progress_shown():
+        picture, problems = frame_for(engine, order, number)
     for problem in problems:
         typer.echo(f"note: {problem.line()}", err=True)
     print(write_still(order.target(), picture))

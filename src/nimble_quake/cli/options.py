@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import re
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from rich.console import Console
@@ -12,6 +15,7 @@ from nimble_quake.errors import BadInput
 from nimble_quake.export.order import Order, refuse_impossible
 from nimble_quake.export.rendering import Progress as Done
 from nimble_quake.export.rendering import Rendered, render
+from nimble_quake.raster.compiling import told_when_compiling
 from nimble_quake.render.job import Engine
 from nimble_quake.session.tracking import track_folders
 
@@ -53,12 +57,27 @@ def engine_of(path: Path) -> Engine:
     return engine
 
 
+@contextmanager
+def progress_shown() -> Iterator[Progress]:
+    """Progress bars on stderr that go when all is done; one says so while kernels are compiled."""
+    console = Console(stderr=True)
+    columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.completed}/{task.total}"))
+    bar = Progress(*columns, TimeRemainingColumn(), console=console, transient=True)
+    with bar, told_when_compiling(lambda: _say_compiling(bar)):
+        yield bar
+
+
+def _say_compiling(bar: Progress) -> None:
+    if bar.console.is_terminal:
+        bar.add_task("Compiling for this machine, once", total=None)
+    else:
+        print("Compiling for this machine, once: the first frame takes a while", file=sys.stderr)
+
+
 def render_shown(order: Order, engine: Engine | None = None) -> Rendered:
     """Render with a progress bar on stderr, then say what was written and what was not as it should be."""
     refuse_impossible(order)
-    console = Console(stderr=True)
-    columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.completed}/{task.total}"))
-    with Progress(*columns, TimeRemainingColumn(), console=console, transient=True) as bar:
+    with progress_shown() as bar:
         task = bar.add_task(f"Rendering {order.path.name}", total=len(order.frames()))
 
         def show(done: Done) -> None:
@@ -66,5 +85,5 @@ def render_shown(order: Order, engine: Engine | None = None) -> Rendered:
 
         result = render(order, engine or Engine(), show)
     for problem in result.problems:
-        console.print(f"note: {problem.line()}", highlight=False, markup=False, soft_wrap=True)
+        bar.console.print(f"note: {problem.line()}", highlight=False, markup=False, soft_wrap=True)
     return result

@@ -18,6 +18,7 @@ from nimble_quake.raster.memory import give_back, memory_mb
 from nimble_quake.samples import FOLDER
 from nimble_quake.session import preferences as prefs
 from nimble_quake.session import recovery
+from nimble_quake.session.kernels import compile_aside
 from nimble_quake.session.state import Session
 
 MUCH_MEMORY = 800
@@ -78,6 +79,9 @@ def start(shot: Path | None) -> int:
     catch_faults(window.fault_told.emit, window.autosave)
     window.show_fitted()
     window.queue.start()  # what was interrupted goes on
+    compiling = compile_aside()
+    if compiling is not None:
+        window.status.show_work(compiling)
     if shot is not None and is_sample(shot):
         window.frames.play()
     leave = os.environ.get("NIMBLE_QUAKE_QUIT")  # "window" or "frame": the bench and the smoke test time a start
@@ -88,6 +92,8 @@ def start(shot: Path | None) -> int:
     else:
         QTimer.singleShot(0, lambda: offer_recovery(window))
     code = int(app.exec())
+    if compiling is not None:
+        compiling.stop()
     window.frames.shut()
     window.deleteLater()
     app.processEvents()

@@ -25,6 +25,10 @@ def _premultiply(source, most, out, first, last):  # type: ignore[no-untyped-def
             out[j, i, 3] = alpha
 
 
+WITNESS = _premultiply
+"""Where this kernel was compiled, all were: see `render.warm_up`."""
+
+
 def premultiplied(rgba: NDArray[Any]) -> Picture:
     """Return straight 8- or 16-bit RGBA (H, W, 4) as a float32 premultiplied picture."""
     out = np.empty(rgba.shape, np.float32)

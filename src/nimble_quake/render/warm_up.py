@@ -1,6 +1,16 @@
-"""Compile every kernel once, so that no window ever waits for a compiler: `python -m nimble_quake.render.warm_up`."""
+"""Compile every kernel once, so that no window ever waits for a compiler: `python -m nimble_quake.render.warm_up`.
+
+With --low it gives way to all else on the machine, and prints how far it is: "done total", a line each time.
+"""
 
 from __future__ import annotations
+
+import contextlib
+import os
+import sys
+from collections.abc import Callable, Iterator
+from functools import partial
+from pathlib import Path
 
 import numpy as np
 
@@ -8,9 +18,9 @@ from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster import affine
 from nimble_quake.raster.blend import blend_onto, flat
-from nimble_quake.raster.convert import premultiplied, to_rgba8, to_screen
+from nimble_quake.raster.convert import WITNESS, premultiplied, to_rgba8, to_screen
 from nimble_quake.raster.gradient import looked_up
-from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.raster.grid import frame_grid
 from nimble_quake.raster.noise import noise3
 from nimble_quake.raster.offsets import scaled_offsets
 from nimble_quake.raster.sample import FILTERS, fetch
@@ -20,8 +30,23 @@ from nimble_quake.render.maps import map_field
 from nimble_quake.shot.model import Map, Node, Shot
 
 
-def warm_up() -> None:
-    """Call each kernel with the kinds of array it meets."""
+def compiled() -> bool:
+    """Return whether the kernels were compiled on this machine before."""
+    folder = getattr(WITNESS.stats, "cache_path", "")
+    return bool(folder) and any(Path(folder).glob(f"convert.{WITNESS.py_func.__name__}-*.nbi"))
+
+
+def warm_up(told: Callable[[int, int], None] = lambda done, total: None) -> None:
+    """Call each kernel with the kinds of array it meets. told: is told how many of how many steps are done."""
+    works = [_samplers, *_map_kernels(), _converters]
+    told(0, len(works))
+    for done, work in enumerate(works, 1):
+        work()
+        told(done, len(works))
+
+
+def _samplers() -> None:
+    """What every frame needs."""
     grid = frame_grid(48, 48)
     noise3(0.1, 0.2, 0.3)
     picture = flat(grid.shape, (0.1, 0.2, 0.3, 1.0))
@@ -34,16 +59,32 @@ def warm_up() -> None:
             fetch(picture, grid, affine.IDENTITY, moves, filter=filter)
             fetch(picture[4:, 4:], grid, affine.IDENTITY, moves, filter=filter)
             fetch(picture, grid, affine.stretch(0.5, 0.5), moves, filter=filter)
-    _maps(grid)
     to_screen(picture)
     to_screen(picture[4:, 4:])
     to_rgba8(picture)
-    premultiplied(np.zeros((48, 48, 4), np.uint8))
-    premultiplied(np.zeros((48, 48, 4), np.uint16))
 
 
-def _maps(grid: Grid) -> None:
-    """The kernels of maps, on the kinds of array a recipe hands them: whole and cut out of larger ones."""
+def _converters() -> None:
+    """What reads pictures; last of all, so that it tells that the rest is there (see `compiled`)."""
+    for kind in (np.uint8, np.uint16):
+        premultiplied(np.zeros((48, 48, 4), kind))
+
+
+def _map_kernels() -> Iterator[Callable[[], None]]:
+    """The kernels of maps, on the kinds of array a recipe hands them."""
+    yield _planes
+    for operator in registry().all("source") + registry().all("shaper"):
+        settings = [{}, {"turn": 30.0}, *(values for _, _, values in getattr(operator, "looks", ()))]
+        for values in settings:
+            known = {name: value for name, value in values.items() if name in operator.declared}
+            yield partial(_recipe, operator, known)
+        if operator.family == "shaper":
+            yield partial(_recipe, operator, {}, before="colour_ramp")
+
+
+def _planes() -> None:
+    """Arrays that are whole, and cut out of larger ones."""
+    grid = frame_grid(48, 48)
     values = np.zeros((*grid.shape, 4), np.float32)
     table = np.zeros((9, 1), np.float32)
     t = np.zeros(grid.shape, np.float32)
@@ -54,12 +95,6 @@ def _maps(grid: Grid) -> None:
     for plane in (t, values[..., 0]):
         for other in (t, values[..., 0]):
             scaled_offsets(plane, other, 0.5, 1.0, 1.0)
-    for operator in registry().all("source") + registry().all("shaper"):
-        settings = [{}, {"turn": 30.0}, *(values for _, _, values in getattr(operator, "looks", ()))]
-        for values in settings:
-            _recipe(operator, {name: value for name, value in values.items() if name in operator.declared})
-        if operator.family == "shaper":
-            _recipe(operator, {}, before="colour_ramp")
 
 
 def _recipe(operator: type[Operator], values: dict[str, object], before: str = "noise") -> None:
@@ -72,4 +107,9 @@ def _recipe(operator: type[Operator], values: dict[str, object], before: str = "
 
 
 if __name__ == "__main__":
-    warm_up()
+    if "--low" in sys.argv:
+        with contextlib.suppress(OSError):
+            os.nice(10)
+        warm_up(lambda done, total: print(done, total, flush=True))
+    else:
+        warm_up()
