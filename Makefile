@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready-$(shell cat requirements/*.txt pyproject.toml | cksum | cut -d' ' -f1)
 
-.PHONY: setup demo test check format bench soak docs install-desktop clean
+.PHONY: setup demo test check format bench soak docs dist install-desktop remove-desktop clean
 
 setup: $(STAMP)
 
@@ -48,5 +48,11 @@ docs: setup
 install-desktop: setup
 	sh tools/install-desktop.sh $(abspath $(BIN))
 
+remove-desktop:
+	sh tools/install-desktop.sh --remove
+
+dist: setup
+	sh tools/make-dist.sh $(BIN)
+
 clean:
-	rm -rf $(VENV) out build
+	rm -rf $(VENV) out build dist

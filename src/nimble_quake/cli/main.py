@@ -21,6 +21,8 @@ COMMANDS = {
     "displace": ("displace", "Push a picture by a map."),
     "check": ("check", "Read a shot, try a few frames, list all that is wrong."),
     "list": ("list_operators", "List what there is."),
+    "manual": ("manual", "Print the manual page."),
+    "completion": ("completion", "Print a completion script for bash, zsh or fish."),
     "schema": ("schema", "Print the JSON Schema of shot files."),
 }
 """Each command's module and the first sentence of its help. A module is imported when its command is given."""

@@ -175,6 +175,10 @@ class KindCard(QPushButton):
         menu.exec(self.mapToGlobal(self.rect().bottomLeft()))
 
 
+NOTHING_HERE = ("No quake here. Add one with “+ Quake” under the picture.", "Choose a plate first.")
+"""What is said where no quake is selected: on a plate, and on none."""
+
+
 class Coupling(Region):
     """How strongly, and which way."""
 
@@ -236,10 +240,11 @@ class Coupling(Region):
         self.graph.update()
         if not self.session.selection.quake:
             self._say_nothing_here()
+        elif self.why.text() in NOTHING_HERE:
+            self._say("")
 
     def _say_nothing_here(self) -> None:
-        plate = bool(self.session.selection.plate)
-        self._say("No quake here. Add one with “+ Quake” under the picture." if plate else "Choose a plate first.")
+        self._say(NOTHING_HERE[not self.session.selection.plate])
 
     def _changed(self, found: set[str]) -> None:
         if found & {"shape"} or self.session.selection.quake in found:

@@ -251,7 +251,7 @@ class RowList(QWidget):
         x = rect.left() + 6
         if row.open is not None:
             paint_icon(
-                painter, "shut" if row.open else "open", QRectF(x - 2, box.center().y() - 6, 12, 12), colour("quiet")
+                painter, "shut" if row.open else "forward", QRectF(x - 2, box.center().y() - 6, 12, 12), colour("quiet")
             )
             x += 13
         if row.number:

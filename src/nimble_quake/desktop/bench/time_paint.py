@@ -135,7 +135,7 @@ def _paint_head(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) ->
     room = HEAD - VALUE - 60
     label = QFontMetricsF(font(12)).elidedText(row.label, Qt.TextElideMode.ElideMiddle, room)
     painter.drawText(QRectF(33, top, room, 23), MIDDLE, label)
-    paint_icon(painter, "shut" if row.tall else "open", QRectF(HEAD - 18, top + 6, 12, 12), colour("quiet"))
+    paint_icon(painter, "shut" if row.tall else "forward", QRectF(HEAD - 18, top + 6, 12, 12), colour("quiet"))
 
 
 def paint_value(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
