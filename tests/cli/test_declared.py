@@ -53,8 +53,8 @@ def complete(tmp_path_factory):
     def complete(*words: str) -> list[str]:
         typed = " ".join(f"'{word}'" for word in ("nimble-quake", *words))
         text = f"source {script}; COMP_WORDS=({typed}); COMP_CWORD={len(words)}; _nimble_quake; "
-        found = subprocess.run(["bash", "-c", text + 'printf "%s\\n" "${COMPREPLY[@]}"'], capture_output=True, text=True,
-                               check=True, cwd=script.parent)  # fmt: skip
+        shell = ["bash", "-c", text + 'printf "%s\\n" "${COMPREPLY[@]}"']
+        found = subprocess.run(shell, capture_output=True, text=True, check=True, cwd=script.parent)
         return found.stdout.split()
 
     return complete
@@ -100,6 +100,6 @@ def test_the_desktop_is_given_all_and_it_is_taken_away_again(tmp_path):
     kinds = ET.parse(tmp_path / "mime" / "packages" / "nimble-quake.xml").getroot()
     assert about.findtext("provides/mediatype") == kinds[0].get("type")
     assert (tmp_path / "man" / "man1" / "nimble-quake.1").read_text() == page()
-    remove = ["sh", TOOLS / "install-desktop.sh", "--remove"]
+    remove = ["sh", str(TOOLS / "install-desktop.sh"), "--remove"]
     subprocess.run(remove, env=environment, check=True, capture_output=True)
     assert [file for file in tmp_path.rglob("*nimble-quake*") if file.is_file()] == []
