@@ -7,6 +7,7 @@ import os
 import tempfile
 import threading
 import zlib
+from collections.abc import Callable
 from pathlib import Path
 from zipfile import BadZipFile
 
@@ -15,6 +16,7 @@ import numpy as np
 from nimble_quake.analysis.tracking import MOST_TRACKS, Tracks
 from nimble_quake.conventions import MAX_FRAMES
 from nimble_quake.errors import MediaError, SaveFailed
+from nimble_quake.media.pool import as_it_is
 
 VERSION = 1
 MOST_BYTES = 256 * 2**20
@@ -38,9 +40,10 @@ def content_name(file: str) -> str:
 
 
 class TrackStore:
-    """Tracks by clip. May be asked from any thread."""
+    """Tracks by clip. May be asked from any thread. local: as for MediaPool."""
 
-    def __init__(self) -> None:
+    def __init__(self, local: Callable[[str], str] = as_it_is) -> None:
+        self._local = local
         self.folders: tuple[Path, ...] = ()
         """Where they are looked for and written, the nearest first."""
         self._known: dict[tuple[str, int, int], Tracks | None] = {}
@@ -63,8 +66,9 @@ class TrackStore:
     def find(self, file: str) -> Tracks | None:
         """Return the tracks of a clip; None where it was not tracked, or has changed since."""
         try:
+            file = self._local(file)
             stat = Path(file).stat()
-        except (OSError, ValueError):
+        except (OSError, ValueError, MediaError):
             return None
         key = (file, stat.st_mtime_ns, stat.st_size)
         with self._lock:

@@ -21,6 +21,7 @@ COMMANDS = {
     "displace": ("displace", "Push a picture by a map."),
     "check": ("check", "Read a shot, try a few frames, list all that is wrong."),
     "list": ("list_operators", "List what there is."),
+    "farm-keys": ("farm_keys", "Make keys for machines that render together."),
     "manual": ("manual", "Print the manual page."),
     "completion": ("completion", "Print a completion script for bash, zsh or fish."),
     "schema": ("schema", "Print the JSON Schema of shot files."),

@@ -9,12 +9,13 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from rich.console import Console
-from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
+from rich.progress import BarColumn, Progress, TaskID, TextColumn, TimeRemainingColumn
 
 from nimble_quake.errors import BadInput
 from nimble_quake.export.order import Order, refuse_impossible
 from nimble_quake.export.rendering import Progress as Done
 from nimble_quake.export.rendering import Rendered, render
+from nimble_quake.farm.where import Where
 from nimble_quake.raster.compiling import told_when_compiling
 from nimble_quake.render.job import Engine
 from nimble_quake.session.tracking import track_folders
@@ -74,16 +75,42 @@ def _say_compiling(bar: Progress) -> None:
         print("Compiling for this machine, once: the first frame takes a while", file=sys.stderr)
 
 
-def render_shown(order: Order, engine: Engine | None = None) -> Rendered:
-    """Render with a progress bar on stderr, then say what was written and what was not as it should be."""
+def render_shown(order: Order, engine: Engine | None = None, where: Where | None = None) -> Rendered:
+    """Render with progress bars on stderr, then say what was written and what was not as it should be.
+
+    where: other machines that render it; each has a bar of its own.
+    """
     refuse_impossible(order)
+    engine = engine or Engine()
     with progress_shown() as bar:
         task = bar.add_task(f"Rendering {order.path.name}", total=len(order.frames()))
 
         def show(done: Done) -> None:
             bar.update(task, completed=done.done)
 
-        result = render(order, engine or Engine(), show)
+        if where is None:
+            result = render(order, engine, show)
+        else:
+            from nimble_quake.farm.farm import connected
+
+            with connected(where, engine, lambda line: bar.console.print(line, markup=False)) as farm:
+                farm.moved = _Machines(bar).show
+                result = render(order, engine, show, by=farm)
     for problem in result.problems:
         bar.console.print(f"note: {problem.line()}", highlight=False, markup=False, soft_wrap=True)
     return result
+
+
+class _Machines:
+    """A bar for each machine, that counts its frames."""
+
+    def __init__(self, bar: Progress) -> None:
+        self._bar = bar
+        self._tasks: dict[str, TaskID] = {}
+
+    def show(self, frames: dict[str, int]) -> None:
+        """Show how many frames each machine has rendered."""
+        for machine, count in frames.items():
+            if machine not in self._tasks:
+                self._tasks[machine] = self._bar.add_task(f"  {machine}", total=None)
+            self._bar.update(self._tasks[machine], completed=count)

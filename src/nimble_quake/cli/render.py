@@ -15,6 +15,7 @@ from nimble_quake.export.data import WHAT
 from nimble_quake.export.formats import format_named, format_of
 from nimble_quake.export.order import Order
 from nimble_quake.export.y4m import PIPE
+from nimble_quake.farm.where import Where
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.shotfile.files import read_shot
 
@@ -42,6 +43,10 @@ def run(
     dither: Annotated[bool, typer.Option("--dither", help="Soften the steps of soft gradients in 8 bits")] = False,
     limit: Annotated[bool, typer.Option("--limit", help="Keep colours within broadcast limits, 16-235")] = False,
     queue: Annotated[bool, typer.Option("--queue", help="Put it into the render queue and return")] = False,
+    on: Annotated[str, typer.Option(help="Let machines render it: tls://machine:8786 of their scheduler")] = "",
+    workers: Annotated[int, typer.Option(help="Let so many processes here render it")] = 0,
+    keys: Annotated[Path | None, typer.Option(help="The folder of keys for tls, see farm-keys")] = None,
+    plain: Annotated[bool, typer.Option("--plain", help="Allow a connection that others can read")] = False,
     report: Annotated[bool, typer.Option("--json", help="Say what was written as JSON, for programs")] = False,
 ) -> int:
     """Render a shot. Example: nimble-quake render opener.nquake -o opener.mp4 --size 50%"""
@@ -53,9 +58,12 @@ def run(
         raise BadInput(f'"{quality}" is no quality', where="--quality", cure="use best, good or small")
     order = Order(found, out, first, last, size_of(size), what, format, qualities.get(quality.lower()), every,
                   alpha, dither, limit)  # fmt: skip
+    where = Where(on, workers, keys, plain) if on or workers else None
+    if where is not None and out == PIPE:
+        raise BadInput("many machines do not write into a pipe", where="-o", cure="give a file's name")
     if queue:
-        return _queued(order, shot)
-    done = render_shown(order, engine_of(shot))
+        return _queued(order, shot, where)
+    done = render_shown(order, engine_of(shot), where)
     files = done.files
     if out == PIPE:
         return 0
@@ -68,11 +76,11 @@ def run(
     return 0
 
 
-def _queued(order: Order, shot: Path) -> int:
+def _queued(order: Order, shot: Path, where: Where | None) -> int:
     """Put an order into the queue, and see that it is worked through."""
     if order.path == PIPE:
         raise BadInput("a pipe cannot wait in the queue", where="--queue", cure="give a file's name")
     waiting = Queue()
-    print(waiting.add(replace(order, path=order.path.absolute()), engine_of(shot), shot.absolute()))
+    print(waiting.add(replace(order, path=order.path.absolute()), engine_of(shot), shot.absolute(), where))
     waiting.start()
     return 0

@@ -17,8 +17,10 @@ from nimble_quake.export.formats import Format, Target, format_of, numbered
 from nimble_quake.export.soundtrack import Soundtrack
 from nimble_quake.export.writers import Prepared
 from nimble_quake.params.kinds import MediaFile
+from nimble_quake.params.lists import Exceptions
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.raster.light import to_linear
+from nimble_quake.render.exceptions import from_text, param_at
 from nimble_quake.render.job import Engine, Job, Problem
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import all_nodes, kind_of
@@ -130,7 +132,7 @@ Stamp: TypeAlias = tuple[str, int, int]
 
 def stamps_of(shot: Shot, engine: Engine) -> tuple[Stamp, ...]:
     """Return the files a shot shows, as they are now."""
-    return tuple(engine.media.stamp(path) for path in sorted(_files_of(shot, engine)))
+    return tuple(engine.media.stamp(path) for path in sorted(files_of(shot, engine)))
 
 
 def refuse_changed(engine: Engine, stamps: tuple[Stamp, ...]) -> None:
@@ -140,7 +142,8 @@ def refuse_changed(engine: Engine, stamps: tuple[Stamp, ...]) -> None:
             raise FailedWork("was changed while it was rendered", where=stamp[0], cure="render again")
 
 
-def _files_of(shot: Shot, engine: Engine) -> set[str]:
+def files_of(shot: Shot, engine: Engine) -> set[str]:
+    """Return the files that a shot shows or plays, those too that live copies show in place of the original's."""
     found = set()
     for path, node in all_nodes(shot):
         operator = engine.operators.get(kind_of(path), node.kind)
@@ -148,4 +151,12 @@ def _files_of(shot: Shot, engine: Engine) -> set[str]:
             file = node.values.get(name)
             if isinstance(param, MediaFile) and isinstance(file, str) and file:
                 found.add(file)
+            elif isinstance(param, Exceptions) and file:
+                found |= {text for other, word in file if isinstance(text := _exception(shot, other, word), str)}
     return found
+
+
+def _exception(shot: Shot, path: str, text: str) -> object:
+    """The file that an exception names; None where it names none."""
+    param = param_at(shot, path)
+    return (from_text(param, text) or None) if isinstance(param, MediaFile) else None

@@ -16,8 +16,9 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing, contextmanager
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import TypeAlias
 
-from nimble_quake.errors import Cancelled, NimbleQuakeError
+from nimble_quake.errors import Cancelled, FailedWork, NimbleQuakeError
 from nimble_quake.export.data import coarseness
 from nimble_quake.export.formats import Target
 from nimble_quake.export.order import Order, Stamp, prepared_frame, refuse_changed, refuse_impossible, stamps_of
@@ -59,6 +60,19 @@ class Failure:
 
 
 @dataclass(frozen=True)
+class Made:
+    """A part that somebody else rendered into its file, or the frames of it that failed."""
+
+    part: Part
+    problems: tuple[Problem, ...] = ()
+    failures: tuple[tuple[int, str], ...] = ()
+
+
+Maker: TypeAlias = Callable[[Order, Sequence[Part], Callable[[], bool]], Iterator[Made]]
+"""Renders parts of an order into their files elsewhere; asks now and then whether to stop. Raises as `render`."""
+
+
+@dataclass(frozen=True)
 class Rendered:
     """What a render left: its files, what was not as it should be, and the frames that failed, each with the reason.
 
@@ -94,13 +108,17 @@ def render(
     engine: Engine,
     progress: Callable[[Progress], None] = lambda _: None,
     stop: Callable[[], bool] = lambda: False,
+    by: Maker | None = None,
 ) -> Rendered:
-    """Render an order to its files. Raises Cancelled, SaveFailed or what a frame raised; then nothing is left."""
+    """Render an order to its files. Raises Cancelled, SaveFailed or what a frame raised; then nothing is left.
+
+    by: who renders the parts, where it is not this machine.
+    """
     refuse_impossible(order)
     if order.path == PIPE:
         return _Run(order, engine, progress, stop).stream()
     with _own_folder(order) as folder:
-        return _Run(order, engine, progress, stop).into(folder)
+        return _Run(order, engine, progress, stop, by=by).into(folder)
 
 
 def render_on(
@@ -110,6 +128,7 @@ def render_on(
     stamps: tuple[Stamp, ...],
     progress: Callable[[Progress], None] = lambda _: None,
     stop: Callable[[], bool] = lambda: False,
+    by: Maker | None = None,
 ) -> Rendered:
     """Render what is missing of an order, whose parts are kept in a folder. Frames that fail are named; the rest goes
     on. stamps: the shot's files as they were when it was ordered. Raises Cancelled, SaveFailed, FailedWork.
@@ -118,14 +137,19 @@ def render_on(
     refuse_changed(engine, stamps)
     with told(order.path):
         folder.mkdir(exist_ok=True)
-    return _Run(order, engine, progress, stop, stamps=stamps, tolerant=True).into(folder)
+    return _Run(order, engine, progress, stop, stamps=stamps, tolerant=True, by=by).into(folder)
 
 
-def render_part(order: Order, engine: Engine, part: Part, stop: Callable[[], bool] = lambda: False) -> list[Problem]:
-    """Render one part of an order into its file. Raises as `render`."""
-    run = _Run(order, engine, lambda _: None, stop)
+def render_part(
+    order: Order, engine: Engine, part: Part, stop: Callable[[], bool] = lambda: False
+) -> tuple[list[Problem], dict[int, str]]:
+    """Render one part of an order into its file; returns what was not as it should be, and the frames that failed.
+
+    Where one failed the file is not there. Raises Cancelled, SaveFailed.
+    """
+    run = _Run(order, engine, lambda _: None, stop, stamps=(), tolerant=True)
     run.write([part], order.target())
-    return list(run.problems.values())
+    return list(run.problems.values()), run.failures
 
 
 class _Run:
@@ -133,12 +157,12 @@ class _Run:
 
     def __init__(
         self, order: Order, engine: Engine, progress: Callable[[Progress], None], stop: Callable[[], bool], *,
-        stamps: tuple[Stamp, ...] | None = None, tolerant: bool = False,
+        stamps: tuple[Stamp, ...] | None = None, tolerant: bool = False, by: Maker | None = None,
     ) -> None:  # fmt: skip
         self.order, self.engine, self.stop = order, engine, stop
         self.problems: dict[str, Problem] = {}
         self.failures: dict[int, str] = {}
-        self._progress, self._tolerant = progress, tolerant
+        self._progress, self._tolerant, self._by = progress, tolerant, by
         self._stamps = stamps_of(order.shot, engine) if stamps is None else stamps
         self._total, self._kept, self._fresh = len(order.frames()), 0, 0
         self._began = time.monotonic()
@@ -167,7 +191,10 @@ class _Run:
         parts = parts_of(self.order, folder)
         missing = [part for part in parts if not part.file.exists()]
         self._kept = self._total - sum(len(part.frames) for part in missing)
-        self.write(missing, target)
+        if self._by is None:
+            self.write(missing, target)
+        else:
+            self._gather(self._by(self.order, missing, self.stop))
         if self.stop():
             raise Cancelled("the render was stopped")
         refuse_changed(self.engine, self._stamps)
@@ -181,6 +208,19 @@ class _Run:
         """Render into a pipe, frame by frame."""
         self.write([Part(self.order.path, tuple(self.order.frames()))], self._target())
         return Rendered([], list(self.problems.values()))
+
+    def _gather(self, made: Iterator[Made]) -> None:
+        """Take parts as others have made them."""
+        self._told()
+        for found in made:
+            refuse_changed(self.engine, self._stamps)
+            self.problems |= {problem.line(): problem for problem in found.problems}
+            self.failures |= dict(found.failures)
+            if found.failures and not self._tolerant:
+                frame, why = found.failures[0]
+                raise FailedWork(f"frame {frame}: {why}", where=self.order.path.name)
+            self._fresh += len(found.part.frames)
+            self._told()
 
     def write(self, parts: Sequence[Part], target: Target) -> None:
         """Render parts, each into its file."""

@@ -37,23 +37,38 @@ def open_clip(path: str) -> clips.Clip | flipbook.Flipbook:
     return clips.Clip(Path(path))
 
 
-class MediaPool:
-    """Open files by path. `open` may be called from any thread."""
+def as_it_is(path: str) -> str:
+    """Return where the file of a path lies: there."""
+    return path
 
-    def __init__(self, budget: int = BUDGET) -> None:
-        self.budget = budget
+
+def file_stamp(path: str) -> tuple[int, int]:
+    """Return a file's time of change and size; zeros where it is not there."""
+    try:
+        if flipbook.is_pattern(path):
+            return Path(path).parent.stat().st_mtime_ns, 0
+        found = Path(path).stat()
+        return found.st_mtime_ns, found.st_size
+    except (OSError, ValueError):
+        return 0, 0
+
+
+class MediaPool:
+    """Open files by path. `open` may be called from any thread.
+
+    local: where the file of a path lies on this machine; raises MediaError for a path that must not be opened.
+    """
+
+    def __init__(self, budget: int = BUDGET, local: Callable[[str], str] = as_it_is) -> None:
+        self.budget, self._local = budget, local
         self._open: OrderedDict[tuple[str, int, int, str], MediaSource | DataFile | MediaError] = OrderedDict()
         self._lock = threading.Lock()
 
     def stamp(self, path: str) -> tuple[str, int, int]:
         """Return what tells one state of a file from another: path, time of change, size."""
         try:
-            if flipbook.is_pattern(path):
-                found = Path(path).parent.stat()
-                return path, found.st_mtime_ns, 0
-            found = Path(path).stat()
-            return path, found.st_mtime_ns, found.st_size
-        except (OSError, ValueError):
+            return path, *file_stamp(self._local(path))
+        except MediaError:
             return path, 0, 0
 
     def open(self, path: str, sort: str = "") -> MediaSource:
@@ -61,23 +76,24 @@ class MediaPool:
 
         Raises MediaError; a file that failed is tried again once it has changed.
         """
-        as_still = sort == "still" and flipbook.is_animated(path)  # its first picture
+        file = self._local(path)
+        as_still = sort == "still" and flipbook.is_animated(file)  # its first picture
         if sort and path and not as_still and sort_of(path) not in ("", sort):
             here = sort_of(path)
             what = f"is {'an' if here[0] in 'aeiou' else 'a'} {here}, not {'an' if sort[0] in 'aeiou' else 'a'} {sort}"
             raise MediaError(what, where=path, cure=f"choose a file for {sort}, or add it as a plate of its own")
-        found: MediaSource = self._kept(path, "still" if as_still else "", lambda: self._opened(path, as_still))
+        key = (*self.stamp(path), "still" if as_still else "")
+        found: MediaSource = self._kept(key, lambda: self._opened(file, as_still))
         return found
 
     def data(self, path: str, frame: float = 0) -> DataFile:
         """Return a file of numbers, of numbered ones that of a frame. Raises MediaError."""
-        file = data_path(path, frame)
-        found: DataFile = self._kept(str(file), "data", lambda: read_data(file))
+        file = data_path(self._local(path), frame)
+        found: DataFile = self._kept((str(file), *file_stamp(str(file)), "data"), lambda: read_data(file))
         return found
 
-    def _kept(self, path: str, sort: str, make: Callable[[], Any]) -> Any:
+    def _kept(self, key: tuple[str, int, int, str], make: Callable[[], Any]) -> Any:
         """What is open of a file, else what is made of it; a fault is kept and raised too."""
-        key = (*self.stamp(path), sort)
         with self._lock:
             found = self._open.get(key)
             if found is None:
@@ -100,10 +116,10 @@ class MediaPool:
     def _held(self) -> int:
         return sum(int(getattr(source, "nbytes", 0)) for source in list(self._open.values()))
 
-    @staticmethod
-    def there(path: str) -> bool:
+    def there(self, path: str) -> bool:
         """Return whether there is such a file, or such numbered pictures."""
-        return bool(flipbook.numbered(path)) if flipbook.is_pattern(path) else Path(path).exists()
+        file = self._local(path)
+        return bool(flipbook.numbered(file)) if flipbook.is_pattern(file) else Path(file).exists()
 
     def moves(self, path: str) -> bool:
         """Return whether a file shows something else over time: a clip. One that cannot be read does not."""

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass
-from pathlib import Path
 
 import av
 import numpy as np
@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Seconds
 from nimble_quake.errors import LimitError, MediaError
 from nimble_quake.media.clips import CONTAINERS as CLIPS
+from nimble_quake.media.pool import as_it_is, file_stamp
 
 SUFFIXES = (".wav", ".flac", ".mp3", ".m4a", ".aac", ".ogg", ".oga", ".opus", ".aif", ".aiff")
 CONTAINERS = CLIPS | {"wav", "flac", "mp3", "aac", "ogg", "aiff"}
@@ -89,19 +90,18 @@ def _decoded(container: av.container.InputContainer, stream: av.AudioStream, rat
 
 
 class Recordings:
-    """Decoded sounds by path, the least lately used let go. May be asked from any thread."""
+    """Decoded sounds by path, the least lately used let go. May be asked from any thread. local: as for MediaPool."""
 
-    def __init__(self) -> None:
+    def __init__(self, local: Callable[[str], str] = as_it_is) -> None:
+        self._local = local
         self._kept: OrderedDict[tuple[str, int, int], Recording | MediaError | LimitError] = OrderedDict()
         self._lock = threading.RLock()
 
-    @staticmethod
-    def stamp(path: str) -> tuple[str, int, int]:
+    def stamp(self, path: str) -> tuple[str, int, int]:
         """Return what tells one state of a file from another: path, time of change, size."""
         try:
-            found = Path(path).stat()
-            return path, found.st_mtime_ns, found.st_size
-        except (OSError, ValueError):
+            return path, *file_stamp(self._local(path))
+        except MediaError:
             return path, 0, 0
 
     def known(self, path: str) -> Recording | None:
@@ -121,7 +121,7 @@ class Recordings:
             found = self._kept.get(key)
             if found is None:
                 try:
-                    found = read_sound(path)
+                    found = read_sound(self._local(path))
                 except (MediaError, LimitError) as wrong:
                     found = wrong
                 self._kept[key] = found

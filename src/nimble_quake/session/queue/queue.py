@@ -18,9 +18,11 @@ import msgspec
 
 from nimble_quake.errors import BadInput, SaveFailed
 from nimble_quake.export.order import Order, refuse_impossible, stamps_of
+from nimble_quake.export.stored import Stored, stored
+from nimble_quake.farm.where import Where
 from nimble_quake.render.job import Engine
 from nimble_quake.session.preferences import folder
-from nimble_quake.session.queue.stored import FINISHED, RUNNING, WAITING, Status, Stored, Wish, put, stored, take
+from nimble_quake.session.queue.stored import FINISHED, RUNNING, WAITING, Status, Wish, machines, put, take
 from nimble_quake.shotfile.files import cure_of
 
 
@@ -87,8 +89,11 @@ class Queue:
             raise BadInput(f'there is no order "{id}"', cure="nimble-quake queue lists them")
         return found
 
-    def add(self, order: Order, engine: Engine, home: Path | None) -> str:
-        """Put an order at the end; returns its id. Raises BadInput or SaveFailed."""
+    def add(self, order: Order, engine: Engine, home: Path | None, where: Where | None = None) -> str:
+        """Put an order at the end; returns its id. where: other machines that render it.
+
+        Raises BadInput or SaveFailed.
+        """
         refuse_impossible(order)
         if not order.path.parent.is_dir():
             raise BadInput("its folder is not there", where=str(order.path), cure="make the folder first")
@@ -101,6 +106,8 @@ class Queue:
         try:
             place.mkdir(parents=True)
             put(place / "wish.json", Wish(rank))
+            if where is not None:
+                put(place / "machines.json", machines(where))
             put(place / "order.json", stored(order, stamps_of(order.shot, engine), home))
         except OSError as wrong:
             shutil.rmtree(place, ignore_errors=True)

@@ -8,6 +8,7 @@ import shutil
 import subprocess
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from nimble_quake.errors import Cancelled, NimbleQuakeError
@@ -15,7 +16,18 @@ from nimble_quake.export.order import Stamp
 from nimble_quake.export.rendering import Progress, Rendered, render_on
 from nimble_quake.render.job import Engine
 from nimble_quake.session.queue.queue import Entry, Queue
-from nimble_quake.session.queue.stored import DONE, FAILED, INCOMPLETE, RUNNING, WAITING, Status, Wish, put, take
+from nimble_quake.session.queue.stored import (
+    DONE,
+    FAILED,
+    INCOMPLETE,
+    RUNNING,
+    WAITING,
+    Machines,
+    Status,
+    Wish,
+    put,
+    take,
+)
 from nimble_quake.session.tracking import track_folders
 from nimble_quake.shotfile.names import name_of_text
 
@@ -105,7 +117,14 @@ class _Worker:
         engine = Engine()
         engine.tracks.look_in(*track_folders(Path(name_of_text(entry.order.home)) if entry.order.home else None))
         stamps: tuple[Stamp, ...] = tuple((name_of_text(path), at, size) for path, at, size in entry.order.stamps)
-        return render_on(entry.order.order(), engine, entry.parts, stamps, self._progress, self._stopped)
+        rendered = partial(render_on, entry.order.order(), engine, entry.parts, stamps, self._progress, self._stopped)
+        others = take(entry.folder / "machines.json", Machines)
+        if others is None:
+            return rendered()
+        from nimble_quake.farm.farm import connected  # an extra, and slow to import
+
+        with connected(others.where(), engine) as farm:
+            return rendered(by=farm)
 
     def _keep(self, status: Status) -> Status:
         self._status = status

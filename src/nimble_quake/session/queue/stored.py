@@ -1,72 +1,43 @@
-"""What is on disk of an order: the order itself, how far it is, and what is wished of it.
+"""What is on disk beside an order: how far it is, and what is wished of it.
 
-Each has a file of its own with a single writer: who orders, who renders, who looks on. All are replaced whole.
+The order and each of these have a file of their own with a single writer: who orders, who renders, who looks on. All
+are replaced whole.
 """
 
 from __future__ import annotations
 
 import os
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import msgspec
 
-from nimble_quake.export.formats import format_named
-from nimble_quake.export.order import Order, Stamp
-from nimble_quake.shotfile.codec import decoded, encoded
+from nimble_quake.farm.where import Where
 from nimble_quake.shotfile.names import name_of_text, text_of_name
 
 WAITING, RUNNING, DONE, FAILED, INCOMPLETE = "waiting", "running", "done", "failed", "incomplete"
 FINISHED = (DONE, FAILED, INCOMPLETE)
-FORMAT = 1
 Item = TypeVar("Item", bound=msgspec.Struct)
 
 
-class Stored(msgspec.Struct, frozen=True):
-    """An order, with the shot as it was."""
+class Machines(msgspec.Struct, frozen=True):
+    """Who renders an order, where it is not this machine alone: as `farm.where.Where`."""
 
-    name: str
-    path: str
-    kind: str
-    first: int
-    last: int
-    scale: float
-    what: str
-    quality: int | None
-    every: int
-    alpha: str
-    dither: bool
-    limit: bool
-    shot: Any
-    stamps: tuple[Stamp, ...]
-    home: str = ""
-    """The shot's file; empty where it has none. Tracks of its clips are looked for beside it."""
-    format: int = FORMAT
+    address: str = ""
+    workers: int = 0
+    keys: str = ""
+    plain: bool = False
 
-    def order(self) -> Order:
-        """Return the order. Raises ShotError or BadInput where it cannot be read."""
-        return Order(decoded(self.shot), self.file, self.first, self.last, self.scale, self.what,
-                     format_named(self.kind), self.quality, self.every, self.alpha, self.dither,
-                     self.limit)  # fmt: skip
-
-    @property
-    def file(self) -> Path:
-        """The file that is asked for."""
-        return Path(name_of_text(self.path))
-
-    @property
-    def count(self) -> int:
-        """How many frames are asked for."""
-        return len(range(self.first, self.last + 1, max(1, self.every)))
+    def where(self) -> Where:
+        """Return the machines."""
+        keys = Path(name_of_text(self.keys)) if self.keys else None
+        return Where(self.address, self.workers, keys, self.plain)
 
 
-def stored(order: Order, stamps: tuple[Stamp, ...], home: Path | None) -> Stored:
-    """Return an order as it is kept."""
-    names = (text_of_name(str(order.path)), text_of_name(str(home)) if home else "")
-    kept = tuple((text_of_name(path), time, size) for path, time, size in stamps)
-    return Stored(order.shot.name, names[0], order.kind.key, order.first, order.last, order.scale, order.what,
-                  order.quality, order.every, order.alpha, order.dither, order.limit, encoded(order.shot), kept,
-                  names[1])  # fmt: skip
+def machines(where: Where) -> Machines:
+    """Return machines as they are kept."""
+    keys = text_of_name(str(where.keys.absolute())) if where.keys else ""
+    return Machines(where.address, where.workers, keys, where.plain)
 
 
 class Status(msgspec.Struct, frozen=True):

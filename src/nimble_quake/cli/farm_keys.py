@@ -1,0 +1,17 @@
+"""`nimble-quake farm-keys FOLDER`: certificates for machines that render together."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from nimble_quake.farm.keys import make_keys
+
+
+def run(folder: Annotated[Path, typer.Argument(help="Where the keys are put; copy it to each machine")]) -> int:
+    """Make a set of keys: who holds them may render and see the jobs. Example: nimble-quake farm-keys ~/farm"""
+    for file in make_keys(folder):
+        print(file)
+    return 0

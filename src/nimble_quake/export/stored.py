@@ -1,0 +1,62 @@
+"""An order as a value that can be kept in a file or sent to another machine: it holds the shot as it was."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from nimble_quake.export.formats import format_named
+from nimble_quake.export.order import Order, Stamp
+from nimble_quake.shotfile.codec import decoded, encoded
+from nimble_quake.shotfile.names import name_of_text, text_of_name
+
+FORMAT = 1
+
+
+class Stored(msgspec.Struct, frozen=True):
+    """An order, with the shot as it was."""
+
+    name: str
+    path: str
+    kind: str
+    first: int
+    last: int
+    scale: float
+    what: str
+    quality: int | None
+    every: int
+    alpha: str
+    dither: bool
+    limit: bool
+    shot: Any
+    stamps: tuple[Stamp, ...]
+    home: str = ""
+    """The shot's file; empty where it has none. Tracks of its clips are looked for beside it."""
+    format: int = FORMAT
+
+    def order(self) -> Order:
+        """Return the order. Raises ShotError or BadInput where it cannot be read."""
+        return Order(decoded(self.shot), self.file, self.first, self.last, self.scale, self.what,
+                     format_named(self.kind), self.quality, self.every, self.alpha, self.dither,
+                     self.limit)  # fmt: skip
+
+    @property
+    def file(self) -> Path:
+        """The file that is asked for."""
+        return Path(name_of_text(self.path))
+
+    @property
+    def count(self) -> int:
+        """How many frames are asked for."""
+        return len(range(self.first, self.last + 1, max(1, self.every)))
+
+
+def stored(order: Order, stamps: tuple[Stamp, ...], home: Path | None) -> Stored:
+    """Return an order as it is kept."""
+    names = (text_of_name(str(order.path)), text_of_name(str(home)) if home else "")
+    kept = tuple((text_of_name(path), time, size) for path, time, size in stamps)
+    return Stored(order.shot.name, names[0], order.kind.key, order.first, order.last, order.scale, order.what,
+                  order.quality, order.every, order.alpha, order.dither, order.limit, encoded(order.shot), kept,
+                  names[1])  # fmt: skip

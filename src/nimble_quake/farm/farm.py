@@ -1,0 +1,315 @@
+"""Sending the parts of an order to many machines, and taking what they made."""
+
+from __future__ import annotations
+
+import hashlib
+import logging
+import os
+import secrets
+import statistics
+import threading
+import time
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+import av
+import msgspec
+
+from nimble_quake.errors import BadInput, Cancelled, FailedWork
+from nimble_quake.export.order import Order
+from nimble_quake.export.rendering import Made
+from nimble_quake.export.stored import stored
+from nimble_quake.export.writers import Part, told
+from nimble_quake.farm import work
+from nimble_quake.farm.keys import AUTHORITY, CERTIFICATE, KEY, NEEDED, refuse_open
+from nimble_quake.farm.media import MOST_SENT, Held, Job, digest_of, items_of, tracks_of
+from nimble_quake.farm.where import Where
+from nimble_quake.farm.work import Done, Load
+from nimble_quake.render.job import Engine
+
+SINGLES = 8
+"""Frames to a load, where each is a file of its own."""
+AHEAD = 2
+"""Loads to a machine that wait or are rendered there."""
+PATIENCE = 6.0
+"""A load that takes so many times as long as the others is given to another machine too ..."""
+LEAST_PATIENCE = 30.0
+"""... but not before so many seconds."""
+LOOKED_EVERY = 0.25
+CONNECT = 15.0
+"""Seconds to reach the machines."""
+
+
+@dataclass
+class Farm:
+    """Machines that are connected. As `Maker` it renders the parts of an order."""
+
+    client: Any
+    engine: Engine
+    told: Callable[[str], None] = lambda line: None
+    moved: Callable[[dict[str, int]], None] = lambda frames: None
+    """Is told how many frames each machine has rendered."""
+    least_patience: float = LEAST_PATIENCE
+    frames: dict[str, int] = field(default_factory=dict)
+    _refused: set[str] = field(default_factory=set)
+    _ready: set[str] = field(default_factory=set)
+    _proven: set[str] = field(default_factory=set)
+
+    def __call__(self, order: Order, parts: Sequence[Part], stop: Callable[[], bool]) -> Iterator[Made]:
+        """Render parts into their files; each is told when its file is there."""
+        return _Round(self, order, parts, stop).run()
+
+    def machines(self, job: Job) -> list[str]:
+        """Return the machines that may render: of our version, with all files. Raises FailedWork where there is none.
+
+        Machines that come later are looked at when they are there.
+        """
+        there = list(self.client.scheduler_info(n_workers=-1)["workers"])
+        fresh = [machine for machine in there if machine not in self._ready | self._refused]
+        if fresh:
+            self._compare(fresh)
+            self._send([machine for machine in fresh if machine not in self._refused], job)
+        return [machine for machine in there if machine in self._ready - self._refused]
+
+    def refuse(self, machine: str, why: str) -> None:
+        """Leave a machine out from now on."""
+        self._refused.add(machine)
+        self.told(f"{machine} is left out: {why}")
+
+    def _compare(self, machines: list[str]) -> None:
+        """Leave out machines that would render something else."""
+        ours = work.versions()
+        for machine, theirs in self._run(work.versions, machines).items():
+            other = [f"{name} {theirs.get(name)} in place of {word}" for name, word in ours.items()
+                     if theirs.get(name) != word]  # fmt: skip
+            if other:
+                self.refuse(machine, f"it has {', '.join(other)}")
+
+    def _run(self, function: Callable[..., Any], machines: list[str], *arguments: Any) -> dict[str, Any]:
+        """Call a function on each machine; those that do not answer are left out."""
+        found: dict[str, Any] = {}
+        answers = self.client.run(function, *arguments, workers=machines, on_error="return")
+        for machine, answer in answers.items():
+            if isinstance(answer, BaseException):
+                self.refuse(machine, f"it does not answer ({type(answer).__name__}: {answer})")
+            else:
+                found[machine] = answer
+        return found
+
+    def _send(self, machines: list[str], job: Job) -> None:
+        """Send each machine the files it does not have."""
+        files = job.digests()
+        for machine, missing in self._run(work.check_media, machines, job).items():
+            large = [files[digest] for digest in missing if files[digest].size > MOST_SENT]
+            if large:
+                self.refuse(machine, f"{large[0].path} is not there, and too large to be sent - share its folder")
+                continue
+            if all(self._sent(machine, files[digest]) for digest in missing):
+                self._ready.add(machine)
+
+    def _sent(self, machine: str, held: Held) -> bool:
+        if digest_of(held.path) != held.digest:
+            raise FailedWork("was changed while it was rendered", where=held.path, cure="render again")
+        return machine in self._run(work.take_media, [machine], held, Path(held.path).read_bytes())
+
+
+class _Round:
+    """One order on its way."""
+
+    def __init__(self, farm: Farm, order: Order, parts: Sequence[Part], stop: Callable[[], bool]) -> None:
+        self._farm, self._order, self._stop = farm, order, stop
+        items = items_of(order.shot, farm.engine)
+        plain = msgspec.json.encode(stored(order, (), None))
+        self._job = Job(f"job-{secrets.token_hex(8)}", plain, items, tracks_of(items, farm.engine))
+        self._waiting = loads_of(parts, order.kind.segment)
+        self._out: dict[Any, tuple[Load, float]] = {}
+        """Futures, each with its load and when it was given out."""
+        self._missing = {load.number: load for load in self._waiting}
+        self._times: list[float] = []
+        self._halt = _event(farm.client, self._job.id)
+
+    def run(self) -> Iterator[Made]:
+        """Render all loads."""
+        try:
+            while self._missing:
+                if self._stop():
+                    raise Cancelled("the render was stopped")
+                machines = self._farm.machines(self._job)
+                if not machines and not self._out:
+                    raise FailedWork("no machine can render this", cure="start workers of the same version")
+                self._give_out(machines)
+                for future in self._ended():
+                    yield from self._taken(future)
+        finally:
+            self._end()
+
+    def _give_out(self, machines: list[str]) -> None:
+        """Keep every machine busy; give what takes too long to another one too."""
+        while self._waiting and len(self._out) < AHEAD * len(machines):
+            self._submit(self._waiting.pop(0), machines)
+        patience = max(self._farm.least_patience, PATIENCE * (statistics.median(self._times) if self._times else 0))
+        late = [(future, load) for future, (load, began) in self._out.items() if time.monotonic() - began > patience]
+        if not late:
+            return
+        at = {key: machine for machine, keys in self._farm.client.processing().items() for key in keys}
+        for future, load in late:
+            others = [machine for machine in machines if machine != at.get(future.key)]
+            if others and sum(other is load for other, _ in self._out.values()) == 1:
+                self._farm.told(f"{at.get(future.key, 'a machine')} is late: another renders the same frames")
+                self._submit(load, others)
+            self._out[future] = load, time.monotonic()
+
+    def _submit(self, load: Load, machines: list[str]) -> None:
+        proof = replace(load, proof=not self._farm._proven.issuperset(machines))
+        key = f"frames-{load.parts[0].frames[0]}-{load.parts[-1].frames[-1]}-{secrets.token_hex(4)}"
+        future = self._farm.client.submit(_on_machine, self._job, proof, self._job.id, key=key, workers=machines,
+                                          allow_other_workers=False, pure=False, retries=2)  # fmt: skip
+        self._out[future] = load, time.monotonic()
+
+    def _ended(self) -> list[Any]:
+        """The futures that have ended, waiting a little for one."""
+        until = time.monotonic() + LOOKED_EVERY
+        while time.monotonic() < until and not any(future.done() for future in self._out):
+            time.sleep(0.01)
+        return [future for future in self._out if future.done()]
+
+    def _taken(self, future: Any) -> Iterator[Made]:
+        """What a load made; it goes out again where that is not right."""
+        load, began = self._out.pop(future)
+        if load.number not in self._missing:
+            return  # another machine was faster
+        done = future.result() if future.status == "finished" else None
+        if done is None:
+            yield from self._failed(load, future)
+            return
+        wrong = self._wrong_with(load, done)
+        if wrong:
+            self._farm.refuse(done.machine, wrong)
+            self._waiting.insert(0, load)
+            return
+        del self._missing[load.number]
+        self._times.append(time.monotonic() - began)
+        frames = self._farm.frames
+        frames[done.machine] = frames.get(done.machine, 0) + load.count
+        self._farm.moved(frames)
+        yield from self._made(load, done)
+
+    def _failed(self, load: Load, future: Any) -> Iterator[Made]:
+        """A load that no machine could end: its frames are named."""
+        if future.status == "cancelled":
+            self._waiting.insert(0, load)
+            return
+        wrong = future.exception()
+        del self._missing[load.number]
+        for part in load.parts:
+            lines = tuple((frame, f"no machine could render it ({type(wrong).__name__}: {wrong})") for frame in
+                          part.frames)  # fmt: skip
+            yield Made(part, (), lines)
+
+    def _wrong_with(self, load: Load, done: Done) -> str:
+        """Return why a machine is not to be believed; empty where nothing is wrong."""
+        if len(done.files) != len(load.parts):
+            return "it sent other frames than it was asked for"
+        for part, data, digest in zip(load.parts, done.files, done.digests, strict=True):
+            if hashlib.sha256(data or b"").hexdigest() != digest:
+                return "what it sent was damaged on the way"
+            if data is None and not any(frame in part.frames for frame, _ in done.failures):
+                return "it left frames out without a word"
+        if done.machine not in self._farm._proven and done.proof:
+            ours = work.frame_digest(self._order, self._farm.engine, load.parts[0].frames[0])
+            if ours != done.proof:
+                return f"its frame {load.parts[0].frames[0]} is not the one that is rendered here"
+            self._farm._proven.add(done.machine)
+        return ""
+
+    def _made(self, load: Load, done: Done) -> Iterator[Made]:
+        for part, data in zip(load.parts, done.files, strict=True):
+            failures = tuple((frame, why) for frame, why in done.failures if frame in part.frames)
+            if data is not None:
+                with told(self._order.path):
+                    temporary = part.file.with_name(f".{part.file.name}")
+                    temporary.write_bytes(data)
+                    check_part(temporary, part)
+                    os.replace(temporary, part.file)
+            yield Made(part, done.problems, failures)
+
+    def _end(self) -> None:
+        """Let the machines stop what they are at, and forget the job."""
+        client = self._farm.client
+        with suppress(Exception):  # the scheduler may be gone
+            self._halt.set()
+            client.cancel(list(self._out), force=True)
+        threading.Thread(target=_forget, args=(client, self._job.id), daemon=True).start()
+
+
+def _forget(client: Any, id: str) -> None:
+    with suppress(Exception):
+        client.run(work.forget, id, on_error="ignore", wait=False)
+
+
+def _event(client: Any, name: str) -> Any:
+    from distributed import Event
+
+    return Event(name, client=client)
+
+
+def _on_machine(job: Job, load: Load, name: str) -> Done:
+    """Render a load where this is called."""
+    from distributed import Event, get_worker
+
+    worker = get_worker()
+    halt = Event(name, client=worker.client) if hasattr(worker, "client") else Event(name)
+    return work.render_load(job, load, worker.address, halt.is_set)
+
+
+def check_part(file: Path, part: Part) -> None:
+    """Raise ValueError where a part's file does not hold its frames."""
+    if file.suffix in (".mp4", ".webm", ".mkv"):
+        with av.open(str(file)) as clip:
+            count = sum(1 for packet in clip.demux(video=0) if packet.size)
+        if count != len(part.frames):
+            raise ValueError(f"{count} frames came in place of {len(part.frames)}")
+    elif not file.stat().st_size:
+        raise ValueError("an empty file came")
+
+
+def loads_of(parts: Sequence[Part], segment: int) -> list[Load]:
+    """Return parts in loads: a segment, or several frames that are files of their own."""
+    step = SINGLES if segment == 1 else 1
+    return [Load(n, tuple(parts[at : at + step])) for n, at in enumerate(range(0, len(parts), step))]
+
+
+@contextmanager
+def connected(where: Where, engine: Engine, told: Callable[[str], None] = lambda line: None) -> Iterator[Farm]:
+    """Connect to machines, or start workers here. Raises BadInput or FailedWork."""
+    try:
+        from distributed import Client, LocalCluster, Security
+    except ImportError as wrong:
+        raise BadInput("many machines need an extra", cure=NEEDED) from wrong
+    logging.getLogger("distributed").setLevel(logging.CRITICAL)
+    if where.workers:
+        cluster = LocalCluster(n_workers=where.workers, threads_per_worker=1, processes=True, host="127.0.0.1",
+                               dashboard_address=None, worker_dashboard_address=None,
+                               silence_logs=logging.CRITICAL)  # fmt: skip
+        try:
+            with Client(cluster, set_as_default=False) as client:
+                yield Farm(client, engine, told)
+        finally:
+            with suppress(TimeoutError):  # what is left of its processes ends with this one
+                cluster.close(timeout=2)
+        return
+    refuse_open(where.address, where.keys, plain=where.plain)
+    security = None
+    if where.keys is not None:
+        names = {kind: str(where.keys / name) for kind, name in (("cert", CERTIFICATE), ("key", KEY))}
+        ends = {f"tls_{end}_{kind}": file for end in ("client", "scheduler", "worker") for kind, file in names.items()}
+        security = Security(require_encryption=True, tls_ca_file=str(where.keys / AUTHORITY), **ends)
+    try:
+        client = Client(where.address, security=security, timeout=CONNECT, set_as_default=False)
+    except (OSError, TimeoutError, ValueError) as wrong:
+        raise FailedWork(f"{where.address} cannot be reached ({wrong})", cure="start its scheduler") from wrong
+    with client:
+        yield Farm(client, engine, told)
