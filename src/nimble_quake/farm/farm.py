@@ -55,7 +55,9 @@ class Farm:
     least_patience: float = LEAST_PATIENCE
     frames: dict[str, int] = field(default_factory=dict)
     _refused: set[str] = field(default_factory=set)
-    _ready: set[str] = field(default_factory=set)
+    _compared: set[str] = field(default_factory=set)
+    _ready: set[tuple[str, str]] = field(default_factory=set)
+    """Machines that have the files of a job: (machine, job)."""
     _proven: set[str] = field(default_factory=set)
 
     def __call__(self, order: Order, parts: Sequence[Part], stop: Callable[[], bool]) -> Iterator[Made]:
@@ -68,19 +70,20 @@ class Farm:
         Machines that come later are looked at when they are there.
         """
         there = list(self.client.scheduler_info(n_workers=-1)["workers"])
-        fresh = [machine for machine in there if machine not in self._ready | self._refused]
-        if fresh:
-            self._compare(fresh)
-            self._send([machine for machine in fresh if machine not in self._refused], job)
-        return [machine for machine in there if machine in self._ready - self._refused]
+        self._compare([machine for machine in there if machine not in self._compared | self._refused])
+        good = [machine for machine in there if machine not in self._refused]
+        self._send([machine for machine in good if (machine, job.id) not in self._ready], job)
+        return [machine for machine in good if (machine, job.id) in self._ready]
 
     def refuse(self, machine: str, why: str) -> None:
         """Leave a machine out from now on."""
-        self._refused.add(machine)
-        self.told(f"{machine} is left out: {why}")
+        if machine not in self._refused:
+            self._refused.add(machine)
+            self.told(f"{machine} is left out: {why}")
 
     def _compare(self, machines: list[str]) -> None:
         """Leave out machines that would render something else."""
+        self._compared.update(machines)
         ours = work.versions()
         for machine, theirs in self._run(work.versions, machines).items():
             other = [f"{name} {theirs.get(name)} in place of {word}" for name, word in ours.items()
@@ -91,6 +94,8 @@ class Farm:
     def _run(self, function: Callable[..., Any], machines: list[str], *arguments: Any) -> dict[str, Any]:
         """Call a function on each machine; those that do not answer are left out."""
         found: dict[str, Any] = {}
+        if not machines:
+            return found
         answers = self.client.run(function, *arguments, workers=machines, on_error="return")
         for machine, answer in answers.items():
             if isinstance(answer, BaseException):
@@ -108,7 +113,7 @@ class Farm:
                 self.refuse(machine, f"{large[0].path} is not there, and too large to be sent - share its folder")
                 continue
             if all(self._sent(machine, files[digest]) for digest in missing):
-                self._ready.add(machine)
+                self._ready.add((machine, job.id))
 
     def _sent(self, machine: str, held: Held) -> bool:
         if digest_of(held.path) != held.digest:
@@ -129,6 +134,8 @@ class _Round:
         """Futures, each with its load and when it was given out."""
         self._missing = {load.number: load for load in self._waiting}
         self._times: list[float] = []
+        self._late: set[str] = set()
+        """Machines that get nothing new until something comes from them."""
         self._halt = _event(farm.client, self._job.id)
 
     def run(self) -> Iterator[Made]:
@@ -148,6 +155,7 @@ class _Round:
 
     def _give_out(self, machines: list[str]) -> None:
         """Keep every machine busy; give what takes too long to another one too."""
+        machines = [machine for machine in machines if machine not in self._late] or machines
         while self._waiting and len(self._out) < AHEAD * len(machines):
             self._submit(self._waiting.pop(0), machines)
         patience = max(self._farm.least_patience, PATIENCE * (statistics.median(self._times) if self._times else 0))
@@ -156,9 +164,11 @@ class _Round:
             return
         at = {key: machine for machine, keys in self._farm.client.processing().items() for key in keys}
         for future, load in late:
-            others = [machine for machine in machines if machine != at.get(future.key)]
+            slow = at.get(future.key, "")
+            others = [machine for machine in machines if machine != slow]
             if others and sum(other is load for other, _ in self._out.values()) == 1:
-                self._farm.told(f"{at.get(future.key, 'a machine')} is late: another renders the same frames")
+                self._farm.told(f"{slow or 'a machine'} is late: another renders the same frames")
+                self._late.add(slow)
                 self._submit(load, others)
             self._out[future] = load, time.monotonic()
 
@@ -179,12 +189,14 @@ class _Round:
     def _taken(self, future: Any) -> Iterator[Made]:
         """What a load made; it goes out again where that is not right."""
         load, began = self._out.pop(future)
-        if load.number not in self._missing:
-            return  # another machine was faster
         done = future.result() if future.status == "finished" else None
+        if load.number not in self._missing:
+            self._late.discard(done.machine if done is not None else "")
+            return  # another machine was faster
         if done is None:
             yield from self._failed(load, future)
             return
+        self._late.discard(done.machine)
         wrong = self._wrong_with(load, done)
         if wrong:
             self._farm.refuse(done.machine, wrong)

@@ -1,0 +1,303 @@
+"""Many machines: a scheduler and workers as processes of their own, one killed, one stalled, one that lies, one of
+another version; what comes back is what one machine renders, bit for bit."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from helpers import write_clip
+from nimble_quake.cli.main import main
+from nimble_quake.errors import BadInput, Cancelled, FailedWork
+from nimble_quake.export.formats import SEGMENT, format_named
+from nimble_quake.export.order import Order, stamps_of
+from nimble_quake.export.rendering import render, render_on
+from nimble_quake.farm.farm import connected, loads_of
+from nimble_quake.farm.keys import make_keys, refuse_open
+from nimble_quake.farm.where import Where
+from nimble_quake.render.job import Engine
+from nimble_quake.session.queue.queue import Queue
+from nimble_quake.session.queue.running import run_queue
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.shotfile.files import write_shot
+
+OLD = "import nimble_quake.farm.work as work\nwork.__version__ = '0.0.9'\n"
+LYING = """
+import nimble_quake.export.rendering as rendering, nimble_quake.farm.work as work
+from nimble_quake.export.order import frame_for, prepared_frame
+def brighter(engine, order, frame):
+    found, problems = frame_for(engine, order, frame)
+    return found * 1.01, problems
+work.frame_for = brighter
+"""
+SLOW = """
+import time
+import nimble_quake.export.rendering as rendering
+from nimble_quake.export.order import prepared_frame
+def slow(*all):
+    time.sleep(0.1)
+    return prepared_frame(*all)
+rendering.prepared_frame = slow
+"""
+
+
+class Machines:
+    """A scheduler and its workers, on the loopback address."""
+
+    def __init__(self, folder: Path, keys: Path | None = None) -> None:
+        self.folder = folder
+        self.processes: list[subprocess.Popen[bytes]] = []
+        with socket.socket() as free:
+            free.bind(("127.0.0.1", 0))
+            port = free.getsockname()[1]
+        scheme = "tls" if keys else "tcp"
+        self.address = f"{scheme}://127.0.0.1:{port}"
+        self.words: list[object] = []
+        if keys is not None:
+            ends = {"--tls-ca-file": "authority.pem", "--tls-cert": "certificate.pem", "--tls-key": "key.pem"}
+            self.words = ["--protocol", "tls", *(word for end, name in ends.items() for word in (end, keys / name))]
+        self.start("distributed.cli.dask_scheduler", "--host", "127.0.0.1", "--port", port, "--no-dashboard")
+
+    def start(self, module: str, *words: object) -> subprocess.Popen[bytes]:
+        environment = {**os.environ, "NIMBLE_QUAKE_HOME": str(self.folder / "kept")}
+        line = [sys.executable, "-m", module, *(str(word) for word in (*words, *self.words))]
+        process = subprocess.Popen(line, env=environment, cwd=self.folder, stdout=subprocess.DEVNULL,
+                                   stderr=subprocess.DEVNULL)  # fmt: skip
+        self.processes.append(process)
+        return process
+
+    def worker(self, name: str, preload: str = "") -> subprocess.Popen[bytes]:
+        more = []
+        if preload:
+            (self.folder / f"{name}.py").write_text(preload)
+            more = ["--preload", self.folder / f"{name}.py"]
+        return self.start("distributed.cli.dask_worker", self.address, "--name", name, "--nthreads", "1", "--no-nanny",
+                          "--no-dashboard", "--host", "127.0.0.1", *more)  # fmt: skip
+
+    def end(self) -> None:
+        for process in self.processes:
+            process.kill()
+            process.wait(10)
+
+
+@pytest.fixture
+def machines(tmp_path):
+    found = Machines(tmp_path)
+    yield found
+    found.end()
+
+
+@pytest.fixture
+def shot(tmp_path):
+    """A clip pushed by noise, so that a frame takes a while and depends on a file."""
+    rng = np.random.Generator(np.random.PCG64(4))
+    still = rng.integers(0, 255, (90, 160, 4), np.uint8)
+    still[..., 3] = 255
+    frames = [np.roll(still, 3 * n, axis=1) for n in range(6 * SEGMENT)]
+    file = write_clip(tmp_path / "in.mkv", frames, Fraction(25), "ffv1", "bgr0")
+    push = Node(id="p", kind="push", values={"map": "m", "reach_x": 12.0})
+    plate = Plate(id="c", kind="clip", values={"file": str(file), "fit": "cover"}, effects=(push,))
+    map = Map(id="m", name="Noise", recipe=(Node(id="n", kind="noise", values={"size_x": 40.0}),))
+    return Shot(width=160, height=90, rate=Fraction(25), length=6 * SEGMENT, plates=(plate,), maps=(map,))
+
+
+def ordered(shot, folder, key="mp4", last=None):
+    format = format_named(key)
+    folder.mkdir(exist_ok=True)
+    name = f"o_###{format.suffix}" if format.sequence else f"o{format.suffix}"
+    return Order(shot, folder / name, 0, shot.length - 1 if last is None else last, format=format)
+
+
+def wait_for_workers(farm, count, seconds=60.0):
+    end = time.monotonic() + seconds
+    while len(farm.client.scheduler_info(n_workers=-1)["workers"]) < count:
+        assert time.monotonic() < end
+        time.sleep(0.1)
+
+
+def names_of(farm):
+    return {address: info["name"] for address, info in farm.client.scheduler_info(n_workers=-1)["workers"].items()}
+
+
+def test_killed_stalled_lying_and_old_machines(machines, shot, tmp_path):
+    """One works, one is killed in mid-work, one is stalled, one lies about its frames, one has another version."""
+    whole = render(ordered(shot, tmp_path / "one"), Engine()).files[0]
+    machines.worker("good", SLOW)
+    killed, stalled = machines.worker("killed", SLOW), machines.worker("stalled", SLOW)
+    machines.worker("lying", LYING)
+    machines.worker("old", OLD)
+    told: list[str] = []
+    with connected(Where(machines.address), Engine(), told.append) as farm:
+        wait_for_workers(farm, 5)
+        names, farm.least_patience = names_of(farm), 3.0
+
+        def hurt() -> None:
+            time.sleep(1.0)
+            killed.kill()
+            stalled.send_signal(signal.SIGSTOP)
+
+        threading.Thread(target=hurt, daemon=True).start()
+        found = render(ordered(shot, tmp_path / "many"), Engine(), by=farm)
+        counted = {names.get(machine, machine): count for machine, count in farm.frames.items()}
+    assert found.files[0].read_bytes() == whole.read_bytes()
+    assert sum(counted.values()) == shot.length
+    assert set(counted) <= {"good", "killed", "stalled"}
+    left_out = {names[line.split(" is left out")[0]]: line for line in told if "left out" in line}
+    assert {"old", "lying"} <= set(left_out)
+    assert "it has nimble-quake 0.0.9 in place of" in left_out["old"]
+    assert "is not the one that is rendered here" in left_out["lying"]
+    assert any("is late: another renders the same frames" in line for line in told)
+    assert sorted(file.name for file in (tmp_path / "many").iterdir()) == ["o.mp4"]
+
+
+def test_cancelled_within_two_seconds(machines, shot, tmp_path):
+    """And nothing is left; the worker stops too, and is free for the next job."""
+    machines.worker("slow", SLOW)
+    with connected(Where(machines.address), Engine()) as farm:
+        wait_for_workers(farm, 1)
+        asked: list[float] = []
+
+        def stop() -> bool:
+            if not asked and farm.client.processing() and any(farm.client.processing().values()):
+                asked.append(time.monotonic())
+            return bool(asked)
+
+        with pytest.raises(Cancelled):
+            render(ordered(shot, tmp_path / "many"), Engine(), stop=stop, by=farm)
+        assert time.monotonic() - asked[0] < 2
+        assert list((tmp_path / "many").iterdir()) == []
+        found = render(ordered(shot, tmp_path / "next", "png", 3), Engine(), by=farm)
+    assert len(found.files) == 4
+
+
+@pytest.mark.parametrize("key", ["png", "gif", "ffv1", "exr-half"])
+def test_workers_here(shot, tmp_path, key, capsys):
+    """`--workers 2`: a farm on this machine; the same files as without."""
+    write_shot(shot, tmp_path / "s.nquake")
+    whole = render(ordered(shot, tmp_path / "one", key, 19), Engine()).files
+    out = ordered(shot, tmp_path / "many", key).path
+    words = [
+        "render",
+        str(tmp_path / "s.nquake"),
+        "-o",
+        str(out),
+        "--frames",
+        "0-19",
+        "--workers",
+        "2",
+        "--format",
+        key,
+    ]
+    assert main(words) == 0
+    files = sorted(file for file in out.parent.iterdir())
+    assert [file.read_bytes() for file in files] == [file.read_bytes() for file in whole]
+
+
+def test_tls_and_files_that_are_sent(shot, tmp_path):
+    """Keys of our own; a worker without the clip gets it once, by what it holds, and opens nothing else."""
+    make_keys(tmp_path / "keys")
+    machines = Machines(tmp_path, tmp_path / "keys")
+    elsewhere = (
+        "import nimble_quake.farm.media as media\n"
+        "media.here = lambda held: media.kept_file(held) if media.kept_file(held).exists() else None\n"
+    )
+    try:
+        machines.worker("far", elsewhere)
+        with connected(Where(machines.address, keys=tmp_path / "keys"), Engine()) as farm:
+            wait_for_workers(farm, 1)
+            found = render(ordered(shot, tmp_path / "many", "png", 9), Engine(), by=farm)
+    finally:
+        machines.end()
+    whole = render(ordered(shot, tmp_path / "one", "png", 9), Engine())
+    assert [file.read_bytes() for file in found.files] == [file.read_bytes() for file in whole.files]
+    kept = [file for file in (tmp_path / "kept" / "farm").rglob("*") if file.is_file()]
+    assert [file.name for file in kept] == ["in.mkv"]
+    assert all(oct((tmp_path / "keys" / name).stat().st_mode)[-3:] == "600" for name in ("key.pem", "certificate.pem"))
+
+
+def test_who_has_no_key_is_not_let_in(shot, tmp_path):
+    make_keys(tmp_path / "keys")
+    make_keys(tmp_path / "other")
+    machines = Machines(tmp_path, tmp_path / "keys")
+    try:
+        with connected(Where(machines.address, keys=tmp_path / "keys"), Engine()):
+            pass
+        other = connected(Where(machines.address, keys=tmp_path / "other"), Engine())
+        with pytest.raises(FailedWork, match="cannot be reached"), other:
+            pass
+    finally:
+        machines.end()
+
+
+def test_open_connections_are_refused(tmp_path):
+    """Plain ones only on the loopback address, unless asked for by name."""
+    refuse_open("tcp://127.0.0.1:8786", None, plain=False)
+    refuse_open("tcp://10.0.0.7:8786", None, plain=True)
+    make_keys(tmp_path / "keys")
+    refuse_open("tls://render-7:8786", tmp_path / "keys", plain=False)
+    refused = (("tcp://10.0.0.7:8786", None, "can be read by all"), ("tls://a:1", None, "needs keys"),
+               ("render-7", None, "is no address"), ("tls://a:1", tmp_path, "is not there"))  # fmt: skip
+    for address, keys, words in refused:
+        with pytest.raises(BadInput, match=words):
+            refuse_open(address, keys, plain=False)
+    with pytest.raises(BadInput, match="is there already"):
+        make_keys(tmp_path / "keys")
+
+
+def test_from_the_queue(shot, tmp_path, monkeypatch):
+    """An order that others render: what is missing goes out, the rest is kept."""
+    monkeypatch.setenv("NIMBLE_QUAKE_HOME", str(tmp_path / "home"))
+    queue, order = Queue(), ordered(shot, tmp_path / "many", "mp4", 2 * SEGMENT - 1)
+    id = queue.add(order, Engine(), None, Where(workers=1))
+    monkeypatch.setattr("nimble_quake.export.rendering.prepared_frame", None)  # nothing is computed here
+    assert run_queue(queue) == 1
+    monkeypatch.undo()
+    assert queue.root.is_dir()
+    whole = render(ordered(shot, tmp_path / "one", "mp4", 2 * SEGMENT - 1), Engine()).files[0]
+    assert Path(str(order.path)).read_bytes() == whole.read_bytes()
+    assert id
+
+
+def test_machines_that_are_not_there(shot, tmp_path):
+    with pytest.raises(FailedWork, match="cannot be reached"), connected(Where("tcp://127.0.0.1:9"), Engine()):
+        pass
+
+
+def test_loads():
+    """Segments go out one by one, single frames by eights."""
+    from nimble_quake.export.writers import Part
+
+    singles = [Part(Path(str(n)), (n,)) for n in range(20)]
+    assert [load.count for load in loads_of(singles, 1)] == [8, 8, 4]
+    segments = [Part(Path(str(n)), tuple(range(48 * n, 48 * n + 48))) for n in range(3)]
+    assert [load.count for load in loads_of(segments, 48)] == [48, 48, 48]
+
+
+def test_frames_that_fail_elsewhere_are_named(machines, shot, tmp_path):
+    failing = (
+        "import nimble_quake.export.rendering as rendering\nfrom nimble_quake.errors import LimitError\n"
+        "from nimble_quake.export.order import prepared_frame\n"
+        "def failing(engine, order, frame, target):\n"
+        "    if frame == 3:\n        raise LimitError('too large', where='plates/c', cure='make it smaller')\n"
+        "    return prepared_frame(engine, order, frame, target)\n"
+        "rendering.prepared_frame = failing\n"
+    )
+    machines.worker("failing", failing)
+    order, engine = ordered(shot, tmp_path / "many", "png", 9), Engine()
+    with connected(Where(machines.address), engine) as farm:
+        wait_for_workers(farm, 1)
+        found = render_on(order, engine, tmp_path / "many" / ".parts", stamps_of(shot, engine), by=farm)
+        with pytest.raises(FailedWork, match="frame 3: plates/c: too large"):
+            render(order, engine, by=farm)
+    assert found.failures == {3: "plates/c: too large - make it smaller"}
+    assert len(list((tmp_path / "many" / ".parts").iterdir())) == 9
