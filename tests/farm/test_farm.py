@@ -45,7 +45,7 @@ import time
 import nimble_quake.export.rendering as rendering
 from nimble_quake.export.order import prepared_frame
 def slow(*all):
-    time.sleep(0.1)
+    time.sleep(0.08)
     return prepared_frame(*all)
 rendering.prepared_frame = slow
 """
@@ -66,7 +66,15 @@ class Machines:
         if keys is not None:
             ends = {"--tls-ca-file": "authority.pem", "--tls-cert": "certificate.pem", "--tls-key": "key.pem"}
             self.words = ["--protocol", "tls", *(word for end, name in ends.items() for word in (end, keys / name))]
-        self.start("distributed.cli.dask_scheduler", "--host", "127.0.0.1", "--port", port, "--no-dashboard")
+        self.start(
+            "distributed.cli.dask_scheduler",
+            "--host",
+            "127.0.0.1",
+            "--port",
+            port,
+            "--dashboard-address",
+            "127.0.0.1:0",
+        )
 
     def start(self, module: str, *words: object) -> subprocess.Popen[bytes]:
         environment = {**os.environ, "NIMBLE_QUAKE_HOME": str(self.folder / "kept")}
@@ -103,12 +111,12 @@ def shot(tmp_path):
     rng = np.random.Generator(np.random.PCG64(4))
     still = rng.integers(0, 255, (90, 160, 4), np.uint8)
     still[..., 3] = 255
-    frames = [np.roll(still, 3 * n, axis=1) for n in range(6 * SEGMENT)]
+    frames = [np.roll(still, 3 * n, axis=1) for n in range(5 * SEGMENT)]
     file = write_clip(tmp_path / "in.mkv", frames, Fraction(25), "ffv1", "bgr0")
     push = Node(id="p", kind="push", values={"map": "m", "reach_x": 12.0})
     plate = Plate(id="c", kind="clip", values={"file": str(file), "fit": "cover"}, effects=(push,))
     map = Map(id="m", name="Noise", recipe=(Node(id="n", kind="noise", values={"size_x": 40.0}),))
-    return Shot(width=160, height=90, rate=Fraction(25), length=6 * SEGMENT, plates=(plate,), maps=(map,))
+    return Shot(width=160, height=90, rate=Fraction(25), length=5 * SEGMENT, plates=(plate,), maps=(map,))
 
 
 def ordered(shot, folder, key="mp4", last=None):
@@ -139,7 +147,7 @@ def test_killed_stalled_lying_and_old_machines(machines, shot, tmp_path):
     told: list[str] = []
     with connected(Where(machines.address), Engine(), told.append) as farm:
         wait_for_workers(farm, 5)
-        names, farm.least_patience = names_of(farm), 3.0
+        names, farm.least_patience = names_of(farm), 4.0
 
         def hurt() -> None:
             time.sleep(1.0)
@@ -158,6 +166,17 @@ def test_killed_stalled_lying_and_old_machines(machines, shot, tmp_path):
     assert "is not the one that is rendered here" in left_out["lying"]
     assert any("is late: another renders the same frames" in line for line in told)
     assert sorted(file.name for file in (tmp_path / "many").iterdir()) == ["o.mp4"]
+
+
+def test_where_no_machine_answers_any_more_it_is_given_up(machines, shot, tmp_path):
+    stalled = machines.worker("stalled", SLOW)
+    with connected(Where(machines.address), Engine()) as farm:
+        wait_for_workers(farm, 1)
+        farm.least_patience = 0.5
+        threading.Timer(0.7, lambda: stalled.send_signal(signal.SIGSTOP)).start()
+        with pytest.raises(FailedWork, match="no machine can render this"):
+            render(ordered(shot, tmp_path / "many"), Engine(), by=farm)
+    assert list((tmp_path / "many").iterdir()) == []
 
 
 def test_cancelled_within_two_seconds(machines, shot, tmp_path):

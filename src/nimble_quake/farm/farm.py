@@ -38,6 +38,8 @@ PATIENCE = 6.0
 """A load that takes so many times as long as the others is given to another machine too ..."""
 LEAST_PATIENCE = 30.0
 """... but not before so many seconds."""
+SILENCE = 4.0
+"""After so many times that, without a word from any machine and all of them late, it is given up."""
 LOOKED_EVERY = 0.25
 CONNECT = 15.0
 """Seconds to reach the machines."""
@@ -58,7 +60,6 @@ class Farm:
     _compared: set[str] = field(default_factory=set)
     _ready: set[tuple[str, str]] = field(default_factory=set)
     """Machines that have the files of a job: (machine, job)."""
-    _proven: set[str] = field(default_factory=set)
 
     def __call__(self, order: Order, parts: Sequence[Part], stop: Callable[[], bool]) -> Iterator[Made]:
         """Render parts into their files; each is told when its file is there."""
@@ -134,6 +135,10 @@ class _Round:
         """Futures, each with its load and when it was given out."""
         self._missing = {load.number: load for load in self._waiting}
         self._times: list[float] = []
+        self._proof = secrets.choice(order.frames()), ""
+        """A frame that every machine renders with its first load, and its digest here: one frame tells of all."""
+        self._proven: set[str] = set()
+        self._heard = time.monotonic()
         self._late: set[str] = set()
         """Machines that get nothing new until something comes from them."""
         self._halt = _event(farm.client, self._job.id)
@@ -145,35 +150,44 @@ class _Round:
                 if self._stop():
                     raise Cancelled("the render was stopped")
                 machines = self._farm.machines(self._job)
-                if not machines and not self._out:
-                    raise FailedWork("no machine can render this", cure="start workers of the same version")
+                self._refuse_silence(machines)
                 self._give_out(machines)
                 for future in self._ended():
                     yield from self._taken(future)
         finally:
             self._end()
 
+    def _refuse_silence(self, machines: list[str]) -> None:
+        """Raise FailedWork where there is no machine, or none that still answers."""
+        quiet = time.monotonic() - self._heard > SILENCE * self._farm.least_patience
+        if (not machines and not self._out) or (quiet and self._late.issuperset(machines)):
+            raise FailedWork("no machine can render this", cure="start workers of the same version")
+
     def _give_out(self, machines: list[str]) -> None:
         """Keep every machine busy; give what takes too long to another one too."""
-        machines = [machine for machine in machines if machine not in self._late] or machines
-        while self._waiting and len(self._out) < AHEAD * len(machines):
-            self._submit(self._waiting.pop(0), machines)
-        patience = max(self._farm.least_patience, PATIENCE * (statistics.median(self._times) if self._times else 0))
-        late = [(future, load) for future, (load, began) in self._out.items() if time.monotonic() - began > patience]
-        if not late:
-            return
         at = {key: machine for machine, keys in self._farm.client.processing().items() for key in keys}
-        for future, load in late:
-            slow = at.get(future.key, "")
-            others = [machine for machine in machines if machine != slow]
-            if others and sum(other is load for other, _ in self._out.values()) == 1:
-                self._farm.told(f"{slow or 'a machine'} is late: another renders the same frames")
-                self._late.add(slow)
-                self._submit(load, others)
-            self._out[future] = load, time.monotonic()
+        quick = [machine for machine in machines if machine not in self._late] or machines
+        busy = sum(at.get(future.key) not in self._late for future in self._out)
+        while self._waiting and busy < AHEAD * len(quick):
+            self._submit(self._waiting.pop(0), quick)
+            busy += 1
+        patience = max(self._farm.least_patience, PATIENCE * (statistics.median(self._times) if self._times else 0))
+        for future, (load, began) in list(self._out.items()):
+            machine = at.get(future.key, "")
+            if time.monotonic() - began > patience or (machine in self._late and set(machines) - self._late):
+                self._help(future, load, machine, machines)
+
+    def _help(self, future: Any, load: Load, slow: str, machines: list[str]) -> None:
+        """Give a load that takes too long to another machine too."""
+        self._late.add(slow)
+        self._out[future] = load, time.monotonic()
+        others = [machine for machine in machines if machine not in self._late]
+        if others and sum(other is load for other, _ in self._out.values()) == 1:
+            self._farm.told(f"{slow or 'a machine'} is late: another renders the same frames")
+            self._submit(load, others)
 
     def _submit(self, load: Load, machines: list[str]) -> None:
-        proof = replace(load, proof=not self._farm._proven.issuperset(machines))
+        proof = load if self._proven.issuperset(machines) else replace(load, proof=self._proof[0])
         key = f"frames-{load.parts[0].frames[0]}-{load.parts[-1].frames[-1]}-{secrets.token_hex(4)}"
         future = self._farm.client.submit(_on_machine, self._job, proof, self._job.id, key=key, workers=machines,
                                           allow_other_workers=False, pure=False, retries=2)  # fmt: skip
@@ -188,7 +202,7 @@ class _Round:
 
     def _taken(self, future: Any) -> Iterator[Made]:
         """What a load made; it goes out again where that is not right."""
-        load, began = self._out.pop(future)
+        load, _ = self._out.pop(future)
         done = future.result() if future.status == "finished" else None
         if load.number not in self._missing:
             self._late.discard(done.machine if done is not None else "")
@@ -203,7 +217,8 @@ class _Round:
             self._waiting.insert(0, load)
             return
         del self._missing[load.number]
-        self._times.append(time.monotonic() - began)
+        self._times.append(done.seconds)
+        self._heard = time.monotonic()
         frames = self._farm.frames
         frames[done.machine] = frames.get(done.machine, 0) + load.count
         self._farm.moved(frames)
@@ -230,11 +245,13 @@ class _Round:
                 return "what it sent was damaged on the way"
             if data is None and not any(frame in part.frames for frame, _ in done.failures):
                 return "it left frames out without a word"
-        if done.machine not in self._farm._proven and done.proof:
-            ours = work.frame_digest(self._order, self._farm.engine, load.parts[0].frames[0])
+        if done.machine not in self._proven and done.proof:
+            frame, ours = self._proof
+            ours = ours or work.frame_digest(self._order, self._farm.engine, frame)
+            self._proof = frame, ours
             if ours != done.proof:
-                return f"its frame {load.parts[0].frames[0]} is not the one that is rendered here"
-            self._farm._proven.add(done.machine)
+                return f"its frame {frame} is not the one that is rendered here"
+            self._proven.add(done.machine)
         return ""
 
     def _made(self, load: Load, done: Done) -> Iterator[Made]:
@@ -304,7 +321,7 @@ def connected(where: Where, engine: Engine, told: Callable[[str], None] = lambda
     logging.getLogger("distributed").setLevel(logging.CRITICAL)
     if where.workers:
         cluster = LocalCluster(n_workers=where.workers, threads_per_worker=1, processes=True, host="127.0.0.1",
-                               dashboard_address=None, worker_dashboard_address=None,
+                               dashboard_address="127.0.0.1:0", worker_dashboard_address="127.0.0.1:0",
                                silence_logs=logging.CRITICAL)  # fmt: skip
         try:
             with Client(cluster, set_as_default=False) as client:

@@ -36,11 +36,11 @@ _lock = threading.Lock()
 
 @dataclass(frozen=True)
 class Load:
-    """Parts that are rendered together on one machine. proof: the digest of the first frame is asked for."""
+    """Parts that are rendered together on one machine. proof: the digest of this frame is asked for too."""
 
     number: int
     parts: tuple[Part, ...]
-    proof: bool = False
+    proof: int | None = None
 
     @property
     def count(self) -> int:
@@ -114,7 +114,7 @@ def render_load(job: Job, load: Load, machine: str, stop: Callable[[], bool]) ->
             problems |= {problem.line(): problem for problem in noted}
             failures |= failed
             files.append(file.read_bytes() if file.exists() else None)
-    proof = frame_digest(order, engine, load.parts[0].frames[0]) if load.proof else ""
+    proof = "" if load.proof is None else frame_digest(order, engine, load.proof)
     digests = tuple(hashlib.sha256(data or b"").hexdigest() for data in files)
     return Done(machine, tuple(files), digests, tuple(problems.values()), tuple(failures.items()), proof,
                 time.monotonic() - began)  # fmt: skip
