@@ -13,12 +13,19 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NIMBLE_QUAKE_HOME"] = tempfile.mkdtemp()
 
 from PyQt6.QtCore import QPointF
+from PyQt6.QtGui import QColor, QPainter, QPixmap
 
 from nimble_quake.desktop.app import application, make_window, settle
+from nimble_quake.desktop.dialogs.queue_dialog import QueueDialog
 from nimble_quake.desktop.window import BenchWindow
+from nimble_quake.export.order import Order
+from nimble_quake.render.job import Engine
 from nimble_quake.samples import sample_path
 from nimble_quake.session import grouping, library, verbs
+from nimble_quake.session.queue.queue import Queue
+from nimble_quake.session.queue.stored import Status, put
 from nimble_quake.session.sounds import sounds_missing
+from nimble_quake.shot.model import Shot
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -165,6 +172,7 @@ def take(name: str) -> None:
 
 
 def take_render_dialog() -> None:
+    """The render dialog, and the queue below it."""
     application("dark")
     window = make_window(sample_path("lantern-row"))
     window.show()
@@ -173,14 +181,46 @@ def take_render_dialog() -> None:
     dialog.fields.what.setCurrentIndex(dialog.fields.what.findData("st"))
     dialog.fields.format.setCurrentIndex(dialog.fields.format.findData("exr-float"))
     dialog.fields.where.setText("/home/mira/lantern-row/opener_####.exr")
+    queue = filled_queue(window.session.shot)
     app.processEvents()
-    dialog.grab().save(str(FOLDER / "render-dialog.png"))
-    dialog.close()
+    pictures = [dialog.grab(), queue.grab()]
+    sheet = QPixmap(max(p.width() for p in pictures), sum(p.height() for p in pictures) + 12)
+    sheet.fill(QColor("#1b1b1b"))
+    painter, top = QPainter(sheet), 0
+    for picture in pictures:
+        painter.drawPixmap((sheet.width() - picture.width()) // 2, top, picture)
+        top += picture.height() + 12
+    painter.end()
+    sheet.save(str(FOLDER / "render-and-queue.png"))
+    for shown in (dialog, queue):
+        shown.close()
     window.session.saved = window.session.shot
     window.close()
 
 
-DIALOGS = {"render-dialog": take_render_dialog}
+def filled_queue(shot: Shot) -> QueueDialog:
+    """A queue with an order in each state."""
+    queue = Queue(Path(tempfile.mkdtemp()))
+    states = (
+        ("opener.mp4", Status("done", 144)),
+        ("opener-square.webm", Status("running", 96, 41.0)),
+        ("heat-map_####.exr", Status("incomplete", 143, failures={87: "plates/street: too large - make it smaller"})),
+        ("loop.gif", Status("waiting", 48)),
+        ("opener-4k.mkv", Status()),
+    )
+    folder = Path(tempfile.mkdtemp())
+    for name, status in states:
+        id = queue.add(Order(shot, folder / name, 0, shot.length - 1), Engine(), None)
+        put(queue.root / id / "status.json", status)
+    queue.pause(queue.entries()[3].id)
+    queue.at_work = lambda: True
+    dialog = QueueDialog(queue)
+    dialog.show()
+    dialog.list.setCurrentRow(1)
+    return dialog
+
+
+DIALOGS = {"render-and-queue": take_render_dialog}
 
 
 if __name__ == "__main__":

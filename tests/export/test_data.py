@@ -153,6 +153,14 @@ class TestMapsAndNormals:
         assert np.abs(got - np.array([-(0.5**0.5), 0.0, 0.5**0.5])).max() < 1e-6
         down = normals(np.ascontiguousarray(ramp[:9, :9].T), frame_grid(9, 9, 1.0))[4, 4, :3] * 2 - 1
         assert np.abs(down - np.array([0.0, 0.5**0.5, 0.5**0.5])).max() < 1e-6
+        other = normals(np.ascontiguousarray(ramp[:9, :9].T), frame_grid(9, 9, 1.0), down=True)[4, 4, :3] * 2 - 1
+        assert np.abs(other - down * np.array([1.0, -1.0, 1.0])).max() < 1e-6
+
+    def test_green_down_is_green_up_mirrored(self, shot, tmp_path):
+        up, down = (written(shot, tmp_path, "tiff-float", f"normal{way}:m") for way in ("", "-down"))
+        up, down = (tifffile.imread(file)[..., :3] * 2 - 1 for file in (up, down))
+        assert np.abs(up[..., 1]).max() > 0.01
+        assert np.abs(down - up * np.array([1.0, -1.0, 1.0])).max() < 1e-6
 
     @pytest.mark.parametrize("what", ["map:none", "st:none", "normal:", "picture:s", "sound"])
     def test_what_is_not_there_is_told(self, shot, tmp_path, what):

@@ -199,7 +199,7 @@ def test_cancelled_within_two_seconds(machines, shot, tmp_path):
     assert len(found.files) == 4
 
 
-@pytest.mark.parametrize("key", ["png", "gif", "ffv1", "exr-half"])
+@pytest.mark.parametrize("key", ["gif", "ffv1"])
 def test_workers_here(shot, tmp_path, key, capsys):
     """`--workers 2`: a farm on this machine; the same files as without."""
     write_shot(shot, tmp_path / "s.nquake")
@@ -287,7 +287,8 @@ def test_from_the_queue(shot, tmp_path, monkeypatch):
     assert id
 
 
-def test_machines_that_are_not_there(shot, tmp_path):
+def test_machines_that_are_not_there(monkeypatch):
+    monkeypatch.setattr("nimble_quake.farm.farm.CONNECT", 1.0)
     with pytest.raises(FailedWork, match="cannot be reached"), connected(Where("tcp://127.0.0.1:9"), Engine()):
         pass
 

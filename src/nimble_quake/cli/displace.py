@@ -9,10 +9,12 @@ from typing import Annotated
 import typer
 
 from nimble_quake.cli.options import in_folder, render_shown
+from nimble_quake.cli.pipes import from_pipe, into_pipe
 from nimble_quake.errors import BadInput
 from nimble_quake.export.formats import format_named, format_of
 from nimble_quake.export.order import Order, frame_for
 from nimble_quake.export.stills import write_still
+from nimble_quake.export.y4m import PIPE
 from nimble_quake.media.pool import MediaPool, sort_of
 from nimble_quake.quakes.push import Push
 from nimble_quake.render.job import Engine
@@ -21,9 +23,9 @@ from nimble_quake.sources.picture import PictureSource
 
 
 def run(
-    picture: Annotated[Path, typer.Argument(help="The still, SVG or clip that is pushed")],
-    map: Annotated[Path, typer.Argument(help="The still or clip that pushes")],
-    out: Annotated[Path, typer.Option("-o", "--out", help="The still (.png) or clip to write")],
+    picture: Annotated[Path, typer.Argument(help="The still, SVG or clip that is pushed; - for a pipe")],
+    map: Annotated[Path, typer.Argument(help="The still or clip that pushes; - for a pipe")],
+    out: Annotated[Path, typer.Option("-o", "--out", help="The still (.png) or clip to write; - for a pipe")],
     reach: Annotated[float, typer.Option(help="How far white pushes, in px")],
     reach_y: Annotated[float | None, typer.Option(help="Down reach in px; left out, as --reach")] = None,
     x_from: Annotated[str, typer.Option(help="The channel that moves it across")] = "red",
@@ -44,14 +46,21 @@ def run(
             values[name] = Push.declared[name].check(value)
         except BadInput as wrong:
             raise BadInput(wrong.what, where=f"--{name.replace('_', '-')}", cure=wrong.cure) from wrong
-    shot = _shot(picture, map, values, PictureSource.fit.check(fit))
-    if out.suffix.lower() == ".png" and shot.length == 1:
-        still = Order(shot, out, 0, 0, format=format_named("png16" if deep else "png"))
+    if picture == map == PIPE:
+        raise BadInput("only one of them can come through the pipe", where="-", cure="give a file for the other")
+    shot = _shot(from_pipe(picture), from_pipe(map), values, PictureSource.fit.check(fit))
+    if shot.length == 1 and (out == PIPE or out.suffix.lower() == ".png"):
+        still = Order(shot, in_folder(out), 0, 0, format=format_named("png16" if deep else "png"))
         found, problems = frame_for(Engine(), still, 0)
         if problems:
             raise BadInput(problems[0].what, where=problems[0].path, cure=problems[0].cure)
-        in_folder(out)
-        print(write_still(still.target(), found))
+        if out == PIPE:
+            into_pipe(still.target(), found)
+        else:
+            print(write_still(still.target(), found))
+        return 0
+    if out == PIPE:
+        render_shown(Order(shot, out, 0, shot.length - 1, format=format_named("y4m")))
         return 0
     format = format_of(in_folder(out), deep=deep)
     print(render_shown(Order(shot, out, 0, shot.length - 1, format=format)).files[0])

@@ -8,18 +8,25 @@ from typing import Annotated
 import typer
 
 from nimble_quake.cli.options import engine_of, in_folder, progress_shown, size_of
+from nimble_quake.cli.pipes import into_pipe
 from nimble_quake.errors import BadInput
 from nimble_quake.export.data import WHAT
-from nimble_quake.export.formats import format_of, formats
+from nimble_quake.export.formats import format_named, format_of, formats
 from nimble_quake.export.order import Order, frame_for, refuse_impossible
 from nimble_quake.export.stills import write_still
+from nimble_quake.export.y4m import PIPE
 from nimble_quake.shotfile.files import read_shot
+
+OUT = "The picture to write: .png, .tif, .exr, .webp, .jpg; - for PNG into a pipe"
 
 
 def run(
     shot: Annotated[Path, typer.Argument(help="The shot (.nquake)")],
     number: Annotated[int, typer.Argument(help="The frame, from 0")],
-    out: Annotated[Path, typer.Option("-o", "--out", help="The picture to write: .png, .tif, .exr, .webp, .jpg")],
+    out: Annotated[
+        Path,
+        typer.Option("-o", "--out", help=OUT),
+    ],
     what: Annotated[str, typer.Option(help=WHAT)] = "picture",
     size: Annotated[str, typer.Option(help="Share of the shot's size, such as 50%")] = "100%",
     deep: Annotated[bool, typer.Option("--deep", help="16 bits a channel")] = False,
@@ -29,7 +36,8 @@ def run(
     found = read_shot(shot)
     if not 0 <= number < found.length:
         raise BadInput(f"frame {number} is not in the shot", cure=f"it has frames 0-{found.length - 1}")
-    chosen = format_of(in_folder(out), deep=deep, key=format)
+    chosen = (format_named("png16" if deep else format or "png") if out == PIPE
+              else format_of(in_folder(out), deep=deep, key=format))  # fmt: skip
     if not chosen.sequence:
         stills = [one for one in formats() if one.sequence and one.suffix == chosen.suffix]
         if not stills:
@@ -42,5 +50,8 @@ def run(
         picture, problems = frame_for(engine, order, number)
     for problem in problems:
         typer.echo(f"note: {problem.line()}", err=True)
-    print(write_still(order.target(), picture))
+    if out == PIPE:
+        into_pipe(order.target(), picture)
+    else:
+        print(write_still(order.target(), picture))
     return 0

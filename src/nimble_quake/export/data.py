@@ -4,6 +4,7 @@ picture          the picture
 layers           the picture, every map, and every plate's displacement, one after the other
 map:NAME         a map, as it is where the file can hold any number
 normal:NAME      a map's surface: its normals, red to the right, green up, 128 128 255 where it is flat
+normal-down:NAME the same with green down, as other programs want it
 moves:PLATE      how far from each pixel of a plate its source lies, shot pixels: red across, green down
 st:PLATE         where each pixel of a plate looks, as shares of the frame: red 0 left to 1 right, green 0 top to 1
                  bottom, at pixel centres: (i + 0.5) / width is the pixel itself
@@ -31,12 +32,15 @@ from nimble_quake.shot.paths import nested_path, plate_path
 
 LAYERS = "layers"
 Item = TypeVar("Item", Map, Plate)
-WHAT = "picture, layers, map:NAME, normal:NAME, moves:PLATE (px), st:PLATE or st-up:PLATE (an ST map)"
+WHAT = (
+    "picture, layers, map:NAME, normal:NAME or normal-down:NAME, moves:PLATE (px), st:PLATE or st-up:PLATE (an ST map)"
+)
 TITLES = {
     "picture": "The picture",
     LAYERS: "All of it, in layers",
     "map": "A map",
-    "normal": "A map's normals",
+    "normal": "A map's normals, green up",
+    "normal-down": "A map's normals, green down",
     "moves": "A plate's displacement, in px",
     "st": "A plate's ST map, 0 at the top",
     "st-up": "A plate's ST map, 0 at the bottom",
@@ -46,13 +50,16 @@ WORDS = {
     LAYERS: "the picture; map.ID as it is; moves.ID in shot pixels, red to the right, green down",
     "map": "values 0 black to 1 white; rest level 0.5 unless the coupling says otherwise",
     "normal": "n * 0.5 + 0.5; red to the right, green up",
+    "normal-down": "n * 0.5 + 0.5; red to the right, green down",
     "moves": "shot pixels from a pixel to its source; red across to the right, green down",
     "st": "source place as a share of the frame; (i + 0.5) / width is the pixel itself; green 0 at the top",
     "st-up": "source place as a share of the frame; (i + 0.5) / width is the pixel itself; green 0 at the bottom",
 }
 """The conventions, as files and the dialog say them."""
+OF_MAPS = ("map", "normal", "normal-down")
+"""What is rendered of a map; the rest is of a plate, or of the whole shot."""
 WHOLE = ("picture", LAYERS)
-"""What is rendered of the whole shot; the rest is of a map or a plate."""
+"""What is rendered of the whole shot."""
 STEEP = 8.0
 """A slope of one value in 8 px leans a normal by 45 degrees."""
 
@@ -87,7 +94,7 @@ def _named(items: tuple[Item, ...], name: str, word: str) -> Item:
 def refuse_unknown(shot: Shot, what: str) -> None:
     """Raise BadInput where there is no such thing to render."""
     sort, name = sort_of_data(what)
-    if sort in ("map", "normal"):
+    if sort in OF_MAPS:
         map_named(shot, name)
     elif sort not in WHOLE:
         plate_named(shot, name)
@@ -113,8 +120,9 @@ def data_of(job: Job, scale: float, what: str) -> Picture:
         return frame_picture(job, scale)
     if sort == "map":
         return _as_rgba(map_field(job, map_named(job.shot, name), grid))
-    if sort == "normal":
-        return normals(channel(map_field(job, map_named(job.shot, name), grid), "value"), grid)
+    if sort in OF_MAPS:
+        values = channel(map_field(job, map_named(job.shot, name), grid), "value")
+        return normals(values, grid, down=sort == "normal-down")
     moves = moves_of(job, plate_named(job.shot, name), scale)
     if sort == "moves":
         return _as_rgba(np.moveaxis(moves, 0, 2))
@@ -136,11 +144,14 @@ def st_map(moves: Warp, grid: Grid, size: tuple[float, float], *, up: bool) -> N
     return np.stack([xs, 1 - ys if up else ys]).astype(np.float32)
 
 
-def normals(values: NDArray[np.float32], grid: Grid) -> Picture:
-    """Return a surface's normals as colours, (H, W, 4): n = (-s dz/dx, s dz/dy, 1), normalised, as n / 2 + 1 / 2."""
-    down, across = np.gradient(values) if min(values.shape) > 1 else (np.zeros_like(values),) * 2
+def normals(values: NDArray[np.float32], grid: Grid, *, down: bool = False) -> Picture:
+    """Return a surface's normals as colours, (H, W, 4): n = (-s dz/dx, s dz/dy, 1), normalised, as n / 2 + 1 / 2.
+
+    down: the second axis points down, n = (-s dz/dx, -s dz/dy, 1).
+    """
+    downwards, across = np.gradient(values) if min(values.shape) > 1 else (np.zeros_like(values),) * 2
     steep = STEEP * grid.scale
-    n = np.stack([-across * steep, down * steep, np.ones_like(values)], axis=2)
+    n = np.stack([-across * steep, (-downwards if down else downwards) * steep, np.ones_like(values)], axis=2)
     n /= np.sqrt((n * n).sum(axis=2, keepdims=True))
     return _as_rgba((n * 0.5 + 0.5).astype(np.float32))
 

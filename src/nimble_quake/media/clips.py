@@ -30,8 +30,8 @@ from nimble_quake.raster.convert import premultiplied
 from nimble_quake.raster.grid import refuse_enormous
 from nimble_quake.raster.rows import on_one_thread
 
-SUFFIXES = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi", ".mpg", ".mpeg", ".ts", ".mxf", ".ogv")
-CONTAINERS = {"mov,mp4,m4a,3gp,3g2,mj2", "matroska,webm", "avi", "mpeg", "mpegts", "mxf", "ogg"}
+SUFFIXES = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi", ".mpg", ".mpeg", ".ts", ".mxf", ".ogv", ".y4m")
+CONTAINERS = {"mov,mp4,m4a,3gp,3g2,mj2", "matroska,webm", "avi", "mpeg", "mpegts", "mxf", "ogg", "yuv4mpegpipe"}
 """The readers we allow: none of them follows references to other files."""
 
 KEPT = 8

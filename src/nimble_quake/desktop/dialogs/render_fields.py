@@ -18,15 +18,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from nimble_quake.export.data import TITLES, WHOLE, WORDS, coarseness
+from nimble_quake.export.data import OF_MAPS, TITLES, WHOLE, WORDS, coarseness
 from nimble_quake.export.finals import ALPHAS
 from nimble_quake.export.formats import Format, formats
 from nimble_quake.export.order import Order
 from nimble_quake.session.state import Session
 from nimble_quake.session.work import duration
 
-OF_MAPS = ("map", "normal")
-"""What is rendered of a map; the rest is of a plate."""
 SIZES = {"Full": 1.0, "Half": 0.5, "Third": 1 / 3, "Double": 2.0}
 
 
@@ -73,6 +71,7 @@ class RenderFields(QWidget):
         self.alpha = QComboBox()
         for key, label in ALPHAS.items():
             self.alpha.addItem(label, key)
+        self.alpha.setMinimumWidth(150)
         self.alpha.setToolTip("How colours are held where they are partly clear: as they are, or times their alpha")
         self.dither = QCheckBox("Dither")
         self.dither.setToolTip("Soft gradients keep their steps apart in 8 bits, by random amounts of half a step")
