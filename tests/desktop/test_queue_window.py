@@ -147,6 +147,13 @@ def test_missing_frames_are_named_and_asked_for_again(queue_dialog):
     assert queue_dialog.chosen().state == "waiting"
 
 
+def test_escape_leaves_no_timer_behind(queue_dialog, bench, qtbot):
+    press(Qt.Key.Key_Escape)
+    qtbot.waitUntil(lambda: bench.findChildren(QueueDialog) == [])
+    shown = bench.show_queue()
+    assert bench.show_queue() is shown
+
+
 def test_a_drag_changes_the_order(queue_dialog):
     """As the list tells it after a drop."""
     model = queue_dialog.list.model()

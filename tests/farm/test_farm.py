@@ -179,6 +179,18 @@ def test_where_no_machine_answers_any_more_it_is_given_up(machines, shot, tmp_pa
     assert list((tmp_path / "many").iterdir()) == []
 
 
+def test_a_machine_that_stalled_before_it_was_asked_is_left_out(machines, shot, tmp_path, monkeypatch):
+    monkeypatch.setattr("nimble_quake.farm.farm.ANSWER", 3.0)
+    machines.worker("good")
+    stalled = machines.worker("stalled")
+    told: list[str] = []
+    with connected(Where(machines.address), Engine(), told.append) as farm:
+        wait_for_workers(farm, 2)
+        stalled.send_signal(signal.SIGSTOP)
+        assert len(render(ordered(shot, tmp_path / "many", "png", 3), Engine(), by=farm).files) == 4
+    assert any("does not answer" in line for line in told)
+
+
 def test_cancelled_within_two_seconds(machines, shot, tmp_path):
     """And nothing is left; the worker stops too, and is free for the next job."""
     machines.worker("slow", SLOW)

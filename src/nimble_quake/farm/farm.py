@@ -41,6 +41,10 @@ LEAST_PATIENCE = 30.0
 SILENCE = 4.0
 """After so many times that, without a word from any machine and all of them late, it is given up."""
 LOOKED_EVERY = 0.25
+ANSWER = 20.0
+"""Seconds in which a machine has to answer."""
+SLOWEST_LINK = 1e6
+"""Bytes a second, at which files are sent."""
 CONNECT = 15.0
 """Seconds to reach the machines."""
 
@@ -66,10 +70,7 @@ class Farm:
         return _Round(self, order, parts, stop).run()
 
     def machines(self, job: Job) -> list[str]:
-        """Return the machines that may render: of our version, with all files. Raises FailedWork where there is none.
-
-        Machines that come later are looked at when they are there.
-        """
+        """Return the machines that may render: of our version, with all files; those too that come later."""
         there = list(self.client.scheduler_info(n_workers=-1)["workers"])
         self._compare([machine for machine in there if machine not in self._compared | self._refused])
         good = [machine for machine in there if machine not in self._refused]
@@ -92,18 +93,33 @@ class Farm:
             if other:
                 self.refuse(machine, f"it has {', '.join(other)}")
 
-    def _run(self, function: Callable[..., Any], machines: list[str], *arguments: Any) -> dict[str, Any]:
-        """Call a function on each machine; those that do not answer are left out."""
+    def _run(
+        self, function: Callable[..., Any], machines: list[str], *arguments: Any, seconds: float = 0.0
+    ) -> dict[str, Any]:
+        """Call a function on each machine, all at once; those that do not answer in time are left out."""
         found: dict[str, Any] = {}
-        if not machines:
-            return found
-        answers = self.client.run(function, *arguments, workers=machines, on_error="return")
-        for machine, answer in answers.items():
+
+        def ask(machine: str) -> None:
+            try:
+                found[machine] = self.client.run(function, *arguments, workers=[machine])[machine]
+            except Exception as wrong:
+                found[machine] = wrong
+
+        threads = [threading.Thread(target=ask, args=(machine,), daemon=True) for machine in machines]
+        seconds = seconds or ANSWER
+        until = time.monotonic() + seconds
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join(max(0.0, until - time.monotonic()))
+        answers: dict[str, Any] = {}
+        for machine in machines:
+            answer = found.get(machine, TimeoutError(f"{seconds:.0f} s"))
             if isinstance(answer, BaseException):
                 self.refuse(machine, f"it does not answer ({type(answer).__name__}: {answer})")
             else:
-                found[machine] = answer
-        return found
+                answers[machine] = answer
+        return answers
 
     def _send(self, machines: list[str], job: Job) -> None:
         """Send each machine the files it does not have."""
@@ -119,7 +135,8 @@ class Farm:
     def _sent(self, machine: str, held: Held) -> bool:
         if digest_of(held.path) != held.digest:
             raise FailedWork("was changed while it was rendered", where=held.path, cure="render again")
-        return machine in self._run(work.take_media, [machine], held, Path(held.path).read_bytes())
+        data, seconds = Path(held.path).read_bytes(), ANSWER + held.size / SLOWEST_LINK
+        return machine in self._run(work.take_media, [machine], held, data, seconds=seconds)
 
 
 class _Round:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QModelIndex, QRect, QSize, Qt, QTimer, QUrl
-from PyQt6.QtGui import QCloseEvent, QDesktopServices, QKeySequence, QPainter, QShortcut
+from PyQt6.QtGui import QDesktopServices, QKeySequence, QPainter, QShortcut
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QCheckBox,
@@ -122,6 +122,7 @@ class QueueDialog(QDialog):
     def __init__(self, queue: Queue, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.queue = queue
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)  # and its timer with it
         self.setWindowTitle("Render queue")
         self.resize(620, 400)
         self.list = QListWidget()
@@ -280,7 +281,3 @@ class QueueDialog(QDialog):
         entry = self.chosen()
         if entry is not None:
             QDesktopServices.openUrl(QUrl.fromLocalFile(str(Path(entry.order.file).parent)))
-
-    def closeEvent(self, event: QCloseEvent | None) -> None:
-        self._look.stop()
-        super().closeEvent(event)
