@@ -224,6 +224,11 @@ class Session:
         operator = self.operator(path) if kind_of(path) == "effect" else None
         return operator is not None and operator.family == "quake"
 
+    def values_of(self, path: str) -> dict[str, Any]:
+        """Return the values that a node's path holds as the shot holds them: those that are not at their defaults."""
+        node = find(self.shot, real_path(self.shot, path))
+        return node.values if isinstance(node, Node) else {}
+
     def raw(self, path: str) -> Any:
         """Return the value at a path as the shot holds it: still or moving; None at its default."""
         path = real_path(self.shot, path)

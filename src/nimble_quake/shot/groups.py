@@ -49,6 +49,8 @@ def holders_of(plates: tuple[Plate, ...], plate: Plate) -> list[Plate]:
 
 def within(plates: tuple[Plate, ...], id: str) -> tuple[Plate, ...]:
     """Return all plates in a group, those of groups inside it too, in order."""
+    if not any(plate.inside for plate in plates):
+        return () if id else plates
     found: list[Plate] = []
     for member in members_of(plates, id):
         found += [member, *within(plates, member.id)]

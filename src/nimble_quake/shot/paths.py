@@ -25,6 +25,11 @@ from nimble_quake.shot.model import Map, Node, Plate, Shot
 Owner: TypeAlias = Plate | Map | Node
 
 
+SHORT = 12
+"""Rows of so many items are gone through; longer ones are looked up."""
+MOST_INDEXES = 64
+
+
 class Chained(NamedTuple):
     """What has a chain of operators: the shot's field that lists it, and its own field and word for the chain."""
 
@@ -150,11 +155,28 @@ def find(shot: Shot, path: str) -> Plate | Map | Node | None:
     found = parts_of(path)
     if found is None:
         return None
-    rows: tuple[Owner, ...] = getattr(shot, found.chain.owners)
-    owner = next((item for item in rows if item.id == found.owner), None)
+    owner: Owner | None = _of_id(getattr(shot, found.chain.owners), found.owner)
     if owner is None or not found.id:
         return owner
-    return next((node for node in chain_of(owner) if node.id == found.id), None)
+    nested: Node | None = _of_id(chain_of(owner), found.id)
+    return nested
+
+
+_indexes: dict[int, tuple[tuple[Any, ...], dict[str, Any]]] = {}
+"""Rows of late, each with its items by id. A row never changes; holding it keeps its number from being used again."""
+
+
+def _of_id(rows: tuple[Any, ...], wanted: str) -> Any:
+    """The item of an id; None where there is none. Long rows are looked up, not gone through."""
+    if len(rows) <= SHORT:
+        return next((item for item in rows if item.id == wanted), None)
+    kept = _indexes.get(id(rows))
+    if kept is None or kept[0] is not rows:
+        if len(_indexes) >= MOST_INDEXES:
+            _indexes.clear()
+        kept = rows, {item.id: item for item in reversed(rows)}
+        _indexes[id(rows)] = kept
+    return kept[1].get(wanted)
 
 
 def real_path(shot: Shot, path: str) -> str:

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QMenu
 
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.row_list import Row, RowList
+from nimble_quake.motion.kinds import is_moving
 from nimble_quake.operators.plate_kind import BLENDS
 from nimble_quake.session import effects, grouping, verbs
 from nimble_quake.session.state import Session
@@ -25,6 +26,8 @@ class Stack(RowList):
     def __init__(self, session: Session, frames: Frames) -> None:
         super().__init__("Stack", 22, QSize(32, 18))
         self.session, self.frames = session, frames
+        self._described: dict[str, tuple[Node, object, bool, int, str, int, Row]] = {}
+        """Rows of effects: what they were made from, and the row."""
         self.empty_text = "Nothing to see yet. Add a plate, or drop pictures and clips on the window."
         self.chosen.connect(lambda path: session.select(**{kind_of(path): path}))
         self.switched.connect(lambda path: verbs.switch_all(session, path))
@@ -62,19 +65,31 @@ class Stack(RowList):
         return rows
 
     def _effect_row(self, effect: Node, on: bool, depth: int, path: str) -> Row:
-        """An effect: its name, by which map, how strong it is."""
+        """An effect: its name, by which map, how strong it is. One that is as it was is not described again."""
+        cost = self.frames.costs.note(path) if effect.on and on else ""
+        maps, frame = self.session.shot.maps, self.session.frame
+        kept = self._described.get(path)
+        same = kept is not None and kept[0] is effect and kept[1] is maps and kept[2:5] == (on, depth, cost)
+        if kept is not None and same and (kept[5] == frame or not any(map(is_moving, effect.values.values()))):
+            return kept[6]
+        row = self._described_row(effect, on, depth, path, cost)
+        if not effect.shared:
+            self._described[path] = effect, maps, on, depth, cost, frame, row
+        return row
+
+    def _described_row(self, effect: Node, on: bool, depth: int, path: str, cost: str) -> Row:
         quake, operator = self.session.is_quake(path), self.session.operator(path)
         map = self.session.shot.map(str(self.session.raw(f"{path}/map") or ""))
         by = self.session.name_of(map_path(map.id)) if map else ""
         if quake and not by and getattr(operator, "needs_map", False):
             by = "no map"
-        cost = self.frames.costs.note(path) if effect.on and on else ""
         return Row(path, self.session.name_of(path), note=effect_summary(self.session, path), cost=cost, depth=depth,
                    small=True, on=effect.on and on, region="ember" if quake else "lagoon", map_name=by,
                    shared=bool(effect.shared), masked=bool(self.session.raw(f"{path}/mask")))  # fmt: skip
 
     def _note(self, path: str) -> str:
-        blend = str(self.session.shown(f"{path}/blend"))
+        held = self.session.raw(f"{path}/blend")
+        blend = str(self.session.shown(f"{path}/blend") if held is None or is_moving(held) else held)
         return next((option.label for option in BLENDS if option.value == blend), "")
 
     def _fold(self, path: str) -> None:

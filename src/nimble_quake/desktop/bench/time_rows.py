@@ -43,6 +43,8 @@ def rows_of(session: Session, tall: set[str], show: str) -> list[TimeRow]:
         rows += _values(session, path, "lagoon", tall, show, "")
         for effect in plate.effects:
             own = nested_path(path, effect.id)
+            if effect.span is None and not _has_rows(session, own, show):
+                continue
             region = "ember" if session.is_quake(own) else "lagoon"
             if effect.span is not None:
                 rows.append(TimeRow(own, session.name_of(own), region, sort="span"))
@@ -50,25 +52,33 @@ def rows_of(session: Session, tall: set[str], show: str) -> list[TimeRow]:
     for map in session.shot.maps:
         for step in map.recipe:
             own = nested_path(map_path(map.id), step.id)
-            owner = f"{session.name_of(map_path(map.id))}, {session.name_of(own)}"
-            rows += _values(session, own, "brass", tall, show, owner)
+            if _has_rows(session, own, show):
+                owner = f"{session.name_of(map_path(map.id))}, {session.name_of(own)}"
+                rows += _values(session, own, "brass", tall, show, owner)
     return rows
 
 
+def _chosen(session: Session, path: str) -> bool:
+    selection = session.selection
+    return path in (selection.plate, selection.quake, selection.finish, selection.step)
+
+
+def _has_rows(session: Session, path: str, show: str) -> bool:
+    """Whether a node has values that get a row: asked first, because of many most do not."""
+    if show == "bars":
+        return False
+    return (show == "all" and _chosen(session, path)) or any(map(is_moving, session.values_of(path).values()))
+
+
 def _values(session: Session, path: str, region: str, tall: set[str], show: str, prefix: str) -> list[TimeRow]:
-    operator = session.operator(path)
-    if operator is None or show == "bars":
+    operator = session.operator(path) if _has_rows(session, path, show) else None
+    if operator is None:
         return []
-    chosen = path in (
-        session.selection.plate,
-        session.selection.quake,
-        session.selection.finish,
-        session.selection.step,
-    )
-    found = []
+    chosen = _chosen(session, path)
+    found, values = [], session.values_of(path)
     for name, param in operator.declared.items():
         own = f"{path}/{name}"
-        if is_moving(session.raw(own)) or (show == "all" and chosen and param.animatable):
+        if is_moving(values.get(name)) or (show == "all" and chosen and param.animatable):
             label = f"{prefix}, {param.label.lower()}" if prefix else param.label
             found.append(TimeRow(own, label, region, tall=own in tall))
     return found
