@@ -157,8 +157,11 @@ class TestMapsAndNormals:
         assert np.abs(other - down * np.array([1.0, -1.0, 1.0])).max() < 1e-6
 
     def test_green_down_is_green_up_mirrored(self, shot, tmp_path):
-        up, down = (written(shot, tmp_path, "tiff-float", f"normal{way}:m") for way in ("", "-down"))
-        up, down = (tifffile.imread(file)[..., :3] * 2 - 1 for file in (up, down))
+        def read(what):
+            file = written(shot, tmp_path, "tiff-float", what).files[0]
+            return tifffile.imread(file)[..., :3] * 2 - 1
+
+        up, down = read("normal:m"), read("normal-down:m")
         assert np.abs(up[..., 1]).max() > 0.01
         assert np.abs(down - up * np.array([1.0, -1.0, 1.0])).max() < 1e-6
 
