@@ -98,7 +98,9 @@ class TestFinder:
     def test_fields_are_found_by_name(self, window):
         def choose() -> None:
             finder = QApplication.activeModalWidget()
-            assert isinstance(finder, CommandFinder)
+            if not isinstance(finder, CommandFinder) or QApplication.focusWidget() is None:
+                QTimer.singleShot(50, choose)  # a busy machine takes its time to show it
+                return
             type_text("churn")
             assert "Churn" in finder.list.item(0).text()
             press(Qt.Key.Key_Return)
