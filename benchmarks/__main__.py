@@ -27,6 +27,7 @@ from msgspec.structs import replace
 
 from benchmarks.couplings import COUPLINGS, coupled, delayed, lens_shots, step_by_step
 from benchmarks.export import shares
+from benchmarks.large import measured as large_shot_times
 from benchmarks.sound import MINUTES, analysed, driven_shots, scrolled, tiles
 from benchmarks.stack import FINISHES, copy_shots, finished, group_shots, played_fps, tall_stack, tracked_fps
 from nimble_quake.conventions import Field, Warp
@@ -182,6 +183,12 @@ def export() -> None:
     assert path is not None
     for name, share in shares(read_shot(path)).items():
         row(f"cores kept busy: {name}", 100 * share, "%", "processor time of all the time there was", 80, least=True)
+
+
+def large() -> None:
+    """A shot of 100 plates, 60 maps and 2,000 pins, on the interface thread."""
+    for (name, taken), bound in zip(large_shot_times().items(), (1000, 50, 50), strict=True):
+        row(f"100 plates, 60 maps, 2,000 pins: {name}", taken, "ms", "of the interface thread", bound)
 
 
 def maps() -> None:
@@ -444,6 +451,7 @@ if __name__ == "__main__":
     stack()
     sound()
     export()
+    large()
     frames()
     start()
     window()

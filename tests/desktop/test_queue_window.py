@@ -147,6 +147,21 @@ def test_missing_frames_are_named_and_asked_for_again(queue_dialog):
     assert queue_dialog.chosen().state == "waiting"
 
 
+def test_orders_whose_process_was_killed_are_taken_up_again(bench, tmp_path, monkeypatch):
+    """The window starts another after a while; not where the queue is at work."""
+    started: list[bool] = []
+    monkeypatch.setattr(Queue, "start", lambda self: started.append(True))
+    monkeypatch.setattr("nimble_quake.desktop.bench.queue_note.STARTED_EVERY", 0.0)
+    give(bench, tmp_path / "a.mp4")
+    line = bench.findChild(QueueNote)
+    started.clear()
+    with bench.queue.lock():
+        line.look()
+    assert started == []
+    line.look()
+    assert started == [True]
+
+
 def test_escape_leaves_no_timer_behind(queue_dialog, bench, qtbot):
     press(Qt.Key.Key_Escape)
     qtbot.waitUntil(lambda: bench.findChildren(QueueDialog) == [])

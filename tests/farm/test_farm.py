@@ -22,7 +22,8 @@ from nimble_quake.errors import BadInput, Cancelled, FailedWork
 from nimble_quake.export.formats import SEGMENT, format_named
 from nimble_quake.export.order import Order, stamps_of
 from nimble_quake.export.rendering import render, render_on
-from nimble_quake.farm.farm import connected, loads_of
+from nimble_quake.export.writers import Part
+from nimble_quake.farm.farm import connected, loads_of, wrong_with_part
 from nimble_quake.farm.keys import make_keys, refuse_open
 from nimble_quake.farm.where import Where
 from nimble_quake.render.job import Engine
@@ -307,12 +308,19 @@ def test_machines_that_are_not_there(monkeypatch):
 
 def test_loads():
     """Segments go out one by one, single frames by eights."""
-    from nimble_quake.export.writers import Part
-
     singles = [Part(Path(str(n)), (n,)) for n in range(20)]
     assert [load.count for load in loads_of(singles, 1)] == [8, 8, 4]
     segments = [Part(Path(str(n)), tuple(range(48 * n, 48 * n + 48))) for n in range(3)]
     assert [load.count for load in loads_of(segments, 48)] == [48, 48, 48]
+
+
+def test_what_comes_back_is_looked_at(shot, tmp_path):
+    """A segment with too few frames, or none that can be read, is its machine's fault and is rendered elsewhere."""
+    data = render(ordered(shot, tmp_path / "a", "mp4", 9), Engine()).files[0].read_bytes()
+    assert wrong_with_part(data, Part(tmp_path / "x", tuple(range(10))), encoded=True) == ""
+    assert "10 frames in place of 11" in wrong_with_part(data, Part(tmp_path / "x", tuple(range(11))), encoded=True)
+    assert "cannot be read" in wrong_with_part(b"nonsense" * 99, Part(tmp_path / "x", (0,)), encoded=True)
+    assert "empty" in wrong_with_part(b"", Part(tmp_path / "x", (0,)), encoded=False)
 
 
 def test_frames_that_fail_elsewhere_are_named(machines, shot, tmp_path):

@@ -58,7 +58,7 @@ def run(
         raise BadInput(f'"{quality}" is no quality', where="--quality", cure="use best, good or small")
     order = Order(found, out, first, last, size_of(size), what, format, qualities.get(quality.lower()), every,
                   alpha, dither, limit)  # fmt: skip
-    where = Where(on, workers, keys, plain) if on or workers else None
+    where = Where(on, workers, keys.absolute() if keys else None, plain) if on or workers else None
     if where is not None and out == PIPE:
         raise BadInput("many machines do not write into a pipe", where="-o", cure="give a file's name")
     if queue:

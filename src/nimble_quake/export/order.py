@@ -75,25 +75,40 @@ def frame_for(engine: Engine, order: Order, frame: int) -> tuple[Picture, list[P
     where the format holds that.
     """
     job = Job(engine, order.shot, frame)
-    found = data_of(job, order.scale, order.what)
+    found, format = data_of(job, order.scale, order.what), order.kind
     if order.what == "picture":
-        found = limited(found) if order.limit else found
-        found = dithered(found, frame) if order.dither and order.kind.bits == 8 else found
-    format = order.kind
-    if order.what != "picture" and not format.data:
+        found = _final(found, order, frame)
+    elif order.what in WHOLE and format.linear:
+        found = _in_light(found)
+    elif not format.data:
         if outside(order.what, found):
             job.path = order.path.name
             job.complain(CUT_OFF, "use a format of float")
-        found = np.array(found)
-        alpha = np.clip(found[..., 3:], 0, 1)
-        found[..., :3] = np.clip(found[..., :3], 0, alpha)
-        found[..., 3:] = alpha
-    elif order.what in WHOLE and format.linear:
-        light = to_linear(np.ascontiguousarray(found[..., :4]))
-        found = np.concatenate([light, found[..., 4:]], axis=2)
-    if order.what == "picture":
-        found = alpha_held(found, format, order.alpha)
+        found = _clamped(found)
     return found, list(job.problems.values())
+
+
+def _final(picture: Picture, order: Order, frame: int) -> Picture:
+    """A picture with the last changes that are asked for."""
+    if order.limit:
+        picture = limited(picture)
+    if order.dither and order.kind.bits == 8:
+        picture = dithered(picture, frame)
+    return alpha_held(_in_light(picture) if order.kind.linear else picture, order.kind, order.alpha)
+
+
+def _in_light(found: Picture) -> Picture:
+    """A picture in linear light; the layers beside it stay as they are."""
+    return np.concatenate([to_linear(np.ascontiguousarray(found[..., :4])), found[..., 4:]], axis=2)
+
+
+def _clamped(found: Picture) -> Picture:
+    """Data held to what a format of codes can hold: 0...1, colours within their alpha."""
+    found = np.array(found)
+    alpha = np.clip(found[..., 3:], 0, 1)
+    found[..., :3] = np.clip(found[..., :3], 0, alpha)
+    found[..., 3:] = alpha
+    return found
 
 
 def prepared_frame(engine: Engine, order: Order, frame: int, target: Target) -> tuple[Prepared, list[Problem]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import io
 import logging
 import os
 import secrets
@@ -150,6 +151,8 @@ class _Round:
         self._waiting = loads_of(parts, order.kind.segment)
         self._out: dict[Any, tuple[Load, float]] = {}
         """Futures, each with its load and when it was given out."""
+        self._born: dict[Any, float] = {}
+        """When each future was given out first."""
         self._missing = {load.number: load for load in self._waiting}
         self._times: list[float] = []
         self._proof = secrets.choice(order.frames()), ""
@@ -192,23 +195,31 @@ class _Round:
         for future, (load, began) in list(self._out.items()):
             machine = at.get(future.key, "")
             if time.monotonic() - began > patience or (machine in self._late and set(machines) - self._late):
-                self._help(future, load, machine, machines)
+                self._late.add(machine)
+                self._out[future] = load, time.monotonic()
+                self._help(load, machine, machines, at)
 
-    def _help(self, future: Any, load: Load, slow: str, machines: list[str]) -> None:
-        """Give a load that takes too long to another machine too."""
-        self._late.add(slow)
-        self._out[future] = load, time.monotonic()
+    def _help(self, load: Load, slow: str, machines: list[str], at: dict[str, str]) -> None:
+        """Give a load to another machine too, where none that is not late has it."""
         others = [machine for machine in machines if machine not in self._late]
-        if others and sum(other is load for other, _ in self._out.values()) == 1:
+        copies = [future for future, (other, _) in self._out.items() if other is load]
+        if others and not any(self._promising(future, at) for future in copies):
             self._farm.told(f"{slow or 'a machine'} is late: another renders the same frames")
             self._submit(load, others)
+
+    def _promising(self, future: Any, at: dict[str, str]) -> bool:
+        """Whether a copy of a load lies with a machine that is not late, or was given out just now."""
+        machine = at.get(future.key)
+        if machine is not None:
+            return machine not in self._late
+        return time.monotonic() - self._born[future] < self._farm.least_patience
 
     def _submit(self, load: Load, machines: list[str]) -> None:
         proof = load if self._proven.issuperset(machines) else replace(load, proof=self._proof[0])
         key = f"frames-{load.parts[0].frames[0]}-{load.parts[-1].frames[-1]}-{secrets.token_hex(4)}"
         future = self._farm.client.submit(_on_machine, self._job, proof, self._job.id, key=key, workers=machines,
                                           allow_other_workers=False, pure=False, retries=2)  # fmt: skip
-        self._out[future] = load, time.monotonic()
+        self._out[future], self._born[future] = (load, time.monotonic()), time.monotonic()
 
     def _ended(self) -> list[Any]:
         """The futures that have ended, waiting a little for one."""
@@ -262,7 +273,9 @@ class _Round:
                 return "what it sent was damaged on the way"
             if data is None and not any(frame in part.frames for frame, _ in done.failures):
                 return "it left frames out without a word"
-        if done.machine not in self._proven and done.proof:
+            if data is not None and (wrong := wrong_with_part(data, part, encoded=self._order.kind.segment > 1)):
+                return wrong
+        if done.machine not in self._proven:
             frame, ours = self._proof
             ours = ours or work.frame_digest(self._order, self._farm.engine, frame)
             self._proof = frame, ours
@@ -278,7 +291,6 @@ class _Round:
                 with told(self._order.path):
                     temporary = part.file.with_name(f".{part.file.name}")
                     temporary.write_bytes(data)
-                    check_part(temporary, part)
                     os.replace(temporary, part.file)
             yield Made(part, done.problems, failures)
 
@@ -311,15 +323,18 @@ def _on_machine(job: Job, load: Load, name: str) -> Done:
     return work.render_load(job, load, worker.address, halt.is_set)
 
 
-def check_part(file: Path, part: Part) -> None:
-    """Raise ValueError where a part's file does not hold its frames."""
-    if file.suffix in (".mp4", ".webm", ".mkv"):
-        with av.open(str(file)) as clip:
-            count = sum(1 for packet in clip.demux(video=0) if packet.size)
-        if count != len(part.frames):
-            raise ValueError(f"{count} frames came in place of {len(part.frames)}")
-    elif not file.stat().st_size:
-        raise ValueError("an empty file came")
+def wrong_with_part(data: bytes, part: Part, *, encoded: bool) -> str:
+    """Return what is wrong with the bytes of a part's file; empty where nothing is. encoded: it is a segment."""
+    if not data:
+        return "it sent an empty file"
+    if not encoded:
+        return ""
+    try:
+        with av.open(io.BytesIO(data), "r") as clip:
+            count = len([packet for packet in clip.demux(video=0) if packet.size])
+    except av.FFmpegError as wrong:
+        return f"it sent a segment that cannot be read ({wrong})"
+    return "" if count == len(part.frames) else f"it sent {count} frames in place of {len(part.frames)}"
 
 
 def loads_of(parts: Sequence[Part], segment: int) -> list[Load]:

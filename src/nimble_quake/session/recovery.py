@@ -1,14 +1,12 @@
 """Autosave, and finding what a crashed session left.
 
-Each running program writes its unsaved shot to a file of its own and holds a lock beside it (`fcntl.flock`, which the
-system lets go of however the program ends). A file whose lock is free is what was lost; it is kept until its shot has
-been saved again by another session, or is thrown away on purpose.
+Each running program writes its unsaved shot to a file of its own and holds a lock beside it (`session.locks`). A file
+whose lock is free is what was lost; it is kept until its shot has been saved again by another session, or is thrown
+away on purpose.
 """
 
 from __future__ import annotations
 
-import contextlib
-import fcntl
 import os
 import secrets
 from dataclasses import dataclass
@@ -17,6 +15,7 @@ from pathlib import Path
 import msgspec
 
 from nimble_quake.errors import NimbleQuakeError, SaveFailed
+from nimble_quake.session.locks import is_locked, take_lock
 from nimble_quake.session.preferences import folder
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.codec import decoded, encoded
@@ -50,8 +49,7 @@ class Autosave:
         if self._file is None or not self._file.parent.is_dir():
             folder("state").mkdir(parents=True, exist_ok=True)
             self._file = folder("state") / f"unsaved-{secrets.token_hex(8)}.json"
-            self._lock = os.open(_lock_of(self._file), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
-            fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            self._lock = take_lock(_lock_of(self._file))
         return self._file
 
     def write(self, shot: Shot, path: Path | None) -> None:
@@ -87,7 +85,7 @@ def lost_shots() -> list[Lost]:
     """Return what sessions that no longer run have left, the newest first; damaged files are passed over."""
     found = []
     for file in sorted(folder("state").glob("unsaved-*.json"), key=_changed, reverse=True):
-        if _in_use(file):
+        if is_locked(_lock_of(file)):
             continue
         try:
             raw = msgspec.json.decode(file.read_bytes())
@@ -107,16 +105,3 @@ def _changed(file: Path) -> float:
 
 def _lock_of(file: Path) -> Path:
     return file.with_suffix(".lock")
-
-
-def _in_use(file: Path) -> bool:
-    """Whether a running session holds a file's lock."""
-    with contextlib.suppress(OSError):
-        handle = os.open(_lock_of(file), os.O_RDWR)
-        try:
-            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            return True
-        finally:
-            os.close(handle)
-    return False

@@ -231,9 +231,7 @@ class Session:
 
     def raw(self, path: str) -> Any:
         """Return the value at a path as the shot holds it: still or moving; None at its default."""
-        path = real_path(self.shot, path)
-        node = find(self.shot, path)
-        return node.values.get(value_name(path)) if isinstance(node, Node) else None
+        return self.values_of(path).get(value_name(path))
 
     def shown(self, path: str) -> Any:
         """Return the value at a path now, as the settings show it."""

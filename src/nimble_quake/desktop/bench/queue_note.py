@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 
 from PyQt6.QtCore import QTimer
@@ -15,6 +16,8 @@ from nimble_quake.session.work import duration
 
 LOOKED_EVERY = 1000
 """Milliseconds."""
+STARTED_EVERY = 30.0
+"""Seconds before orders that wait with nobody to render them, because that process was killed, are taken up again."""
 
 
 class QueueNote(QToolButton):
@@ -24,6 +27,7 @@ class QueueNote(QToolButton):
         super().__init__(parent)
         self._queue, self._told = queue, told
         self._unfinished: set[str] = set()
+        self._idle_since = time.monotonic()
         self.setProperty("bare", "true")
         self.setFixedHeight(20)
         self.setAccessibleName("Render queue")
@@ -44,6 +48,11 @@ class QueueNote(QToolButton):
         self._unfinished = {entry.id for entry in entries if not entry.finished}
         waiting = [entry for entry in entries if not entry.finished]
         self.setVisible(bool(waiting))
+        if not waiting or self._queue.at_work():
+            self._idle_since = time.monotonic()
+        elif time.monotonic() - self._idle_since > STARTED_EVERY:
+            self._idle_since = time.monotonic()
+            self._queue.start()
         if waiting:
             self.setText(note(waiting, paused=self._queue.paused))
 

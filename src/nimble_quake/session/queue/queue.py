@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import fcntl
 import os
 import secrets
 import shutil
@@ -21,8 +20,9 @@ from nimble_quake.export.order import Order, refuse_impossible, stamps_of
 from nimble_quake.export.stored import Stored, stored
 from nimble_quake.farm.where import Where
 from nimble_quake.render.job import Engine
+from nimble_quake.session.locks import is_locked, take_lock
 from nimble_quake.session.preferences import folder
-from nimble_quake.session.queue.stored import FINISHED, RUNNING, WAITING, Status, Wish, machines, put, take
+from nimble_quake.session.queue.stored import FINISHED, RUNNING, WAITING, Status, Wish, put, take
 from nimble_quake.shotfile.files import cure_of
 
 
@@ -107,7 +107,7 @@ class Queue:
             place.mkdir(parents=True)
             put(place / "wish.json", Wish(rank))
             if where is not None:
-                put(place / "machines.json", machines(where))
+                put(place / "machines.json", where)
             put(place / "order.json", stored(order, stamps_of(order.shot, engine), home))
         except OSError as wrong:
             shutil.rmtree(place, ignore_errors=True)
@@ -166,31 +166,25 @@ class Queue:
     def lock(self) -> Iterator[bool]:
         """Hold the right to render; gives False where another process has it."""
         self.root.mkdir(parents=True, exist_ok=True)
-        handle = os.open(self.root / "lock", os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
+        handle = take_lock(self._lock)
         try:
-            try:
-                fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            except OSError:
-                yield False
-                return
-            yield True
+            yield handle is not None
         finally:
-            os.close(handle)
+            if handle is not None:
+                os.close(handle)
+
+    @property
+    def _lock(self) -> Path:
+        return self.root / "lock"
 
     def at_work(self) -> bool:
         """Return whether a process renders the queue now."""
-        with contextlib.suppress(OSError):
-            handle = os.open(self.root / "lock", os.O_RDWR | os.O_CLOEXEC)
-            try:
-                fcntl.flock(handle, fcntl.LOCK_SH | fcntl.LOCK_NB)
-            except OSError:
-                return True
-            finally:
-                os.close(handle)
-        return False
+        return is_locked(self._lock)
 
     def sweep(self) -> None:
         """Remove what was cancelled, unless it is being rendered: who renders it will."""
+        if self.at_work():
+            return
         with self.lock() as held:
             if held:
                 self.remove_cancelled()

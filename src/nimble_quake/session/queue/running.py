@@ -14,6 +14,7 @@ from pathlib import Path
 from nimble_quake.errors import Cancelled, NimbleQuakeError
 from nimble_quake.export.order import Stamp
 from nimble_quake.export.rendering import Progress, Rendered, render_on
+from nimble_quake.farm.where import Where
 from nimble_quake.render.job import Engine
 from nimble_quake.session.queue.queue import Entry, Queue
 from nimble_quake.session.queue.stored import (
@@ -22,7 +23,6 @@ from nimble_quake.session.queue.stored import (
     INCOMPLETE,
     RUNNING,
     WAITING,
-    Machines,
     Status,
     Wish,
     put,
@@ -118,12 +118,12 @@ class _Worker:
         engine.tracks.look_in(*track_folders(Path(name_of_text(entry.order.home)) if entry.order.home else None))
         stamps: tuple[Stamp, ...] = tuple((name_of_text(path), at, size) for path, at, size in entry.order.stamps)
         rendered = partial(render_on, entry.order.order(), engine, entry.parts, stamps, self._progress, self._stopped)
-        others = take(entry.folder / "machines.json", Machines)
+        others = take(entry.folder / "machines.json", Where)
         if others is None:
             return rendered()
         from nimble_quake.farm.farm import connected  # an extra, and slow to import
 
-        with connected(others.where(), engine) as farm:
+        with connected(others, engine) as farm:
             return rendered(by=farm)
 
     def _keep(self, status: Status) -> Status:

@@ -12,32 +12,11 @@ from typing import TypeVar
 
 import msgspec
 
-from nimble_quake.farm.where import Where
 from nimble_quake.shotfile.names import name_of_text, text_of_name
 
 WAITING, RUNNING, DONE, FAILED, INCOMPLETE = "waiting", "running", "done", "failed", "incomplete"
 FINISHED = (DONE, FAILED, INCOMPLETE)
-Item = TypeVar("Item", bound=msgspec.Struct)
-
-
-class Machines(msgspec.Struct, frozen=True):
-    """Who renders an order, where it is not this machine alone: as `farm.where.Where`."""
-
-    address: str = ""
-    workers: int = 0
-    keys: str = ""
-    plain: bool = False
-
-    def where(self) -> Where:
-        """Return the machines."""
-        keys = Path(name_of_text(self.keys)) if self.keys else None
-        return Where(self.address, self.workers, keys, self.plain)
-
-
-def machines(where: Where) -> Machines:
-    """Return machines as they are kept."""
-    keys = text_of_name(str(where.keys.absolute())) if where.keys else ""
-    return Machines(where.address, where.workers, keys, where.plain)
+Item = TypeVar("Item")
 
 
 class Status(msgspec.Struct, frozen=True):
@@ -67,16 +46,16 @@ class Wish(msgspec.Struct, frozen=True):
     """How often it was asked to go on after it had ended."""
 
 
-def put(file: Path, item: msgspec.Struct) -> None:
-    """Replace a file. Raises OSError."""
+def put(file: Path, item: object) -> None:
+    """Replace a file by a struct or dataclass. Raises OSError."""
     part = file.with_name(f".{file.name}-{os.getpid()}")
-    part.write_bytes(msgspec.json.encode(item))
+    part.write_bytes(msgspec.json.encode(item, enc_hook=lambda path: text_of_name(str(path))))
     part.replace(file)
 
 
 def take(file: Path, kind: type[Item]) -> Item | None:
     """Return what is in a file; None where it is not there or damaged."""
     try:
-        return msgspec.json.decode(file.read_bytes(), type=kind)
+        return msgspec.json.decode(file.read_bytes(), type=kind, dec_hook=lambda _, name: Path(name_of_text(name)))
     except (OSError, msgspec.MsgspecError):
         return None
