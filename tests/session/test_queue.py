@@ -126,7 +126,7 @@ def wait_for(check, seconds=30.0):
 @pytest.fixture
 def rendering(queue, monkeypatch):
     """Begins to render the queue, slowly, on a thread."""
-    monkeypatch.setattr("nimble_quake.export.rendering.prepared_frame", slow(0.1))
+    monkeypatch.setattr("nimble_quake.export.rendering.prepared_frame", slow(0.5))
     threads = []
 
     def begin() -> threading.Thread:
