@@ -154,8 +154,8 @@ class TestEffects:
         for name, param in op.declared.items():
             if isinstance(param, Number):
                 low, high = param.hard
-                if name == "steps":
-                    high = 8.0
+                if name in ("steps", "stagger_times"):
+                    high = {"steps": 8.0, "stagger_times": 3.0}[name]
                 drawn = data.draw(st.one_of(st.sampled_from((low, high)), st.floats(low, high)), name)
                 values[name] = param.clamp(float(drawn))
             elif isinstance(param, Pairs):

@@ -106,7 +106,7 @@ class Operator:
                     found.setdefault(name, value)
         order = {section: n for n, section in enumerate(cls.sections)}
         kept = {name: param for name, param in found.items() if name not in cls.without}
-        cls.declared = dict(sorted(kept.items(), key=lambda item: order.get(item[1].section, -1)))
+        cls.declared = dict(sorted(kept.items(), key=lambda item: order.get(item[1].section, _last(item[1], order))))
         if len(cls.upgrades) != cls.version - 1:
             raise TypeError(f"{cls.kind} is of version {cls.version}, so it needs {cls.version - 1} upgrades")
         cls.file_names = tuple(name for name, param in cls.declared.items() if isinstance(param, MediaFile))
@@ -151,6 +151,11 @@ class Operator:
     def key(self) -> tuple[Any, ...]:
         """Return what the result depends on: kind, version and every resolved number."""
         return (type(self).__module__, type(self).__name__, type(self).version, *self._values.items())
+
+
+def _last(param: Param, order: Mapping[str, int]) -> int:
+    """Where a parameter stands whose section is not listed: after all that are, or before them if it is in none."""
+    return len(order) if param.section else -1
 
 
 def _nothing(param: Param) -> Any:

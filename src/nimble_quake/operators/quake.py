@@ -18,7 +18,7 @@ from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.options import BEFORE, CUT, LIGHT, SPLIT, BeforeAndAfter, Splits
 from nimble_quake.operators.reading import READING, ReadsMap, Weighted
-from nimble_quake.operators.steps import Shaper, Step
+from nimble_quake.operators.steps import STAGGER, Shaper, Step
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, Toggle, options
 from nimble_quake.raster.bends import Bend, bent, bent_offsets, rolled, unrolled
 from nimble_quake.raster.colour import channel
@@ -42,7 +42,7 @@ class Quake(Shaper):
     """A picture folded over itself is no surprise: refraction and noise do it. Else a sign says so."""
     idle_because: ClassVar[str] = "Its settings move nothing"
     """Why its settings may do nothing, for the line that says so."""
-    sections = (READING, EDGES, SPLIT, LIGHT, CUT, BEFORE, RINGS, WHERE, FOOT)
+    sections = (READING, EDGES, SPLIT, LIGHT, CUT, BEFORE, RINGS, WHERE, STAGGER, FOOT)
 
     strength = Number(
         label="Strength", help="Scales all it does", default=1.0, hard=(-100, 100), usual=(0, 1), unit="%",

@@ -31,6 +31,18 @@ OPACITY = Number(
 )  # fmt: skip
 MASK = MapRef(label="Mask", help="A map that says where this step is used: all of it at white, nothing at black")
 
+STAGGER = "Staggered"
+"""The section of what repeats a step later and later."""
+TIMES = Number(
+    label="Times", help="How often it acts in all, each time later than the one before, as one item", default=1.0,
+    hard=(1, 12), usual=(1, 6), whole=True, decimals=0, section=STAGGER,
+)  # fmt: skip
+STAGGER_BY = Number(
+    label="Later", help="How many frames each is later than the one before: its numbers and its map with it",
+    default=5.0, hard=(-10_000, 10_000), usual=(-12, 12), unit="f", decimals=1, section=STAGGER,
+)  # fmt: skip
+STAGGERS = frozenset({"stagger_times", "stagger_by"})
+
 COMBINES = options(
     over="Over: covers what came before",
     add="Add: added about rest, so rest plus rest stays rest",
@@ -135,6 +147,12 @@ class Shaper(Step):
     works_on = frozenset({"map", "picture"})
     opacity = OPACITY
     mask = MASK
+    stagger_times, stagger_by = TIMES, STAGGER_BY
+
+    def __init_subclass__(cls, **kwargs: Any) -> None:
+        if cls.sees_other_times:  # it repeats in time by itself; several of it at once would look at times of times
+            cls.without = cls.without | STAGGERS
+        super().__init_subclass__(**kwargs)
 
     def margin(self, at: Moment) -> Pixels:
         """Return how far beyond the result the function must see, in shot pixels; never more than a frame's side."""

@@ -8,12 +8,14 @@ follow it in the chain and name it in `inside`; an effect made of several steps 
 from __future__ import annotations
 
 from collections.abc import Callable, Container, Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
+from nimble_quake.conventions import Frames
+from nimble_quake.motion.resolve import value_at
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.plate_kind import PlateKind
-from nimble_quake.operators.steps import Shaper, Source, Step
+from nimble_quake.operators.steps import STAGGER_BY, TIMES, Shaper, Source, Step
 from nimble_quake.params.kinds import BandRef, MapRef, PlateRef
 from nimble_quake.render.cache import Same
 from nimble_quake.render.closing import goes_on
@@ -36,6 +38,10 @@ class Unit:
     bracket: bool = False
     whole: bool = False
     """It is a part of an effect, which is mixed as one."""
+    time: int = 0
+    """Which time of a staggered step it is."""
+    behind: Frames = 0.0
+    """How many frames ago its numbers and maps are taken."""
 
     @property
     def plain(self) -> bool:
@@ -71,12 +77,32 @@ def _units(job: State, owner: Map | Plate, path: str, nodes: tuple[Node, ...]) -
             outer.append(node)
     found: list[Unit] = []
     for node in outer:
-        found += _unit(job, owner, path, node, members.get(node.id, []))
+        found += _staggered(job, owner, path, node, members.get(node.id, []))
     return tuple(found)
 
 
-def _unit(job: State, owner: Map | Plate, path: str, node: Node, inside: list[Node]) -> tuple[Unit, ...]:
-    """The unit of a node; none where it does nothing; several where its parts can stand among their neighbours."""
+def _staggered(job: State, owner: Map | Plate, path: str, node: Node, inside: list[Node]) -> list[Unit]:
+    """The units of a node: once, or as often as it is staggered, each time as it was so much earlier."""
+    values = with_shared(job.shot, node).values
+    kind = job.engine.operators.get("effect" if isinstance(owner, Plate) else "step", node.kind)
+    staggers = "stagger_times" in values and kind is not None and "stagger_times" in kind.declared
+    if not staggers:
+        return list(_unit(job, job, owner, path, node, inside))
+    times = round(value_at(values["stagger_times"], job.moment))
+    by = value_at(values.get("stagger_by", STAGGER_BY.default), job.moment)
+    found: list[Unit] = []
+    for time in range(min(max(times, 1), int(TIMES.hard[1]))):
+        then = job.earlier(time * by) if time and by else job
+        units = _unit(job, then, owner, path, node, inside)
+        found += (replace(unit, time=time, behind=time * by) for unit in units)
+    return found
+
+
+def _unit(now: State, job: State, owner: Map | Plate, path: str, node: Node, inside: list[Node]) -> tuple[Unit, ...]:
+    """The unit of a node; none where it does nothing; several where its parts can stand among their neighbours.
+
+    job: the shot when its numbers are taken, which for a staggered one is not now.
+    """
     own = nested_path(path, node.id)
     node = with_shared(job.shot, node)
     on_picture = isinstance(owner, Plate)
@@ -86,18 +112,21 @@ def _unit(job: State, owner: Map | Plate, path: str, node: Node, inside: list[No
         return ()
     if on_picture and not _has_its_map(job, operator, own):
         return ()
-    key = _key(job, owner, operator, node)
+    key = _key(now, job, owner, operator, node)
     if node.kind == "bracket":
-        inner = tuple(unit for member in inside for unit in _unit(job, owner, path, member, []))
+        inner = tuple(unit for member in inside for unit in _staggered(now, owner, path, member, []))
         return (Unit(node, operator, own, inner, (*key, *(unit.key for unit in inner)), True),) if inner else ()
+    unit = Unit(node, operator, own, (), key)
     if not hasattr(operator, "parts"):
         idle = isinstance(operator, Shaper) and operator.idle()
-        return () if idle else (Unit(node, operator, own, (), key),)
-    parts = tuple(Unit(node, part, own, (), (*key, type(part).__name__), whole=True) for part in operator.parts())
-    if not parts or Unit(node, operator, own).plain:
+        return () if idle else (unit,)
+    parts = tuple(
+        replace(unit, operator=part, key=(*key, type(part).__name__), whole=True) for part in operator.parts()
+    )
+    if not parts or unit.plain:
         return parts
     alone = len(parts) == 1 and parts[0].operator is operator
-    return (Unit(node, operator, own, () if alone else parts, key),)
+    return (replace(unit, inner=() if alone else parts),)
 
 
 def _has_its_map(job: State, operator: Step, path: str) -> bool:
@@ -113,7 +142,8 @@ def _has_its_map(job: State, operator: Step, path: str) -> bool:
     return any(step.on for step in map.recipe)
 
 
-def _key(job: State, owner: Map | Plate, operator: Step, node: Node) -> tuple[Hashable, ...]:
+def _key(now: State, job: State, owner: Map | Plate, operator: Step, node: Node) -> tuple[Hashable, ...]:
+    """What a step's result depends on. job: the shot when its numbers are taken; what lies beneath is that of now."""
     refers = references(job, operator)
     key: tuple[Hashable, ...] = (operator.key(), job.depends(operator, operator.timed()), refers)
     if operator.sees_other_times:
@@ -123,7 +153,7 @@ def _key(job: State, owner: Map | Plate, operator: Step, node: Node) -> tuple[Ha
     if job.moment.world is not None and (operator.sees_other_times or operator.looks_back()):
         key = (*key, Same(job.shot))  # values elsewhere may be what moves it at those times
     if operator.sees_beneath and isinstance(owner, Plate):
-        key = (*key, beneath_key(job, owner))
+        key = (*key, beneath_key(now, owner))
     if operator.looks_back():
         key = (*key, Same(node), *((Same(job.shot.maps), Same(job.shot.plates)) if refers else ()))
     return key

@@ -8,6 +8,7 @@ plate's differ only in their `Space`: how values are sampled, mixed and remember
 from __future__ import annotations
 
 import time
+from collections import Counter
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from functools import partial
@@ -99,8 +100,9 @@ class Chain:
 
     def stands_on(self) -> tuple[Hashable, ...]:
         """Return what it depends on whatever the moment: the very values it is made from."""
-        shot, ids = self.job.shot, {unit.node.id for unit in self.units}
-        nodes = tuple(Same(node) for node in chain_of(self.owner) if node.id in ids)
+        shot = self.job.shot
+        counts = Counter(unit.node.id for unit in self.units)  # of a staggered step maybe not every time of it
+        nodes = tuple((Same(node), counts[node.id]) for node in chain_of(self.owner) if node.id in counts)
         base = (Same(self.owner.values), self.owner.start) if isinstance(self.owner, Plate) else ()
         sizes = (shot.width, shot.height, shot.rate, shot.length)
         plates = (Same(shot.plates),) if reads_plates(self.job, self.owner, self.units) else ()
@@ -124,7 +126,15 @@ def _units_then(chain: Chain, then: State) -> tuple[Unit, ...]:
     """The units at another time: the same nodes with the numbers they have then."""
     nodes = chain_of(chain.owner)
     ids = {unit.node.id for unit in chain.units} | {u.node.id for outer in chain.units for u in outer.inner}
-    return units_of(then, chain.owner, tuple(_freed(node, ids) for node in nodes if node.id in ids))
+    return _as_often(units_of(then, chain.owner, tuple(_freed(node, ids) for node in nodes if node.id in ids)), chain)
+
+
+def _as_often(units: tuple[Unit, ...], chain: Chain) -> tuple[Unit, ...]:
+    """Leave out the times of the last step that the chain does not have: it ends among those of a staggered step."""
+    if not chain.units:
+        return ()
+    last = chain.units[-1]
+    return tuple(unit for unit in units if unit.node.id != last.node.id or unit.time <= last.time)
 
 
 def _freed(step: Node, ids: set[str]) -> Node:
@@ -146,7 +156,7 @@ def _computed(chain: Chain, grid: Grid) -> Values:
     after = _after(chain, last, grid)
     if last.plain:
         return after
-    return mixed(before.on(grid), after, last.operator.opacity, _mask(chain.job, last, grid))  # type: ignore[attr-defined]
+    return mixed(before.on(grid), after, last.operator.opacity, _mask(_then(chain, last), last, grid))  # type: ignore[attr-defined]
 
 
 def _after(chain: Chain, last: Unit, grid: Grid) -> Values:
@@ -170,9 +180,14 @@ def _encoded(chain: Chain, unit: Unit) -> bool:
     return chain.space.picture and chain.job.shot.linear and not unit.operator.in_light
 
 
+def _then(chain: Chain, unit: Unit) -> State:
+    """The shot when a unit's numbers are taken: now, or earlier where it is staggered."""
+    return chain.job.earlier(unit.behind) if unit.behind else chain.job
+
+
 def context(chain: Chain, unit: Unit, grid: Grid) -> Context:
     """Return what the last step of a chain knows besides its numbers."""
-    before, operator = chain.lead(1), unit.operator
+    before, operator, then = chain.lead(1), unit.operator, _then(chain, unit)
     shown: Callable[[Values], Values] = to_encoded if _encoded(chain, unit) else _as_it_is
 
     def below(on: Grid, seconds: Seconds | None = None) -> Values:
@@ -185,8 +200,9 @@ def context(chain: Chain, unit: Unit, grid: Grid) -> Context:
     rest = before.rest
     if chain.space.picture and not isinstance(operator, PointShaper):
         rest = 0.0  # what is added to a picture, or taken from it, is so about nothing at all
-    ctx = chain.job.context(operator, unit.node, unit.path, rest)
-    ctx = replace(ctx, steps_before=below, picture=chain.space.picture, maps=chain.space.reader(chain, grid))
+    ctx = then.context(operator, unit.node, unit.path, rest)
+    reader = chain.space.reader(chain if then is chain.job else replace(chain, job=then), grid)
+    ctx = replace(ctx, steps_before=below, picture=chain.space.picture, maps=reader)
     if operator.sees_beneath:
         ctx = replace(ctx, under_plate=partial(chain.job.beneath_picture, owner_path(unit.path)))
     if not operator.sees_other_times:

@@ -157,6 +157,15 @@ class State:
         self.costs: dict[str, float] = {}
         """Milliseconds each step took, by path; what was remembered took none."""
         self._looks = [0]
+        self._earlier: dict[Frames, Self] = {}
+
+    def earlier(self, frames: Frames) -> Self:
+        """Return the same shot so many frames ago, for what is staggered; a seamless shot has its end before it."""
+        if frames not in self._earlier:
+            frame = self.moment.frame - frames
+            frame = frame % self.moment.length if self.moment.loops else frame
+            self._earlier[frames] = self.at(frame / float(self.moment.rate))
+        return self._earlier[frames]
 
     def at(self, seconds: Seconds) -> Self:
         """Return the same shot at another time, for a step that looks there; shares what is counted and told."""

@@ -9,7 +9,7 @@ import numpy as np
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, an_angle
-from nimble_quake.operators.steps import Shaper
+from nimble_quake.operators.steps import STAGGERS, Shaper
 from nimble_quake.params.kinds import Choice, Place, options
 from nimble_quake.raster.bends import rolled, unrolled
 from nimble_quake.raster.bent import sampled_through
@@ -23,6 +23,7 @@ class Bracket(Shaper):
     group = "Space"
     works_on = frozenset({"map"})
     help = "Several steps as one; in ring space they run round a centre"
+    without = STAGGERS
     looks = (("Ring bracket", "What is inside runs round a centre", {"space": "rings"}),)
 
     space = Choice(
