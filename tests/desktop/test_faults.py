@@ -17,7 +17,7 @@ from nimble_quake.errors import ShotError
 def caught(window, monkeypatch):
     """The window with the net that catches all, as the program starts it."""
     hooks = sys.excepthook, threading.excepthook
-    catch_faults(window.fault_told.emit, window.autosave)
+    catch_faults(window.tell_fault, window.autosave)
     yield window
     sys.excepthook, threading.excepthook = hooks
 
@@ -58,11 +58,11 @@ def test_reports_do_not_pile_up(caught):
     assert len(list(report_folder().glob("fault-*.txt"))) <= 20
 
 
-def test_a_failing_job_does_not_end_its_thread(caught, qtbot):
+def test_a_failing_job_does_not_end_its_thread(caught, qtbot, monkeypatch):
     """Two of them ended both threads: the bench was busy for ever."""
     scheduler = caught.frames.scheduler
     told: list[str] = []
-    caught.fault_told.connect(told.append)
+    monkeypatch.setattr(caught.status, "say", lambda line, tint="": told.append(line))
     for n in range(6):
         scheduler.later(f"bad-{n}", raising(RuntimeError("a bad small picture")))
     qtbot.waitUntil(lambda: len(told) == 6, timeout=10_000)

@@ -7,8 +7,8 @@ from fractions import Fraction
 import msgspec
 import numpy as np
 import pytest
-from helpers import flat_map, rendered
 
+from helpers import flat_map, rendered
 from nimble_quake.motion.kinds import Key, Keys, Rate
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot, write_shot

@@ -76,7 +76,7 @@ def start(shot: Path | None) -> int:
     preferences = prefs.load()
     app = application(preferences.theme)
     window = make_window(shot, preferences)
-    catch_faults(window.fault_told.emit, window.autosave)
+    catch_faults(window.tell_fault, window.autosave)
     window.show_fitted()
     window.queue.start()  # what was interrupted goes on
     compiling = compile_aside()

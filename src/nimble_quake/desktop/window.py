@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import QApplication, QMessageBox, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
+from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.bench.coupling import Coupling
 from nimble_quake.desktop.bench.covering import Covering
 from nimble_quake.desktop.bench.drawing import Drawing
@@ -41,9 +42,6 @@ from nimble_quake.shotfile.files import LostShot, backup_of, read_shot
 
 class BenchWindow(FileActions):
     """The bench. Its file actions are in `window_files`."""
-
-    fault_told = pyqtSignal(str)
-    """Something failed that nobody caught, on any thread."""
 
     def __init__(self, session: Session, preferences: prefs.Preferences) -> None:
         super().__init__()
@@ -128,7 +126,7 @@ class BenchWindow(FileActions):
         session.changed.connect(self._changed)
         session.told.connect(self.status.say)
         session.typing_asked.connect(self.focus_value)
-        self.fault_told.connect(lambda line: self.status.say(line, "fault_text"))
+        self.tell_fault = on_window_thread(self, lambda line: self.status.say(line, "fault_text"))
         self.frames.arrived.connect(self._show)
         self.board.sample_chosen.connect(self.open_sample)
         self.picture_bay.cover_asked.connect(self.cover)

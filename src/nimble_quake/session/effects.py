@@ -96,7 +96,7 @@ def part(session: Session, path: str) -> None:
     session.edit(f"Part {session.name_of(path)}", parted(session.shot, path))
 
 
-def cover_plate(session: Session, path: str, needed: dict[int, float], *, moving: bool) -> None:
+def cover_plate(session: Session, path: str, needed: dict[float, float], *, moving: bool) -> None:
     """Enlarge a plate so that no gap shows: by the most it ever needs, or moving, by what each frame needs."""
     most = max(needed.values(), default=1.0)
     if most <= 1.0:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject
 
+from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.status_line import StatusLine
 from nimble_quake.desktop.bench.time_rows import span_of
@@ -17,19 +18,16 @@ from nimble_quake.shot.paths import find
 class Covering(QObject):
     """Looks through a plate's frames on a render thread, then enlarges it; another asking ends the one before."""
 
-    _found = pyqtSignal(str, object, bool)
-    """Emitted on a render thread."""
-
     def __init__(self, session: Session, frames: Frames, status: StatusLine) -> None:
         super().__init__(status)
         self.session, self.frames, self.status = session, frames, status
         self._work: Work | None = None
-        self._found.connect(self._take)
+        self._hand_over = on_window_thread(self, self._take)
 
     def begin(self, path: str, *, moving: bool) -> None:
         """Look through all frames of a plate's span; `moving`: every frame gets what it needs itself."""
         self.stop()
-        engine, shot = self.session.engine, self.session.shot
+        engine, shot, hand_over = self.session.engine, self.session.shot, self._hand_over
         first, end = span_of(self.session, path)
         frames = range(max(0, first), min(shot.length, max(first + 1, end)))
         work = self._work = Work(f"Cover for {self.session.name_of(path)}", len(frames))
@@ -39,7 +37,7 @@ class Covering(QObject):
             found = cover_over(engine, shot, path, work.counted(frames))
             work.end()
             if not work.stopped:
-                self._found.emit(path, found, moving)
+                hand_over(path, found, moving)
 
         self.frames.scheduler.later("cover", look)
 
@@ -48,6 +46,6 @@ class Covering(QObject):
         if self._work is not None:
             self._work.stop()
 
-    def _take(self, path: str, needed: dict[int, float], moving: bool) -> None:
+    def _take(self, path: str, needed: dict[float, float], moving: bool) -> None:
         if find(self.session.shot, path) is not None:
             effects.cover_plate(self.session, path, needed, moving=moving)

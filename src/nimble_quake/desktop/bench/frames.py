@@ -8,6 +8,7 @@ from dataclasses import replace
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.bench.costs import Costs
 from nimble_quake.render.bench import BenchRequest, BenchResponse
 from nimble_quake.render.scheduler import Scheduler
@@ -32,14 +33,11 @@ class Frames(QObject):
 
     arrived = pyqtSignal(object)
     play_changed = pyqtSignal()
-    _delivered = pyqtSignal(object)
-    """Emitted on a render thread; Qt queues it to ours."""
 
     def __init__(self, session: Session, preview: str = "auto") -> None:
         super().__init__()
         self.session, self.preview = session, preview
-        self.scheduler = Scheduler(session.engine, self._delivered.emit, failed=_told)
-        self._delivered.connect(self._arrive)
+        self.scheduler = Scheduler(session.engine, on_window_thread(self, self._arrive), failed=_told)
         self.viewer_scale = self.map_viewer_scale = 0.5
         self.map_view, self.picture_view = "value", "result"
         self.whole_warp = False

@@ -6,9 +6,10 @@ import threading
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject
 
 from nimble_quake.analysis.beats import Found
+from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.speaker import Speaker
 from nimble_quake.desktop.bench.status_line import StatusLine
@@ -25,11 +26,6 @@ PEAK_RATE = 200
 class Hearing(QObject):
     """Decodes new sounds, finds beats, plays."""
 
-    decoded = pyqtSignal(list)
-    """(what went wrong, a line each). Emitted on the thread that decodes."""
-    found = pyqtSignal(object, bool)
-    """(what was found or None, whether every hit is wanted). Emitted on the thread that searches."""
-
     def __init__(self, session: Session, frames: Frames, status: StatusLine) -> None:
         super().__init__()
         self.session, self.frames, self.status = session, frames, status
@@ -37,8 +33,8 @@ class Hearing(QObject):
         self._decoding: threading.Thread | None = None
         self._work: Work | None = None
         self._peaks: dict[tuple[str, int, int], NDArray[np.float32]] = {}
-        self.decoded.connect(self._take)
-        self.found.connect(self._keep)
+        self._take_later = on_window_thread(self, self._take)
+        self._keep_later = on_window_thread(self, self._keep)
         session.changed.connect(lambda _: self.look())
         frames.play_changed.connect(self._play)
         self.look()
@@ -48,10 +44,10 @@ class Hearing(QObject):
         files = sounds.sounds_missing(self.session)
         if not files or (self._decoding is not None and self._decoding.is_alive()):
             return
-        recordings = self.session.engine.recordings
+        recordings, hand_over = self.session.engine.recordings, self._take_later
 
         def work() -> None:
-            self.decoded.emit(sounds.decode(recordings, files))
+            hand_over(sounds.decode(recordings, files))
 
         self._decoding = threading.Thread(target=work, name="decoding sound", daemon=True)
         self._decoding.start()
@@ -71,7 +67,7 @@ class Hearing(QObject):
             return
         if self._work is not None and not self._work.ended:
             self._work.stop()
-        chosen, shot = self.session.selection.sound, self.session.shot
+        chosen, shot, hand_over = self.session.selection.sound, self.session.shot, self._keep_later
         sound = id_of(chosen) if chosen.startswith("sounds/") else ""
         band = id_of(chosen) if chosen.startswith("bands/") else ""
         if band:
@@ -86,7 +82,7 @@ class Hearing(QObject):
                 result = sounds.find_beats(self.session, shot, sound, band, work)
             finally:
                 work.end()
-                self.found.emit(result, hits)
+                hand_over(result, hits)
 
         threading.Thread(target=search, name="finding beats", daemon=True).start()
 

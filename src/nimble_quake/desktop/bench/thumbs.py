@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer
 from PyQt6.QtGui import QImage
 
 from nimble_quake.conventions import Bytes8
+from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.map_bay import MapBay
 from nimble_quake.desktop.bench.picture_bay import PictureBay
@@ -23,8 +24,6 @@ from nimble_quake.shot.paths import find, kind_of, map_path, nested_path, plate_
 class Thumbs(QObject):
     """Refreshes small pictures a moment after the document or the playhead changed."""
 
-    made = pyqtSignal(str, object)
-
     def __init__(self, session: Session, frames: Frames, map_bay: MapBay, picture_bay: PictureBay) -> None:
         super().__init__()
         self.session, self.frames = session, frames
@@ -34,7 +33,7 @@ class Thumbs(QObject):
         self._timer.setSingleShot(True)
         self._timer.setInterval(160)
         self._timer.timeout.connect(self.refresh)
-        self.made.connect(self._show)
+        self._hand_over = on_window_thread(self, self._show)
         session.changed.connect(lambda _: self._timer.start())
         session.selected.connect(self._timer.start)
         session.moved.connect(lambda: None if self._timer.isActive() else self._timer.start())
@@ -63,11 +62,12 @@ class Thumbs(QObject):
         if self._seen.get(path) == depends or (self.frames.playing and path in self._seen):
             return
         self._seen[path] = depends
+        hand_over = self._hand_over
 
         def job() -> None:
             found = make()
             if found is not None:
-                self.made.emit(path, image_of(found))
+                hand_over(path, image_of(found))
 
         self.frames.scheduler.later(path, job)
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import threading
 
-from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QObject, QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen
 
 from nimble_quake.analysis.tracking import Settings, Tracks
+from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.bench.status_line import StatusLine
 from nimble_quake.desktop.bench.viewer import Viewer
 from nimble_quake.desktop.theme.roles import colour
@@ -26,9 +27,6 @@ REACH = 9.0
 class Tracking(QObject):
     """The points of the selected plate's clip, or of the clip it is pinned to."""
 
-    done = pyqtSignal(str, str)
-    """(plate's path, what went wrong or nothing). Emitted on the thread that tracks."""
-
     def __init__(self, session: Session, viewer: Viewer, status: StatusLine) -> None:
         super().__init__(viewer)
         self.session, self.viewer, self.status = session, viewer, status
@@ -40,7 +38,7 @@ class Tracking(QObject):
         self._last: tuple[object, Tracked | None] | None = None
         viewer.overlays.append(self.paint)
         viewer.grips.insert(0, self.take)
-        self.done.connect(self._ended)
+        self._hand_over = on_window_thread(self, self._ended)
 
     @property
     def clip(self) -> str:
@@ -62,7 +60,7 @@ class Tracking(QObject):
             return
         self.stop()
         work = self._work = Work(f"Tracking {self.session.name_of(path)}", 1)  # how many frames, its thread finds out
-        store = self.session.engine.tracks
+        store, hand_over = self.session.engine.tracks, self._hand_over
         self.status.show_work(work)
 
         def follow() -> None:
@@ -74,7 +72,7 @@ class Tracking(QObject):
             finally:
                 work.end()
             if not work.stopped:
-                self.done.emit(path, wrong)
+                hand_over(path, wrong)
 
         threading.Thread(target=follow, name="tracking", daemon=True).start()
 

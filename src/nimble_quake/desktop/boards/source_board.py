@@ -9,6 +9,7 @@ from PyQt6.QtGui import QImage, QKeyEvent
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from nimble_quake.conventions import Bytes8
+from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.parts import Region, bare, line, quiet, title, worded
 from nimble_quake.desktop.bench.viewer import image_of
@@ -44,7 +45,6 @@ class SourceBoard(Region):
 
     closed = pyqtSignal()
     sample_chosen = pyqtSignal(str)
-    _made = pyqtSignal(object)
 
     def __init__(self, session: Session, frames: Frames, parent: QWidget) -> None:
         super().__init__("brass", "Board of sources and shapers")
@@ -82,7 +82,7 @@ class SourceBoard(Region):
         self.add.clicked.connect(lambda: self._take(self.cells.current) if self.cells.current else None)
         self.discard = worded("Throw away", "Remove this recipe from your own ones", self._throw_away)
         self._lay_out()
-        self._made.connect(self._show_images)
+        self._hand_over = on_window_thread(self, self._show_images)
         self._clock = QTimer(self)
         self._clock.setInterval(1000 // 14)
         self._clock.timeout.connect(self._animate)
@@ -260,7 +260,7 @@ class SourceBoard(Region):
         top = bar.value() if bar is not None else 0
         bottom = top + (port.height() if port is not None else 0)
         seen = [entry for entry, box, _ in self.cells.boxes() if box.bottom() > top and box.top() < bottom]
-        frame, engine = self.frame, self.session.engine
+        frame, engine, hand_over = self.frame, self.session.engine, self._hand_over
 
         def make() -> None:
             images = {}
@@ -268,7 +268,7 @@ class SourceBoard(Region):
                 found = picture_of(engine, entry, frame)
                 if found is not None:
                     images[entry.key] = image_of(found)
-            self._made.emit(images)
+            hand_over(images)
 
         self.frames.scheduler.later("board", make)
 

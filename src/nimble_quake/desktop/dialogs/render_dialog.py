@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from pathlib import Path
 
-from PyQt6.QtCore import QEventLoop, Qt, QUrl, pyqtSignal
+from PyQt6.QtCore import QEventLoop, Qt, QUrl
 from PyQt6.QtGui import QCloseEvent, QDesktopServices
 from PyQt6.QtWidgets import (
     QApplication,
@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.dialogs.render_fields import RenderFields
 from nimble_quake.desktop.theme.look import tone
 from nimble_quake.errors import BadInput, Cancelled, NimbleQuakeError
@@ -40,9 +41,6 @@ def _keep_room(widget: QWidget) -> None:
 class RenderDialog(QDialog):
     """Renders on a thread of its own; the bench stays usable."""
 
-    moved = pyqtSignal(object)
-    ended = pyqtSignal(object)
-
     def __init__(self, session: Session, queue: Queue, cost: float, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session, self._queue = session, queue
@@ -54,8 +52,8 @@ class RenderDialog(QDialog):
         self.fields = RenderFields(session, cost)
         self.fields.changed.connect(self._estimate)
         self._lay_out()
-        self.moved.connect(self._show_progress)
-        self.ended.connect(self._show_end)
+        self._progress_later = on_window_thread(self, self._show_progress)
+        self._end_later = on_window_thread(self, self._show_end)
         self._estimate()
 
     def _lay_out(self) -> None:
@@ -147,11 +145,11 @@ class RenderDialog(QDialog):
     def _work(self, order: Order) -> None:
         try:
             engine = Engine(media=self.session.engine.media)
-            self.ended.emit(render(order, engine, self.moved.emit, self._stop.is_set))
+            self._end_later(render(order, engine, self._progress_later, self._stop.is_set))
         except NimbleQuakeError as wrong:
-            self.ended.emit(wrong)
+            self._end_later(wrong)
         except Exception as wrong:  # told in the dialog; the bench goes on
-            self.ended.emit(NimbleQuakeError(f"the render failed ({type(wrong).__name__}: {wrong})"))
+            self._end_later(NimbleQuakeError(f"the render failed ({type(wrong).__name__}: {wrong})"))
 
     def _show_progress(self, progress: Progress) -> None:
         self.bar.setRange(0, progress.total)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable
 
-from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -18,6 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.session import seamless
 from nimble_quake.session.seamless import Leak
 from nimble_quake.session.state import Session
@@ -28,9 +28,6 @@ WAITING = "Comparing the end with the beginning …"
 
 class SeamlessDialog(QDialog):
     """Stays open beside the bench, and looks again after every change."""
-
-    found = pyqtSignal(int, list)
-    """(number of the look, what was found). Emitted on the thread that looks."""
 
     def __init__(self, session: Session, go: Callable[[str], None], parent: QWidget) -> None:
         super().__init__(parent)
@@ -55,7 +52,7 @@ class SeamlessDialog(QDialog):
         outer.setSpacing(10)
         for widget in (self.switch, self.said, self.list, buttons):
             outer.addWidget(widget)
-        self.found.connect(self._show)
+        self._hand_over = on_window_thread(self, self._show)
         session.changed.connect(self.look)
         self.look()
 
@@ -64,13 +61,13 @@ class SeamlessDialog(QDialog):
         if not self.isVisible() and self._look:
             return
         self._look += 1
-        number, shot, engine = self._look, self.session.shot, self.session.engine
+        number, shot, engine, hand_over = self._look, self.session.shot, self.session.engine, self._hand_over
         self.switch.setChecked(shot.seamless)
 
         def work() -> None:
             found = seamless.leaks(engine, shot, lambda: number == self._look)
             if number == self._look:
-                self.found.emit(number, found)
+                hand_over(number, found)
 
         threading.Thread(target=work, name="comparing ends", daemon=True).start()
 
