@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import time
 
+import msgspec
 import pytest
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QApplication, QPushButton
 
-from driving import LEFT, REACH, QTest, drag
+from driving import LEFT, REACH, QTest, click, drag, named, press, type_text
 from nimble_quake.desktop.bench import time_view
 from nimble_quake.desktop.bench.time_paint import HEAD
+from nimble_quake.motion import handles
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula, Rate
+from nimble_quake.shot.edits.keys import with_keys
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Shot
 
@@ -134,6 +138,64 @@ class TestTime:
         drag(lanes, at.toPoint(), at.toPoint() + QPoint(25, 0))
         assert window.session.raw(REACH).keys[0].ease[0] > 0.3
         assert grip == ("out", 0)
+
+    def test_a_handle_takes_the_other_one_along_and_alt_parts_them(self, window):
+        lanes = window.time.lanes
+        window.rows.setSizes([430, 340])
+        lanes.toggle_tall(REACH)
+        window.session.edit("smooth", with_keys(window.session.shot, REACH, [
+            msgspec.structs.replace(key, after="smooth") for key in window.session.raw(REACH).keys]))  # fmt: skip
+        QTest.qWait(10)
+        assert handles.is_joined(window.session.raw(REACH).keys, 1)
+        for parts, modifiers in ((False, Qt.KeyboardModifier.NoModifier), (True, Qt.KeyboardModifier.AltModifier)):
+            row, top = self.lane(window)
+            at = next(place for grip, place, _ in lanes.handles(row, top) if grip == ("out", 1))
+            drag(lanes, at.toPoint(), at.toPoint() + QPoint(6, -25), modifiers)
+            keys = window.session.raw(REACH).keys
+            assert keys[1].after == "eased"
+            assert handles.is_joined(keys, 1) != parts
+
+    def test_weights_are_typed_and_handles_levelled(self, window):
+        lanes = window.time.lanes
+        window.rows.setSizes([430, 340])
+        lanes.toggle_tall(REACH)
+        window.session.set_frame(36)
+        QTest.qWait(10)
+        click(named(window, "Out"))
+        type_text("80")
+        press(Qt.Key.Key_Return)
+        keys = window.session.raw(REACH).keys
+        assert handles.weight_of(keys, 1, "out") == pytest.approx(0.8)
+        click(next(b for b in window.findChildren(QPushButton) if b.isVisible() and b.text() == "Level"))
+        keys = window.session.raw(REACH).keys
+        assert handles.out_slope(keys, 1) == 0
+        assert handles.weight_of(keys, 1, "out") == pytest.approx(0.8)
+
+    def test_the_ease_box(self, window):
+        """Chosen pins get what is drawn, typed, or moved by the arrow keys; each is one step of undo."""
+        lanes = window.time.lanes
+        before = window.session.raw(REACH).keys
+        lanes.chosen = {(REACH, before[0].frame), (REACH, before[1].frame)}
+        click(named(window, "Draw the ease by hand, or type it"))
+        box = QApplication.activePopupWidget()
+        plot = named(box, "Ease curve")
+        drag(plot, plot.handle(0).toPoint(), plot.at(0.8, -0.3).toPoint())
+        keys = window.session.raw(REACH).keys
+        assert [key.ease for key in keys[:2]] == [keys[0].ease] * 2
+        assert keys[0].ease[:2] == pytest.approx((0.8, -0.3), abs=0.02)
+        assert keys[2:] == before[2:]
+        press(Qt.Key.Key_Space)
+        press(Qt.Key.Key_Right)
+        assert window.session.raw(REACH).keys[0].ease[2] == pytest.approx(keys[0].ease[2] + 0.01)
+        click(named(box, "End, value"))
+        type_text("1.25")
+        press(Qt.Key.Key_Return)
+        assert window.session.raw(REACH).keys[1].ease[3] == 1.25
+        press(Qt.Key.Key_Escape)
+        assert QApplication.activePopupWidget() is None
+        for _ in range(3):
+            window.session.undo()
+        assert window.session.raw(REACH).keys == before
 
     def test_pin_fields(self, window):
         lanes = window.time.lanes

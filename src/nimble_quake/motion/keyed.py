@@ -84,12 +84,12 @@ def _hermite(frames: list[float], values: list[float], index: int, share: float)
     """Cubic Hermite between keys; slopes by Fritsch and Carlson's harmonic mean, so it never overshoots a key."""
     width = frames[index + 1] - frames[index]
     start, end = values[index], values[index + 1]
-    m0, m1 = (_slope(frames, values, at) * width for at in (index, index + 1))
+    m0, m1 = (slope_at(frames, values, at) * width for at in (index, index + 1))
     s, s2, s3 = share, share * share, share * share * share
     return start * (2 * s3 - 3 * s2 + 1) + m0 * (s3 - 2 * s2 + s) + end * (3 * s2 - 2 * s3) + m1 * (s3 - s2)
 
 
-def _slope(frames: list[float], values: list[float], at: int) -> float:
+def slope_at(frames: list[float], values: list[float], at: int) -> float:
     """The slope at a key, per frame; level at the ends and at peaks."""
     if at == 0 or at == len(frames) - 1:
         return 0.0

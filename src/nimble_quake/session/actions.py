@@ -179,6 +179,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("smooth-pins", "Smooth pins", "Time", lambda h: h.time.shape("smooth", None), "Ctrl+Alt+S", group=2),
     Action("hold-pins", "Hold after pins", "Time", lambda h: h.time.shape("hold", None), "Ctrl+Alt+H", group=2),
     Action("smooth-all", "Smooth all pins of the shot", "Time", lambda h: pin_tools.smooth_all(h.session), group=2),
+    Action("ease-box", "Draw the ease of pins …", "Time", lambda h: h.time.open_ease_box(), group=2),
     Action("reverse-pins", "Reverse pins", "Time", lambda h: h.time.reshape(pin_tools.reverse), group=4),
     Action("repeat-pins", "Repeat pins to the end", "Time", lambda h: h.time.reshape(pin_tools.repeat), group=4),
     Action("simplify-pins", "Take pins away that are not needed", "Time",

@@ -44,6 +44,9 @@ class TimeRows(Protocol):
     def shape(self, after: str, curve: tuple[float, float, float, float] | None) -> None:
         """Change how values go on after the selected pins."""
 
+    def open_ease_box(self) -> None:
+        """Let the ease of the chosen pins be drawn by hand."""
+
     def reshape(self, how: Callable[[Session, Chosen], None]) -> None:
         """Reshape the chosen pins, or all of the selected row."""
 

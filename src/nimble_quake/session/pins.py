@@ -84,13 +84,17 @@ def remove_pins(session: Session, chosen: Chosen) -> None:
     session.edit("Remove pins", shot)
 
 
-def shape_pins(session: Session, chosen: Chosen, after: str, ease: Ease | None = None) -> None:
-    """Set how values go on after pins: smooth, straight, eased (by a Bézier curve) or hold."""
-    shot = session.shot
+def shaped(shot: Shot, chosen: Chosen, after: str, ease: Ease | None = None) -> Shot:
+    """Return the shot with how values go on after pins: smooth, straight, eased (by a Bézier curve) or hold."""
     fields: dict[str, Any] = {"after": after} | ({"ease": ease} if ease else {})
     for path, frames in by_path(chosen).items():
         shot = change_keys(shot, path, frames, lambda key: msgspec.structs.replace(key, **fields))
-    session.edit(f"Pins: {after}", shot)
+    return shot
+
+
+def shape_pins(session: Session, chosen: Chosen, after: str, ease: Ease | None = None) -> None:
+    """Set how values go on after pins."""
+    session.edit(f"Pins: {after}", shaped(session.shot, chosen, after, ease))
 
 
 def pins_here(session: Session, row: str) -> Chosen:

@@ -2,22 +2,35 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import msgspec
 from PyQt6.QtCore import QRect, Qt
-from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QWidget
 
 from nimble_quake.conventions import MAX_FRAMES
-from nimble_quake.desktop.bench.parts import heading, quiet
+from nimble_quake.desktop.bench.parts import heading, quiet, worded
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.slide_field import SlideField
+from nimble_quake.motion import handles
 from nimble_quake.motion.kinds import AFTER, Key, keys_of
 from nimble_quake.params.kinds import Number
 from nimble_quake.session.state import Session
-from nimble_quake.shot.edits.keys import change_keys
+from nimble_quake.shot.edits.keys import change_keys, keys_at, with_keys
 
 FRAME = Number(
     label="Frame", help="The frame the pin stands on", hard=(0, MAX_FRAMES), usual=(0, 240), whole=True, decimals=0
 )
+
+
+WEIGHTS = {
+    "out": Number(label="Out", help="How far the handle after the pin reaches, of the way to the next one", hard=(0, 1),
+                  usual=(0, 1), unit="%", factor=100, decimals=0),
+    "in": Number(label="In", help="How far the handle before it reaches, of the way to the pin before", hard=(0, 1),
+                 usual=(0, 1), unit="%", factor=100, decimals=0),
+}  # fmt: skip
+TALLEST = 164
+"""The height of the fields."""
 
 
 class PinPanel(QWidget):
@@ -43,6 +56,22 @@ class PinPanel(QWidget):
             self.grid.addWidget(quiet(name), row * 2, 0)
             self.grid.addWidget(widget, row * 2, 1)
         self._join(self.frame, "frame")
+        self.weights = {end: SlideField(param, "chalk", mark=False) for end, param in WEIGHTS.items()}
+        for row, (end, field) in enumerate(self.weights.items(), 5):
+            self.grid.addWidget(quiet(WEIGHTS[end].label), row, 0)
+            self.grid.addWidget(field, row, 1)
+            field.began.connect(lambda: self.session.begin("Shape the curve"))
+            field.changing.connect(lambda weight, end=end: self._reshape(handles.with_weight, end, weight))
+            field.ended.connect(self.session.commit)
+        self.level = worded("Level", "Both handles level: the value rests at the pin for a moment",
+                            lambda: self._reshape(handles.levelled))  # fmt: skip
+        self.join = worded("In one line", "Both handles in one line: no corner at the pin; dragged with Alt they part",
+                           lambda: self._reshape(handles.joined))  # fmt: skip
+        row_of_both = QHBoxLayout()
+        row_of_both.setSpacing(4)
+        row_of_both.addWidget(self.level)
+        row_of_both.addWidget(self.join, 1)
+        self.grid.addLayout(row_of_both, 7, 0, 1, 2)
         self.hide()
 
     def _join(self, field: SlideField, name: str) -> None:
@@ -68,6 +97,15 @@ class PinPanel(QWidget):
         self.after.setCurrentIndex(self.after.findData(key.after))
         if self.value is not None and isinstance(key.value, float):
             self.value.show_value(key.value)
+        number = raw.keys.index(key)
+        for end, field in self.weights.items():
+            weight = handles.weight_of(raw.keys, number, end)
+            field.setEnabled(weight is not None)
+            field.show_value(weight or 0.0)
+        both = all(field.isEnabled() for field in self.weights.values())
+        self.join.setEnabled(both and not handles.is_joined(raw.keys, number))
+        self.level.setEnabled(any(field.isEnabled() for field in self.weights.values()))
+        where.setHeight(TALLEST)
         if self.geometry() != where:
             self.setGeometry(where)
         if not self.isVisible():
@@ -83,6 +121,18 @@ class PinPanel(QWidget):
         self.value = SlideField(param, "chalk", mark=False)
         self.grid.addWidget(self.value, 3, 1)
         self._join(self.value, "value")
+
+    def _reshape(self, how: Callable[..., tuple[Key, ...]], *asked: object) -> None:
+        """Change the curves that meet in the pin."""
+        keys = keys_at(self.session.shot, self.path)
+        number = next((n for n, key in enumerate(keys) if key.frame == self.at), None)
+        if number is None:
+            return
+        shot = with_keys(self.session.shot, self.path, how(keys, number, *asked))
+        if self.session.history.gesturing:
+            self.session.change(shot)
+        else:
+            self.session.edit("Shape the curve", shot)
 
     def _change(self, **fields: object) -> None:
         def changed(key: Key) -> Key:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import msgspec
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import (
     QContextMenuEvent,
@@ -24,6 +23,7 @@ from nimble_quake.desktop.bench.time_sound import dragged, grip_of, placed_in
 from nimble_quake.desktop.bench.time_spans import LABELS, dragged_span, grip_at, spanned
 from nimble_quake.desktop.bench.time_view import TimeView, numbers_of
 from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
+from nimble_quake.motion import handles
 from nimble_quake.motion.kinds import Keys, keys_of
 from nimble_quake.render.mixing import Placed
 from nimble_quake.session import pins
@@ -153,8 +153,11 @@ class TimeLanes(TimeView):
         at = event.position()
         for grip, place, _ in self.handles(row, top) if row.tall else []:
             if (place - at).manhattanLength() < 8:
+                raw, parts = keys_of(self.session.raw(row.path)), event.modifiers() & Qt.KeyboardModifier.AltModifier
+                at_pin = grip[1] if grip[0] == "out" else grip[1] + 1
+                joined = raw is not None and not parts and handles.is_joined(raw.keys, at_pin)
                 self.session.begin("Shape the curve")
-                self._drag = ("handle", (row, top, grip))
+                self._drag = ("handle", (row, top, grip, joined))
                 return
         hit = self.pin_at(at)
         adding = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
@@ -271,7 +274,7 @@ class TimeLanes(TimeView):
         self.session.change(pins.moved(shot, chosen, way, row.path if rise else "", rise, param))
         self.chosen = {(path, f + way) for path, f in chosen}
 
-    def _move_handle(self, at: QPointF, row: TimeRow, top: float, grip: tuple[str, int]) -> None:
+    def _move_handle(self, at: QPointF, row: TimeRow, top: float, grip: tuple[str, int], joined: bool) -> None:
         raw = keys_of(self.session.raw(row.path))
         if raw is None:
             return
@@ -280,12 +283,9 @@ class TimeLanes(TimeView):
         start = QPointF(self.x_of(key.frame), self.pin_y(key, row, top))
         wide = self.x_of(follow.frame) - start.x()
         tall = self.pin_y(follow, row, top) - start.y()
-        x = min(max((at.x() - start.x()) / wide, 0.0), 1.0)
+        x = (at.x() - start.x()) / wide
         y = (at.y() - start.y()) / tall if abs(tall) > 1 else (0.0 if end == "out" else 1.0)
-        x1, y1, x2, y2 = key.ease
-        ease = (x, y, x2, y2) if end == "out" else (x1, y1, x, y)
-        ease = tuple(round(v, 3) for v in ease)  # type: ignore[assignment]
-        keys = tuple(msgspec.structs.replace(k, ease=ease) if k is key else k for k in raw.keys)
+        keys = handles.with_handle(raw.keys, n, end, x, y, joined=joined)
         self.session.change(pins.with_motion(self.session.shot, row.path, Keys(keys)))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:

@@ -18,6 +18,7 @@ from nimble_quake.desktop.widgets.slide_field import paint_tremor
 from nimble_quake.motion.kinds import keys_of
 from nimble_quake.params.kinds import Colour
 from nimble_quake.session.sounds import level_now
+from nimble_quake.shot.paths import node_path
 
 if TYPE_CHECKING:
     from nimble_quake.desktop.bench.time_view import TimeView
@@ -26,6 +27,8 @@ HEAD = 232
 VALUE = 58
 """Room for a value and its unit in a row's head."""
 RULER, MARKERS = 20, 18
+MOST_COMPANIONS = 4
+"""How many other values are drawn behind a tall row."""
 MIDDLE = int(Qt.AlignmentFlag.AlignVCenter)
 RIGHT = int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight)
 
@@ -49,8 +52,9 @@ def paint_ruler(painter: QPainter, lanes: TimeView) -> None:
     painter.setPen(QPen(colour("line"), 1))
     painter.drawLine(QPointF(HEAD, RULER - 0.5), QPointF(width, RULER - 0.5))
     rate = max(1, round(float(lanes.session.shot.rate)))
-    step = next((s for s in (1, 2, 5, 10, rate, 2 * rate, 5 * rate, 10 * rate, 30 * rate, 60 * rate, 300 * rate)
-                 if s * lanes.zoom >= 84), 600 * rate)  # fmt: skip
+    within = [frames for frames in range(1, rate) if rate % frames == 0]
+    steps = (*within, *(seconds * rate for seconds in (1, 2, 5, 10, 30, 60, 300)))
+    step = next((frames for frames in steps if frames * lanes.zoom >= 84), 600 * rate)
     first = int(lanes.frame_at(HEAD) // step) * step
     frame = max(0, first)
     lanes.ruled = []
@@ -187,6 +191,7 @@ def _paint_trace(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -
     tint = colour(row.region)
     if row.tall:
         _paint_axis(painter, lanes, row, top, low, high)
+        _paint_companions(painter, lanes, row, top)
     for number, values in enumerate(lists):
         path = _path(lanes, row, values, low, high)
         painter.save()
@@ -202,6 +207,29 @@ def _paint_trace(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -
         painter.drawPath(path)
         painter.restore()
     _paint_pins(painter, lanes, row, top)
+
+
+def _paint_companions(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
+    """Draw the other moving values of the same operator behind a tall row, dashed, each in a scale of its own."""
+    shown = [other for other in lanes.rows if other.path != row.path and not other.bar and not other.sort
+             and node_path(other.path) == node_path(row.path)]  # fmt: skip
+    count = max(2, (lanes.width() - HEAD) // 4)
+    for number, other in enumerate(shown[:MOST_COMPANIONS]):
+        param = lanes.session.param(other.path)
+        lists = [] if isinstance(param, Colour) else lanes.trace(other.path, count)
+        if not lists:
+            continue
+        low, high = lanes.bounds(other)
+        step = (lanes.width() - HEAD) / (len(lists[0]) - 1)
+        foot, room = top + row.height - 16, row.height - 32
+        ys = [foot - (value - low) / (high - low) * room for value in lists[0]]
+        painter.setPen(QPen(colour(other.region, 120), 1.2, Qt.PenStyle.DashLine))
+        painter.drawPolyline(QPolygonF([QPointF(HEAD + step * n, y) for n, y in enumerate(ys)]))
+        at = min(len(ys) - 1, len(ys) * (6 - number) // 8)
+        painter.setFont(font(11))
+        painter.setPen(colour("quiet"))
+        words = (param.label if param is not None else "").lower()
+        painter.drawText(QPointF(HEAD + step * at + 6, min(max(ys[at] - 5, top + 12), top + row.height - 6)), words)
 
 
 def _path(lanes: TimeView, row: TimeRow, values: list[float], low: float, high: float) -> QPainterPath:

@@ -9,6 +9,7 @@ from functools import partial
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollBar, QSlider, QVBoxLayout, QWidget
 
+from nimble_quake.desktop.bench.ease_box import EaseBox
 from nimble_quake.desktop.bench.frames import Frames
 from nimble_quake.desktop.bench.hearing import Hearing
 from nimble_quake.desktop.bench.parts import Region, bare, line, quiet, title, worded
@@ -106,6 +107,7 @@ class TimeStrip(Region):
             bare(name, f"{tip} (chosen pins, or all of the selected row)", partial(self.shape, after, ease))
             for name, tip, after, ease in EASES
         ]
+        self.eases.append(bare("ease-box", "Draw the ease by hand, or type it", self.open_ease_box))
         self.shown = Chooser("Which rows are shown")
         self.shown.setFixedWidth(134)
         for key, label in SHOWN.items():
@@ -161,6 +163,15 @@ class TimeStrip(Region):
             pins.shape_pins(self.session, chosen, after, ease)
         else:
             self.session.told.emit("Choose pins in the time strip first")
+
+    def open_ease_box(self) -> None:
+        """Draw the ease of the chosen pins, or of all of the selected row."""
+        chosen = self.lanes.chosen or pins.pins_here(self.session, self.lanes.selected_row)
+        if not chosen:
+            self.session.told.emit("Choose pins in the time strip first")
+            return
+        button = self.eases[-1]
+        EaseBox(self.session, set(chosen), self).open_at(button.mapToGlobal(button.rect().topLeft()))
 
     def reshape(self, how: Callable[[Session, pins.Chosen], None]) -> None:
         """Reshape the chosen pins, or all of the selected row."""

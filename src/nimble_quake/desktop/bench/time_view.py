@@ -32,6 +32,7 @@ from nimble_quake.desktop.bench.time_rows import ROW, TimeRow, rows_of
 from nimble_quake.desktop.bench.time_sound import sound_rows
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.motion.handles import bezier_of
 from nimble_quake.motion.kinds import Key, asks_shot, keys_of
 from nimble_quake.session import pins
 from nimble_quake.session.state import Session
@@ -205,9 +206,10 @@ class TimeView(QWidget):
             return []
         found = []
         for n, (key, follow) in enumerate(zip(raw.keys, raw.keys[1:], strict=False)):
-            if key.after != "eased":
+            curve = bezier_of(raw.keys, n)
+            if curve is None:
                 continue
-            x1, y1, x2, y2 = key.ease
+            x1, y1, x2, y2 = curve
             start = QPointF(self.x_of(key.frame), self.pin_y(key, row, top))
             end = QPointF(self.x_of(follow.frame), self.pin_y(follow, row, top))
             wide, tall = end.x() - start.x(), end.y() - start.y()
@@ -240,7 +242,7 @@ class TimeView(QWidget):
         for row, top in self.tops():
             if row.tall and top >= RULER + MARKERS - 4:
                 chosen = next((frame for path, frame in self.chosen if path == row.path), None)
-                self.pin_panel.show_pin(row.path, chosen, QRect(14, round(top) + 30, HEAD - 34, 106))
+                self.pin_panel.show_pin(row.path, chosen, QRect(14, round(top) + 28, HEAD - 34, 0))
                 return
         self.pin_panel.hide()
 
