@@ -14,7 +14,8 @@ import numpy as np
 import pytest
 
 from helpers import rendered, write_clip
-from nimble_quake.analysis.store import TrackStore, content_name
+from nimble_quake.analysis.side_files import content_name
+from nimble_quake.analysis.store import TrackStore
 from nimble_quake.analysis.tracking import Settings, Tracks, track
 from nimble_quake.media.clips import Clip
 from nimble_quake.raster.grid import frame_grid

@@ -36,7 +36,7 @@ def band_power(mono: NDArray[np.float32], rate: int, low: float, high: float) ->
     hertz: NDArray[np.float64] = np.arange(count, dtype=np.float64) * float(rate / size)
     part = waves[:count] * butterworth(hertz, low, high).astype(np.float32)
     found = fft.irfft(part, short) * (short / size)
-    return _means(np.square(found.astype(np.float64)), rate * short / size, _hops(len(mono), rate))
+    return _means(np.square(found.astype(np.float64)), rate * short / size, hops(len(mono), rate))
 
 
 def butterworth(hertz: NDArray[np.float64], low: float, high: float) -> NDArray[np.float64]:
@@ -47,14 +47,15 @@ def butterworth(hertz: NDArray[np.float64], low: float, high: float) -> NDArray[
         return np.asarray(1 / (1 + off ** (2 * ORDER)))
 
 
-def _hops(samples: int, rate: int) -> int:
+def hops(samples: int, rate: int) -> int:
+    """Return how many levels a sound of so many samples has."""
     return max(1, math.ceil(samples / rate * HOP_RATE))
 
 
-def _means(square: NDArray[np.float64], rate: float, hops: int) -> NDArray[np.float32]:
+def _means(square: NDArray[np.float64], rate: float, count: int) -> NDArray[np.float32]:
     """The mean over a window about each level's own time."""
     total = np.concatenate([[0.0], np.cumsum(square)])
-    middle = np.arange(hops) / HOP_RATE * rate
+    middle = np.arange(count) / HOP_RATE * rate
     first = np.clip(np.floor(middle - WINDOW / 2 * rate), 0, len(square) - 1).astype(np.int64)
     last = np.clip(np.ceil(middle + WINDOW / 2 * rate), 1, len(square)).astype(np.int64)
     last = np.maximum(last, first + 1)

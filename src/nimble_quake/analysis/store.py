@@ -2,41 +2,19 @@
 
 from __future__ import annotations
 
-import hashlib
-import os
-import tempfile
 import threading
-import zlib
 from collections.abc import Callable
 from pathlib import Path
-from zipfile import BadZipFile
 
 import numpy as np
 
+from nimble_quake.analysis.side_files import DAMAGES, content_name, loaded, written
 from nimble_quake.analysis.tracking import MOST_TRACKS, Tracks
 from nimble_quake.conventions import MAX_FRAMES
 from nimble_quake.errors import MediaError, SaveFailed
 from nimble_quake.media.pool import as_it_is
 
 VERSION = 1
-MOST_BYTES = 256 * 2**20
-SAMPLE = 2**20
-"""Bytes at the beginning and the end of a clip that its name in the store is made from."""
-
-
-def content_name(file: str) -> str:
-    """Return a name for what a file holds, wherever it lies. Raises MediaError where it cannot be read."""
-    try:
-        path = Path(file)
-        size = path.stat().st_size
-        found = hashlib.sha256(str(size).encode())
-        with path.open("rb") as held:
-            found.update(held.read(SAMPLE))
-            held.seek(max(0, size - SAMPLE))
-            found.update(held.read(SAMPLE))
-    except (OSError, ValueError) as wrong:
-        raise MediaError("the file is not there or cannot be read", where=file, cure="find it") from wrong
-    return found.hexdigest()[:24]
 
 
 class TrackStore:
@@ -84,7 +62,7 @@ class TrackStore:
             if path.is_file():
                 try:
                     return _loaded(path)
-                except (OSError, ValueError, KeyError, EOFError, BadZipFile, zlib.error) as wrong:
+                except DAMAGES as wrong:
                     self.faults[file] = f"{path.name} is damaged ({type(wrong).__name__})"
         return None
 
@@ -107,31 +85,18 @@ class TrackStore:
 
 
 def _written(path: Path, tracks: Tracks) -> None:
-    """Write a file whole or not at all."""
-    handle, name = tempfile.mkstemp(prefix=".tracks-", suffix=".npz", dir=path.parent)
-    try:
-        with os.fdopen(handle, "wb") as file:
-            np.savez_compressed(
-                file, version=np.int64(VERSION), size=np.array(tracks.size, np.int64), places=tracks.places,
-                errors=tracks.errors, thrown=tracks.thrown,
-            )  # fmt: skip
-        os.chmod(name, 0o644)
-        os.replace(name, path)
-    finally:
-        Path(name).unlink(missing_ok=True)
+    size = np.array(tracks.size, np.int64)
+    written(path, VERSION, size=size, places=tracks.places, errors=tracks.errors, thrown=tracks.thrown)
 
 
 def _loaded(path: Path) -> Tracks:
     """Read a file of tracks. Raises ValueError for one that holds anything else."""
-    if path.stat().st_size > MOST_BYTES:
-        raise ValueError("too large")
-    with path.open("rb") as file, np.load(file, allow_pickle=False) as held:  # closed whatever it holds
-        if int(held["version"]) != VERSION:
-            raise ValueError("of another version")
-        places, errors, thrown, size = held["places"], held["errors"], held["thrown"], held["size"]
+    held = loaded(path, VERSION, "places", "errors", "thrown", "size")
+    places, errors, thrown, size = held["places"], held["errors"], held["thrown"], held["size"]
     good = places.ndim == 3 and places.shape[2] == 2 and places.dtype == np.float32
     good = good and 0 < places.shape[0] <= MAX_FRAMES and places.shape[1] <= MOST_TRACKS
     good = good and errors.shape == thrown.shape == (places.shape[1],) and thrown.dtype == bool and size.shape == (2,)
-    if not good or np.isinf(places).any() or np.abs(np.nan_to_num(places)).max(initial=0) > 1e6:
+    far = np.asarray(places, np.float32) if good else np.zeros(0, np.float32)
+    if not good or np.isinf(far).any() or np.abs(np.nan_to_num(far)).max(initial=0) > 1e6:
         raise ValueError("not tracks")
-    return Tracks((int(size[0]), int(size[1])), places, errors.astype(np.float32), thrown)
+    return Tracks((int(size[0]), int(size[1])), far, errors.astype(np.float32), thrown.astype(bool))

@@ -54,7 +54,7 @@ def in_folder(path: Path) -> Path:
 def engine_of(path: Path) -> Engine:
     """Return an engine that knows the tracks kept for a shot's clips."""
     engine = Engine()
-    engine.tracks.look_in(*track_folders(path))
+    engine.look_beside(*track_folders(path))
     return engine
 
 

@@ -11,7 +11,8 @@ from pathlib import Path
 
 import platformdirs
 
-from nimble_quake.analysis.store import TrackStore, content_name
+from nimble_quake.analysis.side_files import content_name
+from nimble_quake.analysis.store import TrackStore
 from nimble_quake.errors import MediaError
 from nimble_quake.export.order import files_of
 from nimble_quake.media import flipbook

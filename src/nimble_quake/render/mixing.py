@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.analysis.bands import HOP_RATE, band_power
+from nimble_quake.analysis.bands import HOP_RATE, band_power, hops
+from nimble_quake.analysis.level_store import LevelStore
 from nimble_quake.conventions import Seconds
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media.sound import STEREO, Recording, Recordings
@@ -119,8 +120,8 @@ class Levels:
     """How loud bands are over a shot. Levels of files are kept, so that a dragged edge costs one filter."""
 
     def __init__(self, recordings: Recordings) -> None:
-        self.recordings = recordings
-        self._kept: dict[tuple[object, ...], NDArray[np.float32]] = {}
+        self.recordings, self.store = recordings, LevelStore()
+        self._kept: dict[tuple[str, int, int, float, float], NDArray[np.float32]] = {}
 
     def of(self, shot: Shot, of: str, low: float, high: float, read: Read) -> NDArray[np.float32]:
         """Return the levels of a band over the shot, HOP_RATE a second; the loudest it ever gets is 1.
@@ -146,8 +147,19 @@ class Levels:
         if found is None:
             if len(self._kept) > MOST_KEPT:
                 self._kept.clear()
-            found = self._kept[key] = band_power(recording.mono(), recording.rate, low, high)
+            found = self.store.find(file, (low, high), hops(len(recording.samples), recording.rate))
+            if found is None:
+                found = band_power(recording.mono(), recording.rate, low, high)
+            self._kept[key] = found
         return found
+
+    def keep(self, shot: Shot) -> None:
+        """Keep what was found of the sounds of a shot in files, beside it and in the cache."""
+        for file in {str(sound.values.get("file") or "") for sound in shot.sounds} - {""}:
+            stamp = self.recordings.stamp(file)
+            found = {key[-2:]: levels for key, levels in reversed(self._kept.items()) if key[:-2] == stamp}
+            if found:
+                self.store.keep(file, found)
 
 
 FAINTEST = 1e-5

@@ -9,6 +9,7 @@ from collections.abc import Hashable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from functools import partial
+from pathlib import Path
 from typing import Any, Self, TypeVar
 
 from nimble_quake.analysis.store import TrackStore
@@ -89,6 +90,11 @@ class Engine:
             if found is None:
                 found = self._variants[1][exceptions] = with_exceptions(shot, exceptions)
             return found
+
+    def look_beside(self, *folders: Path) -> None:
+        """Look for what was found in media before in these folders, the nearest first, and keep it there."""
+        self.tracks.look_in(*folders)
+        self.levels.store.look_in(*folders)
 
     def forget_sounds(self) -> None:
         """Let levels be found anew: a sound was decoded meanwhile."""

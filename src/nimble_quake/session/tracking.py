@@ -22,7 +22,7 @@ from nimble_quake.shot.paths import find, id_of, owner_id, value_path
 
 
 def track_folders(path: Path | None) -> tuple[Path, ...]:
-    """Return where the tracks of a shot's clips are kept: beside its file, if it has one, and in the cache."""
+    """Return where what is found in the media of a shot is kept: beside it, if it has a file, and in the cache."""
     beside = () if path is None else (path.absolute().with_suffix(".tracks"),)
     return (*beside, folder("state") / "tracks")
 
@@ -62,8 +62,8 @@ def track_file(file: str, settings: Settings, work: Work, store: TrackStore) -> 
 
 
 def keep_tracks(session: Session) -> None:
-    """Look for tracks beside the shot, wherever it is opened or saved; when saved, bring along those it has."""
-    session.engine.tracks.look_in(*track_folders(session.path))
+    """Look for what was found before beside the shot, opened or saved; when saved, bring along what it has."""
+    session.engine.look_beside(*track_folders(session.path))
     session.stored.connect(lambda path, saved: _keep_beside(session, path, saved))
 
 
@@ -74,7 +74,9 @@ def _keep_beside(session: Session, path: Path | None, saved: bool) -> None:
         if tracks is not None:
             found[file] = tracks
     if store.folders != track_folders(path):
-        store.look_in(*track_folders(path))
+        session.engine.look_beside(*track_folders(path))
+    if saved:
+        session.engine.levels.keep(session.shot)
     for file, tracks in found.items():
         with contextlib.suppress(SaveFailed, MediaError, OSError):  # they are in the cache still
             store.keep(file, tracks)

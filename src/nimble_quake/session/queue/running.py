@@ -115,7 +115,7 @@ class _Worker:
     def _rendered(self) -> Rendered:
         entry = self._entry
         engine = Engine()
-        engine.tracks.look_in(*track_folders(Path(name_of_text(entry.order.home)) if entry.order.home else None))
+        engine.look_beside(*track_folders(Path(name_of_text(entry.order.home)) if entry.order.home else None))
         stamps: tuple[Stamp, ...] = tuple((name_of_text(path), at, size) for path, at, size in entry.order.stamps)
         rendered = partial(render_on, entry.order.order(), engine, entry.parts, stamps, self._progress, self._stopped)
         others = take(entry.folder / "machines.json", Where)
