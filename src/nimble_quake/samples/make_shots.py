@@ -117,13 +117,16 @@ def assemble_and_leave() -> Shot:
 
 @sample("time-sliced-title")
 def time_sliced_title() -> Shot:
-    slices = map_of("slices", "Slices", step("bands", count=18, turn=0.0, first=0.5, last=keys((0, 0.0), (72, 0.5))))
+    """Three gestures between two markers: *leave* for the grey of the bands, *arrive* for the wave and the place."""
+    grey = keys((0, 0.0), (72, 0.5), ease="ease-in")
+    slices = map_of("slices", "Slices", step("bands", count=18, turn=0.0, first=0.5, last=grey))
+    swings = keys((0, 60.0), (72, 0.0), ease="ease-out")
     return shot("Time-sliced title", 96, [
-        title("NIGHT MARKET", step("wave", amplitude=keys((0, 60.0), (80, 0.0)), length=700.0, turn=0.0, speed=900.0),
+        title("NIGHT MARKET", step("wave", amplitude=swings, length=700.0, turn=0.0, speed=900.0),
               step("delay", map="slices", seconds=1.2, rest_by="two"),
-              size=150.0, position=keys((0, (640.0, 180.0)), (60, (640.0, 360.0)))),
+              size=150.0, position=keys((0, (1920.0, 360.0)), (72, (640.0, 360.0)), ease="ease-out")),
         night(),
-    ], [slices], playhead=40)  # fmt: skip
+    ], [slices], playhead=54, markers=(Marker(frame=0, name="comes"), Marker(frame=72, name="whole")))  # fmt: skip
 
 
 @sample("moving-water")
@@ -169,15 +172,17 @@ def drips_on_glass() -> Shot:
 
 @sample("through-the-net")
 def through_the_net() -> Shot:
+    """The emblem and the net's strength both *arrive* between the two markers."""
     net = [0.0] * 70  # 7 columns, 5 rows
     for row, column, x, y in ((1, 2, 70, -60), (2, 2, 120, 40), (3, 2, 40, 90), (1, 4, -90, -80), (2, 4, -140, 10),
                               (3, 4, -60, 100), (2, 3, 0, -110)):  # fmt: skip
         net[2 * (7 * row + column) : 2 * (7 * row + column) + 2] = [float(x), float(y)]
-    weave = step("mesh", columns=7.0, rows=5.0, net=tuple(net), strength=keys((0, 1.0), (60, 1.0), (90, 0.0)))
+    weave = step("mesh", columns=7.0, rows=5.0, net=tuple(net), strength=keys((0, 1.0), (84, 0.0), ease="ease-out"))
     return shot("Through the net", 120, [
-        emblem(weave, scale_x=0.8, scale_y=0.8, position=keys((0, (-260.0, 360.0)), (90, (640.0, 360.0)))),
+        emblem(weave, scale_x=0.8, scale_y=0.8,
+               position=keys((0, (1920.0, 360.0)), (84, (640.0, 360.0)), ease="ease-out")),
         clip("stall"),
-    ], [], playhead=44)  # fmt: skip
+    ], [], playhead=44, markers=(Marker(frame=0, name="comes"), Marker(frame=84, name="whole")))  # fmt: skip
 
 
 @sample("stretched-letters")

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from fractions import Fraction
 from typing import Any
 
+from nimble_quake.motion.easing import PRESETS
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.samples import FOLDER
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -60,5 +61,5 @@ def night() -> Plate:
     return plate("fill", "night", "Night", shape="linear", colour=(0.07, 0.05, 0.14, 1.0))
 
 
-def keys(*pairs: tuple[float, Any], after: str = "eased") -> Keys:
-    return Keys(tuple(Key(frame=float(frame), value=value, after=after) for frame, value in pairs))
+def keys(*pairs: tuple[float, Any], after: str = "eased", ease: str = "ease-in-out") -> Keys:
+    return Keys(tuple(Key(frame=float(frame), value=value, after=after, ease=PRESETS[ease]) for frame, value in pairs))

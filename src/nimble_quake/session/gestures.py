@@ -6,7 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from nimble_quake.motion.kinds import Key, Keys
+from nimble_quake.motion.easing import PRESETS
+from nimble_quake.motion.kinds import EASE_IN_OUT, Ease, Key, Keys
 from nimble_quake.params.kinds import Number, Param, Place
 from nimble_quake.session.motions import usual_of
 from nimble_quake.session.state import Session
@@ -27,12 +28,13 @@ STEP = 3
 
 @dataclass(frozen=True)
 class Gesture:
-    """A ready course. course: of its range; beats: it is put down at every beat instead."""
+    """A ready course. course: of its range; beats: it is put down at every beat instead; ease: of what is eased."""
 
     title: str
     help: str
     course: Course
     beats: bool = False
+    ease: Ease = EASE_IN_OUT
 
 
 GESTURES: dict[str, Gesture] = {
@@ -40,8 +42,10 @@ GESTURES: dict[str, Gesture] = {
                      ((0, 0, "eased"), (0.5, 1, "eased"), (1, 0, "eased"))),
     "sway": Gesture("−A → 0 → +A", "From one side through rest to the other",
                     ((0, -1, "eased"), (0.5, 0, "eased"), (1, 1, "eased"))),
-    "arrive": Gesture("Arrive", "From much to rest", ((0, 1, "eased"), (1, 0, "eased"))),
-    "leave": Gesture("Leave", "From rest to much", ((0, 0, "eased"), (1, 1, "eased"))),
+    "arrive": Gesture("Arrive", "From much to rest, more and more slowly", ((0, 1, "eased"), (1, 0, "eased")),
+                      ease=PRESETS["ease-out"]),
+    "leave": Gesture("Leave", "From rest to much, faster and faster", ((0, 0, "eased"), (1, 1, "eased")),
+                     ease=PRESETS["ease-in"]),
     "dwell": Gesture("Dwell in the middle", "Arrives, rests for a while, and leaves to the other side",
                      ((0, -1, "eased"), (DWELL, 0, "straight"), (1 - DWELL, 0, "eased"), (1, 1, "eased"))),
     "beats": Gesture("Every beat", "Much at every beat, dying away before the next",
@@ -79,13 +83,14 @@ def with_gesture(session: Session, path: str, gesture: Gesture) -> Shot:
     else:
         first, last, _ = range_of(session, path)
         last = max(last, first + len(gesture.course) - 1)
-        keys = [_key(first + share * (last - first), at(far), after) for share, far, after in gesture.course]
+        course = gesture.course
+        keys = [_key(first + share * (last - first), at(far), after, gesture.ease) for share, far, after in course]
     by_frame = {key.frame: key for key in keys}
     return set_value(session.shot, path, Keys(tuple(by_frame[frame] for frame in sorted(by_frame))))
 
 
-def _key(frame: float, value: Any, after: str) -> Key:
-    return Key(frame=float(round(frame)), value=value, after=after)
+def _key(frame: float, value: Any, after: str, ease: Ease = EASE_IN_OUT) -> Key:
+    return Key(frame=float(round(frame)), value=value, after=after, ease=ease)
 
 
 def _measure(param: Param, now: Any, width: float) -> Callable[[float], Any]:
