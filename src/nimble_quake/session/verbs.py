@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media.flipbook import gaps, numbered, pattern_of
 from nimble_quake.media.pool import sort_of
 from nimble_quake.operators.plate_kind import PlateKind
@@ -285,7 +286,11 @@ def crop_bars(session: Session, path: str) -> None:
     if not isinstance(plate, Plate) or session.param(value_path(path, "crop_sides")) is None:
         session.told.emit("Choose a plate with a picture first")
         return
-    left, right, top, bottom = bars_shown(session.engine, session.shot, session.frame, plate.id)
+    try:
+        left, right, top, bottom = bars_shown(session.engine, session.shot, session.frame, plate.id)
+    except NimbleQuakeError as wrong:  # it is too large to be looked at, or its file is gone
+        session.told.emit(wrong.line())
+        return
     if not any((left, right, top, bottom)):
         session.told.emit(f"{session.name_of(path)} has no bars at its sides")
         return

@@ -15,9 +15,10 @@ FOLLOW = "Click on the value to follow, in a panel or in the time strip. Escape 
 def value_under(widget: QWidget | None, at: QPointF) -> str:
     """Return the path of the value a widget shows at a place of its own; empty for none."""
     inner: Any = widget
+    there = widget.mapToGlobal(at) if widget is not None else at
     while inner is not None:
         asked = getattr(inner, "value_at_place", None)
-        path = asked(inner.mapFrom(widget, at)) if asked is not None else getattr(inner, "path", "")
+        path = asked(inner.mapFromGlobal(there)) if asked is not None else getattr(inner, "path", "")
         if (isinstance(path, str) and path and getattr(inner, "param", None) is not None) or (asked and path):
             return str(path)
         inner = inner.parentWidget()
