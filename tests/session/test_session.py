@@ -15,7 +15,7 @@ from nimble_quake.session.motions import set_motion
 from nimble_quake.session.selection import Selection
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.set_value import set_value
-from nimble_quake.shot.model import Shot
+from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import find
 
 REACH = "plates/title/effects/push/reach_x"
