@@ -244,7 +244,8 @@ def test_actions_are_unique_and_in_menus():
 
 
 def test_bars_of_what_is_too_large_to_be_drawn_are_said_not_raised():
-    session, told = Session(), []
+    session = Session()
+    told: list[str] = []
     session.told.connect(told.append)
     session.take(Shot(plates=(Plate(id="t", kind="text", values={"words": "LANTERN " * 40, "size": 2000.0}),)))
     verbs.crop_bars(session, "plates/t")

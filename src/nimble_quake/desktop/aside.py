@@ -16,7 +16,7 @@ P = ParamSpec("P")
 
 
 class _Carrier(QObject):
-    """Runs calls on the thread it was made on; lives as long as the program."""
+    """Runs calls on the thread it was made on; lives as long as the application."""
 
     call = pyqtSignal(object)
 
@@ -36,15 +36,16 @@ def on_window_thread(owner: QObject, take: Callable[P, None]) -> Callable[P, Non
 
     Ask for it on the window's thread.
     """
-    if not _carriers:
-        _carriers.append(_Carrier())
-    emit = _carriers[0].call.emit
+    if not _carriers or sip.isdeleted(_carriers[-1]):  # it goes with the application, of which a test may have several
+        _carriers[:] = [_Carrier()]
+    carrier = _carriers[-1]
 
     def hand_over(*args: P.args, **kwargs: P.kwargs) -> None:
         def call() -> None:
             if not sip.isdeleted(owner):
                 take(*args, **kwargs)
 
-        emit(call)
+        if not sip.isdeleted(carrier):
+            carrier.call.emit(call)
 
     return hand_over

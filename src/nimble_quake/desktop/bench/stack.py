@@ -28,6 +28,8 @@ class Stack(RowList):
         self.session, self.frames = session, frames
         self._described: dict[str, tuple[Node, object, bool, int, str, int, Row]] = {}
         """Rows of effects: what they were made from, and the row."""
+        self._plates: dict[str, tuple[Plate, bool, int, bool | None, int | None, Row]] = {}
+        """Rows of plates, likewise."""
         self.empty_text = "Nothing to see yet. Add a plate, or drop pictures and clips on the window."
         self.chosen.connect(lambda path: session.select(**{kind_of(path): path}))
         self.switched.connect(lambda path: verbs.switch_all(session, path))
@@ -51,18 +53,26 @@ class Stack(RowList):
             if any(plate_path(holder.id) in self.session.folded for holder in holders):
                 continue
             path, depth = plate_path(plate.id), len(holders)
-            operator = self.session.operator(path)
             has_rows = bool(plate.effects) or bool(members_of(self.session.shot.plates, plate.id))
             opened = (path not in self.session.folded) if has_rows else None
             on = plate.on and all(holder.on for holder in holders)
-            rows.append(
-                Row(path, self.session.name_of(path), operator.title.lower() if operator else plate.kind,
-                    self._note(path), on=on, depth=depth, region="lagoon", open=opened, locked=plate.locked)
-            )  # fmt: skip
+            rows.append(self._plate_row(plate, on, depth, opened, path))
             if opened:
                 rows += [self._effect_row(effect, on, depth + 1, nested_path(path, effect.id))
                          for effect in plate.effects]  # fmt: skip
         return rows
+
+    def _plate_row(self, plate: Plate, on: bool, depth: int, opened: bool | None, path: str) -> Row:
+        """A plate: its name, its kind, how it blends. One that is as it was is not described again."""
+        moves = self.session.frame if is_moving(plate.values.get("blend")) else None
+        kept = self._plates.get(path)
+        if kept is not None and kept[0] is plate and kept[1:5] == (on, depth, opened, moves):
+            return kept[5]
+        operator = self.session.operator(path)
+        row = Row(path, self.session.name_of(path), operator.title.lower() if operator else plate.kind,
+                  self._note(path), on=on, depth=depth, region="lagoon", open=opened, locked=plate.locked)  # fmt: skip
+        self._plates[path] = plate, on, depth, opened, moves, row
+        return row
 
     def _effect_row(self, effect: Node, on: bool, depth: int, path: str) -> Row:
         """An effect: its name, by which map, how strong it is. One that is as it was is not described again."""

@@ -28,7 +28,7 @@ from nimble_quake.desktop.bench.time_paint import (
     paint_ruler,
     paint_value,
 )
-from nimble_quake.desktop.bench.time_rows import ROW, TimeRow, rows_of
+from nimble_quake.desktop.bench.time_rows import ROW, Known, TimeRow, rows_of
 from nimble_quake.desktop.bench.time_sound import sound_rows
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
@@ -80,6 +80,7 @@ class TimeView(QWidget):
         self.peaks: Callable[[str], NDArray[np.float32] | None] = lambda file: None
         """Finds the peaks of a sound's waveform."""
         self.rows: list[TimeRow] = []
+        self._known_rows: Known = {}
         self.pin_panel = PinPanel(session, self)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -228,7 +229,7 @@ class TimeView(QWidget):
     def refresh(self) -> None:
         """Show the document."""
         before = self.rows
-        self.rows = [*sound_rows(self.session), *rows_of(self.session, self.tall, self.show_rows)]
+        self.rows = [*sound_rows(self.session), *rows_of(self.session, self.tall, self.show_rows, self._known_rows)]
         self.chosen = {(path, frame) for path, frame in self.chosen if pins.has_pin(self.session, path, frame)}
         if self._whole and self._drag is None:
             self.zoom = max(0.02, (self.width() - HEAD - 50) / max(1, self.session.shot.length))
