@@ -9,8 +9,10 @@ import av
 import numpy as np
 import pytest
 
+from helpers import rendered
 from nimble_quake.media.clips import Clip
 from nimble_quake.media.interlaced import one_field
+from nimble_quake.shot.model import Plate, Shot
 
 
 def write_clip(path: Path, frames: list[np.ndarray], *, interlaced: bool, aspect: Fraction = Fraction(1)) -> Path:
@@ -50,6 +52,29 @@ def test_a_progressive_one_is_left_alone(tmp_path):
     found = clip.picture(clip.seconds_of(1), 128, 96)[..., 0]
     rows = found[20:76, 68:76].mean(axis=1)
     assert rows[1::2].mean() - rows[0::2].mean() > 0.3
+
+
+@pytest.mark.parametrize(("fields", "upper", "lower"), [
+    ("tagged", True, True), ("both", True, True), ("upper", True, False), ("lower", False, True),
+])  # fmt: skip
+def test_the_field_that_is_asked_for_is_seen_whatever_the_file_says(tmp_path, fields, upper, lower):
+    file = write_clip(tmp_path / "p.mp4", [combed()] * 4, interlaced=False)
+    shot = Shot(width=128, height=96, plates=(
+        Plate(id="c", kind="clip", values={"file": str(file), "fit": "centre", "fields": fields}),))  # fmt: skip
+    found = rendered(shot, 1)[20:76, :, 0]
+    assert (found[:, 36:44].mean() > 0.3) == upper
+    assert (found[:, 68:76].mean() > 0.3) == lower
+    if upper != lower:  # no comb: it is there on every line
+        assert found[:, 36:44].min() > 0.8 if upper else found[:, 68:76].min() > 0.8
+
+
+def test_the_lower_field_keeps_its_lines():
+    rng = np.random.default_rng(2)
+    for height in (1, 2, 5, 48):
+        lines = rng.integers(0, 255, (height, 6, 4)).astype(np.uint8)
+        assert np.array_equal(one_field(lines, lower=True)[1::2], lines[1::2])
+    ramp = np.broadcast_to((np.arange(48) * 5)[:, None, None], (48, 3, 4)).astype(np.uint8)
+    assert np.abs(one_field(ramp, lower=True)[4:-4].astype(int) - ramp[4:-4]).max() <= 1
 
 
 @pytest.mark.parametrize("kind", [np.uint8, np.uint16])

@@ -51,10 +51,10 @@ def _beside() -> ThreadPoolExecutor:
 
 
 class Clip:
-    """An open clip. One decoder, used by one thread at a time."""
+    """An open clip. One decoder, used by one thread at a time. fields: see `media.pool.open_clip`."""
 
-    def __init__(self, path: Path) -> None:
-        self._path = path
+    def __init__(self, path: Path, fields: str = "tagged") -> None:
+        self._path, self._fields = path, fields
         self._lock = threading.RLock()
         self._container: Any = None
         self._frames: Any = None
@@ -253,7 +253,8 @@ class Clip:
         return next(self._frames, None)
 
     def _converted(self, frame: av.VideoFrame) -> NDArray[Any] | Planes:
-        planes = None if frame.interlaced_frame else planes_of(frame)
+        field = self._fields if self._fields != "tagged" else "upper" if frame.interlaced_frame else "both"
+        planes = planes_of(frame) if field == "both" else None
         if planes is not None:
             return planes
         kind = "rgba64le" if self._bits16 else "rgba"
@@ -266,8 +267,8 @@ class Clip:
             interpolation=Interpolation.POINT,
         )
         array: NDArray[Any] = converted.to_ndarray()
-        if frame.interlaced_frame:
-            array = one_field(array)
+        if field != "both":
+            array = one_field(array, lower=field == "lower")
         if self._turn:
             array = np.ascontiguousarray(np.rot90(array, -self._turn))
         return array

@@ -69,7 +69,7 @@ class ArrayPool(MediaPool):
     def stamp(self, path: str) -> tuple[str, int, int]:
         return (path, 0, 0) if path in self._arrays else super().stamp(path)
 
-    def open(self, path: str, sort: str = "") -> MediaSource:
+    def open(self, path: str, sort: str = "", fields: str = "tagged") -> MediaSource:
         return self._arrays[path] if path in self._arrays else super().open(path, sort)
 
     def moves(self, path: str) -> bool:

@@ -30,11 +30,14 @@ def sort_of(path: str) -> str:
     return "clip" if ending in clips.SUFFIXES else ""
 
 
-def open_clip(path: str) -> clips.Clip | flipbook.Flipbook:
-    """Return footage, numbered pictures or an animation, opened anew. Raises MediaError."""
+def open_clip(path: str, fields: str = "tagged") -> clips.Clip | flipbook.Flipbook:
+    """Return footage, numbered pictures or an animation, opened anew. Raises MediaError.
+
+    fields: of footage, which of each frame is shown: "both", "upper" or "lower", or as it is "tagged".
+    """
     if flipbook.is_pattern(path) or Path(path).suffix.lower() in flipbook.ANIMATED:
         return flipbook.Flipbook(path)
-    return clips.Clip(Path(path))
+    return clips.Clip(Path(path), fields)
 
 
 def as_it_is(path: str) -> str:
@@ -71,8 +74,8 @@ class MediaPool:
         except MediaError:
             return path, 0, 0
 
-    def open(self, path: str, sort: str = "") -> MediaSource:
-        """Return the open file, of one sort where one is named ("still", "clip", "artwork").
+    def open(self, path: str, sort: str = "", fields: str = "tagged") -> MediaSource:
+        """Return the open file, of one sort where one is named ("still", "clip", "artwork"). fields: see `open_clip`.
 
         Raises MediaError; a file that failed is tried again once it has changed.
         """
@@ -82,8 +85,8 @@ class MediaPool:
             here = sort_of(path)
             what = f"is {'an' if here[0] in 'aeiou' else 'a'} {here}, not {'an' if sort[0] in 'aeiou' else 'a'} {sort}"
             raise MediaError(what, where=path, cure=f"choose a file for {sort}, or add it as a plate of its own")
-        key = (*self.stamp(path), "still" if as_still else "")
-        found: MediaSource = self._kept(key, lambda: self._opened(file, as_still))
+        variant = "still" if as_still else fields if fields != "tagged" and sort_of(path) == "clip" else ""
+        found: MediaSource = self._kept((*self.stamp(path), variant), lambda: self._opened(file, as_still, fields))
         return found
 
     def data(self, path: str, frame: float = 0) -> DataFile:
@@ -129,7 +132,7 @@ class MediaPool:
             return False
 
     @staticmethod
-    def _opened(path: str, as_still: bool) -> MediaSource | MediaError:
+    def _opened(path: str, as_still: bool, fields: str) -> MediaSource | MediaError:
         try:
             if not path:
                 raise MediaError("no file is named", cure="choose one")
@@ -139,7 +142,7 @@ class MediaPool:
             if sort == "still":
                 return stills.Still(Path(path))
             if sort == "clip":
-                return open_clip(path)
+                return open_clip(path, fields)
             raise MediaError("is no kind of file we read", where=path, cure="use a picture, an SVG or a clip")
         except MediaError as wrong:
             return wrong

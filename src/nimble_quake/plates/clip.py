@@ -35,6 +35,12 @@ class Clip(PlateKind):
         label="Between", help="What is shown between two frames when it runs slowly", default="frame", row=True,
         options=options(frame="Frame", blend="Blended"), group="time",
     )  # fmt: skip
+    fields = Choice(
+        label="Lines", help="Interlaced footage holds two moments, line by line: which of them is shown",
+        default="tagged", group="time",
+        options=options(tagged="As its file says", both="Both: frames are whole", upper="Upper lines of each frame",
+                        lower="Lower lines of each frame"),
+    )  # fmt: skip
     beyond = Choice(
         label="At its end", help="What is shown after its last frame", default="loop",
         options=options(loop="Loop: begins again", hold="Hold: the last frame stays", empty="Empty: nothing"),
@@ -59,7 +65,7 @@ class Clip(PlateKind):
         return self.trim + (time - self.trim) % room if room > 0 else time % length
 
     def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
-        source = ctx.feed.media.open(self.file, "clip")
+        source = ctx.feed.media.open(self.file, "clip", fields=self.fields)
         time = self.clip_time(source.seconds)
         if time is None:
             return None
