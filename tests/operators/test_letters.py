@@ -102,3 +102,33 @@ def test_letters_come_one_after_another_and_a_dragged_pin_is_never_stale():
     plain = np.flatnonzero(picture(shot())[..., 0].max(axis=0) > 0.5)
     assert inked.min() == pytest.approx(plain.min(), abs=1)
     assert inked.max() < plain.max() - 60, "only the first letter is there"
+
+
+@pytest.mark.parametrize("align", ["left", "centre", "right"])
+@pytest.mark.parametrize("words", [
+    "PAPER LAMPS ABOVE THE STALLS", "A B C D E F G H I J K L M N", "ONE\nTWO THREE FOUR FIVE\n\nSIX",
+    "TEA  HOUSE   OPEN",    "NIGHTMARKETNIGHTMARKETNIGHTMARKET ON",
+])  # fmt: skip
+def test_wrapped_letters_stand_where_the_layout_puts_them(words, align):
+    """Within a pixel: the layout puts whole lines between pixels by less."""
+    look = TextLook(words, "Bungee", 40.0, align=align, width=260.0)
+    plain, margin = draw_text(look, 1.0, 1.0)
+    found, own = draw_letters(look, 1.0, 1.0, tuple(Move() for _ in letters_of(look)))
+    assert own == margin
+    assert found.shape == plain.shape
+    tall = len(plain) - 2 * margin
+    lines = lines_of(look)
+    for n, (line, _, top) in enumerate(lines):
+        rows = slice(int(margin + top) + 4, int(margin + tall * (n + 1) / len(lines)) - 4)
+        ends = [np.flatnonzero(picture[rows, :, 3].max(axis=0) > 0.5)[[0, -1]] for picture in (plain, found) if line]
+        assert not line or np.abs(ends[0] - ends[1]).max() <= 1
+
+
+def test_wrapped_letters_of_a_plate_go_astray():
+    values = {"words": "PAPER LAMPS ABOVE THE STALLS", "size": 30.0, "wrap": 200.0}
+    pictures = [
+        frame_picture(Job(Engine(), Shot(width=320, height=180, plates=(
+            Plate(id="t", kind="text", values={**values, "astray": astray, "sunk": 40.0}),)), 0), 1.0)
+        for astray in (0.0, 1.0)
+    ]  # fmt: skip
+    assert np.abs(pictures[0] - pictures[1]).max() > 0.5

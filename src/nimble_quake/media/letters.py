@@ -6,6 +6,7 @@ Letters keep the face's kerning: a letter stands where the line up to it ends, a
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -48,10 +49,12 @@ def _width(look: TextLook, words: str) -> float:
 def lines_of(look: TextLook) -> tuple[tuple[str, float, float], ...]:
     """Return the lines of a text with their left ends and tops, px; each lies as its own alignment says."""
     with LOCK:
-        lines = look.words.split("\n")
-        height = float(paragraph_of(look).Height) / len(lines)
+        lines = [line for words in look.words.split("\n") for line in _broken(look, words)]
+        height = float(paragraph_of(look).Height) / len(look.words.split("\n"))
+        if look.width > 0:
+            height = float(paragraph_of(replace(look, words="x", width=0.0)).Height)
         widths = [_width(look, line) for line in lines]
-        whole = max(widths)
+        whole = look.width or max(widths)
         shares = {"left": 0.0, "right": 1.0}
         aligns = [look.aligns[n] if n < len(look.aligns) else look.align for n in range(len(lines))]
         return tuple(
@@ -60,12 +63,31 @@ def lines_of(look: TextLook) -> tuple[tuple[str, float, float], ...]:
         )
 
 
+def _broken(look: TextLook, words: str) -> list[str]:
+    """A line broken at its width, as the layout does it: between words, and within one that is too long by itself."""
+    if look.width <= 0:
+        return [words]
+    lines, line = [], ""
+    for word in re.findall(r"\S+\s*", words) or [words]:
+        if line and _width(look, (line + word).rstrip()) > look.width:
+            lines.append(line.rstrip())
+            line = ""
+        while len(word.rstrip()) > 1 and _width(look, (line + word).rstrip()) > look.width:
+            fits = next(
+                n for n in range(len(word.rstrip()) - 1, 0, -1) if n == 1 or _width(look, word[:n]) <= look.width
+            )
+            lines.append(word[:fits])
+            word = word[fits:]
+        line += word
+    return [*lines, line.rstrip()]
+
+
 @lru_cache(maxsize=64)
 def letters_of(look: TextLook) -> tuple[Letter, ...]:
     """Return the letters of a text that are seen, each where it stands, line after line."""
     with LOCK:
         lines = lines_of(look)
-        height = float(paragraph_of(look).Height) / max(1, len(lines))
+        height = float(paragraph_of(look).Height) / max(1, len(lines))  # of each: letters turn about its middle
         found: list[Letter] = []
         for line, left, top in lines:
             for n, sign in enumerate(line):
@@ -84,6 +106,7 @@ def draw_letters(look: TextLook, zoom_x: float, zoom_y: float, moves: tuple[Move
         grown = max((m.scale for m in moves), default=1.0)
         margin = text_margin(look) * max(1.0, grown) + min(far, FARTHEST) + look.size * max(0.0, grown - 1)
         right = max((x + _width(look, line) for line, x, _ in lines_of(look)), default=1.0)
+        right = max(right, look.width)
         out, canvas, surface = begin_text((right, float(paragraph_of(look).Height)), margin, zoom_x, zoom_y)
         for letter, move in zip(letters, moves, strict=False):
             if move.alpha <= 0 or max(abs(move.x), abs(move.y)) > FARTHEST or not math.isfinite(move.scale):

@@ -63,7 +63,7 @@ class Text(Lettered, PlateKind):
             return None
         self.tell_missing(self.words, ctx)
         look = self.look_of(self.words)
-        moves = self._moves(letters_of(look), ctx) if self.wrap <= 0 and (self.astray or self.lag) else ()
+        moves = self._moves(letters_of(look), ctx) if self.astray or self.lag else ()
         if any(move != Move() for move in moves):
             picture, margin = draw_letters(look, *zoom, moves)
         elif look.aligns:

@@ -147,6 +147,8 @@ ACTIONS: tuple[Action, ...] = (
            lambda h: verbs.lock(h.session, h.session.selection.plate), "", _has_plate, 1),
     Action("split-plate", "Split the plate by its mask: subject and rest", "Plate",
            lambda h: grouping.split(h.session, h.session.selection.plate), "", _has_plate, 1),
+    Action("lay-on-plane", "Lay the plates on a plane", "Plate",
+           lambda h: grouping.lay_on_plane(h.session, h.session.selection.plate), "Ctrl+Alt+L", _has_plate, 2),
     Action("track", "Track the clip …", "Plate", lambda h: h.show_tracking(), "Ctrl+Alt+T", _has_plate, 4),
     Action("pin-plate", "Pin the plate to the picked points", "Plate", lambda h: h.tracking.pin(), "Ctrl+Alt+P",
            _has_plate, 4),

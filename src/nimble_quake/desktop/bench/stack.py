@@ -126,6 +126,7 @@ class Stack(RowList):
             menu.addAction("Centre across", lambda: verbs.centre(self.session, path, "x"))
             menu.addAction("Centre down", lambda: verbs.centre(self.session, path, "y"))
             menu.addAction("Fill the frame", lambda: verbs.fill_frame(self.session, path))
+            menu.addAction("Lay on a plane", lambda: grouping.lay_on_plane(self.session, path))
             menu.addAction("Split by its mask: subject and rest", lambda: grouping.split(self.session, path))
             menu.addAction("Cover the gaps, over the whole shot", lambda: self.cover_asked.emit(path, False))
             menu.addAction("Cover the gaps, frame by frame", lambda: self.cover_asked.emit(path, True))
