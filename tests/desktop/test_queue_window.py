@@ -7,13 +7,14 @@ import threading
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 
-from driving import click, press
+from driving import click, press, type_text
 from nimble_quake.desktop.bench.queue_note import QueueNote, note
 from nimble_quake.desktop.dialogs.queue_dialog import QueueDialog, second_words, state_words
 from nimble_quake.export.order import prepared_frame
+from nimble_quake.farm.where import Where
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.queue.running import run_queue
-from nimble_quake.session.queue.stored import Status, put
+from nimble_quake.session.queue.stored import Status, put, take
 
 ALT = Qt.KeyboardModifier.AltModifier
 
@@ -177,3 +178,62 @@ def test_a_drag_changes_the_order(queue_dialog):
     queue_dialog.look()
     assert model.moveRow(queue_dialog.list.rootIndex(), 2, queue_dialog.list.rootIndex(), 1)
     assert names(queue_dialog) == ["b.mp4", "a.mp4", "c.mp4"]
+
+
+def test_machines_are_chosen_and_kept_with_the_order(bench, tmp_path, qtbot):
+    dialog = bench.show_render()
+    machines = dialog.fields.machines
+    dialog.fields.where.setText(str(tmp_path / "a.mp4"))
+    assert not machines.workers.isVisible()
+    dialog.activateWindow()
+    machines.by.setFocus()
+    qtbot.waitUntil(machines.by.hasFocus)
+    press(Qt.Key.Key_Down)
+    press(Qt.Key.Key_Down)
+    assert machines.address.isVisible()
+    click(dialog.later)
+    assert dialog.isVisible()
+    assert "address" in dialog.said.text()
+    dialog.activateWindow()
+    click(machines.address)
+    qtbot.waitUntil(machines.address.hasFocus)
+    type_text("tls://room:8786")
+    machines.keys = tmp_path
+    click(dialog.later)
+    assert not dialog.isVisible()
+    entry = bench.queue.entries()[0]
+    assert take(entry.folder / "machines.json", Where) == Where("tls://room:8786", 0, tmp_path, False)
+
+
+def test_workers_render_what_the_dialog_asks_for(bench, tmp_path, qtbot):
+    """One worker process, a few small frames: the same picture as rendered here."""
+    dialog = bench.show_render()
+    machines = dialog.fields.machines
+    dialog.fields.where.setText(str(tmp_path / "a_##.png"))
+    for box, wanted in ((dialog.fields.format, "png"), (dialog.fields.size_box, 1 / 3), (machines.by, "workers")):
+        box.setCurrentIndex(box.findData(wanted))
+    dialog.fields.where.setText(str(tmp_path / "a_##.png"))
+    machines.workers.setValue(1)
+    dialog.fields.first.setValue(10)
+    dialog.fields.last.setValue(11)
+    click(dialog.go)
+    qtbot.waitUntil(lambda: not dialog.running(), timeout=120_000)
+    assert "Done" in dialog.said.text(), dialog.said.text()
+    assert sorted(path.name for path in tmp_path.glob("a_*.png")) == ["a_10.png", "a_11.png"]
+    dialog.close()
+
+
+def test_machines_that_cannot_be_reached_are_said(bench, tmp_path, qtbot):
+    dialog = bench.show_render()
+    machines = dialog.fields.machines
+    dialog.fields.where.setText(str(tmp_path / "a.mp4"))
+    machines.by.setCurrentIndex(machines.by.findData("others"))
+    dialog.activateWindow()
+    click(machines.address)
+    qtbot.waitUntil(machines.address.hasFocus)
+    type_text("tcp://198.51.100.7:8786")
+    click(dialog.go)
+    qtbot.waitUntil(lambda: not dialog.running(), timeout=60_000)
+    assert "plain" in dialog.said.text() or "keys" in dialog.said.text(), dialog.said.text()
+    assert list(tmp_path.glob("*.mp4")) == []
+    dialog.close()

@@ -25,6 +25,7 @@ from nimble_quake.desktop.theme.look import tone
 from nimble_quake.errors import BadInput, Cancelled, NimbleQuakeError
 from nimble_quake.export.order import Order, refuse_impossible
 from nimble_quake.export.rendering import Progress, Rendered, render
+from nimble_quake.farm.where import Where
 from nimble_quake.render.job import Engine
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.state import Session
@@ -46,9 +47,10 @@ class RenderDialog(QDialog):
         self.session, self._queue = session, queue
         self._stop = threading.Event()
         self._thread: threading.Thread | None = None
+        self._machines: Where | None = None
         self.result_files: list[Path] = []
         self.setWindowTitle("Render")
-        self.setMinimumWidth(520)
+        self.setMinimumWidth(600)
         self.fields = RenderFields(session, cost)
         self.fields.changed.connect(self._estimate)
         self._lay_out()
@@ -108,6 +110,7 @@ class RenderDialog(QDialog):
             if not order.path.parent.is_dir():
                 raise BadInput(f"The folder {order.path.parent} is not there", cure="choose another")
             refuse_impossible(order)
+            self._machines = self.fields.machines.where()
         except NimbleQuakeError as wrong:
             self._complain(wrong.line())
             return None
@@ -119,7 +122,7 @@ class RenderDialog(QDialog):
         if order is None:
             return
         try:
-            self._queue.add(order, self.session.engine, self.session.path)
+            self._queue.add(order, self.session.engine, self.session.path, self.fields.machines.where())
             self._queue.start()
         except (NimbleQuakeError, OSError) as wrong:
             self._complain(wrong.line() if isinstance(wrong, NimbleQuakeError) else str(wrong))
@@ -136,6 +139,8 @@ class RenderDialog(QDialog):
         self.go.setEnabled(False)
         self.later.setEnabled(False)
         self.cancel.setText("Cancel")
+        if self._machines is not None:
+            self.said.setText("Connecting to the machines …")
         self.bar.show()
         self.bar.setValue(0)
         self.show_folder.hide()
@@ -145,7 +150,15 @@ class RenderDialog(QDialog):
     def _work(self, order: Order) -> None:
         try:
             engine = Engine(media=self.session.engine.media)
-            self._end_later(render(order, engine, self._progress_later, self._stop.is_set))
+            told, stop = self._progress_later, self._stop.is_set
+            if self._machines is None:
+                self._end_later(render(order, engine, told, stop))
+                return
+            from nimble_quake.farm.farm import connected  # an extra, and slow to import
+
+            with connected(self._machines, engine) as farm:
+                found = render(order, engine, told, stop, by=farm)
+            self._end_later(found)
         except NimbleQuakeError as wrong:
             self._end_later(wrong)
         except Exception as wrong:  # told in the dialog; the bench goes on

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from nimble_quake.desktop.dialogs.machine_fields import MachineFields
 from nimble_quake.export.data import OF_MAPS, TITLES, WHOLE, WORDS, coarseness
 from nimble_quake.export.finals import ALPHAS
 from nimble_quake.export.formats import Format, formats
@@ -77,6 +78,7 @@ class RenderFields(QWidget):
         self.dither.setToolTip("Soft gradients keep their steps apart in 8 bits, by random amounts of half a step")
         self.limit = QCheckBox("Broadcast limit")
         self.limit.setToolTip("Colours are kept between 16 and 235 of 255")
+        self.machines = MachineFields()
         self.where = QLineEdit(str(start.with_name(start.name.replace(" ", "-").lower())) + ".mp4")
         names = {"What": self.what, "Of": self.of, "Format": self.format, "Quality": self.quality,
                  "Size": self.size_box, "First frame": self.first, "Last frame": self.last, "Every": self.every,
@@ -119,6 +121,7 @@ class RenderFields(QWidget):
         where.addWidget(self.where, 1)
         where.addWidget(choose)
         form.addRow("File", where)
+        form.addRow("Rendered by", self.machines)
 
     def chosen_format(self) -> Format:
         """Return the format chosen."""
