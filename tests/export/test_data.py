@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import cv2
+import msgspec
 import numpy as np
 import OpenEXR
 import pytest
@@ -125,6 +126,23 @@ class TestLayers:
             got = np.stack([channels[f"{layer}{letter}"] for letter in "RGBA"], axis=2)
             assert np.array_equal(got, wanted), what
 
+    def test_masks_are_layers(self, shot, tmp_path):
+        """Of a plate (here turned round) and of an effect, each between 0 and 1."""
+        plate = shot.plates[0]
+        effects = tuple(msgspec.structs.replace(e, values={**e.values, "mask": "m"}) for e in plate.effects)
+        values = {**plate.values, "mask": "m", "mask_invert": True}
+        limited = msgspec.structs.replace(
+            shot, plates=(msgspec.structs.replace(plate, values=values, effects=effects),)
+        )
+        file = written(limited, tmp_path, "exr-float", "layers").files[0]
+        with OpenEXR.File(str(file), separate_channels=True) as found:
+            grey = {n[:-2]: np.array(c.pixels) for n, c in found.channels().items() if n.endswith(".R")}
+        assert set(grey) == {"map.m", "mask.s", "mask.s.q", "mask.s.w", "moves.s"}
+        assert np.allclose(grey["mask.s"] + grey["mask.s.q"], 1.0)
+        assert np.array_equal(grey["mask.s.q"], np.clip(grey["map.m"], 0, 1))
+        with pytest.raises(BadInput, match="has no mask"):
+            written(shot, tmp_path, "exr-float", "mask:s")
+
     def test_other_formats_refuse_them(self, shot, tmp_path):
         with pytest.raises(BadInput, match="one layer"):
             written(shot, tmp_path, "png16", "layers")
@@ -239,3 +257,44 @@ class TestLookUp:
         values[5, 5], values[6, 6] = np.nan, np.inf
         file = self.exr(tmp_path / "n.exr", values)
         assert np.isfinite(rendered(self.look(tmp_path, file, holds="moves"))).all()
+
+
+class TestOverscan:
+    """OpenEXR's technical introduction: the display window is the frame, the data window what the file holds."""
+
+    @pytest.mark.parametrize("what", ["picture", "map:m", "st:s", "moves:s"])
+    @pytest.mark.parametrize("key", ["exr-float", "exr-half"])
+    def test_the_frame_in_it_is_the_frame(self, shot, tmp_path, key, what):
+        (plain,), (wide,) = (
+            written(shot, tmp_path / name, key, what, overscan=n).files for name, n in made_in(tmp_path)
+        )
+        with OpenEXR.File(str(wide), separate_channels=True) as found:
+            header, more = dict(found.header()), np.array(found.channels()["R"].pixels)
+        with OpenEXR.File(str(plain), separate_channels=True) as found:
+            less = np.array(found.channels()["R"].pixels)
+        assert [tuple(int(n) for n in corner) for corner in header["dataWindow"]] == [
+            (-20, -20), (SIZE[0] + 19, SIZE[1] + 19)]  # fmt: skip
+        assert [tuple(int(n) for n in corner) for corner in header["displayWindow"]] == [
+            (0, 0), (SIZE[0] - 1, SIZE[1] - 1)]  # fmt: skip
+        assert "20 pixels" in header["nimbleQuakeOverscan"]
+        assert more.shape == (SIZE[1] + 40, SIZE[0] + 40)
+        assert np.abs(more[20:-20, 20:-20] - less).max() < 2e-3
+
+    def test_look_up_reads_what_lies_beyond(self, shot, tmp_path):
+        file = written(shot, tmp_path, "exr-float", "st:s", overscan=20).files[0]
+        assert read_data(file).frame == SIZE
+        look = Node(id="l", kind="look_up", values={"file": str(file), "holds": "st", "edge": "hold"})
+        assert np.abs(rendered(shot_of(tmp_path, look)) - rendered(shot, 2)).max() < 2e-3
+
+    def test_other_formats_and_absurd_sizes_refuse_it(self, shot, tmp_path):
+        with pytest.raises(BadInput, match="no more than the frame"):
+            written(shot, tmp_path, "png16", "map:m", overscan=4)
+        for wrong in (-1, 100_000):
+            with pytest.raises(BadInput, match="overscan"):
+                written(shot, tmp_path, "exr-float", "map:m", overscan=wrong)
+
+
+def folders(tmp_path):
+    for name, overscan in (("plain", 0), ("wide", 20)):
+        (tmp_path / name).mkdir()
+        yield tmp_path / name, overscan

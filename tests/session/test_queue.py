@@ -79,9 +79,11 @@ def test_an_order_holds_the_shot_as_it_was(queue, tmp_path):
 
 
 @pytest.mark.parametrize("values", [{"scale": 0.5}, {"every": 3}, {"what": "st:c"}, {"quality": 30}, {"alpha": ""},
-                                    {"dither": True}, {"limit": True}])  # fmt: skip
+                                    {"dither": True}, {"limit": True},
+                                    {"overscan": 40, "format": format_named("exr-half")}])  # fmt: skip
 def test_an_order_comes_back_as_it_was_given(queue, tmp_path, values):
-    order = ordered(shot_of(tmp_path), tmp_path / "a.mp4", format=format_named("mp4"), **values)
+    format = values.get("format", format_named("mp4"))
+    order = ordered(shot_of(tmp_path), tmp_path / f"a{format.suffix}", **{"format": format, **values})
     queue.add(order, Engine(), tmp_path / "home.nquake")
     assert queue.entries()[0].order.order() == order
 

@@ -42,6 +42,7 @@ def run(
     alpha: Annotated[str, typer.Option(help="straight or premultiplied; left out, as the format has it")] = "",
     dither: Annotated[bool, typer.Option("--dither", help="Soften the steps of soft gradients in 8 bits")] = False,
     limit: Annotated[bool, typer.Option("--limit", help="Keep colours within broadcast limits, 16-235")] = False,
+    overscan: Annotated[int, typer.Option(help="Pixels beyond the frame on every side, in OpenEXR")] = 0,
     queue: Annotated[bool, typer.Option("--queue", help="Put it into the render queue and return")] = False,
     on: Annotated[str, typer.Option(help="Let machines render it: tls://machine:8786 of their scheduler")] = "",
     workers: Annotated[int, typer.Option(help="Let so many processes here render it")] = 0,
@@ -57,7 +58,7 @@ def run(
     if qualities and quality.lower() not in qualities:
         raise BadInput(f'"{quality}" is no quality', where="--quality", cure="use best, good or small")
     order = Order(found, out, first, last, size_of(size), what, format, qualities.get(quality.lower()), every,
-                  alpha, dither, limit)  # fmt: skip
+                  alpha, dither, limit, overscan)  # fmt: skip
     where = Where(on, workers, keys.absolute() if keys else None, plain) if on or workers else None
     if where is not None and out == PIPE:
         raise BadInput("many machines do not write into a pipe", where="-o", cure="give a file's name")

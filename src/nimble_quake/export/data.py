@@ -1,8 +1,9 @@
 """Maps as data: what a shot knows, as numbers that other programs can use.
 
 picture          the picture
-layers           the picture, every map, and every plate's displacement, one after the other
+layers           the picture, every map, every mask, and every plate's displacement, one after the other
 map:NAME         a map, as it is where the file can hold any number
+mask:PLATE       how much of a plate is seen by its mask; mask:PLATE/EFFECT how much of an effect acts: 0 to 1
 normal:NAME      a map's surface: its normals, red to the right, green up, 128 128 255 where it is flat
 normal-down:NAME the same with green down, as other programs want it
 moves:PLATE      how far from each pixel of a plate its source lies, shot pixels: red across, green down
@@ -26,14 +27,16 @@ from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Job
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.pull import mask_values
 from nimble_quake.render.warps import warp_of
-from nimble_quake.shot.model import Map, Plate, Shot
+from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import nested_path, plate_path
 
 LAYERS = "layers"
 Item = TypeVar("Item", Map, Plate)
 WHAT = (
-    "picture, layers, map:NAME, normal:NAME or normal-down:NAME, moves:PLATE (px), st:PLATE or st-up:PLATE (an ST map)"
+    "picture, layers, map:NAME, mask:PLATE, normal:NAME or normal-down:NAME, moves:PLATE (px), "
+    "st:PLATE or st-up:PLATE (an ST map)"
 )
 TITLES = {
     "picture": "The picture",
@@ -41,13 +44,15 @@ TITLES = {
     "map": "A map",
     "normal": "A map's normals, green up",
     "normal-down": "A map's normals, green down",
+    "mask": "A plate's mask",
     "moves": "A plate's displacement, in px",
     "st": "A plate's ST map, 0 at the top",
     "st-up": "A plate's ST map, 0 at the bottom",
 }
 """What each is called where it is chosen."""
 WORDS = {
-    LAYERS: "the picture; map.ID as it is; moves.ID in shot pixels, red to the right, green down",
+    LAYERS: "the picture; map.ID as it is; mask.ID 0 to 1; moves.ID in shot pixels, red to the right, green down",
+    "mask": "how much is seen, 0 nothing to 1 all",
     "map": "values 0 black to 1 white; rest level 0.5 unless the coupling says otherwise",
     "normal": "n * 0.5 + 0.5; red to the right, green up",
     "normal-down": "n * 0.5 + 0.5; red to the right, green down",
@@ -96,42 +101,71 @@ def refuse_unknown(shot: Shot, what: str) -> None:
     sort, name = sort_of_data(what)
     if sort in OF_MAPS:
         map_named(shot, name)
+    elif sort == "mask":
+        _masked(shot, name)
     elif sort not in WHOLE:
         plate_named(shot, name)
+
+
+def _masked(shot: Shot, name: str) -> tuple[Plate, Node]:
+    """The plate and, after a stroke, the effect whose mask is asked for. Raises BadInput."""
+    plate_name, _, effect = name.partition("/")
+    plate = plate_named(shot, plate_name)
+    node = next((node for node in plate.effects if node.id == effect), None) if effect else plate
+    if node is None or not node.values.get("mask"):
+        raise BadInput(f'"{name}" has no mask', cure="give it one, or render a map")
+    return plate, node
 
 
 def layers_of(shot: Shot) -> dict[str, str]:
     """Return the layers of a shot: the name of each in a file, and what it is."""
     maps = {f"map.{map.id}": f"map:{map.id}" for map in shot.maps}
     moves = {f"moves.{plate.id}": f"moves:{plate.id}" for plate in shot.plates if plate.effects}
-    return {"": "picture", **maps, **moves}
+    masked = {f"mask.{plate.id}": f"mask:{plate.id}" for plate in shot.plates if plate.values.get("mask")}
+    limited = {
+        f"mask.{plate.id}.{effect.id}": f"mask:{plate.id}/{effect.id}"
+        for plate in shot.plates
+        for effect in plate.effects
+        if effect.values.get("mask")
+    }
+    return {"": "picture", **maps, **masked, **limited, **moves}
 
 
-def data_of(job: Job, scale: float, what: str) -> Picture:
-    """Return the numbers asked for, (H, W, 4): any number, not clipped; alpha is 1 but for a map's own.
+def data_of(job: Job, on: Grid | float, what: str) -> Picture:
+    """Return the numbers asked for on a grid, or over the frame at a scale, (H, W, 4): any number, not clipped.
 
-    Layers lie side by side, (H, W, 4 x count).
+    Alpha is 1 but for a map's own. Layers lie side by side, (H, W, 4 x count).
     """
     sort, name = sort_of_data(what)
+    grid = on if isinstance(on, Grid) else frame_grid(job.moment.width, job.moment.height, on)
     if sort == LAYERS:
-        return np.concatenate([data_of(job, scale, one) for one in layers_of(job.shot).values()], axis=2)
-    grid = frame_grid(job.moment.width, job.moment.height, scale)
+        return np.concatenate([data_of(job, grid, one) for one in layers_of(job.shot).values()], axis=2)
     if sort == "picture":
-        return frame_picture(job, scale)
+        return frame_picture(job, grid=grid)
+    if sort == "mask":
+        return _as_rgba(mask_of(job, grid, name))
     if sort == "map":
         return _as_rgba(map_field(job, map_named(job.shot, name), grid))
     if sort in OF_MAPS:
         values = channel(map_field(job, map_named(job.shot, name), grid), "value")
         return normals(values, grid, down=sort == "normal-down")
-    moves = moves_of(job, plate_named(job.shot, name), scale)
+    moves = moves_of(job, plate_named(job.shot, name), grid)
     if sort == "moves":
         return _as_rgba(np.moveaxis(moves, 0, 2))
     return _as_rgba(np.moveaxis(st_map(moves, grid, (job.moment.width, job.moment.height), up=sort == "st-up"), 0, 2))
 
 
-def moves_of(job: Job, plate: Plate, scale: float) -> Warp:
-    """Return how far from each sample of the frame its source in a plate lies, (2, H, W) shot pixels."""
-    grid = frame_grid(job.moment.width, job.moment.height, scale)
+def mask_of(job: Job, grid: Grid, name: str) -> Field:
+    """Return how much of a plate is seen by its mask, or of an effect acts, (H, W, 1) within 0...1."""
+    plate, node = _masked(job.shot, name)
+    path = plate_path(plate.id) if node is plate else nested_path(plate_path(plate.id), node.id)
+    found = mask_values(job, str(node.values["mask"]), grid, path)
+    shares = np.ones((*grid.shape, 1), np.float32) if found is None else found
+    return 1 - shares if node.values.get("mask_invert") else shares
+
+
+def moves_of(job: Job, plate: Plate, grid: Grid) -> Warp:
+    """Return how far from each sample of a grid its source in a plate lies, (2, H, W) shot pixels."""
     path = nested_path(plate_path(plate.id), plate.effects[-1].id) if plate.effects else ""
     warp = warp_of(job, path, grid, whole=True) if path else None
     return np.zeros((2, *grid.shape), np.float32) if warp is None else warp
@@ -192,8 +226,13 @@ def outside(what: str, values: Picture) -> bool:
     )
 
 
-def notes_of(shot: Shot, what: str) -> tuple[tuple[str, str], ...]:
+def notes_of(shot: Shot, what: str, overscan: int = 0) -> tuple[tuple[str, str], ...]:
     """Return what a data file says of itself in its attributes: (name, words) each."""
+    beyond = f"{overscan} pixels on every side; the display window is the frame" if overscan else "none"
+    return (*_notes_of(shot, what), ("nimbleQuakeOverscan", beyond))
+
+
+def _notes_of(shot: Shot, what: str) -> tuple[tuple[str, str], ...]:
     sort, name = sort_of_data(what)
     if sort == LAYERS:
         return (("nimbleQuakeContent", LAYERS), ("nimbleQuakeConvention", WORDS[LAYERS]))

@@ -19,11 +19,18 @@ LARGEST_HALF = 65_504.0
 
 
 def exr_of(
-    picture: Picture, *, half: bool, notes: tuple[tuple[str, str], ...] = (), layers: tuple[str, ...] = ("",)
+    picture: Picture,
+    *,
+    half: bool,
+    notes: tuple[tuple[str, str], ...] = (),
+    layers: tuple[str, ...] = ("",),
+    overscan: int = 0,
 ) -> bytes:
     """Return pictures (H, W, 4 x count) as they are, as an OpenEXR file's bytes.
 
     notes: attributes, (name, words) each. layers: the pictures' names; a channel is LAYER.R, or R where it has none.
+    overscan: how much wider than the frame the pictures are on every side, px: the display window is the frame, the
+    data window what there is (OpenEXR's technical introduction, "Display Window and Data Window").
     """
     values = np.ascontiguousarray(picture, np.float32)
     if half:
@@ -34,6 +41,10 @@ def exr_of(
         "chromaticities": BT709_PRIMARIES,
     }
     header |= dict(notes)
+    if overscan:
+        corner = np.array(values.shape[1::-1], np.int32) - overscan - 1
+        header["dataWindow"] = (np.full(2, -overscan, np.int32), corner)
+        header["displayWindow"] = (np.zeros(2, np.int32), corner - overscan)
     channels = {
         f"{layer}.{letter}" if layer else letter: np.ascontiguousarray(values[..., 4 * n + k])
         for n, layer in enumerate(layers)
@@ -47,4 +58,8 @@ def exr_of(
 
 def packer(*, half: bool) -> Callable[[Picture, Target], bytes]:
     """Return what packs premultiplied linear light, or data as they are."""
-    return lambda picture, target: exr_of(picture, half=half, notes=target.notes, layers=target.layers)
+
+    def pack(picture: Picture, target: Target) -> bytes:
+        return exr_of(picture, half=half, notes=target.notes, layers=target.layers, overscan=target.overscan)
+
+    return pack

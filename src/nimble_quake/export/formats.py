@@ -37,6 +37,8 @@ class Target:
     """What is said in the file's own attributes: (name, words) each."""
     layers: tuple[str, ...] = ("",)
     """The names of the pictures that are handed on, side by side."""
+    overscan: int = 0
+    """How many pixels more than the frame is wide and high there are on every side; width and height count them."""
 
 
 @dataclass(frozen=True)
@@ -70,6 +72,8 @@ class Format:
     """Where it stands among the others: low comes first. Of several with one ending the first is taken by its name."""
     layers: bool = False
     """It holds several pictures by name."""
+    overscan: bool = False
+    """It can hold more than the frame, and says which part of it the frame is."""
     linear: bool = False
     """It holds linear light: pictures are turned into it."""
 

@@ -18,12 +18,14 @@ from nimble_quake.export.soundtrack import Soundtrack
 from nimble_quake.export.writers import Prepared
 from nimble_quake.params.kinds import MediaFile
 from nimble_quake.params.lists import Exceptions
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.grid import Grid, frame_grid, refuse_enormous
 from nimble_quake.raster.light import to_linear
 from nimble_quake.render.exceptions import from_text, param_at
 from nimble_quake.render.job import Engine, Job, Problem
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import all_nodes, kind_of
+
+MOST_OVERSCAN = 4096
 
 
 @dataclass(frozen=True)
@@ -46,6 +48,8 @@ class Order:
     """Soft gradients keep their steps apart when 8 bits are written."""
     limit: bool = False
     """Colours are kept within what broadcast allows: 16 to 235 of 8 bits."""
+    overscan: int = 0
+    """How many pixels beyond the frame are rendered on every side."""
 
     def frames(self) -> range:
         """Return the frames that are rendered."""
@@ -58,14 +62,18 @@ class Order:
 
     def target(self, sound: Soundtrack | None = None) -> Target:
         """Return the file that is asked for."""
-        grid = frame_grid(self.shot.width, self.shot.height, self.scale)
+        grid = self.grid()
         format = self.kind
         quality = dict(format.qualities).get("Good", 0) if self.quality is None else self.quality
-        notes = notes_of(self.shot, self.what)
+        notes = notes_of(self.shot, self.what, self.overscan)
         if self.alpha == STRAIGHT:
             notes = tuple((name, words.replace("associated alpha", "straight alpha")) for name, words in notes)
         return Target(self.path, format, Fraction(self.shot.rate) / self.every, grid.width, grid.height, quality, sound,
-                      notes, layer_names(self))  # fmt: skip
+                      notes, layer_names(self), self.overscan)  # fmt: skip
+
+    def grid(self) -> Grid:
+        """Return the samples that are rendered. Raises LimitError where they are too many."""
+        return frame_grid(self.shot.width, self.shot.height, self.scale).grown(self.overscan)
 
 
 def frame_for(engine: Engine, order: Order, frame: int) -> tuple[Picture, list[Problem]]:
@@ -75,7 +83,7 @@ def frame_for(engine: Engine, order: Order, frame: int) -> tuple[Picture, list[P
     where the format holds that.
     """
     job = Job(engine, order.shot, frame)
-    found, format = data_of(job, order.scale, order.what), order.kind
+    found, format = data_of(job, order.grid(), order.what), order.kind
     if order.what == "picture":
         found = _final(found, order, frame)
     elif order.what in WHOLE and format.linear:
@@ -132,6 +140,11 @@ def refuse_impossible(order: Order) -> None:
             raise BadInput("there is a folder of this name", where=str(path), cure="choose another name")
     refuse_unknown(order.shot, order.what)
     refuse_impossible_alpha(format, order.alpha)
+    if order.overscan and not format.overscan:
+        raise BadInput(f"{format.label} holds no more than the frame", where=str(order.path), cure="use OpenEXR")
+    if not 0 <= order.overscan <= MOST_OVERSCAN:
+        raise BadInput(f"an overscan of {order.overscan} pixels", cure=f"use 0 to {MOST_OVERSCAN}")
+    refuse_enormous(order.grid().width, order.grid().height, "the frame with its overscan")
     if order.what == LAYERS and not format.layers:
         raise BadInput(f"{format.label} holds one layer", where=str(order.path), cure="use OpenEXR")
 

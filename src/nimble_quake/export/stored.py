@@ -34,13 +34,14 @@ class Stored(msgspec.Struct, frozen=True):
     stamps: tuple[Stamp, ...]
     home: str = ""
     """The shot's file; empty where it has none. Tracks of its clips are looked for beside it."""
+    overscan: int = 0
     format: int = FORMAT
 
     def order(self) -> Order:
         """Return the order. Raises ShotError or BadInput where it cannot be read."""
         return Order(decoded(self.shot), self.file, self.first, self.last, self.scale, self.what,
                      format_named(self.kind), self.quality, self.every, self.alpha, self.dither,
-                     self.limit)  # fmt: skip
+                     self.limit, self.overscan)  # fmt: skip
 
     @property
     def file(self) -> Path:
@@ -59,4 +60,4 @@ def stored(order: Order, stamps: tuple[Stamp, ...], home: Path | None) -> Stored
     kept = tuple((text_of_name(path), time, size) for path, time, size in stamps)
     return Stored(order.shot.name, names[0], order.kind.key, order.first, order.last, order.scale, order.what,
                   order.quality, order.every, order.alpha, order.dither, order.limit, encoded(order.shot), kept,
-                  names[1])  # fmt: skip
+                  names[1], order.overscan)  # fmt: skip

@@ -22,7 +22,7 @@ from nimble_quake.desktop.dialogs.machine_fields import MachineFields
 from nimble_quake.export.data import OF_MAPS, TITLES, WHOLE, WORDS, coarseness
 from nimble_quake.export.finals import ALPHAS
 from nimble_quake.export.formats import Format, formats
-from nimble_quake.export.order import Order
+from nimble_quake.export.order import MOST_OVERSCAN, Order
 from nimble_quake.session.state import Session
 from nimble_quake.session.work import duration
 
@@ -78,12 +78,17 @@ class RenderFields(QWidget):
         self.dither.setToolTip("Soft gradients keep their steps apart in 8 bits, by random amounts of half a step")
         self.limit = QCheckBox("Broadcast limit")
         self.limit.setToolTip("Colours are kept between 16 and 235 of 255")
+        self.overscan = QSpinBox()
+        self.overscan.setRange(0, MOST_OVERSCAN)
+        self.overscan.setSuffix(" px")
+        self.overscan.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.overscan.setToolTip("Pixels beyond the frame that are rendered too on every side (OpenEXR)")
         self.machines = MachineFields()
         self.where = QLineEdit(str(start.with_name(start.name.replace(" ", "-").lower())) + ".mp4")
         names = {"What": self.what, "Of": self.of, "Format": self.format, "Quality": self.quality,
                  "Size": self.size_box, "First frame": self.first, "Last frame": self.last, "Every": self.every,
                  "Alpha": self.alpha, "Dither": self.dither, "Broadcast limit": self.limit,
-                 "File": self.where}  # fmt: skip
+                 "Overscan": self.overscan, "File": self.where}  # fmt: skip
         for name, widget in names.items():
             widget.setAccessibleName(name)
             widget.setMinimumHeight(24)
@@ -105,7 +110,8 @@ class RenderFields(QWidget):
         form.addRow("Quality", self.quality)
         form.addRow("Size", self.size_box)
         span = QHBoxLayout()
-        for widget in (self.first, QLabel("to"), self.last, QLabel("every"), self.every):
+        beyond = QLabel("overscan")
+        for widget in (self.first, QLabel("to"), self.last, QLabel("every"), self.every, beyond, self.overscan):
             span.addWidget(widget)
         span.addStretch(1)
         form.addRow("Frames", span)
@@ -169,6 +175,7 @@ class RenderFields(QWidget):
             self.alpha.setCurrentIndex(0)
         self.dither.setEnabled(format.bits == 8 and seen)
         self.limit.setEnabled(seen)
+        self.overscan.setEnabled(format.overscan)
 
     def count(self) -> int:
         """Return how many frames are asked for."""
@@ -206,4 +213,5 @@ class RenderFields(QWidget):
             str(self.alpha.currentData()),
             self.dither.isEnabled() and self.dither.isChecked(),
             self.limit.isEnabled() and self.limit.isChecked(),
+            self.overscan.value() if self.overscan.isEnabled() else 0,
         )

@@ -14,6 +14,7 @@ FORMAT = pictures(
     bits=16,
     data=True,
     layers=True,
+    overscan=True,
     linear=True,
     rank=44,
 )
