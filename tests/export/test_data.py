@@ -265,9 +265,8 @@ class TestOverscan:
     @pytest.mark.parametrize("what", ["picture", "map:m", "st:s", "moves:s"])
     @pytest.mark.parametrize("key", ["exr-float", "exr-half"])
     def test_the_frame_in_it_is_the_frame(self, shot, tmp_path, key, what):
-        (plain,), (wide,) = (
-            written(shot, tmp_path / name, key, what, overscan=n).files for name, n in made_in(tmp_path)
-        )
+        made = (written(shot, folder, key, what, overscan=n).files for folder, n in folders(tmp_path))
+        (plain,), (wide,) = made
         with OpenEXR.File(str(wide), separate_channels=True) as found:
             header, more = dict(found.header()), np.array(found.channels()["R"].pixels)
         with OpenEXR.File(str(plain), separate_channels=True) as found:
