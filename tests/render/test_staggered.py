@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tracemalloc
 from fractions import Fraction
 
 import msgspec
@@ -10,6 +11,7 @@ import pytest
 
 from helpers import flat_map, rendered
 from nimble_quake.motion.kinds import Key, Keys, Rate
+from nimble_quake.raster.grid import frame_grid
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot, write_shot
 
@@ -83,3 +85,30 @@ def test_it_is_kept_in_the_file(tmp_path):
     made = shot(Node(id="e", kind="blur", values={"radius": 9.0, "stagger_times": 4.0, "stagger_by": 2.5}))
     write_shot(made, tmp_path / "a.nquake")
     assert read_shot(tmp_path / "a.nquake") == made
+
+
+def test_many_steps_that_see_far_need_no_more_than_a_frame_round_the_frame():
+    """Twelve times a frame's side on every side was 24 GB in a soak."""
+    blur = Node(id="b", kind="blur", values={"radius": 500.0, "stagger_times": 12.0, "stagger_by": 0.0})
+    rendered(shot(Node(id="b", kind="blur", values={"radius": 500.0})))
+    tracemalloc.start()
+    try:
+        found = rendered(shot(blur))
+        peak = tracemalloc.get_traced_memory()[1]
+    finally:
+        tracemalloc.stop()
+    assert np.isfinite(found).all()
+    assert peak < 12 * (3 * 240) ** 2 * 16, "some pictures of nine frames, not of hundreds"
+
+
+def test_grids_grow_no_farther_than_a_frames_side():
+    frame = frame_grid(240, 136, 0.5)
+    assert frame.grown_near(30, (240, 136)) == frame.grown(30)
+    far = frame.grown_near(10_000, (240, 136))
+    assert far == frame.grown(120)
+    assert far.grown_near(50, (240, 136)) == far
+    beyond = frame.grown(300)
+    assert beyond.grown_near(10, (240, 136)) == beyond, "never less than itself"
+    corner = frame.part(0, 0, 10, 10).grown_near(10_000, (240, 136))
+    assert (corner.x0, corner.y0) == (-240, -240)
+    assert frame.part(0, 0, 10, 10).inside(corner) == (slice(120, 130), slice(120, 130))

@@ -174,7 +174,7 @@ class Shaper(Step):
 
     def run(self, grid: Grid, ctx: Context) -> Field:
         """Return the new values on a grid, asking the context for the values before."""
-        outer = grid.grown(grid.samples(self.margin(ctx.at)))
+        outer = grid.grown_near(grid.samples(self.margin(ctx.at)), (ctx.at.width, ctx.at.height))
         field = ctx.below(outer)
         if ctx.picture:
             return self.on_picture(field, outer, grid, ctx)

@@ -51,6 +51,21 @@ class Grid:
         side = samples / self.scale
         return Grid(self.x0 - side, self.y0 - side, self.width + 2 * samples, self.height + 2 * samples, self.scale)
 
+    def grown_near(self, samples: int, size: tuple[float, float]) -> Grid:
+        """Return this grid with `samples` more on every side, but none more than a frame's longer side beyond it.
+
+        size: the frame's, shot pixels. Many steps that each see far would otherwise ask for more than memory holds.
+        """
+        if samples <= 0:
+            return self
+        far = max(size)
+        room = (self.x0 + far, self.y0 + far, size[0] + far - self.x0 - self.width / self.scale,
+                size[1] + far - self.y0 - self.height / self.scale)  # fmt: skip
+        left, top, right, bottom = (min(samples, max(0, math.ceil(side * self.scale - 1e-6))) for side in room)
+        if left == top == right == bottom == samples:
+            return self.grown(samples)
+        return self.part(-left, -top, self.width + left + right, self.height + top + bottom)
+
     def inside(self, outer: Grid) -> tuple[slice, slice]:
         """Return the rows and columns of `outer` that this grid covers (outer was grown from it)."""
         left = round((self.x0 - outer.x0) * self.scale)
