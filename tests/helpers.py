@@ -95,6 +95,9 @@ class FlatReader:
     def whole(self, map_id: str) -> np.ndarray:
         return self.field
 
+    def remembered(self, map_id: str, key: tuple[Any, ...], make: Any) -> Any:
+        return make()
+
     def rest(self, map_id: str) -> float:
         return self.level
 

@@ -8,8 +8,8 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Toggle
-from nimble_quake.raster.filters import blur_margin, gaussian_inside
-from nimble_quake.raster.finishing import bright_parts, screened
+from nimble_quake.raster.filters import blur_margin
+from nimble_quake.raster.finishing import bright_parts, glowed
 from nimble_quake.raster.grid import Grid
 
 
@@ -43,5 +43,5 @@ class Glow(Finish):
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         source = bright_parts(field, self.above) if self.above > 0 else field
         sigma = self.radius * grid.scale
-        soft = gaussian_inside(source, sigma, sigma, grid.inside(outer))
-        return screened(field[grid.inside(outer)], soft, self.power, self.tint if self.tinted else None)
+        inside, tint = grid.inside(outer), self.tint if self.tinted else None
+        return glowed(field[inside], source, inside, sigma, self.power, tint)

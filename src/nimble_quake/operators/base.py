@@ -183,6 +183,9 @@ class MapReader(Protocol):
     def whole(self, map_id: str) -> Field:
         """Return a map's values over the whole frame, as coarse as the result is."""
 
+    def remembered(self, map_id: str, key: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+        """Return what is found of a whole map; found once as long as the map stands. key: what it depends on too."""
+
     def rest(self, map_id: str) -> float:
         """Return what a map rests at."""
 

@@ -83,6 +83,16 @@ class ReadsMap(Operator):
             values = ground + (values - ground) * alpha
         return values
 
+    def extremes(self, name: str, axis: int, rest: float, ctx: Context) -> tuple[float, float]:
+        """Return the least and the greatest value of a channel, clear parts counted as asked, over the frame."""
+
+        def make() -> tuple[float, float]:
+            values = self.levels(ctx.reads.whole(self.map), name, axis, rest)
+            return float(values.min()), float(values.max())
+
+        found: tuple[float, float] = ctx.reads.remembered(self.map, ("ends", name, axis, rest, self.clear), make)
+        return found
+
 
 class Weighted(ReadsMap):
     """Mixed into couplings that need no map: with one, its values say how strongly they act, 1 at white, 0 at rest."""

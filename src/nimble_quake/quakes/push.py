@@ -86,11 +86,10 @@ class Push(BendQuake):
 
     def reach_of_offsets(self, ctx: Context) -> Pixels:
         rest, far = self._rest(ctx), 0.0
-        field = ctx.reads.whole(self.map)
         for axis, (name, reach) in enumerate(zip((self.x_from, self.y_from), self._reaches(), strict=True)):
             if reach and name != "none":
-                levels = self.levels(field, name, axis, rest)
-                far = max(far, 2 * abs(reach) * max(abs(float(levels.min()) - rest), abs(float(levels.max()) - rest)))
+                low, high = self.extremes(name, axis, rest, ctx)
+                far = max(far, 2 * abs(reach) * max(abs(low - rest), abs(high - rest)))
         return ctx.reads.stretched(far, self.hook)
 
     def summary(self) -> str:

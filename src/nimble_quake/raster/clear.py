@@ -10,9 +10,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+from numba import njit
 
 from nimble_quake.conventions import Field
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rows import run_rows
 
 LEAST = np.float32(1e-6)
 """An alpha below this leaves no value: it rests."""
@@ -23,19 +25,39 @@ def has_clear(field: Field) -> bool:
     return field.shape[2] == 4 and bool((field[..., 3] < 1).any())
 
 
+@njit(cache=True, nogil=True, error_model="numpy")
+def _weighted(field, rest, out, first, last):  # type: ignore[no-untyped-def]
+    for j in range(first, last):
+        for i in range(field.shape[1]):
+            alpha = field[j, i, 3]
+            for k in range(3):
+                out[j, i, k] = rest + (field[j, i, k] - rest) * alpha
+            out[j, i, 3] = alpha
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _unweighted(field, rest, out, first, last):  # type: ignore[no-untyped-def]
+    for j in range(first, last):
+        for i in range(field.shape[1]):
+            alpha = field[j, i, 3]
+            clear = alpha < LEAST
+            per = max(alpha, LEAST)
+            for k in range(3):
+                out[j, i, k] = rest if clear else rest + (field[j, i, k] - rest) / per
+            out[j, i, 3] = alpha
+
+
 def weighted(field: Field, rest: float) -> Field:
     """Return a map (H, W, 4) with its values weighted by alpha about the rest level."""
-    out = field.copy()
-    out[..., :3] = np.float32(rest) + (field[..., :3] - np.float32(rest)) * field[..., 3:]
+    out = np.empty(field.shape, np.float32)
+    run_rows(_weighted, field.shape[0], field, np.float32(rest), out)
     return out
 
 
 def unweighted(field: Field, rest: float) -> Field:
     """Return what `weighted` was given; what has no alpha left rests."""
-    out = field.copy()
-    alpha = np.maximum(field[..., 3:], LEAST)
-    out[..., :3] = np.float32(rest) + (field[..., :3] - np.float32(rest)) / alpha
-    out[..., :3][field[..., 3] < LEAST] = rest
+    out = np.empty(field.shape, np.float32)
+    run_rows(_unweighted, field.shape[0], field, np.float32(rest), out)
     return out
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import cache
 from typing import TypeAlias
 
 import cv2
@@ -65,6 +66,11 @@ def halved(array: Field, fx: int, fy: int) -> Field:
     """
     while fx > 1 or fy > 1:
         height, width, channels = array.shape
+        if fx > 1 and fy > 1:
+            out = np.empty((-(-height // 2), -(-width // 2), channels), np.float32)
+            run_rows(_half_both, out.shape[0], np.ascontiguousarray(array), out)
+            array, fx, fy = out, fx // 2, fy // 2
+            continue
         if fy > 1:
             out = np.empty((-(-height // 2), width * channels), np.float32)
             run_rows(_half_rows, out.shape[0], np.ascontiguousarray(array).reshape(height, -1), out)
@@ -74,6 +80,36 @@ def halved(array: Field, fx: int, fy: int) -> Field:
             run_rows(_half_columns, out.shape[0], np.ascontiguousarray(array), out)
             array, fx = out, fx // 2
     return array
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _half_both(array, out, first, last):  # type: ignore[no-untyped-def]
+    """Rows, then columns, while a row is at hand."""
+    tall, wide, channels = array.shape
+    outer, inner, most = np.float32(0.125), np.float32(0.375), tall - 1
+    flat, row = array.reshape(tall, wide * channels), np.empty((wide + 3) * channels, np.float32)
+    for j in range(first, last):
+        a, b = flat[max(2 * j - 1, 0)], flat[2 * j]
+        c, d = flat[min(2 * j + 1, most)], flat[min(2 * j + 2, most)]
+        for n in range(wide * channels):
+            row[n + channels] = outer * (a[n] + d[n]) + inner * (b[n] + c[n])
+        for k in range(channels):  # the border goes on
+            row[k] = row[channels + k]
+            row[(wide + 1) * channels + k] = row[(wide + 2) * channels + k] = row[wide * channels + k]
+        made = out[j]
+        if channels == 4:
+            for i in range(out.shape[1]):
+                n = 8 * i
+                made[i, 0] = outer * (row[n] + row[n + 12]) + inner * (row[n + 4] + row[n + 8])
+                made[i, 1] = outer * (row[n + 1] + row[n + 13]) + inner * (row[n + 5] + row[n + 9])
+                made[i, 2] = outer * (row[n + 2] + row[n + 14]) + inner * (row[n + 6] + row[n + 10])
+                made[i, 3] = outer * (row[n + 3] + row[n + 15]) + inner * (row[n + 7] + row[n + 11])
+        else:
+            for i in range(out.shape[1]):
+                for k in range(channels):
+                    n = 2 * i * channels + k
+                    near = row[n + channels] + row[n + 2 * channels]
+                    made[i, k] = outer * (row[n] + row[n + 3 * channels]) + inner * near
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
@@ -111,18 +147,50 @@ def enlarged(small: Field, fx: int, fy: int, box: tuple[int, int, int, int]) -> 
     box: first row, last row, first column and last column that are wanted, the last ones not included.
     """
     top, low, left, right = box
-    wide = small if fx == 1 else np.empty((small.shape[0], right, small.shape[2]), np.float32)
-    if fx > 1:
-        run_rows(_spline_columns, small.shape[0], np.ascontiguousarray(small), fx, _phases(fx), wide)
+    wide = _widened(small, fx, left, right)
     if fy == 1:
-        return np.ascontiguousarray(wide[top:low, left:right])
+        return np.ascontiguousarray(wide[top:low])
     out = np.empty((low - top, right - left, small.shape[2]), np.float32)
-    flat = np.ascontiguousarray(wide[:, left:right]).reshape(wide.shape[0], -1)
-    run_rows(_spline_rows, len(out), flat, fy, _phases(fy), top, out.reshape(len(out), -1))
+    run_rows(_spline_rows, len(out), wide.reshape(len(wide), -1), fy, phases(fy), top, out.reshape(len(out), -1))
     return out
 
 
-def _phases(f: int) -> np.ndarray:
+def _widened(small: Field, fx: int, left: int, right: int) -> Field:
+    """A small copy with all its columns from `left` to `right`, its rows still few."""
+    if fx == 1:
+        return np.ascontiguousarray(small[:, left:right])
+    wide = np.empty((small.shape[0], right, small.shape[2]), np.float32)
+    run_rows(_spline_columns, small.shape[0], np.ascontiguousarray(small), fx, phases(fx), wide)
+    return np.ascontiguousarray(wide[:, left:right])
+
+
+def few_rows(array: Picture, sigma: float, part: Part) -> tuple[Field, int, int] | None:
+    """Return a wide blur with only one in so many of its rows: those, how many, and the first row that is wanted.
+
+    `spline_row` makes each of the others when it is needed. None where the blur is too narrow to be made so.
+    """
+    f = _reduction(sigma)
+    if f == 1:
+        return None
+    top, (left, right) = part[0].indices(array.shape[0])[0], part[1].indices(array.shape[1])[:2]
+    own = _own_sigma(sigma, f)
+    return _widened(_direct(halved(array, f, f), own, own), f, left, right), f, top
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"}, inline="always")
+def spline_row(small, f, phases, j, row):  # type: ignore[no-untyped-def]
+    """Make row j of a picture out of few rows (each flat), into `row`."""
+    most, p = small.shape[0] - 1, j % f
+    w0, w1, w2, w3 = phases[p, 0], phases[p, 1], phases[p, 2], phases[p, 3]
+    r = j // f + int(phases[p, 4])
+    a, b = small[min(max(r, 0), most)], small[min(max(r + 1, 0), most)]
+    c, d = small[min(max(r + 2, 0), most)], small[min(max(r + 3, 0), most)]
+    for i in range(len(row)):
+        row[i] = w0 * a[i] + w1 * b[i] + w2 * c[i] + w3 * d[i]
+
+
+@cache
+def phases(f: int) -> np.ndarray:
     """The four weights of the B-spline for each of f samples in a small one, and where its first one lies."""
     t = (np.arange(f) + 0.5) / f - 0.5
     first = np.floor(t)
@@ -133,16 +201,8 @@ def _phases(f: int) -> np.ndarray:
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _spline_rows(small, f, phases, top, out, first, last):  # type: ignore[no-untyped-def]
-    most = small.shape[0] - 1
     for j in range(first, last):
-        p = (j + top) % f
-        w0, w1, w2, w3 = phases[p, 0], phases[p, 1], phases[p, 2], phases[p, 3]
-        r = (j + top) // f + int(phases[p, 4])
-        a, b = small[min(max(r, 0), most)], small[min(max(r + 1, 0), most)]
-        c, d = small[min(max(r + 2, 0), most)], small[min(max(r + 3, 0), most)]
-        row = out[j]
-        for i in range(len(row)):
-            row[i] = w0 * a[i] + w1 * b[i] + w2 * c[i] + w3 * d[i]
+        spline_row(small, f, phases, j + top, out[j])
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})

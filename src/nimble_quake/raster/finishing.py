@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import LUMA_709, Picture
 from nimble_quake.raster.chance import mixed
+from nimble_quake.raster.filters import Part, few_rows, gaussian_inside, phases, spline_row
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 
@@ -25,6 +26,38 @@ def _screened(own, light, power, tint, tinted, out, first, last):  # type: ignor
                 soft = light[j, i, 3] * tint[k] if tinted else light[j, i, k]
                 soft = min(max(soft * power, zero), one)
                 out[j, i, k] = own[j, i, k] + soft * (one - own[j, i, k])
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+def _glowed(own, small, f, phases, top, power, tint, tinted, out, first, last):  # type: ignore[no-untyped-def]
+    """As `_screened`, with light of which only one in f rows is there."""
+    one, zero, wide = np.float32(1), np.float32(0), out.shape[1]
+    light = np.empty(4 * wide, np.float32)
+    for j in range(first, last):
+        spline_row(small, f, phases, j + top, light)
+        if tinted:
+            for i in range(wide):
+                for k in range(4):
+                    light[4 * i + k] = light[4 * i + 3] * tint[k]
+        for i in range(wide):
+            for k in range(4):
+                soft = min(max(light[4 * i + k] * power, zero), one)
+                out[j, i, k] = own[j, i, k] + soft * (one - own[j, i, k])
+
+
+def glowed(
+    own: Picture, source: Picture, part: Part, sigma: float, power: float, tint: tuple[float, ...] | None
+) -> Picture:
+    """Return a picture with a blur of a larger one (of which it is `part`) added as light adds; see `screened`."""
+    few = few_rows(source, sigma, part)
+    if few is None:
+        return screened(own, gaussian_inside(source, sigma, sigma, part), power, tint)
+    small, f, top = few
+    out = np.empty(own.shape, np.float32)
+    colour = np.array((*(tint or (1.0, 1.0, 1.0))[:3], 1.0), np.float32)
+    run_rows(_glowed, own.shape[0], own, small.reshape(len(small), -1), f, phases(f), top, np.float32(power), colour,
+             tint is not None, out)  # fmt: skip
+    return out
 
 
 def screened(own: Picture, light: Picture, power: float, tint: tuple[float, ...] | None) -> Picture:
@@ -82,10 +115,10 @@ def clipped(picture: Picture) -> Picture:
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _grained(picture, columns, y0, step, size, tick, seed, channels, amount, tones, out, first, last):  # type: ignore[no-untyped-def]
-    """One value a cell: found once for a row of cells, then laid over all samples in it."""
+    """One value a cell: found once for a row of cells, laid over the samples of a row, then mixed along memory."""
     zero, one, half, four = np.float32(0), np.float32(1), np.float32(0.5), np.float32(4)
-    begin, count = columns[0], int(columns[-1] - columns[0]) + 1
-    noise = np.zeros((3, count), np.float32)
+    begin, count, wide = columns[0], int(columns[-1] - columns[0]) + 1, out.shape[1]
+    cells, noise, times = np.zeros(count, np.float32), np.zeros((3, wide), np.float32), np.empty(wide, np.float32)
     before = -(2**62)
     for j in range(first, last):
         row = int(math.floor((y0 + (j + 0.5) * step) / size + 1e-6))
@@ -93,17 +126,20 @@ def _grained(picture, columns, y0, step, size, tick, seed, channels, amount, ton
             before = row
             for k in range(channels):
                 for n in range(count):
-                    noise[k, n] = (np.float32(mixed(begin + n, row * 4 + k, tick, seed)) - half) * amount
-        for i in range(out.shape[1]):
-            cell = columns[i] - begin
-            r, g, b, a = picture[j, i, 0], picture[j, i, 1], picture[j, i, 2], picture[j, i, 3]
-            bright = min(max(R * r + G * g + B * b, zero), one)
-            times = a * (one - tones * (one - four * bright * (one - bright)))
-            first_one = noise[0, cell]
-            out[j, i, 0] = min(max(r + first_one * times, zero), a)
-            out[j, i, 1] = min(max(g + (noise[1, cell] if channels == 3 else first_one) * times, zero), a)
-            out[j, i, 2] = min(max(b + (noise[2, cell] if channels == 3 else first_one) * times, zero), a)
-            out[j, i, 3] = a
+                    cells[n] = (np.float32(mixed(begin + n, row * 4 + k, tick, seed)) - half) * amount
+                for i in range(wide):
+                    noise[k, i] = cells[columns[i] - begin]
+        source, made = picture[j], out[j]
+        red, green, blue = noise[0], noise[1 if channels == 3 else 0], noise[2 if channels == 3 else 0]
+        for i in range(wide):
+            bright = min(max(R * source[i, 0] + G * source[i, 1] + B * source[i, 2], zero), one)
+            times[i] = source[i, 3] * (one - tones * (one - four * bright * (one - bright)))
+        for i in range(wide):
+            a = source[i, 3]
+            made[i, 0] = min(max(source[i, 0] + red[i] * times[i], zero), a)
+            made[i, 1] = min(max(source[i, 1] + green[i] * times[i], zero), a)
+            made[i, 2] = min(max(source[i, 2] + blue[i] * times[i], zero), a)
+            made[i, 3] = a
 
 
 def grained(
@@ -125,31 +161,37 @@ def grained(
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
 def _lined(soft, own, top, left, width, threshold, per, power, ink, shows, paper, out, first, last):  # type: ignore[no-untyped-def]
-    """Sobel's slopes of the brightness and of the alpha, the steeper of the two."""
-    zero, one, two, eighth = np.float32(0), np.float32(1), np.float32(2), np.float32(0.125)
-    rows, columns = soft.shape[0] - 1, soft.shape[1] - 1
+    """Sobel's slopes of the brightness and of the alpha, the steeper of the two; sums of rows run along memory."""
+    zero, one, two, three, eighth = np.float32(0), np.float32(1), np.float32(2), np.float32(3), np.float32(0.125)
+    rows, columns, wide = soft.shape[0] - 1, soft.shape[1], out.shape[1]
+    total, differs = np.empty(2 * columns + 4, np.float32), np.empty(2 * columns + 4, np.float32)
+    steep, lines = np.empty(2 * columns, np.float32), np.empty(wide, np.float32)
+    flat = soft.reshape(soft.shape[0], 2 * columns)  # brightness and alpha by turns
     for j in range(first, last):
         y = j + top
-        up, down = max(y - 1, 0), min(y + 1, rows)
-        for i in range(out.shape[1]):
-            x = i + left
-            before, after = max(x - 1, 0), min(x + 1, columns)
-            most = zero
-            for k in range(2):
-                a, b, c = soft[up, before, k], soft[up, x, k], soft[up, after, k]
-                d, f = soft[y, before, k], soft[y, after, k]
-                g, h, m = soft[down, before, k], soft[down, x, k], soft[down, after, k]
-                across = ((c + two * f + m) - (a + two * d + g)) * eighth
-                along = ((g + two * h + m) - (a + two * b + c)) * eighth
-                most = max(most, across * across + along * along)
+        above, here, below = flat[max(y - 1, 0)], flat[y], flat[min(y + 1, rows)]
+        for n in range(2 * columns):
+            total[n + 2] = above[n] + two * here[n] + below[n]
+            differs[n + 2] = below[n] - above[n]
+        for n in range(2):  # the border goes on
+            total[n], differs[n] = total[n + 2], differs[n + 2]
+            total[2 * columns + 2 + n], differs[2 * columns + 2 + n] = total[2 * columns + n], differs[2 * columns + n]
+        for n in range(2 * columns):
+            across = (total[n + 4] - total[n]) * eighth
+            along = (differs[n] + two * differs[n + 2] + differs[n + 4]) * eighth
+            steep[n] = across * across + along * along
+        for i in range(wide):
+            most = max(steep[2 * (i + left)], steep[2 * (i + left) + 1])
             t = min(max((np.sqrt(most) * width - threshold) * per, zero), one)
-            line = min(t * t * (np.float32(3) - two * t) * power, one)
-            left_over = one - ink[3] * line
-            white = own[j, i, 3] * paper
-            for k in range(4):
-                ground = own[j, i, k] * shows
-                ground = white + ground * (one - white)
-                out[j, i, k] = ink[k] * line + ground * left_over
+            lines[i] = min(t * t * (three - two * t) * power, one)
+        source, made = own[j], out[j]
+        for i in range(wide):
+            line, white = lines[i], source[i, 3] * paper
+            left_over, not_white = one - ink[3] * line, (one - white) * shows
+            made[i, 0] = ink[0] * line + (white + source[i, 0] * not_white) * left_over
+            made[i, 1] = ink[1] * line + (white + source[i, 1] * not_white) * left_over
+            made[i, 2] = ink[2] * line + (white + source[i, 2] * not_white) * left_over
+            made[i, 3] = ink[3] * line + (white + source[i, 3] * not_white) * left_over
 
 
 def lined(

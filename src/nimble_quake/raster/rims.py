@@ -50,10 +50,13 @@ def _held(picture, top, low, left, right, out, first, last):  # type: ignore[no-
     one = np.float32(1)
     for j in range(first, last):
         out[j] = picture[j]
-        row, inside, alpha = min(max(j, top), low), top <= j <= low, out.shape[2] - 1
-        for i in range(out.shape[1]):
-            if inside and left <= i <= right:
-                continue
+        row, inside, alpha, wide = min(max(j, top), low), top <= j <= low, out.shape[2] - 1, out.shape[1]
+        ends = min(left, wide) if inside else wide  # inside the frame only what lies beside it is filled
+        for i in range(ends):
+            column, free = min(max(i, left), right), one - picture[j, i, alpha]
+            for k in range(alpha + 1):
+                out[j, i, k] += picture[row, column, k] * free
+        for i in range(max(right + 1, ends), wide):
             column, free = min(max(i, left), right), one - picture[j, i, alpha]
             for k in range(alpha + 1):
                 out[j, i, k] += picture[row, column, k] * free

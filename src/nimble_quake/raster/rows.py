@@ -25,6 +25,8 @@ guard_writing()
 THREADS = min(8, os.cpu_count() or 1)
 MIN_ROWS = 32
 """Fewer rows than this are not worth handing to another thread."""
+MIN_BYTES = 200_000
+"""A kernel over arrays that are all smaller than this is done before another thread is awake."""
 BANDS = 3
 """How many bands there are for each thread."""
 
@@ -70,13 +72,19 @@ def _helpers() -> SimpleQueue[Callable[[], None]]:
     return waiting
 
 
+def _small(args: tuple[Any, ...]) -> bool:
+    """Whether all arrays that are handed on are small; a function that holds its own may be anything."""
+    sizes = [arg.nbytes for arg in args if hasattr(arg, "nbytes")]
+    return bool(sizes) and max(sizes) < MIN_BYTES
+
+
 def run_rows(kernel: Callable[..., Any], height: int, *args: Any) -> None:
     """Call `kernel(*args, first, last)` for bands that cover rows 0...height.
 
     The bands lie in a heap that all threads take from, so a thread that wakes late costs nothing.
     """
     helpers = 0 if getattr(_here, "alone", False) else min(THREADS, height // MIN_ROWS) - 1
-    if helpers <= 0:
+    if helpers <= 0 or _small(args):
         kernel(*args, 0, height)
         return
     bands = min(BANDS * (helpers + 1), height // (MIN_ROWS // 2))

@@ -73,8 +73,9 @@ class PictureSpace:
         if any(unit.operator.rough for unit in run):  # type: ignore[attr-defined]
             filter = {"good": "linear", "best": "cubic"}.get(filter, filter)
         lead.job.warps.setdefault(plate_path(lead.owner.id), (places, grid))
-        if not lead.units and isinstance(lead.ground, Ground):
-            return lead.ground.sampled(places, filter, split)
+        if not lead.units and hasattr(lead.ground, "sampled"):  # what a plate shows: sampled once
+            found: Picture = lead.ground.sampled(places, filter, split)
+            return found
         return sampled_image(lead, places, filter, split, (lead.job.moment.width, lead.job.moment.height))
 
 

@@ -120,13 +120,11 @@ def _unit(now: State, job: State, owner: Map | Plate, path: str, node: Node, ins
     if not hasattr(operator, "parts"):
         idle = isinstance(operator, Shaper) and operator.idle()
         return () if idle else (unit,)
-    parts = tuple(
-        replace(unit, operator=part, key=(*key, type(part).__name__), whole=True) for part in operator.parts()
-    )
+    parts = tuple(Unit(node, part, own, (), (*key, type(part).__name__), whole=True) for part in operator.parts())
     if not parts or unit.plain:
         return parts
     alone = len(parts) == 1 and parts[0].operator is operator
-    return (replace(unit, inner=() if alone else parts),)
+    return (Unit(node, operator, own, () if alone else parts, key),)
 
 
 def _has_its_map(job: State, operator: Step, path: str) -> bool:
@@ -237,7 +235,13 @@ def plate_key(job: State, id: str, *, with_effects: bool) -> tuple[Hashable, ...
 
 
 def _camera_key(job: State) -> tuple[Hashable, ...]:
-    """What places seen by a camera plate depend on."""
+    """What places seen by a camera plate depend on; found once for a frame."""
+    if job.cameras is None:
+        job.cameras = _cameras(job)
+    return job.cameras
+
+
+def _cameras(job: State) -> tuple[Hashable, ...]:
     cameras = ((p, job.operator("plate", p, plate_path(p.id))) for p in job.shot.plates if p.kind == "camera")
     return tuple((plate.on, plate.start, plate.end, camera.key()) for plate, camera in cameras if camera is not None)
 

@@ -12,7 +12,7 @@ from collections import Counter
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Protocol, TypeAlias
+from typing import Any, Protocol, TypeAlias
 
 import msgspec
 import numpy as np
@@ -200,16 +200,15 @@ def context(chain: Chain, unit: Unit, grid: Grid) -> Context:
     rest = before.rest
     if chain.space.picture and not isinstance(operator, PointShaper):
         rest = 0.0  # what is added to a picture, or taken from it, is so about nothing at all
-    ctx = then.context(operator, unit.node, unit.path, rest)
     reader = chain.space.reader(chain if then is chain.job else replace(chain, job=then), grid)
-    ctx = replace(ctx, steps_before=below, picture=chain.space.picture, maps=reader)
+    more: dict[str, Any] = {"steps_before": below, "picture": chain.space.picture, "maps": reader}
     if operator.sees_beneath:
-        ctx = replace(ctx, under_plate=partial(chain.job.beneath_picture, owner_path(unit.path)))
-    if not operator.sees_other_times:
-        return ctx
-    most = chain.job.engine.moments.most
-    return replace(ctx, at_frames=partial(_at_frames, before, unit.path, shown),
-                   most_moments=lambda on: most(on.width * on.height))  # fmt: skip
+        more["under_plate"] = partial(chain.job.beneath_picture, owner_path(unit.path))
+    if operator.sees_other_times:
+        most = chain.job.engine.moments.most
+        more["at_frames"] = partial(_at_frames, before, unit.path, shown)
+        more["most_moments"] = lambda on: most(on.width * on.height)
+    return then.context(operator, unit.node, unit.path, rest, **more)
 
 
 def _as_it_is(values: Values) -> Values:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -49,6 +50,9 @@ class PictureReader:
 
     def whole(self, map_id: str) -> Field:
         return self._values(map_id, frame_grid(*self.size, self.scale))
+
+    def remembered(self, map_id: str, key: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+        return self.job.engine.cache.get(("found", key, map_key(self.job, map_id), self.scale, self.size), make)
 
     def rest(self, map_id: str) -> float:
         return self.job.map_rest(map_id)
@@ -130,6 +134,9 @@ class RecipeReader:
 
     def whole(self, map_id: str) -> Field:
         return self._values(map_id, frame_grid(self.job.moment.width, self.job.moment.height, self.scale))
+
+    def remembered(self, map_id: str, key: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+        return make()
 
     def rest(self, map_id: str) -> float:
         return self.job.map_rest(map_id) if map_id else self.ground_rest

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+from collections import OrderedDict
 from collections.abc import Mapping
 from typing import Any, TypeVar, cast
 
@@ -40,6 +42,39 @@ def resolved(operator: type[Op], node: Node, moment: Moment, path: str = "") -> 
     if moment.loops and "loop" in operator.declared and not values["loop"]:
         values["loop"] = moment.length / float(moment.rate)  # what can repeat does so with the shot
     return operator(values)
+
+
+class Stills:
+    """Operators of nodes in which nothing moves: what they are is the same at every moment, and is found once."""
+
+    def __init__(self) -> None:
+        self._known: OrderedDict[tuple[object, ...], tuple[Node, Operator | None]] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def resolved(self, operator: type[Op], node: Node, moment: Moment, path: str) -> Op:
+        """As `resolved`. Raises NimbleQuakeError with the value's path."""
+        key = (id(node), operator, moment.width, moment.height, moment.loops, moment.length, moment.rate)
+        with self._lock:
+            kept = self._known.get(key)
+        if kept is not None and kept[0] is node:  # it is held, so that no other can have its id
+            return resolved(operator, node, moment, path) if kept[1] is None else cast(Op, kept[1])
+        found = resolved(operator, node, moment, path)
+        with self._lock:
+            self._known[key] = (node, found if stands_still(operator, node) else None)
+            while len(self._known) > MOST_STILLS:
+                self._known.popitem(last=False)
+        return found
+
+
+def stands_still(operator: type[Operator], node: Node) -> bool:
+    """Return whether a node's numbers are the same at every moment: no motion, and no speed but 0."""
+    if any(is_moving(value) for value in node.values.values()):
+        return False
+    speeds = (node.values.get(name, operator.declared[name].default) for name in operator.speed_names)
+    return all(speed in (0, 0.0, (0.0, 0.0)) for speed in speeds)
+
+
+MOST_STILLS = 2048
 
 
 def _closed(param: Param, value: Any, moment: Moment) -> Any:

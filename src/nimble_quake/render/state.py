@@ -29,7 +29,7 @@ from nimble_quake.render.cache import ResultCache, Tokens
 from nimble_quake.render.exceptions import Exceptions, with_exceptions
 from nimble_quake.render.mixing import Levels
 from nimble_quake.render.moments import Moments
-from nimble_quake.render.resolving import linear_values, resolved
+from nimble_quake.render.resolving import Stills, linear_values, resolved
 from nimble_quake.render.world import Seen, ShotWorld
 from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.spans import faded
@@ -61,6 +61,7 @@ class Engine:
     moments: Moments = field(default_factory=Moments)
     tracks: TrackStore = field(default_factory=TrackStore)
     recordings: Recordings = field(default_factory=Recordings)
+    stills: Stills = field(default_factory=Stills)
 
     def __post_init__(self) -> None:
         keep_freed_memory()
@@ -158,6 +159,8 @@ class State:
         """What maps and plates depend on at this moment, by path: each is found once."""
         self.units: dict[tuple[str, int], tuple[tuple[Node, ...], Any]] = {}
         """Units of chains at this moment, by path and id of the nodes, which are kept: no others can take that id."""
+        self.cameras: tuple[Hashable, ...] | None = None
+        """What is seen by camera plates depends on, once it was asked for."""
         self.warps: dict[str, tuple[Places, Any]] = {}
         """Where the samples of a plate looked at last, by path, and on which grid: for read-outs."""
         self.costs: dict[str, float] = {}
@@ -298,7 +301,7 @@ class State:
         return self._operators[key]
 
     def _resolved(self, kind: type[Operator], node: Node, path: str) -> Operator:
-        found = resolved(kind, node, self.moment, path)
+        found = self.engine.stills.resolved(kind, node, self.moment, path)
         share = faded(node, self.moment.frame)
         if share < 1:  # a coupling moves less, anything else covers less
             by = next((name for name in ("strength", "opacity") if name in kind.declared), "")
@@ -310,9 +313,12 @@ class State:
         return found
 
     def context(
-        self, operator: Operator, node: Node, path: str, rest: float = 0.5, frame: Frames | None = None
+        self, operator: Operator, node: Node, path: str, rest: float = 0.5, frame: Frames | None = None, **more: Any
     ) -> Context:
-        """Return what an operator knows besides its numbers: of the moment only what its declarations say it asks."""
+        """Return what an operator knows besides its numbers: of the moment only what its declarations say it asks.
+
+        more: what the one that asks adds to it.
+        """
         self.path = path
         at = self.moment if frame is None else self.moment.at(frame)
         files = (getattr(operator, name) for name in type(operator).file_names)
@@ -324,7 +330,7 @@ class State:
 
         moving = frozenset(name for name, value in node.values.items() if is_moving(value))
         back = getattr(operator, "looks_back", None)
-        return Context(at, self, rest, other if back is not None and back() else None, moving, path=path)
+        return Context(at, self, rest, other if back is not None and back() else None, moving, path=path, **more)
 
     def depends(self, operator: Operator, timed: bool) -> tuple[Hashable, ...]:
         """Return what an operator's result depends on besides its numbers, plates and maps: files, the moment."""
