@@ -287,6 +287,23 @@ class TestSharedSettings:
         assert rendered(msgspec.structs.replace(shot, plates=(plate,)))[..., 3].min() > 0.5
         assert rendered(shot)[..., 3].min() == 0
 
+    def test_two_quakes_that_part_the_colours_both_do(self, still):
+        """Each channel is moved by both as plain pushes of its own strengths would move it (arithmetic)."""
+        soft = noise_map(size_x=120.0, size_y=90.0)
+        ends = {"split_red": -0.4, "split_green": 0.0, "split_blue": 0.4}
+
+        def pushes(**values):
+            same = {"map": "map", "edge": "hold", "reach_y": 0.0, **values}
+            reaches = (("a", 16.0), ("b", -24.0))
+            return [Node(id=id, kind="push", values={**same, "reach_x": reach}) for id, reach in reaches]
+
+        got = rendered(shot_of(still, *pushes(split=True, **ends), maps=(soft,)))
+        for channel, share in enumerate(ends.values()):
+            wanted = rendered(shot_of(still, *pushes(strength=1 + share), maps=(soft,)))
+            assert np.abs(got[..., channel] - wanted[..., channel]).mean() < 0.004
+        once = rendered(shot_of(still, *pushes(), maps=(soft,)))
+        assert np.abs(got[..., 0] - once[..., 0]).mean() > 0.01
+
     def test_colour_split_of_equal_strengths_is_a_plain_push(self, still):
         values = {"map": "map", "reach_x": 12.0, "reach_y": -5.0, "filter": "linear"}
         plain = Node(id="a", kind="push", values={**values, "reach_x": 12.0 * 1.25, "reach_y": -5.0 * 1.25})

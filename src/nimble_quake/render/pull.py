@@ -233,10 +233,14 @@ def _at_frames(
 def neighbours(units: tuple[Unit, ...]) -> tuple[Unit, ...]:
     """Return the steps at the end that can be done in one go: all point shapers, or all coordinate steps."""
     kind = PointShaper if isinstance(units[-1].operator, PointShaper) else Coordinate
-    count = 0
+    count, parted = 0, False
     for unit in reversed(units):
         if not isinstance(unit.operator, kind) or not unit.plain or unit.inner or _runs_itself(unit, kind):
             break
+        parts = getattr(unit.operator, "spread", lambda: None)() is not None
+        if parts and parted:  # the colours of one sampling part once: what parts them again is sampled by itself
+            break
+        parted = parted or parts
         count += 1
     return units[len(units) - count :]
 
