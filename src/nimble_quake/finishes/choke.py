@@ -14,7 +14,7 @@ from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Number
 from nimble_quake.raster.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import alpha_of, grown, softened
+from nimble_quake.raster.rims import alpha_of, grown, refilled, softened
 
 
 class Choke(Finish):
@@ -50,8 +50,4 @@ class Choke(Finish):
         own = field[inside]
         reach = sigma + max(0.0, -self.shrink) * scale
         colours = gaussian_inside(field, max(reach, 0.5), max(reach, 0.5), inside)  # for what lies beyond the old rim
-        straight = np.where(own[..., 3:] > 0.999, own[..., :3], colours[..., :3] / np.maximum(colours[..., 3:], 1e-6))
-        out = np.empty_like(own)
-        out[..., :3] = np.clip(straight, 0, 1) * alpha[..., None]
-        out[..., 3] = alpha
-        return out
+        return refilled(own, colours, alpha)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 from numba import njit
@@ -45,9 +46,43 @@ def colour_at(stops: tuple[Stop, ...], t: NDArray[np.float32]) -> Field:
     """Return the straight RGBA at places `t` (H, W) -> (H, W, 4) float32, from a fine table where stops are soft."""
     gaps = np.diff([s.at for s in stops])
     if len(gaps) and gaps.min() < 8 / TABLE:
-        return stop_colours(stops, t.astype(np.float64)).astype(np.float32)
-    table = stop_colours(stops, np.linspace(0, 1, TABLE + 1)).astype(np.float32)
-    return looked_up(table, t)
+        return _exact(stops, t)
+    return looked_up(_table(stops), t)
+
+
+@lru_cache(64)
+def _table(stops: tuple[Stop, ...]) -> NDArray[np.float32]:
+    """A fine table of a gradient's colours. Do not write to it."""
+    return stop_colours(stops, np.linspace(0, 1, TABLE + 1)).astype(np.float32)
+
+
+def _exact(stops: tuple[Stop, ...], t: NDArray[np.float32]) -> Field:
+    """`stop_colours` of a whole field, for stops too near each other for a table."""
+    places, mids = np.array([s.at for s in stops]), np.array([s.mid for s in stops])
+    colours = np.array([s.colour for s in stops], np.float64)
+    colours[:, :3] *= colours[:, 3:]
+    out = np.empty((*t.shape, 4), np.float32)
+    run_rows(_between_stops, t.shape[0], places, np.log(0.5) / np.log(mids), colours, t, out)
+    return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _between_stops(places, powers, colours, t, out, first, last):  # type: ignore[no-untyped-def]
+    most = len(places) - 1
+    for j in range(first, last):
+        for i in range(t.shape[1]):
+            at, right = np.float64(t[j, i]), 1
+            while right < most and places[right] <= at:
+                right += 1
+            left = right - 1
+            span = places[right] - places[left]
+            share = (at - places[left]) / span if span > 0 else (1.0 if at >= places[right] else 0.0)
+            share = min(max(share, 0.0), 1.0) ** powers[left]
+            alpha = colours[left, 3] + (colours[right, 3] - colours[left, 3]) * share
+            for k in range(3):
+                value = colours[left, k] + (colours[right, k] - colours[left, k]) * share
+                out[j, i, k] = value / alpha if alpha > 0 else 0.0
+            out[j, i, 3] = alpha
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -91,9 +126,9 @@ def grey_at(stops: tuple[Stop, ...], t: NDArray[np.float32]) -> tuple[Field, Fie
     """Return the luminance and the alpha of a gradient at places t (H, W), each (H, W, 1)."""
     gaps = np.diff([s.at for s in stops])
     if len(gaps) and gaps.min() < 8 / TABLE:
-        colours = stop_colours(stops, t.astype(np.float64)).astype(np.float32)
+        colours = _exact(stops, t)
         return luminance(colours)[..., None], np.ascontiguousarray(colours[..., 3:])
-    table = stop_colours(stops, np.linspace(0, 1, TABLE + 1)).astype(np.float32)
+    table = _table(stops)
     grey = np.ascontiguousarray(luminance(table[None])[0][:, None])
     if all(stop.colour[3] == 1 for stop in stops):
         return looked_up(grey, t), np.ones((1, 1, 1), np.float32)

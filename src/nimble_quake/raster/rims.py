@@ -82,6 +82,26 @@ def border_held(picture: Picture, outer: Grid, size: tuple[float, float]) -> Pic
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
+def _refilled(own, colours, alpha, out, first, last):  # type: ignore[no-untyped-def]
+    zero, one, whole, least = np.float32(0), np.float32(1), np.float32(0.999), np.float32(1e-6)
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            a, solid = alpha[j, i], own[j, i, 3] > whole
+            under = max(colours[j, i, 3], least)
+            for k in range(3):
+                straight = own[j, i, k] if solid else colours[j, i, k] / under
+                out[j, i, k] = min(max(straight, zero), one) * a
+            out[j, i, 3] = a
+
+
+def refilled(own: Picture, colours: Picture, alpha: Share) -> Picture:
+    """Return a picture with another alpha: where it was not solid before, its colours are those of a soft copy."""
+    out = np.empty(own.shape, np.float32)
+    run_rows(_refilled, own.shape[0], own, colours, alpha, out)
+    return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
 def _under(picture, share, colour, out, first, last):  # type: ignore[no-untyped-def]
     one = np.float32(1)
     for j in range(first, last):

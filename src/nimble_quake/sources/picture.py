@@ -12,9 +12,11 @@ from nimble_quake.operators.base import FITS, Context
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, MediaFile, Number, PlateRef, Toggle, options
 from nimble_quake.raster import affine
+from nimble_quake.raster.clear import has_clear, unweighted
 from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.place import fitted
+from nimble_quake.raster.rims import border_held
 from nimble_quake.raster.sample import fetch
 
 
@@ -52,12 +54,9 @@ class PictureSource(Source):
         picture = self._picture(grid, ctx)
         if picture is None:
             return np.full((*grid.shape, 1), self.rest(ctx), np.float32)
-        alpha = picture[..., 3:]
-        straight = picture.copy()
-        if not (alpha == 1).all():
-            straight[..., :3] = np.divide(picture[..., :3], alpha, out=np.zeros_like(picture[..., :3]), where=alpha > 0)
-        elif self.take == "grey":
-            return luminance(straight)[..., None]
+        if not has_clear(picture):
+            return luminance(picture)[..., None] if self.take == "grey" else picture
+        straight = unweighted(picture, 0.0)
         if self.take == "grey":
             straight[..., :3] = luminance(straight)[..., None]
         return straight
@@ -70,6 +69,9 @@ class PictureSource(Source):
         within = rows.start >= 0 and columns.start >= 0 and rows.stop <= frame.height and columns.stop <= frame.width
         if picture is None or within:
             return picture
+        covers = rows.start <= 0 and columns.start <= 0 and rows.stop >= frame.height and columns.stop >= frame.width
+        if covers:
+            return border_held(picture, grid, (ctx.at.width, ctx.at.height))
         border = self._as_it_is(frame, ctx)
         if border is None:
             return picture
