@@ -7,13 +7,30 @@ different arrays at once would both take that name, and whoever reads it next wo
 from __future__ import annotations
 
 import fcntl
+import sys
 from collections.abc import Callable
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
 from numba.core import caching
 
 LOCK = ".writing"
+BLAS = "scipy.linalg"
+
+
+def spare_linear_algebra() -> None:
+    """Let numba do without SciPy's linear algebra: it takes an eighth of a second to load, and no kernel of ours uses it.
+
+    It looks for it when the first kernel is loaded; where it finds none, it goes on without.
+    """
+    if BLAS in sys.modules or "numba.np.arraymath" in sys.modules:
+        return
+    sys.modules[BLAS] = None  # type: ignore[assignment]
+    try:
+        import_module("numba.np.arraymath")
+    finally:
+        del sys.modules[BLAS]
 
 
 def guard_writing() -> None:

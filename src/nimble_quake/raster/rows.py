@@ -18,9 +18,10 @@ from typing import Any
 import cv2
 from numba import njit
 
-from nimble_quake.raster.kernel_cache import guard_writing
+from nimble_quake.raster.kernel_cache import guard_writing, spare_linear_algebra
 
 guard_writing()
+spare_linear_algebra()
 
 THREADS = min(8, os.cpu_count() or 1)
 MIN_ROWS = 32
