@@ -20,7 +20,7 @@ BLAS = "scipy.linalg"
 
 
 def spare_linear_algebra() -> None:
-    """Let numba do without SciPy's linear algebra: it takes an eighth of a second to load, and no kernel of ours uses it.
+    """Let numba do without SciPy's linear algebra: an eighth of a second to load, and no kernel of ours uses it.
 
     It looks for it when the first kernel is loaded; where it finds none, it goes on without.
     """
