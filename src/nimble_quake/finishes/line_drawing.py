@@ -43,7 +43,7 @@ class LineDrawing(Finish):
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         inside, sigma = grid.inside(outer), max(self.width * grid.scale / 2, 0.3)
-        tones = border_held(brightness_and_alpha(field), outer, (ctx.at.width, ctx.at.height))
+        tones = border_held(brightness_and_alpha(field), outer, (ctx.at.width, ctx.at.height), fresh=True)
         soft = gaussian_inside(tones, sigma, sigma)
         corner = (inside[0].start, inside[1].start)
         return lined(np.ascontiguousarray(soft), field[inside], corner, self.width * grid.scale, self.threshold,

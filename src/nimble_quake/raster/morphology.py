@@ -61,23 +61,26 @@ def _disc(field: Field, radius: int, grows: bool) -> Field:
     """
     halves = np.array([math.isqrt(radius * radius - d * d) for d in range(radius + 1)])
     levels = np.log2(2 * halves + 1).astype(np.int64)
-    out = np.empty_like(field)
-    for k in range(field.shape[2]):
-        plane = field[..., k] if grows else -field[..., k]
-        grown = np.pad(plane, radius, mode="edge")
-        runs = np.empty((int(levels[0]) + 1, *grown.shape), np.float32)
-        runs[0] = grown
-        run_rows(_double, grown.shape[0], runs)
-        largest = np.empty(field.shape[:2], np.float32)
-        run_rows(_stacked, field.shape[0], runs, halves, levels, radius, largest)
-        out[..., k] = largest if grows else -largest
-    return out
+    height, width, channels = field.shape
+    out = np.empty((channels, height, width), np.float32)
+    runs = np.empty((int(levels[0]) + 1, height + 2 * radius, width + 2 * radius), np.float32)
+    for k in range(channels):
+        run_rows(_double, runs.shape[1], field, k, np.float32(1 if grows else -1), radius, runs)
+        run_rows(_stacked, height, runs, halves, levels, radius, out[k])
+    found = out[0][..., None] if channels == 1 else np.ascontiguousarray(np.moveaxis(out, 0, 2))
+    return found if grows else np.negative(found, out=found)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _double(runs, first, last):  # type: ignore[no-untyped-def]
-    """runs[n, j, i]: the largest of 2^n samples of row j from i on."""
-    wide = runs.shape[2]
+def _double(field, k, sign, radius, runs, first, last):  # type: ignore[no-untyped-def]
+    """runs[n, j, i]: the largest of 2^n samples of row j from i on, in a field grown by the radius, its border held."""
+    wide, low, right = runs.shape[2], field.shape[0] - 1, field.shape[1] - 1
+    for j in range(first, last):
+        source, row = field[min(max(j - radius, 0), low)], runs[0, j]
+        for i in range(radius):
+            row[i], row[wide - 1 - i] = sign * source[0, k], sign * source[right, k]
+        for i in range(right + 1):
+            row[i + radius] = sign * source[i, k]
     for n in range(1, runs.shape[0]):
         step = 1 << (n - 1)
         for j in range(first, last):

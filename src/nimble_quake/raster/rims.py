@@ -46,10 +46,11 @@ def softened(alpha: Share, sigma: float) -> Share:
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _held(picture, top, low, left, right, out, first, last):  # type: ignore[no-untyped-def]
+def _held(picture, top, low, left, right, copies, out, first, last):  # type: ignore[no-untyped-def]
     one = np.float32(1)
     for j in range(first, last):
-        out[j] = picture[j]
+        if copies:
+            out[j] = picture[j]
         row, inside, alpha, wide = min(max(j, top), low), top <= j <= low, out.shape[2] - 1, out.shape[1]
         ends = min(left, wide) if inside else wide  # inside the frame only what lies beside it is filled
         for i in range(ends):
@@ -62,10 +63,11 @@ def _held(picture, top, low, left, right, out, first, last):  # type: ignore[no-
                 out[j, i, k] += picture[row, column, k] * free
 
 
-def border_held(picture: Picture, outer: Grid, size: tuple[float, float]) -> Picture:
+def border_held(picture: Picture, outer: Grid, size: tuple[float, float], *, fresh: bool = False) -> Picture:
     """Return a picture (H, W, C; its alpha last) on `outer` whose border at a frame of a size (shot pixels) goes on.
 
-    What is there already lies over it. So a picture that fills the frame has no rim where the frame ends.
+    What is there already lies over it. So a picture that fills the frame has no rim where the frame ends. fresh: it
+    was made for this alone, and is written into.
     """
     frame = frame_grid(*size, outer.scale)
     rows, columns = outer.inside(frame)
@@ -76,8 +78,8 @@ def border_held(picture: Picture, outer: Grid, size: tuple[float, float]) -> Pic
     low, right = frame.height - 1 - rows.start, frame.width - 1 - columns.start
     if rows.start > 0 or columns.start > 0 or low >= picture.shape[0] or right >= picture.shape[1]:
         return picture  # it does not see the frame's border
-    out = np.empty(picture.shape, np.float32)
-    run_rows(_held, picture.shape[0], picture, -rows.start, low, -columns.start, right, out)
+    out = picture if fresh else np.empty(picture.shape, np.float32)
+    run_rows(_held, picture.shape[0], picture, -rows.start, low, -columns.start, right, not fresh, out)
     return out
 
 
