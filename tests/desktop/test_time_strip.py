@@ -95,6 +95,31 @@ class TestTime:
         assert lanes.chosen == {(REACH, first), (REACH, middle)}
         assert window.session.raw(REACH).keys == keys
 
+    def test_ctrl_and_alt_stretch_the_chosen_pins_in_value(self, window):
+        """The far end stays, those between keep their shares; frames do not change; one step of undo."""
+        lanes, both = window.time.lanes, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
+        window.rows.setSizes([430, 340])
+        lanes.toggle_tall(REACH)
+        QTest.qWait(10)
+        row, top = self.lane(window)
+        before = window.session.raw(REACH).keys
+        chosen = before[1:4]
+        lanes.chosen = {(REACH, key.frame) for key in chosen}
+        high, low = max(chosen, key=lambda k: k.value), min(chosen, key=lambda k: k.value)
+        at = QPoint(int(lanes.x_of(high.frame)), int(lanes.pin_y(high, row, top)))
+        drag(lanes, at, at + QPoint(0, 25), both)
+        got = {key.frame: key.value for key in window.session.raw(REACH).keys}
+        assert got[low.frame] == low.value
+        assert low.value < got[high.frame] < high.value
+        times = (got[high.frame] - low.value) / (high.value - low.value)
+        for key in chosen:
+            assert got[key.frame] == pytest.approx(low.value + (key.value - low.value) * times, abs=1e-3)
+        assert {f: v for f, v in got.items() if f not in {k.frame for k in chosen}} == {
+            key.frame: key.value for key in before if key not in chosen
+        }
+        window.session.undo()
+        assert window.session.raw(REACH).keys == before
+
     def test_every_curve_is_drawn_however_slow_the_drawing(self, window, qtbot, monkeypatch: pytest.MonkeyPatch):
         """At least one a turn, so that the strip comes to rest."""
         lanes = window.time.lanes

@@ -7,6 +7,7 @@ from collections.abc import Callable
 import msgspec
 
 from nimble_quake.motion.kinds import Key, keys_of
+from nimble_quake.params.kinds import Number, Param
 from nimble_quake.session.motions import corners
 from nimble_quake.session.pins import Chosen, by_path
 from nimble_quake.session.state import Session
@@ -60,6 +61,26 @@ def drawn_out(shot: Shot, chosen: Chosen, grabbed: float, to: float) -> tuple[Sh
     return stretched(shot, chosen, about, times), {
         (path, float(round(about + (f - about) * times))) for path, f in chosen
     }
+
+
+def drawn_up(shot: Shot, chosen: Chosen, path: str, grabbed: float, to: float, param: Param | None) -> Shot:
+    """Return the shot with the chosen pins of a value stretched in value, so that one at `grabbed` comes to `to`.
+
+    The far end of them stays: the lowest if the upper half is dragged, else the highest.
+    """
+    frames = by_path(chosen).get(path, set())
+    values = [key.value for key in keys_at(shot, path) if key.frame in frames and isinstance(key.value, float | int)]
+    if not isinstance(param, Number) or not values or min(values) == max(values):
+        return shot
+    about = min(values) if grabbed - min(values) >= max(values) - grabbed else max(values)
+    times = (to - about) / (grabbed - about)
+
+    def change(keys: list[Key]) -> list[Key]:
+        return [
+            msgspec.structs.replace(k, value=round(param.clamp(about + (k.value - about) * times), 4)) for k in keys
+        ]
+
+    return _each(shot, {(path, frame) for frame in frames}, change)
 
 
 def reverse(session: Session, chosen: Chosen) -> None:

@@ -13,6 +13,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QInputDialog, QMenu
 
+from nimble_quake.desktop.bench.time_curves import move_handle, raise_pins
 from nimble_quake.desktop.bench.time_paint import (
     HEAD,
     MARKERS,
@@ -24,7 +25,7 @@ from nimble_quake.desktop.bench.time_spans import LABELS, dragged_span, grip_at,
 from nimble_quake.desktop.bench.time_view import TimeView, numbers_of
 from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
 from nimble_quake.motion import handles
-from nimble_quake.motion.kinds import Keys, keys_of
+from nimble_quake.motion.kinds import keys_of
 from nimble_quake.render.mixing import Placed
 from nimble_quake.session import pins
 from nimble_quake.session.pin_tools import drawn_out, give_span
@@ -169,6 +170,11 @@ class TimeLanes(TimeView):
             return
         pin = (hit[0].path, hit[1].frame)
         control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        if control and alt and row.tall and pin in self.chosen and len(numbers_of(hit[1].value)) == 1:
+            self.session.begin("Stretch values")
+            self._drag = ("raise", (self.session.shot, row, top, numbers_of(hit[1].value)[0]))
+            return
         if control and pin in self.chosen and len({frame for _, frame in self.chosen}) > 1:
             self.session.begin("Stretch pins")
             self._drag = ("stretch", (self.session.shot, set(self.chosen), pin))
@@ -241,8 +247,10 @@ class TimeLanes(TimeView):
             shot, chosen, pin = held
             drawn, self.chosen = drawn_out(shot, chosen, pin[1], self._snapped(frame, {f for _, f in chosen}))
             self.session.change(drawn)
+        elif sort == "raise":
+            raise_pins(self, at, *held)
         elif sort == "handle":
-            self._move_handle(at, *held)
+            move_handle(self, at, *held)
 
     def _move_bar(self, frame: float, sort: str, path: str, start: int, end: int, grabbed: float) -> None:
         way = round(frame - grabbed)
@@ -274,27 +282,13 @@ class TimeLanes(TimeView):
         self.session.change(pins.moved(shot, chosen, way, row.path if rise else "", rise, param))
         self.chosen = {(path, f + way) for path, f in chosen}
 
-    def _move_handle(self, at: QPointF, row: TimeRow, top: float, grip: tuple[str, int], joined: bool) -> None:
-        raw = keys_of(self.session.raw(row.path))
-        if raw is None:
-            return
-        end, n = grip
-        key, follow = raw.keys[n], raw.keys[n + 1]
-        start = QPointF(self.x_of(key.frame), self.pin_y(key, row, top))
-        wide = self.x_of(follow.frame) - start.x()
-        tall = self.pin_y(follow, row, top) - start.y()
-        x = (at.x() - start.x()) / wide
-        y = (at.y() - start.y()) / tall if abs(tall) > 1 else (0.0 if end == "out" else 1.0)
-        keys = handles.with_handle(raw.keys, n, end, x, y, joined=joined)
-        self.session.change(pins.with_motion(self.session.shot, row.path, Keys(keys)))
-
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         sort, held = self._drag or ("", None)
         if sort == "stretch" and held is not None and self.session.shot is held[0]:  # a click: it is taken out
             self.chosen = held[1] - {held[2]}
         self._drag, self._box = None, None
         self.place_pin_panel()
-        if sort in ("pins", "handle", "bar", "marker", "loop", "sound", "span", "stretch"):
+        if sort in ("pins", "handle", "bar", "marker", "loop", "sound", "span", "stretch", "raise"):
             self.session.commit()
         self.update()
 
