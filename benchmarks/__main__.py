@@ -7,6 +7,7 @@ fast the machine is just now; the base beside the other rows tells.
 
 from __future__ import annotations
 
+import gc
 import json
 import os
 import statistics
@@ -445,16 +446,12 @@ def start() -> None:
         row(f"`nimble-quake demo` to {name}", statistics.median(taken), "s", "median of 5", bound)
 
 
+PARTS = (kernels, couplings, stack, sound, export, large, frames, start, window)
+
 if __name__ == "__main__":
-    kernels()
-    couplings()
-    stack()
-    sound()
-    export()
-    large()
-    frames()
-    start()
-    window()
+    for part in PARTS:
+        part()
+        gc.collect()
     OUT.mkdir(exist_ok=True)
     (OUT / "bench.json").write_text(json.dumps(ROWS, indent=1) + "\n", encoding="utf-8")
     print(f"written to {OUT / 'bench.json'}")

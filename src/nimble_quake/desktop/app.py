@@ -24,6 +24,9 @@ from nimble_quake.session.state import Session
 MUCH_MEMORY = 800
 """MB from which on freed memory goes back to the system now and then; below, keeping it makes frames faster."""
 
+SETTLED = 2
+"""After so many collections of garbage all modules, classes and the window are there."""
+
 
 def collect_here(app: QApplication) -> None:
     """Let Python collect garbage only from this thread's event loop.
@@ -34,11 +37,21 @@ def collect_here(app: QApplication) -> None:
     if app.findChild(QTimer, "collector") is not None:
         return
     gc.disable()
-    gc.freeze()  # modules and classes stay: going through them took 30 ms each time
+    runs = 0
+
+    def collect() -> None:
+        nonlocal runs
+        runs += 1
+        if runs == SETTLED:  # what is there by now stays: going through it took 30 ms each time
+            gc.collect()
+            gc.freeze()
+        else:
+            gc.collect(1 if gc.get_count()[2] < 12 else 2)
+
     timer = QTimer(app)
     timer.setObjectName("collector")
     timer.setInterval(1500)
-    timer.timeout.connect(lambda: gc.collect(1) if gc.get_count()[2] < 12 else gc.collect())
+    timer.timeout.connect(collect)
     timer.start()
     spare = QTimer(app)
     spare.setInterval(20_000)

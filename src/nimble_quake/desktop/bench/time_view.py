@@ -38,7 +38,7 @@ from nimble_quake.session import pins
 from nimble_quake.session.state import Session
 from nimble_quake.session.traces import bounds_of, curve
 
-BUDGET = 0.012
+BUDGET = 0.005
 """Seconds that one drawing may spend on curves that are not known yet."""
 
 
