@@ -243,7 +243,7 @@ class TimeView(QWidget):
         for row, top in self.tops():
             if row.tall and top >= RULER + MARKERS - 4:
                 chosen = next((frame for path, frame in self.chosen if path == row.path), None)
-                self.pin_panel.show_pin(row.path, chosen, QRect(14, round(top) + 28, HEAD - 34, 0))
+                self.pin_panel.show_pin(row.path, chosen, QRect(14, round(top) + 34, HEAD - 34, 0))
                 return
         self.pin_panel.hide()
 
