@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import fcntl
 import importlib.util
+import subprocess
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -39,3 +41,12 @@ def test_writing_is_locked(tmp_path: Path, monkeypatch: pytest.MonkeyPatch):
     assert rows.THREADS >= 1
     with (tmp_path / "__pycache__" / LOCK).open("w") as free:
         fcntl.flock(free, fcntl.LOCK_EX | fcntl.LOCK_NB)
+
+
+def test_linear_algebra_is_not_loaded_for_kernels_and_can_be_loaded_afterwards():
+    code = (
+        "import sys; from nimble_quake.raster import blend; import numpy as np; blend.flat((4, 4), (1.0, 0, 0, 1)); "
+        "assert 'scipy.linalg' not in sys.modules; import scipy.linalg; assert scipy.linalg.norm([3, 4]) == 5"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
