@@ -142,19 +142,22 @@ def render_to(
     format: str = "",
     quality: str = "good",
     every: int = 1,
+    overscan: int = 0,
     progress: Callable[[Progress], None] = lambda _: None,
 ) -> list[Path]:
     """Render a shot to a clip or to numbered pictures, by the ending of `out`, and return its files.
 
     frames: the first and the last. format: a key such as "exr-float", where an ending has several. quality: best, good
-    or small. progress: is called after each frame; what it raises stops the render. Nothing half-written is left.
+    or small. overscan: pixels beyond the frame on every side, OpenEXR only. progress: is called after each frame; what
+    it raises stops the render. Nothing half-written is left.
     """
     kind = format_of(Path(out), key=format)
     qualities = {name.lower(): number for name, number in kind.qualities}
     if qualities and quality.lower() not in qualities:
         raise BadInput(f'"{quality}" is no quality', cure=f"use one of {', '.join(qualities)}")
     first, last = frames or (0, shot.length - 1)
-    order = Order(shot, Path(out), first, last, scale, what, kind, qualities.get(quality.lower()), every)
+    order = Order(shot, Path(out), first, last, scale, what, kind, qualities.get(quality.lower()), every,
+                  overscan=overscan)  # fmt: skip
     done = render(order, Engine(), progress)
     _warn(done.problems)
     return done.files

@@ -8,6 +8,7 @@ import sys
 from pathlib import Path
 
 import numpy as np
+import OpenEXR
 import pytest
 
 import nimble_quake as nq
@@ -127,3 +128,10 @@ class TestShots:
         with pytest.raises(KeyboardInterrupt):
             nq.render_to(nq.new(32, 18), tmp_path / "a.mkv", progress=stop)
         assert list(tmp_path.iterdir()) == []
+
+
+def test_overscan_is_rendered_into_openexr(tmp_path):
+    files = nq.render_to(nq.new(32, 18), tmp_path / "a_##.exr", frames=(0, 0), overscan=4)
+    with OpenEXR.File(str(files[0])) as found:
+        low, high = found.header()["dataWindow"]
+    assert [tuple(int(n) for n in corner) for corner in (low, high)] == [(-4, -4), (35, 21)]
