@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
-from typing import Any, Protocol, runtime_checkable
+from typing import Any, Protocol
 
 import cv2
 import numpy as np
@@ -28,7 +28,6 @@ from nimble_quake.render.state import State
 from nimble_quake.shot.paths import plate_path
 
 
-@runtime_checkable
 class Ground(Protocol):
     """What a plate shows before its effects: an image that can also be sampled through a warp, once."""
 
