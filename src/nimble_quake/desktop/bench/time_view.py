@@ -144,7 +144,9 @@ class TimeView(QWidget):
         same = known is not None and known[0] is what and known[1] == self.session.shot.length
         if row.path not in self._bounds or (self._drag is None and not same):
             self._bounds_of[row.path] = (what, self.session.shot.length)
+            began = time.perf_counter()
             lists = curve(self.session, row.path, 0, self.session.shot.length, 96)
+            self._spent += time.perf_counter() - began
             keys = keys_of(raw)
             if keys is not None and lists:
                 for key in keys.keys:
