@@ -17,7 +17,7 @@ $(STAMP): requirements/run.txt requirements/develop.txt pyproject.toml
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --editable .
 	@echo "Compiling the kernels, once ..."
 	@$(BIN)/python -m compileall -q src
-	@$(BIN)/python -m nimble_quake.render.warm_up
+	@$(BIN)/python -m nimble_quake.session.warm_up
 	@rm -f $(VENV)/.ready-* && touch $@
 
 demo: setup

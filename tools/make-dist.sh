@@ -4,13 +4,17 @@
 set -eu
 bin=$1
 work=$(mktemp -d)
-trap 'rm -rf "$work"' EXIT
-rm -rf dist build
+objects=src/nimble_quake/kernels/objects
+trap 'rm -rf "$work" "$objects"' EXIT
+rm -rf dist build "$objects"
 
 echo "Building the wheel and the source archive ..."
 "$bin/python" -m venv "$work/tools"
 "$work/tools/bin/python" -m pip install --quiet --disable-pip-version-check -r requirements/package.txt
-"$work/tools/bin/python" -m build --outdir dist . >"$work/build.log" 2>&1 || { cat "$work/build.log"; exit 1; }
+"$work/tools/bin/python" -m build --sdist --outdir dist . >"$work/build.log" 2>&1 || { cat "$work/build.log"; exit 1; }
+echo "Compiling the kernels that go into the wheel ..."
+"$bin/python" -m nimble_quake.session.warm_up --ship "$objects"
+"$work/tools/bin/python" -m build --wheel --outdir dist . >"$work/build.log" 2>&1 || { cat "$work/build.log"; exit 1; }
 "$work/tools/bin/twine" check --strict dist/*
 "$work/tools/bin/check-wheel-contents" dist/*.whl
 
@@ -21,6 +25,9 @@ for archive in dist/*.whl dist/*.tar.gz; do
   "$work/clean/bin/python" -m pip install --quiet --disable-pip-version-check -r requirements/run.txt
   "$work/clean/bin/python" -m pip install --quiet --disable-pip-version-check --no-deps "$archive"
   sample=$("$work/clean/bin/python" -c 'from nimble_quake.samples import sample_path; print(sample_path("lantern-row"))')
+  began=$(date +%s%N)
+  (cd "$work" && "$work/clean/bin/nimble-quake" frame "$sample" 0 -o "$work/first.png")
+  echo "First frame after $(( ($(date +%s%N) - began) / 1000000 )) ms"
   (cd "$work" && "$work/clean/bin/nimble-quake" render "$sample" -o "$work/out.mp4" --frames 0-3 --size 25%)
   "$work/clean/bin/python" -c '
 import sys, av

@@ -147,6 +147,29 @@ class TestDrawnInThePicture:
         window.session.save(tmp_path / "net.nquake")
         assert read_shot(tmp_path / "net.nquake").plates == window.session.shot.plates
 
+    def test_the_point_dragged_last_shows_handles_that_bend_its_lines(self, window, qtbot, tmp_path):
+        window.session.select(plate="plates/emblem")
+        path = added(window, qtbot, "mesh")
+        handles, viewer = window.picture_bay.effect_handles, window.picture_bay.viewer
+        window.picture_bay.handles.on = False
+        assert not [grip for grip in handles.grips() if grip.sort == "tied"]
+        point = next(grip for grip in handles.grips() if grip.path.endswith("net|7"))
+        start = viewer.to_widget(point.at.x(), point.at.y()).toPoint()
+        drag(viewer, start, start + QPoint(20, 8))
+        tied = {grip.path.rsplit("/", 1)[-1]: grip for grip in handles.grips() if grip.sort == "tied"}
+        assert set(tied) == {"along|7", "down|7"}
+        before, net = window.session.shot, window.session.shown(f"{path}/net")
+        start = viewer.to_widget(tied["along|7"].at.x(), tied["along|7"].at.y()).toPoint()
+        drag(viewer, start, start + QPoint(0, 24))
+        bends = window.session.shown(f"{path}/along")
+        assert bends[15] > 40
+        assert sum(1 for v in bends if v) <= 2
+        assert window.session.shown(f"{path}/net") == net
+        window.session.save(tmp_path / "bent.nquake")
+        assert read_shot(tmp_path / "bent.nquake").plates == window.session.shot.plates
+        press(Qt.Key.Key_Z, CTRL)
+        assert window.session.shot == before
+
     def test_a_mask_is_drawn_for_the_selected_effect(self, window, qtbot):
         window.session.select(effect=PUSH)
         press(Qt.Key.Key_M, CTRL | Qt.KeyboardModifier.AltModifier)

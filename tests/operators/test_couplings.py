@@ -12,7 +12,7 @@ import msgspec
 import numpy as np
 import pytest
 from scipy import ndimage
-from scipy.interpolate import RectBivariateSpline
+from scipy.interpolate import CubicHermiteSpline, RectBivariateSpline
 from skimage.transform import swirl
 
 from helpers import (
@@ -27,8 +27,10 @@ from helpers import (
     write_clip,
     write_png,
 )
+from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Stop
+from nimble_quake.quakes.mesh import Mesh
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.raster.net import looked_back, net_table
 from nimble_quake.raster.places import Places
@@ -157,6 +159,32 @@ class TestMesh:
         moved = np.ascontiguousarray(np.moveaxis(points + moves, 2, 0), dtype=np.float32)
         inner = looked_back(moved, (1, 0, 0, 0, 1, 0), (1, 0, 0, 1), table, (160.0, 96.0))[:, 1:-1, 1:-1]
         assert np.abs(inner + np.moveaxis(moves, 2, 0)[:, 1:-1, 1:-1]).max() < 0.05
+
+    def test_bends_against_scipys_hermite_spline_and_nothing_at_the_points(self):
+        """SciPy, CubicHermiteSpline through nothing with the slopes given: what a bend adds along its line."""
+        rng = np.random.default_rng(6)
+        moves, along, down = (tuple(rng.normal(0, 1.5, 40).tolist()) for _ in range(3))
+        plain, bent = (net_table(moves, 4, 5, 160.0, 96.0, bends) for bends in (((), ()), (along, down)))
+        added, slopes = bent - plain, np.reshape([along, down], (2, 4, 5, 2))
+        step = (added.shape[0] - 1) // 3
+        xs, ys = np.linspace(0, 4, added.shape[1]), np.linspace(0, 3, added.shape[0])
+        for row in range(4):
+            wanted = CubicHermiteSpline(np.arange(5), np.zeros((5, 2)), slopes[0, row])(xs)
+            assert np.abs(added[row * step] - wanted).max() < 1e-5
+        for column in range(5):
+            wanted = CubicHermiteSpline(np.arange(4), np.zeros((4, 2)), slopes[1, :, column])(ys)
+            assert np.abs(added[:, column * step] - wanted).max() < 1e-5
+
+    def test_a_handle_lies_where_it_is_dragged_to(self):
+        moment = Moment(0, Fraction(24), 48, 160.0, 96.0)
+        values = {"net": tuple(np.random.default_rng(7).normal(0, 3, 40).tolist()), "turn": 20.0, "wide": 0.7}
+        for name, number in (("along", 7), ("down", 7), ("along", 9), ("down", 17)):
+            made = Mesh.with_defaults(**values)
+            x, y = made.dragged_points(moment)[name][number]
+            bends = made.with_point(name, number, (x + 3.0, y - 5.0), moment)
+            after = Mesh.with_defaults(**values | {name: bends})
+            assert after.dragged_points(moment)[name][number] == pytest.approx((x + 3.0, y - 5.0), abs=0.02)
+            assert after.dragged_points(moment)["net"] == made.dragged_points(moment)["net"]
 
     def test_an_unmoved_net_is_the_picture_to_the_bit(self, still):
         effect = Node(id="m", kind="mesh", values={"net": (0.0,) * 40})

@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Seconds
+from nimble_quake.kernels import kernel
 
 HOP_RATE = 200
 """Levels a second."""
@@ -63,7 +63,7 @@ def _means(square: NDArray[np.float64], rate: float, count: int) -> NDArray[np.f
     return found
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _followed(levels, rise, fall, out):  # type: ignore[no-untyped-def]
     here = 0.0
     for n in range(len(levels)):

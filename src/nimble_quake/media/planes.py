@@ -13,10 +13,10 @@ from typing import Any, TypeAlias
 import cv2
 import numpy as np
 from av.video.frame import VideoFrame
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.rows import run_rows
 
 SHRINKS = {"420": (1, 1), "422": (1, 0), "444": (0, 0)}
@@ -70,7 +70,7 @@ def _rows(plane: Any, width: int, height: int, bits: int) -> Codes:
     return rows[:, :width] if bits == 8 else np.ascontiguousarray(rows[:, : 2 * width]).view(np.uint16)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _coloured(ys, us, vs, halvings, k, out, first, last):  # type: ignore[no-untyped-def]
     zero, one = np.float32(0), np.float32(1)
     for j in range(first, last):
@@ -85,7 +85,7 @@ def _coloured(ys, us, vs, halvings, k, out, first, last):  # type: ignore[no-unt
             row[i, 3] = one
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _coloured_half(ys, us, vs, k, out, first, last):  # type: ignore[no-untyped-def]
     """Half size of planes whose chroma is at half size: the mean of four lumas, in one pass."""
     zero, one, quarter = np.float32(0), np.float32(1), np.float32(0.25)

@@ -10,11 +10,11 @@ from pathlib import Path
 
 import cv2
 import numpy as np
-from numba import njit
 from PIL import Image
 
 from nimble_quake.conventions import MAX_PIXELS, Picture, Seconds
 from nimble_quake.errors import LimitError, MediaError
+from nimble_quake.kernels import kernel
 from nimble_quake.media.planes import Codes
 from nimble_quake.raster.convert import premultiplied
 from nimble_quake.raster.rows import run_rows
@@ -104,7 +104,7 @@ def _shown(pixels: Codes, size: tuple[int, int]) -> Picture:
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _add_rows(strip, top, per_row, out, first, last):  # type: ignore[no-untyped-def]
     """Add a strip's share to the mean of what each result row covers; `per_row`: how many rows that is."""
     for j in range(first, last):

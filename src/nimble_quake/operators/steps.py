@@ -104,6 +104,9 @@ class Step(Operator):
         """Return where the points of its lists lie, shot pixels, by parameter, to be dragged in the picture."""
         return {}
 
+    tied_points: ClassVar[dict[str, str]] = {}
+    """Lists whose points are handles of the points of another list: they are shown for the one dragged last."""
+
     def with_point(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Any:
         """Return a list of points with one of them dragged to a place."""
         raise NotImplementedError

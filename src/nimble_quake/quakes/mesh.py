@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Any
+from typing import Any, ClassVar
 
 from nimble_quake.conventions import Affine, Pixels, Warp
 from nimble_quake.motion.timing import Moment
@@ -13,8 +13,16 @@ from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
 from nimble_quake.params.kinds import MAX_NET, Net, Place
 from nimble_quake.raster import affine
-from nimble_quake.raster.net import looked_back, looked_back_on, net_table
+from nimble_quake.raster.net import Table, looked_back, looked_back_on, net_table, slopes_of
 from nimble_quake.raster.places import Places
+
+THIRD = 3.0
+"""A handle lies a third of the slope from its point, as one of a Bézier curve does."""
+MOST_BENT = 1e5
+
+
+def _farthest(moves: tuple[float, ...]) -> float:
+    return max((math.hypot(x, y) for x, y in zip(moves[::2], moves[1::2], strict=True)), default=0.0)
 
 
 class Mesh(FreeQuake):
@@ -35,7 +43,10 @@ class Mesh(FreeQuake):
 
     columns = a_count("Columns", "Points side by side", 5, MAX_NET, (2, 12))
     rows = a_count("Rows", "Points above each other", 4, MAX_NET, (2, 12))
-    net = Net(label="Points", help="How far the points are moved: drag them in the picture")
+    net = Net(label="Points", help="How far the points are moved: drag them in the picture; the one dragged last shows "
+              "two handles that bend its lines")  # fmt: skip
+    along = Net(label="Bend along", help="How the rows bend at their points: drag the handle beside a point")
+    down = Net(label="Bend down", help="How the columns bend at their points: drag the handle below a point")
     grab = a_distance("Grab", "Points this near to the dragged one come along, the nearer the more", 0.0, (0, 400))
     place = Place(label="Place", help="The middle of the net")
     wide = a_share("Width", "How wide the net is, beside the frame", 1.0, (0.01, 20))
@@ -43,7 +54,7 @@ class Mesh(FreeQuake):
     turn = an_angle("Turns the net clockwise")
 
     def idle(self) -> bool:
-        return self.strength == 0 or not any(self.net)
+        return self.strength == 0 or not (any(self.net) or any(self.along) or any(self.down))
 
     def _size(self, moment: Any) -> tuple[float, float]:
         return self.wide * moment.width, self.high * moment.height
@@ -55,48 +66,101 @@ class Mesh(FreeQuake):
 
     def own_offsets(self, places: Places, ctx: Context) -> Warp:
         width, height = self._size(ctx.at)
-        rows, columns = max(2, int(self.rows)), max(2, int(self.columns))
-        table = net_table(self._moves_of(rows, columns), rows, columns, width, height)
+        table = self._table(ctx.at)
         a, b, _, d, e, _ = affine.turn(self.turn)
         if places.warp is None:
             return looked_back_on(places.grid, self._to_net(ctx.at), (a, b, d, e), table, (width, height))
         return looked_back(places.absolute(), self._to_net(ctx.at), (a, b, d, e), table, (width, height))
 
-    def _moves_of(self, rows: int, columns: int) -> tuple[float, ...]:
-        """The moves of all points; what the list does not hold is not moved."""
+    def _counts(self) -> tuple[int, int]:
+        return max(2, int(self.rows)), max(2, int(self.columns))
+
+    def _table(self, moment: Any) -> Table:
+        rows, columns = self._counts()
+        bends = tuple(self._whole(held) if any(held) else () for held in (self.along, self.down))
+        return net_table(self._whole(self.net), rows, columns, *self._size(moment), (bends[0], bends[1]))
+
+    def _whole(self, held: tuple[float, ...]) -> tuple[float, ...]:
+        """A list for all points, by the strength; what it does not hold is nothing."""
+        rows, columns = self._counts()
         count = 2 * rows * columns
-        held = (*self.net[:count], *(0.0 for _ in range(count - len(self.net))))
-        return tuple(v * self.strength for v in held)
+        return tuple(v * self.strength for v in (*held[:count], *(0.0 for _ in range(count - len(held)))))
 
     def reach_of_offsets(self, ctx: Context) -> Pixels:
-        moves = self._moves_of(int(self.rows), int(self.columns))
-        far = max((math.hypot(x, y) for x, y in zip(moves[::2], moves[1::2], strict=True)), default=0.0)
-        return 1.5 * far * self.most_weight(ctx)  # a spline may swing out between its points
+        far, along, down = (_farthest(self._whole(held)) for held in (self.net, self.along, self.down))
+        swing = 1.5 * far + 8 / 27 * (along + down)  # a spline may swing out between its points; so much a bend adds
+        return swing * self.most_weight(ctx)
+
+    def _shown(self, moment: Any, column: float, row: float, move: tuple[float, float]) -> tuple[float, float]:
+        """Where a place of the net (columns and rows from its corner), moved, lies in the shot."""
+        width, height = self._size(moment)
+        rows, columns = self._counts()
+        back = affine.inverse(self._to_net(moment))
+        assert back is not None
+        return affine.apply(back, width * column / (columns - 1) + move[0], height * row / (rows - 1) + move[1])
 
     def _points_at(self, moment: Any) -> list[tuple[float, float]]:
         """Where the points lie now, moved, row by row."""
-        width, height = self._size(moment)
-        rows, columns = max(2, int(self.rows)), max(2, int(self.columns))
-        back, moves = affine.inverse(self._to_net(moment)), self._moves_of(rows, columns)
-        assert back is not None
-        found = []
-        for n in range(rows * columns):
-            row, column = divmod(n, columns)
-            x, y = width * column / (columns - 1), height * row / (rows - 1)
-            found.append(affine.apply(back, x + moves[2 * n], y + moves[2 * n + 1]))
-        return found
+        rows, columns = self._counts()
+        moves = self._whole(self.net)
+        return [
+            self._shown(moment, n % columns, n // columns, (moves[2 * n], moves[2 * n + 1]))
+            for n in range(rows * columns)
+        ]
+
+    tied_points: ClassVar[dict[str, str]] = {"along": "net", "down": "net"}
 
     def dragged_points(self, moment: Moment) -> dict[str, list[tuple[float, float]]]:
-        return {"net": self._points_at(moment)}
+        rows, columns = self._counts()
+        moves, found = self._whole(self.net), {"net": self._points_at(moment)}
+        natural, cells = self._natural(moment), self._cells(moment)
+        for axis, name in enumerate(("along", "down")):
+            bends, places = self._whole(getattr(self, name)), []
+            for n in range(rows * columns):
+                row, column = divmod(n, columns)
+                way = self._inwards(axis, row, column) / THIRD
+                x, y = natural[axis, row, column] + (bends[2 * n], bends[2 * n + 1])
+                places.append(self._shown(moment, column + way * (axis == 0), row + way * (axis == 1),
+                                          (moves[2 * n] + x * way, moves[2 * n + 1] + y * way)))  # fmt: skip
+            found[name] = places
+        return found if all(cells) else {"net": found["net"]}
+
+    def _cells(self, moment: Any) -> tuple[float, float]:
+        """The width and the height of a cell."""
+        (width, height), (rows, columns) = self._size(moment), self._counts()
+        return width / (columns - 1), height / (rows - 1)
+
+    def _inwards(self, axis: int, row: int, column: int) -> int:
+        """To which side a handle lies: to the next point, at the end to the one before."""
+        rows, columns = self._counts()
+        last = column == columns - 1 if axis == 0 else row == rows - 1
+        return -1 if last else 1
+
+    def _natural(self, moment: Any) -> Any:
+        """How steep the moves are at the points with no bend."""
+        rows, columns = self._counts()
+        return slopes_of(net_table(self._whole(self.net), rows, columns, *self._size(moment)), rows, columns)
 
     def drawn_lines(self, moment: Moment) -> list[list[tuple[float, float]]]:
-        at, columns = self._points_at(moment), max(2, int(self.columns))
-        rows = [at[n : n + columns] for n in range(0, len(at), columns)]
-        return [*rows, *([row[n] for row in rows] for n in range(columns))]
+        """The lines of the net as they bend: every few samples of its table."""
+        rows, columns = self._counts()
+        table = self._table(moment)
+        each = [max(1, (side - 1) // (count - 1)) for side, count in zip(table.shape[:2], (rows, columns), strict=True)]
+        part = [max(1, step // 6) for step in each]
+
+        def at(j: int, i: int) -> tuple[float, float]:
+            return self._shown(moment, i / each[1], j / each[0], (float(table[j, i, 0]), float(table[j, i, 1])))
+
+        along = [[at(j, i) for i in range(0, table.shape[1], part[1])] for j in range(0, table.shape[0], each[0])]
+        return along + [
+            [at(j, i) for j in range(0, table.shape[0], part[0])] for i in range(0, table.shape[1], each[1])
+        ]
 
     def with_point(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Any:
-        """Points near the dragged one come along, by a smooth step within the grab radius."""
-        rows, columns = max(2, int(self.rows)), max(2, int(self.columns))
+        """Points near the dragged one come along, by a smooth step within the grab radius; or a bend of one point."""
+        if name != "net":
+            return self._with_bend(name, number, place, moment)
+        rows, columns = self._counts()
         count = 2 * rows * columns
         moves = [*self.net[:count], *(0.0 for _ in range(count - len(self.net)))]
         width, height = self._size(moment)
@@ -113,14 +177,29 @@ class Mesh(FreeQuake):
             moves[2 * n + 1] = round(moves[2 * n + 1] + dy * share, 2)
         return tuple(moves)
 
+    def _with_bend(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Any:
+        """The bends with the handle of one point dragged to a place."""
+        rows, columns = self._counts()
+        held, moves = list(getattr(self, name)), self._whole(self.net)
+        held = [*held, *(0.0 for _ in range(2 * rows * columns - len(held)))]
+        (row, column), axis = divmod(number, columns), ("along", "down").index(name)
+        cell, way = self._cells(moment), self._inwards(axis, row, column) / THIRD
+        natural, at = self._natural(moment)[axis, row, column], affine.apply(self._to_net(moment), *place)
+        for side, index in enumerate((column, row)):
+            from_point = at[side] - cell[side] * index - moves[2 * number + side]
+            slope = from_point / way - cell[side] * (side == axis)
+            bend = (slope - float(natural[side])) / (self.strength or 1.0)
+            held[2 * number + side] = round(min(max(bend, -MOST_BENT), MOST_BENT), 2)
+        return tuple(held)
+
     def summary(self) -> str:
         moved = sum(1 for x, y in zip(self.net[::2], self.net[1::2], strict=True) if x or y)
         return f"{moved} moved"
 
     def graph(self, rest: float) -> Graph:
         """The net itself, at its rest size, its points moved."""
-        rows, columns = max(2, int(self.rows)), max(2, int(self.columns))
-        moves, curves = self._moves_of(rows, columns), []
+        rows, columns = self._counts()
+        moves, curves = self._whole(self.net), []
         spots = [
             (
                 (n % columns) / (columns - 1) + moves[2 * n] / 1280,

@@ -12,8 +12,8 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.noise import _GX, _GY, _GZ, _crossing, _evenly, _fade, _shaped
 
 SMOOTH, VALUE, BLOCKS, SOFTER, SIMPLEX, NEAREST, SECOND, EDGE, FLAT = range(9)
@@ -21,14 +21,14 @@ ORBIT = 0.35
 """How far a cell's point circles about where it would stand, in cells."""
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _hashed(i, j, k, wrap, perm):  # type: ignore[no-untyped-def]
     if wrap > 0:
         i = i % wrap
     return perm[perm[perm[i & 255] + (j & 255)] + (k & 255)]
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _spline(n, t):  # type: ignore[no-untyped-def]
     """Weight n of the uniform cubic B-spline, 0...3, at a share t of its cell."""
     u = 1.0 - t
@@ -41,7 +41,7 @@ def _spline(n, t):  # type: ignore[no-untyped-def]
     return t * t * t / 6.0
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def point_of(i, j, z, wrap, perm):  # type: ignore[no-untyped-def]
     """Where in cell (i, j) its point is, x and y of 0...1, and the cell's own chance number 0...1."""
     h = _hashed(i, j, 11, wrap, perm)
@@ -52,7 +52,7 @@ def point_of(i, j, z, wrap, perm):  # type: ignore[no-untyped-def]
     return x, y, perm[g + 177] / 255.0
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def cells_at(x, y, z, wrap, perm):  # type: ignore[no-untyped-def]
     """Distance to the nearest point and to the second, in cells, and the nearest one's chance number."""
     fx, fy = math.floor(x), math.floor(y)
@@ -78,7 +78,7 @@ def cells_at(x, y, z, wrap, perm):  # type: ignore[no-untyped-def]
     return math.sqrt(d1), math.sqrt(d2), own
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _of_cells(base, d1, d2, own):  # type: ignore[no-untyped-def]
     """A cellular value spread about 0 as far as the others."""
     if base == NEAREST:
@@ -90,7 +90,7 @@ def _of_cells(base, d1, d2, own):  # type: ignore[no-untyped-def]
     return own * 2.0 - 1.0
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _simplex(x, y, z, wrap, perm):  # type: ignore[no-untyped-def]
     s = (x + y + z) / 3.0
     i, j, k = math.floor(x + s), math.floor(y + s), math.floor(z + s)
@@ -128,7 +128,7 @@ def _simplex(x, y, z, wrap, perm):  # type: ignore[no-untyped-def]
     return 76.0 * total
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def value_at(base, x, y, z, z_period, wrap, perm):  # type: ignore[no-untyped-def]
     """One base at one place of its lattice, about -1...1. wrap: after how many cells x repeats (0: 256)."""
     if base == SIMPLEX:
@@ -170,7 +170,7 @@ def value_at(base, x, y, z, z_period, wrap, perm):  # type: ignore[no-untyped-de
     return total
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def add_anywhere(out, us, vs, freq, ou, ov, z, z_period, wrap, gain, kind, perm, base, first, last):  # type: ignore[no-untyped-def]
     """Add one octave at places us, vs (H, W) of the first octave's lattice, `freq` times as fine, from an origin."""
     amount = np.float32(gain)
@@ -180,10 +180,9 @@ def add_anywhere(out, us, vs, freq, ou, ov, z, z_period, wrap, gain, kind, perm,
             out[j, i] += amount * _shaped(np.float32(n), kind)
 
 
-@njit(cache=True, nogil=True)
-def folded(base, z, z_period, perm):  # type: ignore[no-untyped-def]
-    """What each of the 256 hashes of a lattice column gives at a z: value, slope x, slope y (float32)."""
-    out = np.zeros((512, 3), np.float32)
+@kernel()
+def fold(base, z, z_period, perm, out):  # type: ignore[no-untyped-def]
+    """What each of the 256 hashes of a lattice column gives at a z: value, slope x, slope y (512, 3)."""
     wz = z - math.floor(z)
     k0 = int(math.floor(z)) % z_period
     k1 = (k0 + 1) % z_period
@@ -198,10 +197,9 @@ def folded(base, z, z_period, perm):  # type: ignore[no-untyped-def]
             out[h, 2] = z0 * _GY[a] + z1 * _GY[b]
         else:
             out[h, 0] = _evenly(a, b, z1)
-    return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def add_folded(out, us, vs, freq, ou, ov, t0, t1, t2, wrap, gain, kind, perm, base, first, last):  # type: ignore[no-untyped-def]
     """`add_anywhere` for lattice bases whose z is folded already (see `folded`)."""
     amount, f32 = np.float32(gain), np.float32(freq)
@@ -234,7 +232,7 @@ def add_folded(out, us, vs, freq, ou, ov, t0, t1, t2, wrap, gain, kind, perm, ba
             out[j, i] += amount * _shaped(n, kind)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def add_straight(out, m, x0, y0, step, z, z_period, gain, kind, perm, base, first, last):  # type: ignore[no-untyped-def]
     """Add one octave of any base at the places an affine map gives."""
     a, b, c, d, e, f = m
@@ -247,7 +245,7 @@ def add_straight(out, m, x0, y0, step, z, z_period, gain, kind, perm, base, firs
             out[j, i] += amount * _shaped(np.float32(n), kind)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def add_spline(out, m, x0, y0, step, z, z_period, gain, kind, perm, first, last):  # type: ignore[no-untyped-def]
     """Add one octave of the softer base along straight lattice rows: a cubic for every cell a row crosses."""
     a, _, c, _, e, f = m
@@ -290,7 +288,7 @@ def add_spline(out, m, x0, y0, step, z, z_period, gain, kind, perm, first, last)
             i = end
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _nearest(near, after, x, y, dx, dy, px, py):  # type: ignore[no-untyped-def]
     """Squared distances of one point to the samples of a part of a row."""
     for n in range(len(near)):
@@ -300,7 +298,7 @@ def _nearest(near, after, x, y, dx, dy, px, py):  # type: ignore[no-untyped-def]
         near[n] = min(near[n], d)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _owner(near, owners, x, y, dx, dy, px, py, own):  # type: ignore[no-untyped-def]
     for n in range(len(near)):
         a, b = px - x - np.float32(n) * dx, py - y - np.float32(n) * dy
@@ -310,7 +308,7 @@ def _owner(near, owners, x, y, dx, dy, px, py, own):  # type: ignore[no-untyped-
             owners[n] = own
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def add_cells(out, m, x0, y0, step, z, gain, kind, perm, base, first, last):  # type: ignore[no-untyped-def]
     """Add one octave of a cellular base: the points round a cell are found once for each row that crosses it."""
     a, b, c, d, e, f = m

@@ -23,10 +23,10 @@ from functools import lru_cache
 from typing import TypeAlias
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Warp
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.lens_bends import bulge, polynomial, swirl_fast, wave
 from nimble_quake.raster.polar import turn_of
@@ -51,7 +51,7 @@ def table_of(bends: tuple[Bend, ...]) -> Table:
     return np.array([code for code, _ in bends], np.int64), numbers
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _affine(xs, ys, k):  # type: ignore[no-untyped-def]
     a, b, c, d, e, f = k[0], k[1], k[2], k[3], k[4], k[5]
     for i in range(len(xs)):
@@ -60,7 +60,7 @@ def _affine(xs, ys, k):  # type: ignore[no-untyped-def]
         ys[i] = d * x + e * y + f
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _to_rings(xs, ys, k):  # type: ignore[no-untyped-def]
     cx, cy, width, per, one, two = k[0], k[1], k[2], k[3], np.float32(1), np.float32(2)
     seam = np.float32(0.75) - k[4]
@@ -75,7 +75,7 @@ def _to_rings(xs, ys, k):  # type: ignore[no-untyped-def]
         ys[i] = np.sqrt(x * x + y * y) * per
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _from_rings(xs, ys, k):  # type: ignore[no-untyped-def]
     cx, cy, width, per, turn = k[0], k[1], k[2], k[3], k[4]
     for i in range(len(xs)):
@@ -85,7 +85,7 @@ def _from_rings(xs, ys, k):  # type: ignore[no-untyped-def]
         ys[i] = np.float32(math.sin(angle)) * away + cy
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _tiled(xs, side, each, away, mirror):  # type: ignore[no-untyped-def]
     per, one, two = np.float32(1) / each, np.float32(1), np.float32(2)
     for i in range(len(xs)):
@@ -98,7 +98,7 @@ def _tiled(xs, side, each, away, mirror):  # type: ignore[no-untyped-def]
         xs[i] = t * side
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _perspective(xs, ys, k):  # type: ignore[no-untyped-def]
     a, b, c, d, e, f, g, h, m = k[0], k[1], k[2], k[3], k[4], k[5], k[6], k[7], k[8]
     least = np.float32(1e-9)
@@ -114,7 +114,7 @@ def _perspective(xs, ys, k):  # type: ignore[no-untyped-def]
         _again(ys, k[10], k[11] > 1)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _again(row, side, mirror):  # type: ignore[no-untyped-def]
     """Repeat or mirror what lies outside 0...side; what is behind the horizon stays there."""
     for i in range(len(row)):
@@ -127,7 +127,7 @@ def _again(row, side, mirror):  # type: ignore[no-untyped-def]
         row[i] = q if p > -FAR else p
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _swirl(xs, ys, k):  # type: ignore[no-untyped-def]
     cx, cy, per, turn, pinch = k[0], k[1], np.float32(1) / k[2], k[3], k[4]
     endless, fall = k[5] == 1, np.float32(-5.0 / math.log(2.0))
@@ -154,7 +154,7 @@ def _swirl(xs, ys, k):  # type: ignore[no-untyped-def]
         ys[i] = x * s + y * c + cy
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _folds(xs, ys, k):  # type: ignore[no-untyped-def]
     cx, cy, each, sector, spin = k[0], k[1], k[2], k[3], k[4]
     full = np.float32(2.0 * math.pi)
@@ -168,7 +168,7 @@ def _folds(xs, ys, k):  # type: ignore[no-untyped-def]
         ys[i] = radius * np.float32(math.sin(folded)) + cy
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _bricks(xs, ys, k):  # type: ignore[no-untyped-def]
     wide, high, power, bulge, stagger = k[0], k[1], k[2], k[3], k[4] > 0
     one, two, half = np.float32(1), np.float32(2), np.float32(0.5)
@@ -181,7 +181,7 @@ def _bricks(xs, ys, k):  # type: ignore[no-untyped-def]
         ys[i] += (q * (one - bulge) + q * q * q * bulge) * half * high * power
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _all(xs, ys, codes, numbers):  # type: ignore[no-untyped-def]
     for n in range(len(codes)):
         code, k = codes[n], numbers[n]
@@ -235,7 +235,7 @@ def unrolled(centre: tuple[float, float], radius: float, turn: float, size: tupl
     return FROM_RINGS, (*centre, size[0], radius / size[1], turn - 0.5)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _bend(places, codes, numbers, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         _all(places[0, j], places[1, j], codes, numbers)
@@ -247,7 +247,7 @@ def bent(places: Warp, bends: tuple[Bend, ...]) -> Warp:
     return places
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _bent_offsets(warp, warped, x0, y0, step, codes, numbers, out, first, last):  # type: ignore[no-untyped-def]
     columns = out.shape[2]
     begin, step32 = np.float32(x0 + 0.5 * step), np.float32(step)
@@ -275,7 +275,7 @@ def bent_offsets(grid: Grid, warp: Warp | None, bends: tuple[Bend, ...]) -> Warp
     return out
 
 
-@njit(cache=True, nogil=True, forceinline=True, error_model="numpy")
+@kernel(forceinline=True, error_model="numpy")
 def _index_row(x0, y, step, codes, numbers, ends, into, xs, ys):  # type: ignore[no-untyped-def]
     """Index places in another grid of a row's bent samples, held inside `ends` (x low, high, y low, high)."""
     begin, step32, half = np.float32(x0 + 0.5 * step), np.float32(step), np.float32(0.5)
@@ -292,13 +292,13 @@ def _index_row(x0, y, step, codes, numbers, ends, into, xs, ys):  # type: ignore
         ys[i] = (min(z, high_y) - top) * scale - half
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _indices(x0, y0, step, codes, numbers, ends, into, us, vs, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         _index_row(x0, np.float32(y0 + (j + 0.5) * step), step, codes, numbers, ends, into, us[j], vs[j])
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _seen(x0, y0, step, codes, numbers, ends, into, levels, base, smaller, heights, widths, starts, out, first, last):  # type: ignore[no-untyped-def]
     """Bend and look up, row by row: the places never reach slow memory."""
     columns, blocks = out.shape[1], levels.shape[1]
@@ -312,7 +312,7 @@ def _seen(x0, y0, step, codes, numbers, ends, into, levels, base, smaller, heigh
         look_up(base, smaller, heights, widths, starts, xs, ys, count, runs, kinds, shares, at, fx, fy, out[j])
 
 
-@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+@kernel(error_model="numpy", inline="always")
 def _wider(here, on, back):  # type: ignore[no-untyped-def]
     """The larger of two steps, save across a seam, where the smaller counts."""
     a, b = abs(on - here), abs(here - back)
@@ -320,7 +320,7 @@ def _wider(here, on, back):  # type: ignore[no-untyped-def]
     return small if large > np.float32(8) * small + np.float32(32) else large
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _levels(x0, y0, step, codes, numbers, scale, levels, first, last):  # type: ignore[no-untyped-def]
     """How much every part of 4 x 4 samples is made smaller, as a power of two, seen at one sample of it."""
     width = levels.shape[1]

@@ -8,10 +8,10 @@ from typing import TypeAlias
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Warp
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.bends import Bend, bent, indices_of, levels_of, seen_through, table_of
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.powers import log2_row
@@ -40,7 +40,7 @@ def places_of(grid: Grid) -> Warp:
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _gap(plane, j, i, dj, di):  # type: ignore[no-untyped-def]
     """The larger of the steps to the neighbours on either side; across a seam, where one jumps, the other counts."""
     height, width = plane.shape
@@ -52,7 +52,7 @@ def _gap(plane, j, i, dj, di):  # type: ignore[no-untyped-def]
     return min(on, back) if max(on, back) > 8 * min(on, back) + 8 * SEAM else max(on, back)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _levels(us, vs, scale, out, first, last):  # type: ignore[no-untyped-def]
     """How much samples are minified, as a power of two (0: not at all); looked at once every 4 x 4 samples."""
     height, width = us.shape
@@ -67,7 +67,7 @@ def _levels(us, vs, scale, out, first, last):  # type: ignore[no-untyped-def]
         log2_row(out[j], room)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _looked_up(us, vs, levels, base, smaller, heights, widths, starts, out, first, last):  # type: ignore[no-untyped-def]
     columns, blocks = out.shape[1], levels.shape[1]
     room, at, mixes = np.empty((3, columns), np.float32), np.empty(columns, np.int32), np.empty(blocks, np.float32)
@@ -116,7 +116,7 @@ def plainly(field: Field, us: Plane, vs: Plane) -> Field:
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _ends(places, size, rooms, out, first, last):  # type: ignore[no-untyped-def]
     """Hold places to some room round the frame, take away what is no number, and note each row's ends."""
     for axis in range(2):
@@ -134,7 +134,7 @@ def _ends(places, size, rooms, out, first, last):  # type: ignore[no-untyped-def
             out[axis, 0, j], out[axis, 1, j] = least, most
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _to_index(places, x0, y0, scale, us, vs, first, last):  # type: ignore[no-untyped-def]
     x32, y32, s32, half = np.float32(x0), np.float32(y0), np.float32(scale), np.float32(0.5)
     for j in range(first, last):

@@ -8,9 +8,9 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 
 from nimble_quake.conventions import Picture
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.rows import run_rows
 
 MODES = (
@@ -20,7 +20,7 @@ MODES = (
 """The W3C names; plus-lighter is Porter-Duff "lighter": add, clipped at white."""
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _separable(mode, b, s):  # type: ignore[no-untyped-def]
     if mode == 1:
         return b * s
@@ -54,12 +54,12 @@ def _separable(mode, b, s):  # type: ignore[no-untyped-def]
     return s
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _lum(r, g, b):  # type: ignore[no-untyped-def]
     return 0.3 * r + 0.59 * g + 0.11 * b
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _set_lum(r, g, b, to):  # type: ignore[no-untyped-def]
     d = to - _lum(r, g, b)
     r, g, b = r + d, g + d, b + d
@@ -73,7 +73,7 @@ def _set_lum(r, g, b, to):  # type: ignore[no-untyped-def]
     return r, g, b
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _set_sat(r, g, b, to):  # type: ignore[no-untyped-def]
     low, high = min(r, g, b), max(r, g, b)
     if high <= low:
@@ -82,7 +82,7 @@ def _set_sat(r, g, b, to):  # type: ignore[no-untyped-def]
     return (r - low) * k, (g - low) * k, (b - low) * k
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _whole(mode, b, s):  # type: ignore[no-untyped-def]
     sat_b = max(b[0], b[1], b[2]) - min(b[0], b[1], b[2])
     sat_s = max(s[0], s[1], s[2]) - min(s[0], s[1], s[2])
@@ -98,7 +98,7 @@ def _whole(mode, b, s):  # type: ignore[no-untyped-def]
     return _set_lum(b[0], b[1], b[2], lum_s)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _over(below, top, left, up, opacity, first, last):  # type: ignore[no-untyped-def]
     """Normal mode, in place."""
     amount = np.float32(opacity)
@@ -115,7 +115,7 @@ def _over(below, top, left, up, opacity, first, last):  # type: ignore[no-untype
             below[y, x, 3] = alpha + below[y, x, 3] * rest
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _blend(below, top, left, up, opacity, mode, first, last):  # type: ignore[no-untyped-def]
     cb = np.zeros(3)
     cs = np.zeros(3)
@@ -147,7 +147,7 @@ def _blend(below, top, left, up, opacity, mode, first, last):  # type: ignore[no
             below[y, x, 3] = sa + ba * (1 - sa)
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _flat(out, rgba, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         for i in range(out.shape[1]):

@@ -9,10 +9,10 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 
@@ -70,7 +70,7 @@ def faces_of(
     return projected(corners[order][:, FACES], depth)[shown], shades[shown]
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _filled(quads, greys, out, first, last):  # type: ignore[no-untyped-def]
     """Paint convex quads over each other, in order; a border pixel by how far inside its middle lies."""
     width = out.shape[1]

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _gathered(places_x, places_y, out):  # type: ignore[no-untyped-def]
     """Each sample's light is shared among the four samples round where it lands; one thread, so always the same sum."""
     rows, columns = out.shape

@@ -9,14 +9,14 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _bits(i, j, k, seed):  # type: ignore[no-untyped-def]
     """64 bits that depend on three whole numbers and a seed alone."""
     x = (
@@ -30,14 +30,14 @@ def _bits(i, j, k, seed):  # type: ignore[no-untyped-def]
     return x ^ (x >> np.uint64(31))
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def mixed(i, j, k, seed):  # type: ignore[no-untyped-def]
     """A chance number 0...1 that depends on three whole numbers and a seed alone."""
     x = _bits(i, j, k, seed)
     return float(x >> np.uint64(40)) / 16777216.0
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def two_mixed(i, j, k, seed):  # type: ignore[no-untyped-def]
     """Two chance numbers 0...1, float32, of one mixing."""
     x = _bits(i, j, k, seed)
@@ -46,7 +46,7 @@ def two_mixed(i, j, k, seed):  # type: ignore[no-untyped-def]
     return np.float32(first) * per, np.float32(second) * per
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _static(x0, y0, step, wide, high, tick, seed, density, low, span, out, first, last):  # type: ignore[no-untyped-def]
     """One value a cell; where a sample holds several cells (at most 4 x 4 are asked), their mean."""
     across, down = max(1, min(4, round(step / wide))), max(1, min(4, round(step / high)))
@@ -81,7 +81,7 @@ def static(
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _block(u, v, tick, seed, density, merge):  # type: ignore[no-untyped-def]
     """A block's value, or -1 where there is none. Some neighbours join into a block twice as large."""
     i, j = int(math.floor(u)), int(math.floor(v))
@@ -93,7 +93,7 @@ def _block(u, v, tick, seed, density, merge):  # type: ignore[no-untyped-def]
     return mixed(i, j, tick, seed)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _blocks(x0, y0, step, wide, high, tick, seed, density, merge, jumps, reach, low, span, out, first, last):  # type: ignore[no-untyped-def]
     w, h = step / wide, step / high
     for j in range(first, last):

@@ -10,9 +10,9 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from numba import njit
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 
@@ -25,7 +25,7 @@ def has_clear(field: Field) -> bool:
     return field.shape[2] == 4 and bool((field[..., 3] < 1).any())
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _weighted(field, rest, out, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         for i in range(field.shape[1]):
@@ -35,7 +35,7 @@ def _weighted(field, rest, out, first, last):  # type: ignore[no-untyped-def]
             out[j, i, 3] = alpha
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _unweighted(field, rest, out, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         for i in range(field.shape[1]):

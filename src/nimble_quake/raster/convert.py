@@ -5,14 +5,14 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Bytes8, Picture
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.rows import run_rows
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _premultiply(source, most, out, first, last):  # type: ignore[no-untyped-def]
     scale = np.float32(1.0) / np.float32(most)
     for j in range(first, last):
@@ -25,10 +25,6 @@ def _premultiply(source, most, out, first, last):  # type: ignore[no-untyped-def
             out[j, i, 3] = alpha
 
 
-WITNESS = _premultiply
-"""Where this kernel was compiled, all were: see `render.warm_up`."""
-
-
 def premultiplied(rgba: NDArray[Any]) -> Picture:
     """Return straight 8- or 16-bit RGBA (H, W, 4) as a float32 premultiplied picture."""
     out = np.empty(rgba.shape, np.float32)
@@ -37,7 +33,7 @@ def premultiplied(rgba: NDArray[Any]) -> Picture:
     return out
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _to_screen(picture, ground, out, first, last):  # type: ignore[no-untyped-def]
     top = np.float32(255.0)
     half = np.float32(0.5)
@@ -58,7 +54,7 @@ def to_screen(picture: Picture, ground: tuple[float, float, float] = (0.0, 0.0, 
     return out
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _straight8(picture, out, first, last):  # type: ignore[no-untyped-def]
     top, half, zero, one = np.float32(255.0), np.float32(0.5), np.float32(0.0), np.float32(1.0)
     for j in range(first, last):

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.rows import run_rows
 
@@ -14,7 +14,7 @@ DARK = 0.035
 """What is nowhere brighter than this, all along a side, is a bar."""
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _kept(picture, across, down, out, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         for i in range(out.shape[1]):

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.rows import held, run_rows
 
 ENDS = ("hold", "loop", "mirror")
@@ -13,7 +13,7 @@ FARTHEST = 1e7
 """Frames; times farther off than this are taken to be this far."""
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _frames(amounts, far, now, step, length, ends, out, first, last):  # type: ignore[no-untyped-def]
     turn = max(1, 2 * length - 2)
     for j in range(first, last):

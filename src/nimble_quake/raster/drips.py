@@ -9,15 +9,15 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.chance import mixed
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _drips(x0, y0, step, layers, numbers, seed, out, first, last):  # type: ignore[no-untyped-def]
     """numbers: lane width, spacing, radius, streak length, way gone, spreads, wander, density, strength."""
     lane, spacing, radius, streak, gone, sizes, speeds, wander, density, strength = numbers

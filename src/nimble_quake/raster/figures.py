@@ -5,17 +5,17 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 
 FIGURES = ("ellipse", "rectangle", "polygon", "star", "curve")
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _ellipse(x, y, a, b):  # type: ignore[no-untyped-def]
     """First-order distance: the implicit value over its gradient; exact for a circle."""
     u, v = x / a, y / b
@@ -26,7 +26,7 @@ def _ellipse(x, y, a, b):  # type: ignore[no-untyped-def]
     return k * (k - 1.0) / max(g, 1e-12)
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _polygon(x, y, points):  # type: ignore[no-untyped-def]
     """Distance to a closed outline (N, 2), negative inside."""
     count = len(points)
@@ -46,7 +46,7 @@ def _polygon(x, y, points):  # type: ignore[no-untyped-def]
     return -d if inside else d
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _figures(figure, each, points, x0, y0, step, soft, fill, values, cover, first, last):  # type: ignore[no-untyped-def]
     """each: (N, 8) x, y, half width, half height, cosine, sine, opacity, 1/scale. Painted in order, over each other."""
     for n in range(len(each)):

@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.chance import mixed
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
@@ -18,7 +18,7 @@ CELL = 64.0
 """Shot pixels between possible specks of dust."""
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _scratches(x0, y0, step, places, strengths, widths, sways, height, out, first, last):  # type: ignore[no-untyped-def]
     """Each wanders a little from top to bottom; narrower than a sample, it is fainter instead."""
     columns = out.shape[1]
@@ -54,7 +54,7 @@ def scratches(grid: Grid, size: tuple[float, float], tick: int, count: int, seed
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _dust(x0, y0, step, specks, out, first, last):  # type: ignore[no-untyped-def]
     """specks: (N, 4) place, size, and the turn of its uneven outline; smaller than a sample, one is fainter instead."""
     for n in range(len(specks)):
@@ -72,18 +72,20 @@ def _dust(x0, y0, step, specks, out, first, last):  # type: ignore[no-untyped-de
                 out[j, i] = max(out[j, i], np.float32(cover))
 
 
-@njit(cache=True, nogil=True)
-def _specks(left, top, right, low, share, largest, tick, seed):  # type: ignore[no-untyped-def]
-    """One may lie in every cell of the plane."""
-    found = [(0.0, 0.0, 0.0, 0.0) for _ in range(0)]
+@kernel()
+def _specks(left, top, right, low, share, largest, tick, seed, out):  # type: ignore[no-untyped-def]
+    """One may lie in every cell of the plane. Returns how many there are."""
+    count = 0
     for row in range(top, low):
         for column in range(left, right):
             if mixed(column, row, tick, seed) < share:
                 x = (column + mixed(column, row, tick, seed + 1)) * CELL
                 y = (row + mixed(column, row, tick, seed + 2)) * CELL
                 size = largest * (0.15 + 0.85 * mixed(column, row, tick, seed + 3) ** 3)
-                found.append((x, y, size, 6.28 * mixed(column, row, tick, seed + 4)))
-    return found
+                out[count, 0], out[count, 1], out[count, 2] = x, y, size
+                out[count, 3] = 6.28 * mixed(column, row, tick, seed + 4)
+                count += 1
+    return count
 
 
 LARGEST = 200.0
@@ -100,8 +102,8 @@ def dust(grid: Grid, tick: int, share: float, largest: float, seed: int) -> NDAr
     right, low = grid.x0 + grid.width * grid.step, grid.y0 + grid.height * grid.step
     cells = (math.floor((grid.x0 - reach) / CELL), math.floor((grid.y0 - reach) / CELL),
              math.ceil((right + reach) / CELL), math.ceil((low + reach) / CELL))  # fmt: skip
-    found = _specks(*cells, float(share), float(largest), int(tick), int(seed))
-    if found:
-        specks = np.array(found, np.float64)
-        run_rows(_dust, grid.height, float(grid.x0), float(grid.y0), float(grid.step), specks, out)
+    specks = np.empty((max(0, (cells[2] - cells[0]) * (cells[3] - cells[1])), 4), np.float64)
+    count = _specks(*cells, float(share), float(largest), int(tick), int(seed), specks)
+    if count:
+        run_rows(_dust, grid.height, float(grid.x0), float(grid.y0), float(grid.step), specks[:count], out)
     return out

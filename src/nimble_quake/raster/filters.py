@@ -8,9 +8,9 @@ from typing import TypeAlias
 
 import cv2
 import numpy as np
-from numba import njit
 
 from nimble_quake.conventions import Field, Picture
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.rows import run_rows
 
 CUT = 4.0
@@ -82,7 +82,7 @@ def halved(array: Field, fx: int, fy: int) -> Field:
     return array
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _half_both(array, out, first, last):  # type: ignore[no-untyped-def]
     """Rows, then columns, while a row is at hand."""
     tall, wide, channels = array.shape
@@ -112,7 +112,7 @@ def _half_both(array, out, first, last):  # type: ignore[no-untyped-def]
                     made[i, k] = outer * (row[n] + row[n + 3 * channels]) + inner * near
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _half_rows(array, out, first, last):  # type: ignore[no-untyped-def]
     most, outer, inner = array.shape[0] - 1, np.float32(0.125), np.float32(0.375)
     for j in range(first, last):
@@ -123,7 +123,7 @@ def _half_rows(array, out, first, last):  # type: ignore[no-untyped-def]
             row[i] = outer * (a[i] + d[i]) + inner * (b[i] + c[i])
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _half_columns(array, out, first, last):  # type: ignore[no-untyped-def]
     wide, channels, outer, inner = out.shape[1], out.shape[2], np.float32(0.125), np.float32(0.375)
     most = array.shape[1] - 1
@@ -177,7 +177,7 @@ def few_rows(array: Picture, sigma: float, part: Part) -> tuple[Field, int, int]
     return _widened(_direct(halved(array, f, f), own, own), f, left, right), f, top
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"}, inline="always")
+@kernel(error_model="numpy", fastmath={"contract"}, inline="always")
 def spline_row(small, f, phases, j, row):  # type: ignore[no-untyped-def]
     """Make row j of a picture out of few rows (each flat), into `row`."""
     most, p = small.shape[0] - 1, j % f
@@ -199,13 +199,13 @@ def phases(f: int) -> np.ndarray:
     return np.stack([*weights, first - 1], axis=1).astype(np.float32)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _spline_rows(small, f, phases, top, out, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         spline_row(small, f, phases, j + top, out[j])
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _spline_columns(small, f, phases, out, first, last):  # type: ignore[no-untyped-def]
     most, wide, channels = small.shape[1] - 1, out.shape[1], small.shape[2]
     padded = np.empty((most + 6, channels), np.float32)

@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import LUMA_709, Picture
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.chance import mixed
 from nimble_quake.raster.filters import Part, few_rows, gaussian_inside, phases, spline_row
 from nimble_quake.raster.grid import Grid
@@ -17,7 +17,7 @@ from nimble_quake.raster.rows import run_rows
 R, G, B = (np.float32(part) for part in LUMA_709)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _screened(own, light, power, tint, tinted, out, first, last):  # type: ignore[no-untyped-def]
     one, zero = np.float32(1), np.float32(0)
     for j in range(first, last):
@@ -28,7 +28,7 @@ def _screened(own, light, power, tint, tinted, out, first, last):  # type: ignor
                 out[j, i, k] = own[j, i, k] + soft * (one - own[j, i, k])
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _glowed(own, small, f, phases, top, power, tint, tinted, out, first, last):  # type: ignore[no-untyped-def]
     """As `_screened`, with light of which only one in f rows is there."""
     one, zero, wide = np.float32(1), np.float32(0), out.shape[1]
@@ -68,7 +68,7 @@ def screened(own: Picture, light: Picture, power: float, tint: tuple[float, ...]
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _bright_parts(picture, above, per, gain, kept, out, first, last):  # type: ignore[no-untyped-def]
     one, zero = np.float32(1), np.float32(0)
     for j in range(first, last):
@@ -96,7 +96,7 @@ def with_lamps(picture: Picture, above: float, gain: float) -> Picture:
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _clipped(picture, first, last):  # type: ignore[no-untyped-def]
     one, zero = np.float32(1), np.float32(0)
     for j in range(first, last):
@@ -113,7 +113,7 @@ def clipped(picture: Picture) -> Picture:
     return picture
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _grained(picture, columns, y0, step, size, tick, seed, channels, amount, tones, out, first, last):  # type: ignore[no-untyped-def]
     """One value a cell: found once for a row of cells, laid over the samples of a row, then mixed along memory."""
     zero, one, half, four = np.float32(0), np.float32(1), np.float32(0.5), np.float32(4)
@@ -159,7 +159,7 @@ def grained(
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _lined(soft, own, top, left, width, threshold, per, power, ink, shows, paper, out, first, last):  # type: ignore[no-untyped-def]
     """Sobel's slopes of the brightness and of the alpha, the steeper of the two; sums of rows run along memory."""
     zero, one, two, three, eighth = np.float32(0), np.float32(1), np.float32(2), np.float32(3), np.float32(0.125)
@@ -208,7 +208,7 @@ def lined(
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _tones(picture, out, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         for i in range(out.shape[1]):
@@ -223,7 +223,7 @@ def brightness_and_alpha(picture: Picture) -> NDArray[np.float32]:
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _worn(picture, keep, shade, scratch, scratch_by, specks, out, first, last):  # type: ignore[no-untyped-def]
     zero, one, dark = np.float32(0), np.float32(1), np.float32(0.9)
     for j in range(first, last):

@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 
 from nimble_quake.conventions import Degrees, Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.rows import run_rows
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _lit(source, slope, top, left, toward_x, toward_y, sharp, rim, bright, picture, out, first, last):  # type: ignore[no-untyped-def]
     zero, one, four, small = np.float32(0), np.float32(1), np.float32(4), np.float32(1e-6)
     channels = out.shape[2]

@@ -115,7 +115,8 @@ def fractal_at(
                 turns = max(1, round(wrap * freq))
                 freq, ou = turns / wrap, math.floor(ou)
             if base <= bases.BLOCKS:
-                table = bases.folded(base, z, recipe.z_period, perm)
+                table = np.zeros((512, 3), np.float32)
+                bases.fold(base, z, recipe.z_period, perm, table)
                 t0, t1, t2 = np.ascontiguousarray(table.T)
                 args = (us, vs, freq, ou, ov, t0, t1, t2, turns, amount, kind, perm.astype(np.int32), base)
                 run_rows(bases.add_folded, us.shape[0], planes[channel], *args)

@@ -6,10 +6,10 @@ import math
 from functools import lru_cache
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 from nimble_quake.params.kinds import Stop
 from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.grid import Grid
@@ -66,7 +66,7 @@ def _exact(stops: tuple[Stop, ...], t: NDArray[np.float32]) -> Field:
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _between_stops(places, powers, colours, t, out, first, last):  # type: ignore[no-untyped-def]
     most = len(places) - 1
     for j in range(first, last):
@@ -85,7 +85,7 @@ def _between_stops(places, powers, colours, t, out, first, last):  # type: ignor
             out[j, i, 3] = alpha
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _look_up(table, t, out, first, last):  # type: ignore[no-untyped-def]
     most = len(table) - 1
     top = np.float32(most)
@@ -99,7 +99,7 @@ def _look_up(table, t, out, first, last):  # type: ignore[no-untyped-def]
                 out[j, i, k] = low + (table[index + 1, k] - low) * share
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _look_up_one(table, t, out, first, last):  # type: ignore[no-untyped-def]
     most = np.float32(len(table) - 1)
     top = most - np.float32(0.001)
@@ -138,7 +138,7 @@ def grey_at(stops: tuple[Stop, ...], t: NDArray[np.float32]) -> tuple[Field, Fie
 SHAPES = ("linear", "mirrored", "radial", "conic")
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _along(shape, repeats, x0, y0, step, ax, ay, bx, by, out, first, last):  # type: ignore[no-untyped-def]
     dx, dy = bx - ax, by - ay
     length = math.sqrt(dx * dx + dy * dy)

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import LUMA_709, Picture
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.rows import run_rows
 
 NO_GRAIN = np.zeros((1, 1), np.float32)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _graded(picture, amounts, numbers, tint, luma, grain, grained, premultiplied, out, first, last):  # type: ignore[no-untyped-def]
     one, zero = np.float32(1), np.float32(0)
     brighten, saturate, share = numbers[0], numbers[1], numbers[2]

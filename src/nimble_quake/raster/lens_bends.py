@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
+
+from nimble_quake.kernels import kernel
 
 _S = tuple(np.float32(v) for v in (0.99999997, -19.7391799, 64.9353744, -85.263014, 56.4438973))
 """The sine of a turn over half a turn, a polynomial in the square of the way from its crest, within 2e-7."""
 
 
-@njit(cache=True, nogil=True, forceinline=True, error_model="numpy", fastmath={"contract"})
+@kernel(forceinline=True, error_model="numpy", fastmath={"contract"})
 def _wound(turns):  # type: ignore[no-untyped-def]
     """Cosine and sine of an angle in turns, within 2e-7."""
     half, quarter = np.float32(0.5), np.float32(0.25)
@@ -25,7 +26,7 @@ def _wound(turns):  # type: ignore[no-untyped-def]
     return (cosine if a <= quarter else -cosine), (sine if t >= 0 else -sine)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def swirl_fast(xs, ys, k):  # type: ignore[no-untyped-def]
     """SWIRL with rule 2: see `raster.bends`."""
     cx, cy, per, turn, pinch = k[0], k[1], np.float32(1) / k[2], k[3], k[4]
@@ -41,7 +42,7 @@ def swirl_fast(xs, ys, k):  # type: ignore[no-untyped-def]
         ys[i] = (x * s + y * c) * grow + cy
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def bulge(xs, ys, k):  # type: ignore[no-untyped-def]
     """BULGE: see `raster.bends`."""
     cx, cy, per, amount = k[0], k[1], np.float32(1) / (k[2] * k[2]), k[3]
@@ -61,7 +62,7 @@ def bulge(xs, ys, k):  # type: ignore[no-untyped-def]
         ys[i] = y * grow + cy
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def polynomial(xs, ys, k):  # type: ignore[no-untyped-def]
     """POLYNOMIAL: see `raster.bends`."""
     cx, cy, per, k1, k2, k3 = k[0], k[1], np.float32(1) / (k[2] * k[2]), k[3], k[4], k[5]
@@ -74,7 +75,7 @@ def polynomial(xs, ys, k):  # type: ignore[no-untyped-def]
         ys[i] = min(max(y * grow + cy, -most), most)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def wave(xs, ys, k):  # type: ignore[no-untyped-def]
     """WAVE: see `raster.bends`."""
     nx, ny, per, phase, dx, dy, form = k[0], k[1], k[2], k[3], k[4], k[5], k[6]

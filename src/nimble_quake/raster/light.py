@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.colour import linear_to_srgb, srgb_to_linear
 from nimble_quake.raster.rows import run_rows
 
@@ -21,7 +21,7 @@ ENCODED: NDArray[np.float32] = linear_to_srgb(
 """By the root of the linear value, where the curve is nearly straight."""
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _changed(picture, table, decodes, out, first, last):  # type: ignore[no-untyped-def]
     zero, one, top = np.float32(0), np.float32(1), np.float32(ENTRIES)
     for j in range(first, last):

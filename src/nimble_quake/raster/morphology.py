@@ -6,9 +6,9 @@ import math
 
 import cv2
 import numpy as np
-from numba import njit
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.rows import run_rows
 
 
@@ -34,8 +34,8 @@ def _by(field: Field, form: str, radius: int, grows: bool) -> Field:
         kernels.append(np.ones((1, 2 * radius + 1), np.uint8))
     if form != "across":
         kernels.append(np.ones((2 * radius + 1, 1), np.uint8))
-    for kernel in kernels:
-        field = _once(field, kernel, grows)
+    for element in kernels:
+        field = _once(field, element, grows)
     return field
 
 
@@ -71,7 +71,7 @@ def _disc(field: Field, radius: int, grows: bool) -> Field:
     return found if grows else np.negative(found, out=found)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _double(field, k, sign, radius, runs, first, last):  # type: ignore[no-untyped-def]
     """runs[n, j, i]: the largest of 2^n samples of row j from i on, in a field grown by the radius, its border held."""
     wide, low, right = runs.shape[2], field.shape[0] - 1, field.shape[1] - 1
@@ -91,7 +91,7 @@ def _double(field, k, sign, radius, runs, first, last):  # type: ignore[no-untyp
                 row[i] = before[i]
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _stacked(runs, halves, levels, radius, out, first, last):  # type: ignore[no-untyped-def]
     wide = out.shape[1]
     for j in range(first, last):

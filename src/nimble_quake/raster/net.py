@@ -6,10 +6,10 @@ from functools import lru_cache
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Affine, Warp
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.places import Places
 from nimble_quake.raster.rows import run_rows
@@ -23,15 +23,24 @@ ROUNDS = 6
 Table = NDArray[np.float32]
 
 
+Bends = tuple[tuple[float, ...], tuple[float, ...]]
+"""How much steeper the moves are at each point than the spline has them: along its row, along its column; a step."""
+
+
 @lru_cache(maxsize=64)
-def net_table(moves: tuple[float, ...], rows: int, columns: int, width: float, height: float) -> Table:
+def net_table(
+    moves: tuple[float, ...], rows: int, columns: int, width: float, height: float, bends: Bends = ((), ())
+) -> Table:
     """Return (n, m, 2) how far places of a net are moved, from the moves of its points (x, y; row by row).
 
-    Bicubic splines through the points (SciPy's, not-a-knot), of lower degree where there are fewer than four; straight
-    between the points where the spline would fold over itself and that does not.
+    Bicubic splines through the points (SciPy's, not-a-knot), of lower degree where there are fewer than four, with the
+    bends of single points laid over it; straight between the points where that would fold over itself and straight
+    lines do not.
     """
     grid = np.array(moves, np.float64).reshape(rows, columns, 2)
     smooth = _spline(grid, rows, columns, 3)
+    if any(map(any, bends)):
+        smooth = smooth + _bent(bends, rows, columns, smooth.shape[:2])
     if folds(smooth, width, height):
         straight = _spline(grid, rows, columns, 1)
         return straight if not folds(straight, width, height) else smooth
@@ -51,6 +60,32 @@ def _spline(grid: NDArray[np.float64], rows: int, columns: int, degree: int) -> 
     return np.ascontiguousarray(np.stack(planes, axis=2), np.float32)
 
 
+def _bent(bends: Bends, rows: int, columns: int, shape: tuple[int, ...]) -> Table:
+    """What slopes at the points add: Hermite's cubics along the line, his smooth step across, nothing at any point."""
+    down, across = _hermite(rows, shape[0]), _hermite(columns, shape[1])
+    total = np.zeros((*shape, 2))
+    for slopes, first, second in ((bends[0], down[0], across[1]), (bends[1], down[1], across[0])):
+        if slopes:
+            grid = np.array(slopes, np.float64).reshape(rows, columns, 2)
+            total += np.einsum("rn,rck,cm->nmk", first, grid, second)
+    return total.astype(np.float32)
+
+
+def _hermite(count: int, samples: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The cubic Hermite basis of each of `count` points at samples from the first to the last: of values, of slopes."""
+    away = np.linspace(0, count - 1, samples)[None] - np.arange(count)[:, None]
+    t = np.minimum(np.abs(away), 1)
+    return 1 - 3 * t**2 + 2 * t**3, away * (1 - t) ** 2
+
+
+def slopes_of(table: Table, rows: int, columns: int) -> NDArray[np.float32]:
+    """Return (2, rows, columns, 2) how steep the moves are at the points, a step: along the row, along the column."""
+    down, across = ((side - 1) // (count - 1) for side, count in zip(table.shape[:2], (rows, columns), strict=True))
+    along = np.gradient(table, axis=1)[::down, ::across] * across
+    below = np.gradient(table, axis=0)[::down, ::across] * down
+    return np.stack([along, below])
+
+
 def folds(table: Table, width: float, height: float) -> bool:
     """Return whether a net of a size (shot pixels) folds over itself somewhere: its Jacobian is not above 0."""
     down, across = table.shape[0] - 1, table.shape[1] - 1
@@ -60,7 +95,7 @@ def folds(table: Table, width: float, height: float) -> bool:
     return bool((area <= 0).any())
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _looked(places, to_net, to_shot, table, width, height, rounds, out, first, last):  # type: ignore[no-untyped-def]
     a, b, c, d, e, f = to_net
     p, q, r, s = to_shot

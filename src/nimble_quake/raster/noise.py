@@ -14,8 +14,9 @@ import math
 from functools import lru_cache
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from nimble_quake.kernels import kernel
 
 PERLIN_2002 = np.array(
     [
@@ -126,7 +127,7 @@ def lattice(seed: int) -> NDArray[np.int64]:
     return doubled
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _evenly(a, b, share):  # type: ignore[no-untyped-def]
     """A lattice value, -1...1, on its way from one hash (0...255) to the next, spread evenly at every moment.
 
@@ -146,12 +147,12 @@ def _evenly(a, b, share):  # type: ignore[no-untyped-def]
     return 2.0 * even - 1.0
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _fade(t):  # type: ignore[no-untyped-def]
     return t * t * t * (t * (t * 6.0 - 15.0) + 10.0)
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _noise3(x, y, z, perm):  # type: ignore[no-untyped-def]
     fx, fy, fz = math.floor(x), math.floor(y), math.floor(z)
     u, v, w = x - fx, y - fy, z - fz
@@ -173,7 +174,7 @@ def noise3(x: float, y: float, z: float, seed: int = 0) -> float:
     return float(_noise3(float(x), float(y), float(z), lattice(seed)))
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"}, inline="always")
+@kernel(error_model="numpy", fastmath={"contract"}, inline="always")
 def _shaped(value, kind):  # type: ignore[no-untyped-def]
     if kind == 1:
         return abs(value)
@@ -186,7 +187,7 @@ def _shaped(value, kind):  # type: ignore[no-untyped-def]
     return value
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _slanted(part, x, y, dx, dy, k, amount, kind):  # type: ignore[no-untyped-def]
     """One cell of a row across the lattice: four corners, already folded over z."""
     six, ten, fifteen = np.float32(6), np.float32(10), np.float32(15)
@@ -204,7 +205,7 @@ def _slanted(part, x, y, dx, dy, k, amount, kind):  # type: ignore[no-untyped-de
         part[n] += amount * _shaped(p + fy * (q - p), kind)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _crossing(x, y, du, dv, most):  # type: ignore[no-untyped-def]
     """How many steps (du, dv) a row stays in its cell from a place (x, y) of it, at least one."""
     run = most
@@ -219,7 +220,7 @@ def _crossing(x, y, du, dv, most):  # type: ignore[no-untyped-def]
     return max(1, int(math.ceil(run)))
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _corners(k, iu, iv, wz, k0, k1, perm, base):  # type: ignore[no-untyped-def]
     """Fill k (12,) with a cell's four corners, folded over z: value at the corner, slope in x, slope in y of each."""
     z1 = _fade(wz)
@@ -242,7 +243,7 @@ def _corners(k, iu, iv, wz, k0, k1, perm, base):  # type: ignore[no-untyped-def]
         k[corner * 3 + 2] = sy
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _fold_along(terms, u0, du, row, slice, perm, base):  # type: ignore[no-untyped-def]
     """Fill terms (4, W) for all rows of pixels that cross one row of cells, which must lie along the lattice.
 
@@ -272,7 +273,7 @@ def _fold_along(terms, u0, du, row, slice, perm, base):  # type: ignore[no-untyp
         i = end
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _add_row(out, terms, y, fade, amount, kind):  # type: ignore[no-untyped-def]
     """Add one row of pixels of an octave that lies along the lattice."""
     at, by_y, by_fade, by_both = terms[0], terms[1], terms[2], terms[3]
@@ -281,7 +282,7 @@ def _add_row(out, terms, y, fade, amount, kind):  # type: ignore[no-untyped-def]
         out[i] += amount * _shaped(value, kind)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _add_octave(out, m, x0, y0, step, z, z_period, gain, kind, perm, base, first, last):  # type: ignore[no-untyped-def]
     """Add one octave to the plane out (H, W): out += gain x g(n), g by `kind` (its place in SUMS).
 

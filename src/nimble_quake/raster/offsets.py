@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Warp
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.chance import two_mixed
 from nimble_quake.raster.rows import run_rows
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _offsets(across, down, rest, times_x, times_y, out, first, last):  # type: ignore[no-untyped-def]
     level, x, y = np.float32(rest), np.float32(times_x), np.float32(times_y)
     for j in range(first, last):
@@ -29,7 +29,7 @@ def scaled_offsets(
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _round(values, places, cx, cy, rest, times, turns, out, first, last):  # type: ignore[no-untyped-def]
     x32, y32, level, length = np.float32(cx), np.float32(cy), np.float32(rest), np.float32(times)
     for j in range(first, last):
@@ -51,7 +51,7 @@ def round_offsets(
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _kept_near(places, first, last):  # type: ignore[no-untyped-def]
     most = np.float32(1e7)
     for axis in range(2):
@@ -61,7 +61,7 @@ def _kept_near(places, first, last):  # type: ignore[no-untyped-def]
                 places[axis, j, i] = v if -most < v < most else most
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _scattered(places, per, reach_x, reach_y, tick, seed, first, last):  # type: ignore[no-untyped-def]
     one, two, across, down = np.float32(1), np.float32(2), np.float32(reach_x), np.float32(reach_y)
     for j in range(first, last):

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from nimble_quake.conventions import Picture
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.rows import run_rows
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _with_alpha_of(soft, sharp, first, last):  # type: ignore[no-untyped-def]
     least = np.float32(1e-6)
     for j in range(first, last):

@@ -10,10 +10,10 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 
@@ -39,7 +39,7 @@ def flown(age: Numbers, start: Numbers, velocity: Numbers, pull: float, wind: fl
     return start + end * age + (velocity - end + wind) * -np.expm1(-drag * age) / drag
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _spots(spots, colours, values, cover, x0, y0, step, soft, sprite, first, last):  # type: ignore[no-untyped-def]
     """Paint spots (x, y, half length, half width, cos, sin, opacity) over values (H, W, C) and cover (H, W)."""
     width, channels = values.shape[1], values.shape[2]

@@ -18,10 +18,10 @@ from __future__ import annotations
 from typing import TypeAlias
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.powers import power_row
 from nimble_quake.raster.rows import held, run_rows
 
@@ -36,7 +36,7 @@ def op(code: int, a: float = 0.0, b: float = 0.0, c: float = 0.0, table: NDArray
     return (code, float(a), float(b), float(c), table)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _run(field, codes, numbers, bases, slopes, starts, out, first, last):  # type: ignore[no-untyped-def]
     zero, one = np.float32(0), np.float32(1)
     room = np.empty((2, out.shape[1]), np.float32)
@@ -68,7 +68,7 @@ def _run(field, codes, numbers, bases, slopes, starts, out, first, last):  # typ
                     row[i] = a + abs(row[i] - a) * b
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _look_up(row, bases, slopes, first, end, start, per):  # type: ignore[no-untyped-def]
     most, begin = np.float32(end - first - 1) - np.float32(0.001), np.uint32(first)
     for i in range(len(row)):
@@ -77,7 +77,7 @@ def _look_up(row, bases, slopes, first, end, start, per):  # type: ignore[no-unt
         row[i] = bases[index] + slopes[index] * t
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _powers(row, power, top, raised, room):  # type: ignore[no-untyped-def]
     """Raise what lies between 0 and `top` to a power."""
     raised[:] = row
@@ -86,7 +86,7 @@ def _powers(row, power, top, raised, room):  # type: ignore[no-untyped-def]
         row[i] = raised[i] if np.float32(0) < row[i] < top else row[i]
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _step(row, at, wide):  # type: ignore[no-untyped-def]
     zero, one = np.float32(0), np.float32(1)
     for i in range(len(row)):

@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 
@@ -15,7 +15,7 @@ _A1, _A3, _A5, _A7, _A9 = (np.float32(v) for v in (0.9998660, -0.3302995, 0.1801
 _TURN, _HALF, _QUARTER = np.float32(1 / (2 * math.pi)), np.float32(0.5), np.float32(0.25)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def turn_of(y, x):  # type: ignore[no-untyped-def]
     """The angle of (x, y), float32, in turns of -0.5...0.5; error under 2e-6 turns.
 
@@ -33,7 +33,7 @@ def turn_of(y, x):  # type: ignore[no-untyped-def]
     return -turn if y < np.float32(0) else turn
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _polar(xs, ys, radius, angle, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         y = ys[j]

@@ -7,7 +7,8 @@ error 1.4e-8 for the logarithm and 5e-9, relative, for the power; float32 itself
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from nimble_quake.kernels import kernel
 
 ROOT_HALF_BITS = np.int32(0x3F3504F3)
 """The bits of the square root of one half: what is left lies between it and its double."""
@@ -23,7 +24,7 @@ _E = tuple(np.float32(v) for v in (
 ))  # fmt: skip
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def log2_row(row, whole):  # type: ignore[no-untyped-def]
     """Replace a row of numbers above 0 by their logarithms to base 2. `whole`: room for as many float32."""
     bits = row.view(np.int32)
@@ -39,7 +40,7 @@ def log2_row(row, whole):  # type: ignore[no-untyped-def]
         row[i] = whole[i] + t * ((_L[0] + _L[1] * t) + t2 * ((_L[2] + _L[3] * t) + t2 * high))
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def exp2_row(row, whole):  # type: ignore[no-untyped-def]
     """Replace a row of numbers by two to their power, held to what float32 can say. `whole`: room for as many int32."""
     low, high, half = np.float32(-126), np.float32(127.99), np.float32(0.5)
@@ -55,7 +56,7 @@ def exp2_row(row, whole):  # type: ignore[no-untyped-def]
         bits[i] = np.int32(bits[i] + whole[i])
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def power_row(row, power, room):  # type: ignore[no-untyped-def]
     """Raise a row to a power; 0 and what is below it are taken as the least number. `room`: for as many float32."""
     for i in range(len(row)):

@@ -11,9 +11,9 @@ from typing import NamedTuple
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.rows import held, run_rows
 
 MOST_LEVELS = 8
@@ -69,7 +69,7 @@ def _halve(above: Plane, copy: Plane, first: int, last: int) -> None:
     )
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def runs_of(line, most, columns, ends, kinds, mixes, shares):  # type: ignore[no-untyped-def]
     """Cut a row of levels (one for 4 samples) into runs that need the same copies; return how many.
 
@@ -97,7 +97,7 @@ def runs_of(line, most, columns, ends, kinds, mixes, shares):  # type: ignore[no
     return count
 
 
-@njit(cache=True, nogil=True, forceinline=True, error_model="numpy", fastmath={"contract"})
+@kernel(forceinline=True, error_model="numpy", fastmath={"contract"})
 def _along(us, per, most, start, at, shares):  # type: ignore[no-untyped-def]
     """Which column a sample lies in and how far on."""
     half, zero = np.float32(0.5), np.float32(0)
@@ -108,7 +108,7 @@ def _along(us, per, most, start, at, shares):  # type: ignore[no-untyped-def]
         at[i] = whole + start
 
 
-@njit(cache=True, nogil=True, forceinline=True, error_model="numpy", fastmath={"contract"})
+@kernel(forceinline=True, error_model="numpy", fastmath={"contract"})
 def _down(vs, per, most, width, at, shares):  # type: ignore[no-untyped-def]
     """Which row a sample lies in and how far on; completes its index."""
     half, zero = np.float32(0.5), np.float32(0)
@@ -119,7 +119,7 @@ def _down(vs, per, most, width, at, shares):  # type: ignore[no-untyped-def]
         at[i] += whole * width
 
 
-@njit(cache=True, nogil=True, forceinline=True, error_model="numpy", fastmath={"contract"})
+@kernel(forceinline=True, error_model="numpy", fastmath={"contract"})
 def _linear(flat, width, at, fx, fy, out):  # type: ignore[no-untyped-def]
     one, down = np.uint32(1), np.uint32(width)
     for i in range(len(out)):
@@ -131,7 +131,7 @@ def _linear(flat, width, at, fx, fy, out):  # type: ignore[no-untyped-def]
         out[i] = p + (r - p) * fy[i]
 
 
-@njit(cache=True, nogil=True, forceinline=True, error_model="numpy", fastmath={"contract"})
+@kernel(forceinline=True, error_model="numpy", fastmath={"contract"})
 def _linear_in(flat, width, at, fx, fy, shares, out):  # type: ignore[no-untyped-def]
     """As `_linear`, mixed by shares into what is there."""
     one, down = np.uint32(1), np.uint32(width)
@@ -144,14 +144,14 @@ def _linear_in(flat, width, at, fx, fy, shares, out):  # type: ignore[no-untyped
         out[i] += (p + (r - p) * fy[i] - out[i]) * shares[i]
 
 
-@njit(cache=True, nogil=True, forceinline=True, error_model="numpy")
+@kernel(forceinline=True, error_model="numpy")
 def _locate(level, heights, widths, starts, us, vs, at, fx, fy):  # type: ignore[no-untyped-def]
     per = np.float32(1.0 / (1 << level))
     _along(us, per, np.float32(widths[level] - 1.001), np.int32(starts[level]), at, fx)
     _down(vs, per, np.float32(heights[level] - 1.001), np.int32(widths[level]), at, fy)
 
 
-@njit(cache=True, nogil=True, forceinline=True, error_model="numpy")
+@kernel(forceinline=True, error_model="numpy")
 def look_up(base, smaller, heights, widths, starts, us, vs, count, ends, kinds, shares, at, fx, fy, out):  # type: ignore[no-untyped-def]
     """Values of one row of samples at index places of the base, linear between samples and copies, the border held.
 

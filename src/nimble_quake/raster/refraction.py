@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 
 from nimble_quake.conventions import Field, Pixels, Warp
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.rows import run_rows
 
 STEEPEST = 50.0
@@ -28,7 +28,7 @@ def shift_of(slope: float, index: float, depth: Pixels) -> Pixels:
     return depth * math.tan(turn) * math.copysign(1.0, slope) if slope else 0.0
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _bent(slope, index, depth, steepest, out, first, last):  # type: ignore[no-untyped-def]
     """No branches, so that several samples are computed at once."""
     one, zero, small = np.float32(1), np.float32(0), np.float32(1e-12)

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.filters import gaussian_inside
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.morphology import morphed
@@ -16,7 +16,7 @@ Share = NDArray[np.float32]
 """How much is covered, (H, W), 0...1."""
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _alpha(picture, out, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         for i in range(out.shape[1]):
@@ -45,7 +45,7 @@ def softened(alpha: Share, sigma: float) -> Share:
     return np.asarray(gaussian_inside(np.ascontiguousarray(alpha)[..., None], sigma, sigma)[..., 0], np.float32)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _held(picture, top, low, left, right, copies, out, first, last):  # type: ignore[no-untyped-def]
     one = np.float32(1)
     for j in range(first, last):
@@ -83,7 +83,7 @@ def border_held(picture: Picture, outer: Grid, size: tuple[float, float], *, fre
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _refilled(own, colours, alpha, out, first, last):  # type: ignore[no-untyped-def]
     zero, one, whole, least = np.float32(0), np.float32(1), np.float32(0.999), np.float32(1e-6)
     for j in range(first, last):
@@ -103,7 +103,7 @@ def refilled(own: Picture, colours: Picture, alpha: Share) -> Picture:
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _under(picture, share, colour, out, first, last):  # type: ignore[no-untyped-def]
     one = np.float32(1)
     for j in range(first, last):
@@ -113,7 +113,7 @@ def _under(picture, share, colour, out, first, last):  # type: ignore[no-untyped
                 out[j, i, k] = picture[j, i, k] + colour[k] * left
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _over(picture, share, colour, out, first, last):  # type: ignore[no-untyped-def]
     one = np.float32(1)
     for j in range(first, last):
@@ -123,7 +123,7 @@ def _over(picture, share, colour, out, first, last):  # type: ignore[no-untyped-
                 out[j, i, k] = colour[k] * share[j, i] + picture[j, i, k] * left
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _lit(picture, share, colour, within, out, first, last):  # type: ignore[no-untyped-def]
     """Screen (W3C Compositing 1), which is how light adds without clipping; `within`: inside its alpha alone."""
     one = np.float32(1)

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 
@@ -26,7 +26,7 @@ class Ring:
     values: NDArray[np.float32]
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _add_rings(numbers, tables, begins, x0, y0, step, out, first, last):  # type: ignore[no-untyped-def]
     width = out.shape[1]
     for n in range(len(numbers)):

@@ -1,7 +1,7 @@
 """Run a compiled kernel over bands of rows, on as many threads as there are cores.
 
 Numba's own thread layers either refuse or abort when two Python threads enter them at once; render threads do. So
-kernels here are plain `nogil` functions of (..., first row, last row), and this module splits the rows. Every row is
+kernels here are plain functions of (..., first row, last row), and this module splits the rows. Every row is
 computed the same way whatever the split, so results do not depend on the number of threads.
 """
 
@@ -11,17 +11,13 @@ import os
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from functools import cache
+from functools import cache, partial
 from queue import SimpleQueue
 from typing import Any
 
 import cv2
-from numba import njit
 
-from nimble_quake.raster.kernel_cache import guard_writing, spare_linear_algebra
-
-guard_writing()
-spare_linear_algebra()
+from nimble_quake.kernels import Kernel, kernel
 
 THREADS = min(8, os.cpu_count() or 1)
 MIN_ROWS = 32
@@ -39,7 +35,7 @@ cv2.utils.logging.setLogLevel(cv2.utils.logging.LOG_LEVEL_SILENT)
 """What it would print on a damaged picture is told by our own errors."""
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def held(v, low, high):  # type: ignore[no-untyped-def]
     """Hold a number to a range; what is no number becomes `low`. For places in tables: a wild index is a crash."""
     v = v if v > low else low
@@ -84,9 +80,14 @@ def run_rows(kernel: Callable[..., Any], height: int, *args: Any) -> None:
 
     The bands lie in a heap that all threads take from, so a thread that wakes late costs nothing.
     """
+    run: Callable[[int, int], Any]
+    if isinstance(kernel, Kernel):
+        run = kernel.bound(*args)
+    else:
+        run = partial(kernel, *args)
     helpers = 0 if getattr(_here, "alone", False) else min(THREADS, height // MIN_ROWS) - 1
     if helpers <= 0 or _small(args):
-        kernel(*args, 0, height)
+        run(0, height)
         return
     bands = min(BANDS * (helpers + 1), height // (MIN_ROWS // 2))
     edges = [height * k // bands for k in range(bands + 1)]
@@ -97,7 +98,7 @@ def run_rows(kernel: Callable[..., Any], height: int, *args: Any) -> None:
     def help() -> None:
         for first, last in heap:
             try:
-                kernel(*args, first, last)
+                run(first, last)
                 done.put(None)
             except Exception as wrong:
                 done.put(wrong)
@@ -106,7 +107,7 @@ def run_rows(kernel: Callable[..., Any], height: int, *args: Any) -> None:
         _helpers().put(help)
     left = bands
     for first, last in heap:
-        kernel(*args, first, last)
+        run(first, last)
         left -= 1
     for wrong in [done.get() for _ in range(left)]:
         if wrong is not None:

@@ -15,10 +15,10 @@ import math
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Affine, Picture, Warp
+from nimble_quake.kernels import kernel
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
@@ -31,7 +31,7 @@ FAR = 1e6
 NO_WARP = np.zeros((2, 0, 0), np.float32)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _cubic(t: float, w: NDArray[np.float32]) -> None:
     t2 = t * t
     t3 = t2 * t
@@ -41,7 +41,7 @@ def _cubic(t: float, w: NDArray[np.float32]) -> None:
     w[3] = 0.5 * t3 - 0.5 * t2
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _positions(warp, warped, x0, y0, step, m, us, vs, first, last):  # type: ignore[no-untyped-def]
     """Where every sample looks, in source index coordinates (centres at whole numbers); never NaN or infinite."""
     a, b, c, d, e, f = m
@@ -67,7 +67,7 @@ def _positions(warp, warped, x0, y0, step, m, us, vs, first, last):  # type: ign
                 row_v[i] = v if -far < v < far else -far
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _cover(out, us, vs, width, height, across, down, first, last):  # type: ignore[no-untyped-def]
     """Fade out over one result pixel, not over one enlarged source pixel, at the source's border."""
     half, zero, one = np.float32(0.5), np.float32(0), np.float32(1)
@@ -102,7 +102,7 @@ def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged, le
         average_shrunk(source, us, vs, edge, out, least)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _fetch_nearest(source, warp, warped, x0, y0, step, m, edge, out, first, last):  # type: ignore[no-untyped-def]
     height, width, channels = source.shape
     a, b, c, d, e, f = m
@@ -121,7 +121,7 @@ def _fetch_nearest(source, warp, warped, x0, y0, step, m, edge, out, first, last
                 out[j, i, k] = source[row, col, k] if row >= 0 and col >= 0 else np.float32(0)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _fetch_cubic(source, warp, warped, x0, y0, step, m, edge, out, first, last):  # type: ignore[no-untyped-def]
     height, width, channels = source.shape
     a, b, c, d, e, f = m
@@ -156,7 +156,7 @@ def _fetch_cubic(source, warp, warped, x0, y0, step, m, edge, out, first, last):
                             out[j, i, k] += weight * source[row, cols[o], k]
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _copied(source, rows, columns, out, first, last):  # type: ignore[no-untyped-def]
     zero = np.float32(0)
     for j in range(first, last):
@@ -171,9 +171,10 @@ def _copied(source, rows, columns, out, first, last):  # type: ignore[no-untyped
                     out[j, i, k] = zero
 
 
-@njit(cache=True, nogil=True)
-def _indices(first, count, size, edge):  # type: ignore[no-untyped-def]
-    return np.array([index_of(first + n, size, edge) for n in range(count)], np.int64)
+@kernel()
+def _indices(start, size, edge, out):  # type: ignore[no-untyped-def]
+    for n in range(len(out)):
+        out[n] = index_of(start + n, size, edge)
 
 
 def _whole_shift(grid: Grid, m: Affine) -> tuple[int, int] | None:
@@ -204,8 +205,9 @@ def fetch(
     m = tuple(float(v) for v in to_source)
     shift = _whole_shift(grid, to_source) if warp is None else None
     if shift is not None:
-        columns = _indices(shift[0], grid.width, source.shape[1], EDGES.index(edge))
-        rows = _indices(shift[1], grid.height, source.shape[0], EDGES.index(edge))
+        columns, rows = np.empty(grid.width, np.int64), np.empty(grid.height, np.int64)
+        _indices(shift[0], source.shape[1], EDGES.index(edge), columns)
+        _indices(shift[1], source.shape[0], EDGES.index(edge), rows)
         run_rows(_copied, grid.height, source, rows, columns, out)
         return out
     moves = NO_WARP if warp is None else warp

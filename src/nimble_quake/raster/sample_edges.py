@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from numba import njit
+from nimble_quake.kernels import kernel
 
 EDGES = ("empty", "hold", "wrap", "mirror")
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def index_of(index: int, size: int, edge: int) -> int:
     """The index the edge rule puts in place of one outside 0...size-1; -1 for nothing there."""
     if 0 <= index < size:

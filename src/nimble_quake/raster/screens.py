@@ -10,10 +10,10 @@ import math
 from functools import cache
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import held, run_rows
 
@@ -31,7 +31,7 @@ def _radii() -> NDArray[np.float32]:
     return np.interp(np.linspace(0, 1, 257), np.maximum.accumulate(area), r).astype(np.float32)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _screen(tone, form, x0, y0, step, per, c, s, soft, radii, out, first, last):  # type: ignore[no-untyped-def]
     w = math.hypot(step * per, soft)
     for j in range(first, last):

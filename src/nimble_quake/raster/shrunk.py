@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.rows import run_rows
 from nimble_quake.raster.sample_edges import index_of
 
@@ -18,7 +18,7 @@ MOST = 12
 """At most so many places are looked at along each side of a result pixel."""
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _step(plane, j, i, dj, di):  # type: ignore[no-untyped-def]
     """How far a place moves towards the next sample; the smaller way across a seam."""
     height, width = plane.shape
@@ -30,7 +30,7 @@ def _step(plane, j, i, dj, di):  # type: ignore[no-untyped-def]
     return on if abs(on) <= abs(back) else back
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _at_border(source, edge, left, top, fx, fy, pixel):  # type: ignore[no-untyped-def]
     """Add what lies round a place that reaches over the border."""
     height, width = source.shape[:2]
@@ -44,7 +44,7 @@ def _at_border(source, edge, left, top, fx, fy, pixel):  # type: ignore[no-untyp
                 pixel[k] += source[row, col, k] * share
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _averaged(source, us, vs, edge, least, most, out, first, last):  # type: ignore[no-untyped-def]
     """Block by block of result pixels, which are made smaller alike; `first` and `last` are rows of blocks."""
     height, width = source.shape[:2]

@@ -10,10 +10,10 @@ import math
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.filters import gaussian_inside
 from nimble_quake.raster.rows import run_rows
 
@@ -37,7 +37,7 @@ def slopes(height: NDArray[np.float32], kernel: int) -> Field:
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _lit(slope, depth, light, half, shine, gloss, out, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         for i in range(slope.shape[1]):
@@ -72,7 +72,7 @@ def _means(height: NDArray[np.float32], size: tuple[int, int], smaller: int) -> 
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _drawn_between(small, times, top_at, left_at, out, first, last):  # type: ignore[no-untyped-def]
     """Linear between the middles of blocks of `times` x `times` samples (even); held beyond the outermost.
 

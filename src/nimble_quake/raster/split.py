@@ -6,10 +6,10 @@ import math
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Affine, Picture, Pixels, Warp
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 from nimble_quake.raster.sample import NO_WARP
@@ -29,7 +29,7 @@ class Split(NamedTuple):
         return float(np.abs(self.factors).max())
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _four(x, y, width, height, edge):  # type: ignore[no-untyped-def]
     """The four samples round a place and how far on it lies between them; -1: nothing there."""
     left, top = math.floor(x), math.floor(y)
@@ -40,7 +40,7 @@ def _four(x, y, width, height, edge):  # type: ignore[no-untyped-def]
     )  # fmt: skip
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _parted(  # type: ignore[no-untyped-def]
     source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, first, last, left_at=0, right_at=-1
 ):
@@ -76,7 +76,7 @@ def _parted(  # type: ignore[no-untyped-def]
             out[j, i, 3] = max(min(alpha / np.float32(3), one), max(red, max(green, blue)))
 
 
-@njit(cache=True, nogil=True, forceinline=True, error_model="numpy", fastmath={"contract"})
+@kernel(forceinline=True, error_model="numpy", fastmath={"contract"})
 def _one_colour(flat, width, height, k, x, y):  # type: ignore[no-untyped-def]
     """One channel and the alpha at a place well inside, linear between pixels."""
     left, top = int(x), int(y)
@@ -92,7 +92,7 @@ def _one_colour(flat, width, height, k, x, y):  # type: ignore[no-untyped-def]
     return value, alpha
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, first, last):  # type: ignore[no-untyped-def]
     """As `_parted`, where each colour has one place of its own; near a border that does it."""
     height, width = source.shape[:2]

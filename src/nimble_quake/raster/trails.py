@@ -5,15 +5,15 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.bent import plainly
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _sideways(field, keep, above, strength, back, out, first, last):  # type: ignore[no-untyped-def]
     """A trail is the running maximum that fades, seen where it is lighter than what is there."""
     width = field.shape[1]
@@ -27,7 +27,7 @@ def _sideways(field, keep, above, strength, back, out, first, last):  # type: ig
                 out[j, i, k] = max(value, carried * strength)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _upright(field, keep, above, strength, back, out, first, last):  # type: ignore[no-untyped-def]
     """The same down columns `first`...`last`, row by row, so that memory is read along."""
     height = field.shape[0]
@@ -81,7 +81,7 @@ def along_line(field: Field, angle: float, half: float) -> Field:
     return np.ascontiguousarray(out.transpose(1, 0, 2)) if steep else out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _slid_mean(field, slope, reach, low, out, first, last):  # type: ignore[no-untyped-def]
     """Each row of the slid picture lies along the line: it is gathered, and averaged with a running sum."""
     height, width, channels = field.shape
@@ -101,7 +101,7 @@ def _slid_mean(field, slope, reach, low, out, first, last):  # type: ignore[no-u
                 out[r, i, k] = total / (2 * reach)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _slid_back(slid, slope, low, out, first, last):  # type: ignore[no-untyped-def]
     """Read the slid picture where each sample's line lies in it."""
     width, channels = out.shape[1], out.shape[2]
@@ -115,13 +115,13 @@ def _slid_back(slid, slope, low, out, first, last):  # type: ignore[no-untyped-d
                 out[j, i, k] = slid[b, i, k] + (slid[b + 1, i, k] - slid[b, i, k]) * t
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _between(line, left, right, a, b):  # type: ignore[no-untyped-def]
     """The sum of a row from place a to b, from its running sum; held beyond its ends."""
     return _upto(line, left, right, b) - _upto(line, left, right, a)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _upto(line, left, right, x):  # type: ignore[no-untyped-def]
     most = len(line) - 1
     if x <= 0.0:

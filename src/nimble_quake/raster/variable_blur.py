@@ -12,10 +12,9 @@ from typing import NamedTuple
 
 import cv2
 import numpy as np
-from numba import njit
-from numba.typed import List
 from numpy.typing import NDArray
 
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.rows import run_rows
 
 Plane = NDArray[np.float32]
@@ -58,7 +57,7 @@ def levels_up_to(picture: Plane, widths: NDArray[np.float32], left: int, top: in
     return found
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _any_between(widths, low, high):  # type: ignore[no-untyped-def]
     for j in range(widths.shape[0]):
         for i in range(widths.shape[1]):
@@ -133,13 +132,13 @@ def _blurred(picture: Plane, sigma: float) -> Plane:
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _row_between(above, below, share, count, lines, first):  # type: ignore[no-untyped-def]
     for n in range(count):
         lines[first + n] = above[n] + (below[n] - above[n]) * share
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _mixed(base, pictures, places, pers, sigmas, widths, left, top, out, first, last):  # type: ignore[no-untyped-def]
     """Row by row: each level's row at that height, then each pixel from the two whose widths lie round its own."""
     zero, half, one, least = np.float32(0), np.float32(0.5), np.float32(1), np.float32(LEAST)
@@ -209,6 +208,6 @@ def softened(picture: Plane, widths: NDArray[np.float32], left: int, top: int) -
     places = np.array([(0, 0), *((v.left, v.top) for v in levels)], np.float32)
     pers = np.array([1.0, *(1 / v.scale for v in levels)], np.float32)
     sigmas = np.array([0.0, *(v.sigma for v in levels)], np.float32)
-    pictures = List([v.picture for v in levels])
+    pictures = tuple(levels[min(n, len(levels) - 1)].picture for n in range(MOST))  # a kernel knows how many
     run_rows(_mixed, height, whole, pictures, places, pers, sigmas, widths, left, top, out)
     return out if channels == 4 else np.ascontiguousarray(out[..., :channels])

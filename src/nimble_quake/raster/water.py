@@ -7,15 +7,15 @@ costs two multiplications a sample.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _waves(cosines, sines, row_cosines, row_sines, amounts, out, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         row = out[j]

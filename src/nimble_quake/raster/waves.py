@@ -9,9 +9,9 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 
 from nimble_quake.conventions import Affine, Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.noise import lattice
 from nimble_quake.raster.polar import turn_of
@@ -23,7 +23,7 @@ PATTERNS = (
 PROFILES = ("ramp", "round", "both")
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def duty(p, share, w):  # type: ignore[no-untyped-def]
     """The mean over p - w/2...p + w/2 of a train that is 1 where its fraction is under `share`."""
     a, b = p - 0.5 * w, p + 0.5 * w
@@ -31,13 +31,13 @@ def duty(p, share, w):  # type: ignore[no-untyped-def]
     return ((fb - fa) * share + min(b - fb, share) - min(a - fa, share)) / w
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def under(d, w):  # type: ignore[no-untyped-def]
     """How much of a sample lies on the negative side of an edge at distance d."""
     return min(max(0.5 - d / w, 0.0), 1.0)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _arc(u, v, i, j, share, w, kind, perm):  # type: ignore[no-untyped-def]
     """Quarter-arc tiles (Smith, 1987): two arcs that join the middles of neighbouring sides, turned by chance."""
     x, y = u - i, v - j
@@ -56,7 +56,7 @@ def _arc(u, v, i, j, share, w, kind, perm):  # type: ignore[no-untyped-def]
     return rings
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _scale(u, v, w):  # type: ignore[no-untyped-def]
     """Round scales in rows, each over the one below, darker towards its rim."""
     row = math.floor(2.0 * v)
@@ -76,7 +76,7 @@ def _scale(u, v, w):  # type: ignore[no-untyped-def]
     return min(max(shade, 0.0), 1.0)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _hexagon(u, v, share, w):  # type: ignore[no-untyped-def]
     s = 1.7320508
     ax, ay = u - math.floor(u + 0.5), v - s * math.floor(v / s + 0.5)
@@ -87,7 +87,7 @@ def _hexagon(u, v, share, w):  # type: ignore[no-untyped-def]
     return under(max(0.5 * ax + 0.8660254 * ay, ax) - 0.5 * share, w)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _tile(kind, u, v, w, h, share_x, share_y, perm):  # type: ignore[no-untyped-def]
     if kind == 0:
         return duty(u, share_x, w)
@@ -114,7 +114,7 @@ def _tile(kind, u, v, w, h, share_x, share_y, perm):  # type: ignore[no-untyped-
     return 0.5 + 0.5 * math.sin(2.0 * math.pi * x) * fade
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _pattern(kind, m, x0, y0, step, w, h, share_x, share_y, perm, out, first, last):  # type: ignore[no-untyped-def]
     a, b, c, d, e, f = m
     for j in range(first, last):
@@ -125,7 +125,7 @@ def _pattern(kind, m, x0, y0, step, w, h, share_x, share_y, perm, out, first, la
             out[j, i, 0] = _tile(kind, u + i * du, v + i * dv, w, h, share_x, share_y, perm)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"}, inline="always")
+@kernel(error_model="numpy", fastmath={"contract"}, inline="always")
 def _train(p, share, w, per):  # type: ignore[no-untyped-def]
     """`duty`, in float32; per: 1 / w."""
     half = np.float32(0.5) * w
@@ -134,7 +134,7 @@ def _train(p, share, w, per):  # type: ignore[no-untyped-def]
     return ((fb - fa) * share + min(b - fb, share) - min(a - fa, share)) * per
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _rays(cx, cy, x0, y0, step, count, turn, soft, share, out, first, last):  # type: ignore[no-untyped-def]
     one, count32, soft32, share32 = np.float32(1), np.float32(count), np.float32(soft), np.float32(share)
     begin, step32, least = np.float32(turn + 1.0), np.float32(step), np.float32(0.3 * step)
@@ -149,7 +149,7 @@ def _rays(cx, cy, x0, y0, step, count, turn, soft, share, out, first, last):  # 
             row[i] = _train((turn_of(y, x) + begin) * count32, share32, w, one / w)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"})
 def _hexagons(m, x0, y0, step, w, share, out, first, last):  # type: ignore[no-untyped-def]
     a, b, c, d, e, f = m
     s, half, zero, one = np.float32(1.7320508), np.float32(0.5), np.float32(0), np.float32(1)
@@ -169,7 +169,7 @@ def _hexagons(m, x0, y0, step, w, share, out, first, last):  # type: ignore[no-u
             row[i] = min(max(half - away * per, zero), one)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _ringed(kind, cx, cy, x0, y0, step, count, turn, per, grown, soft, share_x, share_y, perm, out, first, last):  # type: ignore[no-untyped-def]
     """The same round a centre: u goes round, `count` cells a turn, v outwards, `per` shot pixels a cell."""
     for j in range(first, last):
@@ -222,7 +222,7 @@ def ringed_pattern(
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _ribs(kind, m, x0, y0, step, w, out, first, last):  # type: ignore[no-untyped-def]
     a, b, c = m
     for j in range(first, last):
@@ -253,7 +253,7 @@ def ribs(grid: Grid, profile: str, line: tuple[float, float, float]) -> Field:
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _bands(m, x0, y0, step, w, values, out, first, last):  # type: ignore[no-untyped-def]
     a, b, c = m
     count = len(values)

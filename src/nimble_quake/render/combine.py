@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from nimble_quake.conventions import REST, Field
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.colour import as_channels
 from nimble_quake.raster.rows import run_rows
 
@@ -13,7 +13,7 @@ MODES = ("over", "add", "average", "multiply", "lighten", "darken", "difference"
 FULL = np.ones((1, 1, 1), np.float32)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _combine(below, above, cover, covered, opacity, mode, out, first, last):  # type: ignore[no-untyped-def]
     channels = below.shape[2]
     colours = 3 if channels == 4 else channels

@@ -10,9 +10,9 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from nimble_quake.kernels import kernel
 from nimble_quake.raster.rows import run_rows
 
 BUDGET = 384 * 2**20
@@ -21,7 +21,7 @@ BUDGET = 384 * 2**20
 Values = NDArray[np.float32]
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _packed(values, low, span, out, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         for i in range(values.shape[1]):
@@ -30,14 +30,14 @@ def _packed(values, low, span, out, first, last):  # type: ignore[no-untyped-def
                 out[j, i, k] = np.uint8(min(max(v, np.float32(0)), np.float32(1)) * np.float32(255) + np.float32(0.5))
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _marked(frames, base, asked, first, last):  # type: ignore[no-untyped-def]
     for j in range(first, last):
         for i in range(frames.shape[1]):
             asked[frames[j, i] - base] = True
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel(error_model="numpy")
 def _gathered(ring, slots, frames, base, low, span, now, exact, out, first, last):  # type: ignore[no-untyped-def]
     scale, channels, per_slot = span / np.float32(255), np.uint64(out.shape[2]), np.uint64(ring[0].size)
     kept, row_size = ring.reshape(-1), out.shape[1] * out.shape[2]

@@ -6,7 +6,7 @@ import subprocess
 import sys
 import threading
 
-from nimble_quake.render.warm_up import compiled
+from nimble_quake.kernels.store import complete
 from nimble_quake.session.work import Work
 
 TITLE = "Compiling for this machine, once"
@@ -14,7 +14,7 @@ TITLE = "Compiling for this machine, once"
 
 def compile_aside() -> Work | None:
     """Start to compile in a process of its own at low priority; None where it was done before."""
-    if compiled():
+    if complete():
         return None
     work = Work(TITLE, 1)
     threading.Thread(target=_compile, args=(work,), name="compiling", daemon=True).start()
@@ -22,7 +22,7 @@ def compile_aside() -> Work | None:
 
 
 def _compile(work: Work) -> None:
-    words = [sys.executable, "-m", "nimble_quake.render.warm_up", "--low"]
+    words = [sys.executable, "-m", "nimble_quake.session.warm_up", "--low"]
     try:
         with subprocess.Popen(words, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True) as process:
             assert process.stdout is not None

@@ -45,6 +45,8 @@ class Handles:
         self._drag: Grip | None = None
         self._from = QPointF()
         self._lies: Placement | None = None
+        self._last = ""
+        """The point of a list that was dragged last: its own handles are shown."""
         self.pick: Callable[[QPointF], None] | None = None
         """Set by a place picker: takes the next click."""
         viewer.overlays.append(self.paint)
@@ -94,11 +96,12 @@ class Handles:
             ]
         if not isinstance(operator, Step):
             return []
-        lists = operator.dragged_points(self.session.moment)
+        lists, tied = operator.dragged_points(self.session.moment), operator.tied_points
         return [
-            Grip("listed", f"{path}/{name}|{n}", QPointF(*place))
+            Grip("tied" if name in tied else "listed", f"{path}/{name}|{n}", QPointF(*place))
             for name, places in lists.items()
             for n, place in enumerate(places)
+            if name not in tied or f"{path}/{tied[name]}|{n}" == self._last
         ]
 
     def _places(self, path: str, operator: type[Operator]) -> list[Grip]:
@@ -167,7 +170,10 @@ class Handles:
     def _start(self, grip: Grip, place: QPointF) -> bool:
         self._drag, self._from, self._lies = grip, place, self._placement()
         names = {"place": "Move {}", "move": "Move {}", "scale": "Scale {}", "turn": "Turn {}",
-                 "box": "Size {}", "point": "Shape {}", "listed": "Shape {}"}  # fmt: skip
+                 "box": "Size {}", "point": "Shape {}", "listed": "Shape {}", "tied": "Bend {}"}  # fmt: skip
+        if grip.sort == "listed":
+            self._last = grip.path
+            self.viewer.update()
         self._values = {
             name: self.session.shown(f"{self.node()}/{name}")
             for name in ("position", "scale_x", "scale_y", "turn")
@@ -182,7 +188,7 @@ class Handles:
         if drag.sort == "place":
             self.session.set(drag.path, (round(place.x(), 1), round(place.y(), 1)))
             return
-        if drag.sort == "listed":
+        if drag.sort in ("listed", "tied"):
             self._move_listed(drag, place)
             return
         if drag.sort in ("box", "point"):
@@ -253,6 +259,10 @@ class Handles:
                     painter.drawLine(named[first], named[second])
             self._paint_boxes(painter, operator, named, points)
             self._paint_lines(painter, viewer)
+            own = [at for grip, at in points.items() if grip.path == self._last]
+            for grip, at in points.items():
+                if grip.sort == "tied" and own:
+                    painter.drawLine(own[0], at)
         for grip, at in points.items():
             painter.setPen(QPen(colour("well"), 1))
             painter.setBrush(colour("chalk" if grip.sort == "turn" else self.region))
@@ -260,7 +270,8 @@ class Handles:
                 half = 3 if grip.sort == "listed" else 4
                 painter.drawRect(QRectF(at.x() - half, at.y() - half, 2 * half, 2 * half))
             else:
-                painter.drawEllipse(at, 5, 5)
+                radius = 4 if grip.sort == "tied" else 5
+                painter.drawEllipse(at, radius, radius)
 
     def _paint_lines(self, painter: QPainter, viewer: Viewer) -> None:
         """The lines of a net or an outline."""

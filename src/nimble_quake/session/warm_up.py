@@ -1,6 +1,7 @@
-"""Compile every kernel once, so that no window ever waits for a compiler: `python -m nimble_quake.render.warm_up`.
+"""Compile every kernel once, so that no window ever waits for a compiler: `python -m nimble_quake.session.warm_up`.
 
-With --low it gives way to all else on the machine, and prints how far it is: "done total", a line each time.
+With --low it gives way to all else on the machine, and prints how far it is: "done total", a line each time. With
+--ship FOLDER it compiles for the processors of the last ten years, into a folder that goes into the package.
 """
 
 from __future__ import annotations
@@ -14,35 +15,36 @@ from pathlib import Path
 
 import numpy as np
 
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.kernels import store
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster import affine
 from nimble_quake.raster.blend import blend_onto, flat
-from nimble_quake.raster.convert import WITNESS, premultiplied, to_rgba8, to_screen
+from nimble_quake.raster.convert import premultiplied, to_rgba8, to_screen
 from nimble_quake.raster.gradient import looked_up
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.raster.noise import noise3
 from nimble_quake.raster.offsets import scaled_offsets
 from nimble_quake.raster.sample import FILTERS, fetch
 from nimble_quake.render.combine import combined
+from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.maps import map_field
-from nimble_quake.shot.model import Map, Node, Shot
-
-
-def compiled() -> bool:
-    """Return whether the kernels were compiled on this machine before."""
-    folder = getattr(WITNESS.stats, "cache_path", "")
-    return bool(folder) and any(Path(folder).glob(f"convert.{WITNESS.py_func.__name__}-*.nbi"))
+from nimble_quake.samples import FOLDER, samples
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.shotfile.files import read_shot
 
 
 def warm_up(told: Callable[[int, int], None] = lambda done, total: None) -> None:
     """Call each kernel with the kinds of array it meets. told: is told how many of how many steps are done."""
-    works = [_samplers, *_map_kernels(), _converters]
+    works: list[Callable[[], None]] = [_samplers, *_map_kernels(), _converters, *_pictures()]
+    works += [partial(_sampled, name) for name in samples()]
     told(0, len(works))
     for done, work in enumerate(works, 1):
         work()
         told(done, len(works))
+    store.set_complete()
 
 
 def _samplers() -> None:
@@ -65,7 +67,7 @@ def _samplers() -> None:
 
 
 def _converters() -> None:
-    """What reads pictures; last of all, so that it tells that the rest is there (see `compiled`)."""
+    """What reads pictures."""
     for kind in (np.uint8, np.uint16):
         premultiplied(np.zeros((48, 48, 4), kind))
 
@@ -106,10 +108,48 @@ def _recipe(operator: type[Operator], values: dict[str, object], before: str = "
     map_field(Job(Engine(), shot, 3), map, frame_grid(96, 72))
 
 
-if __name__ == "__main__":
-    if "--low" in sys.argv:
+def _pictures() -> Iterator[Callable[[], None]]:
+    """The kernels of plates and of what is done to them."""
+    for kind in registry().all("plate"):
+        yield partial(_picture, Plate(id="p", kind=kind.kind))
+    for family in ("quake", "finish", "shaper"):
+        for effect in registry().all(family):
+            lively = getattr(effect, "lively", {})
+            values = {name: value for name, value in lively.items() if name in effect.declared}
+            node = Node(id="e", kind=effect.kind, values=values)
+            yield partial(_picture, Plate(id="p", kind="pattern", values={"map": "m"}, effects=(node,)))
+            yield partial(_picture, Plate(id="p", kind="shape", effects=(node,)))
+
+
+def _picture(plate: Plate) -> None:
+    """A small picture of a plate, at full and at half size."""
+    map = Map(id="m", name="", recipe=(Node(id="n", kind="noise"),))
+    shot = Shot(width=96, height=72, maps=(map,), plates=(plate, Plate(id="below", kind="fill")))
+    _looked_at(shot, (1.0, 0.5))
+
+
+def _sampled(name: str) -> None:
+    """What the sample shots ask for, clips and sounds too."""
+    _looked_at(read_shot(FOLDER / f"{name}.nquake"), (0.1,))
+
+
+def _looked_at(shot: Shot, scales: tuple[float, ...]) -> None:
+    for scale in scales:
+        with contextlib.suppress(NimbleQuakeError):  # a plate without its file shows nothing
+            frame_picture(Job(Engine(), shot, 3), scale)
+
+
+def main(words: list[str]) -> None:
+    """Compile as the words after the command say."""
+    if "--ship" in words:
+        store.compile_to_ship(Path(words[words.index("--ship") + 1]))
+    if "--low" in words:
         with contextlib.suppress(OSError):
             os.nice(10)
         warm_up(lambda done, total: print(done, total, flush=True))
     else:
         warm_up()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])

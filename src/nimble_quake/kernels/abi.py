@@ -1,0 +1,120 @@
+"""How the arguments of a kernel are handed to machine code.
+
+A type is a short text. Arrays: NumPy's character of the element, the number of axes and the layout (C, F or A: any), as
+in "f3C"; then "r" where it cannot be written, "u" where it is not aligned. Single numbers: "d" (float), "q" (int), "?"
+(bool) and NumPy's characters for its own scalars. Tuples: "(dd)". None: "n".
+
+Numba's convention (numba.core.callconv): status = f(result*, error**, leaves...). An array is handed over as its
+leaves: owner, parent (both null: the caller keeps it), count of elements, bytes of one, data, shape..., strides...;
+a tuple as the leaves of its parts.
+"""
+
+from __future__ import annotations
+
+import builtins
+import ctypes
+from collections.abc import Iterator
+from functools import cache
+from typing import Any
+
+import numpy as np
+
+SCALARS = {
+    "d": ctypes.c_double, "f": ctypes.c_float, "q": ctypes.c_int64, "i": ctypes.c_int32, "h": ctypes.c_int16,
+    "b": ctypes.c_int8, "Q": ctypes.c_uint64, "I": ctypes.c_uint32, "H": ctypes.c_uint16, "B": ctypes.c_uint8,
+    "?": ctypes.c_int8,
+}  # fmt: skip
+"""The C type of each kind of number; a bool is handed over as a byte."""
+SAME = {"l": "q", "L": "Q"}
+"""NumPy's second characters for the same numbers (64-bit Linux)."""
+
+
+@cache
+def _array_type(char: str, axes: int, layout: str, writable: bool, aligned: bool) -> str:
+    return f"{SAME.get(char, char)}{axes}{layout}{'' if writable else 'r'}{'' if aligned else 'u'}"
+
+
+def type_of(value: Any) -> str:
+    """Return the type of an argument. Raises TypeError for what no kernel takes."""
+    if isinstance(value, np.ndarray):
+        flags = value.flags
+        layout = "C" if flags.c_contiguous else "F" if flags.f_contiguous else "A"
+        return _array_type(value.dtype.char, value.ndim, layout, flags.writeable, flags.aligned)
+    kind = type(value)
+    if kind is float:
+        return "d"
+    if kind is int:
+        return "q"
+    if kind is bool:
+        return "?"
+    if isinstance(value, np.generic) and (char := SAME.get(value.dtype.char, value.dtype.char)) in SCALARS:
+        return char
+    if isinstance(value, tuple):
+        return f"({''.join(map(type_of, value))})"
+    if value is None:
+        return "n"
+    raise TypeError(f"a kernel takes arrays, numbers and tuples of them, not {kind.__name__}")
+
+
+def leaves_of(args: tuple[Any, ...]) -> list[Any]:
+    """Return the leaves of arguments, in order. Whoever calls keeps the arrays alive."""
+    leaves: list[Any] = []
+    for value in args:
+        if isinstance(value, np.ndarray):
+            data = value.__array_interface__["data"][0]
+            leaves += (None, None, value.size, value.itemsize, data, *value.shape, *value.strides)
+        elif isinstance(value, tuple):
+            leaves += leaves_of(value)
+        elif value is not None:
+            leaves.append(value.item() if isinstance(value, np.generic) else value)
+    return leaves
+
+
+def parts_of(type: str) -> Iterator[str]:
+    """Yield the types that a row of types holds: "f3Cd(qq)" is f3C, d and (qq)."""
+    at = 0
+    while at < len(type):
+        end = at + 1
+        if type[at] == "(":
+            depth = 1
+            while depth:
+                depth += {"(": 1, ")": -1}.get(type[end], 0)
+                end += 1
+        elif end < len(type) and type[end].isdigit():
+            while end < len(type) and (type[end].isdigit() or type[end] in "CFAru"):
+                end += 1
+        yield type[at:end]
+        at = end
+
+
+def leaf_types(type: str) -> Iterator[Any]:
+    """Yield the C types of the leaves of a row of types."""
+    for part in parts_of(type):
+        if part[0] == "(":
+            yield from leaf_types(part[1:-1])
+        elif len(part) == 1:
+            if part != "n":
+                yield SCALARS[part]
+        else:
+            axes = int("".join(filter(str.isdigit, part)))
+            yield from (ctypes.c_void_p, ctypes.c_void_p, ctypes.c_int64, ctypes.c_int64, ctypes.c_void_p)
+            yield from (ctypes.c_int64,) * (2 * axes)
+
+
+@cache
+def result_type(type: str) -> Any:
+    """Return the C type of what a kernel gives back; None for nothing."""
+    if type == "n":
+        return None
+    if len(type) == 1:
+        return SCALARS[type]
+    fields = [(f"part{n}", result_type(part)) for n, part in enumerate(parts_of(type[1:-1]))]
+    return builtins.type("Result", (ctypes.Structure,), {"_fields_": fields})
+
+
+def result_of(type: str, held: Any) -> Any:
+    """Return what a kernel gave back as Python numbers."""
+    if len(type) == 1:
+        return bool(held.value) if type == "?" else held.value
+    values = [getattr(held, name) for name, _ in held._fields_]
+    return tuple(bool(v) if part == "?" else v for part, v in zip(parts_of(type[1:-1]), values, strict=True))

@@ -1,0 +1,125 @@
+"""A kernel, as the rest of the program sees it: a function that is compiled for the types it is called with."""
+
+from __future__ import annotations
+
+import ctypes
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from functools import update_wrapper
+from types import FunctionType
+from typing import Any
+
+from nimble_quake.kernels import loader, store
+from nimble_quake.kernels.abi import leaf_types, leaves_of, result_of, result_type, type_of
+from nimble_quake.kernels.digest import digest_of
+
+_nowhere = ctypes.create_string_buffer(64)
+NOWHERE = ctypes.addressof(_nowhere)
+"""Where a kernel may write what nobody reads: a result that is none, what an error was."""
+_lock = threading.RLock()
+_told: list[Callable[[], None]] = []
+
+
+class Native:
+    """Machine code for one set of argument types."""
+
+    def __init__(self, name: str, address: int, types: str, result: str) -> None:
+        prototype = ctypes.CFUNCTYPE(ctypes.c_int32, ctypes.c_void_p, ctypes.c_void_p, *leaf_types(types))
+        self.name, self.run, self.result = name, prototype(address), result
+
+    def __call__(self, leaves: list[Any]) -> Any:
+        """Run it, without the interpreter's lock, and return what it gives back."""
+        held = None if self.result == "n" else result_type(self.result)()
+        place = NOWHERE if held is None else ctypes.addressof(held)
+        status = self.run(place, NOWHERE, *leaves)
+        if status:
+            raise MemoryError(f"the kernel {self.name} found no memory, or no number ({status})")
+        return None if held is None else result_of(self.result, held)
+
+
+class Kernel:
+    """A function that is compiled. Equal types of arguments run the same code; new types compile it again."""
+
+    def __init__(self, function: FunctionType, options: dict[str, Any]) -> None:
+        update_wrapper(self, function)
+        self.function, self.options = function, options
+        self.name = f"{function.__module__.removeprefix('nimble_quake.')}.{function.__qualname__}"
+        self._native: dict[tuple[str, ...], Native] = {}
+        self._digest = ""
+
+    def __call__(self, *args: Any) -> Any:
+        args += self._left_out(len(args))
+        return self.native(tuple(map(type_of, args)))(leaves_of(args))
+
+    def bound(self, *args: Any) -> Callable[[int, int], Any]:
+        """Return it with all arguments set but the next two, which are whole numbers."""
+        rest = self._left_out(len(args) + 2)
+        native = self.native((*map(type_of, args), "q", "q", *map(type_of, rest)))
+        leaves, more = leaves_of(args), leaves_of(rest)
+
+        def run(first: int, last: int, kept: Any = args) -> Any:  # `kept`: the arrays live as long as this does
+            return native([*leaves, first, last, *more])
+
+        return run
+
+    def _left_out(self, given: int) -> tuple[Any, ...]:
+        """The defaults of arguments that are not given."""
+        missing = self.function.__code__.co_argcount - given
+        return (self.function.__defaults__ or ())[-missing:] if missing > 0 else ()
+
+    @property
+    def digest(self) -> str:
+        """What its code, its options and all that it reads come to: another digest is another kernel."""
+        if not self._digest:
+            self._digest = digest_of(self)
+        return self._digest
+
+    def native(self, types: tuple[str, ...]) -> Native:
+        """Return its machine code for types, compiled if need be."""
+        found = self._native.get(types)
+        return found if found is not None else self._made(types)
+
+    def _made(self, types: tuple[str, ...]) -> Native:
+        with _lock:
+            if types in self._native:
+                return self._native[types]
+            row = "".join(types)
+            kept = store.read(self.name, self.digest, row)
+            if kept is None:
+                for told in _told:
+                    told()
+                from nimble_quake.kernels import compiler  # loads numba, half a second
+
+                kept = compiler.compiled(self, types)
+                store.write(self.name, self.digest, row, kept)
+            address = loader.loaded(kept)
+            self._native[types] = Native(self.name, address, row, kept.result)
+            return self._native[types]
+
+
+def kernel(**options: Any) -> Callable[[Callable[..., Any]], Kernel]:
+    """Make a function a kernel. options: numba's, such as error_model, fastmath, inline, forceinline."""
+
+    def made(function: Callable[..., Any]) -> Kernel:
+        assert isinstance(function, FunctionType)
+        return Kernel(function, options)
+
+    return made
+
+
+@contextmanager
+def told_when_compiling(told: Callable[[], None]) -> Iterator[None]:
+    """Call `told`, on the thread that compiles, when a first kernel has to be compiled: that takes a while, once."""
+
+    def once() -> None:
+        if once in _told:
+            _told.remove(once)
+            told()
+
+    _told.append(once)
+    try:
+        yield
+    finally:
+        if once in _told:
+            _told.remove(once)

@@ -1,0 +1,32 @@
+"""Loading object files by LLVM, with the little that they ask of a runtime."""
+
+from __future__ import annotations
+
+from functools import cache
+from typing import Any
+
+import llvmlite.binding as llvm
+
+from nimble_quake.kernels.runtime import RUNTIME
+from nimble_quake.kernels.store import Object
+
+
+@cache
+def _engine() -> Any:
+    llvm.initialize_native_target()
+    llvm.initialize_native_asmprinter()
+    machine = llvm.Target.from_default_triple().create_target_machine(jit=True)
+    engine = llvm.create_mcjit_compiler(llvm.parse_assembly(RUNTIME), machine)
+    engine.finalize_object()
+    return engine
+
+
+def loaded(object: Object) -> int:
+    """Load an object file and return the address of its function. One thread at a time."""
+    engine = _engine()
+    engine.add_object_file(llvm.ObjectFileRef.from_data(object.code))
+    engine.finalize_object()
+    address = int(engine.get_function_address(object.symbol))
+    if not address:
+        raise RuntimeError(f"the object file of a kernel holds no {object.symbol}")
+    return address

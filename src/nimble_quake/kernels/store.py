@@ -1,0 +1,133 @@
+"""Where compiled kernels lie on disk: a file each, named by all that it depends on, whole or not there at all."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import platform
+import tempfile
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+import llvmlite
+import llvmlite.binding as llvm
+
+SHIPPED = Path(__file__).with_name("objects")
+"""Kernels that came with the program, for processors of the last ten years."""
+BASELINE = "x86-64-v3"
+BASELINE_FEATURES = ("sse4.2", "avx", "avx2", "bmi", "bmi2", "f16c", "fma", "lzcnt", "movbe", "popcnt")
+"""What processors of that level have, as LLVM calls it."""
+DONE = "all.done"
+
+
+@dataclass(frozen=True)
+class Object:
+    """An object file, the symbol of its function, and the type of what it gives back (see `abi`)."""
+
+    symbol: str
+    result: str
+    code: bytes
+
+
+def host_features() -> str:
+    """Return the features of this processor, as LLVM takes them."""
+    return str(llvm.get_host_cpu_features().flatten())
+
+
+@cache
+def host() -> str:
+    """Return the name of this processor, with all its features, and of what compiles for it."""
+    features = hashlib.sha256(f"{host_features()} {llvmlite.__version__}".encode()).hexdigest()[:8]
+    return f"{llvm.get_host_cpu_name()}-{features}"
+
+
+@cache
+def shipped() -> Path | None:
+    """Return the folder of kernels that came along, if this processor runs them."""
+    folder = SHIPPED / BASELINE
+    if platform.machine() != "x86_64" or not folder.is_dir():
+        return None
+    features = llvm.get_host_cpu_features()
+    return folder if all(features.get(name) for name in BASELINE_FEATURES) else None
+
+
+_place: list[Path] = []
+"""Where kernels are put that are compiled to be handed on."""
+
+
+def compile_to_ship(folder: Path) -> None:
+    """Compile for all processors of the baseline from now on, into a folder. Before the first kernel is compiled."""
+    os.environ["NUMBA_CPU_NAME"] = BASELINE
+    os.environ["NUMBA_CPU_FEATURES"] = ",".join(f"+{name}" for name in BASELINE_FEATURES)
+    _place[:] = [folder / BASELINE]
+    folder.joinpath(BASELINE).mkdir(parents=True, exist_ok=True)
+
+
+def own() -> Path:
+    """Return the folder of what is compiled here."""
+    return _place[0] if _place else _beside()
+
+
+@cache
+def _beside() -> Path:
+    """Beside the program, or in the user's cache where that is closed."""
+    beside = Path(__file__).with_name("__pycache__") / host()
+    try:
+        beside.mkdir(parents=True, exist_ok=True)
+        if os.access(beside, os.W_OK):
+            return beside
+    except OSError:
+        pass
+    cache = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
+    return cache / "nimble-quake" / "kernels" / host()
+
+
+def name_of(kernel: str, digest: str, types: str) -> str:
+    """Return the name of a kernel's file."""
+    return f"{kernel}-{hashlib.sha256(f'{digest} {types}'.encode()).hexdigest()[:24]}.o"
+
+
+def read(kernel: str, digest: str, types: str) -> Object | None:
+    """Return a kernel that was kept; None where there is none, or a damaged one."""
+    name = name_of(kernel, digest, types)
+    for folder in (shipped(), own()):
+        if folder is not None and (found := _read(folder / name)) is not None:
+            return found
+    return None
+
+
+def _read(file: Path) -> Object | None:
+    try:
+        head, _, code = file.read_bytes().partition(b"\n")
+        symbol, result, check = head.decode().split(" ")
+    except (OSError, ValueError):
+        return None
+    return Object(symbol, result, code) if hashlib.sha256(code).hexdigest() == check else None
+
+
+def write(kernel: str, digest: str, types: str, object: Object) -> None:
+    """Keep a kernel; where nothing can be written, it is compiled again next time."""
+    head = f"{object.symbol} {object.result} {hashlib.sha256(object.code).hexdigest()}\n".encode()
+    place = own()
+    try:
+        place.mkdir(parents=True, exist_ok=True)
+        with tempfile.NamedTemporaryFile(dir=place, delete=False) as made:
+            made.write(head + object.code)
+        os.replace(made.name, place / name_of(kernel, digest, types))
+    except OSError:
+        return
+
+
+def complete() -> bool:
+    """Return whether all kernels were compiled once, or came along."""
+    came = shipped()
+    return (came is not None and (came / DONE).exists()) or (own() / DONE).exists()
+
+
+def set_complete() -> None:
+    """Note that all kernels were compiled."""
+    try:
+        (own() / DONE).touch()
+    except OSError:
+        return

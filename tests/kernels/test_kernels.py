@@ -1,0 +1,176 @@
+"""Kernels do what their Python does, whatever they are handed; what is kept of them on disk is whole or made anew."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import threading
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from nimble_quake.kernels import kernel, store, told_when_compiling
+from nimble_quake.kernels.abi import leaf_types, leaves_of, parts_of, type_of
+
+SCALE = 3.0
+
+
+@pytest.fixture
+def folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    monkeypatch.setattr(store, "own", lambda: tmp_path)
+    return tmp_path
+
+
+def weighted(values, weight, pair, on, out, first, last, shift=2):
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            out[j, i] = values[j, i] * weight + pair[0] - pair[1] * j + shift
+            if on:
+                out[j, i] += SCALE
+
+
+def numbers(a, b):
+    return a + b, a > b, b
+
+
+def scratch(values):
+    room = np.zeros(len(values), np.float64)
+    for n in range(len(values)):
+        room[n] = values[n] * 2
+    found = [room[0]]
+    for n in range(1, len(values)):
+        found.append(room[n])
+    return found[len(found) - 1] + room.reshape(-1, 1)[0, 0]
+
+
+class TestKernels:
+    @pytest.mark.parametrize("make", [np.ascontiguousarray, np.asfortranarray, lambda a: np.repeat(a, 2, 1)[:, ::2]])
+    @pytest.mark.parametrize("type", [np.float32, np.float64, np.uint8, np.int64])
+    @pytest.mark.parametrize("writable", [True, False])
+    def test_does_what_its_python_does(self, make, type, writable, folder: Path):
+        made = kernel()(weighted)
+        values = make(np.arange(35).reshape(5, 7).astype(type))
+        values.flags.writeable = writable
+        for weight, on in ((1.5, True), (np.float32(0.25), False), (np.int32(2), True)):
+            got, expected = np.zeros((5, 7)), np.zeros((5, 7))
+            made(values, weight, (1, 2.5), on, got, 1, 4)
+            weighted(values, weight, (1, 2.5), on, expected, 1, 4)
+            assert np.array_equal(got, expected)
+            made.bound(values, weight, (1, 2.5), on, got)(0, 5)
+            weighted(values, weight, (1, 2.5), on, expected, 0, 5)
+            assert np.array_equal(got, expected)
+
+    def test_gives_numbers_back(self, folder: Path):
+        made = kernel()(numbers)
+        assert made(2, 3.5) == (5.5, False, 3.5)
+        assert made(7.0, 1) == (8.0, True, 1)
+        assert type(made(7.0, 1)[1]) is bool
+
+    def test_scratch_arrays_and_lists_are_given_back(self, folder: Path):
+        made, values = kernel()(scratch), np.arange(200_000.0)
+        assert made(values) == scratch(values)
+        code = Path("/proc/self/statm")
+        before = int(code.read_text().split()[1])
+        for _ in range(200):  # 320 MB, were they kept
+            made(values)
+        assert (int(code.read_text().split()[1]) - before) * 4096 < 40e6
+
+    def test_what_needs_numba_is_refused_when_it_is_made(self, folder: Path):
+        with pytest.raises(TypeError, match="let it write into an array"):
+            kernel()(lambda n: np.zeros(n))(3)
+        with pytest.raises(TypeError, match="not str"):
+            kernel()(numbers)("a", "b")
+
+    def test_many_threads_at_once(self, folder: Path):
+        made = kernel()(weighted)
+        out = np.zeros((8, 200, 200))
+        work = [
+            threading.Thread(target=made, args=(np.ones((200, 200)), float(n), (0.0, 0.0), False, out[n], 0, 200))
+            for n in range(8)
+        ]
+        for thread in work:
+            thread.start()
+        for thread in work:
+            thread.join()
+        assert np.array_equal(out[:, 5, 5], np.arange(8) + 2.0)
+        assert len(list(folder.iterdir())) == 1
+
+
+class TestTypes:
+    def test_every_type_has_the_leaves_its_value_has(self):
+        for value in (1, 2.5, True, np.float32(1), np.uint8(3), (1, (2.0, False)), np.zeros((2, 3), np.float32), None,
+                      np.zeros((0, 4)), (np.zeros(3), np.zeros((1, 2, 3)))):  # fmt: skip
+            assert len(list(leaf_types(type_of(value)))) == len(leaves_of((value,)))
+
+    def test_a_row_of_types_comes_apart_as_it_was_put_together(self):
+        types = ["f3C", "d", "(q(dd))", "B2Ar", "?", "(f3Cf3C)", "n", "d12Au"]
+        assert list(parts_of("".join(types))) == types
+
+
+class TestStore:
+    def test_a_damaged_file_is_made_anew(self, folder: Path):
+        assert kernel()(numbers)(1.0, 2.0)[0] == 3.0
+        (file,) = folder.iterdir()
+        whole = file.read_bytes()
+        for damaged in (whole[:-40], b"", whole[:100], b"\xff" * 400):
+            file.write_bytes(damaged)
+            assert kernel()(numbers)(1.0, 2.0)[0] == 3.0
+            assert len(file.read_bytes()) > 1000
+
+    def test_compiling_is_told_once_and_only_where_it_happens(self, folder: Path):
+        told: list[int] = []
+        with told_when_compiling(lambda: told.append(1)):
+            for _ in range(2):
+                kernel()(numbers)(1.0, 2.0)
+                kernel()(numbers)(1, 2)
+        assert told == [1]
+        with told_when_compiling(lambda: told.append(2)):
+            kernel()(numbers)(1.0, 2.0)
+        assert told == [1]
+
+    def test_where_nothing_can_be_written_it_works_all_the_same(self, tmp_path: Path, monkeypatch: pytest.MonkeyPatch):
+        (tmp_path / "file").touch()
+        monkeypatch.setattr(store, "own", lambda: tmp_path / "file" / "kernels")
+        assert kernel()(numbers)(1.0, 2.0)[0] == 3.0
+
+    def test_kernels_that_came_along_are_taken_and_none_is_compiled(
+        self, folder: Path, tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch
+    ):
+        kernel()(numbers)(1.0, 2.0)
+        shipped = tmp_path_factory.mktemp("objects")
+        for file in folder.iterdir():
+            file.rename(shipped / file.name)
+        monkeypatch.setattr(store, "shipped", lambda: shipped)
+        told: list[int] = []
+        with told_when_compiling(lambda: told.append(1)):
+            assert kernel()(numbers)(1.0, 2.0)[0] == 3.0
+        assert not told
+        assert not list(folder.iterdir())
+
+
+class TestDigest:
+    @staticmethod
+    def _made(text: str, name: str = "f", **options: object):
+        world = {"kernel": kernel, "__name__": "made"}
+        exec(text, world)  # as a file that was edited
+        return world[name]
+
+    def test_another_constant_helper_or_option_is_another_kernel(self):
+        helper = "@kernel()\ndef helper(x):\n    return x + 1\n"
+        text = f"LIMIT = 3\n{helper}@kernel()\ndef f(x):\n    return helper(x) * LIMIT\n"
+        made = self._made(text)
+        assert self._made(text).digest == made.digest
+        assert self._made("\n\n# a note\n" + text).digest == made.digest
+        for before, after in (("LIMIT = 3", "LIMIT = 4"), ("x + 1", "x + 2"), ("* LIMIT", "- LIMIT"),
+                              ("@kernel()\ndef f", '@kernel(error_model="numpy")\ndef f')):  # fmt: skip
+            assert self._made(text.replace(before, after)).digest != made.digest
+
+    def test_the_compiler_is_not_loaded_where_all_is_compiled(self):
+        code = (
+            "import sys, numpy as np; from nimble_quake.raster import blend; blend.flat((4, 4), (1.0, 0, 0, 1)); "
+            "blend.flat((4, 4), (1.0, 0, 0, 1)); print('numba' in sys.modules)"
+        )
+        for _ in range(2):  # the first may compile
+            done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+        assert done.stdout.strip() == "False"
