@@ -179,6 +179,16 @@ class TestCopy:
         moved = msgspec.structs.replace(A, id="z", values={**A.values, "position": (90.0, 50.0)})
         assert np.abs(rendered(shot(copy, A, SKY)) - rendered(shot(moved, A, SKY))).max() < 2e-6
 
+    def test_a_plain_plate_is_as_sharp_as_if_it_lay_there_itself(self):
+        """Sampled once: both places are put together (common practice, no source)."""
+        copy = plate("c", "copy", of="a", scale_x=0.6, scale_y=0.6, turn=12.0)
+        c, s = np.cos(np.deg2rad(12)) * 0.6, np.sin(np.deg2rad(12)) * 0.6
+        x, y = 60.0 - W / 2, 40.0 - H / 2
+        there = {"position": (W / 2 + c * x - s * y, H / 2 + s * x + c * y), "turn": 12.0}
+        itself = plate("z", words="A", colour=(1.0, 0.3, 0.2, 1.0), scale_x=0.6, scale_y=0.6, **there)
+        shown = rendered(shot(copy, msgspec.structs.replace(A, on=False), SKY))
+        assert np.abs(shown - rendered(shot(itself, SKY))).max() < 2e-5
+
     def test_it_follows_a_group_with_its_effects(self):
         wave = Node(id="w", kind="wave", values={"reach": 9.0})
         held = shot(plate("c", "copy", of="g"), plate("g", "group", wave), *inside("g", A, B))

@@ -131,6 +131,13 @@ class PlateKind(Operator):
         """Return its picture, made for being shown at `zoom` (grid samples per own pixel); None for nothing."""
         raise NotImplementedError
 
+    def shows_plainly(self) -> tuple[str, bool, tuple[tuple[str, str], ...]] | None:
+        """Return the plate whose picture it shows as it is, whether with its effects, and values that differ there.
+
+        None where it shows anything else. Such a picture is sampled once, where both places are put together.
+        """
+        return None
+
     def gathered(self, ctx: Context, grid: Grid) -> Picture | None:
         """Return what it is made of, on a part of the frame before it is placed; None for nothing."""
         raise NotImplementedError

@@ -47,6 +47,10 @@ class Copy(PlateKind):
     def timed(self) -> bool:
         return self.looks_back()
 
+    def shows_plainly(self) -> tuple[str, bool, tuple[tuple[str, str], ...]] | None:
+        plain = bool(self.of) and int(self.copies) == 1
+        return (self.of, self.with_effects, self.exceptions) if plain else None
+
     def gathered(self, ctx: Context, grid: Grid) -> Picture | None:
         if not self.of:
             return None

@@ -180,7 +180,7 @@ def _ground(
     if back is None:
         return None
     if operator.gathers:
-        raster = _gathered(job, operator, plate, lies, grid, bleed)
+        raster = _shown_plainly(job, operator, lies, grid) or _gathered(job, operator, plate, lies, grid, bleed)
     else:
         raster = _raster(job, operator, plate, lies, grid, bleed)
     if raster is None:
@@ -207,6 +207,31 @@ def _ground_at(
     (lies, key), none = now, np.zeros((1, 1, 4), np.float32)
     then = partial(_ground_at, job, plate, units, grid, bleed, now)
     return PlacedRaster(none, affine.IDENTITY, "empty", lies, (*key, "none"), then)
+
+
+def _shown_plainly(job: State, operator: PlateKind, lies: Placement, grid: Grid) -> Raster | None:
+    """The picture of another plate that is shown as it is, to be sampled once; None where it has to be made first."""
+    shows = operator.shows_plainly()
+    if shows is None or operator.crop() is not None:
+        return None
+    other, with_effects, exceptions = shows
+    there = job.differing(exceptions) if exceptions else job
+    plate = there.shot.plate(other)
+    its = plate_operator(there, plate) if plate is not None else None
+    if plate is None or its is None or its.gathers or its.endless or its.beneath or its.mask or its.matte:
+        return None
+    if getattr(its, "fit", "") == "tile" or (with_effects and _units(there, plate, None)):
+        return None
+    its_lies = lies_of(there, plate, its)
+    back = affine.inverse(its_lies.place)
+    if its_lies.seen is not None or back is None:
+        return None
+    together = replace(its_lies, place=affine.then(its_lies.place, lies.place))
+    try:
+        raster = _raster(there, its, plate, together, grid, 0.0)
+    except (MediaError, LimitError):
+        return None  # the way round says it where it belongs
+    return None if raster is None else replace(raster, to_px=affine.then(back, raster.to_px))
 
 
 def _gathered(
