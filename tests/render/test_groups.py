@@ -184,7 +184,7 @@ class TestCopy:
         copy = plate("c", "copy", of="a", scale_x=0.6, scale_y=0.6, turn=12.0)
         c, s = np.cos(np.deg2rad(12)) * 0.6, np.sin(np.deg2rad(12)) * 0.6
         x, y = 60.0 - W / 2, 40.0 - H / 2
-        there = {"position": (W / 2 + c * x - s * y, H / 2 + s * x + c * y), "turn": 12.0}
+        there: dict[str, Any] = {"position": (W / 2 + c * x - s * y, H / 2 + s * x + c * y), "turn": 12.0}
         itself = plate("z", words="A", colour=(1.0, 0.3, 0.2, 1.0), scale_x=0.6, scale_y=0.6, **there)
         shown = rendered(shot(copy, msgspec.structs.replace(A, on=False), SKY))
         assert np.abs(shown - rendered(shot(itself, SKY))).max() < 2e-5

@@ -20,7 +20,7 @@ from nimble_quake.kernels.store import Object
 spare_linear_algebra()
 
 from numba import from_dtype, njit, types  # noqa: E402  # linear algebra is spared first
-from numba.core import compiler  # noqa: E402
+from numba.core import compiler, config  # noqa: E402
 
 
 @cache
@@ -38,7 +38,8 @@ def dispatcher(kernel: Kernel) -> Any:
             world[name] = dispatcher(value)
     copy = FunctionType(function.__code__, world, function.__name__, function.__defaults__, function.__closure__)
     copy.__qualname__, copy.__module__ = function.__qualname__, function.__module__
-    made = njit(nogil=True, **kernel.options)(copy)
+    options = {name: value for name, value in kernel.options.items() if name != "slp"}
+    made = njit(nogil=True, **options)(copy)
     world[function.__name__] = made
     return made
 
@@ -53,6 +54,8 @@ def compiled(kernel: Kernel, argument_types: tuple[str, ...]) -> Object:
     called.targetdescr.typing_context.refresh()
     called.targetdescr.target_context.refresh()
     arguments = tuple(map(_numba, argument_types))
+    settings: Any = config
+    settings.SLP_VECTORIZE = int(bool(kernel.options.get("slp")))
     result = numba.compile_extra(called.typingctx, called.targetctx, called.py_func, arguments, None, flags, {})
     result.library._ensure_finalized()
     asked = [f.name for f in result.library._final_module.functions if f.is_declaration]

@@ -99,7 +99,11 @@ class Kernel:
 
 
 def kernel(**options: Any) -> Callable[[Callable[..., Any]], Kernel]:
-    """Make a function a kernel. options: numba's, such as error_model, fastmath, inline, forceinline."""
+    """Make a function a kernel.
+
+    options: numba's, such as error_model, fastmath, inline, forceinline; slp: join neighbouring numbers of one pixel
+    into one instruction, for kernels that handle the four channels one by one (others become slower by it).
+    """
 
     def made(function: Callable[..., Any]) -> Kernel:
         assert isinstance(function, FunctionType)
