@@ -69,7 +69,9 @@ class Mesh(FreeQuake):
         table = self._table(ctx.at)
         a, b, _, d, e, _ = affine.turn(self.turn)
         if places.warp is None:
-            return looked_back_on(places.grid, self._to_net(ctx.at), (a, b, d, e), table, (width, height))
+            rows, columns = self._counts()
+            cells = (columns - 1, rows - 1)
+            return looked_back_on(places.grid, self._to_net(ctx.at), (a, b, d, e), table, (width, height), cells)
         return looked_back(places.absolute(), self._to_net(ctx.at), (a, b, d, e), table, (width, height))
 
     def _counts(self) -> tuple[int, int]:

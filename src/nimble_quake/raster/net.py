@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -143,28 +142,55 @@ def _looked(places, to_net, to_shot, table, width, height, rounds, out, first, l
             out[1, j, i] = r * mx + s * my
 
 
-COARSE = 4
+CELL = 24
+"""At least so many coarse samples to a cell of the net."""
+MOST_COARSE = 4
 """The way back through a net is smooth: on a plain grid it is found at every so many samples, then drawn between."""
 
 
+@lru_cache(maxsize=8)
+def _between(times: int) -> NDArray[np.float32]:
+    """The weights (4, times) of the samples round each of the places between two, by Catmull and Rom's cubic."""
+    t = (np.arange(times) + 0.5) / times
+    found = (-0.5 * t**3 + t**2 - 0.5 * t, 1.5 * t**3 - 2.5 * t**2 + 1, -1.5 * t**3 + 2 * t**2 + 0.5 * t,
+             0.5 * t**3 - 0.5 * t**2)  # fmt: skip
+    return np.stack(found).astype(np.float32)
+
+
+@kernel(error_model="numpy", fastmath={"contract"})
+def _drawn(small, weights, out, first, last):  # type: ignore[no-untyped-def]
+    """Cubic between coarse samples; the corner of `out` lies at the second of them, each way."""
+    times, columns, width = weights.shape[1], small.shape[2], out.shape[2]
+    line, wide = np.empty(columns, np.float32), np.empty(columns * times, np.float32)
+    w0, w1, w2, w3 = weights[0], weights[1], weights[2], weights[3]
+    for j in range(first, last):
+        top, part = j // times, j % times
+        for axis in range(2):
+            a, b, c, d = small[axis, top], small[axis, top + 1], small[axis, top + 2], small[axis, top + 3]
+            for i in range(columns):
+                line[i] = a[i] * w0[part] + b[i] * w1[part] + c[i] * w2[part] + d[i] * w3[part]
+            for i in range(columns - 3):
+                p, q, r, s, at = line[i], line[i + 1], line[i + 2], line[i + 3], i * times
+                for k in range(times):
+                    wide[at + k] = p * w0[k] + q * w1[k] + r * w2[k] + s * w3[k]
+            row = out[axis, j]
+            for i in range(width):
+                row[i] = wide[i]
+
+
 def looked_back_on(grid: Grid, to_net: Affine, to_shot: tuple[float, float, float, float], table: Table,
-                   size: tuple[float, float]) -> Warp:  # fmt: skip
-    """As `looked_back`, for the samples of a grid at their own places."""
-    columns, rows = -(-grid.width // COARSE) + 4, -(-grid.height // COARSE) + 4
-    side = 2 * COARSE / grid.scale
-    few = Grid(grid.x0 - side, grid.y0 - side, columns, rows, grid.scale / COARSE)
+                   size: tuple[float, float], cells: tuple[int, int]) -> Warp:  # fmt: skip
+    """As `looked_back`, for the samples of a grid at their own places. cells: how many the net has, across and down."""
+    narrow = min(side / count for side, count in zip(size, cells, strict=True)) * grid.scale
+    times = MOST_COARSE
+    while times > 2 and narrow < CELL * times:
+        times //= 2
+    ahead = 1.5 * times * grid.step
+    columns, rows = -(-grid.width // times) + 3, -(-grid.height // times) + 3
+    few = Grid(grid.x0 - ahead, grid.y0 - ahead, columns, rows, grid.scale / times)
     found = looked_back(Places(few).absolute(), to_net, to_shot, table, size)
     out = np.empty((2, *grid.shape), np.float32)
-
-    def band(first: int, last: int) -> None:
-        top, low = first // COARSE, min(-(-last // COARSE) + 4, rows)  # two rows more on either side: the cubic's reach
-        begin = 2 * COARSE + first % COARSE
-        for axis in (0, 1):
-            part = found[axis, top:low]
-            wide = cv2.resize(part, (columns * COARSE, len(part) * COARSE), interpolation=cv2.INTER_CUBIC)
-            out[axis, first:last] = wide[begin : begin + last - first, 2 * COARSE : 2 * COARSE + grid.width]
-
-    run_rows(band, grid.height)
+    run_rows(_drawn, grid.height, found, _between(times), out)
     return out
 
 
