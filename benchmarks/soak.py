@@ -111,6 +111,8 @@ class Soak:
         self.window.close()
         self.window.deleteLater()
         self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+        QTest.qWait(2000)  # frames under way end
+        gc.unfreeze()  # what was there when the program began is this window too
         gc.collect()
         give_back()
         self.rested = memory()
