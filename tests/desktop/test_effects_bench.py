@@ -129,6 +129,29 @@ class TestSections:
         assert window.session.shown(f"{PUSH}/split") is False
 
 
+    def test_a_folded_section_that_does_nothing_says_so(self, window, qtbot):
+        window.session.select(effect=PUSH)
+        assert named(window.coupling, "Staggered", SectionHead).summary == "off"
+        window.session.set(f"{PUSH}/stagger_times", 3.0)
+        assert "times 3" in named(window.coupling, "Staggered", SectionHead).summary
+
+    def test_after_adding_the_keys_go_to_the_picture_and_after_escape_back(self, window, qtbot):
+        window.activateWindow()
+        window.session.select(plate="plates/emblem")
+        window.picture_bay.stack.setFocus()
+        qtbot.waitUntil(window.picture_bay.stack.hasFocus)
+        window.board.open("quake")
+        qtbot.waitUntil(window.board.search.hasFocus)
+        press(Qt.Key.Key_Escape)
+        assert window.picture_bay.stack.hasFocus()
+        window.board.open("quake")
+        qtbot.waitUntil(window.board.search.hasFocus)
+        type_text("mesh")
+        press(Qt.Key.Key_Return)
+        assert window.session.shot.plate("emblem").effects[-1].kind == "mesh"
+        assert window.picture_bay.viewer.hasFocus()
+
+
 class TestDrawnInThePicture:
     def test_a_point_of_a_net_is_dragged_and_keyed_as_one(self, window, qtbot, tmp_path):
         window.session.select(plate="plates/emblem")

@@ -127,6 +127,7 @@ class BenchWindow(FileActions):
         session.told.connect(self.status.say)
         session.typing_asked.connect(self.focus_value)
         self.tell_fault = on_window_thread(self, lambda line: self.status.say(line, "fault_text"))
+        self.board.taken.connect(self.picture_bay.viewer.setFocus)  # what was added is tried there: space plays
         self.frames.arrived.connect(self._show)
         self.board.sample_chosen.connect(self.open_sample)
         self.picture_bay.cover_asked.connect(self.cover)

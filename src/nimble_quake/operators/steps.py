@@ -35,7 +35,7 @@ STAGGER = "Staggered"
 """The section of what repeats a step later and later."""
 TIMES = Number(
     label="Times", help="How often it acts in all, each time later than the one before, as one item", default=1.0,
-    hard=(1, 12), usual=(1, 6), whole=True, decimals=0, section=STAGGER,
+    hard=(1, 12), usual=(1, 6), whole=True, decimals=0, section=STAGGER, nothing_at=1.0,
 )  # fmt: skip
 STAGGER_BY = Number(
     label="Later", help="How many frames each is later than the one before: its numbers and its map with it",

@@ -112,6 +112,8 @@ class Net(Param):
     """
 
     default: tuple[float, ...] = ()
+    done: str = "moved"
+    """What a point is called that is not at rest."""
     animatable = True
     kind = "net"
 

@@ -27,6 +27,8 @@ class Number(Param):
     """A speed: the operator is handed its integral from frame 0 (value x seconds while still)."""
     ring: bool = False
     """An angle in degrees: shown with an angle ring."""
+    nothing_at: float | None = None
+    """The value at which the section it stands in does nothing, and says so while it is folded."""
 
     animatable = True
     size = 1

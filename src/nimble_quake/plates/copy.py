@@ -32,7 +32,8 @@ class Copy(PlateKind):
     with_effects = Toggle(label="Effects too", help="It shows the other's effects too, not its plain picture",
                           default=True)  # fmt: skip
     exceptions = Exceptions(label="Exceptions", help="Values of the original that are other ones here")
-    copies = Number(label="Copies", help="How often it is shown", default=1, hard=(1, 60), usual=(1, 12), whole=True,
+    copies = Number(label="Copies", help="How often it is shown", default=1, nothing_at=1, hard=(1, 60),
+                    usual=(1, 12), whole=True,
                     decimals=0, section=STAGGER)  # fmt: skip
     later = Number(label="Later", help="How many frames each is later than the one before", default=4.0,
                    hard=(-10_000, 10_000), usual=(-12, 12), unit="f", decimals=1, section=STAGGER)  # fmt: skip

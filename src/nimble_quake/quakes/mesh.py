@@ -45,8 +45,10 @@ class Mesh(FreeQuake):
     rows = a_count("Rows", "Points above each other", 4, MAX_NET, (2, 12))
     net = Net(label="Points", help="How far the points are moved: drag them in the picture; the one dragged last shows "
               "two handles that bend its lines")  # fmt: skip
-    along = Net(label="Bend along", help="How the rows bend at their points: drag the handle beside a point")
-    down = Net(label="Bend down", help="How the columns bend at their points: drag the handle below a point")
+    along = Net(label="Bend along", help="How the rows bend at their points: drag the handle beside a point",
+                done="bent")  # fmt: skip
+    down = Net(label="Bend down", help="How the columns bend at their points: drag the handle below a point",
+               done="bent")  # fmt: skip
     grab = a_distance("Grab", "Points this near to the dragged one come along, the nearer the more", 0.0, (0, 400))
     place = Place(label="Place", help="The middle of the net")
     wide = a_share("Width", "How wide the net is, beside the frame", 1.0, (0.01, 20))

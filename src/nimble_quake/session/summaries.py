@@ -34,6 +34,9 @@ def section_summary(session: Session, path: str, params: list[Param]) -> str:
     switch = switch_of(params)
     if switch is not None and not session.shown(value_path(path, switch.name)):
         return "off"
+    if any(isinstance(p, Number) and p.nothing_at is not None and
+           session.shown(value_path(path, p.name)) == p.nothing_at for p in params):  # fmt: skip
+        return "off"
     counting = [param for param in params if param is not switch and is_shown(session, path, param)]
     changed = [param for param in counting if session.raw(value_path(path, param.name)) is not None]
     told = [word for param in changed or counting[:2] if (word := value_word(session, path, param))]

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import time
 
+from PyQt6 import sip
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent
-from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from nimble_quake.conventions import Bytes8
 from nimble_quake.desktop.aside import on_window_thread
@@ -44,6 +45,7 @@ class SourceBoard(Region):
     for the selected plate; or variations of the selected step."""
 
     closed = pyqtSignal()
+    taken = pyqtSignal()
     sample_chosen = pyqtSignal(str)
 
     def __init__(self, session: Session, frames: Frames, parent: QWidget) -> None:
@@ -55,6 +57,8 @@ class SourceBoard(Region):
         self.rate = 0.0
         """How often a second thumbnails were shown lately."""
         self._waiting = False
+        self._before: QWidget | None = None
+        """What had the keys before it opened."""
         self._last_shown = 0.0
         self.cells = Cells()
         self.cells.hovered.connect(self._try)
@@ -131,6 +135,7 @@ class SourceBoard(Region):
 
     def open(self, tab: str = "") -> None:
         """Show the board over map and coupling; tab "vary" shows variations of the selected step."""
+        self._before = QApplication.focusWidget()
         self.tab = tab or (self.tab if self.tab != "vary" and self.tab not in (*EFFECTS, "samples") else "source")
         vary, effect, shots = self.tab == "vary", self.tab in EFFECTS, self.tab == "samples"
         if vary and not self.session.selection.step:
@@ -171,10 +176,12 @@ class SourceBoard(Region):
         self.target.setText(f"to {self.session.name_of(owner)}" if owner else "")
 
     def shut(self) -> None:
-        """Close, with nothing added."""
+        """Close, with nothing added; the keys go to what had them before."""
         self._clock.stop()
         self.hide()
         self.frames.with_override(None)
+        if self._before is not None and not sip.isdeleted(self._before) and self._before.isVisible():
+            self._before.setFocus()
         self.closed.emit()
 
     def choose_tab(self, tab: str) -> None:
@@ -238,6 +245,7 @@ class SourceBoard(Region):
 
     def _take(self, entry: Entry) -> None:
         self.shut()
+        self.taken.emit()
         if entry.whole:
             self.sample_chosen.emit(entry.key)
         else:

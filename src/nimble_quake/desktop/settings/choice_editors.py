@@ -143,6 +143,7 @@ class FileEditor(Bound):
         super().__init__(session, path, param, region)
         self.button = QPushButton()
         give_icon(self.button, "file")
+        self.button.setProperty("row", True)
         self.button.setFixedHeight(20)
         self.button.setObjectName("file")
         self.button.setAccessibleName(param.label)

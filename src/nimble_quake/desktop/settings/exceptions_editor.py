@@ -29,6 +29,7 @@ class ExceptionsEditor(Bound):
         self.list.setSpacing(3)
         self._shown: tuple[str, ...] | None = None
         self.add = QPushButton("Other value …")
+        self.add.setProperty("row", True)
         self.add.setFixedHeight(20)
         self.add.setAccessibleName("Add an exception")
         self.add.setToolTip("Then select the original and click a value of it: here it can be another one")

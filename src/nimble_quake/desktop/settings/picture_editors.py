@@ -129,7 +129,9 @@ class NetEditor(Bound):
 
     def __init__(self, session: Session, path: str, param: Net, region: str) -> None:
         super().__init__(session, path, param, region)
+        self.done = param.done
         self.button = QPushButton()
+        self.button.setProperty("row", True)
         self.button.setFixedHeight(20)
         self.button.setAccessibleName(param.label)
         self.button.setToolTip(f"{param.help}. Click: a pin for all points here. Right-click: back to the start.")
@@ -141,4 +143,4 @@ class NetEditor(Bound):
         moves = self.session.shown(self.path) or ()
         moved = sum(1 for x, y in zip(moves[::2], moves[1::2], strict=False) if x or y)
         words = {"still": "", "moving": ", moving", "pinned": ", pin here"}[motion_of(self.session, self.path)]
-        self.button.setText(f"{moved} moved{words}")
+        self.button.setText(f"{moved} {self.done}{words}")

@@ -148,6 +148,7 @@ def _sheet(r: Roles) -> str:
     QPushButton:pressed, QToolButton:pressed {{ background: {r.line}; }}
     QPushButton:focus, QToolButton:focus {{ border: 1px solid {r.chalk}; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {r.dim}; }}
+    QPushButton[row="true"] {{ min-height: 14px; }}
     QPushButton[main="true"] {{ background: {r.chalk}; color: {r.panel if r.chalk == "#3a3834" else r.ink};
         border-color: {r.chalk}; padding: 2px 14px; }}
     QPushButton[main="true"]:focus {{ border: 1px solid {r.text}; }}
