@@ -128,7 +128,6 @@ class TestSections:
         window.session.undo()
         assert window.session.shown(f"{PUSH}/split") is False
 
-
     def test_a_folded_section_that_does_nothing_says_so(self, window, qtbot):
         window.session.select(effect=PUSH)
         assert named(window.coupling, "Staggered", SectionHead).summary == "off"

@@ -26,11 +26,15 @@ from nimble_quake.desktop.widgets.painting import painted
 Overlay = Callable[[QPainter, "Viewer"], None]
 NUDGES = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
+BGRX = QImage.Format.Format_RGB32
+"""Looked up here, on the window's thread: PyQt makes an enumeration when it is first asked for, and two threads that
+ask at once get two of them, of which it knows only one from then on."""
+
 
 def image_of(bytes8: Bytes8) -> QImage:
-    """Return a QImage over BGRX bytes; it keeps its own copy."""
+    """Return a QImage over BGRX bytes; it keeps its own copy. On any thread."""
     height, width = bytes8.shape[:2]
-    return QImage(bytes8.tobytes(), width, height, width * 4, QImage.Format.Format_RGB32).copy()
+    return QImage(bytes8.tobytes(), width, height, width * 4, BGRX).copy()
 
 
 class Viewer(QWidget):
