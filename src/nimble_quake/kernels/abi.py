@@ -25,6 +25,12 @@ SCALARS = {
     "?": ctypes.c_int8,
 }  # fmt: skip
 """The C type of each kind of number; a bool is handed over as a byte."""
+DATA_AT = object.__basicsize__
+"""Where an array object holds the address of its data: first thing behind the object's own head (NumPy's C API,
+PyArrayObject). Reading it there takes a fifth of the time of asking the array."""
+_address = ctypes.c_void_p
+if _address.from_address(id(WITNESS := np.zeros(1)) + DATA_AT).value != WITNESS.ctypes.data:
+    raise ImportError("arrays of this NumPy do not begin with the address of their data")
 SAME = {"l": "q", "L": "Q"}
 """NumPy's second characters for the same numbers (64-bit Linux)."""
 
@@ -61,7 +67,7 @@ def leaves_of(args: tuple[Any, ...]) -> list[Any]:
     leaves: list[Any] = []
     for value in args:
         if isinstance(value, np.ndarray):
-            data = value.__array_interface__["data"][0]
+            data = _address.from_address(id(value) + DATA_AT).value
             leaves += (None, None, value.size, value.itemsize, data, *value.shape, *value.strides)
         elif isinstance(value, tuple):
             leaves += leaves_of(value)
