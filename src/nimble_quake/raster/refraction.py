@@ -29,6 +29,29 @@ def shift_of(slope: float, index: float, depth: Pixels) -> Pixels:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
+def _gently(flank, index, far, steepest, across, down):  # type: ignore[no-untyped-def]
+    """A row that is nowhere steep, under a denser surface; False, and nothing done, for any other.
+
+    Snell's law and the tangent of the difference of two angles, with s the square of the slope and
+    r = sqrt(n^2 + (n^2 - 1) s), come to (r - 1) / (r + s) for each unit of slope: one root, one division.
+    """
+    one, most = np.float32(1), np.float32(0)
+    for i in range(len(flank)):
+        most = max(most, flank[i, 0] * flank[i, 0] + flank[i, 1] * flank[i, 1])
+    if not most <= steepest * steepest:
+        return False
+    square = index * index
+    more = square - one
+    for i in range(len(flank)):
+        x, y = flank[i, 0], flank[i, 1]
+        s = x * x + y * y
+        r = np.sqrt(square + more * s)
+        times = far * (r - one) / (r + s)
+        across[i], down[i] = times * x, times * y
+    return True
+
+
+@kernel(error_model="numpy", fastmath={"contract"})
 def _bent(slope, index, depth, steepest, out, first, last):  # type: ignore[no-untyped-def]
     """No branches, so that several samples are computed at once."""
     one, zero, small = np.float32(1), np.float32(0), np.float32(1e-12)
@@ -42,6 +65,8 @@ def _bent(slope, index, depth, steepest, out, first, last):  # type: ignore[no-u
                 steep = np.sqrt(x * x + y * y)
                 times = far * most / steep if steep > most else far
                 across[i], down[i] = times * x, times * y
+            continue
+        if index >= 1 and _gently(flank, np.float32(index), far, limit, across, down):
             continue
         for i in range(len(flank)):
             x, y = flank[i, 0], flank[i, 1]
