@@ -50,6 +50,16 @@ class TestNumbers:
             assert window.session.shown(REACH_Y) == value
             assert focused() is field
 
+    def test_a_double_click_chooses_the_whole_number(self, window):
+        field = named(window, "Down reach")
+        window.session.set(REACH_Y, 12.5)
+        click(field)
+        entry = focused()
+        QTest.mouseDClick(entry, LEFT, pos=QPoint(entry.width() - 8, entry.height() // 2))
+        type_text("0.8")
+        press(Qt.Key.Key_Return)
+        assert window.session.shown(REACH_Y) == 0.8
+
     def test_one_field_after_another(self, window):
         """Return ends typing and does nothing else: the next click and number are that field's alone."""
         click(named(window, "Reading the map"))

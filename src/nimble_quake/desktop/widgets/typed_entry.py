@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, Qt
-from PyQt6.QtGui import QFocusEvent, QKeyEvent
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
 Take = Callable[[str], str]
@@ -37,6 +37,12 @@ class TypedEntry(QLineEdit):
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
             event.accept()  # while a name or a number is typed no key is a command
         return super().event(event)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        """Choose a number whole, not the digits on one side of its point: whoever double-clicks means to replace it."""
+        super().mouseDoubleClickEvent(event)
+        if not any(letter.isalpha() for letter in self.text()):
+            self.selectAll()
 
     def _key(self, event: QKeyEvent) -> bool:
         """Return whether a key has ended typing, or was meant to."""
