@@ -142,6 +142,7 @@ class RenderFields(QWidget):
             for item in items:
                 self.of.addItem(self.session.name_of(f"{region}/{item.id}"), item.id)
         self.of.setEnabled(sort not in WHOLE)
+        self.of.setVisible(sort not in WHOLE)  # an empty box says nothing
         self._allow()
         self.changed.emit()
 
