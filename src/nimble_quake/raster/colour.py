@@ -6,6 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import LUMA_709, Field
+from nimble_quake.kernels import kernel
+from nimble_quake.raster.rows import run_rows
 
 CHANNELS = ("value", "red", "green", "blue", "alpha", "luminance", "lightness", "hue", "saturation", "none")
 
@@ -25,9 +27,19 @@ def linear_to_srgb(c: NDArray[np.float32]) -> NDArray[np.float32]:
     return np.where(c <= 0.0031308, c * np.float32(12.92), high).astype(np.float32)
 
 
+@kernel(error_model="numpy", fastmath={"contract"})
+def _luma(rgb, red, green, blue, out, first, last):  # type: ignore[no-untyped-def]
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            out[j, i] = rgb[j, i, 0] * red + rgb[j, i, 1] * green + rgb[j, i, 2] * blue
+
+
 def luminance(rgb: NDArray[np.float32]) -> NDArray[np.float32]:
     """Return BT.709 luma (ITU-R BT.709-6) of the values as given: (H, W, >=3) -> (H, W)."""
-    return (rgb[..., :3] @ np.array(LUMA_709, np.float32)).astype(np.float32)
+    rgb = np.asarray(rgb, np.float32)
+    out = np.empty(rgb.shape[:2], np.float32)
+    run_rows(_luma, rgb.shape[0], rgb, *(np.float32(share) for share in LUMA_709), out)
+    return out
 
 
 def channel(field: Field, name: str, axis: int = 0) -> NDArray[np.float32]:
@@ -81,6 +93,25 @@ def _hue(rgb: NDArray[np.float32], high: NDArray[np.float32], low: NDArray[np.fl
     return np.where(high - low > 1e-6, turn / 6, 0).astype(np.float32)
 
 
+@kernel(error_model="numpy")
+def _greys(grey, alpha, opacity, out, first, last):  # type: ignore[no-untyped-def]
+    """Grey values as colours; the alpha is another field's, or (where that has no rows) the opacity."""
+    covered = alpha.shape[0] > 0
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            value = grey[j, i, 0]
+            out[j, i, 0], out[j, i, 1], out[j, i, 2] = value, value, value
+            out[j, i, 3] = alpha[j, i, 0] * opacity if covered else opacity
+
+
+def in_colour(grey: Field, alpha: Field | None = None, opacity: float = 1.0) -> Field:
+    """Return a value map (H, W, 1) as colours with alpha; alpha: (H, W, 1), by the opacity; None: the opacity alone."""
+    out = np.empty((*grey.shape[:2], 4), np.float32)
+    none = np.empty((0, 0, 1), np.float32)
+    run_rows(_greys, grey.shape[0], grey, none if alpha is None else alpha, np.float32(opacity), out)
+    return out
+
+
 def as_channels(field: Field, count: int) -> Field:
     """Return a map with `count` channels (1 -> 2, 1 -> 4, 2 -> 4), so that two maps can be combined."""
     have = field.shape[2]
@@ -88,6 +119,8 @@ def as_channels(field: Field, count: int) -> Field:
         return field
     if have == 1 and count == 2:
         return np.repeat(field, 2, axis=2)
+    if have == 1 and field.dtype == np.float32:
+        return in_colour(field)
     out = np.ones((*field.shape[:2], 4), np.float32)
     if have == 1:
         out[..., :3] = field

@@ -252,11 +252,47 @@ def _direct(array: Field, sigma_x: float, sigma_y: float, box: tuple[int, int, i
     return out
 
 
+@kernel(error_model="numpy")
+def _cell_sums(array, edges_x, edges_y, out, first, last):  # type: ignore[no-untyped-def]
+    """Sums down the columns of a row of cells, then along it."""
+    width, channels = array.shape[1], array.shape[2]
+    columns = np.empty((width, channels), np.float64)
+    for row in range(first, last):
+        columns[:] = 0.0
+        for j in range(edges_y[row], edges_y[row + 1]):
+            for i in range(width):
+                for k in range(channels):
+                    columns[i, k] += array[j, i, k]
+        for cell in range(len(edges_x) - 1):
+            count = (edges_y[row + 1] - edges_y[row]) * (edges_x[cell + 1] - edges_x[cell])
+            for k in range(channels):
+                total = 0.0
+                for i in range(edges_x[cell], edges_x[cell + 1]):
+                    total += columns[i, k]
+                out[row, cell, k] = total / count
+
+
 def cell_means(array: Field, edges_x: np.ndarray, edges_y: np.ndarray) -> Field:
     """Return the mean of every cell between the given sample edges: (len(edges_y)-1, len(edges_x)-1, C)."""
-    sums = np.add.reduceat(np.add.reduceat(array, edges_y[:-1], axis=0, dtype=np.float64), edges_x[:-1], axis=1)
-    counts = np.outer(np.diff(edges_y), np.diff(edges_x))[..., None]
-    return (sums / counts).astype(np.float32)
+    out = np.empty((len(edges_y) - 1, len(edges_x) - 1, array.shape[2]), np.float32)
+    run_rows(_cell_sums, len(out), array, edges_x, edges_y, out, least=1)  # one row of cells is many of samples
+    return out
+
+
+@kernel(error_model="numpy")
+def _filled_cells(means, rows, columns, out, first, last):  # type: ignore[no-untyped-def]
+    for j in range(first, last):
+        line = means[rows[j]]
+        for i in range(out.shape[1]):
+            for k in range(out.shape[2]):
+                out[j, i, k] = line[columns[i], k]
+
+
+def filled_cells(means: Field, rows: np.ndarray, columns: np.ndarray) -> Field:
+    """Return (len(rows), len(columns), C): each sample takes the mean of the cell whose row and column it lies in."""
+    out = np.empty((len(rows), len(columns), means.shape[2]), np.float32)
+    run_rows(_filled_cells, len(rows), means, rows, columns, out)
+    return out
 
 
 def boxed(array: Field, half_x: float, half_y: float) -> Field:

@@ -75,8 +75,8 @@ def _small(args: tuple[Any, ...]) -> bool:
     return bool(sizes) and max(sizes) < MIN_BYTES
 
 
-def run_rows(kernel: Callable[..., Any], height: int, *args: Any) -> None:
-    """Call `kernel(*args, first, last)` for bands that cover rows 0...height.
+def run_rows(kernel: Callable[..., Any], height: int, *args: Any, least: int = MIN_ROWS) -> None:
+    """Call `kernel(*args, first, last)` for bands that cover rows 0...height; least: rows worth another thread.
 
     The bands lie in a heap that all threads take from, so a thread that wakes late costs nothing.
     """
@@ -85,11 +85,11 @@ def run_rows(kernel: Callable[..., Any], height: int, *args: Any) -> None:
         run = kernel.bound(*args)
     else:
         run = partial(kernel, *args)
-    helpers = 0 if getattr(_here, "alone", False) else min(THREADS, height // MIN_ROWS) - 1
+    helpers = 0 if getattr(_here, "alone", False) else min(THREADS, height // least) - 1
     if helpers <= 0 or _small(args):
         run(0, height)
         return
-    bands = min(BANDS * (helpers + 1), height // (MIN_ROWS // 2))
+    bands = min(BANDS * (helpers + 1), height // max(1, least // 2))
     edges = [height * k // bands for k in range(bands + 1)]
     heap = iter(zip(edges, edges[1:], strict=False))  # taking the next of it is one step under the interpreter's lock
 

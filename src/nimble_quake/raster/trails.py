@@ -14,11 +14,14 @@ from nimble_quake.raster.rows import run_rows
 
 
 @kernel(error_model="numpy")
-def _sideways(field, keep, above, strength, back, out, first, last):  # type: ignore[no-untyped-def]
-    """A trail is the running maximum that fades, seen where it is lighter than what is there."""
+def _sideways(field, colours, keep, above, strength, back, out, first, last):  # type: ignore[no-untyped-def]
+    """A trail is the running maximum that fades, seen where it is lighter than what is there. Alpha stays."""
     width = field.shape[1]
     for j in range(first, last):
-        for k in range(field.shape[2]):
+        for k in range(colours, field.shape[2]):
+            for i in range(width):
+                out[j, i, k] = field[j, i, k]
+        for k in range(colours):
             carried = np.float32(0)
             for n in range(width):
                 i = width - 1 - n if back else n
@@ -28,15 +31,16 @@ def _sideways(field, keep, above, strength, back, out, first, last):  # type: ig
 
 
 @kernel(error_model="numpy")
-def _upright(field, keep, above, strength, back, out, first, last):  # type: ignore[no-untyped-def]
+def _upright(field, colours, keep, above, strength, back, out, first, last):  # type: ignore[no-untyped-def]
     """The same down columns `first`...`last`, row by row, so that memory is read along."""
     height = field.shape[0]
-    channels = field.shape[2]
-    carried = np.zeros((last - first, channels), np.float32)
+    carried = np.zeros((last - first, colours), np.float32)
     for n in range(height):
         j = height - 1 - n if back else n
         for i in range(first, last):
-            for k in range(channels):
+            for k in range(colours, field.shape[2]):
+                out[j, i, k] = field[j, i, k]
+            for k in range(colours):
                 value = field[j, i, k]
                 held = max(carried[i - first, k] * keep, value if value > above else np.float32(0))
                 carried[i - first, k] = held
@@ -47,13 +51,11 @@ def streaked(field: Field, way: str, keep: float, above: float, strength: float)
     """Return the field with trails to "up", "down", "left" or "right". keep: what is left of a trail a sample on."""
     out = np.empty_like(field)
     colours = 3 if field.shape[2] == 4 else field.shape[2]
-    args = (field[..., :colours], np.float32(keep), np.float32(above), np.float32(strength))
+    args = (field, colours, np.float32(keep), np.float32(above), np.float32(strength))
     if way in ("left", "right"):
         run_rows(_sideways, field.shape[0], *args, way == "left", out)
     else:
         run_rows(_upright, field.shape[1], *args, way == "up", out)
-    if colours == 3:
-        out[..., 3] = field[..., 3]
     return out
 
 

@@ -22,7 +22,7 @@ from nimble_quake.conventions import Field, Seconds
 from nimble_quake.operators.base import Context, MapReader
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.steps import PointShaper, Source
-from nimble_quake.raster.colour import as_channels, channel
+from nimble_quake.raster.colour import as_channels, channel, in_colour
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.light import to_encoded, to_linear
 from nimble_quake.render.cache import Same
@@ -309,6 +309,8 @@ def _made_at(chain: Chain, unit: Unit, grid: Grid, seconds: Seconds) -> Field | 
 
 
 def _with_alpha(grey: Field, cover: Field, opacity: float) -> Field:
+    if grey.shape[2] == 1:
+        return in_colour(grey, cover, opacity)
     out = np.ascontiguousarray(as_channels(grey, 4))
     out[..., 3:] = cover * np.float32(opacity)
     return out

@@ -10,7 +10,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Number, Toggle
-from nimble_quake.raster.filters import cell_means
+from nimble_quake.raster.filters import cell_means, filled_cells
 from nimble_quake.raster.grid import Grid
 
 
@@ -49,7 +49,8 @@ class Pixelate(Shaper):
         cols, starts_x = _cells(outer.xs(), size_x)
         rows, starts_y = _cells(outer.ys(), size_y)
         means = cell_means(field, starts_x, starts_y)
-        return np.ascontiguousarray(means[rows][:, cols][grid.inside(outer)])
+        down, across = grid.inside(outer)
+        return filled_cells(means, rows[down], cols[across])
 
 
 def _cells(places: NDArray[np.float32], size: float) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
