@@ -10,6 +10,7 @@ from nimble_quake.operators.common import a_level, a_share
 from nimble_quake.operators.keying import Key
 from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rows import in_bands
 
 
 class BrightnessKey(Key):
@@ -33,7 +34,9 @@ class BrightnessKey(Key):
         return np.asarray(1 - inside if self.invert else inside, np.float32)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        bright = luminance(field) / np.maximum(field[..., 3], np.float32(1e-6))
-        share = self.edged(self.kept(bright), outer, grid)
-        inside = grid.inside(outer)
-        return np.ascontiguousarray(field[inside] * share[..., None])
+        def kept(rows: Picture) -> np.ndarray:
+            return self.kept(luminance(rows) / np.maximum(rows[..., 3], np.float32(1e-6)))
+
+        share = self.edged(np.asarray(in_bands(kept, field)), outer, grid)
+        own = field[grid.inside(outer)]
+        return np.asarray(in_bands(lambda rows, shares: rows * shares[..., None], own, share), np.float32)

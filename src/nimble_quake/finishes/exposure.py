@@ -10,6 +10,7 @@ from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Number
 from nimble_quake.raster.colour import linear_to_srgb, srgb_to_linear
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rows import in_bands
 
 
 class Exposure(Finish):
@@ -41,7 +42,12 @@ class Exposure(Finish):
         return np.asarray(balance * 2.0**self.stops, np.float32)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        out = field.copy()
-        light = srgb_to_linear(np.clip(field[..., :3], 0, 1)) * self.gains()
-        out[..., :3] = linear_to_srgb(np.clip(light, 0, 1))
-        return out
+        gains = self.gains()
+
+        def made(rows: Picture) -> Picture:
+            out = rows.copy()
+            light = srgb_to_linear(np.clip(rows[..., :3], 0, 1)) * gains
+            out[..., :3] = linear_to_srgb(np.clip(light, 0, 1))
+            return out
+
+        return np.asarray(in_bands(made, field), np.float32)

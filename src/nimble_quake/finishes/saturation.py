@@ -11,6 +11,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, an_angle
 from nimble_quake.operators.steps import Finish
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rows import in_bands
 
 
 class Saturation(Finish):
@@ -45,6 +46,11 @@ class Saturation(Finish):
         return np.asarray(turned @ strong * self.brightness)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        out = field.copy()
-        out[..., :3] = np.clip(field[..., :3] @ self.matrix().T.astype(np.float32), 0, 1)
-        return out
+        matrix = self.matrix().T.astype(np.float32)
+
+        def made(rows: Picture) -> Picture:
+            out = rows.copy()
+            out[..., :3] = np.clip(rows[..., :3] @ matrix, 0, 1)
+            return out
+
+        return np.asarray(in_bands(made, field), np.float32)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_quake.conventions import Picture
+from nimble_quake.conventions import Field, Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.params.kinds import Choice, MapRef, Stop, Stops, options
 from nimble_quake.raster.colour import as_channels, channel
 from nimble_quake.raster.gradient import colour_at
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rows import in_bands
 
 
 class Pattern(PlateKind):
@@ -40,6 +41,9 @@ class Pattern(PlateKind):
         field = ctx.feed.map_values(self.map, grid) if self.map else None
         if field is None:
             return None
+        return np.asarray(in_bands(self._coloured, field), np.float32)
+
+    def _coloured(self, field: Field) -> Picture:
         value = np.clip(channel(field, "value"), 0, 1)
         if self.colours == "ramp":
             out = np.array(colour_at(self.ramp, np.ascontiguousarray(value)))

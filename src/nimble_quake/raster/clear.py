@@ -20,9 +20,24 @@ LEAST = np.float32(1e-6)
 """An alpha below this leaves no value: it rests."""
 
 
+@kernel(error_model="numpy")
+def _rows_with_clear(field, found, first, last):  # type: ignore[no-untyped-def]
+    for j in range(first, last):
+        least = np.float32(1)
+        for i in range(field.shape[1]):
+            least = min(least, field[j, i, 3])
+        found[j] = least < 1
+        if found[j]:
+            return
+
+
 def has_clear(field: Field) -> bool:
     """Return whether any sample of a map is clear, wholly or partly."""
-    return field.shape[2] == 4 and bool((field[..., 3] < 1).any())
+    if field.shape[2] != 4:
+        return False
+    found = np.zeros(len(field), np.bool_)
+    run_rows(_rows_with_clear, len(field), field, found)
+    return bool(found.any())
 
 
 @kernel(error_model="numpy")

@@ -33,22 +33,25 @@ def _sideways(field, colours, keep, above, strength, back, out, first, last):  #
 @kernel(error_model="numpy")
 def _upright(field, colours, keep, above, strength, back, out, first, last):  # type: ignore[no-untyped-def]
     """The same down columns `first`...`last`, row by row, so that memory is read along."""
-    height = field.shape[0]
-    carried = np.zeros((last - first, colours), np.float32)
+    height, channels, zero = field.shape[0], field.shape[2], np.float32(0)
+    carried = np.zeros((last - first) * channels, np.float32)
     for n in range(height):
         j = height - 1 - n if back else n
-        for i in range(first, last):
-            for k in range(colours, field.shape[2]):
-                out[j, i, k] = field[j, i, k]
-            for k in range(colours):
-                value = field[j, i, k]
-                held = max(carried[i - first, k] * keep, value if value > above else np.float32(0))
-                carried[i - first, k] = held
-                out[j, i, k] = max(value, held * strength)
+        line = field[j].reshape(-1)[first * channels : last * channels]
+        made = out[j].reshape(-1)[first * channels : last * channels]
+        for i in range(len(carried)):
+            value = line[i]
+            held = max(carried[i] * keep, value if value > above else zero)
+            carried[i] = held
+            made[i] = max(value, held * strength)
+        for k in range(colours, channels):
+            for i in range(last - first):
+                made[i * channels + k] = line[i * channels + k]
 
 
 def streaked(field: Field, way: str, keep: float, above: float, strength: float) -> Field:
     """Return the field with trails to "up", "down", "left" or "right". keep: what is left of a trail a sample on."""
+    field = np.ascontiguousarray(field)
     out = np.empty_like(field)
     colours = 3 if field.shape[2] == 4 else field.shape[2]
     args = (field, colours, np.float32(keep), np.float32(above), np.float32(strength))
