@@ -10,11 +10,13 @@ from __future__ import annotations
 import gc
 import os
 import random
+import re
 import sys
 import tempfile
 import threading
 import time
 import traceback
+from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -56,6 +58,18 @@ def memory() -> float:
     """Memory held, MB."""
     pages = int(Path("/proc/self/statm").read_text().split()[1])
     return pages * os.sysconf("SC_PAGE_SIZE") / 2**20
+
+
+def open_files() -> Counter[str]:
+    """What is open, by name: files, pipes, sockets."""
+    found: Counter[str] = Counter()
+    for number in os.listdir("/proc/self/fd"):
+        try:
+            name = os.readlink(f"/proc/self/fd/{number}")
+        except OSError:
+            continue
+        found[re.sub(r":\[[0-9]+\]", "", name)] += 1
+    return found
 
 
 def difference(one: Any, other: Any, where: str = "shot") -> str:
@@ -223,7 +237,7 @@ def main(minutes: float, seed: int) -> int:
     faults, told = 0, set[Path]()
     began = opened = spoken = time.monotonic()
     early = memory()
-    files = len(os.listdir("/proc/self/fd"))
+    files = open_files()
     while time.monotonic() - began < minutes * 60:
         try:
             soak.step()
@@ -246,12 +260,11 @@ def main(minutes: float, seed: int) -> int:
             print(f"{(now - began) / 60:5.1f} min  {held}  {threading.active_count()} threads", flush=True)
             spoken = now
     soak.again()
-    grown, left = soak.rested - early, len(os.listdir("/proc/self/fd")) - files
-    print(
-        f"moves: {soak.done}\nfaults: {faults}; grown {grown:.0f} MB since the first sixth; files left {max(0, left)}"
-    )
+    grown, left = soak.rested - early, open_files() - files
+    print(f"moves: {soak.done}\nfaults: {faults}; grown {grown:.0f} MB since the first sixth")
+    print(f"files left {left.total()}: {', '.join(left)}")
     sys.stdout.flush()
-    os._exit(1 if faults or grown > MOST_GROWN or left > 8 else 0)
+    os._exit(1 if faults or grown > MOST_GROWN or left.total() > 8 else 0)
 
 
 if __name__ == "__main__":
