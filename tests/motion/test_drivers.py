@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -13,10 +14,10 @@ from helpers import moment
 from nimble_quake.errors import MotionError
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.integral import integral
-from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered
-from nimble_quake.motion.resolve import value_at
+from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate
+from nimble_quake.motion.resolve import value_at, values_at
 from nimble_quake.motion.timing import Moment
-from nimble_quake.params.kinds import Number
+from nimble_quake.params.kinds import Choice, Number
 from nimble_quake.shotfile.values import decoded_value, encoded_value
 
 
@@ -108,6 +109,37 @@ class TestEvery:
             with pytest.raises(Exception, match="expected") as caught:
                 decoded_value(param, broken)
             assert "\n" not in str(caught.value)
+
+
+@pytest.mark.parametrize("loops", [False, True])
+@pytest.mark.parametrize("kind", drivers())
+def test_drawn_courses_are_the_courses(kind, loops):
+    """What a trace is drawn from is what each frame gets, for every choice of every driver."""
+    settings = TestEvery().settings(kind)
+    choices = [(n, o) for n, p in drivers()[kind].declared.items() if isinstance(p, Choice) for o in p.options]
+    frames = np.linspace(-7, 200, 60)
+    for name, option in choices or [("", None)]:
+        chosen = settings | ({name: option.value} if option else {})
+        for size in (1, 3):
+            base = 1.0 if size == 1 else (1.0, 2.0, 3.0)
+            swung = made(kind, base, 2.0 if size == 1 else (2.0, 0.5, -1.0), **chosen)
+            raw = Layered(swung, (made("jitter", 0.0, 1.0),) if size == 1 else ())
+            found = values_at(raw, at(0, loops=loops), frames, size)
+            for n, frame in enumerate(frames.tolist()):
+                wanted = value_at(raw, at(frame, loops=loops), size)
+                assert found[:, n] == pytest.approx(wanted if size > 1 else (wanted,), abs=1e-9)
+
+
+def test_drawn_values_of_keys_rates_and_still_ones():
+    keys = Keys((Key(frame=0, value=(1.0, 5.0)), Key(frame=20, value=(3.0, -2.0)), Key(frame=40, value=(0.0, 0.0))))
+    frames = np.linspace(-5, 60, 31)
+    for raw, size in ((keys, 2), (Rate(2.0, 3.0), 1), (Rate((1.0, 2.0), (0.5, -4.0)), 2), (7.5, 1), ((1.0, 2.0), 2),
+                      (Formula("t * 2, frame"), 2)):  # fmt: skip
+        found = values_at(raw, at(0), frames, size)
+        assert found.shape == (size, 31)
+        for n, frame in enumerate(frames.tolist()):
+            wanted = value_at(raw, at(frame), size)
+            assert found[:, n] == pytest.approx(wanted if size > 1 else (wanted,), abs=1e-9)
 
 
 def test_waves_in_closed_form():

@@ -39,10 +39,11 @@ def randoms_of(n: Any) -> Any:
     return ((x ^ (x >> np.uint64(31))) >> np.uint64(11)).astype(np.float64) / 2**53
 
 
-def wanders(n: Any) -> Any:
+def wanders(n: Any, period: int = 0, first: float = 0.0) -> Any:
     """`wander` of many numbers at once."""
     low = np.floor(n)
     share = n - low
     share = share * share * (3 - 2 * share)
-    a, b = randoms_of(low) * 2 - 1, randoms_of(low + 1) * 2 - 1
+    ends = (low % period, (low + 1) % period) if period else (low, low + 1)
+    a, b = (randoms_of(end + first) * 2 - 1 for end in ends)
     return a + (b - a) * share

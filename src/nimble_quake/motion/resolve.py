@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from nimble_quake.errors import FormulaError
 from nimble_quake.motion.formula import evaluate, readers_at
 from nimble_quake.motion.keyed import keyed_value
@@ -27,6 +30,34 @@ def value_at(value: Any, moment: Moment, size: int = 1) -> Any:
             found = _driven(found, driven, moment, size)
         return found
     return value
+
+
+def values_at(value: Any, moment: Moment, frames: NDArray[np.float64], size: int = 1) -> NDArray[np.float64]:
+    """Return what a value is at many frames, (size, frames), to be drawn. Raises MotionError."""
+    if isinstance(value, Layered):
+        return values_at(value.first, moment, frames, size) + sum(
+            _swings(each, moment, frames, size) for each in value.over
+        )
+    if isinstance(value, Driven):
+        return _column(value.base, size) + _swings(value, moment, frames, size)
+    if isinstance(value, Rate):
+        seconds = frames / float(moment.rate)
+        return _column(value.start, size) + _column(value.per_second, size) * seconds
+    if not isinstance(value, Keys | Formula):
+        return np.repeat(_column(value, size), len(frames), axis=1)
+    found = (value_at(value, moment.at(frame), size) for frame in frames.tolist())
+    return np.array([one if isinstance(one, tuple) else (one,) for one in found], np.float64).T
+
+
+def _swings(motion: Driven, moment: Moment, frames: NDArray[np.float64], size: int) -> NDArray[np.float64]:
+    """Amount x course of each number."""
+    courses = [motion.driver.courses(moment, frames, n, size) for n in range(size)]
+    return _column(motion.amount, size) * np.stack(courses)
+
+
+def _column(value: Any, size: int) -> NDArray[np.float64]:
+    numbers = value if isinstance(value, tuple) else (value,) * size
+    return np.array(numbers, np.float64)[:, None]
 
 
 def _driven(base: Any, motion: Driven, moment: Moment, size: int) -> Any:

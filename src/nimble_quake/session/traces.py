@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from nimble_quake.errors import NimbleQuakeError
-from nimble_quake.motion.resolve import value_at
+from nimble_quake.motion.resolve import values_at
 from nimble_quake.params.kinds import Param
 from nimble_quake.session.state import Session
 
@@ -14,17 +16,11 @@ def curve(session: Session, path: str, first: float, last: float, count: int) ->
     if param is None or param.size == 0:
         return []
     raw = raw if raw is not None else session.shown(path)
-    lists: list[list[float]] = [[] for _ in range(param.size)]
+    frames = np.linspace(first, last, count)
     try:
-        here = session.moment
-        for n in range(count):
-            frame = first + (last - first) * n / max(1, count - 1)
-            value = value_at(raw, here.at(frame), param.size)
-            for number, out in zip(value if isinstance(value, tuple) else (value,), lists, strict=True):
-                out.append(float(number))
+        return values_at(raw, session.moment, frames, param.size).tolist()  # type: ignore[no-any-return]
     except NimbleQuakeError:  # what has no value somewhere has no trace; the viewer says why
         return []
-    return lists
 
 
 def bounds_of(lists: list[list[float]], param: Param | None) -> tuple[float, float]:

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import math
 
-from nimble_quake.motion.chance import random_of, wander
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.motion.chance import random_of, randoms_of, wander, wanders
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Choice, Number, Seed, options
@@ -31,12 +34,30 @@ class Jitter(Driver):
                    unit="%", factor=100, decimals=0, shown_when=("sort", "flicker"))  # fmt: skip
     seed = Seed(label="Seed", help="Which of many random courses it takes")
 
+    def _pace(self, moment: Moment) -> tuple[float, int]:
+        """How many new values a second, and after how many it begins again (0: never)."""
+        if not moment.loops:
+            return self.pace, 0
+        pace = moment.whole_in_loop(self.pace)
+        return pace, max(1, round(pace * moment.length / float(moment.rate)))
+
+    def _first(self, number: int) -> float:
+        return (self.seed * 7919.0 + number * 101.0) * 8
+
+    def courses(self, moment: Moment, frames: NDArray[np.float64], number: int, size: int) -> NDArray[np.float64]:
+        (pace, period), first = self._pace(moment), self._first(number)
+        at = frames / float(moment.rate) * pace
+        if self.sort in ("smooth", "rough"):
+            many = 1 if self.sort == "smooth" else FINER
+            walks = sum(wanders(at * 2**n, period * 2**n, first + n * 13.0) / 2**n for n in range(many))
+            return np.asarray(walks if many == 1 else walks / (2 - 2 / 2**FINER))
+        step = np.floor(at) % period if period else np.floor(at)
+        found = randoms_of(step + first)
+        return np.asarray(found * 2 - 1 if self.sort == "stepped" else found < self.share, np.float64)
+
     def course(self, moment: Moment, number: int, size: int) -> float:
-        pace, period = self.pace, 0
-        if moment.loops:
-            pace = moment.whole_in_loop(self.pace)
-            period = max(1, round(pace * moment.length / float(moment.rate)))
-        at, first = moment.seconds * pace, (self.seed * 7919.0 + number * 101.0) * 8
+        (pace, period), first = self._pace(moment), self._first(number)
+        at = moment.seconds * pace
         if self.sort == "smooth":
             return wander(at, period, first)
         if self.sort == "rough":

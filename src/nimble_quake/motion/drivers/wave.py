@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+from numpy.typing import NDArray
+
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Choice, Number, options
@@ -42,6 +45,20 @@ class Wave(Driver):
         if self.shape == "triangle":
             return 4 * abs((at + 0.75) % 1.0 - 0.5) - 1
         return 2 * at - 1 if self.shape == "saw" else (1.0 if at < 0.5 else -1.0)
+
+    def courses(self, moment: Moment, frames: NDArray[np.float64], number: int, size: int) -> NDArray[np.float64]:
+        if self.unit == "beats":
+            return super().courses(moment, frames, number, size)
+        seconds = frames / float(moment.rate)
+        swings = (frames if self.unit == "frames" else seconds) / self.period
+        if moment.loops:
+            swings = moment.whole_in_loop(1 / self._seconds(moment)) * seconds
+        at = (swings + (self.phase - number * self.apart) / 360) % 1.0
+        if self.shape == "sine":
+            return np.sin(at * math.tau)
+        if self.shape == "triangle":
+            return 4 * np.abs((at + 0.75) % 1.0 - 0.5) - 1
+        return 2 * at - 1 if self.shape == "saw" else np.where(at < 0.5, 1.0, -1.0)
 
     def _seconds(self, moment: Moment) -> float:
         return self.period if self.unit == "seconds" else self.period / float(moment.rate)
