@@ -19,6 +19,11 @@ BASE, STRONG = "Barlow Medium", "Barlow SemiBold"
 
 def font(pixels: int = 12, *, strong: bool = False) -> QFont:
     """Return the interface face; figures are tabular, so that numbers do not dance."""
+    return QFont(_face(pixels, strong))
+
+
+@lru_cache(maxsize=32)
+def _face(pixels: int, strong: bool) -> QFont:
     face = QFont(STRONG if strong else BASE)
     face.setPixelSize(pixels)
     face.setHintingPreference(QFont.HintingPreference.PreferNoHinting)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from PyQt6.QtGui import QColor
 
@@ -65,9 +66,18 @@ def use(name: str) -> Roles:
 
 def colour(role: str, alpha: int = 255) -> QColor:
     """Return a role's colour, see-through by alpha 0...255; "on_chalk" is the ink of buttons filled with chalk."""
-    found = ink_on("chalk") if role == "on_chalk" else QColor(getattr(_now, role))
-    found.setAlpha(alpha)
-    return found
+    if role == "on_chalk":
+        found = ink_on("chalk")
+        found.setAlpha(alpha)
+        return found
+    return QColor(*_rgb(getattr(_now, role)), alpha)
+
+
+@lru_cache(maxsize=128)
+def _rgb(name: str) -> tuple[int, int, int]:
+    """A colour written as #rrggbb; reading it takes longer than drawing with it."""
+    found = QColor(name)
+    return found.red(), found.green(), found.blue()
 
 
 REGION_TEXT = {"brass": "brass_text", "ember": "ember_text", "lagoon": "lagoon_text", "chalk": "text"}
