@@ -134,6 +134,14 @@ class TestStore:
         monkeypatch.setattr(store, "own", lambda: tmp_path / "file" / "kernels")
         assert kernel()(numbers)(1.0, 2.0)[0] == 3.0
 
+    def test_a_full_disk_leaves_nothing_behind(self, folder: Path, monkeypatch: pytest.MonkeyPatch):
+        def full(*_: object) -> None:
+            raise OSError(28, "No space left on device")
+
+        monkeypatch.setattr("nimble_quake.kernels.store.os.replace", full)
+        assert kernel()(numbers)(1.0, 2.0)[0] == 3.0
+        assert not list(folder.iterdir())
+
     def test_kernels_that_came_along_are_taken_and_none_is_compiled(
         self, folder: Path, tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch
     ):

@@ -109,14 +109,17 @@ def _read(file: Path) -> Object | None:
 def write(kernel: str, digest: str, types: str, object: Object) -> None:
     """Keep a kernel; where nothing can be written, it is compiled again next time."""
     head = f"{object.symbol} {object.result} {hashlib.sha256(object.code).hexdigest()}\n".encode()
-    place = own()
+    place, made = own(), ""
     try:
         place.mkdir(parents=True, exist_ok=True)
-        with tempfile.NamedTemporaryFile(dir=place, delete=False) as made:
-            made.write(head + object.code)
-        os.replace(made.name, place / name_of(kernel, digest, types))
-    except OSError:
-        return
+        with tempfile.NamedTemporaryFile(dir=place, delete=False) as file:
+            made = file.name
+            file.write(head + object.code)
+        os.chmod(made, 0o644)  # who shares the program shares its kernels
+        os.replace(made, place / name_of(kernel, digest, types))
+    except OSError:  # no room, or no folder
+        if made:
+            Path(made).unlink(missing_ok=True)
 
 
 def complete() -> bool:
