@@ -186,6 +186,18 @@ class TestMesh:
             assert after.dragged_points(moment)[name][number] == pytest.approx((x + 3.0, y - 5.0), abs=0.02)
             assert after.dragged_points(moment)["net"] == made.dragged_points(moment)["net"]
 
+    def test_the_lines_of_a_net_run_through_its_points_however_many_it_has(self):
+        moment = Moment(0, Fraction(24), 48, 160.0, 96.0)
+        for rows, columns in ((4, 5), (2, 2), (32, 30)):
+            moves = np.random.default_rng(8).normal(0, 0.5, 2 * rows * columns).tolist()
+            made = Mesh.with_defaults(rows=float(rows), columns=float(columns), net=tuple(moves), turn=15.0)
+            points, lines = made.dragged_points(moment)["net"], made.drawn_lines(moment)
+            assert len(lines) == rows + columns
+            for n, line in enumerate(lines):
+                on = points[n * columns : (n + 1) * columns] if n < rows else points[n - rows :: columns]
+                every = (len(line) - 1) // (len(on) - 1)
+                assert line[::every] == [pytest.approx(point, abs=1e-3) for point in on]
+
     def test_an_unmoved_net_is_the_picture_to_the_bit(self, still):
         effect = Node(id="m", kind="mesh", values={"net": (0.0,) * 40})
         assert np.array_equal(rendered(shot_of(still, effect)), rendered(shot_of(still)))

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from typing import Any, ClassVar
 
+import numpy as np
+
 from nimble_quake.conventions import Affine, Pixels, Warp
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
@@ -95,50 +97,31 @@ class Mesh(FreeQuake):
         swing = 1.5 * far + 8 / 27 * (along + down)  # a spline may swing out between its points; so much a bend adds
         return swing * self.most_weight(ctx)
 
-    def _shown(self, moment: Any, column: float, row: float, move: tuple[float, float]) -> tuple[float, float]:
-        """Where a place of the net (columns and rows from its corner), moved, lies in the shot."""
-        width, height = self._size(moment)
-        rows, columns = self._counts()
-        back = affine.inverse(self._to_net(moment))
+    def _shown(self, moment: Any, columns: Any, rows: Any, moves: Any) -> list[tuple[float, float]]:
+        """Where places of the net (columns and rows from its corner, moves (N, 2)) lie in the shot, moved."""
+        (wide, high), back = self._cells(moment), affine.inverse(self._to_net(moment))
         assert back is not None
-        return affine.apply(back, width * column / (columns - 1) + move[0], height * row / (rows - 1) + move[1])
-
-    def _points_at(self, moment: Any) -> list[tuple[float, float]]:
-        """Where the points lie now, moved, row by row."""
-        rows, columns = self._counts()
-        moves = self._whole(self.net)
-        return [
-            self._shown(moment, n % columns, n // columns, (moves[2 * n], moves[2 * n + 1]))
-            for n in range(rows * columns)
-        ]
+        xs, ys = affine.apply(back, wide * columns + moves[:, 0], high * rows + moves[:, 1])
+        return list(zip(np.asarray(xs).tolist(), np.asarray(ys).tolist(), strict=True))
 
     tied_points: ClassVar[dict[str, str]] = {"along": "net", "down": "net"}
 
     def dragged_points(self, moment: Moment) -> dict[str, list[tuple[float, float]]]:
         rows, columns = self._counts()
-        moves, found = self._whole(self.net), {"net": self._points_at(moment)}
-        natural, cells = self._natural(moment), self._cells(moment)
-        for axis, name in enumerate(("along", "down")):
-            bends, places = self._whole(getattr(self, name)), []
-            for n in range(rows * columns):
-                row, column = divmod(n, columns)
-                way = self._inwards(axis, row, column) / THIRD
-                x, y = natural[axis, row, column] + (bends[2 * n], bends[2 * n + 1])
-                places.append(self._shown(moment, column + way * (axis == 0), row + way * (axis == 1),
-                                          (moves[2 * n] + x * way, moves[2 * n + 1] + y * way)))  # fmt: skip
-            found[name] = places
-        return found if all(cells) else {"net": found["net"]}
+        row, column = (side.ravel() for side in np.mgrid[:rows, :columns])
+        moves, natural = np.reshape(self._whole(self.net), (-1, 2)), self._natural(moment).reshape(2, -1, 2)
+        found = {"net": self._shown(moment, column, row, moves)}
+        for axis, (name, last) in enumerate((("along", column == columns - 1), ("down", row == rows - 1))):
+            way = np.where(last, -1, 1) / THIRD  # to the next point, at the end to the one before
+            slopes = natural[axis] + np.reshape(self._whole(getattr(self, name)), (-1, 2))
+            found[name] = self._shown(moment, column + way * (axis == 0), row + way * (axis == 1),
+                                      moves + slopes * way[:, None])  # fmt: skip
+        return found
 
     def _cells(self, moment: Any) -> tuple[float, float]:
         """The width and the height of a cell."""
         (width, height), (rows, columns) = self._size(moment), self._counts()
         return width / (columns - 1), height / (rows - 1)
-
-    def _inwards(self, axis: int, row: int, column: int) -> int:
-        """To which side a handle lies: to the next point, at the end to the one before."""
-        rows, columns = self._counts()
-        last = column == columns - 1 if axis == 0 else row == rows - 1
-        return -1 if last else 1
 
     def _natural(self, moment: Any) -> Any:
         """How steep the moves are at the points with no bend."""
@@ -147,18 +130,16 @@ class Mesh(FreeQuake):
 
     def drawn_lines(self, moment: Moment) -> list[list[tuple[float, float]]]:
         """The lines of the net as they bend: every few samples of its table."""
-        rows, columns = self._counts()
-        table = self._table(moment)
-        each = [max(1, (side - 1) // (count - 1)) for side, count in zip(table.shape[:2], (rows, columns), strict=True)]
-        part = [max(1, step // 6) for step in each]
-
-        def at(j: int, i: int) -> tuple[float, float]:
-            return self._shown(moment, i / each[1], j / each[0], (float(table[j, i, 0]), float(table[j, i, 1])))
-
-        along = [[at(j, i) for i in range(0, table.shape[1], part[1])] for j in range(0, table.shape[0], each[0])]
-        return along + [
-            [at(j, i) for j in range(0, table.shape[0], part[0])] for i in range(0, table.shape[1], each[1])
-        ]
+        table, counts = self._table(moment), self._counts()
+        steps = [(side - 1) // (count - 1) for side, count in zip(table.shape[:2], counts, strict=True)]
+        parts = [max(1, step // (6 if max(counts) <= 12 else 2)) for step in steps]
+        lines = []
+        along = np.mgrid[: table.shape[0] : steps[0], : table.shape[1] : parts[1]]
+        below = np.mgrid[: table.shape[0] : parts[0], : table.shape[1] : steps[1]].transpose(0, 2, 1)
+        for js, xs in (along, below):
+            for j, x in zip(js, xs, strict=True):
+                lines.append(self._shown(moment, x / steps[1], j / steps[0], table[j, x].astype(np.float64)))
+        return lines
 
     def with_point(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Any:
         """Points near the dragged one come along, by a smooth step within the grab radius; or a bend of one point."""
@@ -187,7 +168,8 @@ class Mesh(FreeQuake):
         held, moves = list(getattr(self, name)), self._whole(self.net)
         held = [*held, *(0.0 for _ in range(2 * rows * columns - len(held)))]
         (row, column), axis = divmod(number, columns), ("along", "down").index(name)
-        cell, way = self._cells(moment), self._inwards(axis, row, column) / THIRD
+        last = (column == columns - 1, row == rows - 1)[axis]
+        cell, way = self._cells(moment), (-1 if last else 1) / THIRD
         natural, at = self._natural(moment)[axis, row, column], affine.apply(self._to_net(moment), *place)
         for side, index in enumerate((column, row)):
             from_point = at[side] - cell[side] * index - moves[2 * number + side]

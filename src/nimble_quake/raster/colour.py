@@ -119,12 +119,9 @@ def as_channels(field: Field, count: int) -> Field:
         return field
     if have == 1 and count == 2:
         return np.repeat(field, 2, axis=2)
-    if have == 1 and field.dtype == np.float32:
-        return in_colour(field)
-    out = np.ones((*field.shape[:2], 4), np.float32)
     if have == 1:
-        out[..., :3] = field
-    else:
-        out[..., :2] = field
-        out[..., 2] = 0.5
+        return in_colour(np.asarray(field, np.float32))
+    out = np.ones((*field.shape[:2], 4), np.float32)
+    out[..., :2] = field
+    out[..., 2] = 0.5
     return out

@@ -49,7 +49,7 @@ def net_table(
 def _spline(grid: NDArray[np.float64], rows: int, columns: int, degree: int) -> Table:
     from scipy.interpolate import RectBivariateSpline  # SciPy takes 0.3 s to load
 
-    down, across = (min(MOST_FINE, FINE * (count - 1)) + 1 for count in (rows, columns))
+    down, across = (min(FINE, MOST_FINE // (count - 1)) * (count - 1) + 1 for count in (rows, columns))
     ys, xs = np.linspace(0, rows - 1, down), np.linspace(0, columns - 1, across)
     kx, ky = min(degree, rows - 1), min(degree, columns - 1)
     planes = [
@@ -79,10 +79,19 @@ def _hermite(count: int, samples: int) -> tuple[NDArray[np.float64], NDArray[np.
 
 def slopes_of(table: Table, rows: int, columns: int) -> NDArray[np.float32]:
     """Return (2, rows, columns, 2) how steep the moves are at the points, a step: along the row, along the column."""
-    down, across = ((side - 1) // (count - 1) for side, count in zip(table.shape[:2], (rows, columns), strict=True))
-    along = np.gradient(table, axis=1)[::down, ::across] * across
-    below = np.gradient(table, axis=0)[::down, ::across] * down
-    return np.stack([along, below])
+    (js, below, above, down), (xs, left, right, across) = (
+        _beside(side, count) for side, count in zip(table.shape[:2], (rows, columns), strict=True)
+    )
+    along = (table[js][:, right] - table[js][:, left]) * (across / (right - left))[None, :, None]
+    under = (table[above][:, xs] - table[below][:, xs]) * (down / (above - below))[:, None, None]
+    return np.stack([along, under])
+
+
+def _beside(side: int, count: int) -> tuple[NDArray[np.intp], NDArray[np.intp], NDArray[np.intp], int]:
+    """The samples at the points, the ones before and behind them, and how many there are to a cell."""
+    step = (side - 1) // (count - 1)
+    at = np.arange(count) * step
+    return at, np.maximum(at - 1, 0), np.minimum(at + 1, side - 1), step
 
 
 def folds(table: Table, width: float, height: float) -> bool:
