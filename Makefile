@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready-$(shell cat requirements/*.txt pyproject.toml | cksum | cut -d' ' -f1)
 
-.PHONY: setup demo test check format bench soak docs dist install-desktop remove-desktop clean
+.PHONY: setup demo test check format bench bench-4k soak docs dist install-desktop remove-desktop clean
 
 setup: $(STAMP)
 
@@ -38,6 +38,9 @@ format: setup
 
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks
+
+bench-4k: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.four_k
 
 soak: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.soak $(or $(MINUTES),30) $(or $(SEED),1)
