@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from nimble_quake.kernels import kernel, store, told_when_compiling
-from nimble_quake.kernels.abi import leaf_types, leaves_of, parts_of, type_of
+from nimble_quake.kernels.abi import channels_of, leaf_types, leaves_of, parts_of, type_of
 
 SCALE = 3.0
 
@@ -28,6 +28,14 @@ def weighted(values, weight, pair, on, out, first, last, shift=2):
             out[j, i] = values[j, i] * weight + pair[0] - pair[1] * j + shift
             if on:
                 out[j, i] += SCALE
+
+
+def mixed(picture, share, out, first, last):
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            whole = picture[j, i, picture.shape[2] - 1]
+            for k in range(picture.shape[2]):
+                out[j, i, k] = max(picture[j, i, k], share) * whole
 
 
 def numbers(a, b):
@@ -60,6 +68,19 @@ class TestKernels:
             made.bound(values, weight, (1, 2.5), on, got)(0, 5)
             weighted(values, weight, (1, 2.5), on, expected, 0, 5)
             assert np.array_equal(got, expected)
+
+    @pytest.mark.parametrize("channels", [1, 2, 3, 4, 5])
+    @pytest.mark.parametrize("make", [
+        np.array, np.asfortranarray, lambda a: np.pad(a, ((1, 2), (2, 3), (0, 0)))[1:-2, 2:-3],
+        lambda a: np.repeat(a, 2, 1)[:, ::2], lambda a: np.repeat(a, 2, 2)[..., ::2], lambda a: a[::-1, ::-1],
+    ])  # fmt: skip
+    def test_however_pixels_lie_in_memory(self, channels, make, folder: Path):
+        made, rng = kernel(fastmath={"contract"})(mixed), np.random.Generator(np.random.PCG64(1))
+        picture = make(rng.random((5, 23, channels)).astype(np.float32))
+        got, expected = np.zeros(picture.shape, np.float32), np.zeros(picture.shape, np.float32)
+        made.bound(picture, np.float32(0.5), got)(1, 5)
+        mixed(picture, np.float32(0.5), expected, 1, 5)
+        assert np.array_equal(got, expected)
 
     def test_gives_numbers_back(self, folder: Path):
         made = kernel()(numbers)
@@ -103,8 +124,16 @@ class TestTypes:
                       np.zeros((0, 4)), (np.zeros(3), np.zeros((1, 2, 3)))):  # fmt: skip
             assert len(list(leaf_types(type_of(value)))) == len(leaves_of((value,)))
 
+    def test_channels_are_told_where_a_row_has_no_gaps(self):
+        picture = np.zeros((6, 8, 4), np.float32)
+        told = {"f3C4": picture, "f3A4": picture[1:3, 2:5], "f3A": picture[:, ::2], "f3C3": np.zeros((2, 2, 3), "f"),
+                "f3C": np.zeros((2, 2, 5), "f"), "f2C": picture[..., 0].copy(), "f2A": picture[..., 0]}  # fmt: skip
+        for type, array in told.items():
+            assert type_of(array) == type
+            assert channels_of(type) == (array.shape[2] if type[-1].isdigit() else 0)
+
     def test_a_row_of_types_comes_apart_as_it_was_put_together(self):
-        types = ["f3C", "d", "(q(dd))", "B2Ar", "?", "(f3Cf3C)", "n", "d12Au"]
+        types = ["f3C", "f3C4", "d", "(q(dd))", "B2Ar", "?", "(f3C1f3A2r)", "n", "d12Au"]
         assert list(parts_of("".join(types))) == types
 
 

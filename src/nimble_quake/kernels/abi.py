@@ -1,7 +1,9 @@
 """How the arguments of a kernel are handed to machine code.
 
 A type is a short text. Arrays: NumPy's character of the element, the number of axes and the layout (C, F or A: any), as
-in "f3C"; then "r" where it cannot be written, "u" where it is not aligned. Single numbers: "d" (float), "q" (int), "?"
+in "f2C"; then the number of channels where there are three axes, the last one short, and all of a row lies without
+gaps, as in "f3C4" (what is known of a step through memory can be done for eight pixels at once); then "r" where it
+cannot be written, "u" where it is not aligned. Single numbers: "d" (float), "q" (int), "?"
 (bool) and NumPy's characters for its own scalars. Tuples: "(dd)". None: "n".
 
 Numba's convention (numba.core.callconv): status = f(result*, error**, leaves...). An array is handed over as its
@@ -13,6 +15,7 @@ from __future__ import annotations
 
 import builtins
 import ctypes
+import re
 from collections.abc import Iterator
 from functools import cache
 from typing import Any
@@ -35,9 +38,39 @@ SAME = {"l": "q", "L": "Q"}
 """NumPy's second characters for the same numbers (64-bit Linux)."""
 
 
+MOST_CHANNELS = 4
+
+
 @cache
-def _array_type(char: str, axes: int, layout: str, writable: bool, aligned: bool) -> str:
-    return f"{SAME.get(char, char)}{axes}{layout}{'' if writable else 'r'}{'' if aligned else 'u'}"
+def _array_type(char: str, axes: int, layout: str, channels: int, writable: bool, aligned: bool) -> str:
+    known = str(channels) if channels else ""
+    return f"{SAME.get(char, char)}{axes}{layout}{known}{'' if writable else 'r'}{'' if aligned else 'u'}"
+
+
+def axes_of(type: str) -> int:
+    """Return how many axes an array of a type has."""
+    return int(re.split("[CFA]", type[1:])[0])
+
+
+def layout_of(type: str) -> str:
+    """Return how an array of a type lies in memory: C, F or A."""
+    return next(letter for letter in type[1:] if letter in "CFA")
+
+
+def channels_of(type: str) -> int:
+    """Return how many channels the arrays of a type have, 0 where that is not known."""
+    found = re.fullmatch(r".3[CA](\d)[ru]*", type)
+    return int(found[1]) if found else 0
+
+
+def _channels(array: np.ndarray, layout: str) -> int:
+    if array.ndim != 3 or layout == "F":
+        return 0
+    channels = array.shape[2]
+    if not 1 <= channels <= MOST_CHANNELS:
+        return 0
+    size = array.itemsize
+    return channels if layout == "C" or array.strides[1:] == (channels * size, size) else 0
 
 
 def type_of(value: Any) -> str:
@@ -45,7 +78,8 @@ def type_of(value: Any) -> str:
     if isinstance(value, np.ndarray):
         flags = value.flags
         layout = "C" if flags.c_contiguous else "F" if flags.f_contiguous else "A"
-        return _array_type(value.dtype.char, value.ndim, layout, flags.writeable, flags.aligned)
+        channels = _channels(value, layout)
+        return _array_type(value.dtype.char, value.ndim, layout, channels, flags.writeable, flags.aligned)
     kind = type(value)
     if kind is float:
         return "d"
@@ -102,7 +136,7 @@ def leaf_types(type: str) -> Iterator[Any]:
             if part != "n":
                 yield SCALARS[part]
         else:
-            axes = int("".join(filter(str.isdigit, part)))
+            axes = axes_of(part)
             yield from (ctypes.c_void_p, ctypes.c_void_p, ctypes.c_int64, ctypes.c_int64, ctypes.c_void_p)
             yield from (ctypes.c_int64,) * (2 * axes)
 

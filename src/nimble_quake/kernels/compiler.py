@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from nimble_quake.kernels.abi import parts_of
+from nimble_quake.kernels.abi import axes_of, channels_of, layout_of, parts_of
 from nimble_quake.kernels.digest import reads
 from nimble_quake.kernels.kernel import Kernel
 from nimble_quake.kernels.runtime import PROVIDED
@@ -21,11 +21,16 @@ spare_linear_algebra()
 
 from numba import from_dtype, njit, types  # noqa: E402  # linear algebra is spared first
 from numba.core import compiler, config  # noqa: E402
+from numba.extending import intrinsic  # noqa: E402
 
 
 @cache
 def _libraries() -> tuple[ctypes.CDLL, ...]:
     return ctypes.CDLL(None), ctypes.CDLL(ctypes.util.find_library("m"))
+
+
+def _options(kernel: Kernel) -> dict[str, Any]:
+    return {name: value for name, value in kernel.options.items() if name != "slp"}
 
 
 @cache
@@ -38,15 +43,48 @@ def dispatcher(kernel: Kernel) -> Any:
             world[name] = dispatcher(value)
     copy = FunctionType(function.__code__, world, function.__name__, function.__defaults__, function.__closure__)
     copy.__qualname__, copy.__module__ = function.__qualname__, function.__module__
-    options = {name: value for name, value in kernel.options.items() if name != "slp"}
-    made = njit(nogil=True, **options)(copy)
+    made = njit(nogil=True, **_options(kernel))(copy)
     world[function.__name__] = made
     return made
 
 
+@intrinsic
+def _assume(typing_context: Any, fact: Any) -> Any:
+    """Tell LLVM what is so."""
+
+    def generate(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+        builder.assume(args[0])
+        return context.get_dummy_value()
+
+    return types.void(types.boolean), generate
+
+
+def _with_channels(kernel: Kernel, argument_types: tuple[str, ...]) -> Any:
+    """Return a kernel that knows the channels of its arrays.
+
+    Where the step from pixel to pixel is a number, not something asked of the array, LLVM handles eight at once.
+    """
+    names = [f"a{n}" for n in range(len(argument_types))]
+    facts = []
+    for name, type in zip(names, argument_types, strict=True):
+        if channels := channels_of(type):
+            facts.append(f"{name}.shape[2] == {channels}")
+            if layout_of(type) == "A":
+                size = np.dtype(type[0]).itemsize
+                facts += [f"{name}.strides[2] == {size}", f"{name}.strides[1] == {channels * size}"]
+    if not facts:
+        return dispatcher(kernel)
+    lines = [f"def {kernel.function.__name__}({', '.join(names)}):", *(f"    _assume({fact})" for fact in facts),
+             f"    return _kernel({', '.join(names)})"]  # fmt: skip
+    inner = dispatcher(kernel).py_func
+    world = {"_assume": _assume, "_kernel": njit(nogil=True, **{**_options(kernel), "forceinline": True})(inner)}
+    exec("\n".join(lines), world)
+    return njit(nogil=True)(world[kernel.function.__name__])
+
+
 def compiled(kernel: Kernel, argument_types: tuple[str, ...]) -> Object:
     """Compile a kernel for types of arguments. Raises TypeError for what cannot be loaded without numba."""
-    called = dispatcher(kernel)
+    called = _with_channels(kernel, argument_types)
     numba: Any = compiler  # its types say less than it does
     flags = numba.Flags()
     called.targetdescr.options.parse_as_flags(flags, called.targetoptions)
@@ -81,9 +119,7 @@ def _numba(type: str) -> Any:
     element = from_dtype(np.dtype(type[0]))
     if len(type) == 1:
         return element
-    axes = int("".join(filter(str.isdigit, type)))
-    layout = next(letter for letter in type[1:] if letter in "CFA")
-    return known.Array(element, axes, layout, readonly="r" in type[1:], aligned="u" not in type[1:])
+    return known.Array(element, axes_of(type), layout_of(type), readonly="r" in type[1:], aligned="u" not in type[1:])
 
 
 def _text(kernel: Kernel, type: Any) -> str:

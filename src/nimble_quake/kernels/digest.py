@@ -11,7 +11,7 @@ import numpy as np
 if TYPE_CHECKING:
     from nimble_quake.kernels.kernel import Kernel
 
-FORMAT = "1"
+FORMAT = "2"
 """Raised when objects are made or called in another way."""
 
 

@@ -115,10 +115,11 @@ def clipped(picture: Picture) -> Picture:
 
 @kernel(error_model="numpy", fastmath={"contract"})
 def _grained(picture, columns, y0, step, size, tick, seed, channels, amount, tones, out, first, last):  # type: ignore[no-untyped-def]
-    """One value a cell: found once for a row of cells, laid over the samples of a row, then mixed along memory."""
+    """One value a cell: found once for a row of cells, laid over the samples of a row, then mixed."""
     zero, one, half, four = np.float32(0), np.float32(1), np.float32(0.5), np.float32(4)
     begin, count, wide = columns[0], int(columns[-1] - columns[0]) + 1, out.shape[1]
-    cells, noise, times = np.zeros(count, np.float32), np.zeros((3, wide), np.float32), np.empty(wide, np.float32)
+    cells, noise = np.zeros(count, np.float32), np.zeros(3 * wide, np.float32)
+    second, third = (wide, 2 * wide) if channels == 3 else (0, 0)
     before = -(2**62)
     for j in range(first, last):
         row = int(math.floor((y0 + (j + 0.5) * step) / size + 1e-6))
@@ -128,17 +129,15 @@ def _grained(picture, columns, y0, step, size, tick, seed, channels, amount, ton
                 for n in range(count):
                     cells[n] = (np.float32(mixed(begin + n, row * 4 + k, tick, seed)) - half) * amount
                 for i in range(wide):
-                    noise[k, i] = cells[columns[i] - begin]
+                    noise[k * wide + i] = cells[columns[i] - begin]
         source, made = picture[j], out[j]
-        red, green, blue = noise[0], noise[1 if channels == 3 else 0], noise[2 if channels == 3 else 0]
         for i in range(wide):
-            bright = min(max(R * source[i, 0] + G * source[i, 1] + B * source[i, 2], zero), one)
-            times[i] = source[i, 3] * (one - tones * (one - four * bright * (one - bright)))
-        for i in range(wide):
-            a = source[i, 3]
-            made[i, 0] = min(max(source[i, 0] + red[i] * times[i], zero), a)
-            made[i, 1] = min(max(source[i, 1] + green[i] * times[i], zero), a)
-            made[i, 2] = min(max(source[i, 2] + blue[i] * times[i], zero), a)
+            r, g, b, a = source[i, 0], source[i, 1], source[i, 2], source[i, 3]
+            bright = min(max(R * r + G * g + B * b, zero), one)
+            times = a * (one - tones * (one - four * bright * (one - bright)))
+            made[i, 0] = min(max(r + noise[i] * times, zero), a)
+            made[i, 1] = min(max(g + noise[i + second] * times, zero), a)
+            made[i, 2] = min(max(b + noise[i + third] * times, zero), a)
             made[i, 3] = a
 
 
