@@ -126,14 +126,17 @@ class TestTypes:
 
     def test_channels_are_told_where_a_row_has_no_gaps(self):
         picture = np.zeros((6, 8, 4), np.float32)
-        told = {"f3C4": picture, "f3A4": picture[1:3, 2:5], "f3A": picture[:, ::2], "f3C3": np.zeros((2, 2, 3), "f"),
-                "f3C": np.zeros((2, 2, 5), "f"), "f2C": picture[..., 0].copy(), "f2A": picture[..., 0]}  # fmt: skip
+        told = {
+            "f3C4": picture, "f3A4": picture[1:3, 2:5], "f3A": picture[..., ::2], "f3Ap": picture[:, ::2],
+            "f3C3": np.zeros((2, 2, 3), "f"), "f3C": np.zeros((2, 2, 5), "f"), "f2C": picture[..., 0].copy(),
+            "f2A": picture[..., 0], "f2Ap": picture[:, 2],
+        }  # fmt: skip
         for type, array in told.items():
             assert type_of(array) == type
             assert channels_of(type) == (array.shape[2] if type[-1].isdigit() else 0)
 
     def test_a_row_of_types_comes_apart_as_it_was_put_together(self):
-        types = ["f3C", "f3C4", "d", "(q(dd))", "B2Ar", "?", "(f3C1f3A2r)", "n", "d12Au"]
+        types = ["f3C", "f3C4", "d", "(q(dd))", "B2Ar", "?", "(f3C1f3A2r)", "f2Apr", "n", "d12Au"]
         assert list(parts_of("".join(types))) == types
 
 

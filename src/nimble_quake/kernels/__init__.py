@@ -6,6 +6,7 @@ start, and 20 ms for each kernel. `kernel.py` is what the rest of the program se
 handed over; `compiler.py` is the only module that loads numba; `store.py` keeps the files; `loader.py` loads them.
 """
 
+from nimble_quake.kernels.intrinsics import prefetch
 from nimble_quake.kernels.kernel import Kernel, kernel, told_when_compiling
 
-__all__ = ["Kernel", "kernel", "told_when_compiling"]
+__all__ = ["Kernel", "kernel", "prefetch", "told_when_compiling"]

@@ -42,8 +42,7 @@ MOST_CHANNELS = 4
 
 
 @cache
-def _array_type(char: str, axes: int, layout: str, channels: int, writable: bool, aligned: bool) -> str:
-    known = str(channels) if channels else ""
+def _array_type(char: str, axes: int, layout: str, known: str, writable: bool, aligned: bool) -> str:
     return f"{SAME.get(char, char)}{axes}{layout}{known}{'' if writable else 'r'}{'' if aligned else 'u'}"
 
 
@@ -63,14 +62,14 @@ def channels_of(type: str) -> int:
     return int(found[1]) if found else 0
 
 
-def _channels(array: np.ndarray, layout: str) -> int:
-    if array.ndim != 3 or layout == "F":
-        return 0
-    channels = array.shape[2]
-    if not 1 <= channels <= MOST_CHANNELS:
-        return 0
-    size = array.itemsize
-    return channels if layout == "C" or array.strides[1:] == (channels * size, size) else 0
+def _known(array: np.ndarray, layout: str) -> str:
+    """What is known of the steps through an array: its channels, "p" for an axis without gaps, or nothing."""
+    axes, size = array.ndim, array.itemsize
+    if axes == 3 and layout != "F":
+        channels = array.shape[2]
+        if 1 <= channels <= MOST_CHANNELS and (layout == "C" or array.strides[1:] == (channels * size, size)):
+            return str(channels)
+    return "p" if layout == "A" and array.strides[-1] == size else ""
 
 
 def type_of(value: Any) -> str:
@@ -78,8 +77,8 @@ def type_of(value: Any) -> str:
     if isinstance(value, np.ndarray):
         flags = value.flags
         layout = "C" if flags.c_contiguous else "F" if flags.f_contiguous else "A"
-        channels = _channels(value, layout)
-        return _array_type(value.dtype.char, value.ndim, layout, channels, flags.writeable, flags.aligned)
+        known = _known(value, layout)
+        return _array_type(value.dtype.char, value.ndim, layout, known, flags.writeable, flags.aligned)
     kind = type(value)
     if kind is float:
         return "d"
@@ -121,7 +120,7 @@ def parts_of(type: str) -> Iterator[str]:
                 depth += {"(": 1, ")": -1}.get(type[end], 0)
                 end += 1
         elif end < len(type) and type[end].isdigit():
-            while end < len(type) and (type[end].isdigit() or type[end] in "CFAru"):
+            while end < len(type) and (type[end].isdigit() or type[end] in "CFApru"):
                 end += 1
         yield type[at:end]
         at = end

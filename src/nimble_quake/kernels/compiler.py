@@ -9,9 +9,11 @@ from types import FunctionType
 from typing import Any
 
 import numpy as np
+from llvmlite import ir
 
 from nimble_quake.kernels.abi import axes_of, channels_of, layout_of, parts_of
 from nimble_quake.kernels.digest import reads
+from nimble_quake.kernels.intrinsics import Intrinsic
 from nimble_quake.kernels.kernel import Kernel
 from nimble_quake.kernels.runtime import PROVIDED
 from nimble_quake.kernels.spare import spare_linear_algebra
@@ -22,6 +24,7 @@ spare_linear_algebra()
 from numba import from_dtype, njit, types  # noqa: E402  # linear algebra is spared first
 from numba.core import compiler, config  # noqa: E402
 from numba.extending import intrinsic  # noqa: E402
+from numba.np.arrayobj import make_array  # noqa: E402
 
 
 @cache
@@ -41,6 +44,8 @@ def dispatcher(kernel: Kernel) -> Any:
     for name, value in reads(function).items():
         if isinstance(value, Kernel) and value is not kernel and name in world:
             world[name] = dispatcher(value)
+        elif isinstance(value, Intrinsic):
+            world[name] = INTRINSICS[value.name]
     copy = FunctionType(function.__code__, world, function.__name__, function.__defaults__, function.__closure__)
     copy.__qualname__, copy.__module__ = function.__qualname__, function.__module__
     made = njit(nogil=True, **_options(kernel))(copy)
@@ -59,19 +64,46 @@ def _assume(typing_context: Any, fact: Any) -> Any:
     return types.void(types.boolean), generate
 
 
-def _with_channels(kernel: Kernel, argument_types: tuple[str, ...]) -> Any:
-    """Return a kernel that knows the channels of its arrays.
+@intrinsic
+def _prefetch(typing_context: Any, array: Any, index: Any) -> Any:
+    def generate(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+        numba: Any = make_array  # its types say less than it does
+        place = builder.gep(numba(array)(context, builder, args[0]).data, [args[1]])
+        word, anywhere = ir.IntType(32), ir.IntType(8).as_pointer()
+        told = ir.FunctionType(ir.VoidType(), [anywhere, word, word, word])
+        tell = builder.module.declare_intrinsic("llvm.prefetch", [anywhere], told)
+        read, near, data = word(0), word(3), word(1)
+        builder.call(tell, [builder.bitcast(place, anywhere), read, near, data])
+        return context.get_dummy_value()
+
+    return types.void(array, types.int64), generate
+
+
+INTRINSICS = {"prefetch": _prefetch}
+
+
+def _with_steps(kernel: Kernel, argument_types: tuple[str, ...]) -> Any:
+    """Return a kernel that knows the steps through its arrays.
 
     Where the step from pixel to pixel is a number, not something asked of the array, LLVM handles eight at once.
     """
     names = [f"a{n}" for n in range(len(argument_types))]
     facts = []
     for name, type in zip(names, argument_types, strict=True):
-        if channels := channels_of(type):
+        if type[0] == "(" or len(type) == 1:
+            continue
+        size, channels, axes, gaps = (
+            np.dtype(type[0]).itemsize,
+            channels_of(type),
+            axes_of(type),
+            layout_of(type) == "A",
+        )
+        if channels:
             facts.append(f"{name}.shape[2] == {channels}")
-            if layout_of(type) == "A":
-                size = np.dtype(type[0]).itemsize
-                facts += [f"{name}.strides[2] == {size}", f"{name}.strides[1] == {channels * size}"]
+        if channels and gaps:
+            facts.append(f"{name}.strides[1] == {channels * size}")
+        if "p" in type or (channels and gaps):
+            facts.append(f"{name}.strides[{axes - 1}] == {size}")
     if not facts:
         return dispatcher(kernel)
     lines = [f"def {kernel.function.__name__}({', '.join(names)}):", *(f"    _assume({fact})" for fact in facts),
@@ -84,7 +116,7 @@ def _with_channels(kernel: Kernel, argument_types: tuple[str, ...]) -> Any:
 
 def compiled(kernel: Kernel, argument_types: tuple[str, ...]) -> Object:
     """Compile a kernel for types of arguments. Raises TypeError for what cannot be loaded without numba."""
-    called = _with_channels(kernel, argument_types)
+    called = _with_steps(kernel, argument_types)
     numba: Any = compiler  # its types say less than it does
     flags = numba.Flags()
     called.targetdescr.options.parse_as_flags(flags, called.targetoptions)

@@ -24,6 +24,7 @@ from nimble_quake.raster.bends import Bend, bent, bent_offsets, rolled, unrolled
 from nimble_quake.raster.colour import channel
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.places import Places
+from nimble_quake.raster.rows import in_bands
 
 WHERE, EDGES, RINGS = "Where", "Edges", "Ring space"
 FOOT = "Strength"
@@ -207,9 +208,11 @@ class PixelQuake(Quake):
         places, rest = Places(grid), self.level_now(ctx)
         span = 1 - rest if abs(1 - rest) > 1e-3 else 1e-3
         values = self.levels(self.field_at(places, ctx), getattr(self, "by", "value"), 0, rest)
-        found = (values - np.float32(rest)) * np.float32(self.strength / span)
+        rests, times = np.float32(rest), np.float32(self.strength / span)
         shares = self.shares_at(places, ctx)
-        return np.asarray(found if shares is None else found * shares, np.float32)
+        if shares is None:
+            return np.asarray(in_bands(lambda of: (of - rests) * times, values), np.float32)
+        return np.asarray(in_bands(lambda of, share: (of - rests) * times * share, values, shares), np.float32)
 
     def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         return self.shape(picture, outer, grid, ctx)

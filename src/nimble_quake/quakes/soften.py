@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
@@ -14,6 +15,7 @@ from nimble_quake.operators.reading import ReadsMap, a_channel, replaced
 from nimble_quake.params.kinds import Toggle
 from nimble_quake.raster.filters import blur_margin
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.rows import in_bands
 from nimble_quake.raster.variable_blur import softened
 
 
@@ -50,14 +52,18 @@ class Soften(ReadsMap, PixelQuake):
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         amounts = self.amounts(grid, ctx)
-        amounts = np.abs(amounts, out=np.empty_like(amounts))
-        if self.invert:
-            amounts = np.maximum(abs(self.strength) - amounts, 0)
-        most = min(ctx.at.width, ctx.at.height) * grid.scale
-        amounts *= np.float32(self.radius * grid.scale)
-        widths = np.minimum(amounts, np.float32(max(most, 1.0)), out=amounts)
+        most = np.float32(max(min(ctx.at.width, ctx.at.height) * grid.scale, 1.0))
+        strength, radius = np.float32(abs(self.strength)), np.float32(self.radius * grid.scale)
+
+        def widths_of(amounts: NDArray[np.float32]) -> NDArray[np.float32]:
+            found = np.abs(amounts)
+            if self.invert:
+                found = np.maximum(strength - found, 0)
+            return np.minimum(found * radius, most)
+
+        widths: NDArray[np.float32] = in_bands(widths_of, amounts)
         rows, columns = grid.inside(outer)
-        return softened(np.ascontiguousarray(field), np.ascontiguousarray(widths), columns.start, rows.start)
+        return softened(np.ascontiguousarray(field), widths, columns.start, rows.start)
 
     def summary(self) -> str:
         return f"{self.radius * self.strength:.0f} px"

@@ -11,6 +11,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field, Picture
 from nimble_quake.kernels import kernel
+from nimble_quake.raster.convolve import convolve, half_gaussian
 from nimble_quake.raster.rows import run_rows
 
 CUT = 4.0
@@ -236,19 +237,11 @@ def _deep(array: np.ndarray) -> Field:
 def _direct(array: Field, sigma_x: float, sigma_y: float, box: tuple[int, int, int, int] | None = None) -> Field:
     height, width = array.shape[:2]
     top, bottom, left, right = box or (0, height, 0, width)
-    kx, ky = (2 * max(0, math.ceil(CUT * s)) + 1 for s in (sigma_x, sigma_y))
-    if kx == ky == 1:
+    reach_x, reach_y = (max(0, math.ceil(CUT * s)) for s in (sigma_x, sigma_y))
+    if reach_x == reach_y == 0:
         return np.ascontiguousarray(array[top:bottom, left:right])
-    row, col = (cv2.getGaussianKernel(k, max(s, 1e-3), cv2.CV_32F) for k, s in ((kx, sigma_x), (ky, sigma_y)))
-    out = np.empty((bottom - top, right - left, *array.shape[2:]), np.float32)
-    reach = ky // 2
-
-    def band(first: int, last: int) -> None:
-        low, high = max(0, top + first - reach), min(height, top + last + reach)
-        got = _deep(cv2.sepFilter2D(array[low:high], -1, row, col, borderType=cv2.BORDER_REPLICATE))
-        out[first:last] = got[top + first - low : top + last - low, left:right]
-
-    run_rows(band, bottom - top)
+    out = np.empty((bottom - top, right - left, array.shape[2]), np.float32)
+    convolve(array, half_gaussian(sigma_x, reach_x), half_gaussian(sigma_y, reach_y), out, top, left)
     return out
 
 

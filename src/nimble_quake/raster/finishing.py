@@ -166,6 +166,7 @@ def _lined(soft, own, top, left, width, threshold, per, power, ink, shows, paper
     total, differs = np.empty(2 * columns + 4, np.float32), np.empty(2 * columns + 4, np.float32)
     steep, lines = np.empty(2 * columns, np.float32), np.empty(wide, np.float32)
     flat = soft.reshape(soft.shape[0], 2 * columns)  # brightness and alpha by turns
+    here_on, red, green, blue, whole = steep[2 * left :], ink[0], ink[1], ink[2], ink[3]
     for j in range(first, last):
         y = j + top
         above, here, below = flat[max(y - 1, 0)], flat[y], flat[min(y + 1, rows)]
@@ -180,17 +181,17 @@ def _lined(soft, own, top, left, width, threshold, per, power, ink, shows, paper
             along = (differs[n] + two * differs[n + 2] + differs[n + 4]) * eighth
             steep[n] = across * across + along * along
         for i in range(wide):
-            most = max(steep[2 * (i + left)], steep[2 * (i + left) + 1])
+            most = max(here_on[2 * i], here_on[2 * i + 1])
             t = min(max((np.sqrt(most) * width - threshold) * per, zero), one)
             lines[i] = min(t * t * (three - two * t) * power, one)
         source, made = own[j], out[j]
         for i in range(wide):
             line, white = lines[i], source[i, 3] * paper
-            left_over, not_white = one - ink[3] * line, (one - white) * shows
-            made[i, 0] = ink[0] * line + (white + source[i, 0] * not_white) * left_over
-            made[i, 1] = ink[1] * line + (white + source[i, 1] * not_white) * left_over
-            made[i, 2] = ink[2] * line + (white + source[i, 2] * not_white) * left_over
-            made[i, 3] = ink[3] * line + (white + source[i, 3] * not_white) * left_over
+            left_over, not_white = one - whole * line, (one - white) * shows
+            made[i, 0] = red * line + (white + source[i, 0] * not_white) * left_over
+            made[i, 1] = green * line + (white + source[i, 1] * not_white) * left_over
+            made[i, 2] = blue * line + (white + source[i, 2] * not_white) * left_over
+            made[i, 3] = whole * line + (white + source[i, 3] * not_white) * left_over
 
 
 def lined(

@@ -178,10 +178,18 @@ def _drawn(small, weights, out, first, last):  # type: ignore[no-untyped-def]
             a, b, c, d = small[axis, top], small[axis, top + 1], small[axis, top + 2], small[axis, top + 3]
             for i in range(columns):
                 line[i] = a[i] * w0[part] + b[i] * w1[part] + c[i] * w2[part] + d[i] * w3[part]
-            for i in range(columns - 3):
-                p, q, r, s, at = line[i], line[i + 1], line[i + 2], line[i + 3], i * times
-                for k in range(times):
-                    wide[at + k] = p * w0[k] + q * w1[k] + r * w2[k] + s * w3[k]
+            if times == 4:  # the step is a number: eight at once
+                for i in range(columns - 3):
+                    p, q, r, s = line[i], line[i + 1], line[i + 2], line[i + 3]
+                    wide[4 * i] = p * w0[0] + q * w1[0] + r * w2[0] + s * w3[0]
+                    wide[4 * i + 1] = p * w0[1] + q * w1[1] + r * w2[1] + s * w3[1]
+                    wide[4 * i + 2] = p * w0[2] + q * w1[2] + r * w2[2] + s * w3[2]
+                    wide[4 * i + 3] = p * w0[3] + q * w1[3] + r * w2[3] + s * w3[3]
+            else:
+                for i in range(columns - 3):
+                    p, q, r, s, at = line[i], line[i + 1], line[i + 2], line[i + 3], i * times
+                    for k in range(times):
+                        wide[at + k] = p * w0[k] + q * w1[k] + r * w2[k] + s * w3[k]
             row = out[axis, j]
             for i in range(width):
                 row[i] = wide[i]

@@ -21,13 +21,12 @@ from nimble_quake.conventions import Affine, Picture, Warp
 from nimble_quake.kernels import kernel
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.linear import FAR, can_look_up, look_up, places_of_row
 from nimble_quake.raster.rows import run_rows
 from nimble_quake.raster.sample_edges import EDGES, index_of
 from nimble_quake.raster.shrunk import LEAST, average_shrunk
 
 FILTERS = ("nearest", "linear", "good", "cubic", "best")
-FAR = 1e6
-"""Pixels; places farther off than this are taken to be this far."""
 NO_WARP = np.zeros((2, 0, 0), np.float32)
 
 
@@ -43,28 +42,8 @@ def _cubic(t: float, w: NDArray[np.float32]) -> None:
 
 @kernel(error_model="numpy", fastmath={"contract"})
 def _positions(warp, warped, x0, y0, step, m, us, vs, first, last):  # type: ignore[no-untyped-def]
-    """Where every sample looks, in source index coordinates (centres at whole numbers); never NaN or infinite."""
-    a, b, c, d, e, f = m
-    far = FAR
     for j in range(first, last):
-        line = y0 + (j + 0.5) * step
-        row_u, row_v = us[j], vs[j]
-        if warped:
-            across, down = warp[0, j], warp[1, j]
-            for i in range(len(row_u)):
-                px = x0 + (i + 0.5) * step + across[i]
-                py = line + down[i]
-                u = a * px + b * py + c - 0.5
-                v = d * px + e * py + f - 0.5
-                row_u[i] = u if -far < u < far else -far
-                row_v[i] = v if -far < v < far else -far
-        else:
-            for i in range(len(row_u)):
-                px = x0 + (i + 0.5) * step
-                u = a * px + b * line + c - 0.5
-                v = d * px + e * line + f - 0.5
-                row_u[i] = u if -far < u < far else -far
-                row_v[i] = v if -far < v < far else -far
+        places_of_row(warp, warped, x0, y0, step, m, j, us[j], vs[j])
 
 
 @kernel(error_model="numpy")
@@ -94,7 +73,10 @@ def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged, le
         if got is not part:
             part[...] = got.reshape(part.shape)
 
-    run_rows(band, out.shape[0])
+    if can_look_up(source, out):
+        look_up(source, warp, warped, (x0, y0, step), m, 1 if crisp else edge, (us, vs), out)
+    else:
+        run_rows(band, out.shape[0])
     if crisp:
         size = (np.float32(source.shape[1]), np.float32(source.shape[0]))
         run_rows(_cover, out.shape[0], out, us, vs, *size, *(np.float32(max(e, 1.0)) for e in enlarged))

@@ -9,11 +9,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Affine, Picture, Pixels, Warp
-from nimble_quake.kernels import kernel
+from nimble_quake.kernels import kernel, prefetch
 from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.linear import AHEAD, pixels_of_row
 from nimble_quake.raster.rows import run_rows
 from nimble_quake.raster.sample import NO_WARP
 from nimble_quake.raster.sample_edges import EDGES, index_of
+
+SOME = 64
+"""Pixels whose colours are found before they are put together; they stay in the core's nearest cache."""
 
 
 class Split(NamedTuple):
@@ -81,7 +85,11 @@ def _linear_row(flat, stride, at, fxs, fys, out):  # type: ignore[no-untyped-def
     """A row of samples well inside, linear between pixels: the four channels of each in one instruction."""
     i1, i2, i3, i4 = np.uint64(1), np.uint64(2), np.uint64(3), np.uint64(4)
     below = np.uint64(stride)
-    for i in range(len(at)):
+    for i in range(len(fxs)):
+        if i & 1 == 0:
+            soon = np.int64(at[i + AHEAD])
+            prefetch(flat, soon)
+            prefetch(flat, soon + stride)
         p, fx, fy = np.uint64(at[i]), fxs[i], fys[i]
         q, r, s, o = p + i4, p + below, p + below + i4, np.uint64(i) * i4
         a0, a1, a2, a3 = flat[p], flat[p + i1], flat[p + i2], flat[p + i3]
@@ -95,36 +103,24 @@ def _linear_row(flat, stride, at, fxs, fys, out):  # type: ignore[no-untyped-def
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _three_places(warp, warped, moved, factors, x0, y0, step, m, width, height, j, at, fxs, fys, inside):  # type: ignore[no-untyped-def]
-    """Where the three colours of a row's samples are found; return whether all are well inside."""
+def _places(warp, warped, moved, factor, x0, y0, step, m, j, us, vs):  # type: ignore[no-untyped-def]
+    """Where one colour of a row's samples is found."""
     a, b, c, d, e, f = (np.float32(m[0]), np.float32(m[1]), np.float32(m[2]), np.float32(m[3]), np.float32(m[4]),
                         np.float32(m[5]))  # fmt: skip
-    half, zero = np.float32(0.5), np.float32(0)
-    most_x, most_y, stride = np.float32(width - 1.001), np.float32(height - 1.001), np.int32(width * 4)
-    x032, step32 = np.float32(x0), np.float32(step)
+    half, x032, step32 = np.float32(0.5), np.float32(x0), np.float32(step)
     py0 = np.float32(y0) + (np.float32(j) + half) * step32
     move_x, move_y = moved[0, j], moved[1, j]
-    for i in range(len(inside)):
-        inside[i] = 1
-    for k in range(3):
-        places, share_x, share_y, factor = at[k], fxs[k], fys[k], factors[k]
-        for i in range(len(inside)):
-            px, py = x032 + (np.float32(i) + half) * step32, py0
-            if warped:
-                px += warp[0, j, i]
-                py += warp[1, j, i]
-            u, v = a * px + b * py + c - half, d * px + e * py + f - half
-            u += (a * move_x[i] + b * move_y[i]) * factor
-            v += (d * move_x[i] + e * move_y[i]) * factor
-            good = (u >= zero) & (v >= zero) & (u < most_x) & (v < most_y)
-            left, top = np.int32(u if good else zero), np.int32(v if good else zero)
-            share_x[i], share_y[i] = u - np.float32(left), v - np.float32(top)
-            places[i] = top * stride + left * np.int32(4)
-            inside[i] &= np.uint8(good)
-    least = np.uint8(1)
-    for i in range(len(inside)):
-        least = min(least, inside[i])
-    return least > 0
+    if warped:
+        across, down = warp[0, j], warp[1, j]
+        for i in range(len(us)):
+            px, py = x032 + (np.float32(i) + half) * step32 + across[i], py0 + down[i]
+            us[i] = a * px + b * py + c - half + (a * move_x[i] + b * move_y[i]) * factor
+            vs[i] = d * px + e * py + f - half + (d * move_x[i] + e * move_y[i]) * factor
+    else:
+        for i in range(len(us)):
+            px = x032 + (np.float32(i) + half) * step32
+            us[i] = a * px + b * py0 + c - half + (a * move_x[i] + b * move_y[i]) * factor
+            vs[i] = d * px + e * py0 + f - half + (d * move_x[i] + e * move_y[i]) * factor
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, slp=True)
@@ -132,26 +128,30 @@ def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge,
     """As `_parted`, where each colour has one place of its own; near a border that does it."""
     (height, width), columns = source.shape[:2], out.shape[1]
     flat, one, third = source.reshape(-1), np.float32(1), np.float32(1 / 3)
-    at, shares = np.empty((3, columns), np.int32), np.empty((2, 3, columns), np.float32)
-    inside, lines = np.empty(columns, np.uint8), np.empty((3, columns * 4), np.float32)
-    reds, greens, blues = lines[0], lines[1], lines[2]
+    at, shares = np.zeros((3, columns + AHEAD), np.int32), np.empty((2, 3, columns), np.float32)
+    lines = np.empty((3, 4 * SOME), np.float32)
+    us, vs = np.empty(columns, np.float32), np.empty(columns, np.float32)
     for j in range(first, last):
-        whole = _three_places(
-            warp, warped, moved, factors, x0, y0, step, m, width, height, j, at, shares[0], shares[1], inside
-        )
+        begin, end = columns, 0
         for k in range(3):
-            _linear_row(flat, width * 4, at[k], shares[0, k], shares[1, k], lines[k])
+            _places(warp, warped, moved, factors[k], x0, y0, step, m, j, us, vs)
+            low, high = pixels_of_row(us, vs, width, height, at[k, :columns], shares[0, k], shares[1, k])
+            begin, end = min(begin, low if high > low else columns), max(end, high if high > low else 0)
         made = out[j]
-        for i in range(columns):
-            red, green, blue = reds[4 * i], greens[4 * i + 1], blues[4 * i + 2]
-            alpha = (reds[4 * i + 3] + greens[4 * i + 3] + blues[4 * i + 3]) * third
-            made[i, 0], made[i, 1], made[i, 2] = red, green, blue
-            made[i, 3] = max(min(alpha, one), max(red, max(green, blue)))
-        if not whole:
-            for i in range(columns):
-                if not inside[i]:
-                    _parted(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, j, j + 1, i,
-                            i + 1)  # fmt: skip
+        for start in range(0, columns, SOME):
+            stop = min(start + SOME, columns)
+            for k in range(3):
+                _linear_row(
+                    flat, 4 * width, at[k, start:], shares[0, k, start:stop], shares[1, k, start:stop], lines[k]
+                )
+            for i in range(stop - start):
+                red, green, blue = lines[0, 4 * i], lines[1, 4 * i + 1], lines[2, 4 * i + 2]
+                alpha = (lines[0, 4 * i + 3] + lines[1, 4 * i + 3] + lines[2, 4 * i + 3]) * third
+                made[start + i, 0], made[start + i, 1], made[start + i, 2] = red, green, blue
+                made[start + i, 3] = max(min(alpha, one), max(red, max(green, blue)))
+        for i in range(begin, end):
+            if shares[0, 0, i] < 0 or shares[0, 1, i] < 0 or shares[0, 2, i] < 0:
+                _parted(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, j, j + 1, i, i + 1)
 
 
 def fetch_split(
