@@ -44,6 +44,18 @@ def test_a_part_is_the_whole_cut_out(edge):
     assert np.array_equal(part, whole[7:37, 13:54])
 
 
+@pytest.mark.parametrize("edge", EDGES)
+def test_a_map_is_looked_up_as_the_channels_of_a_picture_are(edge):
+    source, moves = picture(30, 44), warp(30, 44, 6)
+    grid, same = Grid(0.0, 0.0, 44, 30, 1.0), (1.0, 0.0, 0.0, 0.0, 1.0, 0.0)
+    whole = fetch(source, grid, same, moves, edge=edge)
+    for k in range(4):
+        one = np.ascontiguousarray(source[..., k : k + 1])
+        got = fetch(one, grid, same, moves, edge=edge)
+        assert can_look_up(one, got)
+        assert np.array_equal(got[..., 0], whole[..., k])
+
+
 def test_what_it_cannot_handle_is_looked_up_all_the_same():
     source, moves = picture(30, 44), warp(30, 44, 2)
     grid, same = Grid(0.0, 0.0, 44, 30, 1.0), (1.0, 0.0, 0.0, 0.0, 1.0, 0.0)

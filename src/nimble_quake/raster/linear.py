@@ -28,7 +28,7 @@ def places_of_row(warp, warped, x0, y0, step, m, j, us, vs):  # type: ignore[no-
     if warped:
         across, down = warp[0, j], warp[1, j]
         for i in range(len(us)):
-            px = x0 + (i + 0.5) * step + across[i]
+            px = x0 + (np.int32(i) + 0.5) * step + across[i]
             py = line + down[i]
             u = a * px + b * py + c - 0.5
             v = d * px + e * py + f - 0.5
@@ -36,7 +36,7 @@ def places_of_row(warp, warped, x0, y0, step, m, j, us, vs):  # type: ignore[no-
             vs[i] = v if -far < v < far else -far
     else:
         for i in range(len(us)):
-            px = x0 + (i + 0.5) * step
+            px = x0 + (np.int32(i) + 0.5) * step
             u = a * px + b * line + c - 0.5
             v = d * px + e * line + f - 0.5
             us[i] = u if -far < u < far else -far
@@ -44,21 +44,21 @@ def places_of_row(warp, warped, x0, y0, step, m, j, us, vs):  # type: ignore[no-
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def pixels_of_row(us, vs, width, height, at, shares_x, shares_y):  # type: ignore[no-untyped-def]
+def pixels_of_row(us, vs, width, height, channels, at, shares_x, shares_y):  # type: ignore[no-untyped-def]
     """Find the pixel left above each place, and how far on the place lies.
 
     Returns the samples, from the first to behind the last, among which some are not well inside; those have a share
     of -1, and look at the first pixel meanwhile.
     """
     zero, most_x, most_y = np.float32(0), np.float32(width - 1), np.float32(height - 1)
-    stride, out = np.int32(width * 4), np.int32(0)
+    stride, size, out = np.int32(width * channels), np.int32(channels), np.int32(0)
     for i in range(len(us)):
         u, v = us[i], vs[i]
         good = (u >= zero) & (v >= zero) & (u < most_x) & (v < most_y)
         u, v = u if good else zero, v if good else zero
         left, top = np.int32(u), np.int32(v)
         shares_x[i], shares_y[i] = u - np.float32(left) if good else np.float32(-1), v - np.float32(top)
-        at[i] = np.int32(np.int32(top * stride) + np.int32(left * 4))
+        at[i] = np.int32(np.int32(top * stride) + np.int32(left * size))
         out = np.int32(out + (0 if good else 1))
     first, last = 0, len(us) if out > 0 else 0
     while first < last and shares_x[first] >= zero:
@@ -76,7 +76,7 @@ def _at_border(source, u, v, edge, made):  # type: ignore[no-untyped-def]
     fx, fy = u - x, v - y
     left, right = index_of(int(x), width, edge), index_of(int(x) + 1, width, edge)
     top, low = index_of(int(y), height, edge), index_of(int(y) + 1, height, edge)
-    for k in range(4):
+    for k in range(source.shape[2]):
         p = source[top, left, k] if top >= 0 and left >= 0 else zero
         q = source[top, right, k] if top >= 0 and right >= 0 else zero
         r = source[low, left, k] if low >= 0 and left >= 0 else zero
@@ -95,7 +95,7 @@ def _looked_up(source, warp, warped, x0, y0, step, m, edge, us, vs, out, first, 
     for j in range(first, last):
         row_u, row_v, made = us[j], vs[j], out[j].reshape(-1)
         places_of_row(warp, warped, x0, y0, step, m, j, row_u, row_v)
-        begin, end = pixels_of_row(row_u, row_v, width, height, at[:wide], shares_x, shares_y)
+        begin, end = pixels_of_row(row_u, row_v, width, height, 4, at[:wide], shares_x, shares_y)
         for i in range(wide):
             if i & 1 == 0:
                 soon = np.int64(at[i + AHEAD])
@@ -120,20 +120,42 @@ def _looked_up(source, warp, warped, x0, y0, step, m, edge, us, vs, out, first, 
                     _at_border(source, u, v, edge, made[4 * i : 4 * i + 4])
 
 
+@kernel(error_model="numpy", fastmath={"contract"})
+def _looked_up_in_a_map(source, warp, warped, x0, y0, step, m, edge, us, vs, out, first, last):  # type: ignore[no-untyped-def]
+    """As `_looked_up`, for one channel."""
+    height, width, wide = source.shape[0], source.shape[1], out.shape[1]
+    flat, zero, one, below = source.reshape(-1), np.float32(0), np.uint64(1), np.uint64(width)
+    at, shares_x, shares_y = np.empty(wide, np.int32), np.empty(wide, np.float32), np.empty(wide, np.float32)
+    for j in range(first, last):
+        row_u, row_v, made = us[j], vs[j], out[j].reshape(-1)
+        places_of_row(warp, warped, x0, y0, step, m, j, row_u, row_v)
+        begin, end = pixels_of_row(row_u, row_v, width, height, 1, at, shares_x, shares_y)
+        for i in range(wide):
+            p, fx = np.uint64(at[i]), shares_x[i]
+            q = p + below
+            a, b, c, d = flat[p], flat[p + one], flat[q], flat[q + one]
+            upper, lower = a + (b - a) * fx, c + (d - c) * fx
+            made[i] = upper + (lower - upper) * shares_y[i]
+        for i in range(begin, end):
+            if shares_x[i] < zero:
+                _at_border(source, row_u[i], row_v[i], edge, made[i : i + 1])
+
+
 def can_look_up(source: Picture, out: Picture) -> bool:
-    """Whether `look_up` can handle a picture: four channels without gaps, two pixels each way, places fit 32 bits."""
+    """Whether `look_up` can handle a picture: one channel or four, no gaps, two pixels each way, places fit 32 bits."""
     height, width, channels = source.shape
     whole = source.flags.c_contiguous and out.flags.c_contiguous
-    return channels == 4 and whole and min(height, width) >= 2 and source.size < 2**31
+    return channels in (1, 4) and whole and min(height, width) >= 2 and source.size < 2**31
 
 
 def look_up(
     source: Picture, warp: Warp, warped: bool, corner: tuple[float, float, float], to_source: Affine, edge: int,
     places: tuple[NDArray[np.float32], NDArray[np.float32]], out: Picture,
 ) -> None:  # fmt: skip
-    """Put what a picture shows at a warp's places into `out`, (H, W, 4), linear between pixels.
+    """Put what a picture or a map shows at a warp's places into `out`, (H, W, C), linear between pixels.
 
     corner: x, y and step of the grid, in shot pixels. edge: as in `sample_edges.EDGES`. places: two arrays (H, W) that
     are filled with where each pixel looks.
     """
-    run_rows(_looked_up, out.shape[0], source, warp, warped, *corner, to_source, edge, *places, out)
+    looked_up = _looked_up if source.shape[2] == 4 else _looked_up_in_a_map
+    run_rows(looked_up, out.shape[0], source, warp, warped, *corner, to_source, edge, *places, out)

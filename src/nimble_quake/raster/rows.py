@@ -76,6 +76,13 @@ def _small(args: tuple[Any, ...]) -> bool:
     return bool(sizes) and max(sizes) < MIN_BYTES
 
 
+@cache
+def _edges(height: int, bands: int) -> list[int]:
+    """Where bands begin and end: each a little smaller than the one before, so that no thread waits long at the end."""
+    sizes = np.arange(bands + 1, 1, -1)
+    return [0, *(int(height * upto) for upto in np.cumsum(sizes) / sizes.sum())]
+
+
 def run_rows(kernel: Callable[..., Any], height: int, *args: Any, least: int = MIN_ROWS) -> None:
     """Call `kernel(*args, first, last)` for bands that cover rows 0...height; least: rows worth another thread.
 
@@ -91,7 +98,7 @@ def run_rows(kernel: Callable[..., Any], height: int, *args: Any, least: int = M
         run(0, height)
         return
     bands = min(BANDS * (helpers + 1), height // max(1, least // 2))
-    edges = [height * k // bands for k in range(bands + 1)]
+    edges = _edges(height, bands)
     heap = iter(zip(edges, edges[1:], strict=False))  # taking the next of it is one step under the interpreter's lock
 
     done: SimpleQueue[Exception | None] = SimpleQueue()

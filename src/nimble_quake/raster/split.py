@@ -103,8 +103,8 @@ def _linear_row(flat, stride, at, fxs, fys, out):  # type: ignore[no-untyped-def
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _places(warp, warped, moved, factor, x0, y0, step, m, j, us, vs):  # type: ignore[no-untyped-def]
-    """Where one colour of a row's samples is found."""
+def _places(warp, warped, moved, x0, y0, step, m, j, us, vs, dus, dvs):  # type: ignore[no-untyped-def]
+    """Where a row's samples look before their colours part, and how far on a colour of factor 1 is found."""
     a, b, c, d, e, f = (np.float32(m[0]), np.float32(m[1]), np.float32(m[2]), np.float32(m[3]), np.float32(m[4]),
                         np.float32(m[5]))  # fmt: skip
     half, x032, step32 = np.float32(0.5), np.float32(x0), np.float32(step)
@@ -113,14 +113,20 @@ def _places(warp, warped, moved, factor, x0, y0, step, m, j, us, vs):  # type: i
     if warped:
         across, down = warp[0, j], warp[1, j]
         for i in range(len(us)):
-            px, py = x032 + (np.float32(i) + half) * step32 + across[i], py0 + down[i]
-            us[i] = a * px + b * py + c - half + (a * move_x[i] + b * move_y[i]) * factor
-            vs[i] = d * px + e * py + f - half + (d * move_x[i] + e * move_y[i]) * factor
+            px, py = x032 + (np.float32(np.int32(i)) + half) * step32 + across[i], py0 + down[i]
+            us[i], vs[i] = a * px + b * py + c - half, d * px + e * py + f - half
     else:
         for i in range(len(us)):
-            px = x032 + (np.float32(i) + half) * step32
-            us[i] = a * px + b * py0 + c - half + (a * move_x[i] + b * move_y[i]) * factor
-            vs[i] = d * px + e * py0 + f - half + (d * move_x[i] + e * move_y[i]) * factor
+            px = x032 + (np.float32(np.int32(i)) + half) * step32
+            us[i], vs[i] = a * px + b * py0 + c - half, d * px + e * py0 + f - half
+    for i in range(len(us)):
+        dus[i], dvs[i] = a * move_x[i] + b * move_y[i], d * move_x[i] + e * move_y[i]
+
+
+@kernel(error_model="numpy", fastmath={"contract"})
+def _moved_on(us, vs, dus, dvs, factor, to_u, to_v):  # type: ignore[no-untyped-def]
+    for i in range(len(us)):
+        to_u[i], to_v[i] = us[i] + dus[i] * factor, vs[i] + dvs[i] * factor
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, slp=True)
@@ -130,12 +136,14 @@ def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge,
     flat, one, third = source.reshape(-1), np.float32(1), np.float32(1 / 3)
     at, shares = np.zeros((3, columns + AHEAD), np.int32), np.empty((2, 3, columns), np.float32)
     lines = np.empty((3, 4 * SOME), np.float32)
-    us, vs = np.empty(columns, np.float32), np.empty(columns, np.float32)
+    rows = np.empty((6, columns), np.float32)
+    us, vs, dus, dvs, to_u, to_v = rows[0], rows[1], rows[2], rows[3], rows[4], rows[5]
     for j in range(first, last):
         begin, end = columns, 0
+        _places(warp, warped, moved, x0, y0, step, m, j, us, vs, dus, dvs)
         for k in range(3):
-            _places(warp, warped, moved, factors[k], x0, y0, step, m, j, us, vs)
-            low, high = pixels_of_row(us, vs, width, height, at[k, :columns], shares[0, k], shares[1, k])
+            _moved_on(us, vs, dus, dvs, factors[k], to_u, to_v)
+            low, high = pixels_of_row(to_u, to_v, width, height, 4, at[k, :columns], shares[0, k], shares[1, k])
             begin, end = min(begin, low if high > low else columns), max(end, high if high > low else 0)
         made = out[j]
         for start in range(0, columns, SOME):

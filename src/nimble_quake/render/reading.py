@@ -168,14 +168,13 @@ def _grid_over(places: Warp, size: tuple[float, float]) -> Grid:
 
 def looked_at(places: Places, size: tuple[float, float], beyond: float = 1.0) -> Grid:
     """Return the part of the plane that is looked at, no more than `beyond` frames outside the frame."""
-    grid, warp = places.grid, places.warp
-    if warp is None:
+    grid = places.grid
+    if places.warp is None:
         return grid
-    starts, counts = [], []
-    for axis, (own, side) in enumerate(zip((grid.xs()[None], grid.ys()[:, None]), size, strict=True)):
-        looks = own + warp[axis]
-        low = max(float(looks.min(initial=side)), -beyond * side)
-        high = min(float(looks.max(initial=0.0)), (1 + beyond) * side)
+    starts, counts, ends = [], [], places.bounds()
+    for axis, side in enumerate(size):
+        low, high = max(ends[2 * axis], -beyond * side), min(ends[2 * axis + 1], (1 + beyond) * side)
+        low, high = min(low, side), max(high, 0.0)
         start = (grid.x0, grid.y0)[axis]
         first = math.floor((low - start) * grid.scale) - 1
         starts.append(first)
