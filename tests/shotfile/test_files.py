@@ -85,7 +85,8 @@ def test_steps_of_the_first_format_give_the_frames_they_gave(frame):
         for name in ("bent", "slope"):
             chain = next(item for item in job.shot.maps if item.id == name)
             got = map_field(job, chain, frame_grid(320, 180, 0.25))
-            assert np.abs(got - kept[f"{name}-{frame}"]).max() < 1e-6, name
+            # blurs have summed their taps in another order since: less than a quarter of a 16-bit step
+            assert np.abs(got - kept[f"{name}-{frame}"]).max() < 1 / 65535 / 4, name
         # letters are drawn by the machine's font library: its last bit may differ
         got = render_frame(job.engine, job.shot, frame, 0.25)
         assert np.abs(got - kept[f"picture-{frame}"]).max() < 1 / 255
