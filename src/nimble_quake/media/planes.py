@@ -72,16 +72,31 @@ def _rows(plane: Any, width: int, height: int, bits: int) -> Codes:
 
 @kernel(error_model="numpy", fastmath={"contract"})
 def _coloured(ys, us, vs, halvings, k, out, first, last):  # type: ignore[no-untyped-def]
-    zero, one = np.float32(0), np.float32(1)
+    """What chroma adds is found once for two pixels, and for all of a row before any luma is looked at."""
+    zero, one, wide = np.float32(0), np.float32(1), out.shape[1]
+    black, per, by_v, by_u, by_v_too, by_u_too, middle = k[0], k[1], k[2], k[3], k[4], k[5], k[6]
+    pairs = halvings[0] == 1
+    reds, greens = np.empty(wide + 1, np.float32), np.empty(wide + 1, np.float32)
+    blues = np.empty(wide + 1, np.float32)
     for j in range(first, last):
-        row, chroma = out[j], j >> halvings[1]
-        for i in range(row.shape[0]):
-            y = (np.float32(ys[j, i]) - k[0]) * k[1]
-            u = np.float32(us[chroma, i >> halvings[0]]) - k[6]
-            v = np.float32(vs[chroma, i >> halvings[0]]) - k[6]
-            row[i, 0] = min(max(y + k[2] * v, zero), one)
-            row[i, 1] = min(max(y - k[3] * u - k[4] * v, zero), one)
-            row[i, 2] = min(max(y + k[5] * u, zero), one)
+        row, luma, chroma = out[j], ys[j], j >> halvings[1]
+        u_row, v_row = us[chroma], vs[chroma]
+        if pairs:
+            for i in range((wide + 1) // 2):
+                u, v = np.float32(u_row[i]) - middle, np.float32(v_row[i]) - middle
+                red, green, blue = by_v * v, by_u * u + by_v_too * v, by_u_too * u
+                reds[2 * i], reds[2 * i + 1] = red, red
+                greens[2 * i], greens[2 * i + 1] = green, green
+                blues[2 * i], blues[2 * i + 1] = blue, blue
+        else:
+            for i in range(wide):
+                u, v = np.float32(u_row[i]) - middle, np.float32(v_row[i]) - middle
+                reds[i], greens[i], blues[i] = by_v * v, by_u * u + by_v_too * v, by_u_too * u
+        for i in range(wide):
+            y = (np.float32(luma[i]) - black) * per
+            row[i, 0] = min(max(y + reds[i], zero), one)
+            row[i, 1] = min(max(y - greens[i], zero), one)
+            row[i, 2] = min(max(y + blues[i], zero), one)
             row[i, 3] = one
 
 
@@ -89,15 +104,17 @@ def _coloured(ys, us, vs, halvings, k, out, first, last):  # type: ignore[no-unt
 def _coloured_half(ys, us, vs, k, out, first, last):  # type: ignore[no-untyped-def]
     """Half size of planes whose chroma is at half size: the mean of four lumas, in one pass."""
     zero, one, quarter = np.float32(0), np.float32(1), np.float32(0.25)
+    black, per, by_v, by_u, by_v_too, by_u_too, middle = k[0], k[1], k[2], k[3], k[4], k[5], k[6]
     for j in range(first, last):
         row, upper, lower, u_row, v_row = out[j], ys[2 * j], ys[2 * j + 1], us[j], vs[j]
         for i in range(row.shape[0]):
-            total = np.int32(upper[2 * i]) + upper[2 * i + 1] + lower[2 * i] + lower[2 * i + 1]
-            y = (np.float32(total) * quarter - k[0]) * k[1]
-            u, v = np.float32(u_row[i]) - k[6], np.float32(v_row[i]) - k[6]
-            row[i, 0] = min(max(y + k[2] * v, zero), one)
-            row[i, 1] = min(max(y - k[3] * u - k[4] * v, zero), one)
-            row[i, 2] = min(max(y + k[5] * u, zero), one)
+            first_two = np.float32(upper[2 * i]) + np.float32(upper[2 * i + 1])
+            total = first_two + (np.float32(lower[2 * i]) + np.float32(lower[2 * i + 1]))  # whole numbers: exact
+            y = (total * quarter - black) * per
+            u, v = np.float32(u_row[i]) - middle, np.float32(v_row[i]) - middle
+            row[i, 0] = min(max(y + by_v * v, zero), one)
+            row[i, 1] = min(max(y - by_u * u - by_v_too * v, zero), one)
+            row[i, 2] = min(max(y + by_u_too * u, zero), one)
             row[i, 3] = one
 
 

@@ -35,16 +35,16 @@ def premultiplied(rgba: NDArray[Any]) -> Picture:
 
 @kernel()
 def _to_screen(picture, ground, out, first, last):  # type: ignore[no-untyped-def]
-    top = np.float32(255.0)
-    half = np.float32(0.5)
+    top, half, zero, one = np.float32(255), np.float32(0.5), np.float32(0), np.float32(1)
+    red, green, blue = ground[0], ground[1], ground[2]
     for j in range(first, last):
+        row, made = picture[j], out[j]
         for i in range(picture.shape[1]):
-            rest = np.float32(1.0) - picture[j, i, 3]
-            for k in range(3):
-                v = (picture[j, i, k] + ground[k] * rest) * top + half
-                v = min(max(v, np.float32(0.0)), top)
-                out[j, i, 2 - k] = np.uint8(v)
-            out[j, i, 3] = np.uint8(255)
+            rest = one - row[i, 3]
+            made[i, 0] = np.uint8(min(max((row[i, 2] + blue * rest) * top + half, zero), top))
+            made[i, 1] = np.uint8(min(max((row[i, 1] + green * rest) * top + half, zero), top))
+            made[i, 2] = np.uint8(min(max((row[i, 0] + red * rest) * top + half, zero), top))
+            made[i, 3] = np.uint8(255)
 
 
 def to_screen(picture: Picture, ground: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Bytes8:
