@@ -213,15 +213,29 @@ class TestCache:
         cache = ResultCache(budget=1000)
         for n in range(5):
             cache.get(n, lambda: np.zeros(75, np.float32))
-        assert cache.nbytes <= 1000
+        assert cache.nbytes == 900
         made = []
         cache.get(4, lambda: made.append(1))
         cache.get(0, lambda: made.append(1) or np.zeros(1))
         assert made == [1]
-        cache.put("huge", np.zeros(10_000))
-        assert cache.nbytes <= 1000
         cache.clear()
         assert cache.nbytes == 0
+
+    def test_a_few_results_larger_than_the_budget_are_kept_until_smaller_ones_come(self):
+        cache = ResultCache(budget=1000)
+        for n in range(4):
+            cache.put(("huge", n), np.zeros(1000, np.float32))
+            cache.put(("small", n), np.zeros(10, np.float32))  # does not drive them out
+        assert 8000 <= cache.nbytes <= 12_000
+        made = []
+        cache.get(("huge", 3), lambda: made.append(1))
+        assert not made
+        for n in range(40):
+            cache.put(n, np.zeros(75, np.float32))
+        assert cache.nbytes <= 12_000
+        for n in range(100):
+            cache.put(n, np.zeros(75, np.float32))
+        assert cache.nbytes <= 1000
 
     def test_same_is_identity(self):
         a, b = [1], [1]

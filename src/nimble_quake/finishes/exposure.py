@@ -8,9 +8,8 @@ from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Number
-from nimble_quake.raster.colour import linear_to_srgb, srgb_to_linear
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rows import in_bands
+from nimble_quake.raster.light import exposed
 
 
 class Exposure(Finish):
@@ -42,12 +41,4 @@ class Exposure(Finish):
         return np.asarray(balance * 2.0**self.stops, np.float32)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        gains = self.gains()
-
-        def made(rows: Picture) -> Picture:
-            out = rows.copy()
-            light = srgb_to_linear(np.clip(rows[..., :3], 0, 1)) * gains
-            out[..., :3] = linear_to_srgb(np.clip(light, 0, 1))
-            return out
-
-        return np.asarray(in_bands(made, field), np.float32)
+        return exposed(field, self.gains())

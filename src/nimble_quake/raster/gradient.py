@@ -77,7 +77,9 @@ def _between_stops(places, powers, colours, t, out, first, last):  # type: ignor
             left = right - 1
             span = places[right] - places[left]
             share = (at - places[left]) / span if span > 0 else (1.0 if at >= places[right] else 0.0)
-            share = min(max(share, 0.0), 1.0) ** powers[left]
+            share = min(max(share, 0.0), 1.0)
+            if powers[left] != 1.0:
+                share = share ** powers[left]
             alpha = colours[left, 3] + (colours[right, 3] - colours[left, 3]) * share
             for k in range(3):
                 value = colours[left, k] + (colours[right, k] - colours[left, k]) * share

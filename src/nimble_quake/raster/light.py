@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Picture
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.colour import linear_to_srgb, srgb_to_linear
+from nimble_quake.raster.powers import power_row
 from nimble_quake.raster.rows import run_rows
 
 ENTRIES = 4096
@@ -50,6 +51,39 @@ def _changed(picture, table, decodes, out, first, last):  # type: ignore[no-unty
                 else:
                     v = np.float32(1.055) * v ** np.float32(1 / 2.4) - np.float32(0.055)
                 out[j, i, k] = v * alpha
+
+
+@kernel(error_model="numpy", fastmath={"contract"})
+def _exposed(picture, gains, out, first, last):  # type: ignore[no-untyped-def]
+    zero, one, wide = np.float32(0), np.float32(1), picture.shape[1]
+    row, room, light = np.empty(wide, np.float32), np.empty(wide, np.float32), np.empty(wide, np.float32)
+    for j in range(first, last):
+        for k in range(3):
+            gain = gains[k]
+            for i in range(wide):
+                v = min(max(picture[j, i, k], zero), one)
+                light[i] = v
+                row[i] = (v + np.float32(0.055)) / np.float32(1.055)
+            power_row(row, np.float32(2.4), room)
+            for i in range(wide):
+                v = light[i]
+                v = v / np.float32(12.92) if v <= np.float32(0.04045) else row[i]
+                v = min(max(v * gain, zero), one)
+                light[i], row[i] = v, v
+            power_row(row, np.float32(1 / 2.4), room)
+            for i in range(wide):
+                v = light[i]
+                low, high = v * np.float32(12.92), np.float32(1.055) * row[i] - np.float32(0.055)
+                out[j, i, k] = low if v <= KNEE else high
+        for i in range(wide):
+            out[j, i, 3] = picture[j, i, 3]
+
+
+def exposed(picture: Picture, gains: NDArray[np.float32]) -> Picture:
+    """Return straight encoded colours (H, W, 4), held to 0...1, whose light is `gains` (red, green, blue) as much."""
+    out = np.empty(picture.shape, np.float32)
+    run_rows(_exposed, picture.shape[0], picture, gains, out)
+    return out
 
 
 def to_linear(picture: Picture) -> Picture:

@@ -85,11 +85,25 @@ def _at_border(source, u, v, edge, made):  # type: ignore[no-untyped-def]
         made[k] = upper + (lower - upper) * fy
 
 
+WHOLE = np.float32(0.998)
+"""Places are as exact as that: what is covered by more is covered."""
+
+
+@kernel(inline="always")
+def covered(u, v, width, height, across, down):  # type: ignore[no-untyped-def]
+    """How much of a result pixel an enlarged picture covers: it fades out over one of these, not of its own."""
+    half, zero, one = np.float32(0.5), np.float32(0), np.float32(1)
+    u, v = u + half, v + half
+    x = min(max(min(u, np.float32(width) - u) * across + half, zero), one)
+    y = min(max(min(v, np.float32(height) - v) * down + half, zero), one)
+    return x * y if x * y < WHOLE else one
+
+
 @kernel(error_model="numpy", fastmath={"contract"}, slp=True)
-def _looked_up(source, warp, warped, x0, y0, step, m, edge, us, vs, out, first, last):  # type: ignore[no-untyped-def]
+def _looked_up(source, warp, warped, x0, y0, step, m, edge, crisp, us, vs, out, first, last):  # type: ignore[no-untyped-def]
     i1, i2, i3, i4 = np.uint64(1), np.uint64(2), np.uint64(3), np.uint64(4)
     height, width, wide = source.shape[0], source.shape[1], out.shape[1]
-    flat, below, zero = source.reshape(-1), np.uint64(4 * width), np.float32(0)
+    flat, below, zero, fades = source.reshape(-1), np.uint64(4 * width), np.float32(0), crisp[0] > 0
     at = np.zeros(wide + AHEAD, np.int32)
     shares_x, shares_y = np.empty(wide, np.float32), np.empty(wide, np.float32)
     for j in range(first, last):
@@ -113,15 +127,18 @@ def _looked_up(source, warp, warped, x0, y0, step, m, edge, us, vs, out, first, 
             made[o + i2], made[o + i3] = a2 + (c2 - a2) * fy, a3 + (c3 - a3) * fy
         for i in range(begin, end):
             if shares_x[i] < zero:
-                u, v = row_u[i], row_v[i]
-                if edge == 0 and (u <= -1 or v <= -1 or u >= width or v >= height):
-                    made[4 * i], made[4 * i + 1], made[4 * i + 2], made[4 * i + 3] = zero, zero, zero, zero
-                else:
-                    _at_border(source, u, v, edge, made[4 * i : 4 * i + 4])
+                u, v, n = row_u[i], row_v[i], 4 * i
+                share = covered(u, v, width, height, crisp[0], crisp[1]) if fades else np.float32(1)
+                if share <= zero or (edge == 0 and (u <= -1 or v <= -1 or u >= width or v >= height)):
+                    made[n], made[n + 1], made[n + 2], made[n + 3] = zero, zero, zero, zero
+                    continue
+                _at_border(source, u, v, edge, made[n : n + 4])
+                for k in range(4):
+                    made[n + k] *= share
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _looked_up_in_a_map(source, warp, warped, x0, y0, step, m, edge, us, vs, out, first, last):  # type: ignore[no-untyped-def]
+def _looked_up_in_a_map(source, warp, warped, x0, y0, step, m, edge, crisp, us, vs, out, first, last):  # type: ignore[no-untyped-def]
     """As `_looked_up`, for one channel."""
     height, width, wide = source.shape[0], source.shape[1], out.shape[1]
     flat, zero, one, below = source.reshape(-1), np.float32(0), np.uint64(1), np.uint64(width)
@@ -139,6 +156,8 @@ def _looked_up_in_a_map(source, warp, warped, x0, y0, step, m, edge, us, vs, out
         for i in range(begin, end):
             if shares_x[i] < zero:
                 _at_border(source, row_u[i], row_v[i], edge, made[i : i + 1])
+                if crisp[0] > 0:
+                    made[i] *= covered(row_u[i], row_v[i], width, height, crisp[0], crisp[1])
 
 
 def can_look_up(source: Picture, out: Picture) -> bool:
@@ -150,12 +169,14 @@ def can_look_up(source: Picture, out: Picture) -> bool:
 
 def look_up(
     source: Picture, warp: Warp, warped: bool, corner: tuple[float, float, float], to_source: Affine, edge: int,
-    places: tuple[NDArray[np.float32], NDArray[np.float32]], out: Picture,
+    crisp: tuple[float, float], places: tuple[NDArray[np.float32], NDArray[np.float32]], out: Picture,
 ) -> None:  # fmt: skip
     """Put what a picture or a map shows at a warp's places into `out`, (H, W, C), linear between pixels.
 
-    corner: x, y and step of the grid, in shot pixels. edge: as in `sample_edges.EDGES`. places: two arrays (H, W) that
-    are filled with where each pixel looks.
+    corner: x, y and step of the grid, in shot pixels. edge: as in `sample_edges.EDGES`. crisp: how many times enlarged
+    the picture is, across and down, where its border fades out over one result pixel; else 0. places: two arrays
+    (H, W) that are filled with where each pixel looks.
     """
     looked_up = _looked_up if source.shape[2] == 4 else _looked_up_in_a_map
-    run_rows(looked_up, out.shape[0], source, warp, warped, *corner, to_source, edge, *places, out)
+    times = (np.float32(crisp[0]), np.float32(crisp[1]))
+    run_rows(looked_up, out.shape[0], source, warp, warped, *corner, to_source, edge, times, *places, out)

@@ -21,7 +21,7 @@ from nimble_quake.conventions import Affine, Picture, Warp
 from nimble_quake.kernels import kernel
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.linear import FAR, can_look_up, look_up, places_of_row
+from nimble_quake.raster.linear import FAR, can_look_up, covered, look_up, places_of_row
 from nimble_quake.raster.rows import run_rows
 from nimble_quake.raster.sample_edges import EDGES, index_of
 from nimble_quake.raster.shrunk import LEAST, average_shrunk
@@ -48,16 +48,12 @@ def _positions(warp, warped, x0, y0, step, m, us, vs, first, last):  # type: ign
 
 @kernel(error_model="numpy")
 def _cover(out, us, vs, width, height, across, down, first, last):  # type: ignore[no-untyped-def]
-    """Fade out over one result pixel, not over one enlarged source pixel, at the source's border."""
-    half, zero, one = np.float32(0.5), np.float32(0), np.float32(1)
     for j in range(first, last):
         for i in range(out.shape[1]):
-            u, v = us[j, i] + half, vs[j, i] + half
-            x = min(max(min(u, width - u) * across + half, zero), one)
-            y = min(max(min(v, height - v) * down + half, zero), one)
-            if x * y < one:
+            share = covered(us[j, i], vs[j, i], width, height, across, down)
+            if share < 1:
                 for k in range(out.shape[2]):
-                    out[j, i, k] *= x * y
+                    out[j, i, k] *= share
 
 
 def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged, least):  # type: ignore[no-untyped-def]
@@ -73,13 +69,14 @@ def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged, le
         if got is not part:
             part[...] = got.reshape(part.shape)
 
+    times = (max(enlarged[0], 1.0), max(enlarged[1], 1.0)) if crisp else (0.0, 0.0)
     if can_look_up(source, out):
-        look_up(source, warp, warped, (x0, y0, step), m, 1 if crisp else edge, (us, vs), out)
+        look_up(source, warp, warped, (x0, y0, step), m, 1 if crisp else edge, times, (us, vs), out)
     else:
         run_rows(band, out.shape[0])
-    if crisp:
-        size = (np.float32(source.shape[1]), np.float32(source.shape[0]))
-        run_rows(_cover, out.shape[0], out, us, vs, *size, *(np.float32(max(e, 1.0)) for e in enlarged))
+        if crisp:
+            size = (source.shape[1], source.shape[0])
+            run_rows(_cover, out.shape[0], out, us, vs, *size, *map(np.float32, times))
     if least:
         average_shrunk(source, us, vs, edge, out, least)
 

@@ -13,6 +13,10 @@ DEFAULT_BUDGET = 112 * 2**20
 """Bytes; two 1280x720 float pictures take 30 MB."""
 
 
+LARGE = 3
+"""Room for so many of the largest result, where they are larger than the budget: a frame asks for one several times."""
+
+
 class Same:
     """A key that is equal only for the very same object, and keeps it alive so that its id stays its own."""
 
@@ -59,7 +63,7 @@ class ResultCache:
     def __init__(self, budget: int = DEFAULT_BUDGET) -> None:
         self.budget = budget
         self.hits = self.misses = 0
-        self._used = 0
+        self._used = self._largest = 0
         self._items: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
         self._asked: OrderedDict[Hashable, None] = OrderedDict()
         self._lock = threading.Lock()
@@ -105,21 +109,23 @@ class ResultCache:
         return made
 
     def put(self, key: Hashable, made: Any) -> None:
-        """Remember a result, unless it alone would fill the budget."""
+        """Remember a result; others go until all fit the budget, or a few of the largest there is."""
         parts = made if isinstance(made, tuple) else (made,)
         size = sum(int(getattr(part, "nbytes", 256)) for part in parts)
-        if size > self.budget:
-            return
         with self._lock:
             old = self._items.pop(key, None)
             self._used += size - (old[1] if old else 0)
             self._items[key] = (made, size)
-            while self._used > self.budget:
-                self._used -= self._items.popitem(last=False)[1][1]
+            self._largest = max(self._largest, size)
+            while self._used > max(self.budget, LARGE * self._largest):
+                gone = self._items.popitem(last=False)[1][1]
+                self._used -= gone
+                if gone == self._largest:
+                    self._largest = max((held for _, held in self._items.values()), default=0)
 
     def clear(self) -> None:
         """Forget everything."""
         with self._lock:
             self._items.clear()
             self._asked.clear()
-            self._used = 0
+            self._used = self._largest = 0
