@@ -139,6 +139,21 @@ def _over(below, top, left, up, opacity, first, last):  # type: ignore[no-untype
                 under[i, 3] = row[i, 3] * amount + under[i, 3] * rest
 
 
+@kernel(error_model="numpy")
+def _over_flat(top, rgba, opacity, out, first, last):  # type: ignore[no-untyped-def]
+    """As `_over`, where all that lies below is one colour."""
+    amount, one = np.float32(opacity), np.float32(1)
+    red, green, blue, alpha = rgba[0], rgba[1], rgba[2], rgba[3]
+    for j in range(first, last):
+        row, made = top[j], out[j]
+        for i in range(len(row)):
+            rest = one - row[i, 3] * amount
+            made[i, 0] = row[i, 0] * amount + red * rest
+            made[i, 1] = row[i, 1] * amount + green * rest
+            made[i, 2] = row[i, 2] * amount + blue * rest
+            made[i, 3] = row[i, 3] * amount + alpha * rest
+
+
 @kernel(inline="always")
 def _simple(mode, s, b, a, c):  # type: ignore[no-untyped-def]
     """One colour by one of the modes that need no division: s, b premultiplied, a and c their alphas."""
@@ -223,6 +238,13 @@ def flat(shape: tuple[int, int], rgba: tuple[float, float, float, float]) -> Pic
     """Return a picture of one premultiplied colour, (H, W, 4)."""
     out = np.empty((*shape, 4), np.float32)
     run_rows(_flat, shape[0], out, np.array(rgba, np.float32))
+    return out
+
+
+def over_flat(top: Picture, rgba: tuple[float, float, float, float], opacity: float) -> Picture:
+    """Return a picture over one premultiplied colour: the same bits as blended onto `flat`, in one pass."""
+    out = np.empty(top.shape, np.float32)
+    run_rows(_over_flat, top.shape[0], top, np.array(rgba, np.float32), float(opacity), out)
     return out
 
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from nimble_quake.conventions import Picture, Pixels, Seconds
 from nimble_quake.operators.plate_kind import PlateKind
-from nimble_quake.raster.blend import blend_onto, flat
+from nimble_quake.raster.blend import blend_onto, flat, over_flat
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.light import linear_colour
 from nimble_quake.raster.places import Places
@@ -37,10 +37,7 @@ def stack_on(job: State, plates: tuple[Plate, ...], grid: Grid) -> Picture:
 def stack_over(job: State, plates: tuple[Plate, ...], grid: Grid, ground: Colour) -> Picture:
     """Return plates (the top one first) blended over a premultiplied colour, on a grid."""
     lens = next((n for n, plate in enumerate(plates) if _is_lens(job, plate)), None)
-    if lens is None:
-        canvas = flat(grid.shape, ground)
-    else:
-        canvas = _through_lens(job, plates[lens], plates[lens + 1 :], grid, ground)
+    canvas = None if lens is None else _through_lens(job, plates[lens], plates[lens + 1 :], grid, ground)
     look = job.look
     for plate in reversed(plates if lens is None else plates[:lens]):
         operator = _shown(job, plate)
@@ -48,9 +45,12 @@ def stack_over(job: State, plates: tuple[Plate, ...], grid: Grid, ground: Colour
             continue
         with job.busy_with(plate_path(plate.id)):
             layer = plate_layer(job, plate, grid, with_effects=not look.untouched, upto=_upto(plate, look))
-        _blended(canvas, layer, plate, operator)
+        if canvas is None:
+            canvas = _on_ground(ground, layer, operator, grid)
+        else:
+            _blended(canvas, layer, operator)
         _note(look, plate, layer, grid)
-    return canvas
+    return flat(grid.shape, ground) if canvas is None else canvas
 
 
 def _note(look: Look, plate: Plate, layer: Layer | None, grid: Grid) -> None:
@@ -60,7 +60,16 @@ def _note(look: Look, plate: Plate, layer: Layer | None, grid: Grid) -> None:
         look.seen[plate.id] = replace(layer, left=layer.left + left, top=layer.top + top)
 
 
-def _blended(canvas: Picture, layer: Layer | None, plate: Plate, operator: PlateKind) -> None:
+def _on_ground(ground: Colour, layer: Layer | None, operator: PlateKind, grid: Grid) -> Picture:
+    """Return the lowest plate over the ground; where it covers all of it, neither is looked at twice."""
+    if layer is not None and operator.blend == "normal" and layer.picture.shape[:2] == grid.shape:
+        return over_flat(layer.picture, ground, operator.opacity)
+    canvas = flat(grid.shape, ground)
+    _blended(canvas, layer, operator)
+    return canvas
+
+
+def _blended(canvas: Picture, layer: Layer | None, operator: PlateKind) -> None:
     if layer is None:
         return
     mode = "normal" if layer.missing else operator.blend
