@@ -12,7 +12,7 @@ from collections.abc import Callable, Hashable
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.kernels import kernel
+from nimble_quake.kernels import kernel, prefetch
 from nimble_quake.raster.rows import run_rows
 
 BUDGET = 384 * 2**20
@@ -37,21 +37,32 @@ def _marked(frames, base, asked, first, last):  # type: ignore[no-untyped-def]
             asked[frames[j, i] - base] = True
 
 
-@kernel(error_model="numpy")
+AHEAD = 32
+"""How many pixels later what is asked for early is read."""
+
+
+@kernel(error_model="numpy", slp=True)
 def _gathered(ring, slots, frames, base, low, span, now, exact, out, first, last):  # type: ignore[no-untyped-def]
-    scale, channels, per_slot = span / np.float32(255), np.uint64(out.shape[2]), np.uint64(ring[0].size)
-    kept, row_size = ring.reshape(-1), out.shape[1] * out.shape[2]
+    """All pixels from the ring, then those of this moment, which are not rounded, from where they are exact."""
+    scale, channels, per_slot = span / np.float32(255), np.uint64(out.shape[2]), ring[0].size
+    kept, wide, row_size = ring.reshape(-1), out.shape[1], out.shape[1] * out.shape[2]
+    at = np.zeros(wide + AHEAD, np.int64)
     for j in range(first, last):
-        row = out[j].reshape(-1)
-        for i in range(frames.shape[1]):
-            frame, to = frames[j, i], np.uint64(i) * channels
-            if frame == now:
-                for k in range(out.shape[2]):
-                    out[j, i, k] = exact[j, i, k]
-                continue
-            at = np.uint64(slots[frame - base]) * per_slot + np.uint64(j * row_size) + to
+        row, moments = out[j].reshape(-1), frames[j]
+        here = np.int32(0)
+        for i in range(wide):
+            at[i] = slots[moments[i] - base] * per_slot + j * row_size + i * out.shape[2]
+            here = np.int32(here + (1 if moments[i] == now else 0))
+        for i in range(wide):
+            prefetch(kept, at[i + AHEAD])
+            p, to = np.uint64(at[i]), np.uint64(i) * channels
             for k in range(channels):
-                row[to + k] = np.float32(kept[at + k]) * scale + low
+                row[to + k] = np.float32(kept[p + k]) * scale + low
+        if here:
+            for i in range(wide):
+                if moments[i] == now:
+                    for k in range(out.shape[2]):
+                        out[j, i, k] = exact[j, i, k]
 
 
 class Ring:
