@@ -81,12 +81,12 @@ def _parted(  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _linear_row(flat, stride, at, fxs, fys, out):  # type: ignore[no-untyped-def]
+def _linear_row(flat, stride, at, ahead, fxs, fys, out):  # type: ignore[no-untyped-def]
     """A row of samples well inside, linear between pixels: the four channels of each in one instruction."""
     i1, i2, i3, i4 = np.uint64(1), np.uint64(2), np.uint64(3), np.uint64(4)
     below = np.uint64(stride)
     for i in range(len(fxs)):
-        if i & 1 == 0:
+        if ahead and i & 1 == 0:
             soon = np.int64(at[i + AHEAD])
             prefetch(flat, soon)
             prefetch(flat, soon + stride)
@@ -150,7 +150,7 @@ def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge,
             stop = min(start + SOME, columns)
             for k in range(3):
                 _linear_row(
-                    flat, 4 * width, at[k, start:], shares[0, k, start:stop], shares[1, k, start:stop], lines[k]
+                    flat, 4 * width, at[k, start:], k == 1, shares[0, k, start:stop], shares[1, k, start:stop], lines[k]
                 )
             for i in range(stop - start):
                 red, green, blue = lines[0, 4 * i], lines[1, 4 * i + 1], lines[2, 4 * i + 2]
