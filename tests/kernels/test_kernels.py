@@ -6,6 +6,7 @@ import subprocess
 import sys
 import threading
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -177,7 +178,9 @@ class TestStore:
     def test_kernels_that_came_along_are_taken_and_none_is_compiled(
         self, folder: Path, tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch
     ):
-        kernel()(numbers)(1.0, 2.0)
+        with monkeypatch.context() as making:
+            making.setattr(store, "to_ship", lambda: True)
+            kernel()(numbers)(1.0, 2.0)
         shipped = tmp_path_factory.mktemp("objects")
         for file in folder.iterdir():
             file.rename(shipped / file.name)
@@ -195,6 +198,25 @@ class TestDigest:
         world = {"kernel": kernel, "__name__": "made"}
         exec(text, world)  # as a file that was edited
         return world[name]
+
+    def test_lines_tell_kernels_apart_as_code_does_and_remarks_do_not_count(self, tmp_path: Path):
+        def of(text: str, **options: object) -> tuple[str, str]:
+            file = tmp_path / f"made{len(list(tmp_path.iterdir()))}.py"
+            file.write_text(text, encoding="utf-8")
+            world: dict[str, Any] = {"TWICE": 2, "__name__": "made"}
+            exec(compile(text, str(file), "exec"), world)
+            made = kernel(**options)(world["made"])
+            return made.source_digest, made.digest
+
+        plain = of("def made(a):\n    return a * TWICE\n")
+        assert (
+            of("\n# moved\n@str\ndef other(): 1\n\ndef made(a):\n    # said\n\n    return a * TWICE\n\nx = 1\n")
+            == plain
+        )
+        others = [of("def made(a):\n    return a + TWICE\n"), of("def made(\n    a,\n):\n    return a * 2\n"),
+                  of("def made(a):\n    return a * TWICE\n", fastmath=True)]  # fmt: skip
+        assert len({source for source, _ in (plain, *others)}) == len({code for _, code in (plain, *others)}) == 4
+        assert kernel()(eval("lambda a: a")).source_digest == ""
 
     def test_another_constant_helper_or_option_is_another_kernel(self):
         helper = "@kernel()\ndef helper(x):\n    return x + 1\n"

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import hashlib
+from functools import lru_cache
+from pathlib import Path
 from types import CodeType, FunctionType, ModuleType
 from typing import TYPE_CHECKING, Any
 
@@ -15,10 +17,16 @@ FORMAT = "2"
 """Raised when objects are made or called in another way."""
 
 
-def digest_of(kernel: Kernel) -> str:
-    """Return a digest of a kernel and of all kernels and constants it reads. Where it lies in its file is no matter."""
+def digest_of(kernel: Kernel, *, by_source: bool = False) -> str:
+    """Return a digest of a kernel and of all kernels and constants it reads. Where it lies in its file is no matter.
+
+    by_source: of its lines, which every Python reads alike, for kernels that are handed on; else of what this Python
+    made of them, which is what runs, even if the file was edited meanwhile. Empty where the lines are not to be had.
+    """
     found = hashlib.sha256(f"{FORMAT} {sorted(kernel.options.items())}".encode())
-    for part in _parts(kernel.function, kernel):
+    for part in _parts(kernel.function, kernel, by_source):
+        if part is None:
+            return ""
         found.update(part)
     return found.hexdigest()[:24]
 
@@ -40,11 +48,40 @@ def _names(code: CodeType) -> list[str]:
     return [*code.co_names, *inner]
 
 
-def _parts(function: FunctionType, kernel: Kernel) -> list[bytes]:
-    parts = [*_code(function.__code__), repr(function.__defaults__).encode()]
+def _parts(function: FunctionType, kernel: Kernel, by_source: bool) -> list[bytes | None]:
+    text = source_of(function.__code__) if by_source else None
+    if by_source and text is None:
+        return [None]
+    code: list[bytes | None] = [*_code(function.__code__)] if text is None else [text.encode()]
+    parts = [*code, repr(function.__defaults__).encode()]
     for name, value in reads(function).items():
-        parts += [name.encode(), _constant(value, kernel)]
+        parts += [name.encode(), _constant(value, kernel, by_source)]
     return parts
+
+
+def source_of(code: CodeType) -> str | None:
+    """Return the lines of a function without remarks that have a line of their own; None where there are none."""
+    lines = _lines(code.co_filename)[code.co_firstlineno - 1 :]
+    start = next((n for n, line in enumerate(lines) if line.lstrip().startswith("def ")), None)
+    if start is None or code.co_name == "<lambda>":
+        return None
+    depth = _depth(lines[start])
+    header = next((n for n in range(start, len(lines)) if lines[n].partition("#")[0].rstrip().endswith(":")), start)
+    end = next((n for n in range(header + 1, len(lines)) if lines[n].strip() and _depth(lines[n]) <= depth), len(lines))
+    kept = (line[depth:].rstrip() for line in lines[start:end])
+    return "\n".join(line for line in kept if line and not line.lstrip().startswith("#"))
+
+
+def _depth(line: str) -> int:
+    return len(line) - len(line.lstrip())
+
+
+@lru_cache(maxsize=256)
+def _lines(file: str) -> tuple[str, ...]:
+    try:
+        return tuple(Path(file).read_text(encoding="utf-8").splitlines())
+    except (OSError, UnicodeDecodeError):
+        return ()
 
 
 def _code(code: CodeType) -> list[bytes]:
@@ -54,12 +91,12 @@ def _code(code: CodeType) -> list[bytes]:
     return parts
 
 
-def _constant(value: Any, kernel: Kernel) -> bytes:
+def _constant(value: Any, kernel: Kernel, by_source: bool) -> bytes | None:
     if value is kernel:
         return b"itself"
-    digest = getattr(value, "digest", None)
+    digest = getattr(value, "source_digest" if by_source else "digest", None)
     if isinstance(digest, str):
-        return digest.encode()
+        return digest.encode() if digest else None
     if isinstance(value, np.ndarray):
         return repr((value.dtype.str, value.shape)).encode() + value.tobytes()
     if isinstance(value, int | float | str | tuple | np.generic):

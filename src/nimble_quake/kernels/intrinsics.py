@@ -9,7 +9,7 @@ class Intrinsic:
     """One instruction; called outside a kernel it does nothing. `compiler.py` knows what each becomes."""
 
     def __init__(self, name: str) -> None:
-        self.name = self.digest = name
+        self.name = self.digest = self.source_digest = name
 
     def __call__(self, *args: Any) -> None:
         return

@@ -47,6 +47,7 @@ class Kernel:
         self.name = f"{function.__module__.removeprefix('nimble_quake.')}.{function.__qualname__}"
         self._native: dict[tuple[str, ...], Native] = {}
         self._digest = ""
+        self._source_digest: str | None = None
 
     def __call__(self, *args: Any) -> Any:
         args += self._left_out(len(args))
@@ -75,24 +76,36 @@ class Kernel:
             self._digest = digest_of(self)
         return self._digest
 
+    @property
+    def source_digest(self) -> str:
+        """The same, alike for every Python, for kernels that came along; empty where their lines did not."""
+        if self._source_digest is None:
+            self._source_digest = digest_of(self, by_source=True)
+        return self._source_digest
+
     def native(self, types: tuple[str, ...]) -> Native:
         """Return its machine code for types, compiled if need be."""
         found = self._native.get(types)
         return found if found is not None else self._made(types)
+
+    def _kept_as(self) -> str:
+        """The digest under which what is compiled now is kept."""
+        return self.source_digest if store.to_ship() else self.digest
 
     def _made(self, types: tuple[str, ...]) -> Native:
         with _lock:
             if types in self._native:
                 return self._native[types]
             row = "".join(types)
-            kept = store.read(self.name, self.digest, row)
+            kept = store.read_shipped(self.name, self.source_digest, row) if store.shipped() else None
+            kept = kept or store.read(self.name, self._kept_as(), row)
             if kept is None:
                 for told in _told:
                     told()
                 from nimble_quake.kernels import compiler  # loads numba, half a second
 
                 kept = compiler.compiled(self, types)
-                store.write(self.name, self.digest, row, kept)
+                store.write(self.name, self._kept_as(), row, kept)
             address = loader.loaded(kept)
             self._native[types] = Native(self.name, address, row, kept.result)
             return self._native[types]

@@ -64,6 +64,11 @@ def compile_to_ship(folder: Path) -> None:
     folder.joinpath(BASELINE).mkdir(parents=True, exist_ok=True)
 
 
+def to_ship() -> bool:
+    """Return whether kernels are compiled to be handed on."""
+    return bool(_place)
+
+
 def own() -> Path:
     """Return the folder of what is compiled here."""
     return _place[0] if _place else _beside()
@@ -88,13 +93,15 @@ def name_of(kernel: str, digest: str, types: str) -> str:
     return f"{kernel}-{hashlib.sha256(f'{digest} {types}'.encode()).hexdigest()[:24]}.o"
 
 
+def read_shipped(kernel: str, digest: str, types: str) -> Object | None:
+    """Return a kernel that came along, by the digest of its source; None where there is none."""
+    folder = shipped()
+    return None if folder is None or not digest else _read(folder / name_of(kernel, digest, types))
+
+
 def read(kernel: str, digest: str, types: str) -> Object | None:
-    """Return a kernel that was kept; None where there is none, or a damaged one."""
-    name = name_of(kernel, digest, types)
-    for folder in (shipped(), own()):
-        if folder is not None and (found := _read(folder / name)) is not None:
-            return found
-    return None
+    """Return a kernel that was compiled here; None where there is none, or a damaged one."""
+    return _read(own() / name_of(kernel, digest, types))
 
 
 def _read(file: Path) -> Object | None:
