@@ -85,6 +85,21 @@ def _at_border(source, u, v, edge, made):  # type: ignore[no-untyped-def]
         made[k] = upper + (lower - upper) * fy
 
 
+@kernel(error_model="numpy", fastmath={"contract"}, forceinline=True)
+def pixel_between(flat, p, below, fx, fy, out, o):  # type: ignore[no-untyped-def]
+    """Mix four pixels well inside, from `p` in `flat` on, into `out` from `o` on: all channels in one instruction."""
+    i1, i2, i3, i4 = np.uint64(1), np.uint64(2), np.uint64(3), np.uint64(4)
+    q, r, s = p + i4, p + below, p + below + i4
+    a0, a1, a2, a3 = flat[p], flat[p + i1], flat[p + i2], flat[p + i3]
+    b0, b1, b2, b3 = flat[q], flat[q + i1], flat[q + i2], flat[q + i3]
+    c0, c1, c2, c3 = flat[r], flat[r + i1], flat[r + i2], flat[r + i3]
+    d0, d1, d2, d3 = flat[s], flat[s + i1], flat[s + i2], flat[s + i3]
+    a0, a1, a2, a3 = a0 + (b0 - a0) * fx, a1 + (b1 - a1) * fx, a2 + (b2 - a2) * fx, a3 + (b3 - a3) * fx
+    c0, c1, c2, c3 = c0 + (d0 - c0) * fx, c1 + (d1 - c1) * fx, c2 + (d2 - c2) * fx, c3 + (d3 - c3) * fx
+    out[o], out[o + i1] = a0 + (c0 - a0) * fy, a1 + (c1 - a1) * fy
+    out[o + i2], out[o + i3] = a2 + (c2 - a2) * fy, a3 + (c3 - a3) * fy
+
+
 WHOLE = np.float32(0.998)
 """Places are as exact as that: what is covered by more is covered."""
 
@@ -101,7 +116,6 @@ def covered(u, v, width, height, across, down):  # type: ignore[no-untyped-def]
 
 @kernel(error_model="numpy", fastmath={"contract"}, slp=True)
 def _looked_up(source, warp, warped, x0, y0, step, m, edge, crisp, us, vs, out, first, last):  # type: ignore[no-untyped-def]
-    i1, i2, i3, i4 = np.uint64(1), np.uint64(2), np.uint64(3), np.uint64(4)
     height, width, wide = source.shape[0], source.shape[1], out.shape[1]
     flat, below, zero, fades = source.reshape(-1), np.uint64(4 * width), np.float32(0), crisp[0] > 0
     at = np.zeros(wide + AHEAD, np.int32)
@@ -115,16 +129,7 @@ def _looked_up(source, warp, warped, x0, y0, step, m, edge, crisp, us, vs, out, 
                 soon = np.int64(at[i + AHEAD])
                 prefetch(flat, soon)
                 prefetch(flat, soon + 4 * width)
-            p, fx, fy = np.uint64(at[i]), shares_x[i], shares_y[i]
-            q, r, s, o = p + i4, p + below, p + below + i4, np.uint64(i) * i4
-            a0, a1, a2, a3 = flat[p], flat[p + i1], flat[p + i2], flat[p + i3]
-            b0, b1, b2, b3 = flat[q], flat[q + i1], flat[q + i2], flat[q + i3]
-            c0, c1, c2, c3 = flat[r], flat[r + i1], flat[r + i2], flat[r + i3]
-            d0, d1, d2, d3 = flat[s], flat[s + i1], flat[s + i2], flat[s + i3]
-            a0, a1, a2, a3 = a0 + (b0 - a0) * fx, a1 + (b1 - a1) * fx, a2 + (b2 - a2) * fx, a3 + (b3 - a3) * fx
-            c0, c1, c2, c3 = c0 + (d0 - c0) * fx, c1 + (d1 - c1) * fx, c2 + (d2 - c2) * fx, c3 + (d3 - c3) * fx
-            made[o], made[o + i1] = a0 + (c0 - a0) * fy, a1 + (c1 - a1) * fy
-            made[o + i2], made[o + i3] = a2 + (c2 - a2) * fy, a3 + (c3 - a3) * fy
+            pixel_between(flat, np.uint64(at[i]), below, shares_x[i], shares_y[i], made, np.uint64(4 * i))
         for i in range(begin, end):
             if shares_x[i] < zero:
                 u, v, n = row_u[i], row_v[i], 4 * i

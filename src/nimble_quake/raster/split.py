@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Affine, Picture, Pixels, Warp
 from nimble_quake.kernels import kernel, prefetch
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.linear import AHEAD, pixels_of_row
+from nimble_quake.raster.linear import AHEAD, pixel_between, pixels_of_row
 from nimble_quake.raster.rows import run_rows
 from nimble_quake.raster.sample import NO_WARP
 from nimble_quake.raster.sample_edges import EDGES, index_of
@@ -82,24 +82,13 @@ def _parted(  # type: ignore[no-untyped-def]
 
 @kernel(error_model="numpy", fastmath={"contract"})
 def _linear_row(flat, stride, at, ahead, fxs, fys, out):  # type: ignore[no-untyped-def]
-    """A row of samples well inside, linear between pixels: the four channels of each in one instruction."""
-    i1, i2, i3, i4 = np.uint64(1), np.uint64(2), np.uint64(3), np.uint64(4)
-    below = np.uint64(stride)
+    """A row of samples well inside, linear between pixels. ahead: ask early for what is read later."""
     for i in range(len(fxs)):
         if ahead and i & 1 == 0:
             soon = np.int64(at[i + AHEAD])
             prefetch(flat, soon)
             prefetch(flat, soon + stride)
-        p, fx, fy = np.uint64(at[i]), fxs[i], fys[i]
-        q, r, s, o = p + i4, p + below, p + below + i4, np.uint64(i) * i4
-        a0, a1, a2, a3 = flat[p], flat[p + i1], flat[p + i2], flat[p + i3]
-        b0, b1, b2, b3 = flat[q], flat[q + i1], flat[q + i2], flat[q + i3]
-        c0, c1, c2, c3 = flat[r], flat[r + i1], flat[r + i2], flat[r + i3]
-        d0, d1, d2, d3 = flat[s], flat[s + i1], flat[s + i2], flat[s + i3]
-        a0, a1, a2, a3 = a0 + (b0 - a0) * fx, a1 + (b1 - a1) * fx, a2 + (b2 - a2) * fx, a3 + (b3 - a3) * fx
-        c0, c1, c2, c3 = c0 + (d0 - c0) * fx, c1 + (d1 - c1) * fx, c2 + (d2 - c2) * fx, c3 + (d3 - c3) * fx
-        out[o], out[o + i1] = a0 + (c0 - a0) * fy, a1 + (c1 - a1) * fy
-        out[o + i2], out[o + i3] = a2 + (c2 - a2) * fy, a3 + (c3 - a3) * fy
+        pixel_between(flat, np.uint64(at[i]), np.uint64(stride), fxs[i], fys[i], out, np.uint64(4 * i))
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
