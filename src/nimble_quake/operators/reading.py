@@ -11,6 +11,7 @@ from nimble_quake.conventions import Field
 from nimble_quake.operators.base import FITS, Context, MadeOf, Operator
 from nimble_quake.params.kinds import Choice, MapRef, Number, Param, options
 from nimble_quake.raster.colour import channel
+from nimble_quake.raster.ends import ends_of
 from nimble_quake.raster.places import Places
 
 CHANNELS = options(
@@ -88,7 +89,7 @@ class ReadsMap(Operator):
 
         def make() -> tuple[float, float]:
             values = self.levels(ctx.reads.whole(self.map), name, axis, rest)
-            return float(values.min()), float(values.max())
+            return ends_of(values)
 
         found: tuple[float, float] = ctx.reads.remembered(self.map, ("ends", name, axis, rest, self.clear), make)
         return found

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.convolve import convolve, half_gaussian
+from nimble_quake.raster.ends import ends_of
 from nimble_quake.raster.rows import run_rows
 
 Plane = NDArray[np.float32]
@@ -48,7 +49,7 @@ def levels_up_to(picture: Plane, widths: NDArray[np.float32], left: int, top: in
     widths: (H, W), of the part from (left, top) on. Narrow blurs are made there alone, and only where the widths ask
     for them; wide ones all round it too.
     """
-    widest, found = float(widths.max(initial=0.0)), list[Level]()
+    widest, found = max(ends_of(widths)[1], 0.0), list[Level]()
     while (found[-1].sigma if found else 0.0) < widest and len(found) < MOST:
         number = len(found)
         sigma, scale = FIRST * 2 ** (number / STEPS), 2 ** (number // STEPS)
@@ -246,7 +247,7 @@ def softened(picture: Plane, widths: NDArray[np.float32], left: int, top: int) -
     widths: (H, W) standard deviations in samples.
     """
     channels, (height, width) = picture.shape[2], widths.shape
-    if not float(widths.max(initial=0.0)) > LEAST:
+    if not ends_of(widths)[1] > LEAST:
         return np.ascontiguousarray(picture[top : top + height, left : left + width])
     whole = picture if channels == 4 else np.ascontiguousarray(np.pad(picture, ((0, 0), (0, 0), (0, 4 - channels))))
     levels = levels_up_to(whole, widths, left, top)

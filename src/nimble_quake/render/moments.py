@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.kernels import kernel, prefetch
+from nimble_quake.raster.ends import ends_of
 from nimble_quake.raster.rows import run_rows
 
 BUDGET = 384 * 2**20
@@ -120,8 +121,8 @@ class Moments:
         make: the image at a frame, (H, W, C), asked only for frames that are not there yet. ends: the values that the
         8 bits span. now: the frame that is made and its image, which is not rounded to 8 bits.
         """
-        base = int(frames.min())
-        asked = np.zeros(int(frames.max()) - base + 1, np.bool_)
+        base, most = ends_of(frames)
+        asked = np.zeros(most - base + 1, np.bool_)
         run_rows(_marked, frames.shape[0], frames, base, asked)
         wanted = [int(n) + base for n in np.flatnonzero(asked)]
         low, span = np.float32(ends[0]), np.float32(ends[1] - ends[0])

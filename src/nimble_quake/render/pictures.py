@@ -7,13 +7,13 @@ from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from typing import Any, Protocol
 
-import cv2
 import numpy as np
 
 from nimble_quake.conventions import Affine, Picture, Pixels, Seconds, Warp
 from nimble_quake.operators.base import MapReader
 from nimble_quake.operators.options import Spread
 from nimble_quake.raster import affine
+from nimble_quake.raster.ends import farthest
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.light import to_encoded, to_linear
 from nimble_quake.raster.places import Places
@@ -122,7 +122,7 @@ def sampled_image(image: Image, places: Places, filter: str, split: Split | None
     grid = places.grid
     if places.warp is None:
         return image.on(grid)
-    room = 0.0 if split is None else float(cv2.norm(split.moved.reshape(2, -1), cv2.NORM_INF)) * split.farthest
+    room = 0.0 if split is None else farthest(split.moved) * split.farthest
     outer = looked_at(places, size).grown(grid.samples(min(room, max(size))) + 2)
     return fetched(image.on(outer), places, outer.index_affine(), "empty", filter, split)
 
@@ -251,4 +251,4 @@ def whole_frame(job: State, scale: float) -> Grid:
 
 def longest(warp: Warp | None) -> Pixels:
     """Return the longest offset along either axis."""
-    return 0.0 if warp is None else float(cv2.norm(warp.reshape(len(warp), -1), cv2.NORM_INF))
+    return 0.0 if warp is None else farthest(warp)
