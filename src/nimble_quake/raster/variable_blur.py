@@ -178,8 +178,9 @@ def _shares(line, at, sigmas, spans, pers, shifts, ends, stride, places, weights
             narrow, wide = (u - np.float32(a)) * (one - share), (v - np.float32(b)) * share
             weights[0, i], weights[1, i] = one - share - narrow, narrow
             weights[2, i], weights[3, i] = share - wide, wide
-            places[0, i] = np.int32(first_n + np.int32(a * 4))
-            places[1, i] = np.int32(np.int32(first_n + stride) + np.int32(b * 4))
+            p, q = np.int32(first_n + np.int32(a * 4)), np.int32(np.int32(first_n + stride) + np.int32(b * 4))
+            # what counts for nothing is not looked at: it may lie in a tile that nobody asked for
+            places[0, i], places[1, i] = q if share >= one else p, p if share <= zero else q
         begin = end
 
 
