@@ -39,7 +39,7 @@ def measured(name: str) -> dict[str, float]:
     for round in range(ROUNDS + 1):
         for width, found in taken.items():
             scale = width / shot.width
-            pixels = width * round_height(shot.height * scale)
+            pixels = width * max(1, round(shot.height * scale))
             for n in range(SOME[width]):
                 engine.cache.clear()  # what stands still is made anew too: of the large size less could be remembered
                 began = time.perf_counter()
@@ -49,10 +49,6 @@ def measured(name: str) -> dict[str, float]:
     small, large = (statistics.median(found) for found in taken.values())
     most = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e3
     return {"small": small, "large": large, "ratio": large / small, "memory": most}
-
-
-def round_height(height: float) -> int:
-    return max(1, round(height))
 
 
 def main() -> None:

@@ -22,16 +22,9 @@ MODES = (
 
 @kernel(error_model="numpy")
 def _separable(mode, b, s):  # type: ignore[no-untyped-def]
-    if mode == 1:
-        return b * s
-    if mode == 2:
-        return b + s - b * s
+    """One straight colour by one of the modes that `_simple` does not handle."""
     if mode == 3:
         return 2 * b * s if b <= 0.5 else s + (2 * b - 1) - s * (2 * b - 1)
-    if mode == 4:
-        return min(b, s)
-    if mode == 5:
-        return max(b, s)
     if mode == 6:
         if b <= 0:
             return 0.0
@@ -47,10 +40,6 @@ def _separable(mode, b, s):  # type: ignore[no-untyped-def]
             return b - (1 - 2 * s) * b * (1 - b)
         d = ((16 * b - 12) * b + 4) * b if b <= 0.25 else math.sqrt(b)
         return b + (2 * s - 1) * (d - b)
-    if mode == 10:
-        return abs(b - s)
-    if mode == 11:
-        return b + s - 2 * b * s
     return s
 
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from nimble_quake.conventions import Warp
 from nimble_quake.kernels import kernel
+from nimble_quake.raster.ends import ends_of
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.rows import run_rows
 
@@ -30,22 +31,6 @@ def _placed(warp, xs, ys, sign, out, first, last):  # type: ignore[no-untyped-de
         for i in range(len(xs)):
             across[i] = far_x[i] + xs[i] * sign
             down[i] = far_y[i] + y
-
-
-@kernel()
-def _ends(warp, xs, ys, out, first, last):  # type: ignore[no-untyped-def]
-    """The least and the largest x and y of these rows' places, into row `first` of `out`; column by column first."""
-    low_x, low_y = xs + warp[0, first], ys[first] + warp[1, first]
-    high_x, high_y = low_x.copy(), low_y.copy()
-    for j in range(first + 1, last):
-        far_x, far_y, y = warp[0, j], warp[1, j], ys[j]
-        for i in range(len(xs)):
-            u, v = xs[i] + far_x[i], y + far_y[i]
-            low_x[i] = u if u < low_x[i] else low_x[i]
-            high_x[i] = u if u > high_x[i] else high_x[i]
-            low_y[i] = v if v < low_y[i] else low_y[i]
-            high_y[i] = v if v > high_y[i] else high_y[i]
-    out[first, 0], out[first, 1], out[first, 2], out[first, 3] = low_x.min(), high_x.max(), low_y.min(), high_y.max()
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,9 +68,5 @@ class Places:
 
     def bounds(self) -> tuple[float, float, float, float]:
         """Return the least x, the largest, the least y and the largest that are looked at, shot pixels."""
-        warp = np.zeros((2, *self.grid.shape), np.float32) if self.warp is None else self.warp
-        found = np.empty((self.grid.height, 4), np.float32)
-        found[:, ::2], found[:, 1::2] = np.inf, -np.inf
-        run_rows(_ends, self.grid.height, warp, self.grid.xs(), self.grid.ys(), found)
-        least, most = found.min(axis=0), found.max(axis=0)
-        return float(least[0]), float(most[1]), float(least[2]), float(most[3])
+        xs, ys = self.absolute()
+        return (*ends_of(xs), *ends_of(ys))
