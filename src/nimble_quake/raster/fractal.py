@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -12,7 +13,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Affine, Field
 from nimble_quake.raster import bases
 from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.noise import SUMS, _add_octave, lattice
+from nimble_quake.raster.noise import SUMS, lattice, settled, sum_octaves
 from nimble_quake.raster.rows import run_rows
 
 BASES = ("smooth", "value", "blocks", "softer", "simplex", "nearest", "second", "edge", "flat")
@@ -65,46 +66,55 @@ class Recipe:
         )
 
 
-def fractal(grid: Grid, to_lattice: Affine, recipe: Recipe, channels: int = 1) -> Field:
-    """Return a fractal sum of noise, centred on 0 with about the spread (std .27) of a single smooth octave.
+def fractal(
+    grid: Grid, to_lattice: Affine, recipe: Recipe, channels: int = 1, spread: float = 1.0, middle: float = 0.0
+) -> Field:
+    """Return a fractal sum of noise, centred on `middle` with `spread` times the spread (std .27) of a smooth octave.
 
     to_lattice: shot place -> lattice place of the first octave. Returns (H, W, channels) float32.
     """
-    planes = np.zeros((channels, grid.height, grid.width), np.float32)
+    planes = np.empty((channels, grid.height, grid.width), np.float32)
     perm, kind, base = lattice(recipe.seed), SUMS.index(recipe.sum), BASES.index(recipe.base)
-    where = (float(grid.x0), float(grid.y0), float(grid.step))
-    calls: list[tuple[Any, tuple[Any, ...]]] = []
-    for channel in range(channels):
-        for k, amount in enumerate(recipe.gains):
-            ou, ov, z = recipe.origin(k, channel)
-            a, b, c, d, e, f = (v * recipe.lacunarity**k for v in to_lattice)
-            m = (a, b, c + ou, d, e, f + ov)
-            plane = planes[channel]
-            rest = (z, recipe.z_period, amount, kind, perm)
-            if base <= bases.BLOCKS:
-                calls.append((_add_octave, (plane, m, *where, *rest, base)))
-            elif base == bases.SOFTER and d == 0.0 and b == 0.0 and a != 0.0:
-                calls.append((bases.add_spline, (plane, m, *where, *rest)))
-            elif base >= bases.NEAREST:
-                calls.append((bases.add_cells, (plane, m, *where, z, amount, kind, perm, base)))
-            else:
-                calls.append((bases.add_straight, (plane, m, *where, *rest, base)))
-
-    def octaves(first: int, last: int) -> None:
-        """All octaves of a band of rows, while the band lies in fast memory."""
-        for kernel, arguments in calls:
-            kernel(*arguments, first, last)
-
-    run_rows(octaves, grid.height)
+    where, settling = (float(grid.x0), float(grid.y0), float(grid.step)), _settling(recipe, spread, middle)
+    for channel, plane in enumerate(planes):
+        octaves = np.array([_octave(recipe, k, channel, to_lattice) for k in range(len(recipe.gains))], np.float64)
+        if base <= bases.BLOCKS:
+            run_rows(sum_octaves, grid.height, plane, octaves, *where, recipe.z_period, kind, perm, base, settling)
+            continue
+        if base == bases.SOFTER and to_lattice[3] == 0.0 and to_lattice[1] == 0.0 and to_lattice[0] != 0.0:
+            add: Any = partial(bases.add_spline, plane)
+            each = [(tuple(o[:6]), *where, o[6], recipe.z_period, o[7], kind, perm) for o in octaves.tolist()]
+        elif base >= bases.NEAREST:
+            add = partial(bases.add_cells, plane)
+            each = [(tuple(o[:6]), *where, o[6], o[7], kind, perm, base) for o in octaves.tolist()]
+        else:
+            add = partial(bases.add_straight, plane)
+            each = [(tuple(o[:6]), *where, o[6], recipe.z_period, o[7], kind, perm, base) for o in octaves.tolist()]
+        run_rows(_added_up, grid.height, plane, add, each, settling)
     out = planes.transpose(1, 2, 0) if channels > 1 else planes.reshape(grid.height, grid.width, 1)
-    return centred(np.ascontiguousarray(out), recipe)
+    return np.ascontiguousarray(out)
+
+
+def _added_up(plane: Field, add: Any, each: list[tuple[Any, ...]], settling: Field, first: int, last: int) -> None:
+    """All octaves of a band of rows, while the band lies in fast memory."""
+    plane[first:last] = 0
+    for arguments in each:
+        add(*arguments, first, last)
+    settled(plane, settling, first, last)
+
+
+def _octave(recipe: Recipe, k: int, channel: int, to_lattice: Affine) -> tuple[float, ...]:
+    """The place of an octave as six numbers, its slice and its gain."""
+    ou, ov, z = recipe.origin(k, channel)
+    a, b, c, d, e, f = (v * recipe.lacunarity**k for v in to_lattice)
+    return a, b, c + ou, d, e, f + ov, z, recipe.gains[k]
 
 
 def fractal_at(
     us: NDArray[np.float32], vs: NDArray[np.float32], recipe: Recipe, channels: int = 1, wrap: int = 0
 ) -> Field:
     """Return the same sum at lattice places us, vs (H, W) of the first octave; wrap: us repeats after so many."""
-    planes = np.zeros((channels, *us.shape), np.float32)
+    planes, settling = np.zeros((channels, *us.shape), np.float32), _settling(recipe)
     perm, kind, base = lattice(recipe.seed), SUMS.index(recipe.sum), BASES.index(recipe.base)
     for channel in range(channels):
         for k, amount in enumerate(recipe.gains):
@@ -123,17 +133,14 @@ def fractal_at(
                 continue
             rest = (us, vs, freq, ou, ov, z, recipe.z_period, turns, amount, kind, perm, base)
             run_rows(bases.add_anywhere, us.shape[0], planes[channel], *rest)
-    return centred(np.ascontiguousarray(planes.transpose(1, 2, 0)), recipe)
+        run_rows(settled, us.shape[0], planes[channel], settling)
+    return np.ascontiguousarray(planes.transpose(1, 2, 0))
 
 
-def centred(out: Field, recipe: Recipe) -> Field:
-    """Take the mean away and bring the spread of a sum to that of one octave; in place."""
+def _settling(recipe: Recipe, spread: float = 1.0, middle: float = 0.0) -> Field:
+    """What takes the mean away from a sum and brings its spread to that of one octave: see `noise.settled`."""
     gains = recipe.gains
-    spread = math.sqrt(math.fsum(g * g for g in gains))
     kind = SUMS.index(recipe.sum)
-    mean = MEANS[recipe.base][kind]
-    if mean:
-        out -= np.float32(math.fsum(gains) * mean)
-    times = (SPREADS[recipe.base], 1.7, 1.0, 1.0)[kind]
-    out *= np.float32(times / spread)
-    return out
+    mean = math.fsum(gains) * MEANS[recipe.base][kind]
+    times = (SPREADS[recipe.base], 1.7, 1.0, 1.0)[kind] / math.sqrt(math.fsum(g * g for g in gains))
+    return np.array([mean, times, spread, middle], np.float32)

@@ -283,44 +283,68 @@ def _add_row(out, terms, y, fade, amount, kind):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _add_octave(out, m, x0, y0, step, z, z_period, gain, kind, perm, base, first, last):  # type: ignore[no-untyped-def]
-    """Add one octave to the plane out (H, W): out += gain x g(n), g by `kind` (its place in SUMS).
-
-    base: 0 gradients at the corners, 1 values at the corners, 2 one value for a whole cell. A row is walked cell by
-    cell; inside a cell n is a plain polynomial, which the compiler turns into vector code. Rows that lie along the
-    lattice share what they have in common: all that depends on x.
-    """
+def _add_slanted(row, m, px, py, step, slice, amount, kind, perm, base, k):  # type: ignore[no-untyped-def]
+    """Add one row of pixels of an octave that lies across the lattice, cell by cell; k (12,): room for corners."""
     a, b, c, d, e, f = m
-    wz = z - math.floor(z)
-    k0 = int(math.floor(z)) % z_period
-    k1 = (k0 + 1) % z_period
-    amount = np.float32(gain)
+    wz, k0, k1 = slice
+    u0, v0 = a * px + b * py + c, d * px + e * py + f
     du, dv = a * step, d * step
     du32, dv32 = np.float32(du), np.float32(dv)
-    width = out.shape[1]
-    if b == 0.0 and d == 0.0:
-        terms = np.empty((4, width), np.float32)
-        of_row = math.nan
-        for j in range(first, last):
-            v = e * (y0 + (j + 0.5) * step) + f
-            if of_row != math.floor(v):
-                of_row = math.floor(v)
-                _fold_along(terms, a * (x0 + 0.5 * step) + c, du, of_row, (wz, k0, k1), perm, base)
-            y = v - of_row
-            _add_row(out[j], terms, np.float32(y), np.float32(_fade(y)), amount, kind)
-        return
-    k = np.zeros(12, np.float32)
+    width = len(row)
+    i = 0
+    while i < width:
+        u, v = u0 + i * du, v0 + i * dv
+        iu, iv = math.floor(u), math.floor(v)
+        x, y = u - iu, v - iv
+        end = min(width, i + _crossing(x, y, du, dv, float(width - i)))
+        _corners(k, iu, iv, wz, k0, k1, perm, base)
+        _slanted(row[i:end], np.float32(x), np.float32(y), du32, dv32, k, amount, kind)
+        i = end
+
+
+@kernel(error_model="numpy")
+def settled(out, settling, first, last):  # type: ignore[no-untyped-def]
+    """Bring a sum in the plane out (H, W) to its spread: (sum - settling[0]) x settling[1] x settling[2] + [3]."""
+    mean, times, spread, middle = settling[0], settling[1], settling[2], settling[3]
     for j in range(first, last):
-        py = y0 + (j + 0.5) * step
-        u0 = a * (x0 + 0.5 * step) + b * py + c
-        v0 = d * (x0 + 0.5 * step) + e * py + f
         row = out[j]
-        i = 0
-        while i < width:
-            u, v = u0 + i * du, v0 + i * dv
-            iu, iv = math.floor(u), math.floor(v)
-            x, y = u - iu, v - iv
-            end = min(width, i + _crossing(x, y, du, dv, float(width - i)))
-            _corners(k, iu, iv, wz, k0, k1, perm, base)
-            _slanted(row[i:end], np.float32(x), np.float32(y), du32, dv32, k, amount, kind)
-            i = end
+        for i in range(len(row)):
+            row[i] = (row[i] - mean) * times * spread + middle
+
+
+TOGETHER = 4
+"""So many rows stay in fast memory through all octaves."""
+
+
+@kernel(error_model="numpy", fastmath={"contract"})
+def sum_octaves(out, octaves, x0, y0, step, z_period, kind, perm, base, settling, first, last):  # type: ignore[no-untyped-def]
+    """Set the plane out (H, W) to the settled sum of octaves (N, 8: the place's six numbers, z, gain) x g(n).
+
+    kind: g, by its place in SUMS. base: 0 gradients at the corners, 1 values at the corners, 2 one value for a whole
+    cell. A row is walked cell by cell; inside a cell n is a plain polynomial, which the compiler turns into vector
+    code. Rows that lie along the lattice share what they have in common: all that depends on x.
+    """
+    count, width = len(octaves), out.shape[1]
+    terms, of_rows, k = np.empty((count, 4, width), np.float32), np.full(count, math.nan), np.zeros(12, np.float32)
+    px = x0 + 0.5 * step
+    for top in range(first, last, TOGETHER):
+        low = min(top + TOGETHER, last)
+        out[top:low] = np.float32(0)
+        for n in range(count):
+            o = octaves[n]
+            a, b, c, d, e, f, z, gain = o[0], o[1], o[2], o[3], o[4], o[5], o[6], o[7]
+            k0 = int(math.floor(z)) % z_period
+            slice = z - math.floor(z), k0, (k0 + 1) % z_period
+            amount = np.float32(gain)
+            for j in range(top, low):
+                py = y0 + (j + 0.5) * step
+                if b != 0.0 or d != 0.0:
+                    _add_slanted(out[j], (a, b, c, d, e, f), px, py, step, slice, amount, kind, perm, base, k)
+                    continue
+                v = e * py + f
+                if of_rows[n] != math.floor(v):
+                    of_rows[n] = math.floor(v)
+                    _fold_along(terms[n], a * px + c, a * step, of_rows[n], slice, perm, base)
+                y = v - of_rows[n]
+                _add_row(out[j], terms[n], np.float32(y), np.float32(_fade(y)), amount, kind)
+        settled(out, settling, top, low)

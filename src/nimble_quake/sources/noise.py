@@ -151,22 +151,35 @@ class Noise(Source):
         return self.loop > 0
 
     def make(self, grid: Grid, ctx: Context) -> Field:
-        around = grid.grown(1) if self.swirl else grid
-        sums = self._looped(around, ctx) if self.loop > 0 else self._slice(around, self.drift, self.churn, 256)
-        if self.swirl:
-            sums = _curl(sums[..., 0], grid.step, math.sqrt(self.size_x * self.size_y))
-        sums *= np.float32(self.contrast * 0.5)
-        sums += np.float32(0.5 + self.brightness)
+        spread, middle = self.contrast * 0.5, 0.5 + self.brightness
+        if self.swirl or self.loop > 0 or self.rings or self.bend > 0:
+            sums = self._sums(grid, ctx)
+            sums *= np.float32(spread)
+            sums += np.float32(middle)
+        else:
+            place, recipe = self._place(self.drift), self._recipe(self.churn, 256)
+            sums = fractal(grid, place, recipe, self._channels(), spread, middle)
         if self.colour and not self.swirl:
             return np.concatenate([sums, np.ones((*grid.shape, 1), np.float32)], axis=2)
         return sums
 
+    def _sums(self, grid: Grid, ctx: Context) -> Field:
+        """The noise centred on 0, however it is bent, swirled or looped."""
+        around = grid.grown(1) if self.swirl else grid
+        sums = self._looped(around, ctx) if self.loop > 0 else self._slice(around, self.drift, self.churn, 256)
+        return _curl(sums[..., 0], grid.step, math.sqrt(self.size_x * self.size_y)) if self.swirl else sums
+
     def _channels(self) -> int:
         return 1 if self.swirl else 3 if self.colour else 2 if self.two else 1
 
+    def _recipe(self, z: float, period: int) -> Recipe:
+        return Recipe(self.base, self.sum, int(self.octaves), self.gain, self.lacunarity, self.seed, z, period)
+
+    def _place(self, gone: tuple[float, float]) -> Affine:
+        return affine.then(affine.shift(-gone[0], -gone[1]), self._to_lattice())
+
     def _slice(self, grid: Grid, gone: tuple[float, float], z: float, period: int) -> Field:
-        recipe = Recipe(self.base, self.sum, int(self.octaves), self.gain, self.lacunarity, self.seed, z, period)
-        place = affine.then(affine.shift(-gone[0], -gone[1]), self._to_lattice())
+        recipe, place = self._recipe(z, period), self._place(gone)
         if self.rings:
             return self._in_rings(grid, gone, recipe)
         if self.bend > 0:
