@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import struct
 import subprocess
 import sys
 import threading
@@ -12,7 +13,7 @@ import numpy as np
 import pytest
 
 from nimble_quake.kernels import kernel, store, told_when_compiling
-from nimble_quake.kernels.abi import channels_of, leaf_types, leaves_of, parts_of, type_of
+from nimble_quake.kernels.abi import channels_of, leaves_of, packing, parts_of, type_of
 
 SCALE = 3.0
 
@@ -120,10 +121,11 @@ class TestKernels:
 
 
 class TestTypes:
-    def test_every_type_has_the_leaves_its_value_has(self):
+    def test_every_type_packs_the_leaves_its_value_has(self):
         for value in (1, 2.5, True, np.float32(1), np.uint8(3), (1, (2.0, False)), np.zeros((2, 3), np.float32), None,
                       np.zeros((0, 4)), (np.zeros(3), np.zeros((1, 2, 3)))):  # fmt: skip
-            assert len(list(leaf_types(type_of(value)))) == len(leaves_of((value,)))
+            packed = struct.pack(packing(type_of(value)), 7, *leaves_of((value,)))
+            assert len(packed) == 8 * (1 + len(leaves_of((value,))))
 
     def test_channels_are_told_where_a_row_has_no_gaps(self):
         picture = np.zeros((6, 8, 4), np.float32)

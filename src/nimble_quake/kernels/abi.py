@@ -4,11 +4,13 @@ A type is a short text. Arrays: NumPy's character of the element, the number of 
 in "f2C"; then the number of channels where there are three axes, the last one short, and all of a row lies without
 gaps, as in "f3C4" (what is known of a step through memory can be done for eight pixels at once); then "r" where it
 cannot be written, "u" where it is not aligned. Single numbers: "d" (float), "q" (int), "?"
-(bool) and NumPy's characters for its own scalars. Tuples: "(dd)". None: "n".
+(bool) and NumPy's characters for its own scalars. Tuples: "(dd)". None: "n". "R": a number of a row, which is not
+known when the arguments are packed.
 
 Numba's convention (numba.core.callconv): status = f(result*, error**, leaves...). An array is handed over as its
 leaves: owner, parent (both null: the caller keeps it), count of elements, bytes of one, data, shape..., strides...;
-a tuple as the leaves of its parts.
+a tuple as the leaves of its parts. Ours: status = f(packed*, first, last). Packed are, in 8 bytes each, the place of
+the result and the leaves; of an array its data, shape and strides, the others follow from them.
 """
 
 from __future__ import annotations
@@ -28,6 +30,9 @@ SCALARS = {
     "?": ctypes.c_int8,
 }  # fmt: skip
 """The C type of each kind of number; a bool is handed over as a byte."""
+ROW = "R"
+PACKED = dict.fromkeys("qihbB?HI", "q") | {"d": "d", "f": "f4x", "Q": "Q"}
+"""How `struct` packs each kind of number."""
 DATA_AT = object.__basicsize__
 """Where an array object holds the address of its data: first thing behind the object's own head (NumPy's C API,
 PyArrayObject). Reading it there takes a fifth of the time of asking the array."""
@@ -96,12 +101,11 @@ def type_of(value: Any) -> str:
 
 
 def leaves_of(args: tuple[Any, ...]) -> list[Any]:
-    """Return the leaves of arguments, in order. Whoever calls keeps the arrays alive."""
+    """Return the leaves of arguments that are packed, in order. Whoever calls keeps the arrays alive."""
     leaves: list[Any] = []
     for value in args:
         if isinstance(value, np.ndarray):
-            data = _address.from_address(id(value) + DATA_AT).value
-            leaves += (None, None, value.size, value.itemsize, data, *value.shape, *value.strides)
+            leaves += (_address.from_address(id(value) + DATA_AT).value, *value.shape, *value.strides)
         elif isinstance(value, tuple):
             leaves += leaves_of(value)
         elif value is not None:
@@ -126,18 +130,19 @@ def parts_of(type: str) -> Iterator[str]:
         at = end
 
 
-def leaf_types(type: str) -> Iterator[Any]:
-    """Yield the C types of the leaves of a row of types."""
-    for part in parts_of(type):
+def packing(types: str) -> str:
+    """Return how `struct` packs the place of the result and the leaves of a row of types."""
+    return "=q" + "".join(_packing(types))
+
+
+def _packing(types: str) -> Iterator[str]:
+    for part in parts_of(types):
         if part[0] == "(":
-            yield from leaf_types(part[1:-1])
-        elif len(part) == 1:
-            if part != "n":
-                yield SCALARS[part]
-        else:
-            axes = axes_of(part)
-            yield from (ctypes.c_void_p, ctypes.c_void_p, ctypes.c_int64, ctypes.c_int64, ctypes.c_void_p)
-            yield from (ctypes.c_int64,) * (2 * axes)
+            yield from _packing(part[1:-1])
+        elif len(part) > 1:
+            yield "q" * (1 + 2 * axes_of(part))
+        elif part not in ("n", ROW):
+            yield PACKED[part]
 
 
 @cache

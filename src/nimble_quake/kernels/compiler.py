@@ -8,16 +8,18 @@ from functools import cache
 from types import FunctionType
 from typing import Any
 
+import llvmlite.binding as llvm
 import numpy as np
 from llvmlite import ir
 
-from nimble_quake.kernels.abi import axes_of, channels_of, layout_of, parts_of
+from nimble_quake.kernels.abi import ROW, axes_of, channels_of, layout_of, parts_of
 from nimble_quake.kernels.digest import reads
 from nimble_quake.kernels.intrinsics import Intrinsic
 from nimble_quake.kernels.kernel import Kernel
 from nimble_quake.kernels.runtime import PROVIDED
 from nimble_quake.kernels.spare import spare_linear_algebra
 from nimble_quake.kernels.store import Object
+from nimble_quake.kernels.unpacking import OUTER, unpacking
 
 spare_linear_algebra()
 
@@ -132,8 +134,10 @@ def compiled(kernel: Kernel, argument_types: tuple[str, ...]) -> Object:
     strange = [name for name in asked if not _is_there(name)]
     if strange:
         raise TypeError(f"the kernel {kernel.name} asks for {', '.join(strange)}, which only numba has")
-    code = result.library._get_compiled_object()
-    return Object(result.fndesc.llvm_func_name, _text(kernel, result.signature.return_type), code)
+    inner, module = result.fndesc.llvm_func_name, result.library._final_module.clone()
+    module.link_in(llvm.parse_assembly(unpacking(inner, "".join(argument_types))))
+    code = result.library.codegen._tm.emit_object(module)
+    return Object(OUTER + inner, _text(kernel, result.signature.return_type), code)
 
 
 def _is_there(name: str) -> bool:
@@ -148,6 +152,8 @@ def _numba(type: str) -> Any:
         return known.Tuple([_numba(part) for part in parts_of(type[1:-1])])
     if type == "n":
         return known.none
+    if type == ROW:
+        return known.int64
     element = from_dtype(np.dtype(type[0]))
     if len(type) == 1:
         return element

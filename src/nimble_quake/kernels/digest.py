@@ -13,7 +13,7 @@ import numpy as np
 if TYPE_CHECKING:
     from nimble_quake.kernels.kernel import Kernel
 
-FORMAT = "2"
+FORMAT = "3"
 """Raised when objects are made or called in another way."""
 
 

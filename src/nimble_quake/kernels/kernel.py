@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import ctypes
-import threading
+import struct
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import update_wrapper
@@ -11,31 +11,46 @@ from types import FunctionType
 from typing import Any
 
 from nimble_quake.kernels import loader, store
-from nimble_quake.kernels.abi import leaf_types, leaves_of, result_of, result_type, type_of
+from nimble_quake.kernels.abi import ROW, leaves_of, packing, result_of, result_type, type_of
 from nimble_quake.kernels.digest import digest_of
 
 _nowhere = ctypes.create_string_buffer(64)
 NOWHERE = ctypes.addressof(_nowhere)
-"""Where a kernel may write what nobody reads: a result that is none, what an error was."""
-_lock = threading.RLock()
+"""Where a kernel may write a result that is none."""
 _told: list[Callable[[], None]] = []
+_prototype = ctypes.CFUNCTYPE(ctypes.c_int32, ctypes.c_char_p, ctypes.c_int64, ctypes.c_int64)
 
 
 class Native:
     """Machine code for one set of argument types."""
 
     def __init__(self, name: str, address: int, types: str, result: str) -> None:
-        prototype = ctypes.CFUNCTYPE(ctypes.c_int32, ctypes.c_void_p, ctypes.c_void_p, *leaf_types(types))
-        self.name, self.run, self.result = name, prototype(address), result
+        self.name, self.address, self.run, self.result = name, address, _prototype(address), result
+        self.pack = struct.Struct(packing(types)).pack
 
     def __call__(self, leaves: list[Any]) -> Any:
         """Run it, without the interpreter's lock, and return what it gives back."""
         held = None if self.result == "n" else result_type(self.result)()
         place = NOWHERE if held is None else ctypes.addressof(held)
-        status = self.run(place, NOWHERE, *leaves)
+        self.told(self.run(self.pack(place, *leaves), 0, 0))
+        return None if held is None else result_of(self.result, held)
+
+    def told(self, status: int) -> None:
+        """Raise MemoryError where it failed."""
         if status:
             raise MemoryError(f"the kernel {self.name} found no memory, or no number ({status})")
-        return None if held is None else result_of(self.result, held)
+
+
+class Bound:
+    """A kernel with all its arguments but the rows. It holds them: their arrays live as long as it does."""
+
+    def __init__(self, native: Native, args: tuple[Any, ...]) -> None:
+        self.native, self.args = native, args
+        self.packed: bytes = native.pack(NOWHERE, *leaves_of(args))
+
+    def __call__(self, first: int, last: int) -> None:
+        """Run it over rows, on this thread."""
+        self.native.told(self.native.run(self.packed, first, last))
 
 
 class Kernel:
@@ -53,16 +68,11 @@ class Kernel:
         args += self._left_out(len(args))
         return self.native(tuple(map(type_of, args)))(leaves_of(args))
 
-    def bound(self, *args: Any) -> Callable[[int, int], Any]:
-        """Return it with all arguments set but the next two, which are whole numbers."""
+    def bound(self, *args: Any) -> Bound:
+        """Return it with all arguments set but the next two, which are numbers of rows. It must give nothing back."""
         rest = self._left_out(len(args) + 2)
-        native = self.native((*map(type_of, args), "q", "q", *map(type_of, rest)))
-        leaves, more = leaves_of(args), leaves_of(rest)
-
-        def run(first: int, last: int, kept: Any = args) -> Any:  # `kept`: the arrays live as long as this does
-            return native([*leaves, first, last, *more])
-
-        return run
+        native = self.native((*map(type_of, args), ROW, ROW, *map(type_of, rest)))
+        return Bound(native, args + rest)
 
     def _left_out(self, given: int) -> tuple[Any, ...]:
         """The defaults of arguments that are not given."""
@@ -93,7 +103,7 @@ class Kernel:
         return self.source_digest if store.to_ship() else self.digest
 
     def _made(self, types: tuple[str, ...]) -> Native:
-        with _lock:
+        with loader.LOCK:
             if types in self._native:
                 return self._native[types]
             row = "".join(types)

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import threading
 from functools import cache
 from typing import Any
 
 import llvmlite.binding as llvm
 
+from nimble_quake.kernels.pool_code import POOL
 from nimble_quake.kernels.runtime import RUNTIME
 from nimble_quake.kernels.store import Object
+
+LOCK = threading.RLock()
+"""LLVM loads for one thread at a time."""
 
 
 @cache
@@ -16,7 +21,7 @@ def _engine() -> Any:
     llvm.initialize_native_target()
     llvm.initialize_native_asmprinter()
     machine = llvm.Target.from_default_triple().create_target_machine(jit=True)
-    engine = llvm.create_mcjit_compiler(llvm.parse_assembly(RUNTIME), machine)
+    engine = llvm.create_mcjit_compiler(llvm.parse_assembly(RUNTIME + POOL), machine)
     engine.finalize_object()
     return engine
 
@@ -26,7 +31,12 @@ def loaded(object: Object) -> int:
     engine = _engine()
     engine.add_object_file(llvm.ObjectFileRef.from_data(object.code))
     engine.finalize_object()
-    address = int(engine.get_function_address(object.symbol))
+    return address_of(object.symbol)
+
+
+def address_of(symbol: str) -> int:
+    """Return the address of a function that was loaded. One thread at a time."""
+    address = int(_engine().get_function_address(symbol))
     if not address:
-        raise RuntimeError(f"the object file of a kernel holds no {object.symbol}")
+        raise RuntimeError(f"nothing that was loaded holds {symbol}")
     return address

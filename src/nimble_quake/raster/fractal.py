@@ -81,15 +81,14 @@ def fractal(
         if base <= bases.BLOCKS:
             run_rows(sum_octaves, grid.height, plane, octaves, *where, recipe.z_period, kind, perm, base, settling)
             continue
+        rest: tuple[Any, ...] = (kind, perm, base)
+        add: Any = partial(bases.add_straight, plane)
         if base == bases.SOFTER and to_lattice[3] == 0.0 and to_lattice[1] == 0.0 and to_lattice[0] != 0.0:
-            add: Any = partial(bases.add_spline, plane)
-            each = [(tuple(o[:6]), *where, o[6], recipe.z_period, o[7], kind, perm) for o in octaves.tolist()]
+            add, rest = partial(bases.add_spline, plane), (kind, perm)
         elif base >= bases.NEAREST:
             add = partial(bases.add_cells, plane)
-            each = [(tuple(o[:6]), *where, o[6], o[7], kind, perm, base) for o in octaves.tolist()]
-        else:
-            add = partial(bases.add_straight, plane)
-            each = [(tuple(o[:6]), *where, o[6], recipe.z_period, o[7], kind, perm, base) for o in octaves.tolist()]
+        period = () if base >= bases.NEAREST else (recipe.z_period,)
+        each = [(tuple(o[:6]), *where, o[6], *period, o[7], *rest) for o in octaves.tolist()]
         run_rows(_added_up, grid.height, plane, add, each, settling)
     out = planes.transpose(1, 2, 0) if channels > 1 else planes.reshape(grid.height, grid.width, 1)
     return np.ascontiguousarray(out)

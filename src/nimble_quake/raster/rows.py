@@ -19,6 +19,7 @@ import cv2
 import numpy as np
 
 from nimble_quake.kernels import Kernel, kernel
+from nimble_quake.kernels.pool import Edges, run_bands
 
 THREADS = min(8, os.cpu_count() or 1)
 MIN_ROWS = 32
@@ -77,10 +78,10 @@ def _small(args: tuple[Any, ...]) -> bool:
 
 
 @cache
-def _edges(height: int, bands: int) -> list[int]:
+def _edges(height: int, bands: int) -> Edges:
     """Where bands begin and end: each a little smaller than the one before, so that no thread waits long at the end."""
     sizes = np.arange(bands + 1, 1, -1)
-    return [0, *(int(height * upto) for upto in np.cumsum(sizes) / sizes.sum())]
+    return Edges([0, *(int(height * upto) for upto in np.cumsum(sizes) / sizes.sum())])
 
 
 def run_rows(kernel: Callable[..., Any], height: int, *args: Any, least: int = MIN_ROWS) -> None:
@@ -88,17 +89,23 @@ def run_rows(kernel: Callable[..., Any], height: int, *args: Any, least: int = M
 
     The bands lie in a heap that all threads take from, so a thread that wakes late costs nothing.
     """
-    run: Callable[[int, int], Any]
+    helpers = 0 if getattr(_here, "alone", False) or _small(args) else min(THREADS, height // least) - 1
+    bands = min(BANDS * (helpers + 1), height // max(1, least // 2))
     if isinstance(kernel, Kernel):
         run = kernel.bound(*args)
+        if helpers > 0:
+            run_bands(run, _edges(height, bands), helpers, THREADS)
+        else:
+            run(0, height)
+    elif helpers > 0:
+        _run_python(partial(kernel, *args), _edges(height, bands).rows, helpers)
     else:
-        run = partial(kernel, *args)
-    helpers = 0 if getattr(_here, "alone", False) else min(THREADS, height // least) - 1
-    if helpers <= 0 or _small(args):
-        run(0, height)
-        return
-    bands = min(BANDS * (helpers + 1), height // max(1, least // 2))
-    edges = _edges(height, bands)
+        kernel(*args, 0, height)
+
+
+def _run_python(run: Callable[[int, int], Any], edges: list[int], helpers: int) -> None:
+    """As a kernel is run, for what is none."""
+    bands = len(edges) - 1
     heap = iter(zip(edges, edges[1:], strict=False))  # taking the next of it is one step under the interpreter's lock
 
     done: SimpleQueue[Exception | None] = SimpleQueue()
