@@ -6,7 +6,7 @@ import pytest
 
 from nimble_quake.motion.kinds import Formula, Rate
 from nimble_quake.operators.registry import registry
-from nimble_quake.render.resolving import Stills, resolved
+from nimble_quake.render.resolving import Known, resolved
 from nimble_quake.render.state import moment_of
 from nimble_quake.shot.model import Node, Shot
 
@@ -15,7 +15,7 @@ MOMENTS = [moment_of(SHOT, frame) for frame in (0, 7, 30)]
 
 
 def operators(kind, values, moments=MOMENTS):
-    made, node = Stills(), Node(id="n", kind=kind, values=values)
+    made, node = Known(), Node(id="n", kind=kind, values=values)
     operator = registry().get("step", kind) or registry().get("effect", kind)
     assert operator is not None
     found = [made.resolved(operator, node, moment, "n") for moment in moments]

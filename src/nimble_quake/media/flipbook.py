@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 import stat
 import threading
@@ -41,6 +42,7 @@ def pattern_of(file: str) -> str:
     return pattern if len(numbered(pattern)) > 1 else ""
 
 
+@lru_cache(maxsize=1024)
 def is_pattern(file: str) -> bool:
     """Return whether a path names numbered stills."""
     return bool(re.search(r"#+[^#/]*$", Path(file).name)) and Path(file).suffix.lower() in NUMBERED
@@ -76,11 +78,10 @@ def _is_animated(file: str, changed: int) -> bool:
 
 def is_animated(file: str) -> bool:
     """Return whether a picture file holds several pictures that are shown one after another."""
-    path = Path(file)
-    if path.suffix.lower() not in ANIMATED:
+    if os.path.splitext(file)[1].lower() not in ANIMATED:
         return False
     try:
-        found = path.stat()
+        found = os.stat(file)
         return stat.S_ISREG(found.st_mode) and _is_animated(file, found.st_mtime_ns)  # a pipe would wait for ever
     except (OSError, ValueError):
         return False

@@ -11,7 +11,8 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from nimble_quake.conventions import Picture
-from nimble_quake.media.type import LOCK, TextLook, begin_text, paragraph_of, text_margin
+from nimble_quake.media.type import LOCK, TextLook, begin_text, opaque, paragraph_of, text_margin
+from nimble_quake.raster.convert import inked
 
 MOST_LETTERS = 2000
 FARTHEST = 6000.0
@@ -129,10 +130,11 @@ def draw_lines(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Picture, f
         margin = text_margin(look)
         lines = lines_of(look)
         right = max((x + _width(look, line) for line, x, _ in lines), default=1.0)
-        out, canvas, surface = begin_text((right, float(paragraph_of(look).Height)), margin, zoom_x, zoom_y)
+        height = float(paragraph_of(look).Height)
+        coverage, canvas, surface = begin_text((right, height), margin, zoom_x, zoom_y, mask=True)
         for line, left, top in lines:
             if line.strip():
-                own = replace(look, words=line, width=0.0, align="left", aligns=())
+                own = replace(opaque(look), words=line, width=0.0, align="left", aligns=())
                 paragraph_of(own).paint(canvas, margin + left, margin + top)
         del canvas, surface
-    return out, margin
+    return inked(coverage, look.rgba), margin

@@ -21,7 +21,7 @@ BUDGET = 192 * 2**20
 
 def sort_of(path: str) -> str:
     """Return "still", "clip" or "artwork" by a file's ending; empty where we read no such file."""
-    ending = Path(path).suffix.lower()
+    ending = os.path.splitext(path)[1].lower()  # asked for each plate of each frame
     if flipbook.is_pattern(path) or flipbook.is_animated(path):
         return "clip"
     if ending == ".svg":

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import threading
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, lru_cache
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import skia
+from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
+from nimble_quake.raster.convert import inked
 from nimble_quake.raster.grid import refuse_enormous
 
 FONTS = Path(__file__).parent / "fonts"
@@ -144,15 +147,18 @@ def text_margin(look: TextLook) -> float:
 
 
 def begin_text(
-    size: tuple[float, float], margin: float, zoom_x: float, zoom_y: float
-) -> tuple[Picture, skia.Canvas, skia.Surface]:
-    """Return a clear picture with room for a text of a size (px), and what draws on it: delete both when done."""
+    size: tuple[float, float], margin: float, zoom_x: float, zoom_y: float, *, mask: bool = False
+) -> tuple[NDArray[Any], skia.Canvas, skia.Surface]:
+    """Return a clear picture with room for a text of a size (px), and what draws on it: delete both when done.
+
+    mask: (H, W) uint8, of which a pixel's coverage is kept, which is exact for opaque ink; else (H, W, 4) float32.
+    """
     width = max(1, int(np.ceil((size[0] + 2 * margin) * zoom_x)))
     height = max(1, int(np.ceil((size[1] + 2 * margin) * zoom_y)))
     refuse_enormous(width, height, "the text")
-    out = np.zeros((height, width, 4), np.float32)
-    info = skia.ImageInfo.Make(width, height, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
-    surface = skia.Surface.MakeRasterDirect(info, out)
+    out = np.zeros((height, width), np.uint8) if mask else np.zeros((height, width, 4), np.float32)
+    kind = skia.kAlpha_8_ColorType if mask else skia.kRGBA_F32_ColorType
+    surface = skia.Surface.MakeRasterDirect(skia.ImageInfo.Make(width, height, kind, skia.kPremul_AlphaType), out)
     canvas = surface.getCanvas()
     canvas.scale(zoom_x, zoom_y)
     # The faintest perspective makes Skia draw outlines instead of glyph masks: no hinting and no contrast curve,
@@ -161,13 +167,18 @@ def begin_text(
     return out, canvas, surface
 
 
+def opaque(look: TextLook) -> TextLook:
+    """Return a look in opaque white: what is drawn so is the coverage."""
+    return replace(look, rgba=(1.0, 1.0, 1.0, 1.0))
+
+
 def draw_text(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Picture, float]:
     """Return the text drawn at a zoom, with its margin on every side (in px of the text, not zoomed)."""
     with LOCK:
-        paragraph = paragraph_of(look)
+        paragraph = paragraph_of(opaque(look))
         margin = text_margin(look)
         longest = max(paragraph.LongestLine, look.width)
-        out, canvas, surface = begin_text((longest, paragraph.Height), margin, zoom_x, zoom_y)
+        coverage, canvas, surface = begin_text((longest, paragraph.Height), margin, zoom_x, zoom_y, mask=True)
         paragraph.paint(canvas, margin, margin)
         del canvas, surface
-    return out, margin
+    return inked(coverage, look.rgba), margin

@@ -110,22 +110,28 @@ def _no_alpha(row):  # type: ignore[no-untyped-def]
     return found == 0
 
 
-@kernel(error_model="numpy")
+@kernel(inline="always")
+def _some_over(part, beneath, amount):  # type: ignore[no-untyped-def]
+    """Normal mode: some pixels over others, in place."""
+    one = np.float32(1)
+    if part[0, 3] == 0 and part[-1, 3] == 0 and _nothing(part):
+        return
+    for i in range(len(part)):
+        rest = one - part[i, 3] * amount
+        beneath[i, 0] = part[i, 0] * amount + beneath[i, 0] * rest
+        beneath[i, 1] = part[i, 1] * amount + beneath[i, 1] * rest
+        beneath[i, 2] = part[i, 2] * amount + beneath[i, 2] * rest
+        beneath[i, 3] = part[i, 3] * amount + beneath[i, 3] * rest
+
+
+@kernel(error_model="numpy", slp=True)
 def _over(below, top, left, up, opacity, first, last):  # type: ignore[no-untyped-def]
     """Normal mode, in place."""
-    amount, one, wide = np.float32(opacity), np.float32(1), top.shape[1]
+    wide = top.shape[1]
     for j in range(first, last):
         for begin in range(0, wide, SOME):
-            row = top[j, begin : min(begin + SOME, wide)]
-            under = below[j + up, left + begin : left + begin + len(row)]
-            if row[0, 3] == 0 and row[-1, 3] == 0 and _nothing(row):
-                continue
-            for i in range(len(row)):
-                rest = one - row[i, 3] * amount
-                under[i, 0] = row[i, 0] * amount + under[i, 0] * rest
-                under[i, 1] = row[i, 1] * amount + under[i, 1] * rest
-                under[i, 2] = row[i, 2] * amount + under[i, 2] * rest
-                under[i, 3] = row[i, 3] * amount + under[i, 3] * rest
+            end = min(begin + SOME, wide)
+            _some_over(top[j, begin:end], below[j + up, left + begin : left + end], np.float32(opacity))
 
 
 @kernel(error_model="numpy")

@@ -34,6 +34,24 @@ def premultiplied(rgba: NDArray[Any]) -> Picture:
 
 
 @kernel()
+def _inked(coverage, ink, out, first, last):  # type: ignore[no-untyped-def]
+    red, green, blue, alpha = ink[0], ink[1], ink[2], ink[3]
+    for j in range(first, last):
+        row, made = coverage[j], out[j]
+        for i in range(coverage.shape[1]):
+            share = np.float32(row[i]) / np.float32(255)
+            made[i, 0], made[i, 1], made[i, 2], made[i, 3] = red * share, green * share, blue * share, alpha * share
+
+
+def inked(coverage: Bytes8, rgba: tuple[float, float, float, float]) -> Picture:
+    """Return what a straight colour shows where it covers (H, W) of 255 of each pixel."""
+    out = np.empty((*coverage.shape, 4), np.float32)
+    r, g, b, a = rgba
+    run_rows(_inked, coverage.shape[0], coverage, np.array((r * a, g * a, b * a, a), np.float32), out)
+    return out
+
+
+@kernel()
 def _to_screen(picture, ground, out, first, last):  # type: ignore[no-untyped-def]
     top, half, zero, one = np.float32(255), np.float32(0.5), np.float32(0), np.float32(1)
     red, green, blue = ground[0], ground[1], ground[2]

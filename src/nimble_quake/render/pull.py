@@ -110,7 +110,8 @@ class Chain:
 
     def lead(self, count: int) -> Chain:
         """Return the chain without its last `count` units."""
-        return replace(self, units=self.units[: len(self.units) - count])
+        units = self.units[: len(self.units) - count]
+        return Chain(self.job, self.owner, units, self.ground, self.space, self.ground_rest)
 
     @property
     def rest(self) -> float:

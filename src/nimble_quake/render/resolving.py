@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Mapping
-from typing import Any, TypeVar, cast
+from typing import Any, Generic, TypeVar, cast
 
 import numpy as np
 
@@ -26,43 +26,71 @@ Op = TypeVar("Op", bound=Operator)
 
 def resolved(operator: type[Op], node: Node, moment: Moment, path: str = "") -> Op:
     """Return `operator` with every value of `node` at a moment. Raises NimbleQuakeError with the value's path."""
-    values = {}
-    start = getattr(node, "start", None) or 0.0  # a plate's speeds are counted from where it begins
-    for name, param in operator.declared.items():
-        value = node.values.get(name)
-        if value is None:
-            value = param.start(moment.width, moment.height)
-        if name not in operator.speed_names and not is_moving(value):
-            values[name] = value
-            continue
-        try:
-            values[name] = _number(param, value, moment, start)
-        except NimbleQuakeError as wrong:
-            raise type(wrong)(wrong.what, where=f"{path}/{name}".lstrip("/"), cure=wrong.cure) from wrong
-    if moment.loops and "loop" in operator.declared and not values["loop"]:
-        values["loop"] = moment.length / float(moment.rate)  # what can repeat does so with the shot
-    return operator(values)
+    return _Start(operator, node, moment).at(moment, path)
 
 
-class Stills:
-    """Operators of nodes in which nothing moves: what they are is the same at every moment, and is found once."""
+class _Start(Generic[Op]):
+    """An operator's values before anything moves, and which of them do."""
+
+    def __init__(self, operator: type[Op], node: Node, moment: Moment) -> None:
+        self.operator, self.node = operator, node
+        self.values: dict[str, Any] = {}
+        self.still: Op | None = None
+        """The operator itself, where nothing moves."""
+        for name, param in operator.declared.items():
+            value = node.values.get(name)
+            self.values[name] = param.start(moment.width, moment.height) if value is None else value
+        self.moving = [name for name, value in self.values.items() if name in operator.speed_names or is_moving(value)]
+
+    def at(self, moment: Moment, path: str) -> Op:
+        """Return the operator at a moment. Raises NimbleQuakeError with the value's path."""
+        values, declared = dict(self.values), self.operator.declared
+        start = getattr(self.node, "start", None) or 0.0  # a plate's speeds are counted from where it begins
+        for name in self.moving:
+            try:
+                values[name] = _number(declared[name], values[name], moment, start)
+            except NimbleQuakeError as wrong:
+                raise type(wrong)(wrong.what, where=f"{path}/{name}".lstrip("/"), cure=wrong.cure) from wrong
+        if moment.loops and "loop" in declared and not values["loop"]:
+            values["loop"] = moment.length / float(moment.rate)  # what can repeat does so with the shot
+        return self.operator(values)
+
+
+class Known:
+    """What was found out about nodes that is the same at every moment, found once: all of it where nothing moves."""
 
     def __init__(self) -> None:
-        self._known: OrderedDict[tuple[object, ...], tuple[Node, Operator | None]] = OrderedDict()
+        self._starts: OrderedDict[tuple[object, ...], _Start[Any]] = OrderedDict()
+        self._moving: OrderedDict[int, tuple[Node, frozenset[str]]] = OrderedDict()
         self._lock = threading.Lock()
 
     def resolved(self, operator: type[Op], node: Node, moment: Moment, path: str) -> Op:
         """As `resolved`. Raises NimbleQuakeError with the value's path."""
         key = (id(node), operator, moment.width, moment.height, moment.loops, moment.length, moment.rate)
         with self._lock:
-            kept = self._known.get(key)
-        if kept is not None and kept[0] is node:  # it is held, so that no other can have its id
-            return resolved(operator, node, moment, path) if kept[1] is None else cast(Op, kept[1])
-        found = resolved(operator, node, moment, path)
+            kept: _Start[Op] | None = self._starts.get(key)
+        if kept is not None and kept.node is node:  # it is held, so that no other can have its id
+            return kept.at(moment, path) if kept.still is None else kept.still
+        kept = _Start(operator, node, moment)
+        found = kept.at(moment, path)
+        kept.still = found if stands_still(operator, node) else None
         with self._lock:
-            self._known[key] = (node, found if stands_still(operator, node) else None)
-            while len(self._known) > MOST_STILLS:
-                self._known.popitem(last=False)
+            self._starts[key] = kept
+            while len(self._starts) > MOST_KNOWN:
+                self._starts.popitem(last=False)
+        return found
+
+    def moving(self, node: Node) -> frozenset[str]:
+        """Return which of a node's values are motions."""
+        with self._lock:
+            kept = self._moving.get(id(node))
+        if kept is not None and kept[0] is node:
+            return kept[1]
+        found = frozenset(name for name, value in node.values.items() if is_moving(value))
+        with self._lock:
+            self._moving[id(node)] = (node, found)
+            while len(self._moving) > MOST_KNOWN:
+                self._moving.popitem(last=False)
         return found
 
 
@@ -74,7 +102,7 @@ def stands_still(operator: type[Operator], node: Node) -> bool:
     return all(speed in (0, 0.0, (0.0, 0.0)) for speed in speeds)
 
 
-MOST_STILLS = 2048
+MOST_KNOWN = 2048
 
 
 def _closed(param: Param, value: Any, moment: Moment) -> Any:

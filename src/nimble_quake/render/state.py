@@ -17,11 +17,9 @@ from nimble_quake.conventions import Field, Frames, Picture, Seconds
 from nimble_quake.errors import LimitError, ShotError, one_line
 from nimble_quake.media.pool import MediaPool
 from nimble_quake.media.sound import Recordings
-from nimble_quake.motion.kinds import is_moving
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Operator, Tracked
 from nimble_quake.operators.registry import Registry, registry
-from nimble_quake.params.kinds import Number, Pairs
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.memory import keep_freed_memory
 from nimble_quake.raster.places import Places
@@ -29,7 +27,7 @@ from nimble_quake.render.cache import ResultCache, Tokens
 from nimble_quake.render.exceptions import Exceptions, with_exceptions
 from nimble_quake.render.mixing import Levels
 from nimble_quake.render.moments import Moments
-from nimble_quake.render.resolving import Stills, linear_values, resolved
+from nimble_quake.render.resolving import Known, linear_values, resolved, stands_still
 from nimble_quake.render.world import Seen, ShotWorld
 from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.spans import faded
@@ -61,7 +59,7 @@ class Engine:
     moments: Moments = field(default_factory=Moments)
     tracks: TrackStore = field(default_factory=TrackStore)
     recordings: Recordings = field(default_factory=Recordings)
-    stills: Stills = field(default_factory=Stills)
+    known: Known = field(default_factory=Known)
 
     def __post_init__(self) -> None:
         keep_freed_memory()
@@ -272,13 +270,7 @@ class State:
 
     def moves(self, node: Node, operator: Operator) -> bool:
         """Return whether any of a node's numbers changes over time."""
-        for name, param in operator.declared.items():
-            raw = node.values.get(name)
-            speed = isinstance(param, Number | Pairs) and param.accumulates
-            start = param.default if raw is None else raw
-            if is_moving(raw) or (speed and start not in (0, 0.0, (0.0, 0.0))):
-                return True
-        return False
+        return not stands_still(type(operator), node)
 
     @property
     def media(self) -> MediaPool:
@@ -301,7 +293,7 @@ class State:
         return self._operators[key]
 
     def _resolved(self, kind: type[Operator], node: Node, path: str) -> Operator:
-        found = self.engine.stills.resolved(kind, node, self.moment, path)
+        found = self.engine.known.resolved(kind, node, self.moment, path)
         share = faded(node, self.moment.frame)
         if share < 1:  # a coupling moves less, anything else covers less
             by = next((name for name in ("strength", "opacity") if name in kind.declared), "")
@@ -328,7 +320,7 @@ class State:
         def other(seconds: float) -> Any:
             return resolved(type(operator), node, self.moment.at(seconds * float(self.shot.rate)), path)
 
-        moving = frozenset(name for name, value in node.values.items() if is_moving(value))
+        moving = self.engine.known.moving(node)
         back = getattr(operator, "looks_back", None)
         return Context(at, self, rest, other if back is not None and back() else None, moving, path=path, **more)
 
