@@ -261,3 +261,46 @@ def test_a_plate_whose_file_is_of_another_sort_says_so(tmp_path, kind, file):
     (problem,) = job.problems.values()
     assert ", not a" in problem.line()
     assert "choose a file" in problem.line()
+
+
+class TestLoops:
+    """Decoded frames are kept for a span that is played again and again, where it fits."""
+
+    @staticmethod
+    def played(clip: Clip, frames: range, monkeypatch: pytest.MonkeyPatch) -> list[int]:
+        """How many frames are decoded in each of four rounds; every picture is that of its number."""
+        decoded: list[int] = []
+        found, own = [], clip._decode
+        monkeypatch.setattr(clip, "_decode", lambda number: (decoded.append(number), own(number))[1])
+        for _ in range(4):
+            for number in frames:
+                picture = clip.picture(clip.seconds_of(number), 64, 48)
+                assert number_in(picture) == number
+            time.sleep(0.05)  # the frame made ahead
+            found.append(len(decoded))
+            decoded.clear()
+        return found
+
+    @pytest.fixture
+    def path(self, tmp_path):
+        return write_clip(tmp_path / "c.mkv", [numbered_frame(n) for n in range(40)], Fraction(25), "ffv1", "yuv444p")
+
+    def test_one_that_fits_is_decoded_once_more_and_then_no_more(self, path, monkeypatch):
+        first, again, *later = self.played(Clip(path), range(5, 30), monkeypatch)
+        assert first >= 25
+        assert again >= 15
+        assert later == [0, 0]
+
+    def test_one_that_does_not_fit_takes_no_more_room_than_a_few_frames(self, path, monkeypatch):
+        clip = Clip(path)
+        clip.most_bytes = 20 * 64 * 48 * 3
+        assert all(count >= 20 for count in self.played(clip, range(5, 30), monkeypatch))
+        assert clip.nbytes < 10 * 64 * 48 * 3 + 64 * 48 * 16
+
+    def test_open_clips_share_what_there_is(self, path, tmp_path):
+        pool = MediaPool()
+        first = pool.open(str(path))
+        whole = first.most_bytes
+        frames = [numbered_frame(n) for n in range(3)]
+        other = pool.open(str(write_clip(tmp_path / "d.mkv", frames, Fraction(25), "ffv1", "yuv444p")))
+        assert (first.most_bytes, other.most_bytes) == (whole // 2, whole // 2)

@@ -21,19 +21,17 @@ if ctypes.string_at(id(_witness) + BYTES_AT, len(_witness)) != _witness:
 
 
 @cache
-def _run(threads: int) -> Any:
-    """The function that runs a job, with this many threads to help it."""
+def _pool(threads: int) -> tuple[Any, Any, Any]:
+    """The functions that run a job, begin one and finish one, with this many threads to help."""
     with loader.LOCK:
-        return _started(threads)
-
-
-def _started(threads: int) -> Any:
-    nothing = ctypes.CFUNCTYPE(None)
-    nothing(loader.address_of("pool_start"))()
-    help = nothing(loader.address_of("pool_help"))
-    for n in range(threads):  # each sleeps in machine code until the program ends
-        threading.Thread(target=help, name=f"rows-{n}", daemon=True).start()
-    return ctypes.CFUNCTYPE(ctypes.c_int64, _Job, ctypes.c_int64)(loader.address_of("pool_run"))
+        nothing = ctypes.CFUNCTYPE(None)
+        nothing(loader.address_of("pool_start"))()
+        help = nothing(loader.address_of("pool_help"))
+        for n in range(threads):  # each sleeps in machine code until the program ends
+            threading.Thread(target=help, name=f"rows-{n}", daemon=True).start()
+        run = ctypes.CFUNCTYPE(ctypes.c_int64, _Job, ctypes.c_int64)(loader.address_of("pool_run"))
+        begin = ctypes.CFUNCTYPE(None, _Job, ctypes.c_int64)(loader.address_of("pool_begin"))
+        return run, begin, ctypes.CFUNCTYPE(ctypes.c_int64, _Job)(loader.address_of("pool_finish"))
 
 
 class Edges:
@@ -45,7 +43,32 @@ class Edges:
         self.address = ctypes.addressof(self._held)
 
 
+def _job(kernel: Bound, edges: Edges) -> Any:
+    return _Job(kernel.native.address, id(kernel.packed) + BYTES_AT, edges.address, edges.count)
+
+
 def run_bands(kernel: Bound, edges: Edges, helpers: int, threads: int) -> None:
     """Run a kernel over bands that this thread and `helpers` others of `threads` take one after the other."""
-    packed = id(kernel.packed) + BYTES_AT
-    kernel.native.told(_run(threads)(_Job(kernel.native.address, packed, edges.address, edges.count), helpers))
+    run, _, _ = _pool(threads)
+    kernel.native.told(run(_job(kernel, edges), helpers))
+
+
+class Begun:
+    """A kernel that others have begun to run while this thread does something else."""
+
+    def __init__(self, kernel: Bound, edges: Edges, helpers: int, threads: int) -> None:
+        self._kernel, self._edges, self._threads = kernel, edges, threads
+        self._job = _job(kernel, edges)
+        _, begin, _ = _pool(threads)
+        begin(self._job, helpers)
+
+    def finish(self) -> None:
+        """Do what is left, and wait for the others."""
+        if self._job is not None:
+            job, self._job = self._job, None
+            _, _, finish = _pool(self._threads)
+            self._kernel.native.told(finish(job))
+
+    def __del__(self) -> None:
+        if getattr(self, "_job", None) is not None:  # an error came between: its memory must not go while others write
+            self.finish()

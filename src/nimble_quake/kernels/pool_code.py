@@ -4,8 +4,9 @@ A job, in 8 bytes each: 0 the kernel's function, 1 its packed arguments, 2 where
 numbers), 3 count, 4 the next band, 5 the status of those that failed, 6 how many threads help, 7 whether the one that
 asked sleeps until they are done, 8...11 the semaphore it sleeps on. All but 4 and 5 are only written under the lock.
 
-Whoever asks puts its job on the heap, wakes helpers, and works itself; a helper that wakes late finds no band left, or
-no job. Nobody touches a job after it has told that it is done with it: its memory goes with the call.
+Whoever asks puts its job on the heap and wakes helpers (`pool_begin`), and works itself until all is done
+(`pool_finish`), at once or later; a helper that wakes late finds no band left, or no job. Nobody touches a job after it
+has told that it is done with it: its memory goes with the call.
 """
 
 from __future__ import annotations
@@ -103,6 +104,12 @@ gone:
 }}
 
 define i64 @pool_run(ptr %job, i64 %helpers) {{
+  call void @pool_begin(ptr %job, i64 %helpers)
+  %status = call i64 @pool_finish(ptr %job)
+  ret i64 %status
+}}
+
+define void @pool_begin(ptr %job, i64 %helpers) {{
   %l1 = call i32 @pthread_mutex_lock(ptr @lock)
   %before = load i64, ptr @waiting
   %room = sub i64 {HEAP}, %before
@@ -127,11 +134,16 @@ full:
 call:
   %k = phi i64 [0, %full], [%k1, %called]
   %calling = icmp slt i64 %k, %put
-  br i1 %calling, label %called, label %own
+  br i1 %calling, label %called, label %begun
 called:
   %posted = call i32 @sem_post(ptr @asked)
   %k1 = add i64 %k, 1
   br label %call
+begun:
+  ret void
+}}
+
+define i64 @pool_finish(ptr %job) {{
 own:
   call void @work(ptr %job)
   %l2 = call i32 @pthread_mutex_lock(ptr @lock)

@@ -35,9 +35,9 @@ CONTAINERS = {"mov,mp4,m4a,3gp,3g2,mj2", "matroska,webm", "avi", "mpeg", "mpegts
 """The readers we allow: none of them follows references to other files."""
 
 KEPT = 8
-"""Decoded frames kept per clip, as bytes."""
-MOST_BYTES = 64 * 2**20
-"""Bytes that decoded frames of one clip may take; two are kept in any case."""
+"""Decoded frames kept per clip, as bytes; more where a span is played again and again that fits `MOST_BYTES`."""
+MOST_BYTES = 144 * 2**20
+"""Bytes that decoded frames of all open clips may take: a loop of 100 frames of 1280x720 is decoded once."""
 MOST_PREPARED = 40 * 2**20
 """Bytes that a picture made ahead may take."""
 AHEAD = 48
@@ -61,6 +61,9 @@ class Clip:
         self._next = 0
         self._asked = -2
         self._kept: OrderedDict[int, NDArray[Any] | Planes] = OrderedDict()
+        self._kept_bytes, self._span = 0, KEPT
+        self.most_bytes = MOST_BYTES
+        """What its decoded frames may take; two are kept in any case."""
         self._size = (0, 0)
         """The size that was asked for last."""
         self._prepared: tuple[int, tuple[int, int], Picture] | None = None
@@ -196,14 +199,18 @@ class Clip:
                     f"frame {number} cannot be decoded", where=str(self._path), cure="the file may be damaged"
                 ) from wrong
             self._kept[number] = found
-            while len(self._kept) > KEPT or (len(self._kept) > 2 and self.nbytes > MOST_BYTES):
-                self._kept.popitem(last=False)
+            self._kept_bytes += found.nbytes
+            while len(self._kept) > self._span or (len(self._kept) > 2 and self._kept_bytes > self.most_bytes):
+                self._kept_bytes -= self._kept.popitem(last=False)[1].nbytes
             return found
 
     def _prepare_after(self, number: int) -> None:
         """While frames are asked for in order, make the next one beside whatever is done with this one."""
+        again = self._asked - number + 2  # how many frames it takes to come here another time, with the one ahead
+        if self._kept and self._span < again <= self.most_bytes // next(iter(self._kept.values())).nbytes:
+            self._span = again
         in_order, self._asked = number == self._asked + 1, number
-        if in_order and number + 1 < self.frames and number + 1 not in self._kept:
+        if in_order and number + 1 < self.frames:
             _beside().submit(self._prepare, number + 1)
 
     def _prepare(self, number: int) -> None:
@@ -277,7 +284,7 @@ class Clip:
     def nbytes(self) -> int:
         """Memory held."""
         prepared = self._prepared
-        return sum(array.nbytes for array in list(self._kept.values())) + (prepared[2].nbytes if prepared else 0)
+        return self._kept_bytes + (prepared[2].nbytes if prepared else 0)
 
 
 def _square_pixels(stream: Any, width: int, height: int) -> tuple[int, int]:

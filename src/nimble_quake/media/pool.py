@@ -106,6 +106,7 @@ class MediaPool:
                 except MediaError as wrong:
                     found = wrong
                 self._open[key] = found
+                self._share_out()
             self._open.move_to_end(key)
             self._let_go()
         if isinstance(found, MediaError):
@@ -116,6 +117,13 @@ class MediaPool:
         """Close those not used for longest, until the others fit the budget; the one in use stays."""
         while len(self._open) > 1 and (len(self._open) > MOST_OPEN or self._held() > self.budget):
             self._open.popitem(last=False)
+            self._share_out()
+
+    def _share_out(self) -> None:
+        """Let open clips keep as many decoded frames as all of them may, in equal shares."""
+        open_clips = [source for source in self._open.values() if isinstance(source, clips.Clip)]
+        for clip in open_clips:
+            clip.most_bytes = clips.MOST_BYTES // len(open_clips)
 
     def _held(self) -> int:
         return sum(int(getattr(source, "nbytes", 0)) for source in list(self._open.values()))

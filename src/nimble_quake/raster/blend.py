@@ -11,7 +11,8 @@ import numpy as np
 
 from nimble_quake.conventions import Picture
 from nimble_quake.kernels import kernel
-from nimble_quake.raster.rows import run_rows
+from nimble_quake.kernels.pool import Begun
+from nimble_quake.raster.rows import begin_rows, run_rows
 
 MODES = (
     *("normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light"),
@@ -236,11 +237,13 @@ def flat(shape: tuple[int, int], rgba: tuple[float, float, float, float]) -> Pic
     return out
 
 
-def over_flat(top: Picture, rgba: tuple[float, float, float, float], opacity: float) -> Picture:
-    """Return a picture over one premultiplied colour: the same bits as blended onto `flat`, in one pass."""
+def over_flat(top: Picture, rgba: tuple[float, float, float, float], opacity: float) -> tuple[Picture, Begun | None]:
+    """Return a picture over one premultiplied colour: the same bits as blended onto `flat`, in one pass.
+
+    It is whole once the second thing returned is finished, where there is one.
+    """
     out = np.empty(top.shape, np.float32)
-    run_rows(_over_flat, top.shape[0], top, np.array(rgba, np.float32), float(opacity), out)
-    return out
+    return out, begin_rows(_over_flat, top.shape[0], top, np.array(rgba, np.float32), float(opacity), out)
 
 
 def blend_onto(

@@ -19,7 +19,7 @@ import cv2
 import numpy as np
 
 from nimble_quake.kernels import Kernel, kernel
-from nimble_quake.kernels.pool import Edges, run_bands
+from nimble_quake.kernels.pool import Begun, Edges, run_bands
 
 THREADS = min(8, os.cpu_count() or 1)
 MIN_ROWS = 32
@@ -84,13 +84,18 @@ def _edges(height: int, bands: int) -> Edges:
     return Edges([0, *(int(height * upto) for upto in np.cumsum(sizes) / sizes.sum())])
 
 
+def _shared(height: int, least: int, args: tuple[Any, ...]) -> tuple[int, int]:
+    """How many threads help with rows, and how many bands they are split into."""
+    helpers = 0 if getattr(_here, "alone", False) or _small(args) else min(THREADS, height // least) - 1
+    return helpers, min(BANDS * (helpers + 1), height // max(1, least // 2))
+
+
 def run_rows(kernel: Callable[..., Any], height: int, *args: Any, least: int = MIN_ROWS) -> None:
     """Call `kernel(*args, first, last)` for bands that cover rows 0...height; least: rows worth another thread.
 
     The bands lie in a heap that all threads take from, so a thread that wakes late costs nothing.
     """
-    helpers = 0 if getattr(_here, "alone", False) or _small(args) else min(THREADS, height // least) - 1
-    bands = min(BANDS * (helpers + 1), height // max(1, least // 2))
+    helpers, bands = _shared(height, least, args)
     if isinstance(kernel, Kernel):
         run = kernel.bound(*args)
         if helpers > 0:
@@ -101,6 +106,15 @@ def run_rows(kernel: Callable[..., Any], height: int, *args: Any, least: int = M
         _run_python(partial(kernel, *args), _edges(height, bands).rows, helpers)
     else:
         kernel(*args, 0, height)
+
+
+def begin_rows(kernel: Kernel, height: int, *args: Any) -> Begun | None:
+    """As `run_rows`, done by other threads until `finish` is called on what is returned; None where all is done."""
+    helpers, bands = _shared(height, MIN_ROWS, args)
+    if helpers > 0:
+        return Begun(kernel.bound(*args), _edges(height, bands), helpers, THREADS)
+    kernel.bound(*args)(0, height)
+    return None
 
 
 def _run_python(run: Callable[[int, int], Any], edges: list[int], helpers: int) -> None:

@@ -9,6 +9,7 @@ from typing import TypeAlias
 import numpy as np
 
 from nimble_quake.conventions import Picture, Pixels, Seconds
+from nimble_quake.kernels.pool import Begun
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster.blend import blend_onto, flat, over_flat
 from nimble_quake.raster.grid import Grid, frame_grid
@@ -38,7 +39,7 @@ def stack_over(job: State, plates: tuple[Plate, ...], grid: Grid, ground: Colour
     """Return plates (the top one first) blended over a premultiplied colour, on a grid."""
     lens = next((n for n, plate in enumerate(plates) if _is_lens(job, plate)), None)
     canvas = None if lens is None else _through_lens(job, plates[lens], plates[lens + 1 :], grid, ground)
-    look = job.look
+    look, begun = job.look, None
     for plate in reversed(plates if lens is None else plates[:lens]):
         operator = _shown(job, plate)
         if operator is None:
@@ -46,11 +47,18 @@ def stack_over(job: State, plates: tuple[Plate, ...], grid: Grid, ground: Colour
         with job.busy_with(plate_path(plate.id)):
             layer = plate_layer(job, plate, grid, with_effects=not look.untouched, upto=_upto(plate, look))
         if canvas is None:
-            canvas = _on_ground(ground, layer, operator, grid)
+            canvas, begun = _on_ground(ground, layer, operator, grid)
         else:
+            _finished(begun)
             _blended(canvas, layer, operator)
         _note(look, plate, layer, grid)
+    _finished(begun)
     return flat(grid.shape, ground) if canvas is None else canvas
+
+
+def _finished(begun: Begun | None) -> None:
+    if begun is not None:
+        begun.finish()
 
 
 def _note(look: Look, plate: Plate, layer: Layer | None, grid: Grid) -> None:
@@ -60,13 +68,18 @@ def _note(look: Look, plate: Plate, layer: Layer | None, grid: Grid) -> None:
         look.seen[plate.id] = replace(layer, left=layer.left + left, top=layer.top + top)
 
 
-def _on_ground(ground: Colour, layer: Layer | None, operator: PlateKind, grid: Grid) -> Picture:
-    """Return the lowest plate over the ground; where it covers all of it, neither is looked at twice."""
+def _on_ground(
+    ground: Colour, layer: Layer | None, operator: PlateKind, grid: Grid
+) -> tuple[Picture, Begun | None]:  # fmt: skip
+    """Return the lowest plate over the ground; where it covers all of it, neither is looked at twice.
+
+    The picture is whole once the second thing returned is finished: until another plate needs it, others work on it.
+    """
     if layer is not None and operator.blend == "normal" and layer.picture.shape[:2] == grid.shape:
         return over_flat(layer.picture, ground, operator.opacity)
     canvas = flat(grid.shape, ground)
     _blended(canvas, layer, operator)
-    return canvas
+    return canvas, None
 
 
 def _blended(canvas: Picture, layer: Layer | None, operator: PlateKind) -> None:
