@@ -300,7 +300,9 @@ class TestLoops:
     def test_open_clips_share_what_there_is(self, path, tmp_path):
         pool = MediaPool()
         first = pool.open(str(path))
+        assert isinstance(first, Clip)
         whole = first.most_bytes
         frames = [numbered_frame(n) for n in range(3)]
         other = pool.open(str(write_clip(tmp_path / "d.mkv", frames, Fraction(25), "ffv1", "yuv444p")))
+        assert isinstance(other, Clip)
         assert (first.most_bytes, other.most_bytes) == (whole // 2, whole // 2)

@@ -87,12 +87,13 @@ class ReadsMap(Operator):
     def extremes(self, name: str, axis: int, rest: float, ctx: Context) -> tuple[float, float]:
         """Return the least and the greatest value of a channel, clear parts counted as asked, over the frame."""
 
-        def make() -> tuple[float, float]:
-            values = self.levels(ctx.reads.whole(self.map), name, axis, rest)
-            return ends_of(values)
+        def make() -> tuple[tuple[float, float], tuple[float, float]]:
+            field = ctx.reads.whole(self.map)
+            across = ends_of(self.levels(field, name, 0, rest))
+            return across, ends_of(self.levels(field, name, 1, rest)) if field.shape[2] == 2 else across
 
-        found: tuple[float, float] = ctx.reads.remembered(self.map, ("ends", name, axis, rest, self.clear), make)
-        return found
+        found: tuple[tuple[float, float], ...] = ctx.reads.remembered(self.map, ("ends", name, rest, self.clear), make)
+        return found[axis]
 
 
 class Weighted(ReadsMap):

@@ -151,6 +151,9 @@ class State:
         self.exaggerated: tuple[str, float] | None = None
         """The path of an effect whose strength is multiplied, to be looked at."""
         self._operators: dict[tuple[str, Frames], Operator | None] = {}
+        self._timeless: Moment | None = None
+        self._stamps: dict[str, tuple[Hashable, ...]] = {}
+        """In what state files are found while this moment is computed."""
         self.under_way: list[str] = []
         self.keys_under_way: list[str] = []
         self.keys: dict[str, tuple[Hashable, ...]] = {}
@@ -312,17 +315,19 @@ class State:
         more: what the one that asks adds to it.
         """
         self.path = path
-        at = self.moment if frame is None else self.moment.at(frame)
         files = (getattr(operator, name) for name in type(operator).file_names)
         if not operator.timed() and not any(self.media.moves(file) for file in files if file):
-            at = at.timeless()
-
-        def other(seconds: float) -> Any:
-            return resolved(type(operator), node, self.moment.at(seconds * float(self.shot.rate)), path)
-
-        moving = self.engine.known.moving(node)
+            if self._timeless is None:
+                self._timeless = self.moment.timeless()
+            at = self._timeless
+        else:
+            at = self.moment if frame in (None, self.moment.frame) else self.moment.at(frame)
         back = getattr(operator, "looks_back", None)
-        return Context(at, self, rest, other if back is not None and back() else None, moving, path=path, **more)
+        other = partial(self._resolved_at, type(operator), node, path) if back is not None and back() else None
+        return Context(at, self, rest, other, self.engine.known.moving(node), path=path, **more)
+
+    def _resolved_at(self, kind: type[Operator], node: Node, path: str, seconds: Seconds) -> Operator:
+        return resolved(kind, node, self.moment.at(seconds * float(self.shot.rate)), path)
 
     def depends(self, operator: Operator, timed: bool) -> tuple[Hashable, ...]:
         """Return what an operator's result depends on besides its numbers, plates and maps: files, the moment."""
@@ -330,7 +335,9 @@ class State:
         for name in type(operator).file_names:
             value = getattr(operator, name)
             if value:
-                found.append(self.media.stamp(value))
+                if value not in self._stamps:
+                    self._stamps[value] = self.media.stamp(value)
+                found.append(self._stamps[value])
                 timed = timed or self.media.moves(value)
         if operator.hears_beats():
             found += [self.shot.beats, self.shot.markers]
