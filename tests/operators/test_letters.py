@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import skia
 
-from nimble_quake.media.letters import Move, draw_letters, draw_lines, letters_of, lines_of
+from nimble_quake.media.letters import Move, draw_letters, letters_of, lines_coverage, lines_of
 from nimble_quake.media.type import FONTS, TextLook, draw_text
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.render.frames import frame_picture
@@ -38,8 +38,8 @@ def test_each_line_lies_as_it_is_told():
     (_, a, _), (_, b, _), (_, c, _) = lines_of(look)
     assert a == c == 0
     assert b > 100
-    picture, margin = draw_lines(look, 1.0, 1.0)
-    ink = np.flatnonzero(picture[int(margin + 90) : int(margin + 110), :, 3].max(axis=0) > 0.5)
+    coverage, margin = lines_coverage(look, 1.0, 1.0)
+    ink = np.flatnonzero(coverage[int(margin + 90) : int(margin + 110)].max(axis=0) > 127)
     assert ink.min() > margin + b - 2
 
 

@@ -10,9 +10,8 @@ import re
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from nimble_quake.conventions import Picture
+from nimble_quake.conventions import Bytes8, Picture
 from nimble_quake.media.type import LOCK, TextLook, begin_text, opaque, paragraph_of, text_margin
-from nimble_quake.raster.convert import inked
 
 MOST_LETTERS = 2000
 FARTHEST = 6000.0
@@ -124,8 +123,8 @@ def draw_letters(look: TextLook, zoom_x: float, zoom_y: float, moves: tuple[Move
     return out, margin
 
 
-def draw_lines(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Picture, float]:
-    """Return the text drawn at a zoom, each line as its own alignment says, and its margin on every side."""
+def lines_coverage(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Bytes8, float]:
+    """As `type.text_coverage`, each line as its own alignment says."""
     with LOCK:
         margin = text_margin(look)
         lines = lines_of(look)
@@ -137,4 +136,4 @@ def draw_lines(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Picture, f
                 own = replace(opaque(look), words=line, width=0.0, align="left", aligns=())
                 paragraph_of(own).paint(canvas, margin + left, margin + top)
         del canvas, surface
-    return inked(coverage, look.rgba), margin
+    return coverage, margin

@@ -12,7 +12,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import Picture
+from nimble_quake.conventions import Bytes8, Picture
 from nimble_quake.raster.convert import inked
 from nimble_quake.raster.grid import refuse_enormous
 
@@ -172,8 +172,11 @@ def opaque(look: TextLook) -> TextLook:
     return replace(look, rgba=(1.0, 1.0, 1.0, 1.0))
 
 
-def draw_text(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Picture, float]:
-    """Return the text drawn at a zoom, with its margin on every side (in px of the text, not zoomed)."""
+def text_coverage(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Bytes8, float]:
+    """Return how much of each pixel a text covers at a zoom, (H, W) of 255, and its margin on every side.
+
+    The margin is in px of the text, not zoomed.
+    """
     with LOCK:
         paragraph = paragraph_of(opaque(look))
         margin = text_margin(look)
@@ -181,4 +184,10 @@ def draw_text(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Picture, fl
         coverage, canvas, surface = begin_text((longest, paragraph.Height), margin, zoom_x, zoom_y, mask=True)
         paragraph.paint(canvas, margin, margin)
         del canvas, surface
+    return coverage, margin
+
+
+def draw_text(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Picture, float]:
+    """Return the text drawn at a zoom, and its margin on every side (px of the text, not zoomed)."""
+    coverage, margin = text_coverage(look, zoom_x, zoom_y)
     return inked(coverage, look.rgba), margin

@@ -4,9 +4,15 @@ from __future__ import annotations
 
 import re
 
+import numpy as np
+
+from nimble_quake.conventions import Bytes8, Pixels
 from nimble_quake.media.type import DEFAULT_FACE, TextLook, known_face, missing_glyphs
 from nimble_quake.operators.base import Context, Operator
+from nimble_quake.operators.plate_kind import Raster
 from nimble_quake.params.kinds import Choice, Colour, Face, Number, Words, options
+from nimble_quake.raster.convert import inked
+from nimble_quake.raster.cropping import drawn_box
 
 ALIGNS = ("left", "centre", "right")
 
@@ -56,3 +62,14 @@ class Lettered(Operator):
         missing = missing_glyphs(words, self.face)
         if missing:
             ctx.feed.complain(f"the face has no {missing[:8]!r}", "choose a face that has these letters")
+
+
+def lettered(
+    coverage: Bytes8, margin: Pixels, zoom: tuple[float, float], rgba: tuple[float, float, float, float]
+) -> Raster:
+    """Return what is set in type as a raster of no more than what is drawn. coverage: the whole, margins included."""
+    left, top, right, low = drawn_box(coverage)
+    picture = inked(np.ascontiguousarray(coverage[top:low, left:right]), rgba)
+    to_px = (zoom[0], 0.0, margin * zoom[0] - left, 0.0, zoom[1], margin * zoom[1] - top)
+    height, width = coverage.shape
+    return Raster(picture, to_px, bits8=False, whole=(width, height, left, top))

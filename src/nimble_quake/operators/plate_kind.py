@@ -5,9 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
+import numpy as np
+
 from nimble_quake.conventions import Affine, Field, Picture, Pixels
 from nimble_quake.operators.base import FITS, Context, Operator
 from nimble_quake.params.kinds import Choice, MapRef, Number, Pairs, Place, PlateRef, Toggle, Words, options
+from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid
 
 
@@ -18,6 +21,17 @@ class Raster:
     picture: Picture
     to_px: Affine
     bits8: bool = True
+    whole: tuple[int, int, int, int] | None = None
+    """The columns and rows of the whole picture, and where in it `picture` begins: all the rest is clear."""
+
+    def padded(self) -> Raster:
+        """Return the whole picture."""
+        if self.whole is None:
+            return self
+        width, height, left, top = self.whole
+        out = np.zeros((height, width, 4), np.float32)
+        out[top : top + self.picture.shape[0], left : left + self.picture.shape[1]] = self.picture
+        return Raster(out, affine.then(self.to_px, affine.shift(left, top)), self.bits8)
 
 
 BLENDS = options(

@@ -7,11 +7,11 @@ import math
 import numpy as np
 
 from nimble_quake.conventions import Pixels
-from nimble_quake.media.type import draw_text, text_box
+from nimble_quake.media.type import draw_text, text_box, text_coverage
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count
-from nimble_quake.operators.lettering import Lettered
+from nimble_quake.operators.lettering import Lettered, lettered
 from nimble_quake.operators.plate_kind import PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Number, Pairs, PlateRef, Seed, Words, options
 from nimble_quake.raster.blend import blend_onto
@@ -120,8 +120,8 @@ class NumberPlate(Lettered, PlateKind):
         texts = [self.text(ctx.at, label) for label in range(int(self.labels))]
         self.tell_missing("".join(sorted(set("".join(texts)))), ctx)
         if len(texts) == 1:
-            picture, margin = draw_text(self.look_of(texts[0]), *zoom)
-            return Raster(picture, (zoom[0], 0.0, margin * zoom[0], 0.0, zoom[1], margin * zoom[1]), bits8=False)
+            look = self.look_of(texts[0])
+            return lettered(*text_coverage(look, *zoom), zoom, look.rgba)
         return self._strewn(texts, zoom)
 
     def _riding(self, ctx: Context, zoom: tuple[float, float]) -> Raster | None:

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from nimble_quake.conventions import Pixels
-from nimble_quake.media.letters import Letter, Move, draw_letters, draw_lines, letters_of
-from nimble_quake.media.type import draw_text, text_box
+from nimble_quake.media.letters import Letter, Move, draw_letters, letters_of, lines_coverage
+from nimble_quake.media.type import text_box, text_coverage
 from nimble_quake.motion.chance import random_of
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.lettering import Lettered
+from nimble_quake.operators.lettering import Lettered, lettered
 from nimble_quake.operators.plate_kind import PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Number, Pairs, Seed, Words, options
 
@@ -66,11 +66,9 @@ class Text(Lettered, PlateKind):
         moves = self._moves(letters_of(look), ctx) if self.astray or self.lag else ()
         if any(move != Move() for move in moves):
             picture, margin = draw_letters(look, *zoom, moves)
-        elif look.aligns:
-            picture, margin = draw_lines(look, *zoom)
-        else:
-            picture, margin = draw_text(look, *zoom)
-        return Raster(picture, (zoom[0], 0.0, margin * zoom[0], 0.0, zoom[1], margin * zoom[1]), bits8=False)
+            return Raster(picture, (zoom[0], 0.0, margin * zoom[0], 0.0, zoom[1], margin * zoom[1]), bits8=False)
+        cover = lines_coverage if look.aligns else text_coverage
+        return lettered(*cover(look, *zoom), zoom, look.rgba)
 
     def _moves(self, letters: tuple[Letter, ...], ctx: Context) -> tuple[Move, ...]:
         """How each letter is moved now."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import Picture
+from nimble_quake.conventions import Bytes8, Picture
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.rows import run_rows
@@ -63,3 +63,21 @@ def bars_of(picture: Picture) -> tuple[float, float, float, float]:
     ends = [(float(np.argmax(line)), float(np.argmax(line[::-1])), len(line)) for line in (columns, rows)]
     (left, right, wide), (top, bottom, high) = ends
     return (left / wide, right / wide, top / high, bottom / high)
+
+
+CLEAR_EDGE = 2
+"""Clear pixels that are left round what is drawn, so that an edge that is held shows nothing."""
+STEP = 16
+"""Where a part begins: where pixels of it that are averaged in twos lie as they do in the whole, four times over."""
+
+
+def drawn_box(coverage: Bytes8) -> tuple[int, int, int, int]:
+    """Return the part of a coverage (H, W) in which anything is drawn: its first column and row, its last ones + 1."""
+    rows = np.flatnonzero(coverage.any(axis=1))
+    if not len(rows):
+        return 0, 0, 1, 1
+    columns = np.flatnonzero(coverage[rows[0] : rows[-1] + 1].any(axis=0))
+    left, top = (max(0, int(found[0]) - CLEAR_EDGE) // STEP * STEP for found in (columns, rows))
+    height, width = coverage.shape
+    right, low = min(width, int(columns[-1]) + 1 + CLEAR_EDGE), min(height, int(rows[-1]) + 1 + CLEAR_EDGE)
+    return left, top, right, low

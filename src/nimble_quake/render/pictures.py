@@ -19,6 +19,7 @@ from nimble_quake.raster.light import to_encoded, to_linear
 from nimble_quake.raster.places import Places
 from nimble_quake.raster.pointwise import Op, run_ops
 from nimble_quake.raster.sample import fetch
+from nimble_quake.raster.shrunk import BLOCK
 from nimble_quake.raster.split import Split, fetch_split
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import Unit
@@ -165,7 +166,9 @@ class PlacedRaster:
     lies: Placement
     depends: tuple[Hashable, ...]
     then: Callable[[Seconds], Image]
-    bits8: bool = True
+    bits8: bool
+    size: tuple[int, int]
+    """Rows and columns of the whole picture, of which `picture` may be the part where anything is drawn."""
 
     def on(self, grid: Grid) -> Picture:
         straight = straight_through(self.picture, grid, self.to_px)
@@ -178,7 +181,7 @@ class PlacedRaster:
         return self.then(seconds)
 
     def stands_on(self) -> tuple[Hashable, ...]:
-        return (self.edge, self.lies.box, self.picture.shape)
+        return (self.edge, self.lies.box, self.size)
 
     def sampled(self, places: Places, filter: str, split: Split | None) -> Picture:
         return fetched(self.picture, places, self.to_px, self.edge, filter, split)
@@ -217,14 +220,17 @@ class Clear:
 
 
 def covered(grid: Grid, to_px: Affine, shape: tuple[int, int], room: Pixels) -> Grid | None:
-    """Return the part of a grid a picture of (rows, columns) covers, with some room; None for nothing."""
+    """Return the part of a grid a picture of (rows, columns) covers, with some room; None for nothing.
+
+    It begins where a block of pixels begins that are averaged alike: what is seen does not hang on where it begins.
+    """
     forth = affine.inverse(to_px)
     if forth is None:
         return None
     height, width = shape
     x0, y0, x1, y1 = affine.bounds(affine.then(forth, grid.index_affine()), -0.5, -0.5, width + 0.5, height + 0.5)
     room *= grid.scale
-    left, top = max(0, math.floor(x0 - room)), max(0, math.floor(y0 - room))
+    left, top = (max(0, math.floor(low - room)) // BLOCK * BLOCK for low in (x0, y0))
     right, bottom = min(grid.width, math.ceil(x1 + room)), min(grid.height, math.ceil(y1 + room))
     if right <= left or bottom <= top:
         return None

@@ -191,7 +191,11 @@ def _ground(
         edge = next((unit.operator.edge for unit in reversed(units) if hasattr(unit.operator, "edge")), edge)
     key = (plate_key(job, plate.id, with_effects=False), edge, bleed)
     then = partial(_ground_at, job, plate, units, grid, bleed, (lies, key))
-    return PlacedRaster(raster.picture, affine.then(back, raster.to_px), edge, lies, key, then, raster.bits8)
+    if edge not in ("empty", "hold"):  # what is repeated is the whole, with what is clear of it
+        raster = raster.padded()
+    size = raster.picture.shape[:2] if raster.whole is None else raster.whole[1::-1]
+    to_px = affine.then(back, raster.to_px)
+    return PlacedRaster(raster.picture, to_px, edge, lies, key, then, raster.bits8, (size[0], size[1]))
 
 
 def _ground_at(
@@ -206,7 +210,7 @@ def _ground_at(
         return there
     (lies, key), none = now, np.zeros((1, 1, 4), np.float32)
     then = partial(_ground_at, job, plate, units, grid, bleed, now)
-    return PlacedRaster(none, affine.IDENTITY, "empty", lies, (*key, "none"), then)
+    return PlacedRaster(none, affine.IDENTITY, "empty", lies, (*key, "none"), then, True, (1, 1))
 
 
 def _shown_plainly(job: State, operator: PlateKind, lies: Placement, grid: Grid) -> Raster | None:
@@ -299,7 +303,7 @@ def _raster(job: State, operator: PlateKind, plate: Plate, lies: Placement, grid
     def make() -> _Kept:
         made = operator.raster(ctx, (zoom_x, zoom_y), bleed)
         if made is not None and job.shot.linear:
-            made = Raster(to_linear(made.picture), made.to_px, made.bits8)
+            made = replace(made, picture=to_linear(made.picture))
         return _Kept(_cropped(operator, made, lies))
 
     kept: _Kept = job.engine.cache.get(key, make)
