@@ -11,6 +11,7 @@ import threading
 from bisect import bisect_right
 from collections import OrderedDict
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from fractions import Fraction
 from functools import cache
 from pathlib import Path
@@ -24,8 +25,9 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import MAX_FRAMES, Picture, Seconds
 from nimble_quake.errors import LimitError, MediaError
+from nimble_quake.kernels.pool import Begun
 from nimble_quake.media.interlaced import one_field
-from nimble_quake.media.planes import Planes, picture_of, planes_of
+from nimble_quake.media.planes import Planes, begin_picture, picture_of, planes_of
 from nimble_quake.raster.convert import premultiplied
 from nimble_quake.raster.grid import refuse_enormous
 from nimble_quake.raster.rows import on_one_thread
@@ -50,6 +52,22 @@ def _beside() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(1, thread_name_prefix="decoding")
 
 
+@dataclass(frozen=True)
+class Ready:
+    """A frame's picture at a size, made ahead; `begun`: other threads are still at it."""
+
+    number: int
+    size: tuple[int, int]
+    picture: Picture
+    begun: Begun | None = None
+
+    def finished(self) -> Picture:
+        """Return it once it is whole."""
+        if self.begun is not None:
+            self.begun.finish()
+        return self.picture
+
+
 class Clip:
     """An open clip. One decoder, used by one thread at a time. fields: see `media.pool.open_clip`."""
 
@@ -66,8 +84,8 @@ class Clip:
         """What its decoded frames may take; two are kept in any case."""
         self._size = (0, 0)
         """The size that was asked for last."""
-        self._prepared: tuple[int, tuple[int, int], Picture] | None = None
-        """The next frame at that size: its number, size and picture."""
+        self._ready: Ready | None = None
+        """The next frame at that size."""
         try:
             self._open()
             self._index()
@@ -164,11 +182,15 @@ class Clip:
         width, height = min(max(width, 1), self._pixels[0]), min(max(height, 1), self._pixels[1])
         number = self.frame_at(seconds)
         with self._lock:
+            in_order = number == self._asked + 1
+            self._note(number)
             rgba = self._decoded_at(number)
             self._size = (width, height)
-            prepared, self._prepared = self._prepared, None
-        if prepared is not None and prepared[:2] == (number, (width, height)):
-            return prepared[2]
+            ready, self._ready = self._ready, None
+            if in_order and number + 1 < self.frames:
+                self._look_ahead(number + 1)
+        if ready is not None and (ready.number, ready.size) == (number, (width, height)):
+            return ready.finished()
         if isinstance(rgba, Planes):
             return self._coloured(rgba, width, height)
         if (width, height) == self._pixels:
@@ -188,7 +210,6 @@ class Clip:
     def _decoded_at(self, number: int) -> NDArray[Any] | Planes:
         """Return a frame as planes, or as straight RGBA where its format is not read as planes."""
         with self._lock:
-            self._prepare_after(number)
             if number in self._kept:
                 self._kept.move_to_end(number)
                 return self._kept[number]
@@ -204,25 +225,29 @@ class Clip:
                 self._kept_bytes -= self._kept.popitem(last=False)[1].nbytes
             return found
 
-    def _prepare_after(self, number: int) -> None:
-        """While frames are asked for in order, make the next one beside whatever is done with this one."""
-        again = self._asked - number + 2  # how many frames it takes to come here another time, with the one ahead
+    def _note(self, number: int) -> None:
+        """Note which frame is asked for: one played again and again is kept until it comes another time."""
+        again = self._asked - number + 2  # how many frames it takes to come here once more, with the one ahead
         if self._kept and self._span < again <= self.most_bytes // next(iter(self._kept.values())).nbytes:
             self._span = again
-        in_order, self._asked = number == self._asked + 1, number
-        if in_order and number + 1 < self.frames:
-            _beside().submit(self._prepare, number + 1)
+        self._asked = number
+
+    def _look_ahead(self, number: int) -> None:
+        """While frames are asked for in order, make the next one beside whatever is done with this one."""
+        kept, (width, height) = self._kept.get(number), self._size
+        if kept is None:
+            _beside().submit(self._prepare, number)
+        elif isinstance(kept, Planes) and not self._turn and width * height * 16 <= MOST_PREPARED:
+            self._ready = Ready(number, self._size, *begin_picture(kept, width, height))
 
     def _prepare(self, number: int) -> None:
         with self._lock, contextlib.suppress(MediaError):
             if number == self._asked + 1:  # still the next one
-                asked = self._asked
                 planes = self._decoded_at(number)
-                self._asked = asked
                 width, height = self._size
                 if isinstance(planes, Planes) and 0 < width * height * 16 <= MOST_PREPARED:
                     with on_one_thread():
-                        self._prepared = (number, self._size, self._coloured(planes, width, height))
+                        self._ready = Ready(number, self._size, self._coloured(planes, width, height))
 
     def _decode(self, number: int) -> av.VideoFrame:
         if not self._next <= number <= self._next + AHEAD:
@@ -283,8 +308,8 @@ class Clip:
     @property
     def nbytes(self) -> int:
         """Memory held."""
-        prepared = self._prepared
-        return self._kept_bytes + (prepared[2].nbytes if prepared else 0)
+        ready = self._ready
+        return self._kept_bytes + (ready.picture.nbytes if ready else 0)
 
 
 def _square_pixels(stream: Any, width: int, height: int) -> tuple[int, int]:

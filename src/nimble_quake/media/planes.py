@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
 from nimble_quake.kernels import kernel
-from nimble_quake.raster.rows import run_rows
+from nimble_quake.kernels.pool import Begun
+from nimble_quake.raster.rows import begin_rows
 
 SHRINKS = {"420": (1, 1), "422": (1, 0), "444": (0, 0)}
 """By how many halvings chroma is smaller, across and down."""
@@ -120,6 +121,14 @@ def _coloured_half(ys, us, vs, k, out, first, last):  # type: ignore[no-untyped-
 
 def picture_of(planes: Planes, width: int, height: int) -> Picture:
     """Return the planes as a picture of a size; a smaller one is averaged first."""
+    picture, begun = begin_picture(planes, width, height)
+    if begun is not None:
+        begun.finish()
+    return picture
+
+
+def begin_picture(planes: Planes, width: int, height: int) -> tuple[Picture, Begun | None]:
+    """As `picture_of`, whole once the second thing returned is finished, where there is one: others are at it."""
     ys, us, vs, halvings = planes.y, planes.u, planes.v, planes.halvings
     half = halvings == (1, 1) and (2 * width, 2 * height) == (ys.shape[1], ys.shape[0])
     if not half and (width, height) != (ys.shape[1], ys.shape[0]):
@@ -139,11 +148,10 @@ def picture_of(planes: Planes, width: int, height: int) -> Picture:
     v, u = 2 * (1 - red) / chroma, 2 * (1 - blue) / chroma
     numbers = (0 if planes.full else 16 * more, 1 / luma, v, u * blue / green, v * red / green, u, 128 * more)
     out = np.empty((height, width, 4), np.float32)
+    k = np.array(numbers, np.float32)
     if half:
-        run_rows(_coloured_half, height, ys, us, vs, np.array(numbers, np.float32), out)
-    else:
-        run_rows(_coloured, height, ys, us, vs, halvings, np.array(numbers, np.float32), out)
-    return out
+        return out, begin_rows(_coloured_half, height, ys, us, vs, k, out)
+    return out, begin_rows(_coloured, height, ys, us, vs, halvings, k, out)
 
 
 def _by(plane: Codes, size: tuple[int, int]) -> int:

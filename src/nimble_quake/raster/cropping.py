@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -73,11 +74,10 @@ STEP = 16
 
 def drawn_box(coverage: Bytes8) -> tuple[int, int, int, int]:
     """Return the part of a coverage (H, W) in which anything is drawn: its first column and row, its last ones + 1."""
-    rows = np.flatnonzero(coverage.any(axis=1))
-    if not len(rows):
+    x, y, wide, high = cv2.boundingRect(coverage)  # of what is not 0
+    if not wide:
         return 0, 0, 1, 1
-    columns = np.flatnonzero(coverage[rows[0] : rows[-1] + 1].any(axis=0))
-    left, top = (max(0, int(found[0]) - CLEAR_EDGE) // STEP * STEP for found in (columns, rows))
+    left, top = (max(0, first - CLEAR_EDGE) // STEP * STEP for first in (x, y))
     height, width = coverage.shape
-    right, low = min(width, int(columns[-1]) + 1 + CLEAR_EDGE), min(height, int(rows[-1]) + 1 + CLEAR_EDGE)
+    right, low = min(width, x + wide + CLEAR_EDGE), min(height, y + high + CLEAR_EDGE)
     return left, top, right, low
