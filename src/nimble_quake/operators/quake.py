@@ -133,6 +133,8 @@ class BendQuake(Splits, BeforeAndAfter, Coordinate, Quake):
     )
 
     far = 0.5
+    sure: ClassVar[bool] = False
+    """Inside the frame no offset is longer than `farthest` says: it reads its map there and nowhere else."""
 
     def offsets(self, places: Places, ctx: Context) -> Warp:
         """Return how far from places its source lies, (2, H, W) shot pixels; strength counted, the mask not."""

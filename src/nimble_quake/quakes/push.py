@@ -65,6 +65,8 @@ class Push(BendQuake):
         ),
     )
 
+    sure = True
+
     @property
     def alone(self) -> bool:
         return bool(self.rest_by == "ground")

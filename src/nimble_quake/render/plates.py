@@ -128,7 +128,8 @@ def _layer(
     picture = chain.on(part)
     looked = job.warps.get(path)
     warp = looked[0].warp if looked is not None and looked[1] == part else None
-    if warp is not None and part != grid and (reach := longest(warp)) > bleed + 1:
+    doubted = part != grid and not _sure(job, units, part)
+    if warp is not None and doubted and (reach := longest(warp)) > bleed + 1:
         # a map reaches beyond the frame with values that it has nowhere inside: look at all that could be pulled in
         part = ground.covered(grid, reach) or part
         job.warps.pop(path, None)
@@ -144,6 +145,14 @@ def _layer(
         picture, cover = picture * cover, None
     left, top = round((part.x0 - grid.x0) * grid.scale), round((part.y0 - grid.y0) * grid.scale)
     return Layer(picture, left, top, warp, ground.bits8, cover=cover)
+
+
+def _sure(job: State, units: tuple[Unit, ...], part: Grid) -> bool:
+    """Whether effects carry a picture no farther than they said before they were run."""
+    if len(units) != 1 or not getattr(units[0].operator, "sure", False):
+        return False
+    right, low = part.x0 + part.width * part.step, part.y0 + part.height * part.step
+    return part.x0 >= 0 and part.y0 >= 0 and right <= job.moment.width and low <= job.moment.height
 
 
 def _matte(job: State, operator: PlateKind, grid: Grid, path: str) -> Field | None:
