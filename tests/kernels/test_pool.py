@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from nimble_quake.kernels import kernel, store
-from nimble_quake.kernels.pool import Edges, run_bands
+from nimble_quake.kernels.pool import Begun, Edges, run_bands
 from nimble_quake.kernels.pool_code import HEAP
 
 THREADS = 2
@@ -93,3 +93,22 @@ def test_a_program_ends_while_helpers_sleep():
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=60, check=True)
     assert done.stdout.strip() == "made"
     assert not done.stderr
+
+
+def test_what_is_begun_is_whole_when_it_is_finished():
+    made = kernel()(counted)
+    for _ in range(20):
+        outs = [np.zeros((40, 3_000)) for _ in range(3)]
+        begun = [Begun(made.bound(out, float(n)), Edges(list(range(0, 41, 4))), 1, THREADS)
+                 for n, out in enumerate(outs)]  # fmt: skip
+        for one in reversed(begun):
+            one.finish()
+            one.finish()
+        assert all((out == n + np.arange(40.0)[:, None]).all() for n, out in enumerate(outs))
+
+
+def test_what_nobody_finishes_is_done_before_its_memory_goes():
+    made, out = kernel()(counted), np.zeros((8, 2_000_000))
+    begun = Begun(made.bound(out, 1.0), Edges(list(range(9))), 1, THREADS)
+    del begun
+    assert (out[:, -1] == 1.0 + np.arange(8.0)).all()

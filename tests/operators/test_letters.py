@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import skia
 
+from nimble_quake.media import type as type_module
 from nimble_quake.media.letters import Move, draw_letters, letters_of, lines_coverage, lines_of
-from nimble_quake.media.type import FONTS, TextLook, draw_text
+from nimble_quake.media.type import FONTS, TextLook, begin_text, draw_text
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Engine, Job
@@ -132,3 +135,22 @@ def test_wrapped_letters_of_a_plate_go_astray():
         for astray in (0.0, 1.0)
     ]  # fmt: skip
     assert np.abs(pictures[0] - pictures[1]).max() > 0.5
+
+
+def test_a_text_that_is_drawn_again_has_its_own_colour_and_size(monkeypatch):
+    drawn = []
+    monkeypatch.setattr(type_module, "begin_text", lambda *a, **k: (drawn.append(a), begin_text(*a, **k))[1])
+    look = TextLook("ONCE DRAWN", "Bungee", 61.0)
+    one, _ = draw_text(look, 1.0, 1.0)
+    red, _ = draw_text(replace(look, rgba=(1.0, 0.0, 0.0, 0.5)), 1.0, 1.0)
+    assert len(drawn) == 1
+    np.testing.assert_allclose(red, one * (0.5, 0.0, 0.0, 0.5), atol=1e-6)
+    half, _ = draw_text(look, 0.5, 0.5)
+    other, _ = draw_text(replace(look, words="TWICE"), 1.0, 1.0)
+    assert len(drawn) == 3
+    assert half.shape[0] == (one.shape[0] + 1) // 2
+    assert other.shape != one.shape
+    for n in range(20):  # no more than a few are held
+        draw_text(replace(look, words=str(n)), 1.0, 1.0)
+    assert len(type_module._known) == type_module.KEPT
+    assert np.array_equal(draw_text(look, 1.0, 1.0)[0], one)

@@ -57,17 +57,15 @@ class Begun:
     """A kernel that others have begun to run while this thread does something else."""
 
     def __init__(self, kernel: Bound, edges: Edges, helpers: int, threads: int) -> None:
-        self._kernel, self._edges, self._threads = kernel, edges, threads
-        self._job = _job(kernel, edges)
-        _, begin, _ = _pool(threads)
+        self._kernel, self._edges, self._job = kernel, edges, _job(kernel, edges)
+        _, begin, self._finish = _pool(threads)  # kept: `__del__` may come when the module is gone
         begin(self._job, helpers)
 
     def finish(self) -> None:
         """Do what is left, and wait for the others."""
         if self._job is not None:
             job, self._job = self._job, None
-            _, _, finish = _pool(self._threads)
-            self._kernel.native.told(finish(job))
+            self._kernel.native.told(self._finish(job))
 
     def __del__(self) -> None:
         if getattr(self, "_job", None) is not None:  # an error came between: its memory must not go while others write

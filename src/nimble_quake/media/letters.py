@@ -10,8 +10,8 @@ import re
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from nimble_quake.conventions import Bytes8, Picture
-from nimble_quake.media.type import LOCK, TextLook, begin_text, opaque, paragraph_of, text_margin
+from nimble_quake.conventions import Picture
+from nimble_quake.media.type import LOCK, Covered, TextLook, begin_text, once_drawn, paragraph_of, text_margin
 
 MOST_LETTERS = 2000
 FARTHEST = 6000.0
@@ -123,17 +123,17 @@ def draw_letters(look: TextLook, zoom_x: float, zoom_y: float, moves: tuple[Move
     return out, margin
 
 
-def lines_coverage(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Bytes8, float]:
+@once_drawn
+def lines_coverage(look: TextLook, zoom_x: float, zoom_y: float) -> Covered:
     """As `type.text_coverage`, each line as its own alignment says."""
-    with LOCK:
-        margin = text_margin(look)
-        lines = lines_of(look)
-        right = max((x + _width(look, line) for line, x, _ in lines), default=1.0)
-        height = float(paragraph_of(look).Height)
-        coverage, canvas, surface = begin_text((right, height), margin, zoom_x, zoom_y, mask=True)
-        for line, left, top in lines:
-            if line.strip():
-                own = replace(opaque(look), words=line, width=0.0, align="left", aligns=())
-                paragraph_of(own).paint(canvas, margin + left, margin + top)
-        del canvas, surface
+    margin = text_margin(look)
+    lines = lines_of(look)
+    right = max((x + _width(look, line) for line, x, _ in lines), default=1.0)
+    height = float(paragraph_of(look).Height)
+    coverage, canvas, surface = begin_text((right, height), margin, zoom_x, zoom_y, mask=True)
+    for line, left, top in lines:
+        if line.strip():
+            own = replace(look, words=line, width=0.0, align="left", aligns=())
+            paragraph_of(own).paint(canvas, margin + left, margin + top)
+    del canvas, surface
     return coverage, margin

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import threading
+from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import cache, lru_cache
+from functools import cache, lru_cache, wraps
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeAlias
 
 import numpy as np
 import skia
@@ -172,18 +174,40 @@ def opaque(look: TextLook) -> TextLook:
     return replace(look, rgba=(1.0, 1.0, 1.0, 1.0))
 
 
-def text_coverage(look: TextLook, zoom_x: float, zoom_y: float) -> tuple[Bytes8, float]:
-    """Return how much of each pixel a text covers at a zoom, (H, W) of 255, and its margin on every side.
+KEPT = 8
+"""Texts whose coverage is kept: one that moves, or changes its colour, is not drawn again."""
+MOST_BYTES = 4_000_000
+"""A larger one is not kept."""
+Covered: TypeAlias = tuple[Bytes8, float]
+"""How much of each pixel is covered, (H, W) of 255, and the margin on every side, px of the text, not zoomed."""
+_known: OrderedDict[tuple[Any, ...], Covered] = OrderedDict()
 
-    The margin is in px of the text, not zoomed.
-    """
-    with LOCK:
-        paragraph = paragraph_of(opaque(look))
-        margin = text_margin(look)
-        longest = max(paragraph.LongestLine, look.width)
-        coverage, canvas, surface = begin_text((longest, paragraph.Height), margin, zoom_x, zoom_y, mask=True)
-        paragraph.paint(canvas, margin, margin)
-        del canvas, surface
+
+def once_drawn(draw: Callable[[TextLook, float, float], Covered]) -> Callable[[TextLook, float, float], Covered]:
+    """Let a function draw a text at a zoom in opaque ink, and only when it was not among the last ones drawn."""
+
+    def covered(look: TextLook, zoom_x: float, zoom_y: float) -> Covered:
+        key = (draw, opaque(look), zoom_x, zoom_y)
+        with LOCK:
+            found = _known.pop(key, None) or draw(key[1], zoom_x, zoom_y)
+            if found[0].nbytes <= MOST_BYTES:
+                _known[key] = found
+            while len(_known) > KEPT:
+                _known.popitem(last=False)
+        return found
+
+    return wraps(draw)(covered)
+
+
+@once_drawn
+def text_coverage(look: TextLook, zoom_x: float, zoom_y: float) -> Covered:
+    """Return how much of each pixel a text covers at a zoom. Do not write to it."""
+    paragraph = paragraph_of(look)
+    margin = text_margin(look)
+    longest = max(paragraph.LongestLine, look.width)
+    coverage, canvas, surface = begin_text((longest, paragraph.Height), margin, zoom_x, zoom_y, mask=True)
+    paragraph.paint(canvas, margin, margin)
+    del canvas, surface
     return coverage, margin
 
 
