@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 
 from nimble_quake.kernels import kernel, store, told_when_compiling
-from nimble_quake.kernels.abi import channels_of, leaves_of, packing, parts_of, type_of
+from nimble_quake.kernels.abi import channels_of, described, leaves_of, packing, parts_of, type_of
 
 SCALE = 3.0
 
@@ -137,6 +137,23 @@ class TestTypes:
         for type, array in told.items():
             assert type_of(array) == type
             assert channels_of(type) == (array.shape[2] if type[-1].isdigit() else 0)
+
+    def test_arguments_are_described_at_once_as_one_by_one(self):
+        whole = np.zeros((6, 8, 4), np.float32)
+        still = np.zeros((4, 4))
+        still.flags.writeable = False
+        arrays = [
+            whole, whole[1:3, 2:5], whole[..., ::2], whole[:, ::2], whole[..., 0], whole[:, 2], whole[0, :, 0],
+            whole[0, 0], whole[::2, 0, 0], whole[::-1], whole.transpose(1, 0, 2), np.asfortranarray(whole[..., 0]),
+            still, still.T, np.zeros((2, 2, 5), "f"), np.zeros((2, 2, 3), "f"), np.zeros((0, 4)), np.zeros((1, 1, 1)),
+            np.zeros(3, "B")[::2], np.frombuffer(b"0" * 41, np.uint8)[1:].view(np.float32), np.zeros((2, 3, 4, 5)),
+            whole.view(np.int32),
+        ]  # fmt: skip
+        args = (*arrays, 1, 2.5, True, np.float32(1), (1, (2.0, whole)), None)
+        for _ in range(2):  # the second time types are known
+            types, leaves = described(args)
+            assert types == list(map(type_of, args))
+            assert leaves == leaves_of(args)
 
     def test_a_row_of_types_comes_apart_as_it_was_put_together(self):
         types = ["f3C", "f3C4", "d", "(q(dd))", "B2Ar", "?", "(f3C1f3A2r)", "f2Apr", "n", "d12Au"]

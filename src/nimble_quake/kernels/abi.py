@@ -113,6 +113,35 @@ def leaves_of(args: tuple[Any, ...]) -> list[Any]:
     return leaves
 
 
+_types: dict[tuple[Any, ...], str] = {}
+"""Types of arrays, by what they depend on."""
+MOST_TYPES = 4096
+
+
+def described(args: tuple[Any, ...]) -> tuple[list[str], list[Any]]:
+    """Return what `type_of` says of each argument, and `leaves_of` all of them; made for each call of a kernel."""
+    types: list[str] = []
+    leaves: list[Any] = []
+    for value in args:
+        if type(value) is np.ndarray:
+            shape, strides, flags, char = value.shape, value.strides, value.flags.num, value.dtype.char
+            key = (char, flags, len(shape), shape[2:], None if flags & 1 else strides[1:] or strides)
+            found = _types.get(key)
+            if found is None:
+                found = type_of(value)
+                if len(_types) < MOST_TYPES:
+                    _types[key] = found
+            types.append(found)
+            leaves += (_address.from_address(id(value) + DATA_AT).value, *shape, *strides)
+        elif type(value) is float:
+            types.append("d")
+            leaves.append(value)
+        else:
+            types.append(type_of(value))
+            leaves += leaves_of((value,))
+    return types, leaves
+
+
 def parts_of(type: str) -> Iterator[str]:
     """Yield the types that a row of types holds: "f3Cd(qq)" is f3C, d and (qq)."""
     at = 0

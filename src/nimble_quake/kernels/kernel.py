@@ -11,7 +11,7 @@ from types import FunctionType
 from typing import Any
 
 from nimble_quake.kernels import loader, store
-from nimble_quake.kernels.abi import ROW, leaves_of, packing, result_of, result_type, type_of
+from nimble_quake.kernels.abi import ROW, described, packing, result_of, result_type
 from nimble_quake.kernels.digest import digest_of
 
 _nowhere = ctypes.create_string_buffer(64)
@@ -44,9 +44,9 @@ class Native:
 class Bound:
     """A kernel with all its arguments but the rows. It holds them: their arrays live as long as it does."""
 
-    def __init__(self, native: Native, args: tuple[Any, ...]) -> None:
+    def __init__(self, native: Native, args: tuple[Any, ...], leaves: list[Any]) -> None:
         self.native, self.args = native, args
-        self.packed: bytes = native.pack(NOWHERE, *leaves_of(args))
+        self.packed: bytes = native.pack(NOWHERE, *leaves)
 
     def __call__(self, first: int, last: int) -> None:
         """Run it over rows, on this thread."""
@@ -65,14 +65,19 @@ class Kernel:
         self._source_digest: str | None = None
 
     def __call__(self, *args: Any) -> Any:
-        args += self._left_out(len(args))
-        return self.native(tuple(map(type_of, args)))(leaves_of(args))
+        types, leaves = described(args + self._left_out(len(args)))
+        return self.native(tuple(types))(leaves)
 
     def bound(self, *args: Any) -> Bound:
         """Return it with all arguments set but the next two, which are numbers of rows. It must give nothing back."""
+        types, leaves = described(args)
         rest = self._left_out(len(args) + 2)
-        native = self.native((*map(type_of, args), ROW, ROW, *map(type_of, rest)))
-        return Bound(native, args + rest)
+        if rest:
+            more, leaves_more = described(rest)
+            types, leaves = [*types, ROW, ROW, *more], leaves + leaves_more
+        else:
+            types += (ROW, ROW)
+        return Bound(self.native(tuple(types)), args, leaves)
 
     def _left_out(self, given: int) -> tuple[Any, ...]:
         """The defaults of arguments that are not given."""

@@ -73,8 +73,13 @@ def _helpers() -> SimpleQueue[Callable[[], None]]:
 
 def _small(args: tuple[Any, ...]) -> bool:
     """Whether all arrays that are handed on are small; a function that holds its own may be anything."""
-    sizes = [arg.nbytes for arg in args if hasattr(arg, "nbytes")]
-    return bool(sizes) and max(sizes) < MIN_BYTES
+    arrays = False
+    for arg in args:
+        if type(arg) is np.ndarray:
+            if arg.nbytes >= MIN_BYTES:
+                return False
+            arrays = True
+    return arrays
 
 
 @cache
