@@ -166,9 +166,9 @@ class PlacedRaster:
     lies: Placement
     depends: tuple[Hashable, ...]
     then: Callable[[Seconds], Image]
-    bits8: bool
-    size: tuple[int, int]
-    """Rows and columns of the whole picture, of which `picture` may be the part where anything is drawn."""
+    bits8: bool = True
+    size: tuple[int, int] | None = None
+    """Rows and columns of the whole picture, where `picture` is the part of it in which anything is drawn."""
 
     def on(self, grid: Grid) -> Picture:
         straight = straight_through(self.picture, grid, self.to_px)
@@ -181,7 +181,7 @@ class PlacedRaster:
         return self.then(seconds)
 
     def stands_on(self) -> tuple[Hashable, ...]:
-        return (self.edge, self.lies.box, self.size)
+        return (self.edge, self.lies.box, self.size or self.picture.shape[:2])
 
     def sampled(self, places: Places, filter: str, split: Split | None) -> Picture:
         return fetched(self.picture, places, self.to_px, self.edge, filter, split)

@@ -202,9 +202,9 @@ def _ground(
     then = partial(_ground_at, job, plate, units, grid, bleed, (lies, key))
     if edge not in ("empty", "hold"):  # what is repeated is the whole, with what is clear of it
         raster = raster.padded()
-    size = raster.picture.shape[:2] if raster.whole is None else raster.whole[1::-1]
+    size = None if raster.whole is None else (raster.whole[1], raster.whole[0])
     to_px = affine.then(back, raster.to_px)
-    return PlacedRaster(raster.picture, to_px, edge, lies, key, then, raster.bits8, (size[0], size[1]))
+    return PlacedRaster(raster.picture, to_px, edge, lies, key, then, raster.bits8, size)
 
 
 def _ground_at(
@@ -219,7 +219,7 @@ def _ground_at(
         return there
     (lies, key), none = now, np.zeros((1, 1, 4), np.float32)
     then = partial(_ground_at, job, plate, units, grid, bleed, now)
-    return PlacedRaster(none, affine.IDENTITY, "empty", lies, (*key, "none"), then, True, (1, 1))
+    return PlacedRaster(none, affine.IDENTITY, "empty", lies, (*key, "none"), then)
 
 
 def _shown_plainly(job: State, operator: PlateKind, lies: Placement, grid: Grid) -> Raster | None:
