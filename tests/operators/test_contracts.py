@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import inspect
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
@@ -17,7 +18,7 @@ from nimble_quake.motion.kinds import Formula
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import FAMILIES, registry
 from nimble_quake.operators.steps import placed_values
-from nimble_quake.params.kinds import Choice, Number, Pairs, Seed, Toggle
+from nimble_quake.params.kinds import Choice, Number, Pairs, Param, Seed, Toggle
 from nimble_quake.raster import rows
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.render.frames import frame_picture
@@ -57,6 +58,15 @@ def test_every_family_has_operators():
         assert op.title
         assert op.help
         assert op.__doc__
+
+
+def test_a_value_is_found_under_its_own_name_and_hides_nothing_else():
+    """Values lie in the operator itself, before its class is asked: a method of that name would be hidden."""
+    for op in registry().all():
+        made = op.with_defaults()
+        for name in op.declared:
+            assert isinstance(inspect.getattr_static(op, name), Param), f"{op.kind}.{name}"
+            assert getattr(made, name) is made.values[name]
 
 
 @pytest.mark.parametrize(("family", "kind"), STEPS)
