@@ -129,14 +129,18 @@ def _picture(plate: Plate) -> None:
 
 
 def _sampled(name: str) -> None:
-    """What the sample shots ask for, clips and sounds too."""
-    _looked_at(read_shot(FOLDER / f"{name}.nquake"), (0.1,))
+    """What the sample shots ask for, clips and sounds too: near their beginning, and when things are on their way."""
+    shot = read_shot(FOLDER / f"{name}.nquake")
+    _looked_at(shot, (0.1,), (3, shot.length // 4))
+    _looked_at(shot, (0.5,), (shot.length // 2,))
 
 
-def _looked_at(shot: Shot, scales: tuple[float, ...]) -> None:
-    for scale in scales:
-        with contextlib.suppress(NimbleQuakeError):  # a plate without its file shows nothing
-            frame_picture(Job(Engine(), shot, 3), scale)
+def _looked_at(shot: Shot, scales: tuple[float, ...], frames: tuple[int, ...] = (3,)) -> None:
+    engine = Engine()
+    for frame in frames:
+        for scale in scales:
+            with contextlib.suppress(NimbleQuakeError):  # a plate without its file shows nothing
+                frame_picture(Job(engine, shot, frame), scale)
 
 
 def main(words: list[str]) -> None:
