@@ -36,15 +36,15 @@ def measured(name: str) -> dict[str, float]:
     shot, engine = read_shot(path), Engine()
     taken: dict[int, list[float]] = {SMALL: [], LARGE: []}
     middle = int(shot.length) // 2
-    for round in range(ROUNDS + 1):
+    for turn in range(ROUNDS + 1):
         for width, found in taken.items():
             scale = width / shot.width
             pixels = width * max(1, round(shot.height * scale))
             for n in range(SOME[width]):
                 engine.cache.clear()  # what stands still is made anew too: of the large size less could be remembered
                 began = time.perf_counter()
-                frame_picture(Job(engine, shot, (middle + n + round * 8) % int(shot.length)), scale)
-                if round and n:
+                frame_picture(Job(engine, shot, (middle + n + turn * 8) % int(shot.length)), scale)
+                if turn and n:
                     found.append((time.perf_counter() - began) / pixels * 1e9)
     small, large = (statistics.median(found) for found in taken.values())
     most = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e3
