@@ -87,19 +87,32 @@ def _across(line, channels, half, total):  # type: ignore[no-untyped-def]
         _four(total, a, b, c, d, e, f, g, h, u, v, half[q], half[r] if t + 3 <= reach else zero, t == 0)
 
 
+NEAR = 120_000
+"""Numbers of the rows that are summed down at once: so many stay in a core's own cache from one row to the next."""
+LEAST = 256
+"""Pixels that a part of a row has at least."""
+
+
 @kernel(error_model="numpy", fastmath={"contract"})
 def _convolved(flat, channels, across, down, top, left, out, first, last):  # type: ignore[no-untyped-def]
+    """Part by part of wide rows, so that what is summed down is still near."""
     reach, wide, count = len(across) - 1, flat.shape[1] // channels, out.shape[1] // channels
-    line = np.empty((count + 2 * reach) * channels, np.float32)
-    low, high = min(max(left - reach, 0), wide - 1), min(max(left + count + reach, 1), wide)
-    begin, end = (low - left + reach) * channels, (high - left + reach) * channels
-    for j in range(first, last):
-        _down(flat, low * channels, high * channels, j + top, down, line[begin:end])
-        for n in range(begin):  # the border goes on
-            line[n] = line[begin + n % channels]
-        for n in range(end, len(line)):
-            line[n] = line[n - channels]
-        _across(line, channels, across, out[j])
+    size = max(NEAR // (channels * (2 * len(down) - 1)) - 2 * reach, LEAST)
+    parts = max((count + size // 2) // size, 1)
+    size = (count + parts - 1) // parts
+    line = np.empty((size + 2 * reach) * channels, np.float32)
+    for part in range(0, count, size):
+        some = min(size, count - part)
+        low, high = min(max(left + part - reach, 0), wide - 1), min(max(left + part + some + reach, 1), wide)
+        begin, end = (low - left - part + reach) * channels, (high - left - part + reach) * channels
+        full = (some + 2 * reach) * channels
+        for j in range(first, last):
+            _down(flat, low * channels, high * channels, j + top, down, line[begin:end])
+            for n in range(begin):  # the border goes on
+                line[n] = line[begin + n % channels]
+            for n in range(end, full):
+                line[n] = line[n - channels]
+            _across(line, channels, across, out[j, part * channels : (part + some) * channels])
 
 
 def _flat(array: Field) -> NDArray[np.float32]:
