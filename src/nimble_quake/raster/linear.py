@@ -118,10 +118,12 @@ def covered(u, v, width, height, across, down):  # type: ignore[no-untyped-def]
 def _looked_up(source, warp, warped, x0, y0, step, m, edge, crisp, us, vs, out, first, last):  # type: ignore[no-untyped-def]
     height, width, wide = source.shape[0], source.shape[1], out.shape[1]
     flat, below, zero, fades = source.reshape(-1), np.uint64(4 * width), np.float32(0), crisp[0] > 0
-    at = np.zeros(wide + AHEAD, np.int32)
+    at, kept = np.zeros(wide + AHEAD, np.int32), len(us) > 0
     shares_x, shares_y = np.empty(wide, np.float32), np.empty(wide, np.float32)
+    own_u, own_v = np.empty(wide, np.float32), np.empty(wide, np.float32)
     for j in range(first, last):
-        row_u, row_v, made = us[j], vs[j], out[j].reshape(-1)
+        row_u, row_v = (us[j], vs[j]) if kept else (own_u, own_v)
+        made = out[j].reshape(-1)
         places_of_row(warp, warped, x0, y0, step, m, j, row_u, row_v)
         begin, end = pixels_of_row(row_u, row_v, width, height, 4, at[:wide], shares_x, shares_y)
         for i in range(wide):
@@ -148,8 +150,10 @@ def _looked_up_in_a_map(source, warp, warped, x0, y0, step, m, edge, crisp, us, 
     height, width, wide = source.shape[0], source.shape[1], out.shape[1]
     flat, zero, one, below = source.reshape(-1), np.float32(0), np.uint64(1), np.uint64(width)
     at, shares_x, shares_y = np.empty(wide, np.int32), np.empty(wide, np.float32), np.empty(wide, np.float32)
+    own_u, own_v, kept = np.empty(wide, np.float32), np.empty(wide, np.float32), len(us) > 0
     for j in range(first, last):
-        row_u, row_v, made = us[j], vs[j], out[j].reshape(-1)
+        row_u, row_v = (us[j], vs[j]) if kept else (own_u, own_v)
+        made = out[j].reshape(-1)
         places_of_row(warp, warped, x0, y0, step, m, j, row_u, row_v)
         begin, end = pixels_of_row(row_u, row_v, width, height, 1, at, shares_x, shares_y)
         for i in range(wide):
@@ -180,7 +184,7 @@ def look_up(
 
     corner: x, y and step of the grid, in shot pixels. edge: as in `sample_edges.EDGES`. crisp: how many times enlarged
     the picture is, across and down, where its border fades out over one result pixel; else 0. places: two arrays
-    (H, W) that are filled with where each pixel looks.
+    (H, W) that are filled with where each pixel looks, or empty ones where nobody asks for that.
     """
     looked_up = _looked_up if source.shape[2] == 4 else _looked_up_in_a_map
     times = (np.float32(crisp[0]), np.float32(crisp[1]))

@@ -59,7 +59,8 @@ def _cover(out, us, vs, width, height, across, down, first, last):  # type: igno
 def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged, least):  # type: ignore[no-untyped-def]
     """OpenCV's remap interpolates at exact float places since its version 5 (before, at 1/32 px)."""
     crisp = edge == 0 and max(enlarged) > 1.001
-    us, vs = np.empty(out.shape[:2], np.float32), np.empty(out.shape[:2], np.float32)
+    kept = out.shape[:2] if least or not can_look_up(source, out) else (0, 0)  # places that somebody asks for after
+    us, vs = np.empty(kept, np.float32), np.empty(kept, np.float32)
     border = (cv2.BORDER_CONSTANT, cv2.BORDER_REPLICATE, cv2.BORDER_WRAP, cv2.BORDER_REFLECT)[1 if crisp else edge]
 
     def band(first: int, last: int) -> None:
