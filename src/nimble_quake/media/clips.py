@@ -134,7 +134,7 @@ class Clip:
     def _index(self) -> None:
         base = self._stream.time_base or Fraction(1, 1000)
         # Matroska rounds times to milliseconds: a frame may be stamped half a unit after it is due.
-        self._slack = min(base, Fraction(1, 1000)) * Fraction(51, 100) + Fraction(1, 10**6)
+        self._slack = float(min(base, Fraction(1, 1000)) * Fraction(51, 100) + Fraction(1, 10**6))
         times, lasts = [], {}
         for packet in self._container.demux(self._stream):
             stamp = packet.pts if packet.pts is not None else packet.dts
@@ -148,6 +148,7 @@ class Clip:
         self._stamps = sorted(set(times))
         start = self._stamps[0]
         self._times = [Fraction(stamp - start) * base for stamp in self._stamps]
+        self._seconds = [float(time) for time in self._times]  # far finer than the slack
         rate = self._stream.average_rate or Fraction(25)
         own = lasts[self._stamps[-1]] * base
         mean = self._times[-1] / (len(self._times) - 1) if len(self._times) > 1 else 1 / rate
@@ -171,8 +172,7 @@ class Clip:
 
     def frame_at(self, seconds: Seconds) -> int:
         """Return the number of the frame shown at a time, held at both ends."""
-        when = Fraction(seconds).limit_denominator(10**7) + self._slack
-        return min(max(bisect_right(self._times, when) - 1, 0), self.frames - 1)
+        return min(max(bisect_right(self._seconds, seconds + self._slack) - 1, 0), self.frames - 1)
 
     def seconds_of(self, number: int) -> Seconds:
         """Return the time at which a frame begins."""
