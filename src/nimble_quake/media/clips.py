@@ -30,7 +30,7 @@ from nimble_quake.media.interlaced import one_field
 from nimble_quake.media.planes import Planes, begin_picture, picture_of, planes_of
 from nimble_quake.raster.convert import premultiplied
 from nimble_quake.raster.grid import refuse_enormous
-from nimble_quake.raster.rows import on_one_thread
+from nimble_quake.raster.rows import helped, on_one_thread
 
 SUFFIXES = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi", ".mpg", ".mpeg", ".ts", ".mxf", ".ogv", ".y4m")
 CONTAINERS = {"mov,mp4,m4a,3gp,3g2,mj2", "matroska,webm", "avi", "mpeg", "mpegts", "mxf", "ogg", "yuv4mpegpipe"}
@@ -147,12 +147,12 @@ class Clip:
             raise self._unreadable()
         self._stamps = sorted(set(times))
         start = self._stamps[0]
-        self._times = [Fraction(stamp - start) * base for stamp in self._stamps]
-        self._seconds = [float(time) for time in self._times]  # far finer than the slack
+        begins = [Fraction(stamp - start) * base for stamp in self._stamps]
+        self._seconds = [float(time) for time in begins]  # far finer than the slack
         rate = self._stream.average_rate or Fraction(25)
         own = lasts[self._stamps[-1]] * base
-        mean = self._times[-1] / (len(self._times) - 1) if len(self._times) > 1 else 1 / rate
-        self.seconds = float(self._times[-1] + (own if own > 0 else mean))
+        mean = begins[-1] / (len(begins) - 1) if len(begins) > 1 else 1 / rate
+        self.seconds = float(begins[-1] + (own if own > 0 else mean))
         self.rate = Fraction(rate)
         self.frames = len(self._stamps)
         self._rewind(0)
@@ -176,7 +176,7 @@ class Clip:
 
     def seconds_of(self, number: int) -> Seconds:
         """Return the time at which a frame begins."""
-        return float(self._times[min(max(number, 0), self.frames - 1)])
+        return self._seconds[min(max(number, 0), self.frames - 1)]
 
     def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
         width, height = min(max(width, 1), self._pixels[0]), min(max(height, 1), self._pixels[1])
@@ -237,7 +237,7 @@ class Clip:
         kept, (width, height) = self._kept.get(number), self._size
         if kept is None:
             _beside().submit(self._prepare, number)
-        elif isinstance(kept, Planes) and not self._turn and width * height * 16 <= MOST_PREPARED:
+        elif isinstance(kept, Planes) and helped() and not self._turn and width * height * 16 <= MOST_PREPARED:
             self._ready = Ready(number, self._size, *begin_picture(kept, width, height))
 
     def _prepare(self, number: int) -> None:

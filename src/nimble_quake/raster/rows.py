@@ -57,6 +57,11 @@ def on_one_thread() -> Iterator[None]:
         _here.alone = before
 
 
+def helped() -> bool:
+    """Return whether other threads help this one with rows."""
+    return THREADS > 1 and not getattr(_here, "alone", False)
+
+
 @cache
 def _helpers() -> SimpleQueue[Callable[[], None]]:
     """The queue of the threads that help; a plain one, since an executor's futures cost as much as a small kernel."""
@@ -91,7 +96,7 @@ def _edges(height: int, bands: int) -> Edges:
 
 def _shared(height: int, least: int, args: tuple[Any, ...]) -> tuple[int, int]:
     """How many threads help with rows, and how many bands they are split into."""
-    helpers = 0 if getattr(_here, "alone", False) or _small(args) else min(THREADS, height // least) - 1
+    helpers = 0 if not helped() or _small(args) else min(THREADS, height // least) - 1
     return helpers, min(BANDS * (helpers + 1), height // max(1, least // 2))
 
 

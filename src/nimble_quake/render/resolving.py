@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from typing import Any, Generic, TypeVar, cast
 
 import numpy as np
@@ -60,38 +60,39 @@ class Known:
     """What was found out about nodes that is the same at every moment, found once: all of it where nothing moves."""
 
     def __init__(self) -> None:
-        self._starts: OrderedDict[tuple[object, ...], _Start[Any]] = OrderedDict()
-        self._moving: OrderedDict[int, tuple[Node, frozenset[str]]] = OrderedDict()
+        self._found: OrderedDict[Hashable, tuple[Node, Any]] = OrderedDict()
         self._lock = threading.Lock()
 
     def resolved(self, operator: type[Op], node: Node, moment: Moment, path: str) -> Op:
         """As `resolved`. Raises NimbleQuakeError with the value's path."""
         key = (id(node), operator, moment.width, moment.height, moment.loops, moment.length, moment.rate)
-        with self._lock:
-            kept: _Start[Op] | None = self._starts.get(key)
-        if kept is not None and kept.node is node:  # it is held, so that no other can have its id
-            return kept.at(moment, path) if kept.still is None else kept.still
-        kept = _Start(operator, node, moment)
-        found = kept.at(moment, path)
-        kept.still = found if stands_still(operator, node) else None
-        with self._lock:
-            self._starts[key] = kept
-            while len(self._starts) > MOST_KNOWN:
-                self._starts.popitem(last=False)
+        start: _Start[Op] | None = self._get(key, node)
+        if start is not None:
+            return start.at(moment, path) if start.still is None else start.still
+        start = _Start(operator, node, moment)
+        found = start.at(moment, path)
+        start.still = found if stands_still(operator, node) else None
+        self._put(key, node, start)
         return found
 
     def moving(self, node: Node) -> frozenset[str]:
         """Return which of a node's values are motions."""
-        with self._lock:
-            kept = self._moving.get(id(node))
-        if kept is not None and kept[0] is node:
-            return kept[1]
-        found = frozenset(name for name, value in node.values.items() if is_moving(value))
-        with self._lock:
-            self._moving[id(node)] = (node, found)
-            while len(self._moving) > MOST_KNOWN:
-                self._moving.popitem(last=False)
+        found: frozenset[str] | None = self._get(id(node), node)
+        if found is None:
+            found = frozenset(name for name, value in node.values.items() if is_moving(value))
+            self._put(id(node), node, found)
         return found
+
+    def _get(self, key: Hashable, node: Node) -> Any:
+        with self._lock:
+            kept = self._found.get(key)
+        return kept[1] if kept is not None and kept[0] is node else None  # it is held: no other can have its id
+
+    def _put(self, key: Hashable, node: Node, found: object) -> None:
+        with self._lock:
+            self._found[key] = (node, found)
+            while len(self._found) > MOST_KNOWN:
+                self._found.popitem(last=False)
 
 
 def stands_still(operator: type[Operator], node: Node) -> bool:
@@ -102,7 +103,7 @@ def stands_still(operator: type[Operator], node: Node) -> bool:
     return all(speed in (0, 0.0, (0.0, 0.0)) for speed in speeds)
 
 
-MOST_KNOWN = 2048
+MOST_KNOWN = 4096
 
 
 def _closed(param: Param, value: Any, moment: Moment) -> Any:
