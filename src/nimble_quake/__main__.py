@@ -1,7 +1,5 @@
 """`python -m nimble_quake`."""
 
-import sys
+from nimble_quake.cli.main import entry
 
-from nimble_quake.cli.main import main
-
-sys.exit(main())
+entry()

@@ -14,11 +14,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.errors import MediaError
+from nimble_quake.files.plain import plain_file
 
 MOST_BYTES = 256 * 2**20
 SAMPLE = 2**20
 """Bytes at the beginning and the end of a file that its name in a store is made from."""
-DAMAGES = (OSError, ValueError, KeyError, EOFError, BadZipFile, zlib.error)
+DAMAGES = (MediaError, OSError, ValueError, KeyError, EOFError, BadZipFile, zlib.error)
 """What reading a damaged file may raise."""
 
 
@@ -26,7 +27,7 @@ def content_name(file: str) -> str:
     """Return a name for what a file holds, wherever it lies. Raises MediaError where it cannot be read."""
     try:
         path = Path(file)
-        size = path.stat().st_size
+        size = plain_file(path).st_size
         found = hashlib.sha256(str(size).encode())
         with path.open("rb") as held:
             found.update(held.read(SAMPLE))
@@ -51,7 +52,7 @@ def written(path: Path, version: int, **arrays: NDArray[np.generic]) -> None:
 
 def loaded(path: Path, version: int, *names: str) -> Mapping[str, NDArray[np.generic]]:
     """Return the arrays of a file. Raises one of DAMAGES for one that is anything else."""
-    if path.stat().st_size > MOST_BYTES:
+    if plain_file(path).st_size > MOST_BYTES:
         raise ValueError("too large")
     with path.open("rb") as file, np.load(file, allow_pickle=False) as held:  # closed whatever it holds
         if int(held["version"]) != version:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import importlib
+import signal
 import sys
 import warnings
 from collections.abc import Callable, Sequence
@@ -66,6 +67,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return _say(wrong.line(), wrong.exit_code)
     except typer.Exit as leave:
         return leave.exit_code
+    except Ended as stop:
+        return _say("stopped", stop.code)
     except (KeyboardInterrupt, typer.Abort):
         return _say("stopped", 1)
     except MemoryError:
@@ -83,8 +86,29 @@ def _say(line: str, code: int) -> int:
     return code
 
 
+class Ended(KeyboardInterrupt):
+    """The system asked us to end: as Ctrl+C, with the exit code that shells and batch systems know (128 + signal)."""
+
+    def __init__(self, number: int) -> None:
+        super().__init__()
+        self.code = 128 + number
+
+
+def end_as_asked() -> None:
+    """Let SIGTERM and SIGHUP end a command as Ctrl+C does, so that nothing is left; what is ignored stays ignored."""
+
+    def end(number: int, _: object) -> None:
+        signal.signal(number, signal.SIG_IGN)  # once is enough: what tidies up is not stopped
+        raise Ended(number)
+
+    for number in (signal.SIGTERM, signal.SIGHUP):
+        if signal.getsignal(number) is not signal.SIG_IGN:
+            signal.signal(number, end)
+
+
 def entry() -> None:
     """The console script."""
+    end_as_asked()
     if not sys.warnoptions:
         warnings.simplefilter("ignore")  # a library's remarks are for its developers
     sys.exit(main())

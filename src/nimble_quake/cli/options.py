@@ -12,7 +12,7 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, TaskID, TextColumn, TimeRemainingColumn
 
 from nimble_quake.errors import BadInput
-from nimble_quake.export.order import Order, refuse_impossible
+from nimble_quake.export.order import SCALES, Order, refuse_impossible
 from nimble_quake.export.rendering import Progress as Done
 from nimble_quake.export.rendering import Rendered, render
 from nimble_quake.farm.where import Where
@@ -28,7 +28,7 @@ def size_of(text: str) -> float:
         scale = float(found.group(1)) / (100 if found.group(2) else 1) if found else 0.0
     except ValueError:
         scale = 0.0
-    if not 0.01 <= scale <= 4:
+    if not SCALES[0] <= scale <= SCALES[1]:
         raise BadInput(f'"{text}" is no size', where="--size", cure="use a share such as 50%, from 1% to 400%")
     return scale
 

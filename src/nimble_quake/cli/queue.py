@@ -25,6 +25,7 @@ def run(
     queue = Queue()
     if work:
         lower_priority()
+        queue.remove_leftovers()
         run_queue(queue, print)
         return 0
     for id, paused in ((pause, True), (go, False)):

@@ -11,6 +11,7 @@ from pathlib import Path
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
+from nimble_quake.desktop.ending import end_as_asked
 from nimble_quake.desktop.faults import catch_faults
 from nimble_quake.desktop.theme import look
 from nimble_quake.desktop.window import BenchWindow
@@ -19,6 +20,7 @@ from nimble_quake.samples import FOLDER
 from nimble_quake.session import preferences as prefs
 from nimble_quake.session import recovery
 from nimble_quake.session.kernels import compile_aside
+from nimble_quake.session.leftovers import sweep_aside
 from nimble_quake.session.state import Session
 
 MUCH_MEMORY = 800
@@ -90,7 +92,9 @@ def start(shot: Path | None) -> int:
     app = application(preferences.theme)
     window = make_window(shot, preferences)
     catch_faults(window.tell_fault, window.autosave)
+    end_as_asked(app, window.leave_behind)
     window.show_fitted()
+    sweep_aside(preferences)
     window.queue.start()  # what was interrupted goes on
     compiling = compile_aside()
     if compiling is not None:

@@ -27,6 +27,7 @@ from nimble_quake.desktop.bench.tracking import Tracking
 from nimble_quake.desktop.bench.view_state import ViewState
 from nimble_quake.desktop.boards.command_finder import CommandFinder
 from nimble_quake.desktop.boards.source_board import SourceBoard
+from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
 from nimble_quake.desktop.dialogs.tracking_dialog import TrackingDialog
 from nimble_quake.desktop.window_files import FileActions
 from nimble_quake.errors import NimbleQuakeError
@@ -309,6 +310,13 @@ class BenchWindow(FileActions):
         except NimbleQuakeError as wrong:
             self.status.say(wrong.line(), "fault_text")
             return False
+
+    def leave_behind(self) -> None:
+        """Make ready to end without a question: renders are stopped, what is not saved lies there at the next start."""
+        for dialog in self.findChildren(RenderDialog):
+            dialog.end()
+        if self.autosave() and not self.session.dirty:
+            self.unsaved.close()
 
     def focusNextPrevChild(self, next: bool) -> bool:
         """Tab and Shift+Tab walk as the window is read."""

@@ -20,7 +20,8 @@ from av.video.reformatter import ColorRange, Colorspace
 
 from nimble_quake.conventions import Picture
 from nimble_quake.export.formats import SEGMENT, Format, Target
-from nimble_quake.export.writers import Part, beside, failed, give_name, told
+from nimble_quake.export.writers import Part, failed, give_name, told
+from nimble_quake.files.unfinished import removed, unfinished_file
 from nimble_quake.raster.convert import to_rgba8, to_rgba16
 
 BT709 = 1
@@ -99,7 +100,7 @@ class ClipWriter:
 
     def __init__(self, target: Target, encoding: Encoding) -> None:
         self._path, self._encoding = target.path, encoding
-        self._temporary = beside(target.path)
+        self._temporary = unfinished_file(target.path)
         self._count = 0
         self._container: Any = None
         try:
@@ -133,19 +134,19 @@ class ClipWriter:
         with suppress(av.FFmpegError, OSError, ValueError):
             if self._container is not None:
                 self._container.close()
-        self._temporary.unlink(missing_ok=True)
+        removed(self._temporary)
 
 
 def join(target: Target, parts: Sequence[Part], way: Encoding) -> list[Path]:
     """Put segments into one file as they are, with the sound beside them. Raises SaveFailed."""
-    temporary = beside(target.path)
+    temporary = unfinished_file(target.path)
     try:
         with told(target.path):
             with way.opened(temporary) as out:
                 _Joined(out, target, way).add(parts)
             give_name(temporary, target.path)
     finally:
-        temporary.unlink(missing_ok=True)
+        removed(temporary)
     return [target.path]
 
 

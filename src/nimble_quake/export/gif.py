@@ -13,7 +13,8 @@ from PIL import Image
 
 from nimble_quake.export.formats import Target
 from nimble_quake.export.kept import codes_of
-from nimble_quake.export.writers import Part, beside, give_name, told
+from nimble_quake.export.writers import Part, give_name, told
+from nimble_quake.files.unfinished import removed, unfinished_file
 
 MOST_SEEN = 24
 """Frames that the palette is made from."""
@@ -31,7 +32,7 @@ def delays(count: int, rate: Fraction) -> list[int]:
 
 def write_gif(target: Target, parts: Sequence[Part]) -> list[Path]:
     """Make a GIF of frames that were kept. Raises SaveFailed."""
-    temporary = beside(target.path)
+    temporary = unfinished_file(target.path)
     try:
         with told(target.path):
             clear = any((codes_of(part)[..., 3] < 128).any() for part in parts)
@@ -42,7 +43,7 @@ def write_gif(target: Target, parts: Sequence[Part]) -> list[Path]:
                        duration=delays(len(parts), target.rate), **more)  # fmt: skip
             give_name(temporary, target.path)
     finally:
-        temporary.unlink(missing_ok=True)
+        removed(temporary)
     return [target.path]
 
 

@@ -26,6 +26,8 @@ from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import all_nodes, kind_of
 
 MOST_OVERSCAN = 4096
+SCALES = (0.01, 4.0)
+"""The smallest and the largest share of the shot's size that is rendered."""
 
 
 @dataclass(frozen=True)
@@ -132,6 +134,8 @@ def refuse_impossible(order: Order) -> None:
             f"frames {order.first}-{order.last} are not in the shot", cure=f"it has frames 0-{order.shot.length - 1}"
         )
     format = order.kind
+    if not SCALES[0] <= order.scale <= SCALES[1]:
+        raise BadInput(f"a size of {order.scale:g}", where="size", cure="use a share such as 50%, from 1% to 400%")
     if order.every < 1:
         raise BadInput(f"every {order.every}th frame cannot be rendered", cure="use 1 or more")
     frames = order.frames() if format.sequence else ()

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import os
 import shutil
-import tempfile
 import time
 from collections import deque
 from collections.abc import Callable, Generator, Iterator, Sequence
@@ -25,6 +24,7 @@ from nimble_quake.export.order import Order, Stamp, prepared_frame, refuse_chang
 from nimble_quake.export.soundtrack import soundtrack_of
 from nimble_quake.export.writers import Part, Prepared, failed, told
 from nimble_quake.export.y4m import PIPE
+from nimble_quake.files.unfinished import removed, sweep, unfinished_folder
 from nimble_quake.render.job import Engine, Problem
 
 RECENT = 24
@@ -96,11 +96,12 @@ def parts_of(order: Order, folder: Path) -> list[Part]:
 def _own_folder(order: Order) -> Iterator[Path]:
     """A hidden folder beside the file, gone again at the end."""
     with told(order.path):
-        name = tempfile.mkdtemp(prefix=f".{order.path.stem.strip('#_')}-", dir=order.path.parent)
+        sweep(order.path.parent)
+        folder = unfinished_folder(order.path)
     try:
-        yield Path(name)
+        yield folder
     finally:
-        shutil.rmtree(name, ignore_errors=True)
+        removed(folder)
 
 
 def render(

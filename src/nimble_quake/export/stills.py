@@ -9,14 +9,15 @@ from typing import Any
 
 from nimble_quake.conventions import Picture
 from nimble_quake.export.formats import Format, Target, numbered
-from nimble_quake.export.writers import Part, beside, give_name, told
+from nimble_quake.export.writers import Part, give_name, told
+from nimble_quake.files.unfinished import removed, unfinished_file
 
 
 class StillWriter:
     """One picture's file."""
 
     def __init__(self, target: Target) -> None:
-        self._path, self._temporary = target.path, beside(target.path)
+        self._path, self._temporary = target.path, unfinished_file(target.path)
 
     def write(self, frame: int, prepared: bytes) -> None:
         """Take the picture as its file's bytes."""
@@ -30,7 +31,7 @@ class StillWriter:
 
     def discard(self) -> None:
         """Remove what was written."""
-        self._temporary.unlink(missing_ok=True)
+        removed(self._temporary)
 
 
 def place(target: Target, parts: Sequence[Part]) -> list[Path]:

@@ -7,6 +7,7 @@ from typing import Any
 
 import msgspec
 
+from nimble_quake.errors import BadInput
 from nimble_quake.export.formats import format_named
 from nimble_quake.export.order import Order, Stamp
 from nimble_quake.shotfile.codec import decoded, encoded
@@ -39,6 +40,8 @@ class Stored(msgspec.Struct, frozen=True):
 
     def order(self) -> Order:
         """Return the order. Raises ShotError or BadInput where it cannot be read."""
+        if not is_placed(self.file):
+            raise BadInput(f'"{self.file}" is no place for a file', cure="give the order again")
         return Order(decoded(self.shot), self.file, self.first, self.last, self.scale, self.what,
                      format_named(self.kind), self.quality, self.every, self.alpha, self.dither,
                      self.limit, self.overscan)  # fmt: skip
@@ -52,6 +55,11 @@ class Stored(msgspec.Struct, frozen=True):
     def count(self) -> int:
         """How many frames are asked for."""
         return len(range(self.first, self.last + 1, max(1, self.every)))
+
+
+def is_placed(file: Path) -> bool:
+    """Return whether an order's file lies at one place, wherever it is read: from the root, without steps back."""
+    return file.is_absolute() and bool(file.name) and ".." not in file.parts
 
 
 def stored(order: Order, stamps: tuple[Stamp, ...], home: Path | None) -> Stored:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -13,6 +11,7 @@ from typing import Any, Protocol, TypeAlias
 import av
 
 from nimble_quake.errors import SaveFailed
+from nimble_quake.files.unfinished import finished
 from nimble_quake.shotfile.files import cure_of
 
 Prepared: TypeAlias = Any
@@ -40,17 +39,10 @@ class Writer(Protocol):
         """Remove all that was written."""
 
 
-def beside(path: Path) -> Path:
-    """Return a new hidden file beside a path, which gets the path's name when it is whole."""
-    handle, name = tempfile.mkstemp(prefix=f".{path.stem}-", suffix=path.suffix, dir=path.parent)
-    os.close(handle)
-    return Path(name)
-
-
 def give_name(temporary: Path, path: Path) -> None:
     """Give a whole file its name, readable by all."""
     temporary.chmod(0o644)
-    temporary.replace(path)
+    finished(temporary, path)
 
 
 @contextmanager

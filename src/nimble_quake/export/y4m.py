@@ -19,7 +19,8 @@ from nimble_quake.conventions import Picture
 from nimble_quake.export.clips import as_bt709
 from nimble_quake.export.formats import Target
 from nimble_quake.export.packing import over_black
-from nimble_quake.export.writers import Part, beside, failed, give_name, told
+from nimble_quake.export.writers import Part, failed, give_name, told
+from nimble_quake.files.unfinished import removed, unfinished_file
 
 PIPE = Path("-")
 
@@ -42,7 +43,7 @@ class Y4mWriter:
     """A file that gets its name when it is whole, or a pipe."""
 
     def __init__(self, target: Target) -> None:
-        self._path, self._temporary = target.path, None if target.path == PIPE else beside(target.path)
+        self._path, self._temporary = target.path, None if target.path == PIPE else unfinished_file(target.path)
         self._out: IO[Any] = sys.stdout.buffer if self._temporary is None else self._temporary.open("wb")
         self._put(header(target))
 
@@ -74,12 +75,12 @@ class Y4mWriter:
             os.dup2(os.open(os.devnull, os.O_WRONLY), self._out.fileno())
             return
         self._out.close()
-        self._temporary.unlink(missing_ok=True)
+        removed(self._temporary)
 
 
 def join(target: Target, parts: Sequence[Part]) -> list[Path]:
     """Put segments into one stream: one header, then all frames. Raises SaveFailed."""
-    temporary = beside(target.path)
+    temporary = unfinished_file(target.path)
     try:
         with told(target.path):
             with temporary.open("wb") as out:
@@ -90,5 +91,5 @@ def join(target: Target, parts: Sequence[Part]) -> list[Path]:
                         shutil.copyfileobj(segment, out)
             give_name(temporary, target.path)
     finally:
-        temporary.unlink(missing_ok=True)
+        removed(temporary)
     return [target.path]

@@ -11,6 +11,7 @@ import skia
 
 from nimble_quake.conventions import Picture, Seconds
 from nimble_quake.errors import MediaError
+from nimble_quake.files.plain import plain_file
 from nimble_quake.media.drawn_apart import drawn_apart
 from nimble_quake.media.svg_check import check
 from nimble_quake.raster.grid import refuse_enormous
@@ -80,9 +81,7 @@ class Artwork:
 
 def _read(path: Path) -> bytes:
     try:
-        if not path.is_file() and path.exists():
-            raise MediaError("is no plain file", where=str(path), cure="choose a file on a disk")
-        if path.stat().st_size > MOST_BYTES:
+        if plain_file(path).st_size > MOST_BYTES:
             raise MediaError("the SVG is larger than 8 MB", where=str(path), cure="simplify it")
         data = path.read_bytes()
     except OSError as wrong:

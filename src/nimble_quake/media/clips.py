@@ -25,6 +25,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import MAX_FRAMES, Picture, Seconds
 from nimble_quake.errors import LimitError, MediaError
+from nimble_quake.files.plain import plain_file
 from nimble_quake.kernels.pool import Begun
 from nimble_quake.media.interlaced import one_field
 from nimble_quake.media.planes import Planes, begin_picture, picture_of, planes_of
@@ -101,9 +102,7 @@ class Clip:
 
     def _open(self) -> None:
         # Opened as a plain file object: no protocol and no second file can be reached from inside it.
-        if not self._path.is_file():
-            self._path.stat()
-            raise MediaError("is no plain file", where=str(self._path), cure="choose a file on a disk")
+        plain_file(self._path)
         self._file = self._path.open("rb")
         self._container = av.open(self._file, "r")
         if self._container.format.name not in CONTAINERS or not self._container.streams.video:

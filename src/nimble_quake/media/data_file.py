@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import MAX_PIXELS
 from nimble_quake.errors import MediaError
+from nimble_quake.files.plain import plain_file
 from nimble_quake.media import flipbook
 from nimble_quake.media.stills import LARGEST, MAX_SIDE, channels_in_order
 
@@ -46,12 +47,13 @@ def read_data(path: Path) -> DataFile:
     """Return a file's numbers. Raises MediaError."""
     if path.suffix.lower() not in SUFFIXES:
         raise MediaError("holds no map of places", where=str(path), cure=f"use one of {', '.join(SUFFIXES)}")
-    if not path.is_file():
-        raise MediaError("the file is not there", where=str(path), cure="find it, or choose another")
     try:
+        plain_file(path)
         return _read_exr(path) if path.suffix.lower() == ".exr" else _read_codes(path)
     except MediaError:
         raise
+    except FileNotFoundError as wrong:
+        raise MediaError("the file is not there", where=str(path), cure="find it, or choose another") from wrong
     except Exception as wrong:  # both libraries raise many kinds of error on damaged files
         raise MediaError("cannot be read as a map", where=str(path), cure="save it again as OpenEXR") from wrong
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import os
 import re
-import stat
 import threading
 import warnings
 from bisect import bisect_right
 from collections import OrderedDict
 from functools import lru_cache
+from itertools import accumulate
 from pathlib import Path
 
 import numpy as np
@@ -17,7 +17,9 @@ from PIL import Image
 
 from nimble_quake.conventions import MAX_FRAMES, Picture, Seconds
 from nimble_quake.errors import MediaError
+from nimble_quake.files.plain import plain_file
 from nimble_quake.media import stills
+from nimble_quake.media.frame_times import frame_lengths
 from nimble_quake.media.planes import Codes
 from nimble_quake.raster.grid import refuse_enormous
 
@@ -81,9 +83,8 @@ def is_animated(file: str) -> bool:
     if os.path.splitext(file)[1].lower() not in ANIMATED:
         return False
     try:
-        found = os.stat(file)
-        return stat.S_ISREG(found.st_mode) and _is_animated(file, found.st_mtime_ns)  # a pipe would wait for ever
-    except (OSError, ValueError):
+        return _is_animated(file, plain_file(file).st_mtime_ns)
+    except (MediaError, OSError, ValueError):
         return False
 
 
@@ -95,6 +96,8 @@ class Flipbook:
         self._lock = threading.RLock()
         self._open: OrderedDict[int, stills.Still] = OrderedDict()
         self._paths: list[Path] = []
+        self._image: Image.Image | None = None
+        """The open file of an animation."""
         if is_pattern(file):
             found = numbered(file)
             if not found:
@@ -113,20 +116,16 @@ class Flipbook:
 
     def _read_times(self) -> None:
         try:
-            with Image.open(self._file) as image:
-                self.frames = min(int(getattr(image, "n_frames", 1)), MAX_FRAMES)
-                refuse_enormous(*image.size, Path(self._file).name)
-                self._times, total = [], 0.0
-                for number in range(self.frames):
-                    image.seek(number)
-                    image.load()  # WebP knows its times only then
-                    own = float(image.info.get("duration", 100) or 100) / 1000
-                    self._times.append(total)
-                    total += own if own >= SHORTEST else 0.1
-                self.seconds = total
+            self._image = Image.open(self._file)
+            self.frames = min(int(getattr(self._image, "n_frames", 1)), MAX_FRAMES)
+            refuse_enormous(*self._image.size, Path(self._file).name)
+            lengths = [own if own >= SHORTEST else 0.1 for own in frame_lengths(Path(self._file))]
+            lengths = (lengths + [0.1] * self.frames)[: self.frames]
+            self._times = [0.0, *accumulate(lengths[:-1])]
+            self.seconds = sum(lengths)
         except MediaError:
             raise
-        except Exception as wrong:  # Pillow's decoders raise whatever they meet
+        except Exception as wrong:  # decoders raise whatever they meet
             raise MediaError("cannot be read as an animation", where=self._file, cure="save it again") from wrong
 
     def frame_at(self, seconds: Seconds) -> int:
@@ -153,9 +152,9 @@ class Flipbook:
 
     def _decoded(self, number: int) -> Codes:
         try:
-            with Image.open(self._file) as image:
-                image.seek(number)
-                return np.asarray(image.convert("RGBA"))
+            assert self._image is not None
+            self._image.seek(number)  # the next one is decoded from the one before
+            return np.asarray(self._image.convert("RGBA"))
         except Exception as wrong:
             raise MediaError(f"picture {number} cannot be read", where=self._file, cure="save it again") from wrong
 

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Seconds
 from nimble_quake.errors import LimitError, MediaError
+from nimble_quake.files.plain import plain_file
 from nimble_quake.media.clips import CONTAINERS as CLIPS
 from nimble_quake.media.pool import as_it_is, file_stamp
 
@@ -50,7 +51,8 @@ def read_sound(path: str) -> Recording:
     """
     parts: list[NDArray[np.float32]] = []
     try:
-        with av.open(path, "r", options={"protocol_whitelist": "file"}) as container:
+        plain_file(path)
+        with open(path, "rb") as file, av.open(file, "r") as container:
             if container.format.name not in CONTAINERS:
                 raise MediaError("this kind of file is not read as sound", where=path, cure="save it as WAV or FLAC")
             if not container.streams.audio:

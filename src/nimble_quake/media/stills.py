@@ -14,6 +14,7 @@ from PIL import Image
 
 from nimble_quake.conventions import MAX_PIXELS, Picture, Seconds
 from nimble_quake.errors import LimitError, MediaError
+from nimble_quake.files.plain import plain_file
 from nimble_quake.kernels import kernel
 from nimble_quake.media.planes import Codes
 from nimble_quake.raster.convert import premultiplied
@@ -133,8 +134,7 @@ def _rgba(pixels: Codes) -> Codes:
 def _read(path: Path) -> Codes:
     """Return a file's own pixels, (H, W, 1...4), turned as they are meant."""
     try:
-        if not path.is_file() and path.exists():
-            raise MediaError("is no plain file", where=str(path), cure="choose a file on a disk")
+        plain_file(path)
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             with Image.open(path, formats=READABLE) as image:

@@ -184,6 +184,8 @@ def evaluate(
             number = float(machine.eval(text, previously_parsed=part))
         except ZeroDivisionError:
             raise FormulaError(f"the formula {text[:40]!r} divides by zero", cure="guard it: max(x, 0.001)") from None
+        except FormulaError:  # of a value that it asks for, which is named
+            raise
         except MotionError as wrong:
             raise FormulaError(f"in the formula {text[:40]!r}: {wrong.what}", cure=wrong.cure) from wrong
         except (ArithmeticError, ValueError, TypeError, RecursionError, simpleeval.InvalidExpression) as wrong:

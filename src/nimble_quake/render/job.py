@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from contextlib import nullcontext
+
 from nimble_quake.conventions import REST, Field, Frames, Picture, Seconds
 from nimble_quake.errors import ShotError
 from nimble_quake.motion.timing import Moment
@@ -12,13 +14,13 @@ from nimble_quake.render.exceptions import Exceptions
 from nimble_quake.render.groups import plate_operator, stacked
 from nimble_quake.render.maps import map_rest, other_map
 from nimble_quake.render.pins import tracked_points
-from nimble_quake.render.plates import on_whole, plate_layer, refuse_loop
+from nimble_quake.render.plates import finished, on_whole, plate_layer
 from nimble_quake.render.pull import MOST_LOOKS
 from nimble_quake.render.stack import beneath_of, stack_over
 from nimble_quake.render.state import Engine, Problem, State, moment_in, moment_of
 from nimble_quake.render.world import ShotWorld
 from nimble_quake.shot.model import Shot
-from nimble_quake.shot.paths import owner_id, plate_path
+from nimble_quake.shot.paths import owner_id
 
 
 class Job(State):
@@ -43,12 +45,11 @@ class Job(State):
         plate = self.shot.plate(plate_id)
         if plate is None:
             raise ShotError(f'there is no plate "{plate_id}"', where=self.path, cure="choose another plate")
-        if with_effects:
-            refuse_loop(self, plate)
-        with self.busy_with(plate_path(plate_id)), self.unseen():
+        with self.unseen():
             operator = plate_operator(self, plate)
             lens = operator is not None and operator.beneath
-            ground = beneath_of(self, plate, grid) if lens else None
+            with finished(self, plate) if with_effects else nullcontext():
+                ground = beneath_of(self, plate, grid) if lens else None
             layer = plate_layer(self, plate, grid, with_effects=with_effects, beneath=ground)
         shown = on_whole(layer, grid)
         return to_encoded(shown) if self.shot.linear else shown, layer is not None and layer.bits8

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Hashable
+from contextlib import AbstractContextManager, nullcontext
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -18,6 +19,7 @@ from nimble_quake.raster.cropping import bars_of, cropped
 from nimble_quake.raster.grid import Grid, frame_grid, refuse_enormous
 from nimble_quake.raster.light import to_linear
 from nimble_quake.render.cache import Same
+from nimble_quake.render.circles import own_picture
 from nimble_quake.render.depth import InDepth
 from nimble_quake.render.groups import in_time, plate_operator
 from nimble_quake.render.pictures import Clear, Ground, PictureSpace, PlacedRaster, bounded, longest
@@ -62,10 +64,11 @@ def plate_layer(
     if operator is None:
         return None
     try:
-        units = _units(job, plate, upto) if with_effects else ()
-        if operator.beneath:
-            return _layer(job, plate, operator, units, beneath, grid) if beneath is not None else None
-        return _own_layer(job, plate, operator, units, grid)
+        with finished(job, plate) if with_effects else nullcontext():
+            units = _units(job, plate, upto) if with_effects else ()
+            if operator.beneath:
+                return _layer(job, plate, operator, units, beneath, grid) if beneath is not None else None
+            return _own_layer(job, plate, operator, units, grid)
     except ShotError as wrong:
         if not operator.gathers:
             raise
@@ -76,6 +79,19 @@ def plate_layer(
         job.path = plate_path(plate.id)
         job.complain(wrong.what, wrong.cure)
         return Layer(_placeholder(grid), 0, 0, None, missing=True)
+
+
+READS_ITSELF = "the plate reads itself"
+
+
+def finished(job: State, plate: Plate) -> AbstractContextManager[None]:
+    """Note that a plate's picture, with its effects, is under way. Raises ShotError where it is already."""
+    return job.under_way.on(plate_path(plate.id), READS_ITSELF, 'switch "With effects" off')
+
+
+def _own_picture(job: State, plate: Plate) -> AbstractContextManager[None]:
+    """The same for its picture without its effects."""
+    return job.under_way.on(own_picture(plate_path(plate.id)), READS_ITSELF, "let it show, or be seen by, another")
 
 
 def _units(job: State, plate: Plate, upto: int | None) -> tuple[Unit, ...]:
@@ -103,7 +119,8 @@ def _own_layer(job: State, plate: Plate, operator: PlateKind, units: tuple[Unit,
     if units and (operator.endless or operator.gathers):  # how far it is seen has to be known before it is made
         reach = bounded(effects_chain(job, plate, units, Clear(lies)), grid)
         bleed += reach if math.isfinite(reach) else max(job.moment.width, job.moment.height)
-    ground = _ground(job, plate, operator, lies, units, grid, bleed)
+    with _own_picture(job, plate):
+        ground = _ground(job, plate, operator, lies, units, grid, bleed)
     return None if ground is None else _layer(job, plate, operator, units, ground, grid)
 
 
@@ -135,16 +152,23 @@ def _layer(
         job.warps.pop(path, None)
         picture = chain.on(part)
         warp = job.warps[path][0].warp
-    cover = mask_values(job, operator.mask, part, path) if operator.mask else None
-    if cover is not None and operator.mask_invert:
-        cover = np.float32(1) - cover
-    matte = _matte(job, operator, part, path) if operator.matte else None
-    if matte is not None:
-        cover = matte if cover is None else cover * matte
+    with _own_picture(job, plate):
+        cover = _cover(job, operator, part, path)
     if cover is not None and not operator.beneath:
         picture, cover = picture * cover, None
     left, top = round((part.x0 - grid.x0) * grid.scale), round((part.y0 - grid.y0) * grid.scale)
     return Layer(picture, left, top, warp, ground.bits8, cover=cover)
+
+
+def _cover(job: State, operator: PlateKind, part: Grid, path: str) -> Field | None:
+    """Where a plate's mask and matte let it be seen, (H, W, 1); None: everywhere."""
+    cover = mask_values(job, operator.mask, part, path) if operator.mask else None
+    if cover is not None and operator.mask_invert:
+        cover = np.float32(1) - cover
+    matte = _matte(job, operator, part, path) if operator.matte else None
+    if matte is None:
+        return cover
+    return matte if cover is None else cover * matte
 
 
 def _sure(job: State, units: tuple[Unit, ...], part: Grid) -> bool:
@@ -356,14 +380,6 @@ def on_whole(layer: Layer | None, grid: Grid) -> Picture:
         height, width = layer.picture.shape[:2]
         out[layer.top : layer.top + height, layer.left : layer.left + width] = layer.picture
     return out
-
-
-def refuse_loop(job: State, plate: Plate) -> None:
-    """Raise ShotError where a plate would read itself with its effects."""
-    path = plate_path(plate.id)
-    if path in job.under_way:
-        loop = " -> ".join([*job.under_way, path])
-        raise ShotError("the plate reads itself", where=loop, cure='switch "With effects" off')
 
 
 def bars_shown(engine: Engine, shot: Shot, frame: Frames, plate_id: str) -> tuple[float, float, float, float]:

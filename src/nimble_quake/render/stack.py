@@ -21,10 +21,9 @@ from nimble_quake.render.groups import below, blended_apart, in_time, plate_oper
 from nimble_quake.render.pictures import Clear, bounded, fetched
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import beneath_key, units_of
-from nimble_quake.render.plates import Layer, effects_chain, lies_of, plate_layer
+from nimble_quake.render.plates import Layer, effects_chain, finished, lies_of, plate_layer
 from nimble_quake.render.state import Look, State
 from nimble_quake.shot.model import Plate
-from nimble_quake.shot.paths import plate_path
 
 Colour: TypeAlias = tuple[float, float, float, float]
 
@@ -44,8 +43,7 @@ def stack_over(job: State, plates: tuple[Plate, ...], grid: Grid, ground: Colour
         operator = _shown(job, plate)
         if operator is None:
             continue
-        with job.busy_with(plate_path(plate.id)):
-            layer = plate_layer(job, plate, grid, with_effects=not look.untouched, upto=_upto(plate, look))
+        layer = plate_layer(job, plate, grid, with_effects=not look.untouched, upto=_upto(plate, look))
         if canvas is None:
             canvas, begun = _on_ground(ground, layer, operator, grid)
         else:
@@ -121,13 +119,12 @@ def _through_lens(job: State, plate: Plate, below: tuple[Plate, ...], grid: Grid
     edges = [unit.operator.edge for unit in units if hasattr(unit.operator, "edge")]
     edge, room = edges[-1] if edges else "empty", 0.0
     if edge == "empty":  # with any other edge only the frame itself is looked at
-        with job.busy_with(plate_path(plate.id)):
+        with finished(job, plate):
             room = bounded(effects_chain(job, plate, units, Clear(lies)), grid)
     outer = grid.grown(grid.samples(min(room, MOST_BEYOND * max(job.shot.width, job.shot.height))))
     whole = stack_over(job, below, outer, background)
     ground = Beneath(job, plate, below, outer, whole, background, edge, lies)
-    with job.busy_with(plate_path(plate.id)):
-        layer = plate_layer(job, plate, grid, upto=_upto(plate, job.look), beneath=ground)
+    layer = plate_layer(job, plate, grid, upto=_upto(plate, job.look), beneath=ground)
     beneath = whole[grid.inside(outer)]
     _note(job.look, plate, layer, grid)
     return np.array(beneath) if layer is None else _laid(beneath, layer, operator, grid, lies)

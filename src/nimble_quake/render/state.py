@@ -14,7 +14,7 @@ from typing import Any, Self, TypeVar
 
 from nimble_quake.analysis.store import TrackStore
 from nimble_quake.conventions import Field, Frames, Picture, Seconds
-from nimble_quake.errors import LimitError, ShotError, one_line
+from nimble_quake.errors import LimitError, one_line
 from nimble_quake.media.pool import MediaPool
 from nimble_quake.media.sound import Recordings
 from nimble_quake.motion.timing import Moment
@@ -24,6 +24,7 @@ from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.memory import keep_freed_memory
 from nimble_quake.raster.places import Places
 from nimble_quake.render.cache import ResultCache, Tokens
+from nimble_quake.render.circles import UnderWay
 from nimble_quake.render.exceptions import Exceptions, with_exceptions
 from nimble_quake.render.mixing import Levels
 from nimble_quake.render.moments import Moments
@@ -154,7 +155,7 @@ class State:
         self._timeless: Moment | None = None
         self._stamps: dict[str, tuple[Hashable, ...]] = {}
         """In what state files are found while this moment is computed."""
-        self.under_way: list[str] = []
+        self.under_way = UnderWay()
         self.keys_under_way: list[str] = []
         self.keys: dict[str, tuple[Hashable, ...]] = {}
         """What maps and plates depend on at this moment, by path: each is found once."""
@@ -204,23 +205,6 @@ class State:
     def forget_looks(self) -> None:
         """Begin to count looks at other times anew."""
         self._looks[0] = 0
-
-    @contextmanager
-    def inside(self, path: str, what: str, cure: str) -> Iterator[None]:
-        """Refuse to compute what is being computed already: a loop, told with the path that closes it."""
-        if path in self.under_way:
-            raise ShotError(what, where=" -> ".join([*self.under_way, path]), cure=cure)
-        with self.busy_with(path):
-            yield
-
-    @contextmanager
-    def busy_with(self, path: str) -> Iterator[None]:
-        """Note what is being computed, so that a loop that comes back to it is found."""
-        self.under_way.append(path)
-        try:
-            yield
-        finally:
-            self.under_way.pop()
 
     @contextmanager
     def unseen(self, kept: bool = False) -> Iterator[None]:

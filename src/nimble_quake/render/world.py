@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import threading
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, TypeAlias
 
 import numpy as np
@@ -18,6 +19,7 @@ from nimble_quake.motion.kinds import asks_shot
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Tracked
 from nimble_quake.operators.registry import registry
+from nimble_quake.render.circles import UnderWay
 from nimble_quake.render.resolving import resolved, shown_value
 from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.paths import all_nodes, find, kind_of, real_path, value_name
@@ -25,9 +27,36 @@ from nimble_quake.shot.paths import all_nodes, find, kind_of, real_path, value_n
 if TYPE_CHECKING:
     from nimble_quake.render.state import Engine
 
-MOST_KEPT = 20_000
+Asked: TypeAlias = tuple[str, Frames]
+"""A value by its path, and a frame."""
+MOST_KEPT = 200_000
+"""Values that remembered answers name together."""
+MOST_ASKED = 2000
+"""Values that one value may ask for at a frame, with all that those ask for: more would take a second."""
+MOST_A_FRAME = 10_000
+"""The same for all values of a shot."""
+MOST_DEEP = 48
+"""Values may follow values that follow values so deep."""
+FOLLOWS_ITSELF, STAND_ALONE = "it follows itself", "let one of them stand by itself"
 Seen: TypeAlias = Callable[[str, Frames], Tracked | None]
 """Finds the points of a plate's clip that are seen at a frame."""
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What was found of a value at a moment, and all that it asked for."""
+
+    found: tuple[float, ...] | MotionError
+    asked: frozenset[Asked]
+
+
+class _Asking(threading.local):
+    """What a thread is asking for, and what that has asked for by now."""
+
+    def __init__(self) -> None:
+        self.under_way = UnderWay(MotionError)
+        self.asked: set[Asked] = set()
+        self.frame: Frames = 0.0
 
 
 class ShotWorld:
@@ -36,34 +65,66 @@ class ShotWorld:
     def __init__(self, engine: Engine, shot: Shot, seen: Seen, *, waits: bool = True) -> None:
         self.engine, self.shot, self.waits, self._seen = engine, shot, waits, seen
         self.sums: dict[Any, Any] = {}
-        self._values: dict[tuple[str, Frames], tuple[float, ...]] = {}
+        self._answers: dict[Asked, Answer] = {}
+        self._kept = 0
+        self._counts: dict[Frames, int] = {}
+        """How many values were found for a frame."""
         self._levels: dict[tuple[object, ...], NDArray[np.float32]] = {}
-        self._asking = threading.local()
+        self._asking = _Asking()
         self.asked = bool(shot.bands or shot.beats or shot.markers) or any(
             asks_shot(value) for _, node in all_nodes(shot) for value in node.values.values()
         )
         """Whether any value of the shot, or a step that listens to a band, asks it."""
 
     def other_value(self, path: str, moment: Moment) -> tuple[float, ...]:
-        """See motion.timing.World. Raises MotionError with the path that closes a loop."""
+        """See motion.timing.World. Raises MotionError with the path that closes a circle, or where it asks too much."""
         path = real_path(self.shot, path)
         key = (path, moment.frame)
-        known = self._values.get(key)
-        if known is not None:
-            return known
-        under_way: list[str] = getattr(self._asking, "paths", [])
-        if path in under_way:
-            loop = " -> ".join([*under_way[under_way.index(path) :], path])
-            raise MotionError(f"it follows itself: {loop}", cure="let one of them stand by itself")
-        self._asking.paths = [*under_way, path]
+        answer = self._answers.get(key)
+        if answer is None:
+            answer = self._asked_for(path, moment)
+            self._kept += len(answer.asked)
+            if self._kept > MOST_KEPT:
+                self._answers, self._kept = {}, 0
+            self._answers[key] = answer
+        self._asking.asked |= answer.asked
+        if isinstance(answer.found, MotionError):
+            raise answer.found
+        return answer.found
+
+    def _asked_for(self, path: str, moment: Moment) -> Answer:
+        """What is found of a value at a moment. Raises MotionError where it waits for itself."""
+        asking = self._asking
+        if not asking.under_way.paths:
+            asking.frame = moment.frame
+        before, asking.asked = asking.asked, {(path, moment.frame)}
         try:
-            found = self._found(path, moment)
+            self._count(asking.frame)
+            with asking.under_way.on(path, FOLLOWS_ITSELF, STAND_ALONE):
+                if len(asking.under_way.paths) > MOST_DEEP:
+                    raise MotionError(f"it follows values over {MOST_DEEP} deep", cure="follow the first of them")
+                found = self._found(path, moment)
+            if len(asking.asked) > MOST_ASKED:
+                raise MotionError(f"it asks for over {MOST_ASKED:,} other values", cure="let it ask at fewer moments")
+            return Answer(found, frozenset(asking.asked))
+        except MotionError as wrong:
+            if asking.under_way.paths and len(asking.asked) <= MOST_ASKED:
+                raise  # where a circle was entered counts: only who is asked for first knows all of it
+            return Answer(wrong, frozenset(asking.asked))
         finally:
-            self._asking.paths = under_way
-        if len(self._values) > MOST_KEPT:
-            self._values.clear()
-        self._values[key] = found
-        return found
+            asking.asked = before
+
+    def _count(self, frame: Frames) -> None:
+        """Count a value that is found for a frame. Raises MotionError where these are too many: a shot made to be slow.
+
+        What is remembered from other frames does not count, so it is known only roughly which value will be refused.
+        """
+        if len(self._counts) > 64:
+            self._counts = {}
+        self._counts[frame] = self._counts.get(frame, 0) + 1
+        if self._counts[frame] > MOST_A_FRAME:
+            raise MotionError(f"the shot's values ask for over {MOST_A_FRAME:,} others at one frame",
+                              cure="let fewer of them follow others")  # fmt: skip
 
     def _found(self, path: str, moment: Moment) -> tuple[float, ...]:
         node, name = find(self.shot, path), value_name(path)
@@ -123,10 +184,11 @@ class ShotWorld:
     def tracked_motion(
         self, plate: str, points: tuple[int, ...], frame: Frames, since: Frames
     ) -> tuple[float, float, float, float]:
-        """See motion.timing.World."""
+        """See motion.timing.World. Raises MotionError where the plate's own place follows them."""
         places = []
         for at in (since, frame):
-            seen = self._seen(plate, at)
+            with self._asking.under_way.on(f"plates/{plate} (its points)", FOLLOWS_ITSELF, STAND_ALONE):
+                seen = self._seen(plate, at)
             known = {} if seen is None else dict(zip(seen.ids.tolist(), seen.places.tolist(), strict=True))
             if not all(point in known for point in points):
                 return (0.0, 0.0, 0.0, 0.0)

@@ -21,6 +21,8 @@ def group(session: Session, path: str) -> str:
     if made:
         session.edit(f"Group {session.name_of(path)}" if len(ids) == 1 else f"Group {len(ids)} plates", shot)
         session.select(plate=made, quake="")
+    elif ids:
+        session.told.emit(f"Groups lie in groups up to {groups.MOST_DEEP} deep: take one apart first")
     return made
 
 

@@ -11,10 +11,12 @@ from typing import Any
 import msgspec
 import platformdirs
 
-from nimble_quake.errors import SaveFailed
+from nimble_quake.errors import NimbleQuakeError, SaveFailed
 from nimble_quake.motion.timecode import CLOCKS
-from nimble_quake.shotfile.files import put_bytes, write_whole
+from nimble_quake.shotfile.files import put_bytes, read_plain, write_whole
 from nimble_quake.shotfile.names import name_of_text, text_of_name
+
+MOST_BYTES = 1_000_000
 
 
 @dataclass
@@ -51,8 +53,8 @@ def folder(kind: str) -> Path:
 def load() -> Preferences:
     """Return the saved preferences; what is missing or damaged is at its default."""
     try:
-        raw = msgspec.json.decode((folder("config") / "preferences.json").read_bytes())
-    except (OSError, ValueError, RecursionError):
+        raw = msgspec.json.decode(read_plain(folder("config") / "preferences.json", MOST_BYTES))
+    except (OSError, ValueError, RecursionError, NimbleQuakeError):
         return Preferences()
     standard = Preferences()
     if not isinstance(raw, dict):

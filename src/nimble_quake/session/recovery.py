@@ -19,7 +19,7 @@ from nimble_quake.session.locks import is_locked, take_lock
 from nimble_quake.session.preferences import folder
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.codec import decoded, encoded
-from nimble_quake.shotfile.files import cure_of, put_bytes, write_whole
+from nimble_quake.shotfile.files import MOST_BYTES, cure_of, put_bytes, read_plain, write_whole
 from nimble_quake.shotfile.names import name_of_text, text_of_name
 
 
@@ -88,12 +88,19 @@ def lost_shots() -> list[Lost]:
         if is_locked(_lock_of(file)):
             continue
         try:
-            raw = msgspec.json.decode(file.read_bytes())
+            raw = msgspec.json.decode(read_plain(file, MOST_BYTES))
             path = Path(name_of_text(raw["path"])) if raw["path"] else None
             found.append(Lost(file, decoded(raw["shot"]), path))
-        except (OSError, msgspec.DecodeError, NimbleQuakeError, KeyError, TypeError, ValueError):
+        except (OSError, msgspec.DecodeError, NimbleQuakeError, KeyError, TypeError, ValueError, RecursionError):
             continue
     return found
+
+
+def remove_locks() -> None:
+    """Remove the locks of sessions that ended without one, and left no shot."""
+    for lock in folder("state").glob("unsaved-*.lock"):
+        if not lock.with_suffix(".json").exists() and not is_locked(lock):
+            lock.unlink(missing_ok=True)
 
 
 def _changed(file: Path) -> float:

@@ -13,47 +13,96 @@ from nimble_quake.shot.paths import fresh_id, plate_path
 GROUP, COPY = "group", "copy"
 
 
+MOST_DEEP = 32
+"""Groups may lie in groups so deep; what lies deeper stands free."""
+LOOP = -2
+
+
+class Holding:
+    """Which group each of some plates lies in, and what lies in each group: found in one pass over them."""
+
+    def __init__(self, plates: tuple[Plate, ...]) -> None:
+        self.plates = plates
+        self.holders: dict[str, Plate] = {}
+        """The group that a plate lies in, by the plate's id; who stands free is not in it."""
+        self.members: dict[str, list[Plate]] = {}
+        """The plates in a group by its id, the top one first; those that stand free under an empty id."""
+        self._groups = {plate.id: plate for plate in reversed(plates) if plate.kind == GROUP}
+        self._depths: dict[str, int] = {}
+        for plate in plates:
+            if plate.inside and self._depth(plate) > 0:
+                self.holders[plate.id] = self._groups[plate.inside]
+        for plate in plates:
+            holder = self.holders.get(plate.id)
+            self.members.setdefault("" if holder is None else holder.id, []).append(plate)
+
+    def _depth(self, plate: Plate) -> int:
+        """In how many groups a plate lies; 0 where that is too deep, LOOP where they close a loop."""
+        row: list[Plate] = []
+        passed: set[str] = set()
+        now: Plate | None = plate
+        while now is not None and now.id not in self._depths:
+            if now.id in passed:  # a loop: all that leads into it stands free
+                self._depths |= dict.fromkeys(passed, LOOP)
+                return LOOP
+            passed.add(now.id)
+            row.append(now)
+            now = self._groups.get(now.inside) if now.inside else None
+        depth = -1 if now is None else self._depths[now.id]
+        for each in reversed(row):
+            depth = LOOP if depth == LOOP else depth + 1 if depth < MOST_DEEP else 0
+            self._depths[each.id] = depth
+        return self._depths[plate.id]
+
+    def refused(self) -> list[Plate]:
+        """Return the plates that name a group and do not lie in it: in a loop, or too deep."""
+        return [plate for plate in self.plates if plate.inside in self._groups and plate.id not in self.holders]
+
+
+_known: tuple[Holding, ...] = ()
+"""What was found of the plates that were asked for last."""
+
+
+def holding(plates: tuple[Plate, ...]) -> Holding:
+    """Return which plates lie in which; found once for the same plates."""
+    global _known
+    for found in _known:
+        if found.plates is plates:
+            return found
+    found = Holding(plates)
+    _known = (found, *_known[:7])
+    return found
+
+
 def holder_of(plates: tuple[Plate, ...], plate: Plate) -> Plate | None:
     """Return the group a plate lies in; None where it stands free."""
-    first = holder = _named(plates, plate)
-    passed = {plate.id}
-    while holder is not None:
-        if holder.id in passed:
-            return None
-        passed.add(holder.id)
-        holder = _named(plates, holder)
-    return first
-
-
-def _named(plates: tuple[Plate, ...], plate: Plate) -> Plate | None:
-    if not plate.inside:
-        return None
-    return next((other for other in plates if other.id == plate.inside and other.kind == GROUP), None)
+    return holding(plates).holders.get(plate.id) if plate.inside else None
 
 
 def members_of(plates: tuple[Plate, ...], id: str) -> tuple[Plate, ...]:
     """Return the plates that lie in a group, the top one first; with an empty id, those that stand free."""
-    found = []
-    for plate in plates:
-        holder = holder_of(plates, plate) if plate.inside else None
-        if (holder.id if holder is not None else "") == id:
-            found.append(plate)
-    return tuple(found)
+    return tuple(holding(plates).members.get(id, ()))
 
 
 def holders_of(plates: tuple[Plate, ...], plate: Plate) -> list[Plate]:
     """Return the groups a plate lies in, the innermost first."""
+    found: list[Plate] = []
     holder = holder_of(plates, plate)
-    return [] if holder is None else [holder, *holders_of(plates, holder)]
+    while holder is not None:
+        found.append(holder)
+        holder = holder_of(plates, holder)
+    return found
 
 
 def within(plates: tuple[Plate, ...], id: str) -> tuple[Plate, ...]:
     """Return all plates in a group, those of groups inside it too, in order."""
-    if not any(plate.inside for plate in plates):
-        return () if id else plates
+    members = holding(plates).members
     found: list[Plate] = []
-    for member in members_of(plates, id):
-        found += [member, *within(plates, member.id)]
+    waiting = list(reversed(members.get(id, ())))
+    while waiting:
+        plate = waiting.pop()
+        found.append(plate)
+        waiting += reversed(members.get(plate.id, ()) if plate.kind == GROUP else ())
     return tuple(found)
 
 
@@ -89,7 +138,10 @@ def landed(plates: tuple[Plate, ...], id: str) -> tuple[Plate, ...]:
 
 
 def grouped(shot: Shot, ids: list[str]) -> tuple[Shot, str]:
-    """Put plates into a new group, where the top one of them was. Returns the shot and the group's path."""
+    """Put plates into a new group, where the top one of them was. Returns the shot and the group's path.
+
+    Where groups would lie too deep the shot stays as it is, and the path is empty.
+    """
     plates = shot.plates
     taken = [plate for plate in plates if plate.id in ids]
     if not taken:
@@ -103,6 +155,8 @@ def grouped(shot: Shot, ids: list[str]) -> tuple[Shot, str]:
         if plate is top:
             out.append(head)
         out.append(msgspec.structs.replace(plate, inside=id) if plate.id in moved else plate)
+    if Holding(tuple(out)).refused():
+        return shot, ""
     return msgspec.structs.replace(shot, plates=in_order(tuple(out))), plate_path(id)
 
 

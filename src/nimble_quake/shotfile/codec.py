@@ -15,6 +15,7 @@ from nimble_quake.errors import NimbleQuakeError, ShotError
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Colour, MediaFile, shown
+from nimble_quake.shot.groups import MOST_DEEP, Holding
 from nimble_quake.shot.model import FORMAT, Map, Marker, Node, Plate, Shot
 from nimble_quake.shotfile.names import name_of_text, text_of_name
 from nimble_quake.shotfile.upgrades import recipe_upgraded, shot_upgraded
@@ -85,6 +86,9 @@ class _Reader:
             frame = self.whole(item, "frame", 0, MAX_FRAMES, 0, where)
             markers[frame] = Marker(frame=frame, name=self.get(item, "name", str, "", where)[:200])
         length = self.whole(raw, "length", 1, MAX_FRAMES, 150)
+        for plate in Holding(plates).refused():
+            where = f"plates[{plates.index(plate)}].inside"
+            self.notes.append(f"{where}: groups lie in a loop or over {MOST_DEEP} deep; it stands free")
         known = {*Shot.__struct_fields__, MARK} - {"extra"}
         self.unique(plates, "plates")
         self.unique(maps, "maps")

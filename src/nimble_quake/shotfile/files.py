@@ -7,13 +7,13 @@ import errno
 import os
 import shutil
 import stat
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
 import msgspec
 
 from nimble_quake.errors import SaveFailed, ShotError
+from nimble_quake.files.unfinished import finished, removed, unfinished_file
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.codec import decoded, encoded
 
@@ -95,11 +95,12 @@ def put_bytes(target: Path, data: bytes) -> None:
     target.write_bytes(data)
 
 
-def write_whole(path: Path, put: Callable[[Path], None], *, backup: bool = False) -> None:
+def write_whole(path: Path, put: Callable[[Path], None], *, backup: bool = False, flush: bool = True) -> None:
     """Let `put` write a file under a temporary name, and give it its own name only when it is whole.
 
     A link is followed, so that it stays one; the old file's permissions stay. With `backup` the old file gets a
     second name, `.bak`, before the new one takes its place: at no moment is there no file under the name.
+    flush: have it on the disk before it gets its name; without, a machine that fails may leave an empty file.
     Raises SaveFailed; the old file is as it was then.
     """
     temporary = None
@@ -107,24 +108,22 @@ def write_whole(path: Path, put: Callable[[Path], None], *, backup: bool = False
         target = Path(os.path.realpath(path))
         if target.is_dir():
             raise SaveFailed("is a folder", where=str(path), cure="choose another name")
-        handle, name = tempfile.mkstemp(
-            prefix=f".{target.stem[:80]}-", suffix=".part" + target.suffix, dir=target.parent
-        )
-        os.close(handle)
-        temporary = Path(name)
+        temporary = unfinished_file(target)
         put(temporary)
-        with temporary.open("rb") as file:
-            os.fsync(file.fileno())
+        if flush:
+            with temporary.open("rb") as file:
+                os.fsync(file.fileno())
         os.chmod(temporary, _permissions(target))
         if backup and target.exists():
             _keep_backup(target)
-        os.replace(temporary, target)
-        _flush_folder(target.parent)
+        finished(temporary, target)
+        if flush:
+            _flush_folder(target.parent)
     except OSError as wrong:
         raise SaveFailed(f"cannot be saved: {wrong.strerror or wrong}", where=str(path), cure=cure_of(wrong)) from wrong
     finally:
         if temporary is not None:
-            temporary.unlink(missing_ok=True)
+            removed(temporary)
 
 
 def backup_of(path: Path) -> Path:
@@ -134,8 +133,8 @@ def backup_of(path: Path) -> Path:
 
 def _keep_backup(target: Path) -> None:
     """Give the old file its second name; where the disk knows no hard links, copy it."""
-    beside = target.with_name(f".{target.name[:80]}-{os.getpid()}.bak")
-    beside.unlink(missing_ok=True)
+    beside = unfinished_file(backup_of(target))
+    removed(beside)  # its name is free, and only ours
     try:
         os.link(target, beside)
     except OSError:

@@ -31,6 +31,9 @@ from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.state import Session
 from nimble_quake.session.work import duration
 
+LONGEST_END = 5.0
+"""Seconds that the end of the program waits for a render to stop."""
+
 
 def _keep_room(widget: QWidget) -> None:
     """Let a widget keep its room while it is hidden, so that nothing jumps when it is shown."""
@@ -219,6 +222,13 @@ class RenderDialog(QDialog):
         """Stop the render that is under way; its end is told when it comes."""
         self._stop.set()
         self.said.setText("Stopping …")
+
+    def end(self) -> None:
+        """Stop, and wait a little until nothing half-made is left: the program ends."""
+        thread = self._thread
+        self._stop.set()
+        if thread is not None:
+            thread.join(LONGEST_END)
 
     def _cancel_or_close(self) -> None:
         if self.running():

@@ -10,20 +10,24 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import msgspec
 
 from nimble_quake.errors import BadInput, SaveFailed
 from nimble_quake.export.order import Order, refuse_impossible, stamps_of
-from nimble_quake.export.stored import Stored, stored
+from nimble_quake.export.stored import Stored, is_placed, stored
 from nimble_quake.farm.where import Where
+from nimble_quake.files.unfinished import sweep
 from nimble_quake.render.job import Engine
 from nimble_quake.session.locks import is_locked, take_lock
 from nimble_quake.session.preferences import folder
-from nimble_quake.session.queue.stored import FINISHED, RUNNING, WAITING, Status, Wish, put, take
+from nimble_quake.session.queue.stored import FINISHED, RUNNING, WAITING, Status, Wish, put, take, wish_of
 from nimble_quake.shotfile.files import cure_of
+
+NEVER_CAME = 60.0
+"""Seconds after which a folder without an order is none that is just being put in."""
 
 
 @dataclass(frozen=True)
@@ -76,7 +80,7 @@ class Queue:
                 continue
             self._orders[place.parent.name] = order
             status = take(place.with_name("status.json"), Status) or Status()
-            wish = take(place.with_name("wish.json"), Wish) or Wish()
+            wish = wish_of(place.parent) or Wish()
             if not wish.cancelled:
                 running = at_work and status.state == RUNNING
                 found.append(Entry(place.parent.name, place.parent, order, status, wish, running))
@@ -94,6 +98,7 @@ class Queue:
 
         Raises BadInput or SaveFailed.
         """
+        order = replace(order, path=order.path.parent.resolve() / order.path.name)
         refuse_impossible(order)
         if not order.path.parent.is_dir():
             raise BadInput("its folder is not there", where=str(order.path), cure="make the folder first")
@@ -109,14 +114,16 @@ class Queue:
             if where is not None:
                 put(place / "machines.json", where)
             put(place / "order.json", stored(order, stamps_of(order.shot, engine), home))
-        except OSError as wrong:
+        except (OSError, SaveFailed) as wrong:
             shutil.rmtree(place, ignore_errors=True)
+            if isinstance(wrong, SaveFailed):
+                raise
             why = f"cannot be kept: {wrong.strerror}"
             raise SaveFailed(why, where=str(self.root), cure=cure_of(wrong)) from wrong
         return id
 
     def _wish(self, entry: Entry, **values: float | bool) -> None:
-        with contextlib.suppress(OSError):  # who removed it meanwhile wished for more
+        with contextlib.suppress(SaveFailed):  # who removed it meanwhile wished for more
             put(entry.folder / "wish.json", msgspec.structs.replace(entry.wish, **values))
 
     def pause(self, id: str, *, paused: bool = True) -> None:
@@ -194,10 +201,17 @@ class Queue:
         for place in self.root.glob("*/wish.json"):
             wish, order = take(place, Wish), take(place.with_name("order.json"), Stored)
             if wish is not None and wish.cancelled:
-                if order is not None:
+                if order is not None and is_placed(order.file):
                     entry = Entry(place.parent.name, place.parent, order, Status(), wish, False)
                     shutil.rmtree(entry.parts, ignore_errors=True)
                 shutil.rmtree(place.parent, ignore_errors=True)
+
+    def remove_leftovers(self) -> None:
+        """Remove what killed programs left here: files that are half written, orders that never came to be."""
+        for place in self.root.glob("*/"):
+            sweep(place)
+            if not (place / "order.json").exists() and time.time() - place.stat().st_mtime > NEVER_CAME:
+                shutil.rmtree(place, ignore_errors=True)
 
     def next(self) -> Entry | None:
         """Return the order to render now."""

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from nimble_quake.errors import Cancelled, NimbleQuakeError
+from nimble_quake.errors import Cancelled, NimbleQuakeError, SaveFailed
 from nimble_quake.export.order import Stamp
 from nimble_quake.export.rendering import Progress, Rendered, render_on
 from nimble_quake.farm.where import Where
@@ -24,9 +24,9 @@ from nimble_quake.session.queue.stored import (
     RUNNING,
     WAITING,
     Status,
-    Wish,
     put,
     take,
+    wish_of,
 )
 from nimble_quake.session.tracking import track_folders
 from nimble_quake.shotfile.names import name_of_text
@@ -128,8 +128,8 @@ class _Worker:
 
     def _keep(self, status: Status) -> Status:
         self._status = status
-        with contextlib.suppress(OSError):  # a full disk must not end the queue; it is said again soon
-            put(self._entry.folder / "status.json", status)
+        with contextlib.suppress(SaveFailed):  # a full disk must not end the queue; it is said again soon
+            put(self._entry.folder / "status.json", status, flush=status.state != RUNNING)
         return status
 
     def _progress(self, now: Progress) -> None:
@@ -145,6 +145,6 @@ class _Worker:
         if time.monotonic() - self._looked < SAID_EVERY:
             return
         self._looked = time.monotonic()
-        wish = take(self._entry.folder / "wish.json", Wish)
+        wish = wish_of(self._entry.folder)
         self._stop = wish is None or wish.paused or wish.cancelled or self._queue.paused
         self._keep(self._status)

@@ -6,12 +6,13 @@ are replaced whole.
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 from typing import TypeVar
 
 import msgspec
 
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.shotfile.files import MOST_BYTES, put_bytes, read_plain, write_whole
 from nimble_quake.shotfile.names import name_of_text, text_of_name
 
 WAITING, RUNNING, DONE, FAILED, INCOMPLETE = "waiting", "running", "done", "failed", "incomplete"
@@ -46,16 +47,22 @@ class Wish(msgspec.Struct, frozen=True):
     """How often it was asked to go on after it had ended."""
 
 
-def put(file: Path, item: object) -> None:
-    """Replace a file by a struct or dataclass. Raises OSError."""
-    part = file.with_name(f".{file.name}-{os.getpid()}")
-    part.write_bytes(msgspec.json.encode(item, enc_hook=lambda path: text_of_name(str(path))))
-    part.replace(file)
+def put(file: Path, item: object, *, flush: bool = True) -> None:
+    """Replace a file by a struct or dataclass. Raises SaveFailed. flush: as in `write_whole`."""
+    data = msgspec.json.encode(item, enc_hook=lambda path: text_of_name(str(path)))
+    write_whole(file, lambda target: put_bytes(target, data), flush=flush)
 
 
 def take(file: Path, kind: type[Item]) -> Item | None:
     """Return what is in a file; None where it is not there or damaged."""
     try:
-        return msgspec.json.decode(file.read_bytes(), type=kind, dec_hook=lambda _, name: Path(name_of_text(name)))
-    except (OSError, msgspec.MsgspecError):
+        data = read_plain(file, MOST_BYTES)
+        return msgspec.json.decode(data, type=kind, dec_hook=lambda _, name: Path(name_of_text(name)))
+    except (OSError, NimbleQuakeError, msgspec.MsgspecError, RecursionError):
         return None
+
+
+def wish_of(folder: Path) -> Wish | None:
+    """Return what is wished of an order: nothing special where that is damaged; None where the order is gone."""
+    wish = take(folder / "wish.json", Wish)
+    return Wish() if wish is None and (folder / "order.json").exists() else wish
