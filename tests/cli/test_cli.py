@@ -12,9 +12,11 @@ import pytest
 
 from helpers import coded, read_png, speckled, write_png
 from nimble_quake.cli.main import COMMANDS, main
+from nimble_quake.motion.kinds import Formula
 from nimble_quake.operators.registry import registry
 from nimble_quake.samples import sample_path, samples
-from nimble_quake.shotfile.files import read_shot
+from nimble_quake.shot.model import Node, Plate, Shot
+from nimble_quake.shotfile.files import read_shot, write_shot
 
 SHOT = str(sample_path("lantern-row"))
 
@@ -189,3 +191,20 @@ def test_every_sample_renders_by_the_command_line(name, tmp_path):
     found = read_png(out)
     assert found.shape[1] == 160
     assert found[..., :3].std() > 5
+
+
+def test_check_names_a_sound_that_cannot_be_read(tmp_path, capsys):
+    (tmp_path / "no.wav").write_bytes(b"RIFF nonsense")
+    sound = Node(id="s", kind="sound", values={"file": str(tmp_path / "no.wav")})
+    write_shot(Shot(width=64, height=36, length=3, sounds=(sound,)), tmp_path / "s.nquake")
+    assert main(["check", str(tmp_path / "s.nquake")]) == 2
+    assert "no.wav" in capsys.readouterr().err
+
+
+def test_check_names_all_values_without_a_number(tmp_path, capsys):
+    plates = tuple(Plate(id=id, kind="text", values={"turn": Formula("1 / 0")}) for id in "ab")
+    write_shot(Shot(width=64, height=36, length=3, plates=plates), tmp_path / "s.nquake")
+    assert main(["check", str(tmp_path / "s.nquake")]) == 2
+    said = capsys.readouterr().err
+    assert "plates/a/turn" in said
+    assert "plates/b/turn" in said

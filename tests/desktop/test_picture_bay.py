@@ -5,11 +5,12 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QLabel
 
 from driving import LEFT, QTest, arrived, drag
 from helpers import coded, write_png
-from nimble_quake.motion.kinds import Formula
+from nimble_quake.motion.driver import drivers
+from nimble_quake.motion.kinds import Driven, Formula
 from nimble_quake.session import verbs
 from nimble_quake.shot.edits.set_value import set_value
 
@@ -87,12 +88,25 @@ class TestPicture:
         QTest.mouseClick(stack, LEFT, pos=QPoint(8, 10))
         assert "plates/title/effects/push" not in [row.path for row in stack.rows]
 
-    def test_a_bad_formula_is_told_in_the_viewer(self, window, qtbot):
+    @pytest.mark.parametrize("motion", [Formula("1 / 0"), Driven(0.0, 9.0, drivers()["sound"]({"band": "gone"}))])
+    def test_a_value_without_a_number_is_marked_and_all_else_goes_on(self, window, qtbot, motion):
+        """A driver that names a band which is not there; while it plays, too, when the coupling looks at settings."""
         window.session.set_frame(40)
-        window.session.edit("x", set_value(window.session.shot, "plates/title/turn", Formula("1 / 0")))
-        qtbot.waitUntil(lambda: "divides by zero" in window.picture_bay.message, timeout=20_000)
+        window.session.select(plate="plates/title")
+        for path in ("plates/title/turn", "plates/title/effects/push/reach_x"):
+            window.session.edit("x", set_value(window.session.shot, path, motion))
+        why = "divides by zero" if isinstance(motion, Formula) else "there is no band"
+        qtbot.waitUntil(lambda: why in window.status.hint.text(), timeout=20_000)
+        assert window.picture_bay.message == ""
+        assert window.frames.last.picture is not None
+        (label,) = [label for label in window.picture_bay.settings.findChildren(QLabel) if label.text() == "! Turn"]
+        assert why in label.toolTip()
+        window.frames.play()
+        qtbot.waitUntil(lambda: window.frames.last is not None and not window.frames.last.request.probe, timeout=20_000)
+        window.frames.stop()
         window.session.undo()
-        qtbot.waitUntil(lambda: window.picture_bay.message == "", timeout=20_000)
+        window.session.undo()
+        assert label.text() == "Turn"
 
     def test_a_missing_file_can_be_found(self, window, qtbot, tmp_path, monkeypatch):
         verbs.plate_from_file(window.session, str(tmp_path / "gone.png"))

@@ -85,6 +85,21 @@ class TestAnimations:
         found = [number_in(opened.picture(t, W, H)) for t in (0.0, 0.09, 0.1, 0.39, 0.45, 0.7, 0.99)]
         assert found == [0, 0, 1, 1, 2, 3, 3]
 
+    @pytest.mark.parametrize("ending", ["gif", "webp", "png"])
+    def test_opening_decodes_one_picture_of_many(self, tmp_path, ending, monkeypatch):
+        """And playing on decodes one each: a GIF of 201 pictures of 2000 x 2000 opened after a minute."""
+        file = str(animation(tmp_path / f"a.{ending}", [40] * 30))
+        decoded: list[int] = []
+        own = flipbook.Flipbook._decoded
+        monkeypatch.setattr(flipbook.Flipbook, "_decoded", lambda self, n: decoded.append(n) or own(self, n))
+        loads: list[int] = []
+        load = type(Image.open(file)).load
+        monkeypatch.setattr(type(Image.open(file)), "load", lambda self: loads.append(self.tell()) or load(self))
+        opened = MediaPool().open(file, "clip")
+        assert (decoded, max(loads, default=0)) == ([0], 0)
+        assert [number_in(opened.picture(0.04 * n, W, H)) for n in range(30)] == list(range(30))
+        assert number_in(opened.picture(0.12, W, H)) == 3
+
     def test_as_a_still_it_is_its_first_picture(self, tmp_path):
         file = str(animation(tmp_path / "a.gif", [100, 100]))
         assert number_in(MediaPool().open(file, "still").picture(0.0, W, H)) == 0

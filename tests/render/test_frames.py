@@ -123,7 +123,10 @@ def test_a_failing_formula_names_its_path():
     rendered(shot, 2)
     with pytest.raises(FormulaError, match=r"plates/p/turn: .*divides by zero"):
         rendered(shot, 3)
-    assert "plates/p/turn" in answer(Engine(), BenchRequest(shot, 3, 1.0, 1.0)).error
+    at_default = Shot(width=64, height=48, plates=(Plate(id="p", kind="text"),))
+    shown = answer(Engine(), BenchRequest(shot, 3, 1.0, 1.0))
+    assert [problem.path for problem in shown.problems] == ["plates/p/turn"]
+    assert np.array_equal(shown.picture, answer(Engine(), BenchRequest(at_default, 3, 1.0, 1.0)).picture)
 
 
 def test_unknown_operators_are_passed_over():

@@ -10,6 +10,9 @@ import numpy as np
 import pytest
 
 from helpers import noise_map, rendered
+from nimble_quake.errors import MotionError, ShotError
+from nimble_quake.motion.driver import drivers
+from nimble_quake.motion.kinds import Driven
 from nimble_quake.raster.blend import blend_onto, flat
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Engine, Job
@@ -17,7 +20,8 @@ from nimble_quake.shot import groups
 from nimble_quake.shot.edits.duplicate import duplicate
 from nimble_quake.shot.edits.move import move
 from nimble_quake.shot.edits.remove import remove
-from nimble_quake.shot.model import Node, Plate, Shot
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.shotfile.codec import decoded, encoded
 
 W, H = 160, 96
 
@@ -208,3 +212,74 @@ class TestCopy:
             job = Job(Engine(), ring, 0)
             assert np.array_equal(frame_picture(job), rendered(shot(SKY)))
             assert "cannot be shown" in next(problem.line() for problem in job.problems.values())
+
+
+class TestDepth:
+    """Groups in groups: found in one pass, and not without end."""
+
+    @staticmethod
+    def nested(depth: int) -> tuple[Plate, ...]:
+        heads = [plate(f"g{n}", "group", inside=f"g{n - 1}" if n else "", isolated=True) for n in range(depth)]
+        return (*heads, plate("t", inside=f"g{depth - 1}"))
+
+    def test_as_deep_as_is_allowed_it_is_seen(self):
+        plates = self.nested(groups.MOST_DEEP)
+        assert len(groups.holders_of(plates, plates[-1])) == groups.MOST_DEEP
+        assert np.array_equal(rendered(shot(*plates)), rendered(shot(plate("t"))))
+
+    def test_deeper_ones_stand_free_and_opening_says_so(self):
+        plates = self.nested(300)
+        assert [each.id for each in groups.holding(plates).refused()] == [f"g{n}" for n in range(33, 300, 33)]
+        notes: list[str] = []
+        opened = decoded(encoded(shot(*plates)), notes=notes)
+        assert "plates[33].inside: groups lie in a loop or over 32 deep; it stands free" in notes
+        assert rendered(opened).shape == (H, W, 4)
+
+    def test_one_more_group_is_refused(self):
+        plates = self.nested(groups.MOST_DEEP)
+        before = shot(*plates)
+        assert groups.grouped(before, ["t"]) == (before, "")
+
+    def test_all_that_leads_into_a_loop_stands_free(self):
+        plates = (plate("a", "group", inside="b"), plate("b", "group", inside="a"), plate("c", "group", inside="b"),
+                  plate("d", inside="c"))  # fmt: skip
+        assert [each.id for each in groups.members_of(plates, "")] == ["a", "b", "c", "d"]
+
+
+CIRCLES = {
+    "copies itself": (plate("c", "copy", of="c", with_effects=False),),
+    "copy of a copy": (plate("c", "copy", of="d", with_effects=False), plate("d", "copy", of="c", with_effects=False)),
+    "copy in its group": (plate("g", "group"), plate("c", "copy", of="g", with_effects=False, inside="g")),
+    "copy later": (plate("c", "copy", of="c", with_effects=False, copies=3.0, later=4.0),),
+    "its own matte": (plate("c", matte="c", matte_effects=False),),
+    "mattes": (plate("c", matte="d", matte_effects=False), plate("d", matte="c", matte_effects=False)),
+    "all at once": (plate("c", "copy", of="c", with_effects=False, pin="c", pin_points="1", matte="c"),),
+    "mask": (plate("c", mask="own"),),
+    "exceptions": (plate("c", "copy", of="c", with_effects=False, exceptions=(("plates/c/opacity", "0.5"),)),),
+}
+
+
+@pytest.mark.parametrize("name", CIRCLES)
+@pytest.mark.parametrize("with_effects", [False, True])
+def test_a_circle_of_any_references_is_named(name, with_effects):
+    own = Map(id="own", name="", recipe=(Node(id="s", kind="picture", values={"plate": "c", "with_quakes": True}),))
+    switches = {"with_effects": with_effects, "matte_effects": with_effects}
+    plates = tuple(
+        msgspec.structs.replace(each, values={**each.values, **{n: v for n, v in switches.items() if n in each.values}})
+        for each in CIRCLES[name]
+    )
+    job = Job(Engine(), Shot(width=W, height=H, length=48, plates=plates, maps=(own,)), 5)
+    try:
+        frame_picture(job)
+        lines = [problem.line() for problem in job.problems.values()]
+    except ShotError as wrong:
+        lines = [wrong.line()]
+    assert any("the plate reads itself" in line and "plates/c" in line and " -> " in line for line in lines)
+
+
+def test_a_place_that_rides_on_its_own_points_is_named():
+    ride = Driven((0.0, 0.0), 1.0, drivers()["track"]({"plate": "c", "points": "1"}))
+    moving = plate("c", "clip", position=ride)
+    job = Job(Engine(), shot(moving), 3)
+    with pytest.raises(MotionError, match=r"follows itself: plates/c \(its points\) -> plates/c"):
+        job.tracked("c")

@@ -71,6 +71,44 @@ def test_a_loop_through_a_formula_is_refused_too():
         turn_of(shot, "a", 0)
 
 
+def asking(depth: int, first: float, second: float) -> Shot:
+    """Plates of which each asks the one below at two moments: twice as many values a level."""
+    plates = [Plate(id="p0", kind="text", values={"turn": Rate(0.0, 1.0)})]
+    for n in range(1, depth):
+        below, step = f"plates/p{n - 1}/turn", 3.0**n
+        text = f'value("{below}", 0, {first * step}) + value("{below}", 0, {second * step})'
+        plates.append(Plate(id=f"p{n}", kind="text", values={"turn": Formula(text)}))
+    return Shot(width=64, height=48, rate=Fraction(24), length=48, plates=tuple(plates))
+
+
+def test_a_value_that_asks_too_many_others_is_one_line():
+    """Once it is known to be too many, whoever asks it knows it too: 40 levels are no slower than 12."""
+    assert turn_of(asking(6, 1.0, 2.0), "p5", 0) < 0
+    shot = asking(40, 1.0, 2.0)
+    for id in ("p39", "p38"):
+        with pytest.raises(NimbleQuakeError, match="asks for over 2,000 other values"):
+            turn_of(shot, id, 0)
+
+
+def test_the_same_moments_are_asked_once():
+    """Sixteen levels that ask two and three frames ago meet at the same moments: 2^15 ways, few values."""
+    plates = [Plate(id="p0", kind="text", values={"turn": Rate(0.0, 24.0)})]
+    for n in range(1, 16):
+        text = f'(value("plates/p{n - 1}/turn", 0, 2) + value("plates/p{n - 1}/turn", 0, 3)) / 2'
+        plates.append(Plate(id=f"p{n}", kind="text", values={"turn": Formula(text)}))
+    shot = Shot(width=64, height=48, rate=Fraction(24), length=48, plates=tuple(plates))
+    assert turn_of(shot, "p15", 40) == pytest.approx(40 - 15 * 2.5)
+
+
+def test_values_that_follow_one_another_too_deep_are_one_line():
+    plates = [Plate(id="p0", kind="text", values={"turn": 5.0})]
+    plates += [Plate(id=f"p{n}", kind="text", values={"turn": follow(f"plates/p{n - 1}/turn")}) for n in range(1, 400)]
+    shot = Shot(width=64, height=48, rate=Fraction(24), length=48, plates=tuple(plates))
+    assert turn_of(shot, "p40", 0) == 5
+    with pytest.raises(NimbleQuakeError, match="over 48 deep"):
+        turn_of(shot, "p399", 0)
+
+
 def bursts(tmp_path: Path) -> Path:
     """Two low bursts, at half a second and one and a half, the second half as loud."""
     samples = np.zeros((96_000, 2))

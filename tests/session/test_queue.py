@@ -316,3 +316,70 @@ def test_it_starts_by_itself_in_the_background(queue, tmp_path):
     wait_for(lambda: not queue.at_work())
     queue.start()
     assert not queue.at_work()
+
+
+@pytest.mark.parametrize("damage", [b"", b"{", b"[]", b'{"rank": "x"}', b'{"paused": 3}', b"\xff" * 40])
+def test_a_damaged_wish_is_read_as_none(queue, tmp_path, damage):
+    """It used to stop the order at once, for it to begin again without end, and those behind it never began."""
+    shot = shot_of(tmp_path)
+    first, _ = (queue.add(ordered(shot, tmp_path / f"{name}.mp4"), Engine(), None) for name in "ab")
+    (queue.root / first / "wish.json").write_bytes(damage)
+    assert run_queue(queue) == 2
+    assert sorted(states(queue)) == ["done", "done"]
+
+
+DAMAGED = {
+    "path": "",
+    "scale": 0.0,
+    "first": -3,
+    "last": 10_000,
+    "every": 0,
+    "overscan": -1,
+    "kind": "none",
+    "alpha": "x",
+}
+
+
+@pytest.mark.parametrize(("field", "value"), [*DAMAGED.items(), ("scale", -1.0), ("scale", 99.0), ("path", "../o.mp4"),
+                                              ("path", "/tmp/../etc/o.mp4"), ("path", "o.mp4")])  # fmt: skip
+def test_a_damaged_order_fails_with_a_line_and_the_next_one_begins(queue, tmp_path, field, value):
+    shot = shot_of(tmp_path)
+    bad, good = (queue.add(ordered(shot, tmp_path / f"{name}.mp4"), Engine(), None) for name in "ab")
+    order = queue.entry(bad).order
+    put(queue.root / bad / "order.json", msgspec.structs.replace(order, **{field: value}))
+    fresh = Queue()
+    assert run_queue(fresh) == 1
+    assert {entry.id: entry.state for entry in fresh.entries()} == {bad: "failed", good: "done"}
+    assert fresh.entry(bad).status.line.isprintable()
+    assert fresh.entry(bad).status.line
+    fresh.cancel(bad)
+    assert [entry.id for entry in fresh.entries()] == [good]
+
+
+def test_what_never_became_an_order_is_removed(queue, tmp_path):
+    kept = queue.add(ordered(shot_of(tmp_path), tmp_path / "a.mp4"), Engine(), None)
+    place = queue.root / "123-ab"
+    place.mkdir()
+    (place / "wish.json").write_text("{}")
+    queue.remove_leftovers()
+    assert place.exists(), "it may just be put in"
+    os.utime(place, (1, 1))
+    queue.remove_leftovers()
+    assert [each.name for each in queue.root.glob("*/")] == [kept]
+
+
+@pytest.mark.parametrize(("sent", "code"), [(signal.SIGTERM, 143), (signal.SIGHUP, 129), (signal.SIGINT, 130)])
+def test_a_render_ends_as_it_is_asked_and_leaves_nothing(tmp_path, sent, code):
+    """Batch systems and containers stop work so: exit codes of 128 + the signal."""
+    shot = Shot(width=640, height=360, length=20_000, plates=(Plate(id="t", kind="text"),))
+    write_shot(shot, tmp_path / "s.nquake")
+    words = [sys.executable, "-m", "nimble_quake", "render", str(tmp_path / "s.nquake"), "-o", str(tmp_path / "o.mp4")]
+    process = subprocess.Popen(words, stderr=subprocess.PIPE, start_new_session=True)
+    until = time.monotonic() + 60
+    while not any(tmp_path.glob(".o-*/*")):
+        assert time.monotonic() < until
+        time.sleep(0.02)
+    process.send_signal(sent)
+    _, said = process.communicate(timeout=60)
+    assert (process.returncode, said.decode().strip().splitlines()[-1]) == (code, "nimble-quake: stopped")
+    assert [path.name for path in tmp_path.iterdir() if path.name != "home"] == ["s.nquake"]

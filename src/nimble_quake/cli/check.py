@@ -9,9 +9,10 @@ from typing import Annotated
 import typer
 
 from nimble_quake.cli.options import engine_of
-from nimble_quake.errors import ShotError
+from nimble_quake.errors import NimbleQuakeError, ShotError
+from nimble_quake.export.soundtrack import soundtrack_of
+from nimble_quake.render.bench import tolerant_job
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Job
 from nimble_quake.shotfile.files import read_shot
 
 
@@ -26,9 +27,13 @@ def run(shot: Annotated[Path, typer.Argument(help="The shot (.nquake)")]) -> int
         return 2
     engine, lines = engine_of(shot), set(notes)
     for frame in sorted({0, found.length // 2, found.length - 1}):
-        job = Job(engine, found, frame)
-        frame_picture(job, min(1.0, 160 / found.width))
+        job = tolerant_job(engine, found, frame)
+        try:
+            frame_picture(job, min(1.0, 160 / found.width))
+        except NimbleQuakeError as wrong:
+            lines.add(wrong.line())
         lines |= {problem.line() for problem in job.problems.values()}
+    lines |= {problem.line() for problem in soundtrack_of(engine, found, 0, found.length - 1)[1]}
     for line in sorted(lines):
         print(f"nimble-quake: {line}", file=sys.stderr)
     if lines:

@@ -70,7 +70,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except Ended as stop:
         return _say("stopped", stop.code)
     except (KeyboardInterrupt, typer.Abort):
-        return _say("stopped", 1)
+        return _say("stopped", 128 + signal.SIGINT)
     except MemoryError:
         return _say("there is not enough memory - render smaller (--size 50%)", 1)
     except OSError as wrong:
@@ -86,8 +86,8 @@ def _say(line: str, code: int) -> int:
     return code
 
 
-class Ended(KeyboardInterrupt):
-    """The system asked us to end: as Ctrl+C, with the exit code that shells and batch systems know (128 + signal)."""
+class Ended(BaseException):
+    """Somebody asked us to end: with the exit code that shells and batch systems know (128 + signal)."""
 
     def __init__(self, number: int) -> None:
         super().__init__()
@@ -95,13 +95,13 @@ class Ended(KeyboardInterrupt):
 
 
 def end_as_asked() -> None:
-    """Let SIGTERM and SIGHUP end a command as Ctrl+C does, so that nothing is left; what is ignored stays ignored."""
+    """Let Ctrl+C, SIGTERM and SIGHUP end a command so that nothing is left; what is ignored stays ignored."""
 
     def end(number: int, _: object) -> None:
         signal.signal(number, signal.SIG_IGN)  # once is enough: what tidies up is not stopped
         raise Ended(number)
 
-    for number in (signal.SIGTERM, signal.SIGHUP):
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         if signal.getsignal(number) is not signal.SIG_IGN:
             signal.signal(number, end)
 

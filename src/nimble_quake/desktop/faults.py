@@ -10,7 +10,7 @@ import sys
 import threading
 import time
 import traceback
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from types import TracebackType
 
@@ -46,6 +46,15 @@ def line_of(wrong: BaseException, report: Path | None) -> str:
         return wrong.line()
     where = f"; a report is in {report}" if report is not None else ""
     return f"that failed in Nimble Quake itself ({type(wrong).__name__}), your work is still here{where}"
+
+
+@contextlib.contextmanager
+def told_faults() -> Iterator[None]:
+    """Tell of an error in here as of one that nobody caught, and go on."""
+    try:
+        yield
+    except Exception as wrong:
+        sys.excepthook(type(wrong), wrong, wrong.__traceback__)
 
 
 def catch_faults(tell: Tell, keep: Callable[[], object]) -> None:

@@ -29,6 +29,7 @@ from nimble_quake.desktop.boards.command_finder import CommandFinder
 from nimble_quake.desktop.boards.source_board import SourceBoard
 from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
 from nimble_quake.desktop.dialogs.tracking_dialog import TrackingDialog
+from nimble_quake.desktop.faults import told_faults
 from nimble_quake.desktop.window_files import FileActions
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.render.bench import BenchResponse
@@ -176,11 +177,15 @@ class BenchWindow(FileActions):
             self._sizes_changed()
 
     def _show(self, response: BenchResponse) -> None:
-        self.picture_bay.show_response(response)
-        self.map_bay.show_response(response)
-        self.coupling.show_response(response)
-        self.probing.take(response)
-        self.status.show_cost(response)
+        """Let each part of the window show what concerns it; a fault in one leaves the others."""
+        for take in (
+            self.picture_bay.show_response, self.map_bay.show_response, self.coupling.show_response,
+            self.probing.take, self.status.show_cost, self._say_problems,
+        ):  # fmt: skip
+            with told_faults():
+                take(response)
+
+    def _say_problems(self, response: BenchResponse) -> None:
         if response.problems and response.request.probe:
             more = f" (+{len(response.problems) - 1})" if len(response.problems) > 1 else ""
             self.status.say(response.problems[0].line() + more, "fault_text")

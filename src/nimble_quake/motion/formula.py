@@ -18,6 +18,7 @@ from nimble_quake.motion.timing import Moment
 
 MOST_CHARACTERS = 500
 MOST_PARTS = 200
+IN_FORMULA = "in the formula"
 
 NAMES = {
     "t": "seconds since the shot's start",
@@ -171,7 +172,7 @@ def _refuse_strangers(part: ast.expr, own: tuple[str, ...]) -> None:
 def evaluate(
     text: str, names: dict[str, float], count: int = 1, readers: dict[str, Callable[..., Any]] | None = None
 ) -> tuple[float, ...]:
-    """Return the formula's numbers. Raises FormulaError where one is not finite.
+    """Return the formula's numbers. Raises FormulaError where one is not finite, MotionError where what it asks is.
 
     names: besides those of the shot, or instead of them. readers: what looks at the rest of the shot (`readers_at`).
     """
@@ -184,10 +185,11 @@ def evaluate(
             number = float(machine.eval(text, previously_parsed=part))
         except ZeroDivisionError:
             raise FormulaError(f"the formula {text[:40]!r} divides by zero", cure="guard it: max(x, 0.001)") from None
-        except FormulaError:  # of a value that it asks for, which is named
-            raise
+        except FormulaError as wrong:  # of a value that it asks for, which is named there
+            raise MotionError(wrong.what, cure=wrong.cure) from wrong
         except MotionError as wrong:
-            raise FormulaError(f"in the formula {text[:40]!r}: {wrong.what}", cure=wrong.cure) from wrong
+            what = wrong.what if wrong.what.startswith(IN_FORMULA) else f"{IN_FORMULA} {text[:40]!r}: {wrong.what}"
+            raise MotionError(what, cure=wrong.cure) from wrong
         except (ArithmeticError, ValueError, TypeError, RecursionError, simpleeval.InvalidExpression) as wrong:
             raise FormulaError(
                 f"the formula {text[:40]!r} gives no number: {wrong}", cure="check its values"

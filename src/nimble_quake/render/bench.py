@@ -104,11 +104,18 @@ class BenchResponse:
         return sum(array.nbytes for array in held if array is not None) + 4000
 
 
+def tolerant_job(engine: Engine, shot: Shot, frame: int) -> Job:
+    """Return a job that shows what it can: a value without a number is at its default."""
+    job = Job(engine, shot, frame)
+    job.tolerant = True
+    return job
+
+
 def answer(engine: Engine, request: BenchRequest) -> BenchResponse:
     """Compute a request. Never raises: what went wrong is in `error`. Runs on a render thread."""
     began = time.perf_counter()
     response = BenchResponse(request)
-    job = Job(engine, request.shot, request.frame)
+    job = tolerant_job(engine, request.shot, request.frame)
     job.exaggerated = request.exaggerated
     try:
         _picture(job, request, response)
@@ -150,7 +157,7 @@ def _picture(job: Job, request: BenchRequest, response: BenchResponse) -> None:
         base = with_overlays(job, request, base)
     if view == "loop" and result is not None:  # the frame that would follow the last one, against the first
         first, end = request.shot.loop or (0, request.shot.length)
-        round_ = Job(job.engine, request.shot, request.frame + end - first)
+        round_ = tolerant_job(job.engine, request.shot, request.frame + end - first)
         untouched = frame_picture(round_, request.scale)
     if view in ("difference", "loop") and result is not None and untouched is not None:
         response.picture, response.gain = screen_of_difference(result, untouched, ground)
@@ -211,7 +218,7 @@ def thumbnail(engine: Engine, shot: Shot, frame: int, map_id: str, steps: int | 
     if map is None:
         return None
     try:
-        job = Job(engine, shot, frame)
+        job = tolerant_job(engine, shot, frame)
         grid = small_grid(shot, width)
         return screen_of_map(map_field(job, map, grid, upto=steps), "value", REST)
     except (NimbleQuakeError, ArithmeticError, ValueError):
@@ -226,7 +233,7 @@ def plate_thumbnail(
     if plate is None:
         return None
     try:
-        job = Job(engine, shot, frame)
+        job = tolerant_job(engine, shot, frame)
         picture, _ = job.plate_picture(plate_id, small_grid(shot, width), with_effects=with_effects)
         return screen_of_picture(picture, "result", (0.1, 0.1, 0.1))
     except (NimbleQuakeError, ArithmeticError, ValueError):
@@ -236,7 +243,7 @@ def plate_thumbnail(
 def frame_thumbnail(engine: Engine, shot: Shot, frame: int, width: int) -> Bytes8 | None:
     """Return a small picture of a whole frame, BGRX; None where it cannot be made."""
     try:
-        job = Job(engine, shot, frame)
+        job = tolerant_job(engine, shot, frame)
         return screen_of_picture(frame_picture(job, grid=small_grid(shot, width)), "result", shot.ground[:3])
     except (NimbleQuakeError, ArithmeticError, ValueError):
         return None

@@ -12,7 +12,6 @@ from dataclasses import dataclass, replace
 from functools import partial
 
 from nimble_quake.conventions import Frames
-from nimble_quake.motion.resolve import value_at
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.steps import STAGGER_BY, TIMES, Shaper, Source, Step
@@ -88,8 +87,9 @@ def _staggered(job: State, owner: Map | Plate, path: str, node: Node, inside: li
     staggers = "stagger_times" in values and kind is not None and "stagger_times" in kind.declared
     if not staggers:
         return list(_unit(job, job, owner, path, node, inside))
-    times = round(value_at(values["stagger_times"], job.moment))
-    by = value_at(values.get("stagger_by", STAGGER_BY.default), job.moment)
+    own = nested_path(path, node.id)
+    times = round(job.number(values["stagger_times"], f"{own}/stagger_times", 1))
+    by = job.number(values.get("stagger_by", STAGGER_BY.default), f"{own}/stagger_by", 0.0)
     found: list[Unit] = []
     for time in range(min(max(times, 1), int(TIMES.hard[1]))):
         then = job.earlier(time * by) if time and by else job

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Hashable, Mapping
-from typing import Any, Generic, TypeVar, cast
+from collections.abc import Callable, Hashable, Mapping
+from typing import Any, Generic, TypeAlias, TypeVar, cast
 
 import numpy as np
 
@@ -22,11 +22,18 @@ from nimble_quake.raster.light import linear_colour
 from nimble_quake.shot.model import Node
 
 Op = TypeVar("Op", bound=Operator)
+Faulty: TypeAlias = Callable[[str, NimbleQuakeError], None]
+"""Is told of a value, by its path, that has no number, and why."""
 
 
-def resolved(operator: type[Op], node: Node, moment: Moment, path: str = "") -> Op:
-    """Return `operator` with every value of `node` at a moment. Raises NimbleQuakeError with the value's path."""
-    return _Start(operator, node, moment).at(moment, path)
+def resolved(
+    operator: type[Op], node: Node, moment: Moment, path: str = "", faulty: Faulty | None = None
+) -> Op:  # fmt: skip
+    """Return `operator` with every value of `node` at a moment. Raises NimbleQuakeError with the value's path.
+
+    faulty: is told of a value that has no number now, which is at its default then; nothing is raised.
+    """
+    return _Start(operator, node, moment).at(moment, path, faulty)
 
 
 class _Start(Generic[Op]):
@@ -42,15 +49,19 @@ class _Start(Generic[Op]):
             self.values[name] = param.start(moment.width, moment.height) if value is None else value
         self.moving = [name for name, value in self.values.items() if name in operator.speed_names or is_moving(value)]
 
-    def at(self, moment: Moment, path: str) -> Op:
-        """Return the operator at a moment. Raises NimbleQuakeError with the value's path."""
+    def at(self, moment: Moment, path: str, faulty: Faulty | None = None) -> Op:
+        """Return the operator at a moment; as `resolved`."""
         values, declared = dict(self.values), self.operator.declared
         start = getattr(self.node, "start", None) or 0.0  # a plate's speeds are counted from where it begins
         for name in self.moving:
             try:
                 values[name] = _number(declared[name], values[name], moment, start)
             except NimbleQuakeError as wrong:
-                raise type(wrong)(wrong.what, where=f"{path}/{name}".lstrip("/"), cure=wrong.cure) from wrong
+                where = f"{path}/{name}".lstrip("/")
+                if faulty is None:
+                    raise type(wrong)(wrong.what, where=where, cure=wrong.cure) from wrong
+                faulty(where, wrong)
+                values[name] = declared[name].start(moment.width, moment.height)
         if moment.loops and "loop" in declared and not values["loop"]:
             values["loop"] = moment.length / float(moment.rate)  # what can repeat does so with the shot
         return self.operator(values)
@@ -63,14 +74,14 @@ class Known:
         self._found: OrderedDict[Hashable, tuple[Node, Any]] = OrderedDict()
         self._lock = threading.Lock()
 
-    def resolved(self, operator: type[Op], node: Node, moment: Moment, path: str) -> Op:
-        """As `resolved`. Raises NimbleQuakeError with the value's path."""
+    def resolved(self, operator: type[Op], node: Node, moment: Moment, path: str, faulty: Faulty | None = None) -> Op:
+        """As `resolved`."""
         key = (id(node), operator, moment.width, moment.height, moment.loops, moment.length, moment.rate)
         start: _Start[Op] | None = self._get(key, node)
         if start is not None:
-            return start.at(moment, path) if start.still is None else start.still
+            return start.at(moment, path, faulty) if start.still is None else start.still
         start = _Start(operator, node, moment)
-        found = start.at(moment, path)
+        found = start.at(moment, path, faulty)
         start.still = found if stands_still(operator, node) else None
         self._put(key, node, start)
         return found

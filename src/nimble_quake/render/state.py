@@ -14,9 +14,10 @@ from typing import Any, Self, TypeVar
 
 from nimble_quake.analysis.store import TrackStore
 from nimble_quake.conventions import Field, Frames, Picture, Seconds
-from nimble_quake.errors import LimitError, one_line
+from nimble_quake.errors import LimitError, NimbleQuakeError, one_line
 from nimble_quake.media.pool import MediaPool
 from nimble_quake.media.sound import Recordings
+from nimble_quake.motion.resolve import value_at
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Operator, Tracked
 from nimble_quake.operators.registry import Registry, registry
@@ -146,6 +147,8 @@ class State:
     def __init__(self, engine: Engine, shot: Shot, frame: Frames) -> None:
         self.engine, self.shot = engine, shot
         self.moment = moment_in(engine, shot, frame, partial(_seen_at, type(self), engine, shot))
+        self.tolerant = False
+        """A value that has no number now is at its default, and that is told; else it is an error of the frame."""
         self.problems: dict[tuple[str, str], Problem] = {}
         self.path = ""
         self.look = Look()
@@ -180,18 +183,17 @@ class State:
 
     def at(self, seconds: Seconds) -> Self:
         """Return the same shot at another time, for a step that looks there; shares what is counted and told."""
-        then = type(self)(self.engine, self.shot, round(seconds * float(self.shot.rate), 6))
-        then.problems, then.under_way, then.keys_under_way = self.problems, self.under_way, self.keys_under_way
-        then._looks, then.costs, then.exaggerated = self._looks, self.costs, self.exaggerated
-        then.look = Look(self.look.untouched, None, self.look.upto)
-        return then
+        return self._shared(type(self)(self.engine, self.shot, round(seconds * float(self.shot.rate), 6)))
 
     def differing(self, exceptions: Exceptions) -> Self:
         """Return the shot with some values that are other ones, now; shares what is counted and told."""
-        then = type(self)(self.engine, self.engine.variant(self.shot, exceptions), self.moment.frame)
+        return self._shared(type(self)(self.engine, self.engine.variant(self.shot, exceptions), self.moment.frame))
+
+    def _shared(self, then: Self) -> Self:
+        """The state of another moment or shot, with what is counted and told in common."""
         then.problems, then.under_way, then.keys_under_way = self.problems, self.under_way, self.keys_under_way
         then._looks, then.costs, then.exaggerated = self._looks, self.costs, self.exaggerated
-        then.look = Look(self.look.untouched, None, self.look.upto)
+        then.look, then.tolerant = Look(self.look.untouched, None, self.look.upto), self.tolerant
         return then
 
     def count_look(self, most: int) -> None:
@@ -266,6 +268,19 @@ class State:
     def complain(self, what: str, cure: str = "") -> None:
         self.problems.setdefault((self.path, what), Problem(self.path, what, cure))
 
+    def _faulty(self, path: str, wrong: NimbleQuakeError) -> None:
+        self.problems.setdefault((path, wrong.what), Problem(path, wrong.what, wrong.cure))
+
+    def number(self, value: Any, path: str, otherwise: float) -> float:
+        """Return what a value that may move is now. Raises NimbleQuakeError, unless faulty values are tolerated."""
+        try:
+            return float(value_at(value, self.moment))
+        except NimbleQuakeError as wrong:
+            if not self.tolerant:
+                raise
+            self._faulty(path, wrong)
+            return otherwise
+
     def operator(self, role: str, node: Node, path: str) -> Operator | None:
         """Return a node's operator with its numbers, or None (and a complaint) where we do not know it."""
         key = (path, self.moment.frame)
@@ -280,7 +295,7 @@ class State:
         return self._operators[key]
 
     def _resolved(self, kind: type[Operator], node: Node, path: str) -> Operator:
-        found = self.engine.known.resolved(kind, node, self.moment, path)
+        found = self.engine.known.resolved(kind, node, self.moment, path, self._faulty if self.tolerant else None)
         share = faded(node, self.moment.frame)
         if share < 1:  # a coupling moves less, anything else covers less
             by = next((name for name in ("strength", "opacity") if name in kind.declared), "")
@@ -311,7 +326,8 @@ class State:
         return Context(at, self, rest, other, self.engine.known.moving(node), path=path, **more)
 
     def _resolved_at(self, kind: type[Operator], node: Node, path: str, seconds: Seconds) -> Operator:
-        return resolved(kind, node, self.moment.at(seconds * float(self.shot.rate)), path)
+        moment = self.moment.at(seconds * float(self.shot.rate))
+        return resolved(kind, node, moment, path, self._faulty if self.tolerant else None)
 
     def depends(self, operator: Operator, timed: bool) -> tuple[Hashable, ...]:
         """Return what an operator's result depends on besides its numbers, plates and maps: files, the moment."""

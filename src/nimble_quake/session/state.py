@@ -246,6 +246,17 @@ class Session:
         except MotionError:  # the viewer says what is wrong; the settings show the default meanwhile
             return param.start(self.shot.width, self.shot.height)
 
+    def fault(self, path: str) -> str:
+        """Return why a value has no number now, so that it is at its default; empty where it has one."""
+        path = real_path(self.shot, path)
+        node, param = find(self.shot, path), self.param(path)
+        if isinstance(node, Node) and param is not None:
+            try:
+                shown_value(param, node, self.moment)
+            except MotionError as wrong:
+                return wrong.line()
+        return ""
+
     def with_value(self, path: str, value: Any) -> Shot:
         """Return the shot with a value changed now: keys get one here, a rate is shifted, else it is just set."""
         path = real_path(self.shot, path)

@@ -16,8 +16,7 @@ from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.operators.quake import FOOT
-from nimble_quake.render.bench import BenchResponse
-from nimble_quake.render.job import Job
+from nimble_quake.render.bench import BenchResponse, tolerant_job
 from nimble_quake.render.why import why_by_settings
 from nimble_quake.session import effects, verbs
 from nimble_quake.session.state import Session
@@ -279,7 +278,7 @@ class Coupling(Region):
 
     def _why_now(self) -> str:
         """Why nothing moves at the playhead, as far as settings tell; a frame of playback knows no more."""
-        job = Job(self.session.engine, self.session.shot, self.session.frame)
+        job = tolerant_job(self.session.engine, self.session.shot, self.session.frame)
         return why_by_settings(job, self.session.selection.quake)
 
     def _menu(self) -> None:

@@ -17,6 +17,7 @@ from nimble_quake.desktop.settings.text_editors import WordsEditor
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.widgets.levels_bar import LevelsBar
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, with_gap
+from nimble_quake.motion.kinds import is_moving
 from nimble_quake.operators.quake import FOOT
 from nimble_quake.params.kinds import Choice, Drift, Exceptions, Number, Outline, Pairs, Param, Place, Stops, Words
 from nimble_quake.session.state import Session
@@ -36,8 +37,17 @@ class NameLabel(QLabel):
         super().__init__(param.label)
         self.session, self.path, self.param = session, path, param
         unit = getattr(param, "unit", "")
-        self.setToolTip(f"{param.help}{f' ({unit})' if unit else ''}. Double-click: back to its default.")
+        self._help = f"{param.help}{f' ({unit})' if unit else ''}. Double-click: back to its default."
+        self.setToolTip(self._help)
         self.setMinimumWidth(20)
+
+    def show_fault(self, why: str) -> None:
+        """Mark a value that has no number now, and say why; empty: it has one."""
+        tone(self, "fault_text" if why else "quiet")
+        text = f"! {self.param.label}" if why else self.param.label
+        if text != self.text():
+            self.setText(text)
+        self.setToolTip(f"{why}. Until then it is at its default." if why else self._help)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         label = f"Back to default: {self.session.label_of(self.path)}"
@@ -106,6 +116,7 @@ class SettingsPanel(QScrollArea):
                 editor.refresh()
                 if name in self.stand_ins:
                     editor.show_instead(self.stand_ins[name])
+        self._mark_faults()
         if self.levels is not None:
             black, middle, white = (self.session.shown(f"{self.path}/{name}") for name in ("black", "middle", "white"))
             self.levels.show_levels(black, middle, white)
@@ -124,6 +135,12 @@ class SettingsPanel(QScrollArea):
             moves = motion_of(self.session, f"{self.path}/{name}") != "still" or self._follows(name)
             if moves and editor.isVisibleTo(self):
                 editor.refresh()
+        self._mark_faults()
+
+    def _mark_faults(self) -> None:
+        for name, label in self._labels.items():
+            path = f"{self.path}/{name}"
+            label.show_fault(self.session.fault(path) if is_moving(self.session.raw(path)) else "")
 
     def _follows(self, name: str) -> bool:
         """Whether a value goes along with another one and cannot be changed by itself now."""
