@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import errno
+import os
 from fractions import Fraction
 from pathlib import Path
 
@@ -149,6 +150,7 @@ class TestNothingHalfMade:
             raise OSError(errno.ENOSPC, "No space left on device")
 
         monkeypatch.setattr(Path, "replace", full)
+        monkeypatch.setattr(os, "replace", full)
         monkeypatch.setattr(Path, "write_bytes", full)
         with pytest.raises(SaveFailed, match="No space left"):
             render(order(shot, self.path(tmp_path, key), key), Engine())

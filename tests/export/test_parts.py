@@ -16,15 +16,16 @@ import tifffile
 from helpers import numbered_frame, write_clip
 from media.test_sound import noise, write_wav
 from nimble_quake.errors import Cancelled, FailedWork, LimitError
-from nimble_quake.export.formats import SEGMENT, format_named, formats
+from nimble_quake.export.formats import format_named, formats
 from nimble_quake.export.order import Order, prepared_frame, stamps_of
 from nimble_quake.export.rendering import Progress, parts_of, render, render_on
 from nimble_quake.render.job import Engine
 from nimble_quake.shot.model import Node, Plate, Shot
 
 RATE = Fraction(24000, 1001)
-LENGTH = 2 * SEGMENT + 1
-"""Two whole segments, and one of a single frame."""
+LENGTH = 97
+PART = format_named("mp4").part_length(LENGTH)
+"""Frames of a segment of a clip so short; the last one has fewer."""
 PREPARED = "nimble_quake.export.rendering.prepared_frame"
 KEYS = [format.key for format in formats()]
 JOINED = [format.key for format in formats() if format.segment > 1]
@@ -69,12 +70,12 @@ def test_a_jump_into_any_segment_finds_its_frames(shot, tmp_path, key):
         if key == "y4m":
             return
         stream = clip.streams.video[0]
-        for wanted in (SEGMENT, SEGMENT - 1, 2 * SEGMENT, 3):
+        for wanted in (PART, PART - 1, 2 * PART, 3):
             clip.seek(int(wanted / RATE / stream.time_base), stream=stream)
             frames = {round(f.pts * f.time_base * RATE): f.reformat(format="rgba").to_ndarray() for f in
                       clip.decode(stream)}  # fmt: skip
             assert number_of(frames[wanted]) == wanted
-            assert min(frames) >= wanted // SEGMENT * SEGMENT
+            assert min(frames) >= wanted // PART * PART
 
 
 def after(count):
@@ -91,7 +92,7 @@ def after(count):
 def test_a_render_goes_on_where_it_was_stopped(shot, tmp_path, key, monkeypatch):
     """What was whole is not computed again, and the files are those of a render that was never stopped."""
     last = LENGTH - 1 if format_named(key).segment > 1 else 11
-    stop_after = SEGMENT + 9 if last > SEGMENT else 7
+    stop_after = PART + 9 if last > PART else 7
     whole = render(ordered(shot, tmp_path / "a", key, last=last), Engine()).files
     order, engine, folder = ordered(shot, tmp_path / "b", key, last=last), Engine(), tmp_path / "b" / ".parts"
     stamps = stamps_of(shot, engine)
@@ -127,7 +128,7 @@ def test_frames_that_fail_are_named_and_the_rest_goes_on(shot, tmp_path, key, mo
     assert found.files == []
     assert found.failures == dict.fromkeys((2, 5), "plates/c: too large - make it smaller")
     missing = {frame for part in parts_of(order, folder) if not part.file.exists() for frame in part.frames}
-    assert missing == ({2, 5} if format_named(key).segment == 1 else set(range(SEGMENT)))
+    assert missing == ({2, 5} if format_named(key).segment == 1 else set(range(PART)))
     monkeypatch.setattr(PREPARED, prepared_frame)
     assert len(render_on(order, engine, folder, stamps_of(shot, engine)).files) == (12 if key == "png" else 1)
 

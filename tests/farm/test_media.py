@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import cv2
+import msgspec
 import numpy as np
 import pytest
 
@@ -28,7 +29,7 @@ def shot_of(*files):
 
 
 def job_of(shot):
-    return Job("job-1", b"", items_of(shot, Engine()), ())
+    return Job("job-0123456789abcdef", msgspec.Raw(b"{}"), items_of(shot, Engine()), ())
 
 
 def test_a_file_is_found_where_it_lies_or_where_it_was_sent(tmp_path):

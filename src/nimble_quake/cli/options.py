@@ -91,7 +91,7 @@ def render_shown(order: Order, engine: Engine | None = None, where: Where | None
         if where is None:
             result = render(order, engine, show)
         else:
-            from nimble_quake.farm.farm import connected
+            from nimble_quake.farm.connecting import connected
 
             with connected(where, engine, lambda line: bar.console.print(line, markup=False)) as farm:
                 farm.moved = _Machines(bar).show

@@ -20,6 +20,7 @@ from av.video.reformatter import ColorRange, Colorspace
 
 from nimble_quake.conventions import Picture
 from nimble_quake.export.formats import SEGMENT, Format, Target
+from nimble_quake.export.priority import steady_priority
 from nimble_quake.export.writers import Part, failed, give_name, told
 from nimble_quake.files.unfinished import removed, unfinished_file
 from nimble_quake.raster.convert import to_rgba8, to_rgba16
@@ -106,6 +107,8 @@ class ClipWriter:
         try:
             self._container = encoding.opened(self._temporary)
             self._stream = encoding.add_to(self._container, target)
+            with steady_priority():
+                self._container.start_encoding()
         except BaseException:
             self.discard()
             raise
@@ -159,7 +162,8 @@ class _Joined:
         self._stream = way.add_to(out, target)
         if self._sound is not None:
             self._sound.add_to(out, target.format.sound)
-        out.start_encoding()
+        with steady_priority():
+            out.start_encoding()
         self._made, self._delay = 0, 0
         self._head: bytes | None = None
 

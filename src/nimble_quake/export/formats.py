@@ -20,6 +20,10 @@ if TYPE_CHECKING:
 
 SEGMENT = 48
 """Frames of a clip that are encoded by themselves and joined to the rest without a second encoding."""
+SHORTEST_SEGMENT = 12
+"""The same for short clips: each begins with a picture of its own, which costs size."""
+PARTS_AT_LEAST = 8
+"""Into so many parts a clip falls, where they do not become too short."""
 
 
 @dataclass(frozen=True)
@@ -58,7 +62,7 @@ class Format:
     opens: Callable[[Target], Writer]
     join: Callable[[Target, Sequence[Part]], list[Path]]
     segment: int = 1
-    """Frames to a part."""
+    """Frames to a part, at most: see `part_length`."""
     part_suffix: str = ""
     """The ending of a part's file, where it is not the format's own."""
     sequence: bool = False
@@ -76,6 +80,16 @@ class Format:
     """It can hold more than the frame, and says which part of it the frame is."""
     linear: bool = False
     """It holds linear light: pictures are turned into it."""
+    lossy: bool = False
+    """What is decoded of it is not quite what was encoded."""
+
+    def part_length(self, count: int) -> int:
+        """Return how many frames a part has, of so many frames in all.
+
+        It hangs on nothing else, so that a file has the same bits however many machines made it; short clips have
+        short parts, so that all machines have something to do.
+        """
+        return min(self.segment, max(SHORTEST_SEGMENT, -(-count // PARTS_AT_LEAST))) if self.segment > 1 else 1
 
 
 @cache

@@ -66,6 +66,8 @@ class Made:
     part: Part
     problems: tuple[Problem, ...] = ()
     failures: tuple[tuple[int, str], ...] = ()
+    again: bool = False
+    """It was made before by somebody who is not believed any more."""
 
 
 Maker: TypeAlias = Callable[[Order, Sequence[Part], Callable[[], bool]], Iterator[Made]]
@@ -88,7 +90,8 @@ def parts_of(order: Order, folder: Path) -> list[Part]:
     """Return the parts of an order and where their files lie."""
     format, frames = order.kind, order.frames()
     suffix = format.part_suffix or format.suffix
-    runs = [tuple(frames[at : at + format.segment]) for at in range(0, len(frames), format.segment)]
+    step = format.part_length(len(frames))
+    runs = [tuple(frames[at : at + step]) for at in range(0, len(frames), step)]
     return [Part(folder / f"{run[0]:07d}{suffix}", run) for run in runs]
 
 
@@ -220,7 +223,7 @@ class _Run:
             if found.failures and not self._tolerant:
                 frame, why = found.failures[0]
                 raise FailedWork(f"frame {frame}: {why}", where=self.order.path.name)
-            self._fresh += len(found.part.frames)
+            self._fresh += 0 if found.again else len(found.part.frames)
             self._told()
 
     def write(self, parts: Sequence[Part], target: Target) -> None:

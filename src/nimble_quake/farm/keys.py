@@ -4,20 +4,24 @@ from __future__ import annotations
 
 import datetime
 import os
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 from urllib.parse import urlsplit
 
 from nimble_quake.errors import BadInput, SaveFailed
-from nimble_quake.shotfile.files import cure_of
+from nimble_quake.shotfile.files import cure_of, read_plain
 
 AUTHORITY, CERTIFICATE, KEY = "authority.pem", "certificate.pem", "key.pem"
+SUFFIXES = (".pem", ".crt", ".cer", ".key")
+MOST_BYTES = 1_000_000
 YEARS = 5
 LOOPBACK = ("localhost", "127.0.0.1", "::1")
 NEEDED = 'pip install "nimble-quake[farm]"'
 
 
 def make_keys(folder: Path) -> list[Path]:
-    """Make a set of keys in a folder: who holds them may render, and see the jobs. Raises BadInput or SaveFailed."""
+    """Make a set of keys in a folder: who holds them is trusted with every machine. Raises BadInput or SaveFailed."""
     try:
         from cryptography import x509
         from cryptography.hazmat.primitives import hashes, serialization
@@ -63,16 +67,66 @@ def make_keys(folder: Path) -> list[Path]:
     return [folder / name for name in files]
 
 
-def refuse_open(address: str, keys: Path | None, *, plain: bool) -> None:
+@dataclass(frozen=True)
+class Keys:
+    """The files of one set of keys, whatever they are called."""
+
+    authority: Path
+    certificate: Path
+    key: Path
+
+
+def keys_in(folder: Path) -> Keys:
+    """Return the keys in a folder: which file is which is told by what it holds. Raises BadInput."""
+    cure = "nimble-quake farm-keys FOLDER makes a set of keys"
+    try:
+        files = sorted(file for file in folder.iterdir() if file.suffix in SUFFIXES and file.is_file())
+    except OSError as wrong:
+        raise BadInput(f"the keys cannot be read: {wrong.strerror}", where=str(folder), cure=cure) from wrong
+    found: dict[str, list[Path]] = {"authority": [], "certificate": [], "key": []}
+    for file in files:
+        for kind in _kinds_of(file):
+            found[kind].append(file)
+    for kind, all_of_it in found.items():
+        if len(all_of_it) != 1:
+            words = ", ".join(file.name for file in all_of_it) or "none"
+            raise BadInput(f"one {kind} is needed, there is {words}", where=str(folder), cure=cure)
+    return Keys(*(found[kind][0] for kind in ("authority", "certificate", "key")))
+
+
+def _kinds_of(file: Path) -> set[str]:
+    """What a PEM file holds (RFC 7468): the certificate of an authority, one of a machine, a key."""
+    from cryptography import x509
+
+    data = read_plain(file, MOST_BYTES)
+    kinds = {"key"} if b"PRIVATE KEY-----" in data else set()
+    if b"BEGIN CERTIFICATE-----" in data:
+        try:
+            for certificate in x509.load_pem_x509_certificates(data):
+                kinds.add("authority" if _is_authority(certificate) else "certificate")
+        except ValueError as wrong:
+            raise BadInput("holds a damaged certificate", where=str(file), cure="make the keys anew") from wrong
+    return kinds
+
+
+def _is_authority(certificate: Any) -> bool:
+    from cryptography import x509
+
+    try:
+        return bool(certificate.extensions.get_extension_for_class(x509.BasicConstraints).value.ca)
+    except x509.ExtensionNotFound:
+        return False
+
+
+def refuse_open(address: str, *, secured: bool, plain: bool) -> None:
     """Raise BadInput where a connection would be open to all: without keys, and not on this machine alone."""
     parts = urlsplit(address)
     if parts.scheme not in ("tcp", "tls") or not parts.hostname:
-        raise BadInput(f'"{address}" is no address', where="--on", cure="write it as tls://machine:8786")
-    if parts.scheme == "tls" and keys is None:
-        raise BadInput("a tls address needs keys", where="--keys", cure="nimble-quake farm-keys FOLDER makes them")
+        cure = "write it as tls://machine:8786, or name a scheduler file"
+        raise BadInput(f'"{address}" is no address', where="--on", cure=cure)
+    if parts.scheme == "tls" and not secured:
+        cure = "nimble-quake farm-keys FOLDER makes them; or set them in dask's own configuration"
+        raise BadInput("a tls address needs keys", where="--keys", cure=cure)
     if parts.scheme == "tcp" and parts.hostname not in LOOPBACK and not plain:
         cure = "use tls:// with --keys, or --plain on a network you trust"
         raise BadInput(f"a plain connection to {parts.hostname} can be read by all", where="--on", cure=cure)
-    for name in (AUTHORITY, CERTIFICATE, KEY) if keys is not None else ():
-        if keys is not None and not (keys / name).is_file():
-            raise BadInput(f"{name} is not there", where=str(keys), cure="nimble-quake farm-keys FOLDER makes them")

@@ -2,54 +2,69 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import os
-import tempfile
-from dataclasses import dataclass
+import shutil
+import time
 from functools import lru_cache
 from pathlib import Path
+from typing import Annotated
 
+import msgspec
 import platformdirs
 
 from nimble_quake.analysis.side_files import content_name
 from nimble_quake.analysis.store import TrackStore
 from nimble_quake.errors import MediaError
 from nimble_quake.export.order import files_of
+from nimble_quake.files.plain import plain_file
+from nimble_quake.files.unfinished import finished, removed, unfinished_file
 from nimble_quake.media import flipbook
 from nimble_quake.media.pool import MediaPool
 from nimble_quake.media.sound import Recordings
 from nimble_quake.render.job import Engine
 from nimble_quake.shot.model import Shot
+from nimble_quake.shotfile.names import name_of_text, text_of_name
 
 MOST_SENT = 512 * 2**20
 """Bytes of a file that is sent to a machine that does not have it; larger ones have to be on a shared disk."""
 CHUNK = 2**20
 
 
-@dataclass(frozen=True)
-class Held:
+class Held(msgspec.Struct, frozen=True):
     """A file and the SHA-256 of what it holds."""
 
-    path: str
-    digest: str
+    name: str
+    """Its path as text (`shotfile.names`), so that any path goes into JSON."""
+    digest: Annotated[str, msgspec.Meta(pattern=r"^[0-9a-f]{64}$")]
     size: int
 
+    @property
+    def path(self) -> str:
+        """Its path."""
+        return name_of_text(self.name)
 
-@dataclass(frozen=True)
-class Item:
+
+class Item(msgspec.Struct, frozen=True):
     """What a shot names by a path: one file, or numbered ones."""
 
-    path: str
+    name: str
+    """The path as text."""
     files: tuple[Held, ...]
 
+    @property
+    def path(self) -> str:
+        """The path."""
+        return name_of_text(self.name)
 
-@dataclass(frozen=True)
-class Job:
+
+class Job(msgspec.Struct, frozen=True):
     """All that the machines are told once: the order, its files, and the tracks of its clips."""
 
-    id: str
-    order: bytes
-    """An `export.stored.Stored` as JSON."""
+    id: Annotated[str, msgspec.Meta(pattern=r"^job-[0-9a-f]{16}$")]
+    order: msgspec.Raw
+    """An `export.stored.Stored`."""
     items: tuple[Item, ...]
     tracks: tuple[Held, ...]
 
@@ -60,8 +75,13 @@ class Job:
 
 def digest_of(path: str) -> str:
     """Return the SHA-256 of what a file holds; remembered while the file stays as it is. Raises OSError."""
-    stat = os.stat(path)
+    stat = plain_file(path)
     return _digest(path, stat.st_mtime_ns, stat.st_size)
+
+
+def digest_of_bytes(data: bytes) -> str:
+    """Return the SHA-256 of bytes."""
+    return hashlib.sha256(data).hexdigest()
 
 
 @lru_cache(maxsize=4096)
@@ -74,7 +94,7 @@ def _digest(path: str, changed: int, size: int) -> str:
 
 
 def _held(path: Path) -> Held:
-    return Held(str(path), digest_of(str(path)), path.stat().st_size)
+    return Held(text_of_name(str(path)), digest_of(str(path)), path.stat().st_size)
 
 
 def items_of(shot: Shot, engine: Engine) -> tuple[Item, ...]:
@@ -82,7 +102,7 @@ def items_of(shot: Shot, engine: Engine) -> tuple[Item, ...]:
     found = []
     for path in sorted(files_of(shot, engine)):
         names = [file for _, file in flipbook.numbered(path)] if flipbook.is_pattern(path) else [Path(path)]
-        found.append(Item(path, tuple(_held(name) for name in names if name.is_file())))
+        found.append(Item(text_of_name(path), tuple(_held(name) for name in names if name.is_file())))
     return tuple(found)
 
 
@@ -94,6 +114,18 @@ def tracks_of(items: tuple[Item, ...], engine: Engine) -> tuple[Held, ...]:
             name = f"{content_name(item.path)}.npz"
             found += [_held(folder / name) for folder in engine.tracks.folders if (folder / name).is_file()][:1]
     return tuple(found)
+
+
+JOB_DAYS = 14
+"""The folder of a job is removed after so many days, if nobody said that the job has ended."""
+
+
+def sweep_jobs() -> None:
+    """Remove the folders of jobs that nobody ended: links to files, and tracks."""
+    for folder in kept_folder().glob("job-*/"):
+        with contextlib.suppress(OSError):
+            if time.time() - folder.stat().st_mtime > JOB_DAYS * 86_400:
+                shutil.rmtree(folder, ignore_errors=True)
 
 
 def kept_folder() -> Path:
@@ -109,14 +141,16 @@ def kept_file(held: Held) -> Path:
 
 def keep_sent(held: Held, data: bytes) -> None:
     """Keep a file that was sent. Raises MediaError where it does not hold what it should."""
-    if hashlib.sha256(data).hexdigest() != held.digest:
+    if digest_of_bytes(data) != held.digest:
         raise MediaError("came damaged", where=held.path, cure="send it again")
     target = kept_file(held)
     target.parent.mkdir(parents=True, exist_ok=True)
-    handle, name = tempfile.mkstemp(prefix=".part-", dir=target.parent)
-    with os.fdopen(handle, "wb") as file:
-        file.write(data)
-    os.replace(name, target)
+    temporary = unfinished_file(target)
+    try:
+        temporary.write_bytes(data)
+        finished(temporary, target)
+    finally:
+        removed(temporary)
 
 
 def here(held: Held) -> Path | None:

@@ -1,8 +1,7 @@
-"""What a machine does of a job. Everything here runs on the machine that was asked."""
+"""What a machine does of a job, on the machine that was asked. All of it takes and gives bytes (`wire`)."""
 
 from __future__ import annotations
 
-import hashlib
 import importlib.metadata
 import platform
 import shutil
@@ -10,19 +9,19 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 
 import msgspec
-import numpy as np
 
 from nimble_quake import __version__
-from nimble_quake.export.order import Order, frame_for
+from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render_part
 from nimble_quake.export.stored import Stored
 from nimble_quake.export.writers import Part
 from nimble_quake.farm import media
 from nimble_quake.farm.media import Held, Job
+from nimble_quake.farm.wire import packed, unpacked
 from nimble_quake.render.job import Engine, Problem
 
 LIBRARIES = ("numpy", "scipy", "opencv-python-headless", "numba", "skia-python", "av", "OpenEXR")
@@ -34,60 +33,60 @@ _jobs: dict[str, tuple[Order, Engine]] = {}
 _lock = threading.Lock()
 
 
-@dataclass(frozen=True)
-class Load:
-    """Parts that are rendered together on one machine. proof: the digest of this frame is asked for too."""
+class Load(msgspec.Struct, frozen=True):
+    """Parts that are rendered together on one machine: the frames of each."""
 
     number: int
-    parts: tuple[Part, ...]
-    proof: int | None = None
-
-    @property
-    def count(self) -> int:
-        """How many frames it has."""
-        return sum(len(part.frames) for part in self.parts)
+    parts: tuple[tuple[int, ...], ...]
 
 
-@dataclass(frozen=True)
-class Done:
-    """What comes back of a load: the bytes of each part's file, none where a frame failed."""
+class Told(msgspec.Struct, frozen=True):
+    """A problem, as it is told."""
 
-    machine: str
-    files: tuple[bytes | None, ...]
+    path: str
+    what: str
+    cure: str = ""
+
+
+class Done(msgspec.Struct, frozen=True):
+    """What comes back of a load, beside the files of its parts, which are empty where a frame failed."""
+
     digests: tuple[str, ...]
     """SHA-256 of each file; what comes over the network is held against it."""
-    problems: tuple[Problem, ...]
+    problems: tuple[Told, ...]
     failures: tuple[tuple[int, str], ...]
-    proof: str = ""
     seconds: float = 0.0
 
 
-def versions() -> dict[str, str]:
+def versions() -> bytes:
     """Return what the numbers of a frame depend on, on this machine."""
     found = {name: importlib.metadata.version(name) for name in LIBRARIES}
-    return {"nimble-quake": __version__, "python": platform.python_version(), "machine": platform.machine(), **found}
+    own = {"nimble-quake": __version__, "python": platform.python_version(), "machine": platform.machine()}
+    return packed(own | found)
 
 
-def check_media(job: Job) -> list[str]:
+def check_media(job: bytes) -> bytes:
     """Return the digests of the files that are not here."""
-    return media.missing(job)
+    media.sweep_jobs()
+    told: Job = unpacked(job, Job)[0]
+    return packed(media.missing(told))
 
 
-def take_media(held: Held, data: bytes) -> None:
+def take_media(held: bytes) -> bytes:
     """Keep a file that was sent."""
-    media.keep_sent(held, data)
+    told: Held
+    told, (data,) = unpacked(held, Held)
+    media.keep_sent(told, data)
+    return packed(True)
 
 
-def forget(id: str) -> None:
+def forget(job: bytes) -> bytes:
     """Remove what was kept for a job; files stay, by what they hold, for the next one."""
+    told: Job = unpacked(job, Job)[0]
     with _lock:
-        _jobs.pop(id, None)
-    shutil.rmtree(media.kept_folder() / id, ignore_errors=True)
-
-
-def frame_digest(order: Order, engine: Engine, frame: int) -> str:
-    """Return the SHA-256 of a frame's numbers."""
-    return hashlib.sha256(np.ascontiguousarray(frame_for(engine, order, frame)[0]).tobytes()).hexdigest()
+        _jobs.pop(told.id, None)
+    shutil.rmtree(media.kept_folder() / told.id, ignore_errors=True)
+    return packed(True)
 
 
 def _ready(job: Job) -> tuple[Order, Engine]:
@@ -99,25 +98,27 @@ def _ready(job: Job) -> tuple[Order, Engine]:
         return _jobs[job.id]
 
 
-def render_load(job: Job, load: Load, machine: str, stop: Callable[[], bool]) -> Done:
+def render_load(job: bytes, load: bytes, stop: Callable[[], bool] = lambda: False) -> bytes:
     """Render a load. Raises Cancelled when it is asked to stop, MediaError where a file is not here."""
     began = time.monotonic()
-    order, engine = _ready(job)
+    told: Load = unpacked(load, Load)[0]
+    asked: Job = unpacked(job, Job)[0]
+    order, engine = _ready(asked)
+    suffix = order.kind.part_suffix or order.kind.suffix
     problems: dict[str, Problem] = {}
     failures: dict[int, str] = {}
-    files: list[bytes | None] = []
+    files: list[bytes] = []
     with tempfile.TemporaryDirectory(prefix="nimble-quake-") as name:
         local = replace(order, path=Path(name) / order.path.name)
-        for part in load.parts:
-            file = Path(name) / part.file.name
-            noted, failed = render_part(local, engine, Part(file, part.frames), _now_and_then(stop))
+        for number, frames in enumerate(told.parts):
+            file = Path(name) / f"{number:07d}{suffix}"
+            noted, failed = render_part(local, engine, Part(file, frames), _now_and_then(stop))
             problems |= {problem.line(): problem for problem in noted}
             failures |= failed
-            files.append(file.read_bytes() if file.exists() else None)
-    proof = "" if load.proof is None else frame_digest(order, engine, load.proof)
-    digests = tuple(hashlib.sha256(data or b"").hexdigest() for data in files)
-    return Done(machine, tuple(files), digests, tuple(problems.values()), tuple(failures.items()), proof,
-                time.monotonic() - began)  # fmt: skip
+            files.append(file.read_bytes() if file.exists() else b"")
+    said = tuple(Told(problem.path, problem.what, problem.cure) for problem in problems.values())
+    digests = tuple(media.digest_of_bytes(file) for file in files)
+    return packed(Done(digests, said, tuple(failures.items()), time.monotonic() - began), files)
 
 
 def _now_and_then(stop: Callable[[], bool]) -> Callable[[], bool]:
@@ -131,3 +132,13 @@ def _now_and_then(stop: Callable[[], bool]) -> Callable[[], bool]:
         return answer
 
     return found
+
+
+def on_machine(job: bytes, load: bytes) -> bytes:
+    """Render a load on the worker this is called by."""
+    from distributed import Event, get_worker
+
+    worker = get_worker()
+    told: Job = unpacked(job, Job)[0]
+    halt = Event(told.id, client=getattr(worker, "client", None))
+    return render_load(job, load, halt.is_set)

@@ -157,7 +157,7 @@ class RenderDialog(QDialog):
             if self._machines is None:
                 self._end_later(render(order, engine, told, stop))
                 return
-            from nimble_quake.farm.farm import connected  # an extra, and slow to import
+            from nimble_quake.farm.connecting import connected  # an extra, and slow to import
 
             with connected(self._machines, engine) as farm:
                 found = render(order, engine, told, stop, by=farm)

@@ -23,5 +23,6 @@ FORMAT = pictures(
     pack,
     alpha=False,
     qualities=(("Best", 98), ("Good", 92), ("Small", 80)),
+    lossy=True,
     rank=52,
 )

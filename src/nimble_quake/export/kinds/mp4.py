@@ -39,5 +39,6 @@ FORMAT = clips(
     alpha=False,
     qualities=(("Best", 12), ("Good", 18), ("Small", 26)),
     sound="aac",
+    lossy=True,
     rank=10,
 )

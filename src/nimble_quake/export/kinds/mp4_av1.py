@@ -17,5 +17,6 @@ FORMAT = clips(
     bits=10,
     qualities=(("Best", 18), ("Good", 30), ("Small", 42)),
     sound="aac",
+    lossy=True,
     rank=14,
 )

@@ -16,5 +16,6 @@ FORMAT = clips(
     alpha=True,
     qualities=(("Best", 15), ("Good", 28), ("Small", 40)),
     sound="libopus",
+    lossy=True,
     rank=12,
 )

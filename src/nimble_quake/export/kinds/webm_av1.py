@@ -16,5 +16,6 @@ FORMAT = clips(
     bits=10,
     qualities=(("Best", 18), ("Good", 30), ("Small", 42)),
     sound="libopus",
+    lossy=True,
     rank=16,
 )

@@ -23,5 +23,6 @@ FORMAT = pictures(
     "one small file a frame; keeps transparency",
     pack,
     qualities=(("Best", 101), ("Good", 90), ("Small", 70)),
+    lossy=True,
     rank=50,
 )

@@ -121,7 +121,7 @@ class _Worker:
         others = take(entry.folder / "machines.json", Where)
         if others is None:
             return rendered()
-        from nimble_quake.farm.farm import connected  # an extra, and slow to import
+        from nimble_quake.farm.connecting import connected  # an extra, and slow to import
 
         with connected(others, engine) as farm:
             return rendered(by=farm)

@@ -1,0 +1,341 @@
+"""One order on its way: its parts go out to machines, what comes back is looked at, what is late goes out again."""
+
+from __future__ import annotations
+
+import os
+import secrets
+import statistics
+import threading
+import time
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
+from dataclasses import dataclass, replace
+from typing import Any, Protocol
+
+import msgspec
+
+from nimble_quake.errors import Cancelled, FailedWork
+from nimble_quake.export.checking import Pattern, Wrong
+from nimble_quake.export.order import Order, prepared_frame
+from nimble_quake.export.rendering import Made
+from nimble_quake.export.stored import stored
+from nimble_quake.export.writers import Part, Prepared, told
+from nimble_quake.farm import work
+from nimble_quake.farm.media import Job, digest_of_bytes, items_of, tracks_of
+from nimble_quake.farm.sampling import Sampling
+from nimble_quake.farm.wire import packed, unpacked
+from nimble_quake.farm.work import Done, Load
+from nimble_quake.render.job import Engine, Problem
+
+SINGLES = 8
+"""Frames to a load, where each is a file of its own."""
+AHEAD = 2
+"""Loads to a machine that wait or are rendered there."""
+PATIENCE = 6.0
+"""A load that takes so many times as long as the others is given to another machine too ..."""
+LEAST_PATIENCE = 30.0
+"""... but not before so many seconds."""
+SILENCE = 4.0
+"""After so many times that, without a word from any machine and all of them late, it is given up."""
+LOOKED_EVERY = 0.25
+
+
+@dataclass(frozen=True)
+class Given:
+    """Parts that one machine renders together."""
+
+    number: int
+    parts: tuple[Part, ...]
+
+    @property
+    def frames(self) -> list[int]:
+        """All its frames."""
+        return [frame for part in self.parts for frame in part.frames]
+
+    def load(self) -> bytes:
+        """Return what the machine is told."""
+        return packed(Load(self.number, tuple(part.frames for part in self.parts)))
+
+
+def loads_of(parts: Sequence[Part]) -> list[Given]:
+    """Return parts in loads: a segment, or several frames that are files of their own."""
+    step = SINGLES if all(len(part.frames) == 1 for part in parts) else 1
+    return [Given(n, tuple(parts[at : at + step])) for n, at in enumerate(range(0, len(parts), step))]
+
+
+class Machines(Protocol):
+    """What a round needs of the machines: see `farm.Farm`."""
+
+    client: Any
+    engine: Engine
+    ours: bool
+    least_patience: float
+    frames: dict[str, int]
+
+    @property
+    def told(self) -> Callable[[str], None]:
+        """Is told a line."""
+
+    @property
+    def moved(self) -> Callable[[dict[str, int]], None]:
+        """Is told how many frames each machine has rendered."""
+
+    def machines(self, job: Job) -> list[str]:
+        """Return the machines that may render."""
+
+    def refuse(self, machine: str, why: str) -> None:
+        """Leave a machine out."""
+
+    def is_refused(self, machine: str) -> bool:
+        """Return whether a machine was left out."""
+
+    def end(self, job: Job) -> None:
+        """Let all machines forget a job."""
+
+
+class _Coming(threading.Thread):
+    """Fetches what a future made: aside, for a machine may stall while it sends."""
+
+    def __init__(self, future: Any) -> None:
+        super().__init__(daemon=True)
+        self.found: object = None
+        self._future = future
+        self.start()
+
+    def run(self) -> None:
+        """Fetch it, or whatever a broken worker hands over in its place."""
+        try:
+            self.found = self._future.result()
+        except Exception as wrong:
+            self.found = wrong
+
+
+class Round:
+    """One order on its way."""
+
+    def __init__(self, farm: Machines, order: Order, parts: Sequence[Part], stop: Callable[[], bool]) -> None:
+        self._farm, self._order, self._stop = farm, order, stop
+        items = items_of(order.shot, farm.engine)
+        plain = msgspec.Raw(msgspec.json.encode(stored(replace(order, path=order.path.absolute()), (), None)))
+        self._job = Job(f"job-{secrets.token_hex(8)}", plain, items, tracks_of(items, farm.engine))
+        self._told = packed(self._job)
+        self._pattern, self._target = Pattern.of(order), order.target()
+        self._waiting = loads_of(parts)
+        self._out: dict[Any, tuple[Given, float]] = {}
+        """Futures, each with its load and when it was given out."""
+        self._coming: dict[Any, _Coming] = {}
+        """What is on its way here, by future."""
+        self._born: dict[Any, float] = {}
+        """When each future was given out first."""
+        self._at: dict[str, str] = {}
+        """Which machine a future was seen at last, by its key."""
+        self._missing = {given.number: given for given in self._waiting}
+        self._made_by: dict[str, list[Given]] = {}
+        self._again: set[int] = set()
+        """Loads that were made before, by a machine that is not believed any more."""
+        self._sampling = Sampling(sum(len(given.frames) for given in self._waiting))
+        self._times: list[float] = []
+        self._heard = time.monotonic()
+        self._late: set[str] = set()
+        """Machines that get nothing new until something comes from them."""
+        self._halt = _event(farm.client, self._job.id)
+
+    def run(self) -> Iterator[Made]:
+        """Render all loads."""
+        try:
+            while self._missing:
+                if self._stop():
+                    raise Cancelled("the render was stopped")
+                machines = self._farm.machines(self._job)
+                self._refuse_silence(machines)
+                self._give_out(machines)
+                for future in self._ended():
+                    yield from self._taken(future)
+        finally:
+            self._end()
+
+    def _refuse_silence(self, machines: list[str]) -> None:
+        """Raise FailedWork where there is no machine, or none that still answers."""
+        quiet = time.monotonic() - self._heard > SILENCE * self._farm.least_patience
+        if (not machines and not self._out) or (quiet and self._late.issuperset(machines)):
+            raise FailedWork("no machine can render this", cure="start workers of the same version")
+
+    def _give_out(self, machines: list[str]) -> None:
+        """Keep every machine busy; give what takes too long to another one too."""
+        at = {key: machine for machine, keys in self._farm.client.processing().items() for key in keys}
+        self._at |= at
+        at |= {future.key: self._at.get(future.key, "") for future in self._coming}
+        quick = [machine for machine in machines if machine not in self._late] or machines
+        busy = sum(at.get(future.key) not in self._late for future in self._out)
+        while self._waiting and busy < AHEAD * len(quick):
+            self._submit(self._waiting.pop(0), quick)
+            busy += 1
+        patience = max(self._farm.least_patience, PATIENCE * (statistics.median(self._times) if self._times else 0))
+        for future, (given, began) in list(self._out.items()):
+            machine = at.get(future.key, "")
+            if time.monotonic() - began > patience or (machine in self._late and set(machines) - self._late):
+                self._late.add(machine)
+                self._out[future] = given, time.monotonic()
+                self._help(given, machine, machines, at)
+
+    def _help(self, given: Given, slow: str, machines: list[str], at: dict[str, str]) -> None:
+        """Give a load to another machine too, where none that is not late has it."""
+        others = [machine for machine in machines if machine not in self._late]
+        copies = [future for future, (other, _) in self._out.items() if other is given]
+        if others and not any(self._promising(future, at) for future in copies):
+            self._farm.told(f"{slow or 'a machine'} is late: another renders the same frames")
+            self._submit(given, others)
+
+    def _promising(self, future: Any, at: dict[str, str]) -> bool:
+        """Whether a copy of a load lies with a machine that is not late, or was given out just now."""
+        machine = at.get(future.key)
+        if machine is not None:
+            return machine not in self._late
+        return time.monotonic() - self._born[future] < self._farm.least_patience
+
+    def _submit(self, given: Given, machines: list[str]) -> None:
+        frames = given.frames
+        key = f"frames-{frames[0]}-{frames[-1]}-{secrets.token_hex(4)}"
+        future = self._farm.client.submit(work.on_machine, self._told, given.load(), key=key, workers=machines,
+                                          allow_other_workers=False, pure=False, retries=2)  # fmt: skip
+        self._out[future], self._born[future] = (given, time.monotonic()), time.monotonic()
+
+    def _ended(self) -> list[Any]:
+        """The futures that have ended, waiting a little for one."""
+        until = time.monotonic() + LOOKED_EVERY
+        while time.monotonic() < until and not any(self._is_here(future) for future in self._out):
+            time.sleep(0.01)
+        return [future for future in self._out if self._is_here(future)]
+
+    def _is_here(self, future: Any) -> bool:
+        """Whether a future has ended, and what it made has come: from a machine that stalls then it never does."""
+        if not future.done() or future.status != "finished":
+            return bool(future.done())
+        if future not in self._coming:
+            self._coming[future] = _Coming(future)
+        return not self._coming[future].is_alive()
+
+    def _taken(self, future: Any) -> Iterator[Made]:
+        """What a load made; it goes out again where that is not right."""
+        given, _ = self._out.pop(future)
+        machine = self._machine_of(future)
+        if given.number not in self._missing or self._farm.is_refused(machine):
+            self._late.discard(machine)
+            self._wanted_again(given)
+            return
+        if future.status != "finished":
+            yield from self._failed(given, future)
+            return
+        self._late.discard(machine)
+        try:
+            done, files = self._answer(future)
+            self._look_at(machine, given, done, files)
+        except (Wrong, FailedWork) as wrong:
+            why = wrong.what if isinstance(wrong, FailedWork) else f"it sent {wrong}"
+            self._farm.refuse(machine, why)
+            self._waiting.insert(0, given)
+            self._distrust(machine)
+            return
+        del self._missing[given.number]
+        self._made_by.setdefault(machine, []).append(given)
+        self._times.append(done.seconds)
+        self._heard = time.monotonic()
+        again = given.number in self._again
+        if not again:
+            self._farm.frames[machine] = self._farm.frames.get(machine, 0) + len(given.frames)
+            self._farm.moved(self._farm.frames)
+        problems = tuple(Problem(each.path, each.what, each.cure) for each in done.problems)
+        for part in given.parts:
+            failures = tuple((frame, why) for frame, why in done.failures if frame in part.frames)
+            yield Made(part, problems, failures, again)
+
+    def _machine_of(self, future: Any) -> str:
+        """The machine that has what a future made, as the scheduler says; what comes need not say it truly."""
+        with suppress(Exception):
+            holders = self._farm.client.who_has([future]).get(future.key, ())
+            if holders:
+                return str(holders[0])
+        return self._at.get(future.key, "")
+
+    def _wanted_again(self, given: Given) -> None:
+        """Give a load out once more, where it is still missing and nobody has it."""
+        lies = any(other is given for other, _ in self._out.values()) or given in self._waiting
+        if given.number in self._missing and not lies:
+            self._waiting.insert(0, given)
+
+    def _answer(self, future: Any) -> tuple[Done, list[bytes]]:
+        """What a machine sent. Raises FailedWork where it is none of ours."""
+        found = self._coming.pop(future).found
+        if isinstance(found, Exception):
+            raise FailedWork(f"it sent what cannot be read ({type(found).__name__})") from found
+        return unpacked(found, Done)
+
+    def _failed(self, given: Given, future: Any) -> Iterator[Made]:
+        """A load that no machine could end: its frames are named."""
+        if future.status == "cancelled":
+            self._wanted_again(given)
+            return
+        wrong = future.exception()
+        del self._missing[given.number]
+        for part in given.parts:
+            lines = tuple((frame, f"no machine could render it ({type(wrong).__name__}: {wrong})") for frame in
+                          part.frames)  # fmt: skip
+            yield Made(part, (), lines)
+
+    def _look_at(self, machine: str, given: Given, done: Done, files: list[bytes]) -> None:
+        """Put files in their place once they are what they should be, all of them. Raises Wrong, SaveFailed."""
+        if not len(files) == len(done.digests) == len(given.parts):
+            raise Wrong("other frames than it was asked for")
+        failed = {frame for frame, _ in done.failures}
+        whole = []
+        for part, data, digest in zip(given.parts, files, done.digests, strict=True):
+            if digest_of_bytes(data) != digest:
+                raise Wrong("what was damaged on the way")
+            if not data and not failed.intersection(part.frames):
+                raise Wrong("an empty file")
+            if data:
+                whole.append((part, data))
+        sample = self._sample(machine, [frame for part, _ in whole for frame in part.frames])
+        with told(self._order.path):
+            temporaries = [part.file.with_name(f".{part.file.name}") for part, _ in whole]
+            try:
+                for (part, data), temporary in zip(whole, temporaries, strict=True):
+                    temporary.write_bytes(data)
+                    self._checked(part, temporary, sample)
+                for (part, _), temporary in zip(whole, temporaries, strict=True):
+                    os.replace(temporary, part.file)
+            finally:
+                for temporary in temporaries:
+                    temporary.unlink(missing_ok=True)
+
+    def _checked(self, part: Part, file: Any, sample: tuple[int, Prepared] | None) -> None:
+        self._pattern.check(part, file, sample if sample is not None and sample[0] in part.frames else None)
+
+    def _sample(self, machine: str, frames: list[int]) -> tuple[int, Prepared] | None:
+        """A frame of what a machine has sent, rendered here; None where nothing is compared."""
+        frame = None if self._farm.ours else self._sampling.chosen(machine, frames)
+        if frame is None:
+            return None
+        return frame, prepared_frame(self._farm.engine, self._order, frame, self._target)[0]
+
+    def _distrust(self, machine: str) -> None:
+        """Give out again all that a machine made which is not to be believed."""
+        for given in self._made_by.pop(machine, []):
+            for part in given.parts:
+                part.file.unlink(missing_ok=True)
+            self._again.add(given.number)
+            self._missing[given.number] = given
+            self._waiting.append(given)
+
+    def _end(self) -> None:
+        """Let the machines stop what they are at, and forget the job."""
+        with suppress(Exception):  # the scheduler may be gone
+            self._halt.set()
+            self._farm.client.cancel(list(self._out), force=True)
+        self._farm.end(self._job)
+
+
+def _event(client: Any, name: str) -> Any:
+    from distributed import Event
+
+    return Event(name, client=client)
