@@ -28,11 +28,11 @@ done
 export NIMBLE_QUAKE_HOME="$work/home"
 "$bin/nimble-quake" farm-keys "$work/keys" >/dev/null
 tls="--protocol tls --tls-ca-file $work/keys/authority.pem --tls-cert $work/keys/certificate.pem --tls-key $work/keys/key.pem"
-ip netns exec quake-a "$bin/dask" scheduler --host 10.77.0.1 --port 8786 --no-dashboard $tls >"$work/log" 2>&1 &
+ip netns exec quake-a "$bin/dask" scheduler --host 10.77.0.1 --port 8786 --no-dashboard --dashboard-address 127.0.0.1:0 $tls >"$work/log" 2>&1 &
 sleep 3
 for name in one two; do
   ip netns exec quake-b "$bin/dask" worker tls://10.77.0.1:8786 --host 10.77.0.2 --nthreads 1 --name $name --no-nanny \
-    --no-dashboard $tls >>"$work/log" 2>&1 &
+    --no-dashboard --dashboard-address 127.0.0.1:0 $tls >>"$work/log" 2>&1 &
 done
 sleep 5
 sample=$("$bin/python" -c 'from nimble_quake.samples import sample_path; print(sample_path("lantern-row"))')

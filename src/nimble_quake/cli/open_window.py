@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import importlib
+import importlib.util
 from pathlib import Path
 from typing import Annotated
 
 import typer
+
+from nimble_quake.errors import BadInput
 
 
 def run(shot: Annotated[Path | None, typer.Argument(help="The shot to open (.nquake)")] = None) -> int:
@@ -16,5 +19,7 @@ def run(shot: Annotated[Path | None, typer.Argument(help="The shot to open (.nqu
 
 def open_window(shot: Path | None) -> int:
     """Start the desktop program. Imported by name, so that the command line works without Qt."""
+    if importlib.util.find_spec("PyQt6") is None:
+        raise BadInput("the window needs an extra", cure='pip install "nimble-quake[desktop]"')
     desktop = importlib.import_module("nimble_quake.desktop.app")
     return int(desktop.start(shot))

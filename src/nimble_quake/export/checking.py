@@ -139,6 +139,7 @@ def _pictures(file: Path, most: int) -> Iterator[Any]:
             yield _channels(file)
         elif _is_clip(file):
             with av.open(str(file)) as clip:
+                clip.streams.video[0].thread_type = "AUTO"
                 yield from islice(clip.decode(video=0), most + 1)
         else:
             yield _decoded(file.read_bytes())

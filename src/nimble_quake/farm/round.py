@@ -10,11 +10,13 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
+from functools import partial
+from pathlib import Path
 from typing import Any, Protocol
 
 import msgspec
 
-from nimble_quake.errors import Cancelled, FailedWork
+from nimble_quake.errors import Cancelled, FailedWork, SaveFailed
 from nimble_quake.export.checking import Pattern, Wrong
 from nimble_quake.export.order import Order, prepared_frame
 from nimble_quake.export.rendering import Made
@@ -93,19 +95,29 @@ class Machines(Protocol):
         """Let all machines forget a job."""
 
 
-class _Coming(threading.Thread):
-    """Fetches what a future made: aside, for a machine may stall while it sends."""
+@dataclass(frozen=True)
+class Arrived:
+    """What a machine sent, looked at: its files lie beside their places, under names of their own."""
 
-    def __init__(self, future: Any) -> None:
+    machine: str
+    done: Done
+    files: tuple[tuple[Part, Path], ...]
+
+
+class _Coming(threading.Thread):
+    """Fetches what a future made, and looks at it: aside, for a machine may stall while it sends, and decoding takes
+    a while."""
+
+    def __init__(self, fetch: Callable[[], Arrived]) -> None:
         super().__init__(daemon=True)
-        self.found: object = None
-        self._future = future
+        self.found: Arrived | Exception = FailedWork("it sent nothing")
+        self._fetch = fetch
         self.start()
 
     def run(self) -> None:
-        """Fetch it, or whatever a broken worker hands over in its place."""
+        """Fetch it, or note what is wrong with it."""
         try:
-            self.found = self._future.result()
+            self.found = self._fetch()
         except Exception as wrong:
             self.found = wrong
 
@@ -212,41 +224,48 @@ class Round:
         if not future.done() or future.status != "finished":
             return bool(future.done())
         if future not in self._coming:
-            self._coming[future] = _Coming(future)
+            self._coming[future] = _Coming(partial(self._arrived, future, self._out[future][0]))
         return not self._coming[future].is_alive()
 
     def _taken(self, future: Any) -> Iterator[Made]:
         """What a load made; it goes out again where that is not right."""
         given, _ = self._out.pop(future)
-        machine = self._machine_of(future)
-        if given.number not in self._missing or self._farm.is_refused(machine):
-            self._late.discard(machine)
-            self._wanted_again(given)
-            return
-        if future.status != "finished":
-            yield from self._failed(given, future)
-            return
+        coming = self._coming.pop(future, None)
+        found = None if coming is None else coming.found
+        machine = found.machine if isinstance(found, Arrived) else self._machine_of(future)
         self._late.discard(machine)
-        try:
-            done, files = self._answer(future)
-            self._look_at(machine, given, done, files)
-        except (Wrong, FailedWork) as wrong:
-            why = wrong.what if isinstance(wrong, FailedWork) else f"it sent {wrong}"
+        if given.number not in self._missing or self._farm.is_refused(machine):
+            self._wanted_again(given)
+        elif found is None:
+            yield from self._failed(given, future)
+        elif isinstance(found, SaveFailed):
+            raise found
+        elif isinstance(found, Exception):
+            why = found.what if isinstance(found, FailedWork) else f"it sent {found}"
             self._farm.refuse(machine, why)
             self._waiting.insert(0, given)
             self._distrust(machine)
-            return
+        else:
+            yield from self._accepted(given, found)
+        for _, temporary in found.files if isinstance(found, Arrived) else ():
+            temporary.unlink(missing_ok=True)  # not those that have their name
+
+    def _accepted(self, given: Given, found: Arrived) -> Iterator[Made]:
+        """Give files their names."""
+        with told(self._order.path):
+            for part, temporary in found.files:
+                os.replace(temporary, part.file)
         del self._missing[given.number]
-        self._made_by.setdefault(machine, []).append(given)
-        self._times.append(done.seconds)
+        self._made_by.setdefault(found.machine, []).append(given)
+        self._times.append(found.done.seconds)
         self._heard = time.monotonic()
-        again = given.number in self._again
+        again, frames = given.number in self._again, self._farm.frames
         if not again:
-            self._farm.frames[machine] = self._farm.frames.get(machine, 0) + len(given.frames)
-            self._farm.moved(self._farm.frames)
-        problems = tuple(Problem(each.path, each.what, each.cure) for each in done.problems)
+            frames[found.machine] = frames.get(found.machine, 0) + len(given.frames)
+            self._farm.moved(frames)
+        problems = tuple(Problem(each.path, each.what, each.cure) for each in found.done.problems)
         for part in given.parts:
-            failures = tuple((frame, why) for frame, why in done.failures if frame in part.frames)
+            failures = tuple((frame, why) for frame, why in found.done.failures if frame in part.frames)
             yield Made(part, problems, failures, again)
 
     def _machine_of(self, future: Any) -> str:
@@ -263,12 +282,16 @@ class Round:
         if given.number in self._missing and not lies:
             self._waiting.insert(0, given)
 
-    def _answer(self, future: Any) -> tuple[Done, list[bytes]]:
-        """What a machine sent. Raises FailedWork where it is none of ours."""
-        found = self._coming.pop(future).found
-        if isinstance(found, Exception):
-            raise FailedWork(f"it sent what cannot be read ({type(found).__name__})") from found
-        return unpacked(found, Done)
+    def _arrived(self, future: Any, given: Given) -> Arrived:
+        """Fetch what a future made and look at it. Raises Wrong or FailedWork for what is to be refused, SaveFailed."""
+        try:
+            data = future.result()
+        except Exception as wrong:  # whatever a broken worker hands over
+            raise FailedWork(f"it sent what cannot be read ({type(wrong).__name__})") from wrong
+        done: Done
+        done, files = unpacked(data, Done)
+        machine = self._machine_of(future)
+        return Arrived(machine, done, self._looked_at(machine, given, done, files, future.key[-8:]))
 
     def _failed(self, given: Given, future: Any) -> Iterator[Made]:
         """A load that no machine could end: its frames are named."""
@@ -282,34 +305,32 @@ class Round:
                           part.frames)  # fmt: skip
             yield Made(part, (), lines)
 
-    def _look_at(self, machine: str, given: Given, done: Done, files: list[bytes]) -> None:
-        """Put files in their place once they are what they should be, all of them. Raises Wrong, SaveFailed."""
+    def _looked_at(
+        self, machine: str, given: Given, done: Done, files: list[bytes], mark: str
+    ) -> tuple[tuple[Part, Path], ...]:
+        """Write files beside their places, once they are what they should be. Raises Wrong, SaveFailed."""
         if not len(files) == len(done.digests) == len(given.parts):
             raise Wrong("other frames than it was asked for")
         failed = {frame for frame, _ in done.failures}
-        whole = []
         for part, data, digest in zip(given.parts, files, done.digests, strict=True):
             if digest_of_bytes(data) != digest:
                 raise Wrong("what was damaged on the way")
             if not data and not failed.intersection(part.frames):
                 raise Wrong("an empty file")
-            if data:
-                whole.append((part, data))
+        whole = [(part, data) for part, data in zip(given.parts, files, strict=True) if data]
         sample = self._sample(machine, [frame for part, _ in whole for frame in part.frames])
-        with told(self._order.path):
-            temporaries = [part.file.with_name(f".{part.file.name}") for part, _ in whole]
-            try:
-                for (part, data), temporary in zip(whole, temporaries, strict=True):
+        placed = tuple((part, part.file.with_name(f".{mark}-{part.file.name}")) for part, _ in whole)
+        try:
+            with told(self._order.path):
+                for (part, temporary), (_, data) in zip(placed, whole, strict=True):
                     temporary.write_bytes(data)
-                    self._checked(part, temporary, sample)
-                for (part, _), temporary in zip(whole, temporaries, strict=True):
-                    os.replace(temporary, part.file)
-            finally:
-                for temporary in temporaries:
-                    temporary.unlink(missing_ok=True)
-
-    def _checked(self, part: Part, file: Any, sample: tuple[int, Prepared] | None) -> None:
-        self._pattern.check(part, file, sample if sample is not None and sample[0] in part.frames else None)
+                    here = sample if sample is not None and sample[0] in part.frames else None
+                    self._pattern.check(part, temporary, here)
+        except BaseException:
+            for _, temporary in placed:
+                temporary.unlink(missing_ok=True)
+            raise
+        return placed
 
     def _sample(self, machine: str, frames: list[int]) -> tuple[int, Prepared] | None:
         """A frame of what a machine has sent, rendered here; None where nothing is compared."""
