@@ -22,7 +22,7 @@ from distributed import Client, Security
 from helpers import numbered_frame, write_clip, write_png
 from nimble_quake.cli.main import main
 from nimble_quake.errors import BadInput, Cancelled, FailedWork
-from nimble_quake.export.formats import SEGMENT, format_named
+from nimble_quake.export.formats import format_named
 from nimble_quake.export.order import Order, stamps_of
 from nimble_quake.export.rendering import render, render_on
 from nimble_quake.export.writers import Part
@@ -41,7 +41,7 @@ OLD = "import nimble_quake.farm.work as work\nwork.__version__ = '0.0.9'\n"
 LYING = """
 import nimble_quake.export.rendering as rendering
 from nimble_quake.export.order import prepared_frame
-rendering.prepared_frame = lambda engine, order, frame, target: prepared_frame(engine, order, (frame + 7) % 200, target)
+rendering.prepared_frame = lambda engine, order, frame, target: prepared_frame(engine, order, (frame + 7) % 90, target)
 """
 SLOW = """
 import time
@@ -107,12 +107,12 @@ def shot(tmp_path):
     rng = np.random.Generator(np.random.PCG64(4))
     still = rng.integers(0, 255, (90, 160, 4), np.uint8)
     still[..., 3] = 255
-    frames = [np.roll(still, 3 * n, axis=1) for n in range(5 * SEGMENT)]
+    frames = [np.roll(still, 3 * n, axis=1) for n in range(96)]
     file = write_clip(tmp_path / "in.mkv", frames, Fraction(25), "ffv1", "bgr0")
     push = Node(id="p", kind="push", values={"map": "m", "reach_x": 12.0})
     plate = Plate(id="c", kind="clip", values={"file": str(file), "fit": "cover"}, effects=(push,))
     map = Map(id="m", name="Noise", recipe=(Node(id="n", kind="noise", values={"size_x": 40.0}),))
-    return Shot(width=160, height=90, rate=Fraction(25), length=5 * SEGMENT, plates=(plate,), maps=(map,))
+    return Shot(width=160, height=90, rate=Fraction(25), length=96, plates=(plate,), maps=(map,))
 
 
 def ordered(shot, folder, key="mp4", last=None):
@@ -455,13 +455,13 @@ def test_jobs_are_forgotten_everywhere(machines, tmp_path):
 def test_from_the_queue(shot, tmp_path, monkeypatch):
     """An order that others render: what is missing goes out, the rest is kept."""
     monkeypatch.setenv("NIMBLE_QUAKE_HOME", str(tmp_path / "home"))
-    queue, order = Queue(), ordered(shot, tmp_path / "many", "mp4", 2 * SEGMENT - 1)
+    queue, order = Queue(), ordered(shot, tmp_path / "many", "mp4", 40)
     id = queue.add(order, Engine(), None, Where(workers=1))
     monkeypatch.setattr("nimble_quake.export.rendering.prepared_frame", None)  # nothing is computed here
     assert run_queue(queue) == 1
     monkeypatch.undo()
     assert queue.root.is_dir()
-    whole = render(ordered(shot, tmp_path / "one", "mp4", 2 * SEGMENT - 1), Engine()).files[0]
+    whole = render(ordered(shot, tmp_path / "one", "mp4", 40), Engine()).files[0]
     assert Path(str(order.path)).read_bytes() == whole.read_bytes()
     assert id
 

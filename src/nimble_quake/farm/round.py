@@ -176,7 +176,7 @@ class Round:
         """Keep every machine busy; give what takes too long to another one too."""
         at = {key: machine for machine, keys in self._farm.client.processing().items() for key in keys}
         self._at |= at
-        at |= {future.key: self._at.get(future.key, "") for future in self._coming}
+        at |= {future.key: self._at[future.key] for future in self._coming if future.key in self._at}
         quick = [machine for machine in machines if machine not in self._late] or machines
         busy = sum(at.get(future.key) not in self._late for future in self._out)
         while self._waiting and busy < AHEAD * len(quick):
@@ -184,6 +184,8 @@ class Round:
             busy += 1
         patience = max(self._farm.least_patience, PATIENCE * (statistics.median(self._times) if self._times else 0))
         for future, (given, began) in list(self._out.items()):
+            if given.number not in self._missing:
+                continue  # it is here; a late machine is still at it
             machine = at.get(future.key, "")
             if time.monotonic() - began > patience or (machine in self._late and set(machines) - self._late):
                 self._late.add(machine)
@@ -256,6 +258,7 @@ class Round:
             for part, temporary in found.files:
                 os.replace(temporary, part.file)
         del self._missing[given.number]
+        self._call_off(given)
         self._made_by.setdefault(found.machine, []).append(given)
         self._times.append(found.done.seconds)
         self._heard = time.monotonic()
@@ -267,6 +270,15 @@ class Round:
         for part in given.parts:
             failures = tuple((frame, why) for frame, why in found.done.failures if frame in part.frames)
             yield Made(part, problems, failures, again)
+
+    def _call_off(self, given: Given) -> None:
+        """Let nobody else begin a load that is there. A late machine keeps it: when it ends, it gets more to do."""
+        copies = [future for future, (other, _) in self._out.items() if other is given and not future.done()]
+        others = [future for future in copies if self._at.get(future.key, "") not in self._late]
+        for future in others:
+            del self._out[future]
+        if others:
+            self._farm.client.cancel(others, force=True)
 
     def _machine_of(self, future: Any) -> str:
         """The machine that has what a future made, as the scheduler says; what comes need not say it truly."""
