@@ -2,29 +2,46 @@
 PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
-STAMP := $(VENV)/.ready-$(shell cat requirements/*.txt pyproject.toml | cksum | cut -d' ' -f1)
+PIP := $(BIN)/python -m pip install --quiet --disable-pip-version-check
+# What runs the program is set up for the demo; what checks it as well for everything else.
+RUN := $(VENV)/.run-$(shell cat requirements/headless.txt requirements/run.txt pyproject.toml | cksum | cut -d' ' -f1)
+DEVELOP := $(VENV)/.develop-$(shell cat requirements/*.txt pyproject.toml | cksum | cut -d' ' -f1)
 
-.PHONY: setup demo test check format bench bench-4k soak docs dist install-desktop remove-desktop clean
+.PHONY: run setup kernels demo test test-all check format bench bench-4k soak torture docs dist install-desktop \
+	remove-desktop clean
 
-setup: $(STAMP)
+run: $(RUN)
 
-$(STAMP): requirements/run.txt requirements/develop.txt pyproject.toml
-	@sh tools/system-packages.sh
+$(RUN): requirements/headless.txt requirements/run.txt pyproject.toml
+	@sh tools/system-packages.sh window
 	@test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
 	@$(BIN)/python -c 'import sys; sys.exit(sys.version_info < (3, 11))' || \
-		{ echo "Nimble Quake needs Python 3.11 or newer: make PYTHON=python3.11 setup"; exit 1; }
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements/develop.txt
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --editable .
-	@echo "Compiling the kernels, once ..."
-	@$(BIN)/python -m compileall -q src
-	@$(BIN)/python -m nimble_quake.session.warm_up
-	@rm -f $(VENV)/.ready-* && touch $@
+		{ echo "Nimble Quake needs Python 3.11 or newer: make PYTHON=python3.11 demo"; exit 1; }
+	@echo "Installing what the program needs, and compiling the kernels of its first pictures, once ..."
+	@$(PIP) -r requirements/headless.txt
+	@$(PIP) --no-deps --editable .
+	@$(BIN)/python -m nimble_quake.session.warm_up --demo & $(PIP) -r requirements/run.txt && wait
+	@rm -f $(VENV)/.run-* && touch $@
 
-demo: setup
+setup: $(DEVELOP)
+
+$(DEVELOP): $(RUN) requirements/develop.txt requirements/farm.txt
+	@sh tools/system-packages.sh tests
+	@echo "Installing what checks the program ..."
+	@$(PIP) -r requirements/develop.txt
+	@rm -f $(VENV)/.develop-* && touch $@
+
+kernels: setup
+	@$(BIN)/python -m nimble_quake.session.warm_up
+
+demo: run
 	$(BIN)/nimble-quake demo
 
-test: setup
+test: kernels
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2
+
+test-all: kernels
+	QT_QPA_PLATFORM=offscreen NIMBLE_QUAKE_TEST_ALL=1 $(BIN)/python -m pytest -n 2
 
 check: setup
 	$(BIN)/ruff format --check src tests benchmarks
@@ -44,6 +61,9 @@ bench-4k: setup
 
 soak: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.soak $(or $(MINUTES),30) $(or $(SEED),1)
+
+torture: setup
+	$(BIN)/python tools/torture.py $(or $(KILLS),200) $(or $(SEED),1)
 
 docs: setup
 	$(BIN)/python -m nimble_quake.operators.reference > docs/operators.md

@@ -1,9 +1,13 @@
 #!/bin/sh
-# Install what Qt's window, Skia and the tests need from the system, where we may; else say what is missing.
+# Install what Qt's window and Skia need from the system, where we may; else say what is missing: system-packages.sh window
+# With "tests" in place of "window" what the tests need beside that.
 set -eu
-wanted="python3-venv libegl1 libgl1 libglib2.0-0 libfontconfig1 libdbus-1-3 libxkbcommon-x11-0 libxcb-cursor0 \
+case "${1:-window}" in
+  tests) wanted="xvfb" ;;
+  *) wanted="python3-venv libegl1 libgl1 libglib2.0-0 libfontconfig1 libdbus-1-3 libxkbcommon-x11-0 libxcb-cursor0 \
 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-randr0 libxcb-render-util0 libxcb-shape0 libxcb-xinerama0 \
-libxcb-xkb1 libpulse0 xvfb"
+libxcb-xkb1 libpulse0" ;;
+esac
 command -v dpkg-query >/dev/null 2>&1 || { echo "Not a Debian or Ubuntu machine; needed: $wanted"; exit 0; }
 missing=""
 for name in $wanted; do
@@ -22,6 +26,8 @@ else
 fi
 echo "Installing system packages:$missing"
 $run apt-get update -qq || true
+# All at once; where one of them has another name here, one by one, so that the others come.
+$run env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $missing >/dev/null 2>&1 && exit 0
 for name in $missing; do
   $run env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$name" >/dev/null 2>&1 ||
     echo "  $name could not be installed; the window may not start without it"

@@ -1,8 +1,8 @@
 """Render on the nodes of a batch system: python batch_system.py SHOT OUT KEYS [NODES]
 
 An example for Slurm with dask-jobqueue (pip install dask-jobqueue); it has the same class for PBS, LSF, SGE and others.
-Each job is one worker: a frame uses all cores of its node by itself. KEYS: a folder made by nimble-quake farm-keys, on a
-disk that all nodes see.
+Each job is one worker: a frame uses all cores of its node by itself. KEYS: a folder made by nimble-quake farm-keys, on
+a disk that all nodes see.
 """
 
 from __future__ import annotations

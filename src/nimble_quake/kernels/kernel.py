@@ -117,13 +117,18 @@ class Kernel:
             if kept is None:
                 for told in _told:
                     told()
-                from nimble_quake.kernels import compiler  # loads numba, half a second
-
-                kept = compiler.compiled(self, types)
-                store.write(self.name, self._kept_as(), row, kept)
+                with store.claimed(self.name, self._kept_as(), row):  # two processes do not compile the same
+                    kept = store.read(self.name, self._kept_as(), row) or self._compiled(types, row)
             address = loader.loaded(kept)
             self._native[types] = Native(self.name, address, row, kept.result)
             return self._native[types]
+
+    def _compiled(self, types: tuple[str, ...], row: str) -> store.Object:
+        from nimble_quake.kernels import compiler  # loads numba, half a second
+
+        made = compiler.compiled(self, types)
+        store.write(self.name, self._kept_as(), row, made)
+        return made
 
 
 def kernel(**options: Any) -> Callable[[Callable[..., Any]], Kernel]:

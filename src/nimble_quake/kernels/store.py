@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import fcntl
 import hashlib
 import os
 import platform
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -127,6 +130,23 @@ def write(kernel: str, digest: str, types: str, object: Object) -> None:
     except OSError:  # no room, or no folder
         if made:
             Path(made).unlink(missing_ok=True)
+
+
+@contextmanager
+def claimed(kernel: str, digest: str, types: str) -> Iterator[None]:
+    """Hold the right to compile a kernel; whoever else wants to waits, and finds it then."""
+    handle = -1
+    with suppress(OSError):  # nothing can be written, or locked: it is compiled twice at worst
+        own().mkdir(parents=True, exist_ok=True)
+        handle = os.open(own() / f".{name_of(kernel, digest, types)}.lock", os.O_RDWR | os.O_CREAT, 0o644)
+        fcntl.flock(handle, fcntl.LOCK_EX)
+    try:
+        yield
+    finally:
+        if handle >= 0:
+            with suppress(OSError):
+                os.unlink(own() / f".{name_of(kernel, digest, types)}.lock")
+            os.close(handle)
 
 
 def complete() -> bool:

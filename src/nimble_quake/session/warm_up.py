@@ -1,7 +1,9 @@
-"""Compile every kernel once, so that no window ever waits for a compiler: `python -m nimble_quake.session.warm_up`.
+"""Compile kernels beforehand, so that no window ever waits for a compiler: `python -m nimble_quake.session.warm_up`.
 
-With --low it gives way to all else on the machine, and prints how far it is: "done total", a line each time. With
---ship FOLDER it compiles for the processors of the last ten years, into a folder that goes into the package.
+Without words it compiles all that are known, on all cores; with --demo those of the demo's first pictures. With --all
+it walks every operator and every sample, which finds those too that no list names. With --low it does that too, gives
+way to all else on the machine, and prints how far it is: "done total", a line each time. With --ship FOLDER it compiles
+for the processors of the last ten years, into a folder that goes into the package.
 """
 
 from __future__ import annotations
@@ -17,6 +19,8 @@ import numpy as np
 
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.kernels import store
+from nimble_quake.kernels.kernel import Kernel, Native
+from nimble_quake.kernels.known import compile_known
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster import affine
@@ -45,6 +49,26 @@ def warm_up(told: Callable[[int, int], None] = lambda done, total: None) -> None
         work()
         told(done, len(works))
     store.set_complete()
+
+
+@contextlib.contextmanager
+def asked_for() -> Iterator[list[tuple[Kernel, tuple[str, ...]]]]:
+    """Note which kernels are asked for, with which types, in the order they come first."""
+    found: dict[tuple[Kernel, tuple[str, ...]], None] = {}
+    noted: list[tuple[Kernel, tuple[str, ...]]] = []
+    own = Kernel.native
+
+    def native(kernel: Kernel, types: tuple[str, ...]) -> Native:
+        if (kernel, types) not in found:
+            found[kernel, types] = None
+            noted.append((kernel, types))
+        return own(kernel, types)
+
+    Kernel.native = native  # type: ignore[method-assign,assignment]  # only while it is looked at
+    try:
+        yield noted
+    finally:
+        Kernel.native = own  # type: ignore[method-assign]
 
 
 def _samplers() -> None:
@@ -151,8 +175,10 @@ def main(words: list[str]) -> None:
         with contextlib.suppress(OSError):
             os.nice(10)
         warm_up(lambda done, total: print(done, total, flush=True))
-    else:
+    elif "--ship" in words or "--all" in words:
         warm_up()
+    else:
+        compile_known(demo="--demo" in words)
 
 
 if __name__ == "__main__":
