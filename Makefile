@@ -18,9 +18,9 @@ $(RUN): requirements/headless.txt requirements/run.txt pyproject.toml
 	@$(BIN)/python -c 'import sys; sys.exit(sys.version_info < (3, 11))' || \
 		{ echo "Nimble Quake needs Python 3.11 or newer: make PYTHON=python3.11 demo"; exit 1; }
 	@echo "Installing what the program needs, and compiling the kernels of its first pictures, once ..."
-	@$(PIP) -r requirements/headless.txt
-	@$(PIP) --no-deps --editable .
-	@$(BIN)/python -m nimble_quake.session.warm_up --demo & $(PIP) -r requirements/run.txt && wait
+	@$(PIP) --no-compile -r requirements/headless.txt
+	@$(PIP) --no-compile --no-deps --editable .
+	@$(BIN)/python -m nimble_quake.session.warm_up --demo & $(PIP) --no-compile -r requirements/run.txt && wait
 	@rm -f $(VENV)/.run-* && touch $@
 
 setup: $(DEVELOP)
