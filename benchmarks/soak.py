@@ -1,8 +1,9 @@
 """Seeded use of the real window for a long time: `make soak MINUTES=30 SEED=1`.
 
-Actions, clicks, drags, keys, extreme values, undo, saving and opening again, small renders, one sample after another.
+Actions, clicks, drags, keys, extreme values, undo, saving and opening again, small renders, and all that a careless
+person does (`benchmarks.monkey`), on one sample after another, all of them.
 It fails on any error that nobody caught, on files that are left, and on memory that grows: what is held with no window
-open, after what was freed is given back, may not be 50 MB more at the end than in the first sixth of the time.
+open, after what was freed is given back, may not be 50 MB more at the end than it was after five warm minutes.
 """
 
 from __future__ import annotations
@@ -26,8 +27,9 @@ os.environ["NIMBLE_QUAKE_HOME"] = tempfile.mkdtemp(prefix="nimble-quake-soak-")
 
 from PyQt6.QtCore import QEvent, QPoint, Qt, QTimer
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QDialog, QMessageBox
+from PyQt6.QtWidgets import QApplication, QMessageBox
 
+from benchmarks.monkey import Monkey
 from nimble_quake.desktop.app import application, make_window
 from nimble_quake.desktop.faults import catch_faults, report_folder
 from nimble_quake.desktop.window import BenchWindow
@@ -38,19 +40,19 @@ from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Choice, Number, Pairs, Seed, Toggle
 from nimble_quake.raster.memory import give_back
 from nimble_quake.render.job import Engine
-from nimble_quake.samples import sample_path
+from nimble_quake.samples import sample_path, samples
 from nimble_quake.session.actions import ACTIONS
 from nimble_quake.shot.paths import all_nodes, kind_of
 from nimble_quake.shotfile.files import read_shot, write_shot
 
-SAMPLES = ("lantern-row", "sign-glitch", "shockwave", "sound-blocks", "glass-lens", "drips-on-glass", "ring-burst")
-LEFT_ALONE = {"quit", "new", "open", "new-file", "add-sound", "open-recipe", "save-recipe", "save-as", "save-copy",
-              "save", "samples"}  # fmt: skip
-"""They ask for files, or take the window away."""
+LEFT_ALONE = {"quit", "samples"}
+"""They take the window, or the shot, away."""
 KEYS = (Qt.Key.Key_Tab, Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left,
         Qt.Key.Key_Right, Qt.Key.Key_Space, Qt.Key.Key_Delete, Qt.Key.Key_5, Qt.Key.Key_A)  # fmt: skip
-LONGEST = 90.0
+LONGEST = 45.0
 """Seconds with one sample."""
+WARM = 5.0
+"""Minutes after which all caches are as full as they become."""
 MOST_GROWN = 50.0
 
 
@@ -96,24 +98,20 @@ class Soak:
         self.last: list[str] = []
         self.said: list[str] = []
         catch_faults(self.said.append, lambda: None)
+        self.monkey = Monkey(lambda: self.window, self.random, self.folder, self.last.append)
+        self.waiting = list(samples())
+        self.random.shuffle(self.waiting)
         self.closer = QTimer(interval=150)
-        self.closer.timeout.connect(self.close_what_waits)
+        self.closer.timeout.connect(self.monkey.use_what_waits)
         self.closer.start()
         self.rested = memory()
         """Megabytes held when no window was open last."""
         self.window = self.opened()
 
-    def close_what_waits(self) -> None:
-        """End menus and dialogs that wait for an answer."""
-        popup = QApplication.activePopupWidget()
-        if popup is not None:
-            popup.close()
-        modal = QApplication.activeModalWidget()
-        if isinstance(modal, QDialog):
-            modal.reject()
-
     def opened(self) -> BenchWindow:
-        window = make_window(sample_path(self.random.choice(SAMPLES)))
+        name = self.waiting.pop()
+        self.waiting.insert(0, name)
+        window = make_window(sample_path(name))
         window.resize(1280, 800)
         window.show()
         QTest.qWait(300)
@@ -221,7 +219,7 @@ class Soak:
     def step(self) -> None:
         moves: list[tuple[int, Callable[[], None]]] = [
             (8, self.click), (6, self.value), (5, self.drag), (5, self.key), (3, self.action), (2, self.undo),
-            (3, self.frame), (1, self.there_and_back), (1, self.rendered),
+            (3, self.frame), (1, self.there_and_back), (1, self.rendered), *self.monkey.moves(),
         ]  # fmt: skip
         move = self.random.choices([m for _, m in moves], [weight for weight, _ in moves])[0]
         self.done[move.__name__] = self.done.get(move.__name__, 0) + 1
@@ -236,7 +234,7 @@ def main(minutes: float, seed: int) -> int:
     soak = Soak(seed)
     faults, told = 0, set[Path]()
     began = opened = spoken = time.monotonic()
-    early = memory()
+    early = 0.0
     files = open_files()
     while time.monotonic() - began < minutes * 60:
         try:
@@ -253,7 +251,7 @@ def main(minutes: float, seed: int) -> int:
         if now - opened > LONGEST:
             soak.again()
             opened = time.monotonic()
-            if opened - began < minutes * 10:
+            if opened - began < WARM * 60 or not early:
                 early = max(early, soak.rested)
         if now - spoken > 60:
             held = f"{memory():6.0f} MB, {soak.rested:6.0f} at rest"
@@ -261,7 +259,7 @@ def main(minutes: float, seed: int) -> int:
             spoken = now
     soak.again()
     grown, left = soak.rested - early, open_files() - files
-    print(f"moves: {soak.done}\nfaults: {faults}; grown {grown:.0f} MB since the first sixth")
+    print(f"moves: {soak.done}\nfaults: {faults}; grown {grown:.0f} MB since it was warm")
     print(f"files left {left.total()}: {', '.join(left)}")
     sys.stdout.flush()
     os._exit(1 if faults or grown > MOST_GROWN or left.total() > 8 else 0)
