@@ -122,6 +122,7 @@ class Soak:
         self.window.session.saved = self.window.session.shot
         self.window.close()
         self.window.deleteLater()
+        del self.window  # nothing of it is held while memory is looked at
         self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
         QTest.qWait(2000)  # frames under way end
         gc.unfreeze()  # what was there when the program began is this window too

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -9,6 +10,7 @@ from typing import Any
 import msgspec
 
 from nimble_quake.errors import MotionError, NimbleQuakeError
+from nimble_quake.media.pool import file_stamp
 from nimble_quake.motion.kinds import Driven, Key, Keys, Layered, Rate, keys_of, with_keys_of
 from nimble_quake.motion.resolve import value_at
 from nimble_quake.motion.timing import Moment
@@ -36,7 +38,7 @@ from nimble_quake.shot.paths import (
     real_path,
     value_name,
 )
-from nimble_quake.shotfile.files import read_shot, write_shot
+from nimble_quake.shotfile.files import kept_aside, read_shot, write_shot
 
 
 class Session:
@@ -47,6 +49,8 @@ class Session:
         self.history = History(Shot())
         self.saved = self.history.now
         self.path: Path | None = None
+        self._since: tuple[int, int] | None = None
+        """The shot file's time of change and size when it was opened or saved."""
         self.selection = Selection()
         self.frame = 0
         self.clock = "timecode"
@@ -101,6 +105,7 @@ class Session:
         self.history = History(shot)
         self.saved = shot if saved else Shot(name="")
         self.path = path
+        self._since = file_stamp(str(path)) if path is not None and saved else None
         self.frame = min(shot.playhead, shot.length - 1)
         self.stored.emit(path, False)
         self.selection = self._first_things()
@@ -117,9 +122,15 @@ class Session:
             self.told.emit(f"{path.name}: {notes[0]}{more}")
 
     def save(self, path: Path) -> None:
-        """Save the shot. Raises SaveFailed."""
+        """Save the shot. Raises SaveFailed. What another program has saved there meanwhile is kept beside it."""
+        other = None
+        if path == self.path and self._since is not None:
+            with suppress(OSError):
+                other = kept_aside(path, self._since)
         write_shot(self.to_keep(), path)
-        self.path, self.saved = path, self.shot
+        self.path, self.saved, self._since = path, self.shot, file_stamp(str(path))
+        if other is not None:
+            self.told.emit(f"Another program had saved {path.name} meanwhile: that is kept as {other.name}")
         self.stored.emit(path, True)
         self.changed.emit(set())
 

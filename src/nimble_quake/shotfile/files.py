@@ -90,6 +90,24 @@ def write_shot(shot: Shot, path: Path, *, backup: bool = True) -> None:
     write_whole(path, lambda target: put_bytes(target, data), backup=backup)
 
 
+def kept_aside(path: Path, since: tuple[int, int]) -> Path | None:
+    """Give a file a second name beside it, where it is not as it was any more: another program has saved it meanwhile.
+
+    since: its time of change (ns) and size then. Returns the name, None where it is as it was, or gone. Raises OSError.
+    """
+    try:
+        state = path.stat()
+    except FileNotFoundError:
+        return None
+    if (state.st_mtime_ns, state.st_size) == since:
+        return None
+    number = 1
+    while (other := path.with_name(f"{path.stem} (another {number}){path.suffix}")).exists():
+        number += 1
+    shutil.copy2(path, other)
+    return other
+
+
 def put_bytes(target: Path, data: bytes) -> None:
     """Write bytes to a file."""
     target.write_bytes(data)

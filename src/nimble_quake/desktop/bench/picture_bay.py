@@ -69,8 +69,7 @@ class PictureBay(Region):
         self.handles = Handles(session, self.viewer, "lagoon", lambda: session.selection.plate)
         self.finish_asked: Callable[[], None] = lambda: None
         self.quake_asked: Callable[[], None] = lambda: None
-        self.preview = Chooser("Preview size")
-        self.preview.setFixedWidth(140)
+        self.preview = Chooser("Preview size", 140)
         self.preview.setToolTip("At which size frames are computed while you work; rendering is always full")
         for key, label in PREVIEWS.items():
             self.preview.addItem(f"Preview: {label.lower()}", key)

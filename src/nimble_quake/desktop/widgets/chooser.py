@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter
 
@@ -10,8 +10,12 @@ from PyQt6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePaint
 class Chooser(QComboBox):
     """A list that opens; the wheel only turns it when it has the focus, and long words do not widen it."""
 
-    def __init__(self, name: str) -> None:
+    def __init__(self, name: str, wide: int = 0) -> None:
+        """wide: how many pixels it has where there are as many; in a narrow bay it gives way."""
         super().__init__()
+        self._wide = wide
+        if wide:
+            self.setMaximumWidth(wide)
         self.setAccessibleName(name)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumWidth(40)
@@ -23,6 +27,11 @@ class Chooser(QComboBox):
             event.ignore()
         else:
             super().wheelEvent(event)
+
+    def sizeHint(self) -> QSize:
+        """As wide as it is meant to be, if that is said."""
+        hint = super().sizeHint()
+        return QSize(self._wide, hint.height()) if self._wide else hint
 
     def room(self) -> int:
         """Return the pixels its words have."""
