@@ -6,10 +6,10 @@ import contextlib
 import errno
 import json
 import os
+import re
 from fractions import Fraction
 from pathlib import Path
 
-import msgspec
 import numpy as np
 import pytest
 from hypothesis import given
@@ -18,6 +18,7 @@ from hypothesis import strategies as st
 from helpers import noise_map
 from nimble_quake.errors import NimbleQuakeError, SaveFailed, ShotError
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
+from nimble_quake.operators.registry import registry
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.render.frames import render_frame
 from nimble_quake.render.job import Engine, Job
@@ -243,7 +244,13 @@ def test_schema_names_every_parameter():
     text = json.dumps(schema())
     for word in ("lacunarity", "reach_x", "letter_spacing", "keys", "noise", "maxItems"):
         assert f'"{word}"' in text
-    assert msgspec.json.decode(text.encode())["properties"]["nimble_quake"]["maximum"] == FORMAT
+    made = json.loads(text)
+    assert made["properties"]["nimble_quake"]["maximum"] == FORMAT
+    assert len(text) < 4_000_000, "what occurs in many places is defined once: it was 48 MB"
+    named = set(re.findall(r'"#/\$defs/([^"]+)"', text))
+    assert named == set(made["$defs"])
+    for operator in registry().all():
+        assert list(made["$defs"][f"{operator.family}-{operator.kind}-values"]["properties"]) == list(operator.declared)
 
 
 class Killed(BaseException):

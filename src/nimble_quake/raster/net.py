@@ -66,7 +66,7 @@ def _bent(bends: Bends, rows: int, columns: int, shape: tuple[int, ...]) -> Tabl
     for slopes, first, second in ((bends[0], down[0], across[1]), (bends[1], down[1], across[0])):
         if slopes:
             grid = np.array(slopes, np.float64).reshape(rows, columns, 2)
-            total += np.einsum("rn,rck,cm->nmk", first, grid, second)
+            total += np.stack([first.T @ grid[..., axis] @ second for axis in (0, 1)], axis=2)
     return total.astype(np.float32)
 
 

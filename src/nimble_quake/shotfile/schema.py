@@ -14,14 +14,18 @@ from nimble_quake.shot.model import FORMAT
 
 
 def schema() -> dict[str, Any]:
-    """Return the JSON Schema (draft 2020-12) of a shot file."""
-    kinds = {role: registry().playing(role) for role in ("step", "effect", "plate")}
+    """Return the JSON Schema (draft 2020-12) of a shot file. What occurs in many places is defined once."""
+    kinds = {role: registry().playing(role) for role in ("step", "effect", "plate", "sound")}
+    operators = {op for row in kinds.values() for op in row}
+    values = {_values_of(op): {"type": "object", "properties": {name: _value(param) for name, param in
+              op.declared.items()}} for op in sorted(operators, key=_values_of)}  # fmt: skip
     frame = {"type": "integer", "minimum": 0, "maximum": MAX_FRAMES}
     span = {key: {"type": ["integer", "null"]} for key in ("start", "end")}
-    effects = {"type": "array", "items": {"anyOf": [_node(op) for op in kinds["effect"]] + [_unknown()]}}
+    effect = {"anyOf": [_node(op) for op in kinds["effect"]] + [_unknown()]}
+    effects = {"type": "array", "items": {"$ref": "#/$defs/effect"}}
     plate_more = {**span, "locked": {"type": "boolean"}, "effects": effects}
     steps = [_node(op) for op in kinds["step"]] + [_unknown()]
-    heard = [_node(op) for op in registry().playing("sound")] + [_unknown()]
+    heard = [_node(op) for op in kinds["sound"]] + [_unknown()]
     map = {
         "type": "object",
         "required": ["id"],
@@ -36,7 +40,7 @@ def schema() -> dict[str, Any]:
         "title": "Nimble Quake shot",
         "type": "object",
         "required": ["nimble_quake"],
-        "$defs": {kind: _driver(driver) for kind, driver in drivers().items()},
+        "$defs": {**{kind: _driver(driver) for kind, driver in drivers().items()}, "effect": effect, **values},
         "properties": {
             "nimble_quake": {"type": "integer", "minimum": 1, "maximum": FORMAT},
             "name": {"type": "string"},
@@ -60,6 +64,11 @@ def schema() -> dict[str, Any]:
             },
         },
     }
+
+
+def _values_of(operator: type[Operator]) -> str:
+    """The name under which an operator's values are defined."""
+    return f"{operator.family}-{operator.kind}-values"
 
 
 def _driver(driver: type[Driver]) -> dict[str, Any]:
@@ -91,7 +100,7 @@ def _unknown(more: dict[str, Any] | None = None) -> dict[str, Any]:
 
 
 def _node(operator: type[Operator], more: dict[str, Any] | None = None) -> dict[str, Any]:
-    values = {name: _value(param) for name, param in operator.declared.items()}
+    values = {"$ref": f"#/$defs/{_values_of(operator)}"}
     return {
         "type": "object",
         "title": operator.title,
@@ -104,10 +113,10 @@ def _node(operator: type[Operator], more: dict[str, Any] | None = None) -> dict[
             "name": {"type": "string"},
             "on": {"type": "boolean"},
             "inside": {"type": "string"},
-            "values": {"type": "object", "properties": values},
+            "values": values,
             "shared": {"type": "string"},
             "side": {"enum": ["A", "B"]},
-            "aside": {"type": "object", "properties": values},
+            "aside": values,
             "span": {"type": "array", "items": {"type": "integer"}, "minItems": 2, "maxItems": 2},
             "fades": {"type": "array", "items": {"type": "integer", "minimum": 0}, "minItems": 2, "maxItems": 2},
             **(more or {}),
