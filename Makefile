@@ -38,7 +38,8 @@ demo: run
 	$(BIN)/nimble-quake demo
 
 test: kernels
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2
+	QT_QPA_PLATFORM=offscreen NIMBLE_QUAKE_TEST_SEED=$(or $(SEED),1) $(BIN)/python -m pytest -n 2 \
+		--hypothesis-seed=$(or $(SEED),1)
 
 test-all: kernels
 	QT_QPA_PLATFORM=offscreen NIMBLE_QUAKE_TEST_ALL=1 $(BIN)/python -m pytest -n 2

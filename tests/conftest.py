@@ -1,8 +1,13 @@
-"""What all tests share: a home of their own, an engine, and NumPy that raises on invalid numbers."""
+"""What all tests share: a home of their own, an engine, NumPy that raises on invalid numbers, and samples of long rows.
+
+A test marked `sampled(n)` runs n of its combinations, drawn by a seed; with NIMBLE_QUAKE_TEST_ALL (`make test-all`)
+all of them.
+"""
 
 from __future__ import annotations
 
 import os
+import random
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -14,8 +19,35 @@ from hypothesis import HealthCheck, settings
 
 from nimble_quake.render.job import Engine
 
-settings.register_profile("ours", deadline=None, max_examples=40, suppress_health_check=list(HealthCheck))
+ALL = bool(os.environ.get("NIMBLE_QUAKE_TEST_ALL"))
+SEED = os.environ.get("NIMBLE_QUAKE_TEST_SEED", "1")
+examples = 60 if ALL else 20
+settings.register_profile("ours", deadline=None, max_examples=examples, suppress_health_check=list(HealthCheck))
 settings.load_profile("ours")
+
+
+def pytest_report_header() -> str:
+    """Say what is drawn, so that a run can be done again."""
+    return "all combinations" if ALL else f"combinations drawn by NIMBLE_QUAKE_TEST_SEED={SEED}"
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Leave out those combinations of sampled tests that were not drawn."""
+    if ALL:
+        return
+    rows: dict[str, list[pytest.Item]] = {}
+    for item in items:
+        if item.get_closest_marker("sampled") is not None:
+            rows.setdefault(item.nodeid.partition("[")[0], []).append(item)
+    left: set[pytest.Item] = set()
+    for name, row in rows.items():
+        marker = row[0].get_closest_marker("sampled")
+        assert marker is not None
+        drawn = random.Random(f"{SEED} {name}").sample(row, min(marker.args[0], len(row)))
+        left |= set(row) - set(drawn)
+    if left:
+        config.hook.pytest_deselected(items=[item for item in items if item in left])
+        items[:] = [item for item in items if item not in left]
 
 
 @pytest.fixture(autouse=True)

@@ -220,6 +220,7 @@ class TestWholeOrNotThere:
         assert (tmp_path / "q_0000.png").read_bytes() == b"the old one"
         assert leftovers(tmp_path) == ["q_0000.png", "q_0002.png"]
 
+    @pytest.mark.sampled(19)
     @pytest.mark.parametrize("key", KEYS)
     @pytest.mark.parametrize("how", ["cut off", "removed", "another"])
     def test_a_clip_that_changes_while_it_is_rendered(self, shot, tmp_path, key, how):

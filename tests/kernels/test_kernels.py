@@ -55,6 +55,7 @@ def scratch(values):
 
 
 class TestKernels:
+    @pytest.mark.sampled(6)
     @pytest.mark.parametrize("make", [np.ascontiguousarray, np.asfortranarray, lambda a: np.repeat(a, 2, 1)[:, ::2]])
     @pytest.mark.parametrize("type", [np.float32, np.float64, np.uint8, np.int64])
     @pytest.mark.parametrize("writable", [True, False])
@@ -71,6 +72,7 @@ class TestKernels:
             weighted(values, weight, (1, 2.5), on, expected, 0, 5)
             assert np.array_equal(got, expected)
 
+    @pytest.mark.sampled(8)
     @pytest.mark.parametrize("channels", [1, 2, 3, 4, 5])
     @pytest.mark.parametrize("make", [
         np.array, np.asfortranarray, lambda a: np.pad(a, ((1, 2), (2, 3), (0, 0)))[1:-2, 2:-3],

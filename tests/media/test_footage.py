@@ -57,6 +57,7 @@ def ycbcr_clip(path, rgb, matrix: int, bits: int, *, full: bool = False):
 
 
 class TestColour:
+    @pytest.mark.sampled(18)
     @pytest.mark.parametrize("matrix", list(WEIGHTS))
     @pytest.mark.parametrize("bits", [8, 10, 12])
     @pytest.mark.parametrize("rgb", [(1, 1, 1), (0, 0, 0), (1, 0, 0), (0, 1, 0), (0, 0, 1), (0.5, 0.25, 0.75)])

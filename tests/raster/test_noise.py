@@ -82,6 +82,7 @@ def test_spectral_slope(gain):
     assert slope == pytest.approx(-(2 * -np.log2(gain) + 2), abs=0.45)
 
 
+@pytest.mark.sampled(12)
 @pytest.mark.parametrize("base", BASES)
 @pytest.mark.parametrize("sum", SUMS)
 def test_sums_are_centred(sum, base):

@@ -183,11 +183,7 @@ def test_damaged_files_open_or_are_refused(at, junk, cut):
 
 
 leaf = st.one_of(st.none(), st.booleans(), st.integers(-(10**6), 10**9), st.floats(-1e9, 1e9), st.text(max_size=8))
-tree = st.recursive(
-    leaf,
-    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=6), inner, max_size=3),
-    max_leaves=6,
-)
+tree = st.deferred(lambda: leaf | st.lists(tree, max_size=3) | st.dictionaries(st.text(max_size=6), tree, max_size=3))
 
 
 @given(st.sampled_from(["size", "colour", "position", "words", "blend", "face"]), tree)
