@@ -39,10 +39,10 @@ demo: run
 
 test: kernels
 	QT_QPA_PLATFORM=offscreen NIMBLE_QUAKE_TEST_SEED=$(or $(SEED),1) $(BIN)/python -m pytest -n 2 \
-		--hypothesis-seed=$(or $(SEED),1)
+		--dist worksteal --hypothesis-seed=$(or $(SEED),1)
 
 test-all: kernels
-	QT_QPA_PLATFORM=offscreen NIMBLE_QUAKE_TEST_ALL=1 $(BIN)/python -m pytest -n 2
+	QT_QPA_PLATFORM=offscreen NIMBLE_QUAKE_TEST_ALL=1 $(BIN)/python -m pytest -n 2 --dist worksteal
 
 check: setup
 	$(BIN)/ruff format --check src tests benchmarks

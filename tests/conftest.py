@@ -21,7 +21,7 @@ from nimble_quake.render.job import Engine
 
 ALL = bool(os.environ.get("NIMBLE_QUAKE_TEST_ALL"))
 SEED = os.environ.get("NIMBLE_QUAKE_TEST_SEED", "1")
-examples = 60 if ALL else 20
+examples = 60 if ALL else 15
 settings.register_profile("ours", deadline=None, max_examples=examples, suppress_health_check=list(HealthCheck))
 settings.load_profile("ours")
 

@@ -368,18 +368,27 @@ def test_what_never_became_an_order_is_removed(queue, tmp_path):
     assert [each.name for each in queue.root.glob("*/")] == [kept]
 
 
+def _heeding() -> None:
+    """Heed signals, as a program started in a terminal does: behind a shell's & Ctrl+C is ignored."""
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, signal.SIG_DFL)
+
+
 @pytest.mark.parametrize(("sent", "code"), [(signal.SIGTERM, 143), (signal.SIGHUP, 129), (signal.SIGINT, 130)])
 def test_a_render_ends_as_it_is_asked_and_leaves_nothing(tmp_path, sent, code):
     """Batch systems and containers stop work so: exit codes of 128 + the signal."""
     shot = Shot(width=640, height=360, length=20_000, plates=(Plate(id="t", kind="text"),))
     write_shot(shot, tmp_path / "s.nquake")
     words = [sys.executable, "-m", "nimble_quake", "render", str(tmp_path / "s.nquake"), "-o", str(tmp_path / "o.mp4")]
-    process = subprocess.Popen(words, stderr=subprocess.PIPE, start_new_session=True)
-    until = time.monotonic() + 60
-    while not any(tmp_path.glob(".o-*/*")):
-        assert time.monotonic() < until
-        time.sleep(0.02)
-    process.send_signal(sent)
-    _, said = process.communicate(timeout=60)
+    process = subprocess.Popen(words, stderr=subprocess.PIPE, start_new_session=True, preexec_fn=_heeding)
+    try:
+        until = time.monotonic() + 60
+        while not any(tmp_path.glob(".o-*/*")):
+            assert time.monotonic() < until
+            time.sleep(0.02)
+        process.send_signal(sent)
+        _, said = process.communicate(timeout=60)
+    finally:
+        process.kill()
     assert (process.returncode, said.decode().strip().splitlines()[-1]) == (code, "nimble-quake: stopped")
     assert [path.name for path in tmp_path.iterdir() if path.name != "home"] == ["s.nquake"]

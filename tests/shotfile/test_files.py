@@ -183,7 +183,9 @@ def test_damaged_files_open_or_are_refused(at, junk, cut):
 
 
 leaf = st.one_of(st.none(), st.booleans(), st.integers(-(10**6), 10**9), st.floats(-1e9, 1e9), st.text(max_size=8))
-tree = st.deferred(lambda: leaf | st.lists(tree, max_size=3) | st.dictionaries(st.text(max_size=6), tree, max_size=3))
+tree: st.SearchStrategy[object] = st.deferred(
+    lambda: st.one_of(leaf, st.lists(tree, max_size=3), st.dictionaries(st.text(max_size=6), tree, max_size=3))
+)
 
 
 @given(st.sampled_from(["size", "colour", "position", "words", "blend", "face"]), tree)

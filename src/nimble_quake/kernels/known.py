@@ -13,6 +13,7 @@ from importlib import import_module
 from multiprocessing import get_context
 from pathlib import Path
 
+from nimble_quake.kernels import store
 from nimble_quake.kernels.kernel import Kernel
 
 LIST = Path(__file__).with_name("known.txt")
@@ -58,3 +59,5 @@ def compile_known(*, demo: bool = False, told: Callable[[int, int], None] = lamb
     with ProcessPoolExecutor(os.cpu_count() or 1, mp_context=get_context("spawn")) as pool:
         for done, _ in enumerate(as_completed([pool.submit(compile_line, line) for line in lines]), 1):
             told(done, len(lines))
+    if not demo:
+        store.set_complete()

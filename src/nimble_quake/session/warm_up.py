@@ -1,9 +1,9 @@
 """Compile kernels beforehand, so that no window ever waits for a compiler: `python -m nimble_quake.session.warm_up`.
 
 Without words it compiles all that are known, on all cores; with --demo those of the demo's first pictures. With --all
-it walks every operator and every sample, which finds those too that no list names. With --low it does that too, gives
-way to all else on the machine, and prints how far it is: "done total", a line each time. With --ship FOLDER it compiles
-for the processors of the last ten years, into a folder that goes into the package.
+it walks every operator and every sample, which finds those too that no list names. With --low it gives way to all else
+on the machine, and prints how far it is: "done total", a line each time. With --ship FOLDER it compiles for the
+processors of the last ten years, into a folder that goes into the package.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ import numpy as np
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.kernels import store
 from nimble_quake.kernels.kernel import Kernel, Native
-from nimble_quake.kernels.known import compile_known, known
+from nimble_quake.kernels.known import compile_known
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster import affine
@@ -167,13 +167,6 @@ def _looked_at(shot: Shot, scales: tuple[float, ...], frames: tuple[int, ...] = 
                 frame_picture(Job(engine, shot, frame), scale)
 
 
-def _aside(told: Callable[[int, int], None]) -> None:
-    """Compile what is known on all cores, then walk all there is: two halves of one way."""
-    compile_known(told=lambda done, total: told(done, 2 * total))
-    half = len(known())
-    warm_up(lambda done, total: told(half + half * done // total, 2 * half))
-
-
 def main(words: list[str]) -> None:
     """Compile as the words after the command say."""
     if "--ship" in words:
@@ -181,7 +174,7 @@ def main(words: list[str]) -> None:
     if "--low" in words:
         with contextlib.suppress(OSError):
             os.nice(10)
-        _aside(lambda done, total: print(done, total, flush=True))
+        compile_known(told=lambda done, total: print(done, total, flush=True))
     elif "--ship" in words or "--all" in words:
         warm_up()
     else:
