@@ -101,6 +101,8 @@ class TestPicture:
         assert window.frames.last.picture is not None
         (label,) = [label for label in window.picture_bay.settings.findChildren(QLabel) if label.text() == "! Turn"]
         assert why in label.toolTip()
+        push = window.session.operator_now("plates/title/effects/push")
+        assert push.reach_x == type(push).declared["reach_x"].default, "graph and signs go on as well"
         window.frames.play()
         qtbot.waitUntil(lambda: window.frames.last is not None and not window.frames.last.request.probe, timeout=20_000)
         window.frames.stop()

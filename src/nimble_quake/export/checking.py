@@ -23,8 +23,8 @@ from numpy.typing import NDArray
 from PIL import Image
 from PIL.TiffImagePlugin import ImageFileDirectory_v2
 
-from nimble_quake.export.formats import Target
 from nimble_quake.export.order import Order
+from nimble_quake.export.stills import write_still
 from nimble_quake.export.writers import Part, Prepared
 
 Facts: TypeAlias = tuple[Any, ...]
@@ -60,7 +60,7 @@ class Pattern:
         black = np.zeros((target.height, target.width, 4 * len(target.layers)), np.float32)
         with tempfile.TemporaryDirectory(prefix="nimble-quake-") as folder:
             file = Path(folder) / f"0{order.kind.part_suffix or order.kind.suffix}"
-            _write(target, file, order.kind.prepare(black, target))
+            write_still(replace(target, path=file), black)
             return cls(_facts(file), order.kind.lossy)
 
     def check(self, part: Part, file: Path, rendered: tuple[int, Prepared] | None = None) -> None:
@@ -84,16 +84,6 @@ class Pattern:
         same = _alike(theirs, ours) if self.lossy else _equal(theirs, ours)
         if not same:
             raise Wrong(f"a frame {frame} that is not the one that is rendered here")
-
-
-def _write(target: Target, file: Path, prepared: Prepared) -> None:
-    writer = target.format.opens(replace(target, path=file))
-    try:
-        writer.write(0, prepared)
-        writer.finish()
-    except BaseException:
-        writer.discard()
-        raise
 
 
 def _facts(file: Path) -> Facts:

@@ -215,13 +215,16 @@ class Session:
         return registry().get(kind_of(path), node.kind)
 
     def operator_now(self, path: str) -> Any:
-        """Return the operator at a path with its numbers at the playhead; None where there is none that works."""
+        """Return the operator at a path with its numbers at the playhead; None where there is none that works.
+
+        A value that has no number now is at its default, as it is shown.
+        """
         path = real_path(self.shot, path)
         node, operator = (find(self.shot, path), self.operator(path)) if path else (None, None)
         if not isinstance(node, Node) or operator is None:
             return None
         try:
-            return resolved(operator, node, self.moment, path)
+            return resolved(operator, node, self.moment, path, lambda where, wrong: None)
         except NimbleQuakeError:
             return None
 
