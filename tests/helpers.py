@@ -11,6 +11,7 @@ import cv2
 import numpy as np
 
 from nimble_quake.conventions import Picture
+from nimble_quake.export.priority import steady_priority
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.registry import registry
@@ -133,7 +134,7 @@ def operator_at(family: str, kind: str, at: Moment, **values: Any) -> tuple[Any,
 
 def write_clip(path: Path, frames: list[np.ndarray], rate: Fraction, codec: str, pix_fmt: str, **options: str) -> Path:
     """Encode straight RGBA frames with PyAV, independently of our writers."""
-    with av.open(str(path), "w") as container:
+    with steady_priority(), av.open(str(path), "w") as container:  # SVT-AV1 would leave the tests real-time under root
         stream: Any = container.add_stream(codec, rate=rate, options=options)
         stream.height, stream.width = frames[0].shape[:2]
         stream.pix_fmt = pix_fmt

@@ -55,7 +55,9 @@ def test_live_in_the_picture_and_one_step_or_none(window, take):
 
     def choose() -> None:
         dialog = QApplication.activeModalWidget()
-        assert isinstance(dialog, ColourDialog)
+        if not isinstance(dialog, ColourDialog):  # a busy machine takes its time to show it
+            QTimer.singleShot(20, choose)
+            return
         try:
             click(dialog.square, QPoint(dialog.square.width() - 1, 30))
             click(dialog.square, QPoint(dialog.square.width() - 1, 60))

@@ -11,7 +11,7 @@ from nimble_quake.farm.keys import make_keys
 
 
 def run(folder: Annotated[Path, typer.Argument(help="Where the keys are put; copy it to each machine")]) -> int:
-    """Make a set of keys: who holds them may render and see the jobs. Example: nimble-quake farm-keys ~/farm"""
+    """Make a set of keys: who holds them is trusted with every machine. Example: nimble-quake farm-keys ~/farm"""
     for file in make_keys(folder):
         print(file)
     return 0

@@ -44,9 +44,13 @@ def run(
     limit: Annotated[bool, typer.Option("--limit", help="Keep colours within broadcast limits, 16-235")] = False,
     overscan: Annotated[int, typer.Option(help="Pixels beyond the frame on every side, in OpenEXR")] = 0,
     queue: Annotated[bool, typer.Option("--queue", help="Put it into the render queue and return")] = False,
-    on: Annotated[str, typer.Option(help="Let machines render it: tls://machine:8786 of their scheduler")] = "",
+    on: Annotated[
+        str, typer.Option(help="Let machines render it: tls://machine:8786 of their scheduler, or the file it wrote")
+    ] = "",
     workers: Annotated[int, typer.Option(help="Let so many processes here render it")] = 0,
-    keys: Annotated[Path | None, typer.Option(help="The folder of keys for tls, see farm-keys")] = None,
+    keys: Annotated[
+        Path | None, typer.Option(help="The folder of keys for tls, see farm-keys; left out, as dask is set up")
+    ] = None,
     plain: Annotated[bool, typer.Option("--plain", help="Allow a connection that others can read")] = False,
     report: Annotated[bool, typer.Option("--json", help="Say what was written as JSON, for programs")] = False,
 ) -> int:

@@ -36,7 +36,9 @@ class MachineFields(QWidget):
         self.workers.setToolTip("How many processes render, each a part of the frames")
         self.address.setPlaceholderText("tls://render-room:8786")
         self.address.setAccessibleName("Address")
-        self.address.setToolTip("The address of a scheduler of dask.distributed that the machines are joined to")
+        self.address.setToolTip(
+            "The address of a scheduler of dask.distributed that the machines are joined to, or the file it wrote"
+        )
         self.key_button = QPushButton("Keys …")
         self.key_button.setToolTip("The folder that nimble-quake farm-keys made, for a connection nobody else can read")
         self.key_button.clicked.connect(self._choose_keys)
