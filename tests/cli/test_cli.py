@@ -179,6 +179,7 @@ def test_demo_lists_the_samples(capsys):
     assert lines[0].split()[0] == "lantern-row"
 
 
+@pytest.mark.sampled(12)
 @pytest.mark.parametrize("name", samples())
 def test_every_sample_renders_by_the_command_line(name, tmp_path):
     """A frame of it, small: no complaint, and something is there."""

@@ -49,6 +49,7 @@ sys.exit(app.start(Path(sys.argv[1])))
 """
 
 
+@pytest.mark.sampled(2)
 @pytest.mark.parametrize(("sent", "code"), [(signal.SIGTERM, 143), (signal.SIGHUP, 129), (signal.SIGKILL, -9)])
 def test_a_window_that_is_ended_leaves_its_work_for_the_next_start(tmp_path, sent, code):
     """SIGTERM and SIGHUP as a logout sends them: it is kept at once; killed outright, what the last autosave held."""
@@ -108,6 +109,7 @@ DAMAGES = (b"", b"{", b"[1]", b'{"recent": 5, "window": [1e9, -1], "splitters": 
            b'{"theme": 3, "sections": {"push": 4}, "cache_mb": 1e400}', b"\xff\xfe" * 99)  # fmt: skip
 
 
+@pytest.mark.sampled(3)
 @pytest.mark.parametrize("damage", DAMAGES)
 def test_damaged_preferences_open_a_whole_window(opened, damage):
     preferences.folder("config").mkdir(parents=True)

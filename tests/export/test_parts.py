@@ -51,6 +51,7 @@ def number_of(frame):
     return sum(1 << bit for bit in range(8) if frame[24, bit * 8 + 4, 0] > 128)
 
 
+@pytest.mark.sampled(5)
 @pytest.mark.parametrize("key", JOINED)
 def test_segments_join_without_a_seam(shot, tmp_path, key):
     """ISO 14496-12, Matroska: every frame is there once, in order, at its time; the rate is the shot's."""
@@ -63,6 +64,7 @@ def test_segments_join_without_a_seam(shot, tmp_path, key):
     assert all(abs(time - number / RATE) <= Fraction(1, 1000) for number, (time, _) in enumerate(found))
 
 
+@pytest.mark.sampled(4)
 @pytest.mark.parametrize("key", JOINED)
 def test_a_jump_into_any_segment_finds_its_frames(shot, tmp_path, key):
     """Each segment begins with a picture of its own: a player may begin there."""
@@ -88,6 +90,7 @@ def after(count):
     return progress, lambda: bool(done) and done[-1] >= count
 
 
+@pytest.mark.sampled(8)
 @pytest.mark.parametrize("key", KEYS)
 def test_a_render_goes_on_where_it_was_stopped(shot, tmp_path, key, monkeypatch):
     """What was whole is not computed again, and the files are those of a render that was never stopped."""

@@ -262,6 +262,7 @@ def test_an_order_whose_process_was_killed_waits_again(queue, tmp_path):
     assert queue.next().id == id
 
 
+@pytest.mark.sampled(1)
 @pytest.mark.parametrize("key", ["mp4", "png"])
 def test_killed_in_mid_work_the_result_is_the_same_bit_for_bit(queue, tmp_path, key):
     """A process of its own at low priority, killed by SIGKILL, then another one."""

@@ -73,6 +73,7 @@ def test_names_of_things_in_a_problem_are_plain():
     assert len(problem.line()) <= LONGEST_LINE
 
 
+@pytest.mark.sampled(2)
 @pytest.mark.parametrize("frame", [0, 300_000, 999_999])
 def test_a_million_frames_with_a_formula_as_a_speed(frame):
     step = Node(id="n", kind="noise", values={"churn": Formula("sin(t)"), "drift": Formula("t*40, random(frame)*90")})
