@@ -104,7 +104,11 @@ class Clip:
         # Opened as a plain file object: no protocol and no second file can be reached from inside it.
         plain_file(self._path)
         self._file = self._path.open("rb")
-        self._container = av.open(self._file, "r")
+        try:
+            self._container = av.open(self._file, "r")
+        except BaseException:
+            self._file.close()  # the fault is remembered, and would hold it open
+            raise
         if self._container.format.name not in CONTAINERS or not self._container.streams.video:
             raise self._unreadable()
         self._stream = self._container.streams.video[0]

@@ -38,15 +38,17 @@ class NameLabel(QLabel):
         self.session, self.path, self.param = session, path, param
         unit = getattr(param, "unit", "")
         self._help = f"{param.help}{f' ({unit})' if unit else ''}. Double-click: back to its default."
+        self._why = ""
         self.setToolTip(self._help)
         self.setMinimumWidth(20)
 
     def show_fault(self, why: str) -> None:
         """Mark a value that has no number now, and say why; empty: it has one."""
+        if why == self._why:  # asked for each frame that plays
+            return
+        self._why = why
         tone(self, "fault_text" if why else "quiet")
-        text = f"! {self.param.label}" if why else self.param.label
-        if text != self.text():
-            self.setText(text)
+        self.setText(f"! {self.param.label}" if why else self.param.label)
         self.setToolTip(f"{why}. Until then it is at its default." if why else self._help)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
@@ -138,9 +140,9 @@ class SettingsPanel(QScrollArea):
         self._mark_faults()
 
     def _mark_faults(self) -> None:
+        values = self.session.values_of(self.path)
         for name, label in self._labels.items():
-            path = f"{self.path}/{name}"
-            label.show_fault(self.session.fault(path) if is_moving(self.session.raw(path)) else "")
+            label.show_fault(self.session.fault(f"{self.path}/{name}") if is_moving(values.get(name)) else "")
 
     def _follows(self, name: str) -> bool:
         """Whether a value goes along with another one and cannot be changed by itself now."""
