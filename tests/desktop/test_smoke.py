@@ -43,7 +43,7 @@ def test_demo_without_a_display(tmp_path):
     environment = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
     environment["NIMBLE_QUAKE_HOME"] = str(tmp_path / "home")
     done = subprocess.run(
-        [str(TOOL), "demo", "ring-burst", "--out", str(tmp_path)],
+        [str(TOOL), "demo", "endless-loop", "--out", str(tmp_path)],
         env=environment,
         timeout=200,
         capture_output=True,
@@ -52,4 +52,7 @@ def test_demo_without_a_display(tmp_path):
     )
     assert done.returncode == 0, done.stderr
     assert "no display" in done.stderr
-    assert sorted(p.name for p in tmp_path.glob("ring*")) == ["ring-burst-window.png", "ring-burst.mp4"]
+    assert sorted(p.name for p in tmp_path.glob("endless*")) == [
+        "endless-loop-window.png",
+        "endless-loop.mp4",
+    ]

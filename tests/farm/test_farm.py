@@ -3,12 +3,9 @@ another version; what comes back is what one machine renders, bit for bit."""
 
 from __future__ import annotations
 
-import ctypes
 import os
 import signal
 import socket
-import subprocess
-import sys
 import threading
 import time
 from fractions import Fraction
@@ -21,6 +18,7 @@ import pytest
 from distributed import Client, Security
 
 from helpers import numbered_frame, write_clip, write_png
+from machines import Machines
 from nimble_quake.cli.main import main
 from nimble_quake.errors import BadInput, Cancelled, FailedWork
 from nimble_quake.export.formats import format_named
@@ -53,52 +51,6 @@ def slow(*all):
     return prepared_frame(*all)
 rendering.prepared_frame = slow
 """
-
-
-def _end_with_the_tests() -> None:
-    """Let a machine end when the tests do, however they do (prctl(2), PR_SET_PDEATHSIG)."""
-    ctypes.CDLL(None).prctl(1, signal.SIGKILL)
-
-
-class Machines:
-    """A scheduler and its workers, on the loopback address."""
-
-    def __init__(self, folder: Path, keys: Path | None = None, scheduler_file: Path | None = None) -> None:
-        self.folder, self.log = folder, folder / "log"
-        self.processes: list[subprocess.Popen[bytes]] = []
-        with socket.socket() as free:
-            free.bind(("127.0.0.1", 0))
-            port = free.getsockname()[1]
-        scheme = "tls" if keys else "tcp"
-        self.address = f"{scheme}://127.0.0.1:{port}"
-        self.words: list[object] = []
-        if keys is not None:
-            ends = {"--tls-ca-file": "authority.pem", "--tls-cert": "certificate.pem", "--tls-key": "key.pem"}
-            self.words = ["--protocol", "tls", *(word for end, name in ends.items() for word in (end, keys / name))]
-        more = [] if scheduler_file is None else ["--scheduler-file", scheduler_file]
-        self.start("distributed.cli.dask_scheduler", "--host", "127.0.0.1", "--port", port, "--no-dashboard", *more)
-
-    def start(self, module: str, *words: object) -> subprocess.Popen[bytes]:
-        environment = {**os.environ, "NIMBLE_QUAKE_HOME": str(self.folder / "kept")}
-        line = [sys.executable, "-m", module, *(str(word) for word in (*words, *self.words))]
-        with self.log.open("ab") as log:
-            process = subprocess.Popen(line, env=environment, cwd=self.folder, stdout=log, stderr=log,
-                                       preexec_fn=_end_with_the_tests)  # fmt: skip
-        self.processes.append(process)
-        return process
-
-    def worker(self, name: str, preload: str = "") -> subprocess.Popen[bytes]:
-        more = []
-        if preload:
-            (self.folder / f"{name}.py").write_text(preload)
-            more = ["--preload", self.folder / f"{name}.py"]
-        return self.start("distributed.cli.dask_worker", self.address, "--name", name, "--nthreads", "1", "--no-nanny",
-                          "--no-dashboard", "--host", "127.0.0.1", *more)  # fmt: skip
-
-    def end(self) -> None:
-        for process in self.processes:
-            process.kill()
-            process.wait(10)
 
 
 @pytest.fixture
@@ -157,7 +109,7 @@ def test_killed_stalled_lying_and_old_machines(machines, shot, tmp_path):
             """Hurt each of them as soon as it has something to do."""
             at_work = {names.get(machine) for machine, keys in farm.client.processing().items() if keys}
             for name in at_work & set(hurt):
-                processes[name].send_signal(hurt.pop(name))
+                os.kill(processes[name], hurt.pop(name))
             return False
 
         found = render(ordered(shot, tmp_path / "many"), Engine(), stop=stop, by=farm)
@@ -246,7 +198,7 @@ def test_where_no_machine_answers_any_more_it_is_given_up(machines, shot, tmp_pa
     with connected(Where(machines.address), Engine()) as farm:
         wait_for_workers(farm, 1)
         farm.least_patience = 0.5
-        threading.Timer(0.7, lambda: stalled.send_signal(signal.SIGSTOP)).start()
+        threading.Timer(0.7, lambda: os.kill(stalled, signal.SIGSTOP)).start()
         with pytest.raises(FailedWork, match="no machine can render this"):
             render(ordered(shot, tmp_path / "many"), Engine(), by=farm)
     assert list((tmp_path / "many").iterdir()) == []
@@ -259,7 +211,7 @@ def test_a_machine_that_stalled_before_it_was_asked_is_left_out(machines, shot, 
     told: list[str] = []
     with connected(Where(machines.address), Engine(), told.append) as farm:
         wait_for_workers(farm, 2)
-        stalled.send_signal(signal.SIGSTOP)
+        os.kill(stalled, signal.SIGSTOP)
         assert len(render(ordered(shot, tmp_path / "many", "png", 3), Engine(), by=farm).files) == 4
     assert any("does not answer" in line for line in told)
 

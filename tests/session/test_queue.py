@@ -17,7 +17,7 @@ import pytest
 from helpers import numbered_frame, write_clip
 from nimble_quake.cli.main import main
 from nimble_quake.errors import BadInput, LimitError
-from nimble_quake.export.formats import SEGMENT, format_named
+from nimble_quake.export.formats import format_named
 from nimble_quake.export.order import Order, prepared_frame
 from nimble_quake.export.rendering import render
 from nimble_quake.render.job import Engine
@@ -266,7 +266,7 @@ def test_an_order_whose_process_was_killed_waits_again(queue, tmp_path):
 @pytest.mark.parametrize("key", ["mp4", "png"])
 def test_killed_in_mid_work_the_result_is_the_same_bit_for_bit(queue, tmp_path, key):
     """A process of its own at low priority, killed by SIGKILL, then another one."""
-    length = 3 * SEGMENT if key == "mp4" else 60
+    length = 60
     shot = shot_of(tmp_path, length, (640, 360))
     name = "a.mp4" if key == "mp4" else "a_##.png"
     (tmp_path / "whole").mkdir()
@@ -281,7 +281,7 @@ def test_killed_in_mid_work_the_result_is_the_same_bit_for_bit(queue, tmp_path, 
     assert queue.entry(id).state == "waiting"
     assert list(tmp_path.glob("a*.*")) == []
     kept = {file.name: file.stat().st_mtime_ns for file in parts.iterdir() if not file.name.startswith(".")}
-    assert 0 < len(kept) < len(range(0, length, format_named(key).segment))
+    assert 0 < len(kept) < len(range(0, length, format_named(key).part_length(length)))
     found = subprocess.run(words, capture_output=True, timeout=120, check=True)
     assert found.stdout.decode().strip() == f"{name} is rendered"
     files = sorted(tmp_path.glob("a*.*"))

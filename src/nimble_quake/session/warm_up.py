@@ -40,15 +40,17 @@ from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot
 
 
-def warm_up(told: Callable[[int, int], None] = lambda done, total: None) -> None:
-    """Call each kernel with the kinds of array it meets. told: is told how many of how many steps are done."""
-    works: list[Callable[[], None]] = [_samplers, *_map_kernels(), _converters, *_pictures()]
-    works += [partial(_sampled, name) for name in samples()]
-    told(0, len(works))
-    for done, work in enumerate(works, 1):
+def warm_up() -> None:
+    """Call each kernel with the kinds of array it meets."""
+    for work in works():
         work()
-        told(done, len(works))
     store.set_complete()
+
+
+def works() -> list[Callable[[], None]]:
+    """Return what asks for all kernels: one for each operator, setting and sample."""
+    first: list[Callable[[], None]] = [_samplers, *_map_kernels(), _converters, *_pictures()]
+    return [*first, *(partial(_sampled, name) for name in samples())]
 
 
 @contextlib.contextmanager
