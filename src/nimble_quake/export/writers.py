@@ -56,6 +56,6 @@ def told(path: Path) -> Iterator[None]:
 
 def failed(path: Path, wrong: Exception) -> SaveFailed:
     """Return what is told where a file cannot be written."""
-    why = getattr(wrong, "strerror", None) or str(wrong)
+    why = (wrong.strerror if isinstance(wrong, OSError | av.FFmpegError) else "") or str(wrong)
     cure = cure_of(wrong) if isinstance(wrong, OSError) else "choose another format or size"
     return SaveFailed(f"cannot be written: {why}", where=str(path), cure=cure)

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar, Protocol
+from typing import Any, ClassVar, Protocol, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -69,6 +69,10 @@ class Feed(Protocol):
         """Say in one line that something is not as it should be; the frame goes on without it."""
 
 
+Look: TypeAlias = tuple[str, str, dict[str, Any]]
+"""A named way to set an operator, shown beside it on the board: name, help, values; places as shares of the frame."""
+
+
 class Operator:
     """Resolved numbers of one operator. Subclasses declare the parameters."""
 
@@ -87,6 +91,20 @@ class Operator:
     """Its parameters that are speeds, of which it is handed the integral."""
     without: ClassVar[frozenset[str]] = frozenset()
     """Parameters of its base that it does not have."""
+    media_param: ClassVar[str] = ""
+    """The parameter that names its file, if it has one."""
+    needs_map: ClassVar[bool] = False
+    """Without a map it does nothing; in a recipe it then reads what the steps before made."""
+    in_light: ClassVar[bool] = False
+    """On a picture it mixes light: in a shot in linear light it is handed linear colours, others encoded ones."""
+    brightness_names: ClassVar[tuple[str, ...]] = ()
+    """Its parameters that are brightnesses, which become linear with the colours."""
+    looks: ClassVar[tuple[Look, ...]] = ()
+    """Named settings that are worth a place of their own on the board."""
+    lively: ClassVar[dict[str, Any]] = {}
+    """What makes its thumbnail on the board move; places as shares of the frame."""
+    meant_to_clip: ClassVar[bool] = False
+    """Black and white are what it is there for: no sign is shown for them."""
     histogram: ClassVar[bool] = False
     """Its black, middle and white are set on the live histogram."""
     rank: ClassVar[int] = 100
@@ -113,7 +131,7 @@ class Operator:
         cls.reference_params = tuple(
             (n, p) for n, p in cls.declared.items() if isinstance(p, BandRef | MapRef | PlateRef)
         )
-        speeds = (name for name, param in cls.declared.items() if getattr(param, "accumulates", False))
+        speeds = (name for name, param in cls.declared.items() if param.accumulates)
         cls.speed_names = frozenset(speeds)
 
     def __init__(self, values: Mapping[str, Any]) -> None:
@@ -131,7 +149,29 @@ class Operator:
 
     def hears_beats(self) -> bool:
         """Whether the result depends on the beats or markers of the shot."""
-        return getattr(self, "when", "own") in ("beats", "markers")
+        return False
+
+    def looks_back(self) -> bool:
+        """Whether it asks for its own numbers, or for other maps and plates, at other moments than now."""
+        return False
+
+    def media_file(self) -> str:
+        """Return the file it shows; empty where it shows none."""
+        return str(self._values[self.media_param] or "") if self.media_param else ""
+
+    def summary(self) -> str:
+        """Return how strong it is, in a few letters; empty where its first number says it."""
+        return ""
+
+    @classmethod
+    def handles(cls) -> tuple[tuple[str, str], ...]:
+        """Return pairs of place parameters that are shown as the ends of a line."""
+        return ()
+
+    @classmethod
+    def boxes(cls) -> tuple[tuple[str, str, str], ...]:
+        """Return (place, width, height) parameters that are shown as a box round the place."""
+        return ()
 
     @classmethod
     def with_defaults(cls, width: float = 1920, height: float = 1080, /, **values: Any) -> Any:

@@ -3,13 +3,24 @@
 from __future__ import annotations
 
 import math
-from typing import ClassVar
+from typing import ClassVar, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
 
 from nimble_quake.conventions import Pixels
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.raster.bends import Bend, bent_offsets
 from nimble_quake.raster.places import Places
+
+
+class Spread(NamedTuple):
+    """How colours part: sample k lies `factors[k]` of the step's offsets away, and gives `weights[k]` of r, g, b."""
+
+    factors: NDArray[np.float32]
+    weights: NDArray[np.float32]
+    centre: tuple[float, float] | None = None
 
 
 class Coordinate(Shaper):
@@ -21,10 +32,22 @@ class Coordinate(Shaper):
     rough: ClassVar[bool] = False
     """Its places jump from sample to sample on purpose: that is no shrinking to be averaged away."""
 
-    @property
-    def alone(self) -> bool:
-        """Whether it is sampled by itself, as files of older formats were."""
-        return False
+    def fetched_by(self) -> str:
+        """Return how pixels are fetched (raster.sample.FILTERS); empty where that is left to its neighbours."""
+        return ""
+
+    def edge_beyond(self) -> str:
+        """Return what is pulled in from beyond a picture's border (raster.sample); empty where it does not say."""
+        return ""
+
+    def spread(self) -> Spread | None:
+        """Return how its colours part; None where they stay together."""
+        return None
+
+    def carries(self, ctx: Context) -> Pixels:
+        spread = self.spread()
+        more = 1.0 if spread is None else 1 + float(np.abs(spread.factors).max())
+        return self.farthest(ctx) * more
 
     def bends(self, ctx: Context) -> tuple[Bend, ...] | None:
         """Return the simple operations it is made of (see raster.bends); None where it is made otherwise now."""

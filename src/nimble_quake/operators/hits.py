@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import ClassVar
 
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.common import a_time
+from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Number, options
 
 MOST = 64
@@ -48,7 +49,20 @@ def on_frames(now: float, frames: tuple[float, ...], rate: float, life: float) -
     return [Hit(n, max(0.0, age)) for n, age in ages if -1e-9 <= age < life][-MOST:]
 
 
-def under_way(source: Any, at: Moment, life: float) -> list[Hit]:
+class ByHits(Source):
+    """A source that does the same at every hit. Subclasses declare when: these parameters, in their own order."""
+
+    when: ClassVar[Choice]
+    first: ClassVar[Number]
+    count: ClassVar[Number]
+    stagger: ClassVar[Number]
+    again: ClassVar[Number]
+
+    def hears_beats(self) -> bool:
+        return self.when in ("beats", "markers")
+
+
+def under_way(source: ByHits, at: Moment, life: float) -> list[Hit]:
     """Return the hits of a source that declares `when`, first, count, stagger and again, at a moment."""
     if source.when == "own":
         return living(at.seconds, source.first, int(source.count), source.stagger, source.again, life)

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Pixels
 from nimble_quake.motion.timing import Moment
-from nimble_quake.operators.base import Context, Operator
-from nimble_quake.operators.coordinates import Coordinate
+from nimble_quake.operators.base import Context
+from nimble_quake.operators.coordinates import Coordinate, Spread
 from nimble_quake.operators.reading import ReadsMap
 from nimble_quake.operators.steps import Shaper, Step
 from nimble_quake.params.kinds import Choice, Number, Place, Toggle, options
@@ -30,15 +29,7 @@ def _share(label: str, help: str, section: str, default: float, hard: tuple[floa
                   factor=100, decimals=0, **more)  # fmt: skip
 
 
-class Spread(NamedTuple):
-    """How colours part: sample k lies `factors[k]` of the quake's offsets away, and gives `weights[k]` of r, g, b."""
-
-    factors: NDArray[np.float32]
-    weights: NDArray[np.float32]
-    centre: tuple[float, float] | None = None
-
-
-class Splits(Operator):
+class Splits(Coordinate):
     """Strengths of their own for red, green and blue, in the same sampling."""
 
     split = Toggle(label="Split", help="Moves the colours by different strengths", section=SPLIT)
@@ -65,7 +56,6 @@ class Splits(Operator):
     )
 
     def spread(self) -> Spread | None:
-        """Return how its colours part; None where they stay together."""
         ends = (self.split_red, self.split_green, self.split_blue)
         if not self.split or ends == (0.0, 0.0, 0.0):
             return None
@@ -87,7 +77,7 @@ def spectrum(ends: tuple[float, float, float], count: int, soft: float, centre: 
     return Spread(factors.astype(np.float32), (hats / hats.sum(axis=0)).astype(np.float32), centre)
 
 
-class BeforeAndAfter(ReadsMap):
+class BeforeAndAfter(ReadsMap, Shaper):
     """The picture turned or blurred before it is bent; light from the map's slope, and a cut-out, afterwards."""
 
     before = Toggle(label="Change it", help="Changes the picture before it is bent", section=BEFORE)
@@ -132,10 +122,13 @@ class BeforeAndAfter(ReadsMap):
     cut_high = Number(label="Full at", help="The map value that is wholly there", default=0.55, hard=(-4, 5),
                       usual=(0, 1), decimals=3, section=CUT, shown_when=("cut", "True"))  # fmt: skip
 
+    def still(self) -> bool:
+        """Whether nothing at all is done, before and after too."""
+        return False
+
     def parts(self) -> tuple[Step, ...]:
-        """Return the steps it is made of, the one that acts first on the picture first."""
-        found: list[Any] = []
-        if getattr(self, "strength", 1.0) == 0:
+        found: list[Step] = []
+        if self.still():
             return ()
         if self.before:
             found += [BeforeBend(self._values), BeforeBlur(self._values)]
@@ -159,7 +152,7 @@ class BeforeBend(BeforeAndAfter, Coordinate):
         return (placed(self.before_about, (0.0, 0.0), self.before_turn, across * size, down * size),)
 
 
-class BeforeBlur(BeforeAndAfter, Shaper):
+class BeforeBlur(BeforeAndAfter):
     """Softens the picture."""
 
     averages = True
@@ -175,7 +168,7 @@ class BeforeBlur(BeforeAndAfter, Shaper):
         return gaussian_inside(field, sigma, sigma, grid.inside(outer))
 
 
-class Lit(BeforeAndAfter, Shaper):
+class Lit(BeforeAndAfter):
     """Adds light on flanks that face it, and takes it from those that do not."""
 
     def run(self, grid: Grid, ctx: Context) -> Field:
@@ -192,7 +185,7 @@ def lit_by_map(field: Field, by: BeforeAndAfter, grid: Grid, ctx: Context) -> Fi
     return lit_flanks(np.ascontiguousarray(field), slope, grid.inside(wide), *numbers, bool(ctx.picture))
 
 
-class CutOut(BeforeAndAfter, Shaper):
+class CutOut(BeforeAndAfter):
     """Makes clear what the map does not keep."""
 
     def run(self, grid: Grid, ctx: Context) -> Field:

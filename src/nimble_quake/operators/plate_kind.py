@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import Any, ClassVar, TypeAlias
 
 import numpy as np
 
-from nimble_quake.conventions import Affine, Field, Picture, Pixels
+from nimble_quake.conventions import Affine, Field, Picture, Pixels, Seconds
 from nimble_quake.operators.base import FITS, Context, Operator
 from nimble_quake.params.kinds import Choice, MapRef, Number, Pairs, Place, PlateRef, Toggle, Words, options
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid
+
+Point3: TypeAlias = tuple[float, float, float]
+"""x right, y down (shot pixels), z towards the eye."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,8 +61,6 @@ class PlateKind(Operator):
 
     family = "plate"
     sections: ClassVar[tuple[str, ...]] = (DEPTH, CROP, MATTE, PIN)
-    media_param: ClassVar[str] = ""
-    """The parameter that names its file, if it has one."""
     endless: ClassVar[bool] = False
     """It fills any area it is asked for; edges never show. It is not placed: see `UNPLACED`."""
     fits: ClassVar[bool] = False
@@ -72,6 +73,10 @@ class PlateKind(Operator):
     """It has no picture of its own: it shows what lies beneath it."""
     gathers: ClassVar[bool] = False
     """It is made of other plates or maps, on the part of the frame that is asked for: see `gathered`."""
+    plays: ClassVar[bool] = False
+    """Its file is a clip: see `clip_time`."""
+    is_eye: ClassVar[bool] = False
+    """Other plates are seen by it: see `seen_from`."""
     holds: ClassVar[bool] = False
     """Other plates lie in it."""
 
@@ -172,9 +177,17 @@ class PlateKind(Operator):
         """Return whether the plates that lie in it blend with what is beneath it, as if it were not there."""
         return False
 
-    def looks_back(self) -> bool:
-        """Return whether it shows other moments of other plates than its own."""
-        return False
+    def fit_in_frame(self) -> str:
+        """Return how it is laid into the frame (operators.base.FITS)."""
+        return "centre"
+
+    def clip_time(self, length: Seconds) -> Seconds | None:
+        """Return the own time of the clip it shows, of so many seconds; None where it shows none."""
+        return None
+
+    def seen_from(self, frame: tuple[float, float]) -> tuple[Point3, Point3, float, float] | None:
+        """Return the eye that plates are seen by, what it looks at, its field and roll (degrees); None for no eye."""
+        return None
 
     def own_points(self) -> dict[str, list[tuple[float, float]]]:
         """Return where the points of its lists lie, own pixels, by parameter, to be dragged in the picture."""

@@ -18,7 +18,7 @@ from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.options import BEFORE, CUT, LIGHT, SPLIT, BeforeAndAfter, Splits
 from nimble_quake.operators.reading import READING, ReadsMap, Weighted
-from nimble_quake.operators.steps import STAGGER, Shaper, Step
+from nimble_quake.operators.steps import STAGGER, Shaper
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, Toggle, options
 from nimble_quake.raster.bends import Bend, bent, bent_offsets, rolled, unrolled
 from nimble_quake.raster.colour import channel
@@ -31,12 +31,11 @@ FOOT = "Strength"
 """What stays in view at the foot of the settings."""
 
 
-class Quake(Shaper):
+class Quake(ReadsMap, Shaper):
     """A coupling."""
 
     family = "quake"
-    needs_map: ClassVar[bool] = True
-    """Without a map it does nothing; in a recipe it then reads what the steps before made."""
+    needs_map = True
     flat_is_still: ClassVar[bool] = False
     """Any flat map moves nothing, whatever its level."""
     may_fold: ClassVar[bool] = True
@@ -66,7 +65,6 @@ class Quake(Shaper):
 
     @property
     def masks_strength(self) -> bool:
-        """Whether its mask weakens what it does, rather than mixing what it made."""
         return self.mask_on == "strength"
 
     def shares_at(self, places: Places, ctx: Context) -> NDArray[np.float32] | None:
@@ -83,7 +81,6 @@ class Quake(Shaper):
     # What the window says about it. All of it is of resolved numbers; no screen knows a kind.
 
     def summary(self) -> str:
-        """Return how strong it is, in a few letters."""
         return f"{self.strength * 100:.0f} %"
 
     def graph(self, rest: float) -> Graph:
@@ -102,10 +99,6 @@ class Quake(Shaper):
     def channels_read(self) -> tuple[str, str]:
         """Return which channels of the map it reads, across and down."""
         return "value", "value"
-
-    def parts(self) -> tuple[Step, ...]:
-        """Return the steps it is made of, the one that acts first on the picture first."""
-        return () if self.idle() else (self,)
 
 
 class BendQuake(Splits, BeforeAndAfter, Coordinate, Quake):
@@ -133,8 +126,15 @@ class BendQuake(Splits, BeforeAndAfter, Coordinate, Quake):
     )
 
     far = 0.5
-    sure: ClassVar[bool] = False
-    """Inside the frame no offset is longer than `farthest` says: it reads its map there and nowhere else."""
+
+    def fetched_by(self) -> str:
+        return self.filter
+
+    def edge_beyond(self) -> str:
+        return self.edge
+
+    def still(self) -> bool:
+        return self.strength == 0
 
     def offsets(self, places: Places, ctx: Context) -> Warp:
         """Return how far from places its source lies, (2, H, W) shot pixels; strength counted, the mask not."""
@@ -206,10 +206,9 @@ class PixelQuake(Quake):
     def amounts(self, grid: Grid, ctx: Context) -> NDArray[np.float32]:
         """Return how strongly it acts at the samples of a grid, (H, W): 1 at white, 0 at rest; mask and strength
         counted."""
-        assert isinstance(self, ReadsMap)
         places, rest = Places(grid), self.level_now(ctx)
         span = 1 - rest if abs(1 - rest) > 1e-3 else 1e-3
-        values = self.levels(self.field_at(places, ctx), getattr(self, "by", "value"), 0, rest)
+        values = self.levels(self.field_at(places, ctx), self.channels_read()[0], 0, rest)
         rests, times = np.float32(rest), np.float32(self.strength / span)
         shares = self.shares_at(places, ctx)
         if shares is None:

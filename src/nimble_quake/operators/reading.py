@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
-from nimble_quake.operators.base import FITS, Context, MadeOf, Operator
+from nimble_quake.operators.base import FITS, Context, MadeOf
+from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Choice, MapRef, Number, Param, options
 from nimble_quake.raster.colour import channel
 from nimble_quake.raster.ends import ends_of
@@ -28,7 +29,7 @@ def a_channel(label: str, help: str, **more: object) -> Choice:
     return Choice(label=label, help=help, default="value", options=CHANNELS, **more)  # type: ignore[arg-type]
 
 
-class ReadsMap(Operator):
+class ReadsMap(Step):
     """Mixed into couplings that read a map."""
 
     map = MapRef(label="Map", help="The map that drives it")
@@ -60,6 +61,9 @@ class ReadsMap(Operator):
         label="Map fit", help="How the map is laid over the plate", default="stretch", options=FITS,
         shown_when=("hook", "plate"), section=READING,
     )  # fmt: skip
+
+    def map_read(self) -> str:
+        return self.map
 
     def rest_level(self, of_map: float) -> float:
         """Return the level that moves nothing; `of_map`: what the map itself rests at."""

@@ -11,6 +11,8 @@ feGaussianBlur and feMorphology.
 
 from __future__ import annotations
 
+import math
+from collections.abc import Callable
 from typing import Any, ClassVar, TypeAlias
 
 import numpy as np
@@ -58,17 +60,10 @@ COMBINES = options(
 Made: TypeAlias = Field | tuple[Field, Field]
 """Map values; or values (H, W, 1) and how much they cover, (H, W, 1), 0...1."""
 
-Look: TypeAlias = tuple[str, str, dict[str, Any]]
-"""A named way to set an operator, shown beside it on the board: name, help, values; places as shares of the frame."""
-
 
 class Step(Operator):
     """What sources and shapers share."""
 
-    looks: ClassVar[tuple[Look, ...]] = ()
-    """Named settings that are worth a place of their own on the board."""
-    lively: ClassVar[dict[str, Any]] = {}
-    """What makes its thumbnail on the board move; places as shares of the frame."""
     works_on: ClassVar[frozenset[str]] = frozenset({"map"})
     """On what it works: "map", "picture", or both."""
 
@@ -78,10 +73,6 @@ class Step(Operator):
     sees_other_times: ClassVar[bool] = False
     """It asks for the steps before at other moments than now."""
 
-    in_light: ClassVar[bool] = False
-    """On a picture it mixes light: in a shot in linear light it is handed linear colours, others encoded ones."""
-    brightness_names: ClassVar[tuple[str, ...]] = ()
-    """Its parameters that are brightnesses, which become linear with the colours."""
     sees_beneath: ClassVar[bool] = False
     """It asks for what lies beneath its plate."""
 
@@ -89,12 +80,33 @@ class Step(Operator):
         """Whether it asks for the moment."""
         return self.sees_other_times
 
-    def looks_back(self) -> bool:
-        """Whether it asks for its own numbers, or for other maps, at other moments than now."""
+    encloses: ClassVar[bool] = False
+    """The steps that follow it and name it lie inside it: see `Enclosing`."""
+    sure: ClassVar[bool] = False
+    """Inside the frame it moves nothing farther than it says beforehand: it reads its map there and nowhere else."""
+    opacity = OPACITY
+    mask = MASK
+
+    @property
+    def masks_strength(self) -> bool:
+        """Whether its mask weakens what it does, rather than mixing what it made."""
         return False
 
-    meant_to_clip: ClassVar[bool] = False
-    """Black and white are what it is there for: no sign is shown for them."""
+    def idle(self) -> bool:
+        """Whether these numbers change nothing."""
+        return False
+
+    def parts(self) -> tuple[Step, ...]:
+        """Return the steps it is made of, the one that acts first on the picture first; itself where it is one."""
+        return () if self.idle() else (self,)
+
+    def map_read(self) -> str:
+        """Return the id of the map that drives it; empty where none does."""
+        return ""
+
+    def carries(self, ctx: Context) -> Pixels:
+        """Return how far it can carry anything along either axis, in shot pixels; infinite where that is not known."""
+        return math.inf
 
     def eased(self) -> dict[str, Any]:
         """Return settings that keep more of its values from black and white; none where it clips nothing."""
@@ -115,24 +127,12 @@ class Step(Operator):
         """Return the lines that are drawn with its handles, shot pixels."""
         return []
 
-    @classmethod
-    def handles(cls) -> tuple[tuple[str, str], ...]:
-        """Return pairs of place parameters that are shown as the ends of a line."""
-        return ()
-
-    @classmethod
-    def boxes(cls) -> tuple[tuple[str, str, str], ...]:
-        """Return (place, width, height) parameters that are shown as a box round the place."""
-        return ()
-
 
 class Source(Step):
     """A step that makes values."""
 
     family = "source"
     combine = Choice(label="Combine", help="How it meets the steps before it", default="over", options=COMBINES)
-    opacity = OPACITY
-    mask = MASK
 
     def make(self, grid: Grid, ctx: Context) -> Made:
         """Return the map values on a grid, (H, W, 1), (H, W, 2) or (H, W, 4), or grey values with their cover."""
@@ -148,8 +148,6 @@ class Shaper(Step):
 
     family = "shaper"
     works_on = frozenset({"map", "picture"})
-    opacity = OPACITY
-    mask = MASK
     stagger_times, stagger_by = TIMES, STAGGER_BY
 
     def __init_subclass__(cls, **kwargs: Any) -> None:
@@ -161,8 +159,12 @@ class Shaper(Step):
         """Return how far beyond the result the function must see, in shot pixels; never more than a frame's side."""
         return 0.0
 
-    def idle(self) -> bool:
-        """Whether these numbers change nothing."""
+    def carries(self, ctx: Context) -> Pixels:
+        return math.inf if self.sees_other_times else self.margin(ctx.at)
+
+    @property
+    def alone(self) -> bool:
+        """Whether it runs by itself, not in one go with its neighbours."""
         return False
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
@@ -195,6 +197,22 @@ class Shaper(Step):
         made = np.array(as_channels(shaped, 4))
         made[..., 3] = picture[..., 3][grid.inside(outer)]
         return weighted(made, 0.0)
+
+
+class Enclosing(Shaper):
+    """A step round other steps: they work in a space of its own."""
+
+    works_on = frozenset({"map"})
+    encloses = True
+    without = STAGGERS
+
+    def enter(self, grid: Grid, ctx: Context) -> Field:
+        """Return what was there before, as the steps inside see it."""
+        raise NotImplementedError
+
+    def leave(self, grid: Grid, ctx: Context, inside: Callable[[Grid], Field]) -> Field:
+        """Return what the steps inside made, laid back where it belongs."""
+        raise NotImplementedError
 
 
 class Finish(Shaper):

@@ -54,6 +54,10 @@ class Param:
     name: str = ""
 
     animatable = False
+    accumulates = False
+    unit = ""
+    factor = 1.0
+    decimals = 2
     size = 0
     """How many numbers the value holds (0: not made of numbers)."""
     kind = "param"

@@ -19,6 +19,9 @@ class Artwork(PlateKind):
     file = MediaFile(label="File", help="The SVG file", sort="artwork")
     fit = FIT
 
+    def fit_in_frame(self) -> str:
+        return self.fit
+
     def box(self, ctx: Context) -> tuple[float, float]:
         source = ctx.feed.media.open(self.file, "artwork")
         return float(source.width), float(source.height)

@@ -6,10 +6,8 @@ import math
 
 from nimble_quake.conventions import Pixels
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.plate_kind import PlateKind, Raster
+from nimble_quake.operators.plate_kind import PlateKind, Point3, Raster
 from nimble_quake.params.kinds import Number, Place
-
-Point = tuple[float, float, float]
 
 
 class Camera(PlateKind):
@@ -19,6 +17,7 @@ class Camera(PlateKind):
     rank = 95
     help = "The eye that plates are seen by: moving it shows those in depth from another side"
     endless = True
+    is_eye = True
 
     stands = Place(label="Stands", help="Where the eye is, across and down")
     target = Place(label="Looks at", help="The place it looks at, in the plane that plates lie in")
@@ -33,8 +32,7 @@ class Camera(PlateKind):
     def handles(cls) -> tuple[tuple[str, str], ...]:
         return (("stands", "target"),)
 
-    def seen_from(self, frame: tuple[float, float]) -> tuple[Point, Point, float, float]:
-        """Return the eye, what it looks at, its field of view (degrees) and its roll."""
+    def seen_from(self, frame: tuple[float, float]) -> tuple[Point3, Point3, float, float]:
         far = frame[1] / 2 / math.tan(math.radians(self.field) / 2) - self.nearer
         return (*self.stands, far), (*self.target, 0.0), self.field, self.roll
 

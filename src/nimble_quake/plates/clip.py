@@ -20,6 +20,7 @@ class Clip(PlateKind):
     help = "Footage, numbered pictures, animated GIF, WebP or PNG"
     media_param = "file"
     fits = True
+    plays = True
 
     file = MediaFile(label="File", help="The footage file", sort="clip")
     fit = FIT
@@ -50,12 +51,15 @@ class Clip(PlateKind):
     def timed(self) -> bool:
         return True
 
+    def fit_in_frame(self) -> str:
+        return self.fit
+
     def box(self, ctx: Context) -> tuple[float, float]:
         source = ctx.feed.media.open(self.file, "clip")
         return float(source.width), float(source.height)
 
     def clip_time(self, length: Seconds) -> Seconds | None:
-        """Return the clip's own time; None where nothing is shown. Its speed is the way gone since the plate began."""
+        """Its speed is the way gone since the plate began."""
         time = self.trim + self.speed
         if 0 <= time < length or self.beyond == "hold":
             return time

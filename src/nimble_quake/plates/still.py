@@ -19,6 +19,9 @@ class Still(PlateKind):
     file = MediaFile(label="File", help="The picture file", sort="still")
     fit = FIT
 
+    def fit_in_frame(self) -> str:
+        return self.fit
+
     def box(self, ctx: Context) -> tuple[float, float]:
         source = ctx.feed.media.open(self.file, "still")
         return float(source.width), float(source.height)

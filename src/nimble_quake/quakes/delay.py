@@ -9,13 +9,13 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_time
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import PixelQuake
-from nimble_quake.operators.reading import ReadsMap, a_channel
+from nimble_quake.operators.reading import a_channel
 from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.delays import FARTHEST, delayed_frames
 from nimble_quake.raster.grid import Grid
 
 
-class Delay(ReadsMap, PixelQuake):
+class Delay(PixelQuake):
     """Shows each pixel as it is at another moment: black the past, rest now, white the future.
 
     A pixel shows t + seconds x (c - rest) / (1 - rest). Moments lie no closer than the shot's frames; before the shot

@@ -17,7 +17,7 @@ from nimble_quake.raster.grading import graded
 from nimble_quake.raster.grid import Grid
 
 
-class Grade(ReadsMap, PixelQuake):
+class Grade(PixelQuake):
     """Brightens, tints, saturates and grains the picture as strongly as the map says: wholly at white, none at rest."""
 
     title = "Grade"

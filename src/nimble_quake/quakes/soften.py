@@ -19,7 +19,7 @@ from nimble_quake.raster.rows import in_bands
 from nimble_quake.raster.variable_blur import softened
 
 
-class Soften(ReadsMap, PixelQuake):
+class Soften(PixelQuake):
     """Blurs each pixel by as much as the map says: a Gaussian of its own width, wide ones as cheap as narrow.
 
     The width is radius x (c - rest) / (1 - rest): the whole radius at white, nothing at rest, darker as lighter where

@@ -7,6 +7,8 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from typing import Any
 
+import numpy as np
+
 MOST_ASKED = 512
 """So many keys of results that were not kept are known, to keep them the next time."""
 DEFAULT_BUDGET = 112 * 2**20
@@ -55,6 +57,12 @@ class Tokens:
             else:
                 self._known.move_to_end(key)
             return found
+
+
+class Weighed:
+    """A result that is no array, and says how much memory it takes."""
+
+    nbytes: int
 
 
 class ResultCache:
@@ -111,7 +119,7 @@ class ResultCache:
     def put(self, key: Hashable, made: Any) -> None:
         """Remember a result; others go until all fit the budget, or a few of the largest there is."""
         parts = made if isinstance(made, tuple) else (made,)
-        size = sum(int(getattr(part, "nbytes", 256)) for part in parts)
+        size = sum(part.nbytes if isinstance(part, np.ndarray | Weighed) else 256 for part in parts)
         with self._lock:
             old = self._items.pop(key, None)
             self._used += size - (old[1] if old else 0)

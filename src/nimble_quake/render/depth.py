@@ -19,6 +19,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster.bends import PERSPECTIVE, Bend
+from nimble_quake.render.groups import eyes
 
 if TYPE_CHECKING:
     from nimble_quake.render.state import State
@@ -117,13 +118,13 @@ class InDepth(Coordinate):
 
 def camera_of(job: State) -> Camera | None:
     """Return the camera the shot is seen by now: that of the topmost camera plate that is there; None for none."""
-    for plate in job.shot.plates:
+    for plate in eyes(job):
         started = plate.start is None or job.moment.frame >= plate.start
         ended = plate.end is not None and job.moment.frame >= plate.end
-        if plate.kind != "camera" or not plate.on or not started or ended:
+        if not plate.on or not started or ended:
             continue
         operator = job.operator("plate", plate, f"plates/{plate.id}")
-        found = getattr(operator, "seen_from", None)
+        found = operator.seen_from((job.moment.width, job.moment.height)) if isinstance(operator, PlateKind) else None
         if found is not None:
-            return Camera(*found((job.moment.width, job.moment.height)))
+            return Camera(*found)
     return None

@@ -56,6 +56,12 @@ def blended_apart(job: State, plate: Plate) -> bool:
     return _holder(job, plate) is not None
 
 
+def eyes(job: State) -> list[Plate]:
+    """Return the plates that others are seen by, the topmost first."""
+    kinds = ((plate, job.engine.operators.get("plate", plate.kind)) for plate in job.shot.plates)
+    return [plate for plate, kind in kinds if kind is not None and issubclass(kind, PlateKind) and kind.is_eye]
+
+
 def below(job: State, plate: Plate) -> tuple[Plate, ...]:
     """Return what lies beneath a plate, in the innermost group that is blended by itself."""
     holder = _holder(job, plate)

@@ -9,13 +9,14 @@ import numpy as np
 
 from nimble_quake.conventions import REST, Field, Seconds
 from nimble_quake.operators.base import MapReader
+from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.raster.bends import Bend
 from nimble_quake.raster.bent import PAD, sampled_at, sampled_through
 from nimble_quake.raster.clear import seen
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.places import Places
 from nimble_quake.raster.pointwise import run_ops
-from nimble_quake.render.plan import Unit, rest_of, units_of
+from nimble_quake.render.plan import Unit, ops_of, rest_of, units_of
 from nimble_quake.render.pull import Chain, Image, Values, context
 from nimble_quake.render.reading import RecipeReader
 from nimble_quake.render.state import State
@@ -51,7 +52,7 @@ class MapSpace:
         return found
 
     def points(self, values: Values, units: tuple[Unit, ...], rest: float) -> Values:
-        return run_ops(values, tuple(op for unit in units for op in unit.operator.ops(rest)))  # type: ignore[attr-defined]
+        return run_ops(values, ops_of(units, rest))
 
     def reader(self, chain: Chain, grid: Grid) -> MapReader:
         before = chain.lead(1)
@@ -60,15 +61,17 @@ class MapSpace:
     def sampled(self, lead: Chain, run: tuple[Unit, ...], grid: Grid) -> Values:
         """The last step acts last, so it is asked first where to look."""
         size = (lead.job.moment.width, lead.job.moment.height)
-        rest, far = lead.rest, max(type(unit.operator).far for unit in run)  # type: ignore[attr-defined]
+        steps = [unit.operator for unit in run if isinstance(unit.operator, Coordinate)]
+        rest, far = lead.rest, max(step.far for step in steps)
         contexts = [context(_upto(lead, run, n), run[n], grid) for n in range(len(run))]
-        bends = [unit.operator.bends(ctx) for unit, ctx in zip(run, contexts, strict=True)]  # type: ignore[attr-defined]
-        if all(found is not None for found in bends):
-            steps: tuple[Bend, ...] = tuple(bend for found in reversed(bends) for bend in found)
-            return seen(lead.on, rest, lambda below: sampled_through(below, grid, steps, size, far))
+        found = [step.bends(ctx) for step, ctx in zip(steps, contexts, strict=True)]
+        simple = [bends for bends in reversed(found) if bends is not None]
+        if len(simple) == len(steps):
+            bends: tuple[Bend, ...] = tuple(bend for of_step in simple for bend in of_step)
+            return seen(lead.on, rest, lambda below: sampled_through(below, grid, bends, size, far))
         places = Places(grid.grown(PAD))
-        for unit, ctx in zip(reversed(run), reversed(contexts), strict=True):
-            places = unit.operator.look(places, ctx)  # type: ignore[attr-defined]
+        for step, ctx in zip(reversed(steps), reversed(contexts), strict=True):
+            places = step.look(places, ctx)
         return seen(lead.on, rest, lambda below: sampled_at(below, grid, places.absolute(), size, far))
 
 

@@ -5,13 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
-from typing import Any, Protocol
 
 import numpy as np
 
 from nimble_quake.conventions import Affine, Picture, Pixels, Seconds, Warp
 from nimble_quake.operators.base import MapReader
-from nimble_quake.operators.options import Spread
+from nimble_quake.operators.coordinates import Coordinate, Spread
 from nimble_quake.raster import affine
 from nimble_quake.raster.ends import farthest
 from nimble_quake.raster.grid import Grid, frame_grid
@@ -22,26 +21,46 @@ from nimble_quake.raster.sample import fetch
 from nimble_quake.raster.shrunk import BLOCK
 from nimble_quake.raster.split import Split, fetch_split
 from nimble_quake.render.placement import Placement
-from nimble_quake.render.plan import Unit
+from nimble_quake.render.plan import Unit, ops_of
 from nimble_quake.render.pull import Chain, Image, Values, context
 from nimble_quake.render.reading import PictureReader, looked_at
 from nimble_quake.render.state import State
 from nimble_quake.shot.paths import plate_path
 
 
-class Ground(Protocol):
-    """What a plate shows before its effects: an image that can also be sampled through a warp, once."""
+class Sampled:
+    """An image that is sampled through a warp, once."""
 
-    @property
-    def lies(self) -> Placement: ...
-    @property
-    def bits8(self) -> bool: ...
-    def on(self, grid: Grid) -> Picture: ...
-    def key(self) -> tuple[Hashable, ...]: ...
-    def at(self, seconds: Seconds) -> Image: ...
-    def stands_on(self) -> tuple[Hashable, ...]: ...
-    def sampled(self, places: Places, filter: str, split: Split | None) -> Picture: ...
-    def covered(self, grid: Grid, room: Pixels) -> Grid | None: ...
+    def sampled(self, places: Places, filter: str, split: Split | None) -> Picture:
+        """Return it at places."""
+        raise NotImplementedError
+
+
+class Ground(Sampled):
+    """What a plate shows before its effects, where it lies."""
+
+    lies: Placement
+    bits8: bool
+
+    def on(self, grid: Grid) -> Picture:
+        """Return it on a grid. Do not write to it."""
+        raise NotImplementedError
+
+    def key(self) -> tuple[Hashable, ...]:
+        """Return what it depends on."""
+        raise NotImplementedError
+
+    def at(self, seconds: Seconds) -> Image:
+        """Return it at another time."""
+        raise NotImplementedError
+
+    def stands_on(self) -> tuple[Hashable, ...]:
+        """Return what it depends on whatever the moment."""
+        raise NotImplementedError
+
+    def covered(self, grid: Grid, room: Pixels) -> Grid | None:
+        """Return the part of a grid that it can reach, `room` round it included; None for nothing."""
+        raise NotImplementedError
 
 
 @dataclass(frozen=True)
@@ -59,7 +78,7 @@ class PictureSpace:
 
     def points(self, values: Values, units: tuple[Unit, ...], rest: float) -> Values:
         """On colours taken out of their alpha, as W3C Filter Effects 1 has it for feComponentTransfer."""
-        ops = tuple(op for unit in units for op in unit.operator.ops(rest))  # type: ignore[attr-defined]
+        ops = ops_of(units, rest)
         if self.linear:
             return to_linear(_pointwise(to_encoded(values), ops))
         return _pointwise(values, ops)
@@ -69,13 +88,13 @@ class PictureSpace:
 
     def sampled(self, lead: Chain, run: tuple[Unit, ...], grid: Grid) -> Values:
         places, split = composed(lead, run, grid)
-        filter = next((unit.operator.filter for unit in reversed(run) if hasattr(unit.operator, "filter")), "good")
-        if any(unit.operator.rough for unit in run):  # type: ignore[attr-defined]
+        steps = [unit.operator for unit in run if isinstance(unit.operator, Coordinate)]
+        filter = next((step.fetched_by() for step in reversed(steps) if step.fetched_by()), "good")
+        if any(step.rough for step in steps):
             filter = {"good": "linear", "best": "cubic"}.get(filter, filter)
         lead.job.warps.setdefault(plate_path(lead.owner.id), (places, grid))
-        if not lead.units and hasattr(lead.ground, "sampled"):  # what a plate shows: sampled once
-            found: Picture = lead.ground.sampled(places, filter, split)
-            return found
+        if not lead.units and isinstance(lead.ground, Sampled):  # what a plate shows: sampled once
+            return lead.ground.sampled(places, filter, split)
         return sampled_image(lead, places, filter, split, (lead.job.moment.width, lead.job.moment.height))
 
 
@@ -97,11 +116,12 @@ def composed(lead: Chain, run: tuple[Unit, ...], grid: Grid) -> tuple[Places, Sp
     """
     places, split = Places(grid), None
     for number in reversed(range(len(run))):
-        operator: Any = run[number].operator
+        operator = run[number].operator
+        assert isinstance(operator, Coordinate)
         ctx = context(replace(lead, units=(*lead.units, *run[: number + 1])), run[number], grid)
         before = places
         places = operator.look(places, ctx)
-        spread: Spread | None = operator.spread() if hasattr(operator, "spread") else None
+        spread = operator.spread()
         if spread is not None and split is None:
             split = _split(before, places, spread, (ctx.at.width, ctx.at.height))
     return places, split
@@ -141,23 +161,13 @@ def bounded(chain: Chain, grid: Grid) -> Pixels:
     for number, unit in enumerate(chain.units):
         upto = replace(chain, units=chain.units[: number + 1])
         for part in unit.inner or (unit,):
-            operator: Any = part.operator
             ctx = context(replace(upto, units=(*chain.units[:number], part)), part, grid)
-            far += _carries(operator, ctx)
+            far += part.operator.carries(ctx)
     return far
 
 
-def _carries(operator: Any, ctx: Any) -> Pixels:
-    if hasattr(operator, "farthest"):
-        spread = operator.spread() if hasattr(operator, "spread") else None
-        more = 1.0 if spread is None else 1 + float(np.abs(spread.factors).max())
-        return float(operator.farthest(ctx)) * more
-    found: Pixels = operator.margin(ctx.at)
-    return math.inf if operator.sees_other_times else found
-
-
 @dataclass(frozen=True)
-class PlacedRaster:
+class PlacedRaster(Ground):
     """The picture of a plate where it lies; `make` gives it anew at another time."""
 
     picture: Picture
@@ -194,7 +204,7 @@ class PlacedRaster:
 
 
 @dataclass(frozen=True)
-class Clear:
+class Clear(Ground):
     """Nothing, where a plate lies: while only its measures, or where it looks, are asked for."""
 
     lies: Placement

@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 from nimble_quake.analysis.tracking import Tracks
 from nimble_quake.conventions import Affine, Frames
 from nimble_quake.errors import MediaError
+from nimble_quake.media.clips import Clip
+from nimble_quake.media.flipbook import Flipbook
 from nimble_quake.operators.base import Tracked
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster import affine
@@ -40,17 +42,19 @@ def tracks_of(job: State, plate: Plate) -> Tracks | None:
     operator = plate_operator(job, plate)
     if operator is None or not operator.media_param:
         return None
-    return job.engine.tracks.find(str(getattr(operator, operator.media_param)))
+    return job.engine.tracks.find(operator.media_file())
 
 
 def clip_frame(job: State, plate: Plate) -> int | None:
     """Return which frame of its clip a plate shows now; None where it shows none."""
     operator = plate_operator(job, plate)
-    if operator is None or not hasattr(operator, "clip_time"):
+    if operator is None or not operator.plays:
         return None
-    source = job.media.open(str(getattr(operator, operator.media_param)))
+    source = job.media.open(operator.media_file())
+    if not isinstance(source, Clip | Flipbook):
+        return None
     time = operator.clip_time(source.seconds)
-    return None if time is None else int(source.frame_at(time))  # type: ignore[attr-defined]
+    return None if time is None else source.frame_at(time)
 
 
 def tracked_points(job: State, plate_id: str) -> Tracked | None:
@@ -66,7 +70,7 @@ def tracked_points(job: State, plate_id: str) -> Tracked | None:
         job.complain(wrong.line())
         return None
     if tracks is None or frame is None:
-        fault = job.engine.tracks.faults.get(str(getattr(operator, operator.media_param, "")), "")
+        fault = job.engine.tracks.faults.get(operator.media_file(), "")
         why = f": {fault}" if fault else ""
         job.complain(f'"{plate.name or plate.id}" is not tracked{why}', "choose it and track its points")
         return None

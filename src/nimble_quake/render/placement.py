@@ -53,7 +53,7 @@ def placement(plate: PlateKind, box: tuple[float, float], frame: tuple[float, fl
     """Return where a plate with its own size `box` lies in the frame; one that fills everything lies over it."""
     if plate.endless:
         return Placement(box, affine.IDENTITY, affine.IDENTITY)
-    fit = fit_scale(getattr(plate, "fit", "centre"), box, frame) if plate.fits else (1.0, 1.0)
+    fit = fit_scale(plate.fit_in_frame(), box, frame) if plate.fits else (1.0, 1.0)
     pose = affine.then(affine.stretch(plate.scale_x, plate.scale_y), affine.turn(plate.turn))
     to_anchor = affine.shift(-plate.anchor[0] * box[0], -plate.anchor[1] * box[1])
     place = affine.then(affine.then(to_anchor, affine.stretch(*fit)), pose)

@@ -13,12 +13,14 @@ from functools import partial
 
 from nimble_quake.conventions import Frames
 from nimble_quake.operators.base import Operator
+from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.plate_kind import PlateKind
-from nimble_quake.operators.steps import STAGGER_BY, TIMES, Shaper, Source, Step
+from nimble_quake.operators.steps import STAGGER_BY, TIMES, PointShaper, Source, Step
 from nimble_quake.params.kinds import BandRef, MapRef, PlateRef
+from nimble_quake.raster.pointwise import Op
 from nimble_quake.render.cache import Same
 from nimble_quake.render.closing import goes_on
-from nimble_quake.render.groups import below, in_time, stacked
+from nimble_quake.render.groups import below, eyes, in_time, stacked
 from nimble_quake.render.state import State
 from nimble_quake.shot.model import Map, Node, Plate
 from nimble_quake.shot.paths import chain_of, map_path, nested_path, plate_path, with_shared
@@ -48,8 +50,7 @@ class Unit:
         if self.whole:
             return True
         operator = self.operator
-        masked = getattr(operator, "mask", "") and not getattr(operator, "masks_strength", False)
-        return getattr(operator, "opacity", 1.0) >= 1 and not masked
+        return operator.opacity >= 1 and (not operator.mask or operator.masks_strength)
 
 
 def units_of(job: State, owner: Map | Plate, nodes: tuple[Node, ...] | None = None) -> tuple[Unit, ...]:
@@ -66,7 +67,7 @@ def units_of(job: State, owner: Map | Plate, nodes: tuple[Node, ...] | None = No
 
 
 def _units(job: State, owner: Map | Plate, path: str, nodes: tuple[Node, ...]) -> tuple[Unit, ...]:
-    heads = {node.id for node in nodes if node.kind == "bracket"}
+    heads = {node.id for node in nodes if _encloses(job, node)}
     members: dict[str, list[Node]] = {}
     outer = []
     for node in nodes:
@@ -78,6 +79,11 @@ def _units(job: State, owner: Map | Plate, path: str, nodes: tuple[Node, ...]) -
     for node in outer:
         found += _staggered(job, owner, path, node, members.get(node.id, []))
     return tuple(found)
+
+
+def _encloses(job: State, node: Node) -> bool:
+    kind = job.engine.operators.get("step", node.kind)
+    return kind is not None and issubclass(kind, Step) and kind.encloses
 
 
 def _staggered(job: State, owner: Map | Plate, path: str, node: Node, inside: list[Node]) -> list[Unit]:
@@ -108,32 +114,29 @@ def _unit(now: State, job: State, owner: Map | Plate, path: str, node: Node, ins
     on_picture = isinstance(owner, Plate)
     share = faded(node, job.moment.frame) if node.on else 0.0
     operator = job.operator("effect" if on_picture else "step", node, own) if share > 0 else None
-    if not isinstance(operator, Step) or getattr(operator, "opacity", 1.0) <= 0:
+    if not isinstance(operator, Step) or operator.opacity <= 0:
         return ()
     if on_picture and not _has_its_map(job, operator, own):
         return ()
     key = _key(now, job, owner, operator, node)
-    if node.kind == "bracket":
+    if operator.encloses:
         inner = tuple(unit for member in inside for unit in _staggered(now, owner, path, member, []))
         return (Unit(node, operator, own, inner, (*key, *(unit.key for unit in inner)), True),) if inner else ()
     unit = Unit(node, operator, own, (), key)
-    if not hasattr(operator, "parts"):
-        idle = isinstance(operator, Shaper) and operator.idle()
-        return () if idle else (unit,)
-    parts = tuple(Unit(node, part, own, (), (*key, type(part).__name__), whole=True) for part in operator.parts())
-    if not parts or unit.plain:
-        return parts
-    alone = len(parts) == 1 and parts[0].operator is operator
-    return (Unit(node, operator, own, () if alone else parts, key),)
+    steps = operator.parts()
+    if steps == (operator,):
+        return (unit,)
+    parts = tuple(Unit(node, part, own, (), (*key, type(part).__name__), whole=True) for part in steps)
+    return parts if not parts or unit.plain else (Unit(node, operator, own, parts, key),)
 
 
 def _has_its_map(job: State, operator: Step, path: str) -> bool:
     """Whether a coupling has the map it needs; where it has not, that is said."""
-    if not getattr(operator, "needs_map", False):
+    if not operator.needs_map:
         return True
-    map = job.shot.map(getattr(operator, "map", ""))
+    map = job.shot.map(operator.map_read())
     if map is None:
-        if getattr(operator, "map", ""):
+        if operator.map_read():
             job.path = path
             job.complain("its map is not there", "choose another map")
         return False
@@ -164,7 +167,7 @@ def references(job: State, operator: Operator, without: Container[str] = ()) -> 
     """
     found: list[Hashable] = []
     for name, param in type(operator).reference_params:
-        value = getattr(operator, name)
+        value = operator.values[name]
         if not value or name in without:
             continue
         if isinstance(param, BandRef):
@@ -176,7 +179,7 @@ def references(job: State, operator: Operator, without: Container[str] = ()) -> 
         elif isinstance(param, PlateRef):
             if param.tracked:
                 found.append(job.engine.tracks.stamp())
-            effects = bool(param.effects_by and getattr(operator, param.effects_by))
+            effects = bool(param.effects_by and operator.values[param.effects_by])
             path = plate_path(value) + ("/effects" if effects else "")
             found.append(_found_once(job, path, partial(plate_key, job, value, with_effects=effects)))
     return tuple(found)
@@ -198,7 +201,8 @@ def _found_once(job: State, path: str, find: Callable[[], tuple[Hashable, ...]])
 def reads_plates(job: State, owner: Map | Plate, units: tuple[Unit, ...]) -> bool:
     """Return whether what a chain makes may depend on other plates than its own."""
     operator = job.operator("plate", owner, plate_path(owner.id)) if isinstance(owner, Plate) else None
-    if getattr(operator, "gathers", False) or any(unit.operator.sees_beneath for unit in units):
+    gathers = isinstance(operator, PlateKind) and operator.gathers
+    if gathers or any(unit.operator.sees_beneath for unit in units):
         return True
     steps = [step for map in job.shot.maps for step in map.recipe]
     kinds = ((step, job.engine.operators.get("step", step.kind)) for step in steps)
@@ -242,7 +246,7 @@ def _camera_key(job: State) -> tuple[Hashable, ...]:
 
 
 def _cameras(job: State) -> tuple[Hashable, ...]:
-    cameras = ((p, job.operator("plate", p, plate_path(p.id))) for p in job.shot.plates if p.kind == "camera")
+    cameras = ((plate, job.operator("plate", plate, plate_path(plate.id))) for plate in eyes(job))
     return tuple((plate.on, plate.start, plate.end, camera.key()) for plate, camera in cameras if camera is not None)
 
 
@@ -260,6 +264,18 @@ def _row_key(job: State, plates: tuple[Plate, ...]) -> tuple[Hashable, ...]:
     return tuple(
         (plate.on and in_time(plate, job.moment.frame), plate_key(job, plate.id, with_effects=True)) for plate in plates
     )
+
+
+def ops_of(units: tuple[Unit, ...], rest: float) -> tuple[Op, ...]:
+    """Return the simple operations that neighbouring point shapers are made of."""
+    steps = (unit.operator for unit in units if isinstance(unit.operator, PointShaper))
+    return tuple(op for step in steps for op in step.ops(rest))
+
+
+def edge_of(units: tuple[Unit, ...], otherwise: str) -> str:
+    """Return what is pulled in from beyond a picture's border: what the last unit says that says anything."""
+    steps = (unit.operator for unit in reversed(units) if isinstance(unit.operator, Coordinate))
+    return next((step.edge_beyond() for step in steps if step.edge_beyond()), otherwise)
 
 
 def key_of(units: tuple[Unit, ...]) -> tuple[Hashable, ...]:

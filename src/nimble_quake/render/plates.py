@@ -18,14 +18,14 @@ from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.cropping import bars_of, cropped
 from nimble_quake.raster.grid import Grid, frame_grid, refuse_enormous
 from nimble_quake.raster.light import to_linear
-from nimble_quake.render.cache import Same
+from nimble_quake.render.cache import Same, Weighed
 from nimble_quake.render.circles import own_picture
 from nimble_quake.render.depth import InDepth
 from nimble_quake.render.groups import in_time, plate_operator
 from nimble_quake.render.pictures import Clear, Ground, PictureSpace, PlacedRaster, bounded, longest
 from nimble_quake.render.pins import pinned, unpinned
 from nimble_quake.render.placement import Placement
-from nimble_quake.render.plan import Unit, members_key, plate_key, references, units_of
+from nimble_quake.render.plan import Unit, edge_of, members_key, plate_key, references, units_of
 from nimble_quake.render.pull import Chain, mask_values
 from nimble_quake.render.state import Engine, State
 from nimble_quake.shot.model import Node, Plate, Shot
@@ -173,7 +173,7 @@ def _cover(job: State, operator: PlateKind, part: Grid, path: str) -> Field | No
 
 def _sure(job: State, units: tuple[Unit, ...], part: Grid) -> bool:
     """Whether effects carry a picture no farther than they said before they were run."""
-    if len(units) != 1 or not getattr(units[0].operator, "sure", False):
+    if len(units) != 1 or not units[0].operator.sure:
         return False
     right, low = part.x0 + part.width * part.step, part.y0 + part.height * part.step
     return part.x0 >= 0 and part.y0 >= 0 and right <= job.moment.width and low <= job.moment.height
@@ -219,9 +219,9 @@ def _ground(
     if raster is None:
         return None
 
-    edge = "wrap" if getattr(operator, "fit", "") == "tile" else "hold" if operator.endless else "empty"
+    edge = "wrap" if operator.fit_in_frame() == "tile" else "hold" if operator.endless else "empty"
     if edge == "empty":
-        edge = next((unit.operator.edge for unit in reversed(units) if hasattr(unit.operator, "edge")), edge)
+        edge = edge_of(units, edge)
     key = (plate_key(job, plate.id, with_effects=False), edge, bleed)
     then = partial(_ground_at, job, plate, units, grid, bleed, (lies, key))
     if edge not in ("empty", "hold"):  # what is repeated is the whole, with what is clear of it
@@ -257,7 +257,7 @@ def _shown_plainly(job: State, operator: PlateKind, lies: Placement, grid: Grid)
     its = plate_operator(there, plate) if plate is not None else None
     if plate is None or its is None or its.gathers or its.endless or its.beneath or its.mask or its.matte:
         return None
-    if getattr(its, "fit", "") == "tile" or (with_effects and _units(there, plate, None)):
+    if its.fit_in_frame() == "tile" or (with_effects and _units(there, plate, None)):
         return None
     its_lies = lies_of(there, plate, its)
     back = affine.inverse(its_lies.place)
@@ -281,7 +281,7 @@ def _gathered(
     if area is None:
         return None
     path = plate_path(plate.id)
-    numbers = tuple((name, getattr(operator, name)) for name in operator.declared if name not in PLACING)
+    numbers = tuple((name, operator.values[name]) for name in operator.declared if name not in PLACING)
     depends = (job.depends(operator, operator.timed()), references(job, operator, PLACING))
     members = members_key(job, plate) if operator.holds else ()
     if operator.looks_back():
@@ -324,7 +324,7 @@ def _seen_area(back: Affine, grid: Grid, bleed: float, frame: tuple[float, float
 def _raster(job: State, operator: PlateKind, plate: Plate, lies: Placement, grid: Grid, bleed: float) -> Raster | None:
     zoom_x, zoom_y = (max(s * grid.scale, 1e-6) for s in affine.scales(lies.place))
     bleed = math.ceil(bleed / 64) * 64.0 if operator.endless else 0.0
-    numbers = tuple((name, getattr(operator, name)) for name in operator.declared if name not in PLACING)
+    numbers = tuple((name, operator.values[name]) for name in operator.declared if name not in PLACING)
     depends = (job.depends(operator, operator.timed()), references(job, operator, PLACING))
     frame = job.moment.frame - (plate.start or 0)
     when = frame if operator.timed() else None
@@ -354,7 +354,7 @@ def _crop_key(operator: PlateKind) -> tuple[Hashable, ...]:
     return () if operator.endless else (operator.crop(), operator.crop_soft)
 
 
-class _Kept:
+class _Kept(Weighed):
     """A raster in the cache, or the knowledge that there is none."""
 
     def __init__(self, raster: Raster | None) -> None:

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field, Seconds
 from nimble_quake.operators.base import Context, MapReader
 from nimble_quake.operators.coordinates import Coordinate
-from nimble_quake.operators.steps import PointShaper, Source
+from nimble_quake.operators.steps import Enclosing, PointShaper, Shaper, Source
 from nimble_quake.raster.colour import as_channels, channel, in_colour
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.light import to_encoded, to_linear
@@ -157,7 +157,7 @@ def _computed(chain: Chain, grid: Grid) -> Values:
     after = _after(chain, last, grid)
     if last.plain:
         return after
-    return mixed(before.on(grid), after, last.operator.opacity, _mask(_then(chain, last), last, grid))  # type: ignore[attr-defined]
+    return mixed(before.on(grid), after, last.operator.opacity, _mask(_then(chain, last), last, grid))
 
 
 def _after(chain: Chain, last: Unit, grid: Grid) -> Values:
@@ -168,11 +168,12 @@ def _after(chain: Chain, last: Unit, grid: Grid) -> Values:
             return _bracket(chain, last, grid)
     if last.inner:
         return replace(before, units=(*before.units, *last.inner)).on(grid)
+    assert isinstance(last.operator, Shaper)
     if isinstance(last.operator, Coordinate):
         whole = (replace(last, whole=True),)
         return _timed_together(chain.job, whole, lambda: chain.space.sampled(before, whole, grid))
     with chain.job.timed(last.path):
-        made: Values = last.operator.run(grid, context(chain, last, grid))  # type: ignore[attr-defined]
+        made = last.operator.run(grid, context(chain, last, grid))
         return to_linear(made) if _encoded(chain, last) else made
 
 
@@ -236,9 +237,9 @@ def neighbours(units: tuple[Unit, ...]) -> tuple[Unit, ...]:
     kind = PointShaper if isinstance(units[-1].operator, PointShaper) else Coordinate
     count, parted = 0, False
     for unit in reversed(units):
-        if not isinstance(unit.operator, kind) or not unit.plain or unit.inner or _runs_itself(unit, kind):
+        if not isinstance(unit.operator, kind) or not unit.plain or unit.inner or _runs_itself(unit.operator, kind):
             break
-        parts = getattr(unit.operator, "spread", lambda: None)() is not None
+        parts = isinstance(unit.operator, Coordinate) and unit.operator.spread() is not None
         if parts and parted:  # the colours of one sampling part once: what parts them again is sampled by itself
             break
         parted = parted or parts
@@ -246,10 +247,9 @@ def neighbours(units: tuple[Unit, ...]) -> tuple[Unit, ...]:
     return units[len(units) - count :]
 
 
-def _runs_itself(unit: Unit, kind: type[Coordinate] | type[PointShaper]) -> bool:
+def _runs_itself(operator: Shaper, kind: type[Coordinate] | type[PointShaper]) -> bool:
     """A step that answers `run` itself may read what is beneath it, so it stands alone."""
-    own: bool = type(unit.operator).run is not kind.run  # type: ignore[attr-defined]
-    return own or getattr(unit.operator, "alone", False)
+    return operator.alone or type(operator).run is not kind.run
 
 
 def _timed_together(job: State, units: tuple[Unit, ...], run: Callable[[], Values]) -> Values:
@@ -285,14 +285,15 @@ def _made(chain: Chain, unit: Unit, grid: Grid) -> Values:
 def _source_values(chain: Chain, unit: Unit, grid: Grid) -> Field | tuple[Field, Field]:
     """A source's own values; those of a still one are remembered by themselves, whatever moves beneath it."""
     job, operator = chain.job, unit.operator
+    assert isinstance(operator, Source)
 
     def make() -> Field | tuple[Field, Field]:
         with job.timed(unit.path):
-            return operator.make(grid, context(chain, unit, grid))  # type: ignore[attr-defined, no-any-return]
+            return operator.make(grid, context(chain, unit, grid))
 
     if goes_on(job, unit.node, operator):
         with job.timed(unit.path):
-            rest = operator.rest(chain.job.context(operator, unit.node, unit.path))  # type: ignore[attr-defined]
+            rest = operator.rest(chain.job.context(operator, unit.node, unit.path))
             return closed(job, rest, partial(_made_at, chain, unit, grid))
     if operator.timed() or job.moves(unit.node, operator):
         return make()
@@ -306,7 +307,7 @@ def _made_at(chain: Chain, unit: Unit, grid: Grid, seconds: Seconds) -> Field | 
     operator = then.operator("step", unit.node, unit.path)
     assert isinstance(operator, Source)
     at = replace(unit, operator=operator)
-    return operator.make(grid, context(replace(chain, job=then), at, grid))  # type: ignore[return-value]
+    return operator.make(grid, context(replace(chain, job=then), at, grid))
 
 
 def _with_alpha(grey: Field, cover: Field, opacity: float) -> Field:
@@ -319,10 +320,8 @@ def _with_alpha(grey: Field, cover: Field, opacity: float) -> Field:
 
 def _mask(job: State, unit: Unit, grid: Grid) -> Field | None:
     """A step's mask as (H, W, 1), held to 0...1; None where it has none."""
-    id = getattr(unit.operator, "mask", "")
-    if not id or getattr(unit.operator, "masks_strength", False):
-        return None
-    return mask_values(job, id, grid, unit.path)
+    operator = unit.operator
+    return mask_values(job, operator.mask, grid, unit.path) if operator.mask and not operator.masks_strength else None
 
 
 def mask_values(job: State, id: str, grid: Grid, path: str) -> Field | None:
@@ -348,8 +347,8 @@ class _Entered:
     """The moment, where it is not the one of the frame."""
 
     def on(self, grid: Grid) -> Values:
-        values: Values = self.unit.operator.enter(grid, context(self.chain, self.unit, grid))  # type: ignore[attr-defined]
-        return values
+        assert isinstance(self.unit.operator, Enclosing)
+        return self.unit.operator.enter(grid, context(self.chain, self.unit, grid))
 
     def key(self) -> tuple[Hashable, ...]:
         return ("in", self.unit.key, *self.then, *self.chain.lead(1).key())
@@ -367,5 +366,5 @@ def _bracket(chain: Chain, unit: Unit, grid: Grid) -> Values:
     """A bracket's steps over what was there before, in the bracket's own space."""
     ground = _Entered(chain, unit)
     inside = replace(chain, units=unit.inner, ground=ground, ground_rest=chain.lead(1).rest)
-    left: Values = unit.operator.leave(grid, context(chain, unit, grid), inside.on)  # type: ignore[attr-defined]
-    return left
+    assert isinstance(unit.operator, Enclosing)
+    return unit.operator.leave(grid, context(chain, unit, grid), inside.on)

@@ -19,7 +19,7 @@ from nimble_quake.operators.base import Operator
 from nimble_quake.params.kinds import Colour, Number, Pairs, Param, Stop, Stops
 from nimble_quake.raster.colour import srgb_to_linear
 from nimble_quake.raster.light import linear_colour
-from nimble_quake.shot.model import Node
+from nimble_quake.shot.model import Node, Plate
 
 Op = TypeVar("Op", bound=Operator)
 Faulty: TypeAlias = Callable[[str, NimbleQuakeError], None]
@@ -52,7 +52,8 @@ class _Start(Generic[Op]):
     def at(self, moment: Moment, path: str, faulty: Faulty | None = None) -> Op:
         """Return the operator at a moment; as `resolved`."""
         values, declared = dict(self.values), self.operator.declared
-        start = getattr(self.node, "start", None) or 0.0  # a plate's speeds are counted from where it begins
+        begins = self.node.start if isinstance(self.node, Plate) else None
+        start = begins or 0.0  # a plate's speeds are counted from where it begins
         for name in self.moving:
             try:
                 values[name] = _number(declared[name], values[name], moment, start)
@@ -155,6 +156,6 @@ def linear_values(operator: type[Operator], values: Mapping[str, Any]) -> dict[s
             found[name] = linear_colour(values[name])
         elif isinstance(param, Stops):
             found[name] = tuple(Stop(stop.at, linear_colour(stop.colour), stop.mid) for stop in values[name])  # type: ignore[arg-type]
-        elif name in getattr(operator, "brightness_names", ()):
+        elif name in operator.brightness_names:
             found[name] = float(srgb_to_linear(np.array(values[name], np.float32)))
     return found

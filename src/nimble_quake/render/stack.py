@@ -18,9 +18,9 @@ from nimble_quake.raster.places import Places
 from nimble_quake.raster.split import Split
 from nimble_quake.render.cache import Same
 from nimble_quake.render.groups import below, blended_apart, in_time, plate_operator
-from nimble_quake.render.pictures import Clear, bounded, fetched
+from nimble_quake.render.pictures import Clear, Ground, bounded, fetched
 from nimble_quake.render.placement import Placement
-from nimble_quake.render.plan import beneath_key, units_of
+from nimble_quake.render.plan import beneath_key, edge_of, units_of
 from nimble_quake.render.plates import Layer, effects_chain, finished, lies_of, plate_layer
 from nimble_quake.render.state import Look, State
 from nimble_quake.shot.model import Plate
@@ -116,8 +116,7 @@ def _through_lens(job: State, plate: Plate, below: tuple[Plate, ...], grid: Grid
         return stack_over(job, below, grid, background)
     units = units_of(job, plate)
     lies = lies_of(job, plate, operator)
-    edges = [unit.operator.edge for unit in units if hasattr(unit.operator, "edge")]
-    edge, room = edges[-1] if edges else "empty", 0.0
+    edge, room = edge_of(units, "empty"), 0.0
     if edge == "empty":  # with any other edge only the frame itself is looked at
         with finished(job, plate):
             room = bounded(effects_chain(job, plate, units, Clear(lies)), grid)
@@ -162,7 +161,7 @@ def beneath_of(job: State, plate: Plate, grid: Grid) -> Beneath:
 
 
 @dataclass(frozen=True)
-class Beneath:
+class Beneath(Ground):
     """All that lies beneath a lens: made once on `outer`, a little larger than the frame."""
 
     job: State

@@ -300,7 +300,7 @@ class State:
         if share < 1:  # a coupling moves less, anything else covers less
             by = next((name for name in ("strength", "opacity") if name in kind.declared), "")
             found = kind({**found.values, by: found.values[by] * share}) if by else found
-        if self.shot.linear and getattr(kind, "in_light", False):
+        if self.shot.linear and kind.in_light:
             found = kind(linear_values(kind, found.values))
         if self.exaggerated is not None and path == self.exaggerated[0] and "strength" in kind.declared:
             return kind({**found.values, "strength": found.values["strength"] * self.exaggerated[1]})
@@ -314,15 +314,14 @@ class State:
         more: what the one that asks adds to it.
         """
         self.path = path
-        files = (getattr(operator, name) for name in type(operator).file_names)
+        files = (operator.values[name] for name in type(operator).file_names)
         if not operator.timed() and not any(self.media.moves(file) for file in files if file):
             if self._timeless is None:
                 self._timeless = self.moment.timeless()
             at = self._timeless
         else:
             at = self.moment if frame in (None, self.moment.frame) else self.moment.at(frame)
-        back = getattr(operator, "looks_back", None)
-        other = partial(self._resolved_at, type(operator), node, path) if back is not None and back() else None
+        other = partial(self._resolved_at, type(operator), node, path) if operator.looks_back() else None
         return Context(at, self, rest, other, self.engine.known.moving(node), path=path, **more)
 
     def _resolved_at(self, kind: type[Operator], node: Node, path: str, seconds: Seconds) -> Operator:
@@ -333,7 +332,7 @@ class State:
         """Return what an operator's result depends on besides its numbers, plates and maps: files, the moment."""
         found: list[Hashable] = [self.shot.width, self.shot.height, self.shot.linear]
         for name in type(operator).file_names:
-            value = getattr(operator, name)
+            value = operator.values[name]
             if value:
                 if value not in self._stamps:
                     self._stamps[value] = self.media.stamp(value)

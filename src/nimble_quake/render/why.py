@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.quake import Quake
 from nimble_quake.operators.steps import Step
 from nimble_quake.raster.colour import channel
@@ -28,11 +29,11 @@ def why_still(job: Job, path: str) -> str:
     grid = frame_grid(job.shot.width, job.shot.height, min(1.0, 96 / max(job.shot.width, job.shot.height)))
     if masked is not None and float(channel(map_field(job, masked, grid), "value").max(initial=0)) <= 0.002:
         return "Its mask is black everywhere"
-    map = job.shot.map(getattr(quake, "map", ""))
+    map = job.shot.map(quake.map_read())
     if map is None:
         return ""
-    values = channel(map_field(job, map, grid), getattr(quake, "x_from", "value"))
-    rest = quake.rest_level(map_rest(job, map)) if hasattr(quake, "rest_level") else 0.5
+    values = channel(map_field(job, map, grid), quake.channels_read()[0])
+    rest = quake.rest_level(map_rest(job, map))
     if quake.flat_is_still:
         rest = float(values.mean())
     return "The map is flat at its rest level" if float(np.abs(values - rest).max()) < 0.002 else ""
@@ -53,18 +54,18 @@ def why_by_settings(job: Job, path: str) -> str:
     quake = job.operator("effect", node, path)
     if not isinstance(quake, Step):
         return "Its kind is not known here"
-    map = job.shot.map(getattr(quake, "map", ""))
-    if map is None and getattr(quake, "needs_map", False):
+    map = job.shot.map(quake.map_read())
+    if map is None and quake.needs_map:
         return "No map: choose one above"
     if map is not None and not any(step.on for step in map.recipe):
         return "Its map has no step that is on"
-    if getattr(quake, "strength", 1) == 0:
+    if isinstance(quake, Quake) and quake.strength == 0:
         return "Strength is 0"
-    if getattr(quake, "opacity", 1) == 0:
+    if quake.opacity == 0:
         return "Mix is 0"
     if isinstance(quake, Quake) and not quake.parts():
         return quake.idle_because
     operator = job.operator("plate", plate, plate_path(plate.id))
-    if getattr(operator, "opacity", 1) <= 0:
+    if isinstance(operator, PlateKind) and operator.opacity <= 0:
         return "Its plate's opacity is 0"
     return ""

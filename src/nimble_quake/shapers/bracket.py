@@ -9,21 +9,19 @@ import numpy as np
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, an_angle
-from nimble_quake.operators.steps import STAGGERS, Shaper
+from nimble_quake.operators.steps import Enclosing
 from nimble_quake.params.kinds import Choice, Place, options
 from nimble_quake.raster.bends import rolled, unrolled
 from nimble_quake.raster.bent import sampled_through
 from nimble_quake.raster.grid import Grid
 
 
-class Bracket(Shaper):
+class Bracket(Enclosing):
     """Steps taken together: mixed, masked and switched as one, in plain space or unrolled out of rings."""
 
     title = "Bracket"
     group = "Space"
-    works_on = frozenset({"map"})
     help = "Several steps as one; in ring space they run round a centre"
-    without = STAGGERS
     looks = (("Ring bracket", "What is inside runs round a centre", {"space": "rings"}),)
 
     space = Choice(
@@ -40,14 +38,12 @@ class Bracket(Shaper):
         return self.centre, float(np.hypot(*size)) / 2 * self.reach, self.turn / 360, size
 
     def enter(self, grid: Grid, ctx: Context) -> Field:
-        """Return what was there before, as the steps inside see it."""
         if self.space == "plain":
             return ctx.below(grid)
         around, radius, turn, size = self._ring(ctx)
         return sampled_through(ctx.below, grid, (unrolled(around, radius, turn, size),), size, 0.0)
 
     def leave(self, grid: Grid, ctx: Context, inside: Callable[[Grid], Field]) -> Field:
-        """Return what the steps inside made, laid back where it belongs."""
         if self.space == "plain":
             return inside(grid)
         around, radius, turn, size = self._ring(ctx)

@@ -11,7 +11,7 @@ from nimble_quake.conventions import REST
 from nimble_quake.operators import hits
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_distance, a_level, a_share, a_size, a_time, an_angle
-from nimble_quake.operators.steps import Made, Source
+from nimble_quake.operators.steps import Made
 from nimble_quake.params.kinds import Choice, Number, Outline, Place, PlateRef, Seed, Toggle, options
 from nimble_quake.raster.chance import mixed
 from nimble_quake.raster.figures import figures, regular, smooth_outline
@@ -19,7 +19,7 @@ from nimble_quake.raster.filters import gaussian
 from nimble_quake.raster.grid import Grid
 
 
-class Shape(Source):
+class Shape(hits.ByHits):
     """A lighter or darker figure on rest, alone or born again and again, growing and fading over its life."""
 
     title = "Shape"
