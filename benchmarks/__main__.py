@@ -208,8 +208,17 @@ def maps() -> None:
 
 
 POINTS = (("contrast", {"amount": 1.4}), ("levels", {"black": 0.1, "clip": True}), ("invert", {}))
-SPARKS = {"rate": 10_000.0, "life": 2.0, "life_spread": 0.0, "emitter": "box", "width": 1280.0, "height": 720.0,
-          "size": 8.0, "size_end": 4.0, "place": (640.0, 360.0)}  # fmt: skip
+SPARKS = {
+    "rate": 10_000.0,
+    "life": 2.0,
+    "life_spread": 0.0,
+    "emitter": "box",
+    "width": 1280.0,
+    "height": 720.0,
+    "size": 8.0,
+    "size_end": 4.0,
+    "place": (640.0, 360.0),
+}
 SOURCES: tuple[tuple[str, str, dict[str, object], float], ...] = (
     ("cells", "noise", {"base": "nearest", "octaves": 1, "size_x": 160.0, "size_y": 160.0}, 6),
     ("linear gradient", "gradient", {}, 2),

@@ -40,12 +40,20 @@ COUPLINGS: Rows = (
     ("twirl", (node("twirl", radius=400.0, angle=60.0),), 2.5),
     ("wave", (node("wave"),), 2.5),
     ("mesh", (node("mesh", net=NET),), 3),
-    ("four chained warps", (node("push", 1, map="m"), node("wave", 2), node("bulge", 3, radius=400.0),
-                            node("push", 4, map="m", reach_x=15.0)), 6),
+    (
+        "four chained warps",
+        (
+            node("push", 1, map="m"),
+            node("wave", 2),
+            node("bulge", 3, radius=400.0),
+            node("push", 4, map="m", reach_x=15.0),
+        ),
+        6,
+    ),
     ("push, colours split in 3", (node("push", map="m", reach_x=40.0, **SPLIT),), 4.5),
     ("scatter", (node("scatter"),), 3),
     ("soften, up to 40 px", (node("soften", map="m", radius=40.0),), 10),
-)  # fmt: skip
+)
 
 
 def coupled(effects: tuple[Node, ...], engine: Engine | None = None, frame: int = 20) -> Callable[[], object]:

@@ -60,8 +60,11 @@ def main() -> None:
         command = [sys.executable, "-m", "benchmarks.four_k", "--one", name]
         told = json.loads(subprocess.run(command, check=True, capture_output=True, text=True).stdout)
         good = "ok  " if told["ratio"] <= 1.05 and told["memory"] <= 2500 else "OVER"
-        print(f"{good} {name:28} {told['small']:6.0f} -> {told['large']:6.0f} ns a pixel  x {told['ratio']:.2f}"
-              f"   {told['memory']:5.0f} MB", flush=True)  # fmt: skip
+        print(
+            f"{good} {name:28} {told['small']:6.0f} -> {told['large']:6.0f} ns a pixel  x {told['ratio']:.2f}"
+            f"   {told['memory']:5.0f} MB",
+            flush=True,
+        )
 
 
 if __name__ == "__main__":

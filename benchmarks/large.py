@@ -26,14 +26,19 @@ def large_shot() -> Shot:
     """Return the shot: small texts pushed by maps, each with twenty pins on its place."""
     rng = np.random.Generator(np.random.PCG64(5))
     maps = tuple(
-        Map(id=f"m{n}", name=f"Map {n}", recipe=(Node(id="n", kind="noise", values={"size_x": 40.0 + n}),
-                                                Node(id="l", kind="levels")))
+        Map(
+            id=f"m{n}",
+            name=f"Map {n}",
+            recipe=(Node(id="n", kind="noise", values={"size_x": 40.0 + n}), Node(id="l", kind="levels")),
+        )
         for n in range(MAPS)
-    )  # fmt: skip
+    )
     plates = []
     for n in range(PLATES):
-        pins = tuple(Key(frame=float(6 * k), value=(float(rng.uniform(0, 1280)), float(rng.uniform(0, 720)))) for k in
-                     range(PINS // PLATES))  # fmt: skip
+        pins = tuple(
+            Key(frame=float(6 * k), value=(float(rng.uniform(0, 1280)), float(rng.uniform(0, 720))))
+            for k in range(PINS // PLATES)
+        )
         push = Node(id="p", kind="push", values={"map": f"m{n % MAPS}", "reach_x": 8.0})
         values = {"words": f"L{n}", "size": 40.0, "position": Keys(pins)}
         plates.append(Plate(id=f"t{n}", kind="text", values=values, effects=(push,)))

@@ -53,8 +53,18 @@ TEXTS = (
     "  ",
     "٣",
 )
-FORMULAS = ("t * 40", "sin(t * tau) * 30", "random(frame) * 90", "1 / (frame - 20)", 'value("plates/title/turn") + 1',
-            'level("low") * 50', "beats() * 10", 'value("gone/x")', "wander(t) * 20", "progress ** 400")  # fmt: skip
+FORMULAS = (
+    "t * 40",
+    "sin(t * tau) * 30",
+    "random(frame) * 90",
+    "1 / (frame - 20)",
+    'value("plates/title/turn") + 1',
+    'level("low") * 50',
+    "beats() * 10",
+    'value("gone/x")',
+    "wander(t) * 20",
+    "progress ** 400",
+)
 KEYS = (Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Tab)
 NEVER = ("quit",)
 """Actions that end the window."""
@@ -111,8 +121,9 @@ class Files:
 class Monkey:
     """The moves beside clicks, drags and keys. note: is told what is done, for the report of a fault."""
 
-    def __init__(self, window: Callable[[], BenchWindow], rng: random.Random, folder: Path,
-                 note: Callable[[str], None]) -> None:  # fmt: skip
+    def __init__(
+        self, window: Callable[[], BenchWindow], rng: random.Random, folder: Path, note: Callable[[str], None]
+    ) -> None:
         self._window, self.random, self.note = window, rng, note
         self.files = Files(folder, rng)
         for name, give in (
@@ -141,8 +152,16 @@ class Monkey:
 
     def moves(self) -> list[tuple[int, Callable[[], None]]]:
         """Return the moves, each with how often it is made."""
-        return [(6, self.type), (2, self.paste), (2, self.drop), (1, self.open_damaged), (4, self.motion),
-                (2, self.dialog), (1, self.play), (1, self.save)]  # fmt: skip
+        return [
+            (6, self.type),
+            (2, self.paste),
+            (2, self.drop),
+            (1, self.open_damaged),
+            (4, self.motion),
+            (2, self.dialog),
+            (1, self.play),
+            (1, self.save),
+        ]
 
     def type(self) -> None:
         """Type something into whatever has the keyboard."""
@@ -207,8 +226,14 @@ class Monkey:
         base, amount, settings = driver.begun(param.clamp(low), param.usual, 1)
         values = [param.clamp(self.random.uniform(low, high)) for _ in range(3)]
         keys = tuple(Key(frame=frame, value=value) for frame, value in zip((3.0, 20.0, 44.0), values, strict=True))
-        value = self.random.choice((Formula(self.random.choice(FORMULAS)), Keys(keys), Rate(low, (high - low) / 4),
-                                    Driven(base, amount, driver(settings))))  # fmt: skip
+        value = self.random.choice(
+            (
+                Formula(self.random.choice(FORMULAS)),
+                Keys(keys),
+                Rate(low, (high - low) / 4),
+                Driven(base, amount, driver(settings)),
+            )
+        )
         self.note(f"move {path}/{param.name} by {value!r}"[:160])
         session.edit("Let move", set_value(session.shot, f"{path}/{param.name}", value))
 

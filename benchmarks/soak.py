@@ -47,8 +47,19 @@ from nimble_quake.shotfile.files import read_shot, write_shot
 
 LEFT_ALONE = {"quit", "samples"}
 """They take the window, or the shot, away."""
-KEYS = (Qt.Key.Key_Tab, Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left,
-        Qt.Key.Key_Right, Qt.Key.Key_Space, Qt.Key.Key_Delete, Qt.Key.Key_5, Qt.Key.Key_A)  # fmt: skip
+KEYS = (
+    Qt.Key.Key_Tab,
+    Qt.Key.Key_Return,
+    Qt.Key.Key_Escape,
+    Qt.Key.Key_Up,
+    Qt.Key.Key_Down,
+    Qt.Key.Key_Left,
+    Qt.Key.Key_Right,
+    Qt.Key.Key_Space,
+    Qt.Key.Key_Delete,
+    Qt.Key.Key_5,
+    Qt.Key.Key_A,
+)
 LONGEST = 45.0
 """Seconds with one sample."""
 WARM = 5.0
@@ -219,9 +230,17 @@ class Soak:
 
     def step(self) -> None:
         moves: list[tuple[int, Callable[[], None]]] = [
-            (8, self.click), (6, self.value), (5, self.drag), (5, self.key), (3, self.action), (2, self.undo),
-            (3, self.frame), (1, self.there_and_back), (1, self.rendered), *self.monkey.moves(),
-        ]  # fmt: skip
+            (8, self.click),
+            (6, self.value),
+            (5, self.drag),
+            (5, self.key),
+            (3, self.action),
+            (2, self.undo),
+            (3, self.frame),
+            (1, self.there_and_back),
+            (1, self.rendered),
+            *self.monkey.moves(),
+        ]
         move = self.random.choices([m for _, m in moves], [weight for weight, _ in moves])[0]
         self.done[move.__name__] = self.done.get(move.__name__, 0) + 1
         move()

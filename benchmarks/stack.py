@@ -25,9 +25,13 @@ from nimble_quake.samples import FOLDER
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 FINISHES: tuple[tuple[str, dict[str, Any], float], ...] = (
-    ("glow", {"radius": 24.0}, 4), ("outline", {"width": 8.0}, 4), ("line_drawing", {}, 4), ("grain", {"rate": 0.0}, 1),
-    ("worn_film", {"rate": 0.0}, 3), ("defocus", {"radius": 20.0}, 8),
-)  # fmt: skip
+    ("glow", {"radius": 24.0}, 4),
+    ("outline", {"width": 8.0}, 4),
+    ("line_drawing", {}, 4),
+    ("grain", {"rate": 0.0}, 1),
+    ("worn_film", {"rate": 0.0}, 3),
+    ("defocus", {"radius": 20.0}, 8),
+)
 TEXT = Plate(id="t", kind="text", values={"size": 240.0})
 CLIP = str(FOLDER / "media" / "windows.mp4")
 
@@ -77,8 +81,10 @@ def group_shots() -> tuple[Callable[[], object], Callable[[], object]]:
     base = Shot(width=SIZE[0], height=SIZE[1], rate=Fraction(24), length=144)
     plates = (TEXT, *fills(4))
     held = tuple(replace(plate, inside="g") for plate in plates)
-    return (frame_of(replace(base, plates=plates)),
-            frame_of(replace(base, plates=(Plate(id="g", kind="group"), *held))))  # fmt: skip
+    return (
+        frame_of(replace(base, plates=plates)),
+        frame_of(replace(base, plates=(Plate(id="g", kind="group"), *held))),
+    )
 
 
 def copy_shots() -> tuple[Callable[[], object], Callable[[], object]]:
@@ -101,15 +107,25 @@ def tracked_fps() -> float:
 
 def tall_stack() -> Shot:
     """Return a shot of 12 plates with 20 effects."""
-    soft = Map(id="m", name="", recipe=(Node(id="n", kind="noise", values={"size_x": 200.0, "size_y": 120.0,
-                                                                           "churn": 0.3}),))  # fmt: skip
+    soft = Map(
+        id="m", name="", recipe=(Node(id="n", kind="noise", values={"size_x": 200.0, "size_y": 120.0, "churn": 0.3}),)
+    )
     kinds = ("drop_shadow", "outline", "inner_glow", "saturation", "tint")
     plates = [
-        Plate(id=f"p{n}", kind="shape", values={"form": "star", "width": 150.0, "height": 150.0, "turn": 10.0 * n,
-                                                "position": (120.0 + 110 * n, 180.0 + 40 * (n % 5))},
-              effects=(node("push", n, map="m", reach_x=14.0), node(kinds[n % 5], n)))
+        Plate(
+            id=f"p{n}",
+            kind="shape",
+            values={
+                "form": "star",
+                "width": 150.0,
+                "height": 150.0,
+                "turn": 10.0 * n,
+                "position": (120.0 + 110 * n, 180.0 + 40 * (n % 5)),
+            },
+            effects=(node("push", n, map="m", reach_x=14.0), node(kinds[n % 5], n)),
+        )
         for n in range(10)
-    ]  # fmt: skip
+    ]
     clip = Plate(id="c", kind="clip", values={"file": CLIP, "fit": "cover"})
     return Shot(width=SIZE[0], height=SIZE[1], rate=Fraction(24), length=96, plates=(TEXT, *plates, clip), maps=(soft,))
 

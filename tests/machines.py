@@ -67,8 +67,19 @@ class Machines:
         if preload:
             (self.folder / f"{name}.py").write_text(preload)
             more = ["--preload", self.folder / f"{name}.py"]
-        process = self.start("distributed.cli.dask_worker", self.address, "--name", name, "--nthreads", "1",
-                             "--no-nanny", "--no-dashboard", "--host", "127.0.0.1", *more)  # fmt: skip
+        process = self.start(
+            "distributed.cli.dask_worker",
+            self.address,
+            "--name",
+            name,
+            "--nthreads",
+            "1",
+            "--no-nanny",
+            "--no-dashboard",
+            "--host",
+            "127.0.0.1",
+            *more,
+        )
         assert process.pid is not None
         return process.pid
 

@@ -30,9 +30,19 @@ def server(folder: Path) -> None:
     """Start a sound server with one device, and let everything here use it."""
     os.environ["PULSE_SERVER"] = f"unix:{folder}/socket"
     os.environ["XDG_RUNTIME_DIR"] = str(folder)
-    start = ["pulseaudio", "-n", "--daemonize=no", "--exit-idle-time=-1", "--disable-shm=yes", "--use-pid-file=no",
-             "--log-target=file:" + str(folder / "log"), "-L", f"module-native-protocol-unix socket={folder}/socket",
-             "-L", f"module-null-sink sink_name=nothing rate={RATE} channels=2"]  # fmt: skip
+    start = [
+        "pulseaudio",
+        "-n",
+        "--daemonize=no",
+        "--exit-idle-time=-1",
+        "--disable-shm=yes",
+        "--use-pid-file=no",
+        "--log-target=file:" + str(folder / "log"),
+        "-L",
+        f"module-native-protocol-unix socket={folder}/socket",
+        "-L",
+        f"module-null-sink sink_name=nothing rate={RATE} channels=2",
+    ]
     subprocess.Popen(start, stderr=subprocess.DEVNULL)
     for _ in range(50):
         if (folder / "socket").exists():
@@ -45,8 +55,16 @@ class Recorder:
     """What the device plays, with the moments at which it came."""
 
     def __init__(self) -> None:
-        command = ["parec", "-d", "nothing.monitor", "--raw", "--format=s16le", f"--rate={RATE}", "--channels=1",
-                   "--latency-msec=4"]  # fmt: skip
+        command = [
+            "parec",
+            "-d",
+            "nothing.monitor",
+            "--raw",
+            "--format=s16le",
+            f"--rate={RATE}",
+            "--channels=1",
+            "--latency-msec=4",
+        ]
         self.process = subprocess.Popen(command, stdout=subprocess.PIPE)
         self.parts: list[np.ndarray] = []
         self.ends: list[tuple[int, float]] = []
@@ -96,8 +114,11 @@ def main(seconds: float) -> None:
     window.show()
     plate = Plate(id="p", kind="shape", values={})
     sound = Node(id="s", kind="sound", values={"file": str(folder / "clicks.wav")})
-    window.session.take(Shot(width=640, height=360, rate=Fraction(FPS), length=int(FPS * (seconds + 1)),
-                             plates=(plate,), sounds=(sound,)))  # fmt: skip
+    window.session.take(
+        Shot(
+            width=640, height=360, rate=Fraction(FPS), length=int(FPS * (seconds + 1)), plates=(plate,), sounds=(sound,)
+        )
+    )
     QTest.qWait(2500)
     seen: dict[int, float] = {}
     window.frames.arrived.connect(lambda r: seen.setdefault(r.request.frame, time.perf_counter()))

@@ -69,8 +69,12 @@ def turn_of(shot: Shot) -> float:
 
 def round_(number: int, rng: random.Random) -> tuple[int, str]:
     """Open, kill, look. Returns the number of the last edit that was told, and what is wrong; empty for nothing."""
-    child = subprocess.Popen([sys.executable, "-c", CHILD, str(SHOT), str(number)], stdout=subprocess.PIPE, text=True,
-                             stderr=subprocess.DEVNULL)  # fmt: skip
+    child = subprocess.Popen(
+        [sys.executable, "-c", CHILD, str(SHOT), str(number)],
+        stdout=subprocess.PIPE,
+        text=True,
+        stderr=subprocess.DEVNULL,
+    )
     assert child.stdout is not None
     told = [child.stdout.readline()]
     time.sleep(rng.uniform(0.0, LONGEST))

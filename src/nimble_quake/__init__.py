@@ -12,10 +12,30 @@ from typing import Any
 __version__ = "0.1.0"
 
 __all__ = [
-    "Formula", "Key", "Keys", "Map", "NimbleQuakeError", "Node", "Plate", "Rate", "Shot",
-    "add_effect", "add_map", "add_plate", "add_step", "couple", "data", "map_values", "new", "open", "picture", "push",
-    "render_to", "save", "set",
-]  # fmt: skip
+    "Formula",
+    "Key",
+    "Keys",
+    "Map",
+    "NimbleQuakeError",
+    "Node",
+    "Plate",
+    "Rate",
+    "Shot",
+    "add_effect",
+    "add_map",
+    "add_plate",
+    "add_step",
+    "couple",
+    "data",
+    "map_values",
+    "new",
+    "open",
+    "picture",
+    "push",
+    "render_to",
+    "save",
+    "set",
+]
 
 _ALIASES = {"new": "new_shot", "open": "open_shot", "save": "save_shot", "set": "set_number"}
 _HOMES = {

@@ -156,8 +156,9 @@ def render_to(
     if qualities and quality.lower() not in qualities:
         raise BadInput(f'"{quality}" is no quality', cure=f"use one of {', '.join(qualities)}")
     first, last = frames or (0, shot.length - 1)
-    order = Order(shot, Path(out), first, last, scale, what, kind, qualities.get(quality.lower()), every,
-                  overscan=overscan)  # fmt: skip
+    order = Order(
+        shot, Path(out), first, last, scale, what, kind, qualities.get(quality.lower()), every, overscan=overscan
+    )
     done = render(order, Engine(), progress)
     _warn(done.problems)
     return done.files
@@ -191,9 +192,14 @@ def couple(
     step = Node(id="file", kind="picture", values={"file": MAP, "take": "colour", "fit": "stretch"})
     effect = Node(id="effect", kind=kind, values=_checked("effect", kind, values))
     plate = Plate(id="picture", kind="still", values={"file": PICTURE, "fit": "centre"}, effects=(effect,))
-    shot = Shot(width=source.width, height=source.height, length=max(1, int(frame) + 1), plates=(plate,),
-                maps=() if map is None else (Map(id="map", name="map", recipe=(step,)),),
-                ground=(0.0, 0.0, 0.0, 0.0))  # fmt: skip
+    shot = Shot(
+        width=source.width,
+        height=source.height,
+        length=max(1, int(frame) + 1),
+        plates=(plate,),
+        maps=() if map is None else (Map(id="map", name="map", recipe=(step,)),),
+        ground=(0.0, 0.0, 0.0, 0.0),
+    )
     job = Job(Engine(media=pool), shot, frame)
     found = frame_picture(job)
     _warn(job.problems.values())

@@ -56,10 +56,17 @@ def test_earlier_bands_stay_up_to_a_number(sound, tmp_path):
     assert found == list(range(5, MOST_BANDS + 5))
 
 
-@pytest.mark.parametrize("wrong", [
-    {"version": np.int64(9)}, {"bands": np.zeros((3, 2))}, {"levels": np.full((1, 10), np.nan, np.float32)},
-    {"levels": np.full((1, 10), -1, np.float32)}, {"levels": np.array([[{}]], object)}, None,
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"version": np.int64(9)},
+        {"bands": np.zeros((3, 2))},
+        {"levels": np.full((1, 10), np.nan, np.float32)},
+        {"levels": np.full((1, 10), -1, np.float32)},
+        {"levels": np.array([[{}]], object)},
+        None,
+    ],
+)
 def test_damaged_files_and_others_are_no_levels(sound, tmp_path, wrong):
     path = tmp_path / f"{content_name(str(sound))}.levels.npz"
     good: dict[str, Any] = {"version": np.int64(1), "bands": np.array([LOW]), "levels": np.ones((1, 10), np.float32)}
@@ -80,8 +87,12 @@ def test_a_folder_that_cannot_be_written_is_no_fault(sound, tmp_path):
 def heard_shot(sound: Path) -> Shot:
     turn = Driven(0.0, 90.0, drivers()["sound"]({"band": "low"}))
     plate = Plate(id="p", kind="shape", values={"turn": turn})
-    return Shot(length=48, plates=(plate,), sounds=(Node(id="s", kind="sound", values={"file": str(sound)}),),
-                bands=(Node(id="low", kind="band", values={"low": LOW[0], "high": LOW[1]}),))  # fmt: skip
+    return Shot(
+        length=48,
+        plates=(plate,),
+        sounds=(Node(id="s", kind="sound", values={"file": str(sound)}),),
+        bands=(Node(id="low", kind="band", values={"low": LOW[0], "high": LOW[1]}),),
+    )
 
 
 def test_saving_keeps_them_beside_the_shot_and_opening_computes_none(sound, tmp_path, monkeypatch):

@@ -147,10 +147,20 @@ class TestStore:
     def test_files_that_hold_something_else_are_refused(self, clip, tmp_path, engine):
         path = tmp_path / "kept" / f"{content_name(str(clip))}.npz"
         places = np.zeros((3, 4, 2), np.float32)
-        good: dict[str, Any] = {"version": np.int64(1), "size": np.array((4, 4)), "places": places,
-                                "errors": np.zeros(4, np.float32), "thrown": np.zeros(4, bool)}  # fmt: skip
-        for wrong in ({"version": np.int64(9)}, {"places": places + np.inf}, {"places": places[0]}, {"thrown": places},
-                      {"errors": np.array([{}], object)}):  # fmt: skip
+        good: dict[str, Any] = {
+            "version": np.int64(1),
+            "size": np.array((4, 4)),
+            "places": places,
+            "errors": np.zeros(4, np.float32),
+            "thrown": np.zeros(4, bool),
+        }
+        for wrong in (
+            {"version": np.int64(9)},
+            {"places": places + np.inf},
+            {"places": places[0]},
+            {"thrown": places},
+            {"errors": np.array([{}], object)},
+        ):
             np.savez(path, **{**good, **wrong}, allow_pickle=True)
             again = TrackStore()
             again.look_in(tmp_path / "kept")
@@ -191,8 +201,15 @@ class TestPins:
         assert tracks is not None
         ids = np.flatnonzero(np.isfinite(tracks.places[:, :, 0]).all(axis=0))[:3]
         for points, takes in ((ids[:1], "all"), (ids[:2], "all"), (ids, "place")):
-            values = {"pin": "street", "pin_points": " ".join(map(str, points)), "pin_as": takes, "width": 40.0,
-                      "height": 40.0, "pin_from": 4.0, "position": (150.0, 90.0)}  # fmt: skip
+            values = {
+                "pin": "street",
+                "pin_points": " ".join(map(str, points)),
+                "pin_as": takes,
+                "width": 40.0,
+                "height": 40.0,
+                "pin_from": 4.0,
+                "position": (150.0, 90.0),
+            }
             shot = street(clip, Plate(id="mark", kind="shape", values=values))
             assert middle(engine, shot, 4, "mark") == pytest.approx((150, 90), abs=1e-6)
             wanted = np.array((150, 90)) + moved_by(4) - np.array(moved_by(20))
@@ -230,8 +247,11 @@ class TestPins:
 class TestMarks:
     @pytest.mark.parametrize("form", ["square", "dot", "cross", "lines"])
     def test_marks_stick_to_the_picture(self, clip, engine, form):
-        step = Node(id="t", kind="tracked_points", values={"plate": "street", "form": form, "size": 8.0, "grows": 0.0,
-                                                           "vary": 0.0, "reach": 60.0})  # fmt: skip
+        step = Node(
+            id="t",
+            kind="tracked_points",
+            values={"plate": "street", "form": form, "size": 8.0, "grows": 0.0, "vary": 0.0, "reach": 60.0},
+        )
         map = Map(id="m", name="", recipe=(step,))
         shot = street(clip, maps=(map,))
         fields = [map_field(Job(engine, shot, frame), map, frame_grid(W, H))[..., 0] for frame in (5, 6)]

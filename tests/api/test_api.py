@@ -56,8 +56,13 @@ class TestArrays:
         out = tmp_path / "out.png"
         words = ["displace", "sign.png", "map.png", "-o", str(out), "--reach", "9", "--edge", "hold"]
         deep = ["--deep"] if dtype == np.uint16 else []
-        subprocess.run([sys.executable, "-m", "nimble_quake", *words, *deep], cwd=tmp_path, check=True, timeout=120,
-                       capture_output=True)  # fmt: skip
+        subprocess.run(
+            [sys.executable, "-m", "nimble_quake", *words, *deep],
+            cwd=tmp_path,
+            check=True,
+            timeout=120,
+            capture_output=True,
+        )
         got = nq.push(sign, map, 9, edge="hold", filter="linear", x_from="red", y_from="green")
         assert got.dtype == dtype
         assert np.array_equal(got, read_png(out))

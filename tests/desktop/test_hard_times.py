@@ -55,8 +55,13 @@ def test_a_window_that_is_ended_leaves_its_work_for_the_next_start(tmp_path, sen
     """SIGTERM and SIGHUP as a logout sends them: it is kept at once; killed outright, what the last autosave held."""
     shot = tmp_path / "a.nquake"
     write_shot(read_shot(sample_path()), shot)
-    done = subprocess.run([sys.executable, "-c", ENDED, str(shot), str(int(sent))], timeout=120, check=False,
-                          env={**os.environ, "QT_QPA_PLATFORM": "offscreen"}, capture_output=True)  # fmt: skip
+    done = subprocess.run(
+        [sys.executable, "-c", ENDED, str(shot), str(int(sent))],
+        timeout=120,
+        check=False,
+        env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
+        capture_output=True,
+    )
     assert done.returncode == code
     lost = recovery.lost_shots()
     if sent != signal.SIGKILL:
@@ -105,8 +110,14 @@ def test_a_home_that_cannot_be_written(no_home, opened, qtbot):
     assert read_shot(no_home / "a.nquake").plate("title").values["turn"] == 12.0
 
 
-DAMAGES = (b"", b"{", b"[1]", b'{"recent": 5, "window": [1e9, -1], "splitters": {"bays": ["x"]}}',
-           b'{"theme": 3, "sections": {"push": 4}, "cache_mb": 1e400}', b"\xff\xfe" * 99)  # fmt: skip
+DAMAGES = (
+    b"",
+    b"{",
+    b"[1]",
+    b'{"recent": 5, "window": [1e9, -1], "splitters": {"bays": ["x"]}}',
+    b'{"theme": 3, "sections": {"push": 4}, "cache_mb": 1e400}',
+    b"\xff\xfe" * 99,
+)
 
 
 @pytest.mark.sampled(3)
@@ -188,8 +199,12 @@ def full_disk(tmp_path):
     """A disk of 256 KB with little left on it."""
     place = tmp_path / "small"
     place.mkdir()
-    if os.geteuid() or subprocess.run(["mount", "-t", "tmpfs", "-o", "size=256k", "tmpfs", str(place)],
-                                      check=False, capture_output=True).returncode:  # fmt: skip
+    if (
+        os.geteuid()
+        or subprocess.run(
+            ["mount", "-t", "tmpfs", "-o", "size=256k", "tmpfs", str(place)], check=False, capture_output=True
+        ).returncode
+    ):
         pytest.skip("a small disk can only be mounted by root")
     yield place
     subprocess.run(["umount", "-l", str(place)], check=True)

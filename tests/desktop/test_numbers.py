@@ -64,8 +64,10 @@ class TestNumbers:
         """Return ends typing and does nothing else: the next click and number are that field's alone."""
         click(named(window, "Reading the map"))
         for name, typed, path in (
-            ("Down reach", "50", REACH_Y), ("Rest level", "0.4", REST), ("Down reach", "20", REACH_Y),
-        ):  # fmt: skip
+            ("Down reach", "50", REACH_Y),
+            ("Rest level", "0.4", REST),
+            ("Down reach", "20", REACH_Y),
+        ):
             click(named(window, name))
             type_text(typed)
             press(Qt.Key.Key_Return)

@@ -12,7 +12,7 @@ from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, SlideField
 from nimble_quake.operators.registry import registry
-from nimble_quake.params.kinds import Choice
+from nimble_quake.params.kinds import Choice, Toggle
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import is_shown
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -91,7 +91,8 @@ def test_what_hangs_on_a_choice_is_shown_with_it_alone(app, family, kind):
     bound = {
         name: param.shown_when
         for name, param in operator.declared.items()
-        if param.shown_when and param.shown_when[1] != "*"  # that waits for a plate to be chosen
+        if param.shown_when
+        and (param.shown_when.values or isinstance(operator.declared[param.shown_when.name], Toggle))
     }
     if not bound:
         return
@@ -100,16 +101,16 @@ def test_what_hangs_on_a_choice_is_shown_with_it_alone(app, family, kind):
     unfolded(panel, kind)
     panel.show()
     panel.show_node(path)
-    for other, values in set(bound.values()):
-        chooser = operator.declared[other]
-        options = [option.value for option in chooser.options] if isinstance(chooser, Choice) else ["True", "False"]
-        assert set(values.split("|")) <= set(options), f"{other}: {values}"
+    for when in set(bound.values()):
+        chooser = operator.declared[when.name]
+        options = [option.value for option in chooser.options] if isinstance(chooser, Choice) else [True, False]
+        assert set(when.values) <= set(options), when
         for option in options:
-            session.set(f"{path}/{other}", option if isinstance(chooser, Choice) else option == "True")
+            session.set(f"{path}/{when.name}", option)
             panel.refresh()
             if not is_shown(session, path, chooser):  # it waits itself for another choice
                 waits = chooser.shown_when
-                session.set(f"{path}/{waits[0]}", waits[1] == "True" or waits[1].split("|")[0])
-            for name in (n for n, when in bound.items() if when == (other, values) and n in panel.editors):
-                assert panel._is_shown(name) == (option in values.split("|")), (name, option)
+                session.set(f"{path}/{waits.name}", waits.values[0] if waits.values else True)
+            for name in (n for n, bound_by in bound.items() if bound_by == when and n in panel.editors):
+                assert panel._is_shown(name) == (option in when.values if when.values else option), (name, option)
     panel.deleteLater()

@@ -52,7 +52,4 @@ def test_demo_without_a_display(tmp_path):
     )
     assert done.returncode == 0, done.stderr
     assert "no display" in done.stderr
-    assert sorted(p.name for p in tmp_path.glob("endless*")) == [
-        "endless-loop-window.png",
-        "endless-loop.mp4",
-    ]
+    assert sorted(p.name for p in tmp_path.glob("endless*")) == ["endless-loop-window.png", "endless-loop.mp4"]

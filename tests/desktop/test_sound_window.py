@@ -104,8 +104,11 @@ def test_dropped_sounds_become_sounds(window, qtbot, tmp_path):
     file = write_wav(tmp_path / "hit.wav", np.zeros((4800, 2)))
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(file))])
-    window.dropEvent(QDropEvent(QPointF(9, 9), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton,
-                                Qt.KeyboardModifier.NoModifier))  # fmt: skip
+    window.dropEvent(
+        QDropEvent(
+            QPointF(9, 9), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        )
+    )
     assert [sound.id for sound in window.session.shot.sounds] == ["hit"]
     qtbot.waitUntil(lambda: not sounds.sounds_missing(window.session), timeout=10_000)
 

@@ -168,8 +168,14 @@ class TestTime:
         lanes = window.time.lanes
         window.rows.setSizes([430, 340])
         lanes.toggle_tall(REACH)
-        window.session.edit("smooth", with_keys(window.session.shot, REACH, [
-            msgspec.structs.replace(key, after="smooth") for key in window.session.raw(REACH).keys]))  # fmt: skip
+        window.session.edit(
+            "smooth",
+            with_keys(
+                window.session.shot,
+                REACH,
+                [msgspec.structs.replace(key, after="smooth") for key in window.session.raw(REACH).keys],
+            ),
+        )
         QTest.qWait(10)
         assert handles.is_joined(window.session.raw(REACH).keys, 1)
         for parts, modifiers in ((False, Qt.KeyboardModifier.NoModifier), (True, Qt.KeyboardModifier.AltModifier)):

@@ -197,9 +197,13 @@ class TestLookUp:
     def exr(self, path, values, display=None):
         header = {"type": OpenEXR.scanlineimage}
         if display is not None:
-            header |= {"displayWindow": (np.array([0, 0], np.int32), np.array(display, np.int32) - 1),
-                       "dataWindow": (np.array([-4, -3], np.int32),
-                                      np.array([values.shape[1] - 5, values.shape[0] - 4], np.int32))}  # fmt: skip
+            header |= {
+                "displayWindow": (np.array([0, 0], np.int32), np.array(display, np.int32) - 1),
+                "dataWindow": (
+                    np.array([-4, -3], np.int32),
+                    np.array([values.shape[1] - 5, values.shape[0] - 4], np.int32),
+                ),
+            }
         channels = {"R": np.ascontiguousarray(values[..., 0]), "G": np.ascontiguousarray(values[..., 1])}
         OpenEXR.File(header, channels).write(str(path))
         return path
@@ -272,9 +276,13 @@ class TestOverscan:
         with OpenEXR.File(str(plain), separate_channels=True) as found:
             less = np.array(found.channels()["R"].pixels)
         assert [tuple(int(n) for n in corner) for corner in header["dataWindow"]] == [
-            (-20, -20), (SIZE[0] + 19, SIZE[1] + 19)]  # fmt: skip
+            (-20, -20),
+            (SIZE[0] + 19, SIZE[1] + 19),
+        ]
         assert [tuple(int(n) for n in corner) for corner in header["displayWindow"]] == [
-            (0, 0), (SIZE[0] - 1, SIZE[1] - 1)]  # fmt: skip
+            (0, 0),
+            (SIZE[0] - 1, SIZE[1] - 1),
+        ]
         assert "20 pixels" in header["nimbleQuakeOverscan"]
         assert more.shape == (SIZE[1] + 40, SIZE[0] + 40)
         assert np.abs(more[20:-20, 20:-20] - less).max() < 2e-3

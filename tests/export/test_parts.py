@@ -58,8 +58,9 @@ def test_segments_join_without_a_seam(shot, tmp_path, key):
     with av.open(str(render(ordered(shot, tmp_path, key), Engine()).files[0])) as clip:
         stream = clip.streams.video[0]
         assert stream.average_rate == RATE
-        found = [(frame.pts * frame.time_base, frame.reformat(format="rgba").to_ndarray()) for frame in
-                 clip.decode(stream)]  # fmt: skip
+        found = [
+            (frame.pts * frame.time_base, frame.reformat(format="rgba").to_ndarray()) for frame in clip.decode(stream)
+        ]
     assert [number_of(frame) for _, frame in found] == list(range(LENGTH))
     assert all(abs(time - number / RATE) <= Fraction(1, 1000) for number, (time, _) in enumerate(found))
 
@@ -74,8 +75,9 @@ def test_a_jump_into_any_segment_finds_its_frames(shot, tmp_path, key):
         stream = clip.streams.video[0]
         for wanted in (PART, PART - 1, 2 * PART, 3):
             clip.seek(int(wanted / RATE / stream.time_base), stream=stream)
-            frames = {round(f.pts * f.time_base * RATE): f.reformat(format="rgba").to_ndarray() for f in
-                      clip.decode(stream)}  # fmt: skip
+            frames = {
+                round(f.pts * f.time_base * RATE): f.reformat(format="rgba").to_ndarray() for f in clip.decode(stream)
+            }
             assert number_of(frames[wanted]) == wanted
             assert min(frames) >= wanted // PART * PART
 

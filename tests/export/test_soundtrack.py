@@ -93,8 +93,10 @@ def test_several_sounds_add_up_and_muted_ones_are_not_heard(tmp_path):
 def test_a_sound_of_another_rate_keeps_its_pitch_and_time(tmp_path):
     t = np.arange(22_050 * 2) / 22_050
     wave_ = (np.sin(2 * np.pi * 440 * t) * 16_000).astype("<i2")
-    files = [write_wav(tmp_path / "low.wav", np.stack([wave_] * 2, 1), 22_050),
-             write_wav(tmp_path / "none.wav", np.zeros((48_000, 2)), 48_000)]  # fmt: skip
+    files = [
+        write_wav(tmp_path / "low.wav", np.stack([wave_] * 2, 1), 22_050),
+        write_wav(tmp_path / "none.wav", np.zeros((48_000, 2)), 48_000),
+    ]
     nodes = [Node(id=str(n), kind="sound", values={"file": str(file)}) for n, file in enumerate(files)]
     found, rate = heard(made(tmp_path, shot_of(*nodes), ".mkv")[0])
     spectrum = np.abs(np.fft.rfft(found[:, 0] * np.hanning(len(found))))

@@ -302,8 +302,12 @@ def test_open_connections_are_refused(tmp_path):
     assert security_of("tcp://10.0.0.7:8786", Where(plain=True)) is None
     make_keys(tmp_path / "keys")
     assert security_of("tls://render-7:8786", Where(keys=tmp_path / "keys")).require_encryption
-    refused = (("tcp://10.0.0.7:8786", None, "can be read by all"), ("tls://a:1", None, "needs keys"),
-               ("render-7", None, "is no address"), ("tls://a:1", tmp_path, "one authority is needed"))  # fmt: skip
+    refused = (
+        ("tcp://10.0.0.7:8786", None, "can be read by all"),
+        ("tls://a:1", None, "needs keys"),
+        ("render-7", None, "is no address"),
+        ("tls://a:1", tmp_path, "one authority is needed"),
+    )
     for address, keys, words in refused:
         with pytest.raises(BadInput, match=words):
             security_of(address, Where(keys=keys))

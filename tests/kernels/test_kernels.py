@@ -74,10 +74,17 @@ class TestKernels:
 
     @pytest.mark.sampled(8)
     @pytest.mark.parametrize("channels", [1, 2, 3, 4, 5])
-    @pytest.mark.parametrize("make", [
-        np.array, np.asfortranarray, lambda a: np.pad(a, ((1, 2), (2, 3), (0, 0)))[1:-2, 2:-3],
-        lambda a: np.repeat(a, 2, 1)[:, ::2], lambda a: np.repeat(a, 2, 2)[..., ::2], lambda a: a[::-1, ::-1],
-    ])  # fmt: skip
+    @pytest.mark.parametrize(
+        "make",
+        [
+            np.array,
+            np.asfortranarray,
+            lambda a: np.pad(a, ((1, 2), (2, 3), (0, 0)))[1:-2, 2:-3],
+            lambda a: np.repeat(a, 2, 1)[:, ::2],
+            lambda a: np.repeat(a, 2, 2)[..., ::2],
+            lambda a: a[::-1, ::-1],
+        ],
+    )
     def test_however_pixels_lie_in_memory(self, channels, make, folder: Path):
         made, rng = kernel(fastmath={"contract"})(mixed), np.random.Generator(np.random.PCG64(1))
         picture = make(rng.random((5, 23, channels)).astype(np.float32))
@@ -124,18 +131,34 @@ class TestKernels:
 
 class TestTypes:
     def test_every_type_packs_the_leaves_its_value_has(self):
-        for value in (1, 2.5, True, np.float32(1), np.uint8(3), (1, (2.0, False)), np.zeros((2, 3), np.float32), None,
-                      np.zeros((0, 4)), (np.zeros(3), np.zeros((1, 2, 3)))):  # fmt: skip
+        for value in (
+            1,
+            2.5,
+            True,
+            np.float32(1),
+            np.uint8(3),
+            (1, (2.0, False)),
+            np.zeros((2, 3), np.float32),
+            None,
+            np.zeros((0, 4)),
+            (np.zeros(3), np.zeros((1, 2, 3))),
+        ):
             packed = struct.pack(packing(type_of(value)), 7, *leaves_of((value,)))
             assert len(packed) == 8 * (1 + len(leaves_of((value,))))
 
     def test_channels_are_told_where_a_row_has_no_gaps(self):
         picture = np.zeros((6, 8, 4), np.float32)
         told = {
-            "f3C4": picture, "f3A4": picture[1:3, 2:5], "f3A": picture[..., ::2], "f3Ap": picture[:, ::2],
-            "f3C3": np.zeros((2, 2, 3), "f"), "f3C": np.zeros((2, 2, 5), "f"), "f2C": picture[..., 0].copy(),
-            "f2A": picture[..., 0], "f2Ap": picture[:, 2],
-        }  # fmt: skip
+            "f3C4": picture,
+            "f3A4": picture[1:3, 2:5],
+            "f3A": picture[..., ::2],
+            "f3Ap": picture[:, ::2],
+            "f3C3": np.zeros((2, 2, 3), "f"),
+            "f3C": np.zeros((2, 2, 5), "f"),
+            "f2C": picture[..., 0].copy(),
+            "f2A": picture[..., 0],
+            "f2Ap": picture[:, 2],
+        }
         for type, array in told.items():
             assert type_of(array) == type
             assert channels_of(type) == (array.shape[2] if type[-1].isdigit() else 0)
@@ -145,12 +168,29 @@ class TestTypes:
         still = np.zeros((4, 4))
         still.flags.writeable = False
         arrays = [
-            whole, whole[1:3, 2:5], whole[..., ::2], whole[:, ::2], whole[..., 0], whole[:, 2], whole[0, :, 0],
-            whole[0, 0], whole[::2, 0, 0], whole[::-1], whole.transpose(1, 0, 2), np.asfortranarray(whole[..., 0]),
-            still, still.T, np.zeros((2, 2, 5), "f"), np.zeros((2, 2, 3), "f"), np.zeros((0, 4)), np.zeros((1, 1, 1)),
-            np.zeros(3, "B")[::2], np.frombuffer(b"0" * 41, np.uint8)[1:].view(np.float32), np.zeros((2, 3, 4, 5)),
+            whole,
+            whole[1:3, 2:5],
+            whole[..., ::2],
+            whole[:, ::2],
+            whole[..., 0],
+            whole[:, 2],
+            whole[0, :, 0],
+            whole[0, 0],
+            whole[::2, 0, 0],
+            whole[::-1],
+            whole.transpose(1, 0, 2),
+            np.asfortranarray(whole[..., 0]),
+            still,
+            still.T,
+            np.zeros((2, 2, 5), "f"),
+            np.zeros((2, 2, 3), "f"),
+            np.zeros((0, 4)),
+            np.zeros((1, 1, 1)),
+            np.zeros(3, "B")[::2],
+            np.frombuffer(b"0" * 41, np.uint8)[1:].view(np.float32),
+            np.zeros((2, 3, 4, 5)),
             whole.view(np.int32),
-        ]  # fmt: skip
+        ]
         args = (*arrays, 1, 2.5, True, np.float32(1), (1, (2.0, whole)), None)
         for _ in range(2):  # the second time types are known
             types, leaves = described(args)
@@ -234,8 +274,11 @@ class TestDigest:
             of("\n# moved\n@str\ndef other(): 1\n\ndef made(a):\n    # said\n\n    return a * TWICE\n\nx = 1\n")
             == plain
         )
-        others = [of("def made(a):\n    return a + TWICE\n"), of("def made(\n    a,\n):\n    return a * 2\n"),
-                  of("def made(a):\n    return a * TWICE\n", fastmath=True)]  # fmt: skip
+        others = [
+            of("def made(a):\n    return a + TWICE\n"),
+            of("def made(\n    a,\n):\n    return a * 2\n"),
+            of("def made(a):\n    return a * TWICE\n", fastmath=True),
+        ]
         assert len({source for source, _ in (plain, *others)}) == len({code for _, code in (plain, *others)}) == 4
         assert kernel()(eval("lambda a: a")).source_digest == ""
 
@@ -245,8 +288,12 @@ class TestDigest:
         made = self._made(text)
         assert self._made(text).digest == made.digest
         assert self._made("\n\n# a note\n" + text).digest == made.digest
-        for before, after in (("LIMIT = 3", "LIMIT = 4"), ("x + 1", "x + 2"), ("* LIMIT", "- LIMIT"),
-                              ("@kernel()\ndef f", '@kernel(error_model="numpy")\ndef f')):  # fmt: skip
+        for before, after in (
+            ("LIMIT = 3", "LIMIT = 4"),
+            ("x + 1", "x + 2"),
+            ("* LIMIT", "- LIMIT"),
+            ("@kernel()\ndef f", '@kernel(error_model="numpy")\ndef f'),
+        ):
             assert self._made(text.replace(before, after)).digest != made.digest
 
     def test_the_compiler_is_not_loaded_where_all_is_compiled(self):

@@ -99,8 +99,9 @@ def test_what_is_begun_is_whole_when_it_is_finished():
     made = kernel()(counted)
     for _ in range(20):
         outs = [np.zeros((40, 3_000)) for _ in range(3)]
-        begun = [Begun(made.bound(out, float(n)), Edges(list(range(0, 41, 4))), 1, THREADS)
-                 for n, out in enumerate(outs)]  # fmt: skip
+        begun = [
+            Begun(made.bound(out, float(n)), Edges(list(range(0, 41, 4))), 1, THREADS) for n, out in enumerate(outs)
+        ]
         for one in reversed(begun):
             one.finish()
             one.finish()

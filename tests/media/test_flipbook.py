@@ -128,8 +128,13 @@ class TestSpeed:
 
     def test_it_slows_down_stands_and_turns_back(self, clip):
         """The frame shown is the integral of the speed: 1 for 24 frames, then 0, then -1."""
-        keys = Keys((Key(frame=0.0, value=1.0, after="hold"), Key(frame=24.0, value=0.0, after="hold"),
-                     Key(frame=48.0, value=-1.0, after="hold")))  # fmt: skip
+        keys = Keys(
+            (
+                Key(frame=0.0, value=1.0, after="hold"),
+                Key(frame=24.0, value=0.0, after="hold"),
+                Key(frame=48.0, value=-1.0, after="hold"),
+            )
+        )
         assert [shown(clip, frame, speed=keys) for frame in (10, 24, 36, 48, 60)] == [10, 24, 24, 24, 12]
 
     def test_between_frames_is_their_mix(self, clip):

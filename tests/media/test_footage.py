@@ -36,9 +36,10 @@ def ycbcr_clip(path, rgb, matrix: int, bits: int, *, full: bool = False):
     cb, cr = (b - y) / (2 * (1 - blue)), (r - y) / (2 * (1 - red))
     more, most = 1 << (bits - 8), (1 << bits) - 1
     codes = (
-        (round(most * y), round(most * cb + 128 * more), round(most * cr + 128 * more)) if full
+        (round(most * y), round(most * cb + 128 * more), round(most * cr + 128 * more))
+        if full
         else (round((16 + 219 * y) * more), round((128 + 224 * cb) * more), round((128 + 224 * cr) * more))
-    )  # fmt: skip
+    )
     name = "yuv444p" if bits == 8 else f"yuv444p{bits}le"
     with av.open(str(path), "w") as container:
         stream = container.add_stream("ffv1", rate=25)

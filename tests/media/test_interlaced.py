@@ -54,13 +54,17 @@ def test_a_progressive_one_is_left_alone(tmp_path):
     assert rows[1::2].mean() - rows[0::2].mean() > 0.3
 
 
-@pytest.mark.parametrize(("fields", "upper", "lower"), [
-    ("tagged", True, True), ("both", True, True), ("upper", True, False), ("lower", False, True),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("fields", "upper", "lower"),
+    [("tagged", True, True), ("both", True, True), ("upper", True, False), ("lower", False, True)],
+)
 def test_the_field_that_is_asked_for_is_seen_whatever_the_file_says(tmp_path, fields, upper, lower):
     file = write_clip(tmp_path / "p.mp4", [combed()] * 4, interlaced=False)
-    shot = Shot(width=128, height=96, plates=(
-        Plate(id="c", kind="clip", values={"file": str(file), "fit": "centre", "fields": fields}),))  # fmt: skip
+    shot = Shot(
+        width=128,
+        height=96,
+        plates=(Plate(id="c", kind="clip", values={"file": str(file), "fit": "centre", "fields": fields}),),
+    )
     found = rendered(shot, 1)[20:76, :, 0]
     assert (found[:, 36:44].mean() > 0.3) == upper
     assert (found[:, 68:76].mean() > 0.3) == lower

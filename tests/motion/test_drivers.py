@@ -133,8 +133,14 @@ def test_drawn_courses_are_the_courses(kind, loops):
 def test_drawn_values_of_keys_rates_and_still_ones():
     keys = Keys((Key(frame=0, value=(1.0, 5.0)), Key(frame=20, value=(3.0, -2.0)), Key(frame=40, value=(0.0, 0.0))))
     frames = np.linspace(-5, 60, 31)
-    for raw, size in ((keys, 2), (Rate(2.0, 3.0), 1), (Rate((1.0, 2.0), (0.5, -4.0)), 2), (7.5, 1), ((1.0, 2.0), 2),
-                      (Formula("t * 2, frame"), 2)):  # fmt: skip
+    for raw, size in (
+        (keys, 2),
+        (Rate(2.0, 3.0), 1),
+        (Rate((1.0, 2.0), (0.5, -4.0)), 2),
+        (7.5, 1),
+        ((1.0, 2.0), 2),
+        (Formula("t * 2, frame"), 2),
+    ):
         found = values_at(raw, at(0), frames, size)
         assert found.shape == (size, 31)
         for n, frame in enumerate(frames.tolist()):
@@ -235,8 +241,12 @@ def test_formulas_read_the_rest_of_the_shot():
 
 def test_in_a_seamless_shot_waves_and_jitter_close_over_its_length():
     """Frame n and frame n + length are the same, bit for bit, whatever period was asked for."""
-    for kind, settings in (("wave", {"period": 0.7}), ("jitter", {"pace": 5.3}), ("jitter", {"sort": "rough"}),
-                           ("jitter", {"sort": "stepped", "pace": 3.1})):  # fmt: skip
+    for kind, settings in (
+        ("wave", {"period": 0.7}),
+        ("jitter", {"pace": 5.3}),
+        ("jitter", {"sort": "rough"}),
+        ("jitter", {"sort": "stepped", "pace": 3.1}),
+    ):
         motion = made(kind, **settings)
         for frame in (0, 5, 11):
             first, again = at(frame, loops=True), at(frame + 72, loops=True)

@@ -14,11 +14,24 @@ from nimble_quake.shot.model import Map, Node, Shot
 
 XS, YS = np.linspace(-2, 2, 5, dtype=np.float32)[None, :], np.linspace(0, 1, 3, dtype=np.float32)[:, None]
 HOSTILE = (
-    "__import__('os').system('x')", "x.__class__", "[x for x in (1,)]", "lambda: 1", "open('a')", "x if y else t",
+    "__import__('os').system('x')",
+    "x.__class__",
+    "[x for x in (1,)]",
+    "lambda: 1",
+    "open('a')",
+    "x if y else t",
     "'a' * 9",
-    "(" * 300 + "x" + ")" * 300, "+".join(["x"] * 300), "x +", "f'{x}'", "x[0]", "sin", "secret", "True", "sin(x)(y)",
+    "(" * 300 + "x" + ")" * 300,
+    "+".join(["x"] * 300),
+    "x +",
+    "f'{x}'",
+    "x[0]",
+    "sin",
+    "secret",
+    "True",
+    "sin(x)(y)",
     "1 < x < 2",
-)  # fmt: skip
+)
 
 
 def shot_of(text: str) -> Shot:

@@ -15,9 +15,17 @@ DROP = Fraction(30000, 1001)
 
 @pytest.mark.parametrize(
     ("frame", "text"),
-    [(0, "00:00:00;00"), (1799, "00:00:59;29"), (1800, "00:01:00;02"), (17981, "00:09:59;29"), (17982, "00:10:00;00"),
-     (107_892, "01:00:00;00"), (3597, "00:01:59;29"), (3598, "00:02:00;02")],
-)  # fmt: skip
+    [
+        (0, "00:00:00;00"),
+        (1799, "00:00:59;29"),
+        (1800, "00:01:00;02"),
+        (17981, "00:09:59;29"),
+        (17982, "00:10:00;00"),
+        (107_892, "01:00:00;00"),
+        (3597, "00:01:59;29"),
+        (3598, "00:02:00;02"),
+    ],
+)
 def test_drop_frame_table(frame, text):
     """17,982 frames in ten minutes, 107,892 in an hour; ;00 and ;01 are left out each minute but every tenth."""
     assert timecode(frame, DROP) == text
@@ -26,11 +34,15 @@ def test_drop_frame_table(frame, text):
 
 @pytest.mark.parametrize(
     ("rate", "frame", "text"),
-    [(Fraction(24), 40, "00:00:01:16"), (Fraction(25), 90_000, "01:00:00:00"),
-     (Fraction(24000, 1001), 86_400, "01:00:00:00"),
-     (Fraction(60000, 1001), 3600, "00:01:00;04"), (Fraction(120), 119, "00:00:00:119"),
-     (Fraction(30), -31, "-00:00:01:01")],
-)  # fmt: skip
+    [
+        (Fraction(24), 40, "00:00:01:16"),
+        (Fraction(25), 90_000, "01:00:00:00"),
+        (Fraction(24000, 1001), 86_400, "01:00:00:00"),
+        (Fraction(60000, 1001), 3600, "00:01:00;04"),
+        (Fraction(120), 119, "00:00:00:119"),
+        (Fraction(30), -31, "-00:00:01:01"),
+    ],
+)
 def test_other_rates(rate, frame, text):
     assert timecode(frame, rate) == text
 

@@ -164,12 +164,15 @@ class TestFormulas:
 class TestSpeeds:
     """Integrals of speeds, against SciPy's quadrature of the same values."""
 
-    WILD = Keys((
-        Key(frame=5.0, value=10.0, after="smooth"),
-        Key(frame=30.0, value=-40.0, after="eased", ease=(0.3, 1.6, 0.7, -0.4)),
-        Key(frame=70.0, value=90.0, after="hold"), Key(frame=90.5, value=0.0, after="straight"),
-        Key(frame=400.0, value=7.0),
-    ))  # fmt: skip
+    WILD = Keys(
+        (
+            Key(frame=5.0, value=10.0, after="smooth"),
+            Key(frame=30.0, value=-40.0, after="eased", ease=(0.3, 1.6, 0.7, -0.4)),
+            Key(frame=70.0, value=90.0, after="hold"),
+            Key(frame=90.5, value=0.0, after="straight"),
+            Key(frame=400.0, value=7.0),
+        )
+    )
 
     @pytest.mark.parametrize("frame", [-7.0, 0.0, 3.0, 29.9, 70.0, 100.25, 399.0, 5000.0])
     def test_keys(self, frame):

@@ -157,8 +157,12 @@ def dressed(kind: str, size: tuple[int, int], values: dict[str, Any]) -> np.ndar
     return got
 
 
-LOOKS = [(op.family, op.kind, title) for op in registry().all() for title, _, _ in getattr(op, "looks", ())
-         if op.kind != "bracket" and (op.group != "Pictures" or op.file_names)]  # fmt: skip
+LOOKS = [
+    (op.family, op.kind, title)
+    for op in registry().all()
+    for title, _, _ in getattr(op, "looks", ())
+    if op.kind != "bracket" and (op.group != "Pictures" or op.file_names)
+]
 
 
 @pytest.mark.parametrize(("family", "kind", "title"), LOOKS)
@@ -196,8 +200,10 @@ def test_masks_mix_as_opacity_does():
             id="mask", name="", recipe=(Node(id="f", kind="flat", values={"at_rest": False, "value": level}),)
         )
         masked = Node(id="step", kind="blur", values={"radius": 12.0, "mask": "mask"})
-        shots = [Shot(width=320, height=180, maps=(Map(id="map", name="", recipe=(BASE, *steps)), flat_map))
-                 for steps in ((), (blur,), (masked,))]  # fmt: skip
+        shots = [
+            Shot(width=320, height=180, maps=(Map(id="map", name="", recipe=(BASE, *steps)), flat_map))
+            for steps in ((), (blur,), (masked,))
+        ]
         before, after, got = (field(shot, 5) for shot in shots)
         assert np.abs(got - (before + (after - before) * share)).max() < 1e-6
 

@@ -66,8 +66,13 @@ class TestSlope:
     def test_a_plane_against_its_gradient(self, still):
         """Analytic: a map that rises by a a px across has slope height x a everywhere inside."""
         stops = (Stop(0.0, (0.0, 0.0, 0.0, 1.0)), Stop(1.0, (1.0, 1.0, 1.0, 1.0)))
-        ramp = Map(id="m", name="", recipe=(Node(id="g", kind="gradient", values={
-            "stops": stops, "start": (0.0, 0.0), "end": (float(W), 0.0)}),))  # fmt: skip
+        ramp = Map(
+            id="m",
+            name="",
+            recipe=(
+                Node(id="g", kind="gradient", values={"stops": stops, "start": (0.0, 0.0), "end": (float(W), 0.0)}),
+            ),
+        )
         quake = Node(id="s", kind="slope", values={"map": "m", "height": 80.0, "smooth": 0.0, "depth": 24.0})
         shot = shot_of(still, quake, maps=(ramp,))
         warp = warp_of(Job(Engine(), shot, 0), "plates/p/effects/s", frame_grid(W, H))
@@ -233,8 +238,17 @@ class TestCutLines:
     def test_lines_lie_anywhere_and_zones_are_picked(self):
         """Lines at 10, 25, 40 and 70; only the second zone (15 long) is twice as long. Common practice, no source."""
         moved = (0.0, 0.0, -5.0, 0.0, -10.0, 0.0)
-        got = offsets("cut_lines", place=(80.0, 10.0), lines=4, apart=20.0, stretch=2.0, stays="first",
-                      zones="picked", picked="2, 9, x", moved=moved)  # fmt: skip
+        got = offsets(
+            "cut_lines",
+            place=(80.0, 10.0),
+            lines=4,
+            apart=20.0,
+            stretch=2.0,
+            stays="first",
+            zones="picked",
+            picked="2, 9, x",
+            moved=moved,
+        )
         ys = np.arange(H) + 0.5
         looks = ys + got[1][:, 0]
         kept, long, below = ys < 25, (ys > 25) & (ys < 55), ys > 55
@@ -303,8 +317,11 @@ class TestSharedSettings:
     def test_half_opacity_of_the_map_and_half_a_mask_are_half_the_move(self, still):
         """Common practice, no source: a map at half opacity, or a mask on the strength at one half."""
         white = flat_map(1.0)
-        clear = Map(id="map", name="", recipe=(Node(id="g", kind="gradient", values={
-            "stops": (Stop(0.0, (1.0, 1.0, 1.0, 0.5)),)}),))  # fmt: skip
+        clear = Map(
+            id="map",
+            name="",
+            recipe=(Node(id="g", kind="gradient", values={"stops": (Stop(0.0, (1.0, 1.0, 1.0, 0.5)),)}),),
+        )
         half = flat_map(0.5, "half")
         push = {"map": "map", "reach_x": 20.0, "reach_y": 0.0}
         wanted = rendered(shot_of(still, Node(id="a", kind="push", values={**push, "reach_x": 10.0}), maps=(white,)))
@@ -390,8 +407,10 @@ class TestComposed:
         chart[:, (np.arange(W) // 2) % 2 == 0, :3] = 0
         still = write_png(tmp_path / "chart.png", chart)
         flat = flat_map(1.0)
-        nodes = [Node(id=f"n{n}", kind="push", values={"map": "map", "reach_x": 0.3, "reach_y": 0.0, "edge": "hold"})
-                 for n in range(count)]  # fmt: skip
+        nodes = [
+            Node(id=f"n{n}", kind="push", values={"map": "map", "reach_x": 0.3, "reach_y": 0.0, "edge": "hold"})
+            for n in range(count)
+        ]
         one = rendered(shot_of(still, *nodes, maps=(flat,)))
         file = still
         for number, node in enumerate(nodes):

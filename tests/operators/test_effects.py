@@ -41,8 +41,10 @@ WILD = Map(
 """Values from about -1 to 2."""
 
 
-SMALL: dict[str, dict[str, Any]] = {"twirl": {"radius": 90.0, "angle": 90.0, "centre": (120.0, 68.0)},
-                                    "bulge": {"radius": 60.0}}  # fmt: skip
+SMALL: dict[str, dict[str, Any]] = {
+    "twirl": {"radius": 90.0, "angle": 90.0, "centre": (120.0, 68.0)},
+    "bulge": {"radius": 60.0},
+}
 """Sizes that suit a small frame."""
 
 
@@ -93,9 +95,13 @@ def shot_with(kind: str, size: tuple[int, int] = SIZE, /, lens: bool = False, **
     if lens:
         plates = (Plate(id="lens", kind="lens", effects=(effect,)), title, other)
     return Shot(
-        width=size[0], height=size[1], rate=Fraction(24), length=48, plates=plates,
+        width=size[0],
+        height=size[1],
+        rate=Fraction(24),
+        length=48,
+        plates=plates,
         maps=(WILD, RAMP, grey("black", 0.0), grey("half", 0.5), grey("white", 1.0)),
-    )  # fmt: skip
+    )
 
 
 @pytest.mark.parametrize("kind", KINDS)

@@ -27,8 +27,9 @@ DISC: dict[str, Any] = {"form": "ellipse", "width": 80.0, "height": 80.0, "colou
 def finished(kind: str, plate: Plate | None = None, frame: int = 0, scale: float = 1.0, **values: Any) -> np.ndarray:
     """A disc (or another plate) over nothing, with one finish."""
     plate = plate or Plate(id="p", kind="shape", values=DISC)
-    dressed = Plate(id=plate.id, kind=plate.kind, values=plate.values,
-                    effects=(Node(id="f", kind=kind, values=values),))  # fmt: skip
+    dressed = Plate(
+        id=plate.id, kind=plate.kind, values=plate.values, effects=(Node(id="f", kind=kind, values=values),)
+    )
     maps: tuple[Map, ...] = (noise_map("m", size_x=40.0, size_y=40.0, churn=0.0),)
     shot = Shot(width=W, height=H, rate=Fraction(24), length=48, ground=(0, 0, 0, 0), plates=(dressed,), maps=maps)
     return rendered(shot, frame=frame, scale=scale)
@@ -66,8 +67,9 @@ class TestRims:
         alpha = plain()[..., 3]
         y, x = np.mgrid[-6:7, -6:7]
         disc = x * x + y * y <= 36
-        wanted = ndimage.grey_erosion(alpha, footprint=disc) if shrink > 0 else ndimage.grey_dilation(
-            alpha, footprint=disc)  # fmt: skip
+        wanted = (
+            ndimage.grey_erosion(alpha, footprint=disc) if shrink > 0 else ndimage.grey_dilation(alpha, footprint=disc)
+        )
         got = finished("choke", blur=0.0, shrink=shrink, softness=0.0)[..., 3]
         assert np.abs(got - wanted).max() < 1e-5
 

@@ -108,10 +108,16 @@ def test_letters_come_one_after_another_and_a_dragged_pin_is_never_stale():
 
 
 @pytest.mark.parametrize("align", ["left", "centre", "right"])
-@pytest.mark.parametrize("words", [
-    "PAPER LAMPS ABOVE THE STALLS", "A B C D E F G H I J K L M N", "ONE\nTWO THREE FOUR FIVE\n\nSIX",
-    "TEA  HOUSE   OPEN",    "NIGHTMARKETNIGHTMARKETNIGHTMARKET ON",
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "words",
+    [
+        "PAPER LAMPS ABOVE THE STALLS",
+        "A B C D E F G H I J K L M N",
+        "ONE\nTWO THREE FOUR FIVE\n\nSIX",
+        "TEA  HOUSE   OPEN",
+        "NIGHTMARKETNIGHTMARKETNIGHTMARKET ON",
+    ],
+)
 def test_wrapped_letters_stand_where_the_layout_puts_them(words, align):
     """Within a pixel: the layout puts whole lines between pixels by less."""
     look = TextLook(words, "Bungee", 40.0, align=align, width=260.0)
@@ -130,10 +136,20 @@ def test_wrapped_letters_stand_where_the_layout_puts_them(words, align):
 def test_wrapped_letters_of_a_plate_go_astray():
     values = {"words": "PAPER LAMPS ABOVE THE STALLS", "size": 30.0, "wrap": 200.0}
     pictures = [
-        frame_picture(Job(Engine(), Shot(width=320, height=180, plates=(
-            Plate(id="t", kind="text", values={**values, "astray": astray, "sunk": 40.0}),)), 0), 1.0)
+        frame_picture(
+            Job(
+                Engine(),
+                Shot(
+                    width=320,
+                    height=180,
+                    plates=(Plate(id="t", kind="text", values={**values, "astray": astray, "sunk": 40.0}),),
+                ),
+                0,
+            ),
+            1.0,
+        )
         for astray in (0.0, 1.0)
-    ]  # fmt: skip
+    ]
     assert np.abs(pictures[0] - pictures[1]).max() > 0.5
 
 

@@ -45,12 +45,16 @@ class TestShape:
             ({"form": "rectangle", "width": 120.0, "height": 80.0}, 120 * 80),
             ({"form": "rectangle", "width": 120.0, "height": 80.0, "round": 20.0}, 120 * 80 - (4 - math.pi) * 400),
             ({"form": "polygon", "width": 120.0, "height": 120.0, "corners": 6}, 1.5 * math.sqrt(3) * 60**2),
-            ({"form": "star", "width": 120.0, "height": 120.0, "corners": 5, "notch": 0.5},
-             10 * 0.5 * 60 * 30 * math.sin(math.pi / 5)),
-            ({"form": "free", "width": 100.0, "height": 100.0, "points": ((-0.5, -0.5), (0.5, -0.5), (0.5, 0.5))},
-             5000),
+            (
+                {"form": "star", "width": 120.0, "height": 120.0, "corners": 5, "notch": 0.5},
+                10 * 0.5 * 60 * 30 * math.sin(math.pi / 5),
+            ),
+            (
+                {"form": "free", "width": 100.0, "height": 100.0, "points": ((-0.5, -0.5), (0.5, -0.5), (0.5, 0.5))},
+                5000,
+            ),
         ],
-    )  # fmt: skip
+    )
     def test_areas(self, values, wanted):
         assert area(drawn("shape", **WHITE, **values)) == pytest.approx(wanted, rel=0.004)
 
@@ -146,7 +150,7 @@ class TestNumber:
             ({"form": "clock", "clock": "tenths", "begins": 10.0, "speed": -1.0}, 2.5, "0:07.5"),
             ({"form": "clock", "begins": 1.0, "speed": -1.0}, 3, "\u22120:02"),
         ],
-    )  # fmt: skip
+    )
     def test_formats(self, values, seconds, wanted):
         made = registry().get("plate", "number").with_defaults(W, H, **values)
         assert made.text(Moment(seconds * 24, Fraction(24), 10_000, W, H)) == wanted

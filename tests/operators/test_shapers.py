@@ -127,8 +127,19 @@ class TestSoftness:
         assert away[20:-20, 20:-20].max() < 0.01
 
     def test_streaks_fade_to_a_tenth(self):
-        dot = Node(id="d", kind="shape", values={"form": "rectangle", "width": 20.0, "height": 20.0, "soft": 0.0,
-                                                 "place": (160.0, 150.0), "middle": 1.0, "edge": 1.0})  # fmt: skip
+        dot = Node(
+            id="d",
+            kind="shape",
+            values={
+                "form": "rectangle",
+                "width": 20.0,
+                "height": 20.0,
+                "soft": 0.0,
+                "place": (160.0, 150.0),
+                "middle": 1.0,
+                "edge": 1.0,
+            },
+        )
         black = Node(id="k", kind="levels", values={"black": 0.5, "white": 1.0, "clip": True})
         column = shaped(black, step("streaks", way="up", length=60.0, above=0.5, strength=1.0), base=dot)[:, 160, 0]
         assert column[139 - 60] == pytest.approx(0.1, abs=0.02)
@@ -218,8 +229,11 @@ class TestRelief:
                 assert np.abs(shaped(step(kind), base=flat) - 0.5).max() < 1e-6
 
     def test_edges_lie_on_the_outline(self):
-        box = Node(id="b", kind="shape", values={"form": "rectangle", "width": 100.0, "height": 80.0, "soft": 0.0,
-                                                 "place": (160.0, 90.0)})  # fmt: skip
+        box = Node(
+            id="b",
+            kind="shape",
+            values={"form": "rectangle", "width": 100.0, "height": 80.0, "soft": 0.0, "place": (160.0, 90.0)},
+        )
         got = shaped(step("edges", width=3.0), base=box)[..., 0]
         assert got[90, 110] > 0.5
         assert got[90, 160] == 0

@@ -138,8 +138,11 @@ class TestMoving:
 
     def test_particles_are_born_where_a_map_is_bright(self):
         """At a white left half, no particle begins in the right one."""
-        half = Map(id="half", name="", recipe=(Node(id="g", kind="bands", values={"count": 2, "turn": 0.0, "first": 1.0,
-                                                                                "last": 0.0}),))  # fmt: skip
+        half = Map(
+            id="half",
+            name="",
+            recipe=(Node(id="g", kind="bands", values={"count": 2, "turn": 0.0, "first": 1.0, "last": 0.0}),),
+        )
         got = made("particles", 60, others=(half,), emitter="map", map="half", speed=0.0, size=6.0)[..., 0]
         assert np.ptp(got[:, :150]) > 0.1
         assert np.ptp(got[:, 172:]) == 0
@@ -148,8 +151,19 @@ class TestMoving:
         """Particles without speed mark the way their source went; each stays when the source has gone on."""
         way = Rate((20.0, 90.0), (120.0, 0.0))
         white = (1.0, 1.0, 1.0, 1.0)
-        still = {"emitter": "point", "speed": 0.0, "size": 8.0, "size_end": 8.0, "size_spread": 0.0, "rate": 15.0,
-                 "life": 9.0, "life_spread": 0.0, "fade_in": 0.0, "fade_out": 0.0, "last": white}  # fmt: skip
+        still = {
+            "emitter": "point",
+            "speed": 0.0,
+            "size": 8.0,
+            "size_end": 8.0,
+            "size_spread": 0.0,
+            "rate": 15.0,
+            "life": 9.0,
+            "life_spread": 0.0,
+            "fade_in": 0.0,
+            "fade_out": 0.0,
+            "last": white,
+        }
         early, late = (made("particles", frame, place=way, **still)[86:94, :, 0].max(axis=0) for frame in (30, 60))
         seen = [np.flatnonzero(row > 0.8) for row in (early, late)]
         assert seen[0].max() == pytest.approx(140, abs=10)
@@ -158,8 +172,15 @@ class TestMoving:
 
     def test_when_the_rate_falls_no_more_come_and_none_jump(self):
         falling = Keys((Key(frame=0, value=80.0, after="hold"), Key(frame=20, value=0.0)))
-        numbers = {"speed": 0.0, "life": 9.0, "life_spread": 0.0, "fade_in": 0.0, "fade_out": 0.0, "size_end": 26.0,
-                   "last": (1.0, 1.0, 1.0, 1.0)}  # fmt: skip
+        numbers = {
+            "speed": 0.0,
+            "life": 9.0,
+            "life_spread": 0.0,
+            "fade_in": 0.0,
+            "fade_out": 0.0,
+            "size_end": 26.0,
+            "last": (1.0, 1.0, 1.0, 1.0),
+        }
         steady, *after = (made("particles", frame, rate=falling, **numbers) for frame in (19, 40, 80))
         assert np.array_equal(after[0], after[1])
         assert np.abs(after[0] - steady).mean() < 0.3 * np.abs(steady - 0.5).mean()
@@ -167,8 +188,17 @@ class TestMoving:
     def test_wind_that_changes_carries_on_from_where_they_are(self):
         """A wind that sinks from 300 px/s to none in a quarter of a second carries 37.5 px, and then back."""
         wind = Keys((Key(frame=0, value=(300.0, 0.0), after="straight"), Key(frame=15, value=(-300.0, 0.0))))
-        numbers = {"emitter": "point", "place": (200.0, 90.0), "burst": 1, "rate": 0.0, "speed": 0.0, "life": 9.0,
-                   "size": 10.0, "fade_in": 0.0, "life_spread": 0.0}  # fmt: skip
+        numbers = {
+            "emitter": "point",
+            "place": (200.0, 90.0),
+            "burst": 1,
+            "rate": 0.0,
+            "speed": 0.0,
+            "life": 9.0,
+            "size": 10.0,
+            "fade_in": 0.0,
+            "life_spread": 0.0,
+        }
         middles = []
         for frame in range(1, 31):
             weight = np.abs(made("particles", frame, wind=wind, **numbers)[..., 0] - 0.5).sum(axis=0)
@@ -191,8 +221,17 @@ class TestMoving:
     def test_births_follow_a_map_that_moves(self):
         """The bright band wanders to the right; what was born on the left while it was there stays there."""
         centre = Rate((60.0, 90.0), (100.0, 0.0))
-        spot = Map(id="spot", name="", recipe=(Node(id="g", kind="shape", values={
-            "form": "ellipse", "place": centre, "width": 40.0, "height": 40.0, "soft": 0.0}),))  # fmt: skip
+        spot = Map(
+            id="spot",
+            name="",
+            recipe=(
+                Node(
+                    id="g",
+                    kind="shape",
+                    values={"form": "ellipse", "place": centre, "width": 40.0, "height": 40.0, "soft": 0.0},
+                ),
+            ),
+        )
         numbers = {"speed": 0.0, "size": 6.0, "size_end": 6.0, "life": 9.0, "life_spread": 0.0, "fade_out": 0.0}
         got = made("particles", 60, others=(spot,), emitter="map", map="spot", rate=300.0, **numbers)[60:120, :, 0]
         columns = np.ptp(got, axis=0)
@@ -223,8 +262,17 @@ class TestShape:
         assert np.abs((got - 0.5) * 2 - letters).max() < 1e-3
 
     def test_it_grows_and_fades(self):
-        values = {"form": "ellipse", "life": 2.0, "count": 1, "grow": 3.0, "fade": 1.0, "width": 40.0, "height": 40.0,
-                  "soft": 2.0, "place": (160.0, 90.0)}  # fmt: skip
+        values = {
+            "form": "ellipse",
+            "life": 2.0,
+            "count": 1,
+            "grow": 3.0,
+            "fade": 1.0,
+            "width": 40.0,
+            "height": 40.0,
+            "soft": 2.0,
+            "place": (160.0, 90.0),
+        }
         early, late = made("shape", 10, **values), made("shape", 50, **values)
         assert (late > 0.505).sum() > 2 * (early > 0.505).sum()
         assert late.max() < early.max()

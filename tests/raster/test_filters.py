@@ -165,7 +165,10 @@ def test_a_line_blur_is_the_mean_along_its_line(degrees):
     ys, xs = np.mgrid[60:240, 60:300].astype(float)
     steps = np.linspace(-half, half, 161)
     wanted = np.mean(
-        [ndimage.map_coordinates(picture[..., 0], [ys + d * np.sin(angle), xs + d * np.cos(angle)], order=1)
-         for d in steps], axis=0,
-    )  # fmt: skip
+        [
+            ndimage.map_coordinates(picture[..., 0], [ys + d * np.sin(angle), xs + d * np.cos(angle)], order=1)
+            for d in steps
+        ],
+        axis=0,
+    )
     assert np.abs(along_line(picture, angle, half)[60:240, 60:300, 0] - wanted).max() < 0.03

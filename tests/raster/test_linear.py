@@ -10,8 +10,12 @@ from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.linear import can_look_up
 from nimble_quake.raster.sample import fetch
 
-EDGES = {"empty": cv2.BORDER_CONSTANT, "hold": cv2.BORDER_REPLICATE, "wrap": cv2.BORDER_WRAP,
-         "mirror": cv2.BORDER_REFLECT}  # fmt: skip
+EDGES = {
+    "empty": cv2.BORDER_CONSTANT,
+    "hold": cv2.BORDER_REPLICATE,
+    "wrap": cv2.BORDER_WRAP,
+    "mirror": cv2.BORDER_REFLECT,
+}
 
 
 def picture(height: int, width: int) -> np.ndarray:

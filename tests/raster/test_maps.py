@@ -105,8 +105,15 @@ def test_bends_against_map_coordinates():
     assert np.abs(got - wanted).max() < 1e-4
 
 
-@pytest.mark.parametrize(("way", "run"), [("grow", ndimage.grey_dilation), ("shrink", ndimage.grey_erosion),
-                                          ("open", ndimage.grey_opening), ("close", ndimage.grey_closing)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("way", "run"),
+    [
+        ("grow", ndimage.grey_dilation),
+        ("shrink", ndimage.grey_erosion),
+        ("open", ndimage.grey_opening),
+        ("close", ndimage.grey_closing),
+    ],
+)
 def test_morphology_against_scipy(way, run):
     """scipy.ndimage grey morphology by a square; and grow a dot by r with a square is (2r + 1)^2 (common practice)."""
     wanted = run(SOFT[..., 0], size=(7, 7), mode="nearest")

@@ -99,8 +99,11 @@ class TestInARecipe:
             assert np.array_equal(self.field(noise, Node(id="b", **extra)), alone)
 
     def test_a_mask_lets_a_step_through_where_it_is_white(self):
-        halves = Map(id="halves", name="", recipe=(Node(id="h", kind="bands", values={
-            "count": 2, "turn": 0.0, "first": 0.0, "last": 1.0}),))  # fmt: skip
+        halves = Map(
+            id="halves",
+            name="",
+            recipe=(Node(id="h", kind="bands", values={"count": 2, "turn": 0.0, "first": 0.0, "last": 1.0}),),
+        )
         noise = Node(id="a", kind="noise")
         got = self.field(noise, Node(id="b", kind="invert", values={"mask": "halves"}), others=(halves,))
         plain, inverted = self.field(noise), self.field(noise, Node(id="b", kind="invert"))

@@ -45,11 +45,18 @@ def test_a_pushed_title_is_the_same(edge, filter, monkeypatch):
         assert (np.abs(cut - whole).max(axis=2) > 1e-4).mean() < 1e-3
 
 
-@pytest.mark.parametrize("values", [
-    {"turn": 33.0, "scale_x": 0.4}, {"crop_sides": (0.2, 0.1)}, {"wrap": 200.0}, {"outlined": 4.0, "align": "right"},
-    {"words": " "}, {"opacity": 0.5, "colour": (1.0, 0.5, 0.2, 0.4)},
-    {"words": "A\nLONGER\nONE", "aligns": "left right"},
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "values",
+    [
+        {"turn": 33.0, "scale_x": 0.4},
+        {"crop_sides": (0.2, 0.1)},
+        {"wrap": 200.0},
+        {"outlined": 4.0, "align": "right"},
+        {"words": " "},
+        {"opacity": 0.5, "colour": (1.0, 0.5, 0.2, 0.4)},
+        {"words": "A\nLONGER\nONE", "aligns": "left right"},
+    ],
+)
 def test_however_it_is_set_and_placed(values, monkeypatch):
     known = {name: value for name, value in values.items() if name in lettering_values()}
     assert known.keys() == values.keys()
@@ -83,8 +90,12 @@ class TestBox:
             assert 0 <= top < low <= coverage.shape[0]
             part = coverage[top:low, left:right]
             assert part.sum() == coverage.sum()
-            for edge, border in ((part[0], top), (part[:, 0], left), (part[-1], coverage.shape[0] - low),
-                                 (part[:, -1], coverage.shape[1] - right)):  # fmt: skip
+            for edge, border in (
+                (part[0], top),
+                (part[:, 0], left),
+                (part[-1], coverage.shape[0] - low),
+                (part[:, -1], coverage.shape[1] - right),
+            ):
                 assert border == 0 or not edge.any()
 
     def test_padded_it_is_the_whole(self):

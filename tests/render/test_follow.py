@@ -26,16 +26,23 @@ READERS = [
     if isinstance(param, PlateRef) and not param.tracked  # those are read for tracks: tests/analysis
 ]
 SETTINGS: dict[tuple[str, str], dict[str, Any]] = {
-    ("shape", "plate"): {"form": "plate"}, ("particles", "plate"): {"emitter": "outline", "rate": 200.0},
+    ("shape", "plate"): {"form": "plate"},
+    ("particles", "plate"): {"emitter": "outline", "rate": 200.0},
     ("particles", "sprite"): {"rate": 60.0},
-}  # fmt: skip
+}
 
 
 def shot_reading(kind: str, name: str, plate: Plate) -> Shot:
     step = Node(id="s", kind=kind, values={name: plate.id, **SETTINGS.get((kind, name), {})})
     recipe = (step,) if registry().get("source", kind) else (Node(id="n", kind="noise"), step)
-    return Shot(width=320, height=180, rate=Fraction(24), length=48, plates=(plate,),
-                maps=(Map(id="m", name="", recipe=recipe),))  # fmt: skip
+    return Shot(
+        width=320,
+        height=180,
+        rate=Fraction(24),
+        length=48,
+        plates=(plate,),
+        maps=(Map(id="m", name="", recipe=recipe),),
+    )
 
 
 def values(engine: Engine, shot: Shot, frame: int) -> np.ndarray:
@@ -64,8 +71,14 @@ def test_a_clip_and_its_quakes_are_followed(tmp_path):
     plate = Plate(id="p", kind="clip", values={"file": str(clip), "fit": "stretch"}, effects=(quake,))
     drive = Map(id="drive", name="", recipe=(Node(id="n", kind="noise", values={"drift": (300.0, 0.0)}),))
     reader = Node(id="s", kind="picture", values={"plate": "p", "with_quakes": True})
-    still = Shot(width=320, height=180, rate=Fraction(24), length=24, plates=(plate,),
-                 maps=(Map(id="m", name="", recipe=(reader,)), drive))  # fmt: skip
+    still = Shot(
+        width=320,
+        height=180,
+        rate=Fraction(24),
+        length=24,
+        plates=(plate,),
+        maps=(Map(id="m", name="", recipe=(reader,)), drive),
+    )
     engine = Engine()
     first, later = values(engine, still, 3).copy(), values(engine, still, 9).copy()
     assert np.abs(first - later).max() > 0.2
@@ -119,9 +132,17 @@ def test_clear_parts_do_not_count_when_values_are_mixed(tmp_path, kind):
 
 def test_maps_that_read_each_other_twice_are_keyed_once():
     """Twenty-two maps, each reading the next twice: the work is in their number, not in two to its power."""
-    maps = [Map(id=f"m{n}", name="", recipe=(
-        Node(id="s", kind="flat"), Node(id="a", kind="mask", values={"other": f"m{n + 1}", "mask": f"m{n + 1}"}),
-    )) for n in range(22)]  # fmt: skip
+    maps = [
+        Map(
+            id=f"m{n}",
+            name="",
+            recipe=(
+                Node(id="s", kind="flat"),
+                Node(id="a", kind="mask", values={"other": f"m{n + 1}", "mask": f"m{n + 1}"}),
+            ),
+        )
+        for n in range(22)
+    ]
     maps.append(Map(id="m22", name="", recipe=(Node(id="s", kind="noise", values={"size_x": Rate(200.0, 10.0)}),)))
     shot = Shot(width=64, height=36, length=48, maps=tuple(maps))
     engine = Engine()

@@ -33,8 +33,15 @@ def plate(id: str, kind: str = "text", *effects: Node, inside: str = "", **value
 
 
 def shot(*plates: Plate, ground: tuple[float, float, float, float] = (0.1, 0.2, 0.3, 1.0)) -> Shot:
-    return Shot(width=W, height=H, rate=Fraction(24), length=48, ground=ground, plates=plates,
-                maps=(noise_map("m", size_x=60.0, size_y=60.0, churn=0.5),))  # fmt: skip
+    return Shot(
+        width=W,
+        height=H,
+        rate=Fraction(24),
+        length=48,
+        ground=ground,
+        plates=plates,
+        maps=(noise_map("m", size_x=60.0, size_y=60.0, churn=0.5),),
+    )
 
 
 A = plate("a", position=(60.0, 40.0), colour=(1.0, 0.3, 0.2, 1.0))
@@ -78,15 +85,18 @@ class TestGroup:
 
     def test_moving_it_moves_all_in_it(self):
         moved = rendered(shot(plate("g", "group", position=(W / 2 + 20, H / 2 - 8)), *inside("g", A, B), SKY))
-        each = [msgspec.structs.replace(p, values={**p.values, "position": (x + 20, y - 8)})
-                for p, (x, y) in ((A, (60, 40)), (B, (90, 55)))]  # fmt: skip
+        each = [
+            msgspec.structs.replace(p, values={**p.values, "position": (x + 20, y - 8)})
+            for p, (x, y) in ((A, (60, 40)), (B, (90, 55)))
+        ]
         assert np.abs(moved - rendered(shot(*each, SKY))).max() < 2e-6
 
     def test_what_lies_beyond_the_frame_comes_in(self):
         out = msgspec.structs.replace(A, values={**A.values, "position": (-60.0, 40.0)})
         assert np.array_equal(rendered(shot(out)), rendered(shot()))
-        assert (rendered(shot(plate("g", "group", position=(W / 2 + 120, H / 2)), *inside("g", out)))
-                != rendered(shot())).any()  # fmt: skip
+        assert (
+            rendered(shot(plate("g", "group", position=(W / 2 + 120, H / 2)), *inside("g", out))) != rendered(shot())
+        ).any()
 
     def test_effects_act_on_all_of_it_as_a_lens_does(self):
         push = Node(id="p", kind="push", values={"map": "m", "reach_x": 12.0, "reach_y": 6.0})
@@ -109,8 +119,9 @@ class TestGroup:
         assert np.abs(rendered(turned, scale=0.5) - small).mean() < 0.01
 
     def test_groups_lie_in_groups_and_have_times(self):
-        nested = shot(plate("g", "group"), *inside("g", plate("h", "group", opacity=0.5)), *inside("h", A),
-                      *inside("g", B), SKY)  # fmt: skip
+        nested = shot(
+            plate("g", "group"), *inside("g", plate("h", "group", opacity=0.5)), *inside("h", A), *inside("g", B), SKY
+        )
         early = msgspec.structs.replace(nested.plates[0], start=10)
         late = msgspec.structs.replace(nested, plates=(early, *nested.plates[1:]))
         assert (rendered(nested) != rendered(shot(B, SKY))).any()
@@ -241,8 +252,12 @@ class TestDepth:
         assert groups.grouped(before, ["t"]) == (before, "")
 
     def test_all_that_leads_into_a_loop_stands_free(self):
-        plates = (plate("a", "group", inside="b"), plate("b", "group", inside="a"), plate("c", "group", inside="b"),
-                  plate("d", inside="c"))  # fmt: skip
+        plates = (
+            plate("a", "group", inside="b"),
+            plate("b", "group", inside="a"),
+            plate("c", "group", inside="b"),
+            plate("d", inside="c"),
+        )
         assert [each.id for each in groups.members_of(plates, "")] == ["a", "b", "c", "d"]
 
 

@@ -90,7 +90,7 @@ class TestSteps:
             "levels": {"black": 0.2},
             "posterise": {"levels": 4},
             "vignette": {"amount": 1.0, "size": 0.0, "softness": 0.001},
-        }  # fmt: skip
+        }
         values = settings.get(kind, {})
         one, other = (rendered(shot(fill(0.6, node(kind, **values)), linear=linear)) for linear in (True, False))
         assert np.abs(one - other).max() < 2e-4
@@ -102,8 +102,10 @@ class TestSteps:
         assert got[48, 20, :3] == pytest.approx([0.8, 0.4, 0.2], abs=1e-3)
 
     def test_maps_never_change(self):
-        noise, reads = noise_map("m", size_x=40.0), Map(id="r", name="", recipe=(
-            Node(id="p", kind="picture", values={"plate": "f0.6"}),))  # fmt: skip
+        noise, reads = (
+            noise_map("m", size_x=40.0),
+            Map(id="r", name="", recipe=(Node(id="p", kind="picture", values={"plate": "f0.6"}),)),
+        )
         for map in (noise, reads):
             fields = [
                 map_field(Job(Engine(), shot(fill(0.6), maps=(noise, reads), linear=linear), 3), map, frame_grid(W, H))

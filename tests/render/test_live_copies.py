@@ -48,8 +48,13 @@ def test_values_of_its_effects_and_moving_ones_too():
     original = Plate(id="s", kind="shape", on=False, values=square().values, effects=(blur,))
     text = '{"keys": [{"frame": 0, "value": 2}, {"frame": 10, "value": 20}]}'
     found = picture(copy(exceptions=(("plates/s/effects/b/radius", text),)), original, frame=10)
-    wide = Plate(id="s", kind="shape", on=False, values=square().values,
-                 effects=(Node(id="b", kind="blur", values={"radius": 20.0}),))  # fmt: skip
+    wide = Plate(
+        id="s",
+        kind="shape",
+        on=False,
+        values=square().values,
+        effects=(Node(id="b", kind="blur", values={"radius": 20.0}),),
+    )
     assert np.allclose(found, picture(copy(), wide, frame=10), atol=1e-6)
 
 

@@ -18,8 +18,15 @@ SKY: dict[str, Any] = {"shape": "linear"}
 
 
 def shot(*plates: Plate) -> Shot:
-    return Shot(width=W, height=H, rate=Fraction(24), length=48, ground=(0, 0, 0, 0), plates=plates,
-                maps=(noise_map("m", size_x=40.0, size_y=40.0),))  # fmt: skip
+    return Shot(
+        width=W,
+        height=H,
+        rate=Fraction(24),
+        length=48,
+        ground=(0, 0, 0, 0),
+        plates=plates,
+        maps=(noise_map("m", size_x=40.0, size_y=40.0),),
+    )
 
 
 def plate(id: str, kind: str, *, on: bool = True, end: int | None = None, **values: Any) -> Plate:

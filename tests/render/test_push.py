@@ -127,8 +127,15 @@ def test_two_one_sided_pushes_are_the_two_sided_one(code):
 
 def test_map_at_half_opacity_is_half_the_move(code):
     for level in (1.0, 0.0):
-        faded = Map(id="map", name="Half", recipe=(Node(id="f", kind="gradient", values={
-            "stops": (Stop(0.0, (level, level, level, 1.0)),), "opacity": 0.5}),))  # fmt: skip
+        faded = Map(
+            id="map",
+            name="Half",
+            recipe=(
+                Node(
+                    id="f", kind="gradient", values={"stops": (Stop(0.0, (level, level, level, 1.0)),), "opacity": 0.5}
+                ),
+            ),
+        )
         got = rendered(pushed_still(code, faded, (W, H), reach_x=20.0, reach_y=0.0)) * 255
         assert got[30, 60, 0] == pytest.approx(60 + (10 if level else -10), abs=1e-3)
 
@@ -223,8 +230,13 @@ def test_hook_up_to_the_plate_travels_with_it(code):
             shot = pushed_still(code, soft, (W, H), reach_x=10.0, reach_y=10.0, hook=hook, filter="linear")
             plate = shot.plates[0]
             values = {**plate.values, "position": (60.0 + x, 40.0)}
-            shot = Shot(width=W, height=H, maps=shot.maps, ground=(0, 0, 0, 0),
-                        plates=(Plate(id="p", kind="still", values=values, effects=plate.effects),))  # fmt: skip
+            shot = Shot(
+                width=W,
+                height=H,
+                maps=shot.maps,
+                ground=(0, 0, 0, 0),
+                plates=(Plate(id="p", kind="still", values=values, effects=plate.effects),),
+            )
             pictures.append(rendered(shot))
         close = np.abs(pictures[0][:, 12:60] - pictures[1][:, 42:90]).max() < 1e-3
         assert bool(close) is same

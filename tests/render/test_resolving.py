@@ -30,10 +30,15 @@ def test_one_that_stands_still_is_the_same_at_every_moment(kind, values):
     assert all(other is first for other in others)
 
 
-@pytest.mark.parametrize(("kind", "values"), [
-    ("blur", {"radius": Rate(1.0, 2.0)}), ("blur", {"radius": Formula("3 + t")}), ("noise", {"churn": 0.5}),
-    ("noise", {"drift": (10.0, 0.0)}),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("kind", "values"),
+    [
+        ("blur", {"radius": Rate(1.0, 2.0)}),
+        ("blur", {"radius": Formula("3 + t")}),
+        ("noise", {"churn": 0.5}),
+        ("noise", {"drift": (10.0, 0.0)}),
+    ],
+)
 def test_one_that_moves_or_runs_is_not(kind, values):
     first, *others = operators(kind, values)
     assert all(other.values != first.values for other in others)

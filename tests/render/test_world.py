@@ -121,8 +121,10 @@ def bursts(tmp_path: Path) -> Path:
 
 def test_a_value_goes_as_loud_as_a_band(tmp_path):
     sounds = (Node(id="s", kind="sound", values={"file": str(bursts(tmp_path))}),)
-    bands = (Node(id="low", kind="band", values={"low": 40.0, "high": 160.0}),
-             Node(id="high", kind="band", values={"low": 4000.0, "high": 8000.0}))  # fmt: skip
+    bands = (
+        Node(id="low", kind="band", values={"low": 40.0, "high": 160.0}),
+        Node(id="high", kind="band", values={"low": 4000.0, "high": 8000.0}),
+    )
     settings = {"band": "low", "attack": 0.0, "release": 0.0}
     motion = Driven(10.0, 100.0, drivers()["sound"](settings))
     shot = shot_with(motion, 0.0, sounds=sounds, bands=bands)
@@ -143,8 +145,12 @@ def test_a_dragged_band_or_gain_is_never_stale(tmp_path):
     engine = Engine()
     sounds = (Node(id="s", kind="sound", values={"file": str(bursts(tmp_path)), "fade_out": 1.2}),)
     bands = (Node(id="low", kind="band", values={"low": 40.0, "high": 160.0}),)
-    shot = shot_with(Driven(0.0, 1.0, drivers()["sound"]({"band": "low", "attack": 0.0, "release": 0.0})), 0.0,
-                     sounds=sounds, bands=bands)  # fmt: skip
+    shot = shot_with(
+        Driven(0.0, 1.0, drivers()["sound"]({"band": "low", "attack": 0.0, "release": 0.0})),
+        0.0,
+        sounds=sounds,
+        bands=bands,
+    )
     plate = shot.plate("a")
     assert plate is not None
     found = []
@@ -164,8 +170,10 @@ def test_beats_and_markers_kick():
 
 def test_what_looks_at_other_times_sees_followed_values_there():
     """An echo of a map whose step follows a value elsewhere must change when that value does: nothing stale."""
-    recipe = (Node(id="g", kind="flat", values={"at_rest": False, "value": follow("plates/a/opacity")}),
-              Node(id="e", kind="echo", values={"copies": 3.0}))  # fmt: skip
+    recipe = (
+        Node(id="g", kind="flat", values={"at_rest": False, "value": follow("plates/a/opacity")}),
+        Node(id="e", kind="echo", values={"copies": 3.0}),
+    )
     grid, engine = frame_grid(64, 48, 1.0), Engine()
 
     def shown(opacity: object) -> np.ndarray:
@@ -174,8 +182,13 @@ def test_what_looks_at_other_times_sees_followed_values_there():
         shot = Shot(width=64, height=48, rate=Fraction(24), length=48, plates=(plate,), maps=(map,))
         return map_field(Job(engine, shot, 30), map, grid).copy()
 
-    ramp = Keys((Key(frame=0, value=0.0, after="straight"), Key(frame=30, value=0.5, after="straight"),
-                 Key(frame=40, value=1.0)))  # fmt: skip
+    ramp = Keys(
+        (
+            Key(frame=0, value=0.0, after="straight"),
+            Key(frame=30, value=0.5, after="straight"),
+            Key(frame=40, value=1.0),
+        )
+    )
     other = Keys((Key(frame=0, value=1.0, after="straight"), Key(frame=30, value=0.5)))
     first, second, again = shown(ramp), shown(other), shown(ramp)
     assert np.array_equal(first, again)
@@ -187,8 +200,14 @@ class TestSpans:
         flat = Node(id="f", kind="flat", values={"at_rest": False, "value": 1.0})
         push = Node(id="p", kind="push", span=span, fades=fades, values={"map": "m", "reach_x": 20.0, "reach_y": 0.0})
         plate = Plate(id="a", kind="text", values={"words": "AB", "size": 30.0}, effects=(push,))
-        return Shot(width=96, height=48, rate=Fraction(24), length=48, plates=(plate,),
-                    maps=(Map(id="m", name="M", recipe=(flat,)),))  # fmt: skip
+        return Shot(
+            width=96,
+            height=48,
+            rate=Fraction(24),
+            length=48,
+            plates=(plate,),
+            maps=(Map(id="m", name="M", recipe=(flat,)),),
+        )
 
     def picture(self, shot: Shot, frame: int) -> np.ndarray:
         return frame_picture(Job(Engine(), shot, frame), 1.0)

@@ -69,8 +69,27 @@ class Doer:
 
     def do(self) -> None:
         session = self.session
-        what = self.data.draw(st.sampled_from(["set", "motion", "pins", "swap", "add", "copy", "remove", "move", "shot",
-                                               "drag", "undo", "name", "recipe", "bracket", "reset"]))  # fmt: skip
+        what = self.data.draw(
+            st.sampled_from(
+                [
+                    "set",
+                    "motion",
+                    "pins",
+                    "swap",
+                    "add",
+                    "copy",
+                    "remove",
+                    "move",
+                    "shot",
+                    "drag",
+                    "undo",
+                    "name",
+                    "recipe",
+                    "bracket",
+                    "reset",
+                ]
+            )
+        )
         getattr(self, f"do_{what}")()
         session.set_frame(self.data.draw(st.integers(0, 200)))
 

@@ -18,15 +18,25 @@ EMBLEM, NET = "plates/emblem/position", "plates/emblem/effects/mesh/strength"
 
 
 def moving(shot: Shot) -> dict[str, Keys]:
-    return {value_path(path, name): value for path, node in all_nodes(shot) for name, value in node.values.items()
-            if is_moving(value)}  # fmt: skip
+    return {
+        value_path(path, name): value
+        for path, node in all_nodes(shot)
+        for name, value in node.values.items()
+        if is_moving(value)
+    }
 
 
-@pytest.mark.parametrize(("sample", "made", "stills"), [
-    ("time-sliced-title", [(10, "Leave", SLICES), (10, "Arrive", WAVE), (10, "Arrive", TITLE)],
-     {SLICES: 0.5, WAVE: 60.0, TITLE: (640.0, 360.0)}),
-    ("through-the-net", [(10, "Arrive", EMBLEM), (10, "Arrive", NET)], {EMBLEM: (640.0, 360.0), NET: 1.0}),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("sample", "made", "stills"),
+    [
+        (
+            "time-sliced-title",
+            [(10, "Leave", SLICES), (10, "Arrive", WAVE), (10, "Arrive", TITLE)],
+            {SLICES: 0.5, WAVE: 60.0, TITLE: (640.0, 360.0)},
+        ),
+        ("through-the-net", [(10, "Arrive", EMBLEM), (10, "Arrive", NET)], {EMBLEM: (640.0, 360.0), NET: 1.0}),
+    ],
+)
 def test_all_that_moves_comes_of_gestures_in_a_third_of_the_actions(qtbot, sample, made, stills):
     """By hand a pin takes three actions (going there, setting it, its value), and each value two for its ease."""
     session = Session()

@@ -21,10 +21,16 @@ from nimble_quake.shotfile.recipes import fitted_to, read_recipe, write_recipe
 GRID = frame_grid(320, 180)
 STEP = '{"nimble_quake_recipe": 1, "recipe": [%s]}'
 HOSTILE = (
-    "", "{}", "[1]", '{"nimble_quake_recipe": 99}', '{"nimble_quake_recipe": 1, "recipe": 3}', "[" * 100_000,
-    STEP % '{"id": "a", "kind": "noise", "values": {"size_x": 1e999}}', STEP % '{"id": "a/b", "kind": ""}',
+    "",
+    "{}",
+    "[1]",
+    '{"nimble_quake_recipe": 99}',
+    '{"nimble_quake_recipe": 1, "recipe": 3}',
+    "[" * 100_000,
+    STEP % '{"id": "a", "kind": "noise", "values": {"size_x": 1e999}}',
+    STEP % '{"id": "a/b", "kind": ""}',
     STEP % '{"id": "a", "kind": "ribs", "values": {"count": "1e12"}}',
-)  # fmt: skip
+)
 STEPS = (
     Node(id="noise", kind="noise", values={"size_x": 60.0, "churn": 0.5}),
     Node(id="curve", kind="curve"),
@@ -101,7 +107,11 @@ class TestBrackets:
     def test_into_a_bracket_and_out(self, session):
         verbs.put_in_bracket(session, "maps/map/steps/curve")
         assert [(s.id, s.inside) for s in session.shot.maps[0].recipe] == [
-            ("noise", ""), ("bracket", ""), ("curve", "bracket"), ("tile", "")]  # fmt: skip
+            ("noise", ""),
+            ("bracket", ""),
+            ("curve", "bracket"),
+            ("tile", ""),
+        ]
         verbs.put_in_bracket(session, "maps/map/steps/tile")
         assert [s.inside for s in session.shot.maps[0].recipe] == ["", "", "bracket", "bracket"]
         verbs.take_out(session, "maps/map/steps/curve")

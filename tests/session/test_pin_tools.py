@@ -115,9 +115,13 @@ class TestSeamless:
 
     @pytest.mark.parametrize(
         ("value", "word"),
-        [(Rate(0.0, 10.0), "rate"), (Formula("t * 3"), "swing"), (keys((0, 0.0), (50, 9.0)), "last pin"),
-         (Driven(0.0, 1.0, drivers()["beat"]({"of": "tempo", "tempo": 7.0})), "beat")],
-    )  # fmt: skip
+        [
+            (Rate(0.0, 10.0), "rate"),
+            (Formula("t * 3"), "swing"),
+            (keys((0, 0.0), (50, 9.0)), "last pin"),
+            (Driven(0.0, 1.0, drivers()["beat"]({"of": "tempo", "tempo": 7.0})), "beat"),
+        ],
+    )
     def test_what_does_not_close_is_named_with_a_cure(self, session, value, word):
         session.edit("v", set_value(session.shot, REACH, value))
         session.edit("t", set_value(session.shot, TURN, None))

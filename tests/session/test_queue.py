@@ -78,9 +78,19 @@ def test_an_order_holds_the_shot_as_it_was(queue, tmp_path):
     assert (tmp_path / "a.mkv").read_bytes() == wanted.read_bytes()
 
 
-@pytest.mark.parametrize("values", [{"scale": 0.5}, {"every": 3}, {"what": "st:c"}, {"quality": 30}, {"alpha": ""},
-                                    {"dither": True}, {"limit": True},
-                                    {"overscan": 40, "format": format_named("exr-half")}])  # fmt: skip
+@pytest.mark.parametrize(
+    "values",
+    [
+        {"scale": 0.5},
+        {"every": 3},
+        {"what": "st:c"},
+        {"quality": 30},
+        {"alpha": ""},
+        {"dither": True},
+        {"limit": True},
+        {"overscan": 40, "format": format_named("exr-half")},
+    ],
+)
 def test_an_order_comes_back_as_it_was_given(queue, tmp_path, values):
     format = values.get("format", format_named("mp4"))
     order = ordered(shot_of(tmp_path), tmp_path / f"a{format.suffix}", **{"format": format, **values})
@@ -341,8 +351,17 @@ DAMAGED = {
 }
 
 
-@pytest.mark.parametrize(("field", "value"), [*DAMAGED.items(), ("scale", -1.0), ("scale", 99.0), ("path", "../o.mp4"),
-                                              ("path", "/tmp/../etc/o.mp4"), ("path", "o.mp4")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("field", "value"),
+    [
+        *DAMAGED.items(),
+        ("scale", -1.0),
+        ("scale", 99.0),
+        ("path", "../o.mp4"),
+        ("path", "/tmp/../etc/o.mp4"),
+        ("path", "o.mp4"),
+    ],
+)
 def test_a_damaged_order_fails_with_a_line_and_the_next_one_begins(queue, tmp_path, field, value):
     shot = shot_of(tmp_path)
     bad, good = (queue.add(ordered(shot, tmp_path / f"{name}.mp4"), Engine(), None) for name in "ab")

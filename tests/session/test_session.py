@@ -220,9 +220,19 @@ def test_recovery(tmp_path):
 
 @pytest.mark.parametrize(
     "text",
-    ['{"window":[5]}', '{"window":["a",1]}', '{"recent":[1,null]}', '{"splitters":{"bays":"x"}}', '{"cache_mb":-1}',
-     '{"autosave_seconds":0}', '{"preview":"huge"}', "[" * 5000, "\xff\xfe", '{"theme":true}'],
-)  # fmt: skip
+    [
+        '{"window":[5]}',
+        '{"window":["a",1]}',
+        '{"recent":[1,null]}',
+        '{"splitters":{"bays":"x"}}',
+        '{"cache_mb":-1}',
+        '{"autosave_seconds":0}',
+        '{"preview":"huge"}',
+        "[" * 5000,
+        "\xff\xfe",
+        '{"theme":true}',
+    ],
+)
 def test_damaged_preferences_are_at_their_default(text):
     preferences.folder("config").mkdir(parents=True)
     (preferences.folder("config") / "preferences.json").write_text(text, encoding="latin-1")

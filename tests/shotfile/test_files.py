@@ -152,12 +152,23 @@ def test_all_errors_at_once():
 @pytest.mark.parametrize(
     "data",
     [
-        b"", b"{", b"[]", b"null", b"\xff\xfe", b'{"nimble_quake": 99}', b'{"nimble_quake": true}', b'{"name": "x"}',
-        b'{"nimble_quake": 1, "width": NaN}', b'{"nimble_quake": 1, "width": 1e999}', b"[" * 5000 + b"]" * 5000,
-        b'{"nimble_quake": 1, "length": 99999999999}', b'{"nimble_quake": 1, "width": 10000000}',
-        b'{"nimble_quake": 1, "plates": {}}', b'{"nimble_quake": 1, "loop": [5, 2]}',
+        b"",
+        b"{",
+        b"[]",
+        b"null",
+        b"\xff\xfe",
+        b'{"nimble_quake": 99}',
+        b'{"nimble_quake": true}',
+        b'{"name": "x"}',
+        b'{"nimble_quake": 1, "width": NaN}',
+        b'{"nimble_quake": 1, "width": 1e999}',
+        b"[" * 5000 + b"]" * 5000,
+        b'{"nimble_quake": 1, "length": 99999999999}',
+        b'{"nimble_quake": 1, "width": 10000000}',
+        b'{"nimble_quake": 1, "plates": {}}',
+        b'{"nimble_quake": 1, "loop": [5, 2]}',
     ],
-)  # fmt: skip
+)
 def test_hostile_files_are_one_line(data, tmp_path):
     with pytest.raises(ShotError) as wrong:
         shot_from(data, tmp_path / "bad.nquake")
@@ -324,9 +335,21 @@ def test_media_whose_names_are_no_text_come_back(tmp_path):
 
 
 def test_values_beyond_their_limits_are_held_and_noted():
-    raw = {"nimble_quake": 1, "maps": [{"id": "m", "recipe": [
-        {"id": "n", "kind": "noise", "values": {"octaves": 400, "seed": -1, "size_x": {"keys": [
-            {"frame": 0, "value": 1e9}]}}}]}]}  # fmt: skip
+    raw = {
+        "nimble_quake": 1,
+        "maps": [
+            {
+                "id": "m",
+                "recipe": [
+                    {
+                        "id": "n",
+                        "kind": "noise",
+                        "values": {"octaves": 400, "seed": -1, "size_x": {"keys": [{"frame": 0, "value": 1e9}]}},
+                    }
+                ],
+            }
+        ],
+    }
     notes: list[str] = []
     shot = decoded(raw, None, notes)
     values = shot.maps[0].recipe[0].values

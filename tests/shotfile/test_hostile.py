@@ -92,8 +92,17 @@ def test_huge_particles_are_not_all_drawn():
     assert any("so large" in problem.what for problem in job.problems.values())
 
 
-NO_FORMULAS = ["t is t", "where(x > y)", "1if t else 0", "floor(1e308)", "9" * 400, "n" * 300, "x.real", "noise(key=3)",
-               "(" * 500]  # fmt: skip
+NO_FORMULAS = [
+    "t is t",
+    "where(x > y)",
+    "1if t else 0",
+    "floor(1e308)",
+    "9" * 400,
+    "n" * 300,
+    "x.real",
+    "noise(key=3)",
+    "(" * 500,
+]
 
 
 @pytest.mark.parametrize("text", NO_FORMULAS)
@@ -142,8 +151,10 @@ def test_absurd_couplings_are_defined():
         ("cut_lines", {"lines": 64.0, "apart": 1.0, "widens": 10.0, "stretch": 1000.0}),
         ("bulge", {"form": "polynomial", "k1": 100.0, "k2": 100.0, "k3": 100.0, "radius": 1.0}),
     ):
-        plates = (Plate(id="t", kind="text", effects=(Node(id="e", kind=kind, values=values),)),
-                  Plate(id="l", kind="lens", effects=(Node(id="e", kind=kind, values=values),)),
-                  Plate(id="f", kind="fill"))  # fmt: skip
+        plates = (
+            Plate(id="t", kind="text", effects=(Node(id="e", kind=kind, values=values),)),
+            Plate(id="l", kind="lens", effects=(Node(id="e", kind=kind, values=values),)),
+            Plate(id="f", kind="fill"),
+        )
         shot = Shot(width=160, height=90, plates=plates, maps=(noise, flat))
         assert np.isfinite(frame_picture(Job(Engine(), shot, 3))).all(), (kind, values)

@@ -32,9 +32,12 @@ class Found:
 
 
 def strength(
-    mono: NDArray[np.float32], rate: int, low: float = 0.0, high: float = 1e9,
+    mono: NDArray[np.float32],
+    rate: int,
+    low: float = 0.0,
+    high: float = 1e9,
     step: Callable[[float], bool] = lambda share: True,
-) -> NDArray[np.float64]:  # fmt: skip
+) -> NDArray[np.float64]:
     """Return how strongly a sound begins anew, RATE times a second. low, high: Hz that count.
 
     step: is told the share that is done; answers whether to go on.
@@ -148,9 +151,12 @@ def _is_halved(onsets: NDArray[np.float64], beats: NDArray[np.float64], at: NDAr
 
 
 def found_in(
-    mono: NDArray[np.float32], rate: int, low: float = 0.0, high: float = 1e9,
+    mono: NDArray[np.float32],
+    rate: int,
+    low: float = 0.0,
+    high: float = 1e9,
     step: Callable[[float], bool] = lambda share: True,
-) -> Found:  # fmt: skip
+) -> Found:
     """Return tempo, beats and hits of a sound, or of a band of it; nothing of a silent one."""
     onsets = strength(mono, rate, low, high, step)
     at = hits(onsets)

@@ -108,8 +108,9 @@ class _Follower:
         self.rows.append((self.ids.copy(), self.places.copy()))
         self.before, self.number = grey, self.number + 1
 
-    def _looked_up(self, first: Grey, then: Grey, places: NDArray[np.float32], guess: NDArray[np.float32] | None = None
-                   ) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:  # fmt: skip
+    def _looked_up(
+        self, first: Grey, then: Grey, places: NDArray[np.float32], guess: NDArray[np.float32] | None = None
+    ) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
         flags = 0 if guess is None else cv2.OPTFLOW_USE_INITIAL_FLOW
         start = (places if guess is None else guess).reshape(-1, 1, 2).copy()
         got: Any = cv2.calcOpticalFlowPyrLK(first, then, places.reshape(-1, 1, 2), start, flags=flags, **self.flow)
@@ -186,8 +187,12 @@ class _Follower:
             places[frame, ids] = (found + np.float32(0.5)) * np.float32(self.scale)
         lasting = np.isfinite(places[..., 0]).sum(axis=0) >= min(3, len(self.rows))
         errors = np.array(self.errors, np.float32) / np.maximum(np.array(self.counts, np.float32), 1)
-        return Tracks(size, np.ascontiguousarray(places[:, lasting]), errors[lasting] * np.float32(self.scale),
-                      np.zeros(int(lasting.sum()), bool))  # fmt: skip
+        return Tracks(
+            size,
+            np.ascontiguousarray(places[:, lasting]),
+            errors[lasting] * np.float32(self.scale),
+            np.zeros(int(lasting.sum()), bool),
+        )
 
 
 def greys(read: Callable[[int], NDArray[np.float32]], count: int) -> Iterator[Grey]:

@@ -12,8 +12,12 @@ from typer.main import get_command
 from nimble_quake.cli.main import COMMANDS
 from nimble_quake.export.formats import formats
 
-VALUES = {"--quality": ("best", "good", "small"), "--alpha": ("straight", "premultiplied"),
-          "--edge": ("empty", "hold", "wrap", "mirror"), "--filter": ("nearest", "linear", "cubic")}  # fmt: skip
+VALUES = {
+    "--quality": ("best", "good", "small"),
+    "--alpha": ("straight", "premultiplied"),
+    "--edge": ("empty", "hold", "wrap", "mirror"),
+    "--filter": ("nearest", "linear", "cubic"),
+}
 """What some options take."""
 
 

@@ -23,10 +23,7 @@ OUT = "The picture to write: .png, .tif, .exr, .webp, .jpg; - for PNG into a pip
 def run(
     shot: Annotated[Path, typer.Argument(help="The shot (.nquake)")],
     number: Annotated[int, typer.Argument(help="The frame, from 0")],
-    out: Annotated[
-        Path,
-        typer.Option("-o", "--out", help=OUT),
-    ],
+    out: Annotated[Path, typer.Option("-o", "--out", help=OUT)],
     what: Annotated[str, typer.Option(help=WHAT)] = "picture",
     size: Annotated[str, typer.Option(help="Share of the shot's size, such as 50%")] = "100%",
     deep: Annotated[bool, typer.Option("--deep", help="16 bits a channel")] = False,
@@ -36,8 +33,11 @@ def run(
     found = read_shot(shot)
     if not 0 <= number < found.length:
         raise BadInput(f"frame {number} is not in the shot", cure=f"it has frames 0-{found.length - 1}")
-    chosen = (format_named("png16" if deep else format or "png") if out == PIPE
-              else format_of(in_folder(out), deep=deep, key=format))  # fmt: skip
+    chosen = (
+        format_named("png16" if deep else format or "png")
+        if out == PIPE
+        else format_of(in_folder(out), deep=deep, key=format)
+    )
     if not chosen.sequence:
         stills = [one for one in formats() if one.sequence and one.suffix == chosen.suffix]
         if not stills:

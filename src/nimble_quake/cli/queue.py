@@ -61,6 +61,14 @@ def line_of(entry: Entry) -> str:
 
 
 def _report(entry: Entry) -> dict[str, object]:
-    return {"id": entry.id, "file": str(entry.order.file), "state": entry.state, "done": entry.status.done,
-            "frames": entry.order.count, "failures": entry.status.failures, "line": entry.status.line,
-            "files": list(entry.status.files), "problems": list(entry.status.problems)}  # fmt: skip
+    return {
+        "id": entry.id,
+        "file": str(entry.order.file),
+        "state": entry.state,
+        "done": entry.status.done,
+        "frames": entry.order.count,
+        "failures": entry.status.failures,
+        "line": entry.status.line,
+        "files": list(entry.status.files),
+        "problems": list(entry.status.problems),
+    }

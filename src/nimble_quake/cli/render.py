@@ -25,9 +25,7 @@ def run(
     out: Annotated[
         Path,
         typer.Option(
-            "-o",
-            "--out",
-            help="name.mp4, .webm, .mkv, .gif; name_####.png, .exr, .tif for pictures; - for a pipe",
+            "-o", "--out", help="name.mp4, .webm, .mkv, .gif; name_####.png, .exr, .tif for pictures; - for a pipe"
         ),
     ],
     frames: Annotated[str, typer.Option(help="First and last frame, such as 0-47")] = "",
@@ -61,8 +59,21 @@ def run(
     qualities = {name.lower(): number for name, number in format.qualities}
     if qualities and quality.lower() not in qualities:
         raise BadInput(f'"{quality}" is no quality', where="--quality", cure="use best, good or small")
-    order = Order(found, out, first, last, size_of(size), what, format, qualities.get(quality.lower()), every,
-                  alpha, dither, limit, overscan)  # fmt: skip
+    order = Order(
+        found,
+        out,
+        first,
+        last,
+        size_of(size),
+        what,
+        format,
+        qualities.get(quality.lower()),
+        every,
+        alpha,
+        dither,
+        limit,
+        overscan,
+    )
     where = Where(on, workers, keys.absolute() if keys else None, plain) if on or workers else None
     if where is not None and out == PIPE:
         raise BadInput("many machines do not write into a pipe", where="-o", cure="give a file's name")
@@ -74,8 +85,16 @@ def run(
         return 0
     if report:
         problems = [problem.line() for problem in done.problems]
-        print(json.dumps({"files": [str(file) for file in files], "frames": len(order.frames()), "format": format.key,
-                          "problems": problems}))  # fmt: skip
+        print(
+            json.dumps(
+                {
+                    "files": [str(file) for file in files],
+                    "frames": len(order.frames()),
+                    "format": format.key,
+                    "problems": problems,
+                }
+            )
+        )
         return 0
     print(files[0] if len(files) == 1 else f"{files[0]} ... {files[-1].name} ({len(files)} pictures)")
     return 0

@@ -128,11 +128,13 @@ def offer_recovery(window: BenchWindow) -> None:
     buttons = QMessageBox.StandardButton
     for lost in recovery.lost_shots():
         asked = QMessageBox.question(
-            window, "Recover",
+            window,
+            "Recover",
             f"A session ended without saving {lost.shot.name}. Open it now, or discard it for good? "
             "Cancel leaves it for the next start.",
-            buttons.Open | buttons.Discard | buttons.Cancel, buttons.Open,
-        )  # fmt: skip
+            buttons.Open | buttons.Discard | buttons.Cancel,
+            buttons.Open,
+        )
         if asked == buttons.Discard:
             lost.throw_away()
         elif asked == buttons.Open:

@@ -179,9 +179,13 @@ class BenchWindow(FileActions):
     def _show(self, response: BenchResponse) -> None:
         """Let each part of the window show what concerns it; a fault in one leaves the others."""
         for take in (
-            self.picture_bay.show_response, self.map_bay.show_response, self.coupling.show_response,
-            self.probing.take, self.status.show_cost, self._say_problems,
-        ):  # fmt: skip
+            self.picture_bay.show_response,
+            self.map_bay.show_response,
+            self.coupling.show_response,
+            self.probing.take,
+            self.status.show_cost,
+            self._say_problems,
+        ):
             with told_faults():
                 take(response)
 

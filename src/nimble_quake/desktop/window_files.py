@@ -290,10 +290,11 @@ class FileActions(QMainWindow):
     def show_about(self) -> None:
         """Say what this is."""
         QMessageBox.about(
-            self, "About Nimble Quake",
+            self,
+            "About Nimble Quake",
             f"Nimble Quake {__version__}\nAnimated displacement maps that shake, ripple and bend pictures.\n"
             "GPL-3.0-or-later. Fonts: Barlow, Bungee, Rubik Mono One, Pacifico (OFL-1.1).",
-        )  # fmt: skip
+        )
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         data = event.mimeData() if event else None

@@ -95,8 +95,15 @@ def _facts(file: Path) -> Facts:
             with av.open(str(file)) as clip:
                 video = clip.streams.video[0]
                 context = video.codec_context
-                return (clip.format.name, len(clip.streams), context.codec.canonical_name, context.width,
-                        context.height, context.pix_fmt, video.average_rate)  # fmt: skip
+                return (
+                    clip.format.name,
+                    len(clip.streams),
+                    context.codec.canonical_name,
+                    context.width,
+                    context.height,
+                    context.pix_fmt,
+                    video.average_rate,
+                )
         if file.suffix == ".tif":
             return _of_tiff(file)
         with Image.open(file) as image:  # of a PNG, the depth of its samples (third edition, 11.2.1)

@@ -86,8 +86,12 @@ class Encoding:
 
 def as_bt709(frame: av.VideoFrame, pixels: str) -> av.VideoFrame:
     """Return a frame of full-range RGB as Y'CbCr of BT.709, narrow range, in a pixel format."""
-    return frame.reformat(format=pixels, dst_colorspace=Colorspace.ITU709, dst_color_range=ColorRange.MPEG,
-                          src_color_range=ColorRange.JPEG)  # fmt: skip
+    return frame.reformat(
+        format=pixels,
+        dst_colorspace=Colorspace.ITU709,
+        dst_color_range=ColorRange.MPEG,
+        src_color_range=ColorRange.JPEG,
+    )
 
 
 def _grown(codes: np.ndarray, width: int, height: int) -> np.ndarray:
@@ -210,5 +214,15 @@ def _packets(video: Any, segment: Any) -> Iterator[Any]:
 
 def clips(key: str, label: str, suffix: str, about: str, way: Encoding, *, alpha: bool, **more: Any) -> Format:
     """Return a kind of clip. more: fields of Format."""
-    return Format(key, label, suffix, about, alpha, way.prepare, lambda target: ClipWriter(target, way),
-                  lambda target, parts: join(target, parts, way), SEGMENT, **more)  # fmt: skip
+    return Format(
+        key,
+        label,
+        suffix,
+        about,
+        alpha,
+        way.prepare,
+        lambda target: ClipWriter(target, way),
+        lambda target, parts: join(target, parts, way),
+        SEGMENT,
+        **more,
+    )

@@ -239,5 +239,9 @@ def _notes_of(shot: Shot, what: str) -> tuple[tuple[str, str], ...]:
     if sort == "picture":
         return (("nimbleQuakeContent", "picture; linear light, associated alpha"),)
     size = f"{shot.width} x {shot.height}"
-    return (("nimbleQuakeContent", sort), ("nimbleQuakeOf", name), ("nimbleQuakeSize", size),
-            ("nimbleQuakeConvention", WORDS[sort]))  # fmt: skip
+    return (
+        ("nimbleQuakeContent", sort),
+        ("nimbleQuakeOf", name),
+        ("nimbleQuakeSize", size),
+        ("nimbleQuakeConvention", WORDS[sort]),
+    )

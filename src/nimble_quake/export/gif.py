@@ -39,8 +39,15 @@ def write_gif(target: Target, parts: Sequence[Part]) -> list[Path]:
             palette = _palette(parts, clear=clear)
             first, *others = (_shown(codes_of(part), palette, clear=clear) for part in parts)
             more: dict[str, Any] = {"transparency": CLEAR, "disposal": 2} if clear else {}
-            first.save(temporary, save_all=True, append_images=others, loop=0, optimize=False,
-                       duration=delays(len(parts), target.rate), **more)  # fmt: skip
+            first.save(
+                temporary,
+                save_all=True,
+                append_images=others,
+                loop=0,
+                optimize=False,
+                duration=delays(len(parts), target.rate),
+                **more,
+            )
             give_name(temporary, target.path)
     finally:
         removed(temporary)

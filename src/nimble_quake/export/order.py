@@ -70,8 +70,18 @@ class Order:
         notes = notes_of(self.shot, self.what, self.overscan)
         if self.alpha == STRAIGHT:
             notes = tuple((name, words.replace("associated alpha", "straight alpha")) for name, words in notes)
-        return Target(self.path, format, Fraction(self.shot.rate) / self.every, grid.width, grid.height, quality, sound,
-                      notes, layer_names(self), self.overscan)  # fmt: skip
+        return Target(
+            self.path,
+            format,
+            Fraction(self.shot.rate) / self.every,
+            grid.width,
+            grid.height,
+            quality,
+            sound,
+            notes,
+            layer_names(self),
+            self.overscan,
+        )
 
     def grid(self) -> Grid:
         """Return the samples that are rendered. Raises LimitError where they are too many."""

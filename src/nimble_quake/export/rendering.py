@@ -160,9 +160,16 @@ class _Run:
     """One render under way."""
 
     def __init__(
-        self, order: Order, engine: Engine, progress: Callable[[Progress], None], stop: Callable[[], bool], *,
-        stamps: tuple[Stamp, ...] | None = None, tolerant: bool = False, by: Maker | None = None,
-    ) -> None:  # fmt: skip
+        self,
+        order: Order,
+        engine: Engine,
+        progress: Callable[[Progress], None],
+        stop: Callable[[], bool],
+        *,
+        stamps: tuple[Stamp, ...] | None = None,
+        tolerant: bool = False,
+        by: Maker | None = None,
+    ) -> None:
         self.order, self.engine, self.stop = order, engine, stop
         self.problems: dict[str, Problem] = {}
         self.failures: dict[int, str] = {}

@@ -74,8 +74,14 @@ def write_still(target: Target, picture: Picture) -> Path:
 
 
 def pictures(
-    key: str, label: str, suffix: str, about: str, pack: Callable[[Picture, Target], bytes], *, alpha: bool = True,
+    key: str,
+    label: str,
+    suffix: str,
+    about: str,
+    pack: Callable[[Picture, Target], bytes],
+    *,
+    alpha: bool = True,
     **more: Any,
-) -> Format:  # fmt: skip
+) -> Format:
     """Return a kind of picture, one file a frame. pack: a picture as a file's bytes. more: fields of Format."""
     return Format(key, label, suffix, about, alpha, pack, StillWriter, place, sequence=True, **more)

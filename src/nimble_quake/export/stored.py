@@ -42,9 +42,21 @@ class Stored(msgspec.Struct, frozen=True):
         """Return the order. Raises ShotError or BadInput where it cannot be read."""
         if not is_placed(self.file):
             raise BadInput(f'"{self.file}" is no place for a file', cure="give the order again")
-        return Order(decoded(self.shot), self.file, self.first, self.last, self.scale, self.what,
-                     format_named(self.kind), self.quality, self.every, self.alpha, self.dither,
-                     self.limit, self.overscan)  # fmt: skip
+        return Order(
+            decoded(self.shot),
+            self.file,
+            self.first,
+            self.last,
+            self.scale,
+            self.what,
+            format_named(self.kind),
+            self.quality,
+            self.every,
+            self.alpha,
+            self.dither,
+            self.limit,
+            self.overscan,
+        )
 
     @property
     def file(self) -> Path:
@@ -66,6 +78,21 @@ def stored(order: Order, stamps: tuple[Stamp, ...], home: Path | None) -> Stored
     """Return an order as it is kept."""
     names = (text_of_name(str(order.path)), text_of_name(str(home)) if home else "")
     kept = tuple((text_of_name(path), time, size) for path, time, size in stamps)
-    return Stored(order.shot.name, names[0], order.kind.key, order.first, order.last, order.scale, order.what,
-                  order.quality, order.every, order.alpha, order.dither, order.limit, encoded(order.shot), kept,
-                  names[1], order.overscan)  # fmt: skip
+    return Stored(
+        order.shot.name,
+        names[0],
+        order.kind.key,
+        order.first,
+        order.last,
+        order.scale,
+        order.what,
+        order.quality,
+        order.every,
+        order.alpha,
+        order.dither,
+        order.limit,
+        encoded(order.shot),
+        kept,
+        names[1],
+        order.overscan,
+    )

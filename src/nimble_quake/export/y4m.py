@@ -28,8 +28,15 @@ PIPE = Path("-")
 def header(target: Target) -> bytes:
     """Return the line a stream begins with."""
     rate = target.rate
-    words = (f"W{target.width}", f"H{target.height}", f"F{rate.numerator}:{rate.denominator}", "Ip", "A1:1", "C444",
-             "XCOLORRANGE=LIMITED")  # fmt: skip
+    words = (
+        f"W{target.width}",
+        f"H{target.height}",
+        f"F{rate.numerator}:{rate.denominator}",
+        "Ip",
+        "A1:1",
+        "C444",
+        "XCOLORRANGE=LIMITED",
+    )
     return f"YUV4MPEG2 {' '.join(words)}\n".encode("ascii")
 
 

@@ -75,8 +75,11 @@ class Farm:
         self._compared.update(machines)
         ours: dict[str, str] = unpacked(work.versions(), dict[str, str])[0]
         for machine, theirs in self._run(work.versions, machines, dict[str, str]).items():
-            other = [f"{name} {theirs.get(name)} in place of {word}" for name, word in ours.items()
-                     if theirs.get(name) != word]  # fmt: skip
+            other = [
+                f"{name} {theirs.get(name)} in place of {word}"
+                for name, word in ours.items()
+                if theirs.get(name) != word
+            ]
             if other:
                 self.refuse(machine, f"it has {', '.join(other)}")
 

@@ -38,11 +38,18 @@ def workers_here(count: int) -> Iterator[Client]:
     """Start so many workers and connect to them; they end with the block."""
     security = Security.temporary()
     node = {"protocol": "tls://", "host": LOOPBACK, "security": security}
-    worker = {"cls": Nanny, "options": {**node, "nthreads": 1, "worker_class": QuietWorker, "silence_logs":
-              logging.CRITICAL}}  # fmt: skip
+    worker = {
+        "cls": Nanny,
+        "options": {**node, "nthreads": 1, "worker_class": QuietWorker, "silence_logs": logging.CRITICAL},
+    }
     scheduler = {"cls": QuietScheduler, "options": {**node, "port": 0, "dashboard": False}}
-    cluster = SpecCluster(workers=dict.fromkeys(range(count), worker), scheduler=scheduler, worker=worker,
-                          security=security, silence_logs=logging.CRITICAL)  # fmt: skip
+    cluster = SpecCluster(
+        workers=dict.fromkeys(range(count), worker),
+        scheduler=scheduler,
+        worker=worker,
+        security=security,
+        silence_logs=logging.CRITICAL,
+    )
     try:
         with Client(cluster, set_as_default=False) as client:
             yield client

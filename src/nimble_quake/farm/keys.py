@@ -34,16 +34,23 @@ def make_keys(folder: Path) -> list[Path]:
         raise BadInput(f"{taken[0]} is there already", where=str(folder), cure="choose another folder, or remove it")
     now = datetime.datetime.now(datetime.UTC)
 
-    def certificate(name: str, key: ec.EllipticCurvePrivateKey, by: str, signer: ec.EllipticCurvePrivateKey,
-                    *, authority: bool) -> bytes:  # fmt: skip
+    def certificate(
+        name: str, key: ec.EllipticCurvePrivateKey, by: str, signer: ec.EllipticCurvePrivateKey, *, authority: bool
+    ) -> bytes:
         names = [x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, word)]) for word in (name, by)]
         builder = (
-            x509.CertificateBuilder(names[1], names[0], key.public_key(), x509.random_serial_number(),
-                                    now - datetime.timedelta(hours=1), now + datetime.timedelta(days=365 * YEARS))
+            x509.CertificateBuilder(
+                names[1],
+                names[0],
+                key.public_key(),
+                x509.random_serial_number(),
+                now - datetime.timedelta(hours=1),
+                now + datetime.timedelta(days=365 * YEARS),
+            )
             .add_extension(x509.BasicConstraints(ca=authority, path_length=None), critical=True)
             .add_extension(x509.SubjectKeyIdentifier.from_public_key(key.public_key()), critical=False)
             .add_extension(x509.AuthorityKeyIdentifier.from_issuer_public_key(signer.public_key()), critical=False)
-        )  # fmt: skip
+        )
         usages = [ExtendedKeyUsageOID.SERVER_AUTH, ExtendedKeyUsageOID.CLIENT_AUTH]
         if not authority:
             builder = builder.add_extension(x509.ExtendedKeyUsage(usages), critical=False)
@@ -53,9 +60,11 @@ def make_keys(folder: Path) -> list[Path]:
 
     root, node = ec.generate_private_key(ec.SECP256R1()), ec.generate_private_key(ec.SECP256R1())
     form = (serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8, serialization.NoEncryption())
-    files = {AUTHORITY: certificate("Nimble Quake farm", root, "Nimble Quake farm", root, authority=True),
-             CERTIFICATE: certificate("Nimble Quake machine", node, "Nimble Quake farm", root, authority=False),
-             KEY: node.private_bytes(*form)}  # fmt: skip
+    files = {
+        AUTHORITY: certificate("Nimble Quake farm", root, "Nimble Quake farm", root, authority=True),
+        CERTIFICATE: certificate("Nimble Quake machine", node, "Nimble Quake farm", root, authority=False),
+        KEY: node.private_bytes(*form),
+    }
     try:
         folder.mkdir(parents=True, exist_ok=True)
         for name, data in files.items():

@@ -210,8 +210,16 @@ class Round:
     def _submit(self, given: Given, machines: list[str]) -> None:
         frames = given.frames
         key = f"frames-{frames[0]}-{frames[-1]}-{secrets.token_hex(4)}"
-        future = self._farm.client.submit(work.on_machine, self._told, given.load(), key=key, workers=machines,
-                                          allow_other_workers=False, pure=False, retries=2)  # fmt: skip
+        future = self._farm.client.submit(
+            work.on_machine,
+            self._told,
+            given.load(),
+            key=key,
+            workers=machines,
+            allow_other_workers=False,
+            pure=False,
+            retries=2,
+        )
         self._out[future], self._born[future] = (given, time.monotonic()), time.monotonic()
 
     def _ended(self) -> list[Any]:
@@ -313,8 +321,9 @@ class Round:
         wrong = future.exception()
         del self._missing[given.number]
         for part in given.parts:
-            lines = tuple((frame, f"no machine could render it ({type(wrong).__name__}: {wrong})") for frame in
-                          part.frames)  # fmt: skip
+            lines = tuple(
+                (frame, f"no machine could render it ({type(wrong).__name__}: {wrong})") for frame in part.frames
+            )
             yield Made(part, (), lines)
 
     def _looked_at(

@@ -20,14 +20,22 @@ class BroadcastLimit(Finish):
     help = "Holds brightness to 16-235, or shows what lies outside"
     alpha = "kept"
 
-    way = Choice(label="Way", help="What becomes of values outside", default="clip",
-                 options=options(clip="Clip: held at the limits", squeeze="Squeeze: all of the range made smaller",
-                                 show="Show: marked by stripes"))  # fmt: skip
+    way = Choice(
+        label="Way",
+        help="What becomes of values outside",
+        default="clip",
+        options=options(
+            clip="Clip: held at the limits",
+            squeeze="Squeeze: all of the range made smaller",
+            show="Show: marked by stripes",
+        ),
+    )
     low = Number(
         label="Lowest", help="The darkest level of 8 bit", default=16, hard=(0, 254), usual=(0, 64), decimals=0
     )
-    high = Number(label="Highest", help="The brightest level of 8 bit", default=235, hard=(1, 255), usual=(192, 255),
-                  decimals=0)  # fmt: skip
+    high = Number(
+        label="Highest", help="The brightest level of 8 bit", default=235, hard=(1, 255), usual=(192, 255), decimals=0
+    )
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         low, high = np.float32(min(self.low, self.high) / 255), np.float32(max(self.low, self.high) / 255)

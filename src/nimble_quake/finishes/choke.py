@@ -28,8 +28,15 @@ class Choke(Finish):
     lively = {"blur": 8.0, "shrink": 8.0}
 
     blur = a_distance("Blur", "How much corners and tears are rounded", 4.0, (0, 30), (0, 300))
-    shrink = Number(label="Shrink", help="How far the outline is drawn in; below 0 let out", default=5.0,
-                    hard=(-300, 300), usual=(-20, 20), unit="px", decimals=1)  # fmt: skip
+    shrink = Number(
+        label="Shrink",
+        help="How far the outline is drawn in; below 0 let out",
+        default=5.0,
+        hard=(-300, 300),
+        usual=(-20, 20),
+        unit="px",
+        decimals=1,
+    )
     softness = a_distance("Softness", "How wide its edge is then", 4.0, (0, 30), (0, 300))
 
     def idle(self) -> bool:

@@ -7,7 +7,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share, an_angle
 from nimble_quake.operators.steps import Finish
-from nimble_quake.params.kinds import Choice, Number, options
+from nimble_quake.params.kinds import Choice, Number, When, options
 from nimble_quake.raster.aperture import defocused
 from nimble_quake.raster.finishing import clipped, with_lamps
 from nimble_quake.raster.grid import Grid
@@ -25,11 +25,24 @@ class Defocus(Finish):
     lively = {"radius": 24.0}
 
     radius = a_distance("Radius", "The radius of the disc that a point becomes", 12.0, (0, 60), (0, 400))
-    form = Choice(label="Aperture", help="What a point becomes", default="round", row=True,
-                  options=options(round="Round", blades="Blades"))  # fmt: skip
-    blades = Number(label="Blades", help="How many sides the polygon has", default=6, hard=(3, 12), usual=(5, 9),
-                    whole=True, decimals=0, shown_when=("form", "blades"))  # fmt: skip
-    turn = an_angle("Turns the polygon clockwise", 0.0, "Turn", ("form", "blades"))
+    form = Choice(
+        label="Aperture",
+        help="What a point becomes",
+        default="round",
+        row=True,
+        options=options(round="Round", blades="Blades"),
+    )
+    blades = Number(
+        label="Blades",
+        help="How many sides the polygon has",
+        default=6,
+        hard=(3, 12),
+        usual=(5, 9),
+        whole=True,
+        decimals=0,
+        shown_when=When("form", "blades"),
+    )
+    turn = an_angle("Turns the polygon clockwise", 0.0, "Turn", When("form", "blades"))
     lamps = a_share("Lamps", "How much brighter than the rest lamps stay", 0.1, (0, 20))
     above = a_share("From", "How bright a part must be to count as a lamp", 0.8)
 

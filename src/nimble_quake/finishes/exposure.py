@@ -23,12 +23,34 @@ class Exposure(Finish):
     alpha = "kept"
     looks = (("White balance", "Warmer or cooler", {"stops": 0.0, "warmth": 0.35}),)
 
-    stops = Number(label="Stops", help="Each doubles the light; below 0 halves it", default=0.5, hard=(-20, 20),
-                   usual=(-4, 4), decimals=2)  # fmt: skip
-    warmth = Number(label="Warmth", help="Above 0 warmer, towards orange; below 0 cooler, towards blue", default=0.0,
-                    hard=(-2, 2), usual=(-1, 1), unit="%", factor=100, decimals=0)  # fmt: skip
-    magenta = Number(label="Magenta", help="Above 0 towards magenta; below 0 towards green", default=0.0, hard=(-2, 2),
-                     usual=(-1, 1), unit="%", factor=100, decimals=0)  # fmt: skip
+    stops = Number(
+        label="Stops",
+        help="Each doubles the light; below 0 halves it",
+        default=0.5,
+        hard=(-20, 20),
+        usual=(-4, 4),
+        decimals=2,
+    )
+    warmth = Number(
+        label="Warmth",
+        help="Above 0 warmer, towards orange; below 0 cooler, towards blue",
+        default=0.0,
+        hard=(-2, 2),
+        usual=(-1, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
+    magenta = Number(
+        label="Magenta",
+        help="Above 0 towards magenta; below 0 towards green",
+        default=0.0,
+        hard=(-2, 2),
+        usual=(-1, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
 
     def idle(self) -> bool:
         return (self.stops, self.warmth, self.magenta) == (0, 0, 0)

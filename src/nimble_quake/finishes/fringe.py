@@ -12,7 +12,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.steps import Finish
-from nimble_quake.params.kinds import Choice, Number, Place, options
+from nimble_quake.params.kinds import Choice, Number, Place, When, options
 from nimble_quake.raster.grid import Grid
 
 
@@ -27,12 +27,24 @@ class Fringe(Finish):
     lively = {"amount": 20.0}
     looks = (("Misprint", "All of it to one side", {"way": "along"}),)
 
-    way = Choice(label="Way", help="How they come apart", default="out", row=True,
-                 options=options(out="Out from a centre", along="Along a bearing"))  # fmt: skip
-    amount = Number(label="Amount", help="How far red and blue lie apart; out from a centre, at half the frame's width",
-                    default=6.0, hard=(-500, 500), usual=(-30, 30), unit="px", decimals=1)  # fmt: skip
-    centre = Place(label="Centre", help="What they come apart from", shown_when=("way", "out"))
-    bearing = an_angle("Which way red goes", 0.0, "Bearing", ("way", "along"))
+    way = Choice(
+        label="Way",
+        help="How they come apart",
+        default="out",
+        row=True,
+        options=options(out="Out from a centre", along="Along a bearing"),
+    )
+    amount = Number(
+        label="Amount",
+        help="How far red and blue lie apart; out from a centre, at half the frame's width",
+        default=6.0,
+        hard=(-500, 500),
+        usual=(-30, 30),
+        unit="px",
+        decimals=1,
+    )
+    centre = Place(label="Centre", help="What they come apart from", shown_when=When("way", "out"))
+    bearing = an_angle("Which way red goes", 0.0, "Bearing", When("way", "along"))
 
     def idle(self) -> bool:
         return self.amount == 0
@@ -58,8 +70,9 @@ class Fringe(Finish):
         left, top = (grid.x0 - outer.x0) * grid.scale, (grid.y0 - outer.y0) * grid.scale
         if self.way == "along":
             turn = math.radians(self.bearing)
-            return np.array([[1, 0, left - shift * math.cos(turn) * grid.scale],
-                             [0, 1, top - shift * math.sin(turn) * grid.scale]])  # fmt: skip
+            return np.array(
+                [[1, 0, left - shift * math.cos(turn) * grid.scale], [0, 1, top - shift * math.sin(turn) * grid.scale]]
+            )
         size = 1 / (1 + shift / (ctx.at.width / 2))
         cx, cy = ((self.centre[0] - grid.x0) * grid.scale - 0.5, (self.centre[1] - grid.y0) * grid.scale - 0.5)
         return np.array([[size, 0, left + cx * (1 - size)], [0, size, top + cy * (1 - size)]])

@@ -7,7 +7,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Finish
-from nimble_quake.params.kinds import Colour, Toggle
+from nimble_quake.params.kinds import Colour, Toggle, When
 from nimble_quake.raster.filters import blur_margin
 from nimble_quake.raster.finishing import bright_parts, glowed
 from nimble_quake.raster.grid import Grid
@@ -31,7 +31,7 @@ class Glow(Finish):
     above = a_share("From", "How bright a part must be to glow", 0.0)
     tinted = Toggle(label="Neon", help="Glows in one colour instead of its own")
     tint = Colour(
-        label="Colour", help="The colour it glows in", default=(1.0, 0.4, 0.25, 1.0), shown_when=("tinted", "True")
+        label="Colour", help="The colour it glows in", default=(1.0, 0.4, 0.25, 1.0), shown_when=When("tinted")
     )
 
     def idle(self) -> bool:

@@ -30,8 +30,13 @@ class InnerGlow(Finish):
     radius = a_distance("Radius", "How far in it reaches", 18.0, (0, 100), (0, 1000))
     power = a_share("Power", "How strong it is", 1.0, (0, 10))
     colour = Colour(label="Colour", help="Its colour", default=(1.0, 0.8, 0.45, 1.0))
-    as_light = Choice(label="Adds as", help="It brightens as light does, or covers as paint", default="light", row=True,
-                      options=options(light="Light", shade="Paint"))  # fmt: skip
+    as_light = Choice(
+        label="Adds as",
+        help="It brightens as light does, or covers as paint",
+        default="light",
+        row=True,
+        options=options(light="Light", shade="Paint"),
+    )
 
     def idle(self) -> bool:
         return self.radius <= 0 or self.power <= 0

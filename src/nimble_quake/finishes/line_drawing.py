@@ -35,8 +35,16 @@ class LineDrawing(Finish):
     colour = Colour(label="Line colour", help="The colour of the lines", default=(1.0, 0.95, 0.85, 1.0))
     shows = a_share("Plate shows", "How much of the plate shows between the lines", 0.0)
     paper = a_share("Paper", "How white it is between the lines, inside the plate's outline", 0.0)
-    power = Number(label="Power", help="How strong the lines are", default=1.0, hard=(0, 20), usual=(0, 3), unit="%",
-                   factor=100, decimals=0)  # fmt: skip
+    power = Number(
+        label="Power",
+        help="How strong the lines are",
+        default=1.0,
+        hard=(0, 20),
+        usual=(0, 3),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
 
     def margin(self, at: Moment) -> Pixels:
         return min(blur_margin(self.width / 2) + 16, at.width, at.height)
@@ -46,5 +54,15 @@ class LineDrawing(Finish):
         tones = border_held(brightness_and_alpha(field), outer, (ctx.at.width, ctx.at.height), fresh=True)
         soft = gaussian_inside(tones, sigma, sigma)
         corner = (inside[0].start, inside[1].start)
-        return lined(np.ascontiguousarray(soft), field[inside], corner, self.width * grid.scale, self.threshold,
-                     self.smooth, self.power, self.colour, self.shows, self.paper)  # fmt: skip
+        return lined(
+            np.ascontiguousarray(soft),
+            field[inside],
+            corner,
+            self.width * grid.scale,
+            self.threshold,
+            self.smooth,
+            self.power,
+            self.colour,
+            self.shows,
+            self.paper,
+        )

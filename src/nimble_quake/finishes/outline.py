@@ -9,7 +9,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Finish
-from nimble_quake.params.kinds import Choice, Colour, Number, Place, Stop, Stops, options
+from nimble_quake.params.kinds import Choice, Colour, Number, Place, Stop, Stops, When, options
 from nimble_quake.raster.filters import blur_margin
 from nimble_quake.raster.gradient import along, colour_at
 from nimble_quake.raster.grid import Grid
@@ -28,20 +28,42 @@ class Outline(Finish):
     looks = (("Hollow", "The line alone", {"shows": "alone"}),)
 
     width = a_distance("Width", "How wide the line is", 8.0, (0, 60), (0, 500))
-    offset = Number(label="Offset", help="How far outside the rim it begins; below 0 inside it", default=0.0,
-                    hard=(-500, 500), usual=(-40, 40), unit="px", decimals=1)  # fmt: skip
+    offset = Number(
+        label="Offset",
+        help="How far outside the rim it begins; below 0 inside it",
+        default=0.0,
+        hard=(-500, 500),
+        usual=(-40, 40),
+        unit="px",
+        decimals=1,
+    )
     soft_out = a_distance("Soft outwards", "How softly it ends on its outer side", 0.0, (0, 40), (0, 500))
     soft_in = a_distance("Soft inwards", "How softly it ends on its inner side", 0.0, (0, 40), (0, 500))
-    paint = Choice(label="Colouring", help="One colour, or a gradient over the frame", default="flat", row=True,
-                   options=options(flat="Flat", gradient="Gradient"))  # fmt: skip
-    colour = Colour(label="Colour", help="The line's colour", shown_when=("paint", "flat"))
-    stops = Stops(label="Stops", help="The gradient's colours", shown_when=("paint", "gradient"),
-                  default=(Stop(0.0, (1.0, 0.8, 0.3, 1.0)), Stop(1.0, (0.9, 0.2, 0.5, 1.0))))  # fmt: skip
-    start = Place(label="Start", help="Where the gradient begins", default=(0.5, 0.25),
-                  shown_when=("paint", "gradient"))  # fmt: skip
-    end = Place(label="End", help="Where the gradient ends", default=(0.5, 0.75), shown_when=("paint", "gradient"))
-    shows = Choice(label="Shows", help="The line with its plate, or alone", default="with", row=True,
-                   options=options(**{"with": "With the plate", "alone": "Alone"}))  # fmt: skip
+    paint = Choice(
+        label="Colouring",
+        help="One colour, or a gradient over the frame",
+        default="flat",
+        row=True,
+        options=options(flat="Flat", gradient="Gradient"),
+    )
+    colour = Colour(label="Colour", help="The line's colour", shown_when=When("paint", "flat"))
+    stops = Stops(
+        label="Stops",
+        help="The gradient's colours",
+        shown_when=When("paint", "gradient"),
+        default=(Stop(0.0, (1.0, 0.8, 0.3, 1.0)), Stop(1.0, (0.9, 0.2, 0.5, 1.0))),
+    )
+    start = Place(
+        label="Start", help="Where the gradient begins", default=(0.5, 0.25), shown_when=When("paint", "gradient")
+    )
+    end = Place(label="End", help="Where the gradient ends", default=(0.5, 0.75), shown_when=When("paint", "gradient"))
+    shows = Choice(
+        label="Shows",
+        help="The line with its plate, or alone",
+        default="with",
+        row=True,
+        options=options(**{"with": "With the plate", "alone": "Alone"}),
+    )
 
     def idle(self) -> bool:
         return self.width <= 0 and self.shows == "with"

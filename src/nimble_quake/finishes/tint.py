@@ -8,7 +8,7 @@ from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share
 from nimble_quake.operators.steps import Finish
-from nimble_quake.params.kinds import Choice, Colour, Stop, Stops, options
+from nimble_quake.params.kinds import Choice, Colour, Stop, Stops, When, options
 from nimble_quake.raster.colour import luminance
 from nimble_quake.raster.gradient import colour_at
 from nimble_quake.raster.grid import Grid
@@ -27,13 +27,29 @@ class Tint(Finish):
         ("Gradient map", "Colours of a gradient", {"by": "stops"}),
     )
 
-    by = Choice(label="By", help="Two colours, or a gradient", default="two", row=True,
-                options=options(two="Two colours", stops="Gradient"))  # fmt: skip
-    black = Colour(label="Black", help="What black becomes", default=(0.07, 0.05, 0.25, 1.0), shown_when=("by", "two"))
-    white = Colour(label="White", help="What white becomes", default=(1.0, 0.78, 0.5, 1.0), shown_when=("by", "two"))
-    stops = Stops(label="Stops", help="From black to white", shown_when=("by", "stops"),
-                  default=(Stop(0.0, (0.05, 0.03, 0.2, 1.0)), Stop(0.5, (0.85, 0.2, 0.45, 1.0)),
-                           Stop(1.0, (1.0, 0.95, 0.7, 1.0))))  # fmt: skip
+    by = Choice(
+        label="By",
+        help="Two colours, or a gradient",
+        default="two",
+        row=True,
+        options=options(two="Two colours", stops="Gradient"),
+    )
+    black = Colour(
+        label="Black", help="What black becomes", default=(0.07, 0.05, 0.25, 1.0), shown_when=When("by", "two")
+    )
+    white = Colour(
+        label="White", help="What white becomes", default=(1.0, 0.78, 0.5, 1.0), shown_when=When("by", "two")
+    )
+    stops = Stops(
+        label="Stops",
+        help="From black to white",
+        shown_when=When("by", "stops"),
+        default=(
+            Stop(0.0, (0.05, 0.03, 0.2, 1.0)),
+            Stop(0.5, (0.85, 0.2, 0.45, 1.0)),
+            Stop(1.0, (1.0, 0.95, 0.7, 1.0)),
+        ),
+    )
     amount = a_share("Amount", "How much of it is mixed in", 1.0)
 
     def idle(self) -> bool:

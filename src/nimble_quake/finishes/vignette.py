@@ -25,8 +25,16 @@ class Vignette(Finish):
 
     amount = a_share("Amount", "How dark the corners become", 0.6)
     centre = Place(label="Centre", help="What stays clear")
-    size = Number(label="Size", help="Where it begins, beside half the frame's diagonal", default=0.45, hard=(0, 10),
-                  usual=(0, 1.2), unit="%", factor=100, decimals=0)  # fmt: skip
+    size = Number(
+        label="Size",
+        help="Where it begins, beside half the frame's diagonal",
+        default=0.45,
+        hard=(0, 10),
+        usual=(0, 1.2),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
     softness = a_share("Softness", "Over how much of that it grows", 0.7, (0.001, 10))
     roundness = a_share("Roundness", "Round, or as wide as the frame", 0.5)
     colour = Colour(label="Colour", help="What the corners become", default=(0.0, 0.0, 0.0, 1.0))

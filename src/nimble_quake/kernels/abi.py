@@ -25,10 +25,18 @@ from typing import Any
 import numpy as np
 
 SCALARS = {
-    "d": ctypes.c_double, "f": ctypes.c_float, "q": ctypes.c_int64, "i": ctypes.c_int32, "h": ctypes.c_int16,
-    "b": ctypes.c_int8, "Q": ctypes.c_uint64, "I": ctypes.c_uint32, "H": ctypes.c_uint16, "B": ctypes.c_uint8,
+    "d": ctypes.c_double,
+    "f": ctypes.c_float,
+    "q": ctypes.c_int64,
+    "i": ctypes.c_int32,
+    "h": ctypes.c_int16,
+    "b": ctypes.c_int8,
+    "Q": ctypes.c_uint64,
+    "I": ctypes.c_uint32,
+    "H": ctypes.c_uint16,
+    "B": ctypes.c_uint8,
     "?": ctypes.c_int8,
-}  # fmt: skip
+}
 """The C type of each kind of number; a bool is handed over as a byte."""
 ROW = "R"
 PACKED = dict.fromkeys("qihbB?HI", "q") | {"d": "d", "f": "f4x", "Q": "Q"}

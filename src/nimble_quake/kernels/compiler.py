@@ -108,8 +108,11 @@ def _with_steps(kernel: Kernel, argument_types: tuple[str, ...]) -> Any:
             facts.append(f"{name}.strides[{axes - 1}] == {size}")
     if not facts:
         return dispatcher(kernel)
-    lines = [f"def {kernel.function.__name__}({', '.join(names)}):", *(f"    _assume({fact})" for fact in facts),
-             f"    return _kernel({', '.join(names)})"]  # fmt: skip
+    lines = [
+        f"def {kernel.function.__name__}({', '.join(names)}):",
+        *(f"    _assume({fact})" for fact in facts),
+        f"    return _kernel({', '.join(names)})",
+    ]
     inner = dispatcher(kernel).py_func
     world = {"_assume": _assume, "_kernel": njit(nogil=True, **{**_options(kernel), "forceinline": True})(inner)}
     exec("\n".join(lines), world)

@@ -215,8 +215,12 @@ def shape_bounds(shape: Shape, stroke: Stroke, repeat: Repeat) -> tuple[float, f
         reach = stroke.width * 2 + 2
         rect = path.computeTightBounds().makeOutset(reach, reach)
         ends = [matrix.mapRect(rect) for matrix, _ in _matrices(repeat)]
-    return (min(r.left() for r in ends), min(r.top() for r in ends),
-            max(r.right() for r in ends), max(r.bottom() for r in ends))  # fmt: skip
+    return (
+        min(r.left() for r in ends),
+        min(r.top() for r in ends),
+        max(r.right() for r in ends),
+        max(r.bottom() for r in ends),
+    )
 
 
 def draw_shape(

@@ -24,8 +24,15 @@ SHRINKS = {"420": (1, 1), "422": (1, 0), "444": (0, 0)}
 """By how many halvings chroma is smaller, across and down."""
 FORMAT = re.compile(r"yuv(j?)(420|422|444)p(?:(10|12|14|16)le)?")
 """Formats read as planes."""
-WEIGHTS = {1: (0.2126, 0.0722), 5: (0.299, 0.114), 6: (0.299, 0.114), 4: (0.30, 0.11), 7: (0.212, 0.087),
-           9: (0.2627, 0.0593), 10: (0.2627, 0.0593)}  # fmt: skip
+WEIGHTS = {
+    1: (0.2126, 0.0722),
+    5: (0.299, 0.114),
+    6: (0.299, 0.114),
+    4: (0.30, 0.11),
+    7: (0.212, 0.087),
+    9: (0.2627, 0.0593),
+    10: (0.2627, 0.0593),
+}
 """Red's and blue's share of luma by the stream's matrix code (ITU-T H.273)."""
 
 Codes: TypeAlias = NDArray[Any]

@@ -71,8 +71,13 @@ def read_sound(path: str) -> Recording:
     return Recording(np.ascontiguousarray(np.concatenate(parts)), rate)
 
 
-def _decoded(container: av.container.InputContainer, stream: av.AudioStream, rate: int,
-             parts: list[NDArray[np.float32]], path: str) -> None:  # fmt: skip
+def _decoded(
+    container: av.container.InputContainer,
+    stream: av.AudioStream,
+    rate: int,
+    parts: list[NDArray[np.float32]],
+    path: str,
+) -> None:
     """Fill `parts` with what can be decoded."""
     resampler = av.AudioResampler(format="fltp", layout="stereo", rate=rate)
     count = 0

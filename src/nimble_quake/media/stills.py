@@ -196,9 +196,7 @@ def _by_opencv(path: Path) -> Codes | None:
     return channels_in_order(cv2.imdecode(np.fromfile(path, np.uint8), cv2.IMREAD_UNCHANGED))
 
 
-def channels_in_order(
-    found: Codes | None,
-) -> Codes | None:
+def channels_in_order(found: Codes | None) -> Codes | None:
     """OpenCV's pixels (blue first) as ours."""
     if found is None:
         return None

@@ -44,21 +44,46 @@ def _noise(*args: Any) -> Any:
 
 
 FUNCTIONS: dict[str, Callable[..., Any]] = {
-    "sin": np.sin, "cos": np.cos, "tan": np.tan, "sqrt": lambda x: np.sqrt(np.maximum(x, 0)),
-    "exp": lambda x: np.exp(np.minimum(x, 80)), "log": lambda x: np.log(np.maximum(x, 1e-9)), "floor": np.floor,
-    "ceil": np.ceil, "round": np.round, "abs": np.abs, "atan2": np.arctan2, "hypot": np.hypot, "sign": np.sign,
-    "min": np.minimum, "max": np.maximum, "clamp": lambda x, low, high: np.minimum(np.maximum(x, low), high),
-    "mix": lambda a, b, share: a + (np.asarray(b) - a) * share, "smoothstep": _smoothstep,
-    "step": lambda edge, x: np.where(np.asarray(x) < edge, 0.0, 1.0), "fract": lambda x: x - np.floor(x),
-    "where": lambda where, a, b: np.where(where, a, b), "noise": _noise,
-}  # fmt: skip
+    "sin": np.sin,
+    "cos": np.cos,
+    "tan": np.tan,
+    "sqrt": lambda x: np.sqrt(np.maximum(x, 0)),
+    "exp": lambda x: np.exp(np.minimum(x, 80)),
+    "log": lambda x: np.log(np.maximum(x, 1e-9)),
+    "floor": np.floor,
+    "ceil": np.ceil,
+    "round": np.round,
+    "abs": np.abs,
+    "atan2": np.arctan2,
+    "hypot": np.hypot,
+    "sign": np.sign,
+    "min": np.minimum,
+    "max": np.maximum,
+    "clamp": lambda x, low, high: np.minimum(np.maximum(x, low), high),
+    "mix": lambda a, b, share: a + (np.asarray(b) - a) * share,
+    "smoothstep": _smoothstep,
+    "step": lambda edge, x: np.where(np.asarray(x) < edge, 0.0, 1.0),
+    "fract": lambda x: x - np.floor(x),
+    "where": lambda where, a, b: np.where(where, a, b),
+    "noise": _noise,
+}
 
 OPERATORS = {
-    ast.Add: np.add, ast.Sub: np.subtract, ast.Mult: np.multiply, ast.Div: lambda a, b: _divided(a, b),
-    ast.Mod: lambda a, b: np.mod(a, _safe(b)), ast.Pow: lambda a, b: _power(a, b), ast.USub: np.negative,
-    ast.UAdd: np.positive, ast.Lt: np.less, ast.Gt: np.greater, ast.LtE: np.less_equal, ast.GtE: np.greater_equal,
-    ast.Eq: np.equal, ast.NotEq: np.not_equal,
-}  # fmt: skip
+    ast.Add: np.add,
+    ast.Sub: np.subtract,
+    ast.Mult: np.multiply,
+    ast.Div: lambda a, b: _divided(a, b),
+    ast.Mod: lambda a, b: np.mod(a, _safe(b)),
+    ast.Pow: lambda a, b: _power(a, b),
+    ast.USub: np.negative,
+    ast.UAdd: np.positive,
+    ast.Lt: np.less,
+    ast.Gt: np.greater,
+    ast.LtE: np.less_equal,
+    ast.GtE: np.greater_equal,
+    ast.Eq: np.equal,
+    ast.NotEq: np.not_equal,
+}
 
 
 def _safe(b: Any) -> Any:

@@ -146,9 +146,35 @@ def parsed(text: str, count: int, own: tuple[str, ...] = ()) -> tuple[ast.expr, 
     return tuple(ast.fix_missing_locations(_Floats().visit(part)) for part in parts)
 
 
-ALLOWED = (ast.BinOp, ast.UnaryOp, ast.Compare, ast.BoolOp, ast.IfExp, ast.Call, ast.Name, ast.Constant, ast.Load,
-           ast.Add, ast.Sub, ast.Mult, ast.Div, ast.FloorDiv, ast.Mod, ast.Pow, ast.USub, ast.UAdd, ast.Not, ast.And,
-           ast.Or, ast.Eq, ast.NotEq, ast.Lt, ast.LtE, ast.Gt, ast.GtE)  # fmt: skip
+ALLOWED = (
+    ast.BinOp,
+    ast.UnaryOp,
+    ast.Compare,
+    ast.BoolOp,
+    ast.IfExp,
+    ast.Call,
+    ast.Name,
+    ast.Constant,
+    ast.Load,
+    ast.Add,
+    ast.Sub,
+    ast.Mult,
+    ast.Div,
+    ast.FloorDiv,
+    ast.Mod,
+    ast.Pow,
+    ast.USub,
+    ast.UAdd,
+    ast.Not,
+    ast.And,
+    ast.Or,
+    ast.Eq,
+    ast.NotEq,
+    ast.Lt,
+    ast.LtE,
+    ast.Gt,
+    ast.GtE,
+)
 """Every part a formula may be made of."""
 
 
@@ -205,13 +231,25 @@ def _smoothsteps(low: Any, high: Any, x: Any) -> Any:
 
 
 AT_ONCE: dict[str, Callable[..., Any]] = {
-    "sin": np.sin, "cos": np.cos, "tan": np.tan, "sqrt": np.sqrt, "exp": np.exp, "log": np.log, "atan2": np.arctan2,
-    "floor": np.floor, "ceil": np.ceil, "round": np.round, "abs": np.abs,
-    "min": lambda *parts: reduce(np.minimum, parts), "max": lambda *parts: reduce(np.maximum, parts),
+    "sin": np.sin,
+    "cos": np.cos,
+    "tan": np.tan,
+    "sqrt": np.sqrt,
+    "exp": np.exp,
+    "log": np.log,
+    "atan2": np.arctan2,
+    "floor": np.floor,
+    "ceil": np.ceil,
+    "round": np.round,
+    "abs": np.abs,
+    "min": lambda *parts: reduce(np.minimum, parts),
+    "max": lambda *parts: reduce(np.maximum, parts),
     "clamp": lambda x, low, high: np.minimum(np.maximum(x, low), high),
-    "mix": lambda a, b, share: a + (b - a) * share, "smoothstep": _smoothsteps, "random": randoms_of,
+    "mix": lambda a, b, share: a + (b - a) * share,
+    "smoothstep": _smoothsteps,
+    "random": randoms_of,
     "wander": wanders,
-}  # fmt: skip
+}
 """The functions over many moments at once."""
 
 

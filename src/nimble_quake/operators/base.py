@@ -16,17 +16,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import REST, Field, Picture, Pixels, Seconds, Warp
 from nimble_quake.motion.timing import Moment
-from nimble_quake.params.kinds import (
-    BandRef,
-    Drift,
-    MapRef,
-    MediaFile,
-    Number,
-    Pairs,
-    Param,
-    PlateRef,
-    options,
-)
+from nimble_quake.params.kinds import BandRef, Drift, MapRef, MediaFile, Number, Pairs, Param, PlateRef, options
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.places import Places
 
@@ -48,9 +38,14 @@ class Feed(Protocol):
         """The open files (media.pool.MediaPool)."""
 
     def plate_picture(
-        self, plate_id: str, grid: Grid, *, with_effects: bool, seconds: Seconds | None = None,
+        self,
+        plate_id: str,
+        grid: Grid,
+        *,
+        with_effects: bool,
+        seconds: Seconds | None = None,
         exceptions: tuple[tuple[str, str], ...] = (),
-    ) -> tuple[Picture, bool]:  # fmt: skip
+    ) -> tuple[Picture, bool]:
         """Return a plate's finished picture on a grid, now or at another time, and whether it is of 8-bit media.
 
         exceptions: values of the shot that are other ones meanwhile, (path, value as JSON) each.
@@ -307,13 +302,4 @@ FITS = options(
     tile="Tile: repeated at its own size",
 )
 
-__all__ = [
-    "FITS",
-    "Context",
-    "Drift",
-    "Feed",
-    "MadeOf",
-    "MapReader",
-    "Operator",
-    "Tracked",
-]
+__all__ = ["FITS", "Context", "Drift", "Feed", "MadeOf", "MapReader", "Operator", "Tracked"]

@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-from typing import TypeAlias
-
-from nimble_quake.params.kinds import Number
-
-When: TypeAlias = tuple[str, str] | None
-"""(another parameter, its values joined by |): the settings show this one only then."""
+from nimble_quake.params.kinds import Number, When
 
 
 def a_size(
-    label: str, help: str, default: float, usual: tuple[float, float] = (10, 400), low: float = 1.0, when: When = None
+    label: str,
+    help: str,
+    default: float,
+    usual: tuple[float, float] = (10, 400),
+    low: float = 1.0,
+    when: When | None = None,
 ) -> Number:
     """A length in shot pixels."""
     return Number(
-        label=label, help=help, default=default, hard=(low, 20000), usual=usual, unit="px",
-        decimals=0, shown_when=when,
-    )  # fmt: skip
+        label=label, help=help, default=default, hard=(low, 20000), usual=usual, unit="px", decimals=0, shown_when=when
+    )
 
 
 def a_distance(
@@ -26,7 +25,7 @@ def a_distance(
     default: float,
     usual: tuple[float, float] = (0, 100),
     hard: tuple[float, float] = (0, 5000),
-    when: When = None,
+    when: When | None = None,
 ) -> Number:
     """A distance in shot pixels, 0 allowed."""
     return Number(
@@ -34,15 +33,25 @@ def a_distance(
     )
 
 
-def an_angle(help: str = "Turns it clockwise", default: float = 0.0, label: str = "Turn", when: When = None) -> Number:
+def an_angle(
+    help: str = "Turns it clockwise", default: float = 0.0, label: str = "Turn", when: When | None = None
+) -> Number:
     """An angle."""
     return Number(
-        label=label, help=help, default=default, hard=(-36000, 36000), usual=(-180, 180), unit="°", ring=True,
+        label=label,
+        help=help,
+        default=default,
+        hard=(-36000, 36000),
+        usual=(-180, 180),
+        unit="°",
+        ring=True,
         shown_when=when,
-    )  # fmt: skip
+    )
 
 
-def a_share(label: str, help: str, default: float, hard: tuple[float, float] = (0, 1), when: When = None) -> Number:
+def a_share(
+    label: str, help: str, default: float, hard: tuple[float, float] = (0, 1), when: When | None = None
+) -> Number:
     """A share of 0...1 shown in percent."""
     return Number(
         label=label,
@@ -63,13 +72,12 @@ def a_level(label: str, help: str, default: float) -> Number:
 
 
 def a_count(
-    label: str, help: str, default: float, most: float, usual: tuple[float, float], when: When = None
+    label: str, help: str, default: float, most: float, usual: tuple[float, float], when: When | None = None
 ) -> Number:
     """A whole number from 1."""
     return Number(
-        label=label, help=help, default=default, hard=(1, most), usual=usual, whole=True,
-        decimals=0, shown_when=when,
-    )  # fmt: skip
+        label=label, help=help, default=default, hard=(1, most), usual=usual, whole=True, decimals=0, shown_when=when
+    )
 
 
 def a_time(label: str, help: str, default: float, usual: tuple[float, float] = (0, 5), low: float = 0.0) -> Number:

@@ -9,16 +9,19 @@ from typing import ClassVar
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.common import a_time
 from nimble_quake.operators.steps import Source
-from nimble_quake.params.kinds import Choice, Number, options
+from nimble_quake.params.kinds import Choice, Number, When, options
 
 MOST = 64
 """How many can be alive at once; the youngest are kept."""
 
 WHEN = Choice(
-    label="When", help="When the hits happen", default="own", row=True,
+    label="When",
+    help="When the hits happen",
+    default="own",
+    row=True,
     options=options(own="Own", beats="Beats", markers="Markers"),
-)  # fmt: skip
-OWN = ("when", "own")
+)
+OWN = When("when", "own")
 FIRST = replace(a_time("First hit", "When the first one happens", 0.0, (0, 5), low=-3600.0), shown_when=OWN)
 COUNT = Number(
     label="Hits",

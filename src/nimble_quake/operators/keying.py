@@ -16,8 +16,15 @@ class Key(Finish):
     """Keeps some of a picture; what is kept can be drawn in and softened."""
 
     group = "Keys"
-    shrink = Number(label="Shrink", help="How far what is kept is drawn in; below 0 let out", default=0.0,
-                    hard=(-300, 300), usual=(-20, 20), unit="px", decimals=1)  # fmt: skip
+    shrink = Number(
+        label="Shrink",
+        help="How far what is kept is drawn in; below 0 let out",
+        default=0.0,
+        hard=(-300, 300),
+        usual=(-20, 20),
+        unit="px",
+        decimals=1,
+    )
     blur = a_distance("Blur", "How soft its edge becomes", 0.0, (0, 30), (0, 300))
     invert = Toggle(label="Invert", help="Takes away what would be kept")
 

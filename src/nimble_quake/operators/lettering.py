@@ -22,38 +22,77 @@ class Lettered(Operator):
 
     face = Face(label="Face", help="The typeface", default=DEFAULT_FACE)
     size = Number(
-        label="Size", help="The size of the letters", default=160.0, hard=(1, 5000), usual=(10, 500), unit="px",
+        label="Size",
+        help="The size of the letters",
+        default=160.0,
+        hard=(1, 5000),
+        usual=(10, 500),
+        unit="px",
         decimals=0,
-    )  # fmt: skip
+    )
     colour = Colour(label="Colour", help="The colour of the letters")
     letter_spacing = Number(
-        label="Letter gap", help="Extra room between letters", default=0.0, hard=(-2000, 5000), usual=(-20, 100),
+        label="Letter gap",
+        help="Extra room between letters",
+        default=0.0,
+        hard=(-2000, 5000),
+        usual=(-20, 100),
         unit="px",
-    )  # fmt: skip
+    )
     line_spacing = Number(
-        label="Line gap", help="The distance of lines, in % of the face's own", default=1.0, hard=(0.1, 20),
-        usual=(0.6, 2), unit="%", factor=100, decimals=0,
-    )  # fmt: skip
+        label="Line gap",
+        help="The distance of lines, in % of the face's own",
+        default=1.0,
+        hard=(0.1, 20),
+        usual=(0.6, 2),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
     align = Choice(
-        label="Align", help="How lines lie to each other", default="centre", row=True,
+        label="Align",
+        help="How lines lie to each other",
+        default="centre",
+        row=True,
         options=options(left="Left", centre="Centre", right="Right"),
-    )  # fmt: skip
-    aligns = Words(label="Line by line", help="How each line lies where they differ: left, centre, right, one for each",
-                   most=200)  # fmt: skip
+    )
+    aligns = Words(
+        label="Line by line", help="How each line lies where they differ: left, centre, right, one for each", most=200
+    )
     outlined = Number(
-        label="Outline", help="Letters as outlines so wide; 0: filled", default=0.0, hard=(0, 1000), usual=(0, 30),
-        unit="px", decimals=1,
-    )  # fmt: skip
+        label="Outline",
+        help="Letters as outlines so wide; 0: filled",
+        default=0.0,
+        hard=(0, 1000),
+        usual=(0, 30),
+        unit="px",
+        decimals=1,
+    )
     wrap = Number(
-        label="Wrap at", help="Lines are broken at this width; 0: only where you break them", default=0.0,
-        hard=(0, 50000), usual=(0, 1920), unit="px", decimals=0,
-    )  # fmt: skip
+        label="Wrap at",
+        help="Lines are broken at this width; 0: only where you break them",
+        default=0.0,
+        hard=(0, 50000),
+        usual=(0, 1920),
+        unit="px",
+        decimals=0,
+    )
 
     def look_of(self, words: str) -> TextLook:
         """Return some words set as it is."""
         own = tuple(word for word in re.findall(r"[a-z]+", self.aligns.lower()) if word in ALIGNS)
-        return TextLook(words, self.face, self.size, self.letter_spacing, self.line_spacing, self.align, self.colour,
-                        self.wrap, self.outlined, own if self.wrap <= 0 else ())  # fmt: skip
+        return TextLook(
+            words,
+            self.face,
+            self.size,
+            self.letter_spacing,
+            self.line_spacing,
+            self.align,
+            self.colour,
+            self.wrap,
+            self.outlined,
+            own if self.wrap <= 0 else (),
+        )
 
     def tell_missing(self, words: str, ctx: Context) -> None:
         """Say where the face is not installed, or has no sign for some of the words."""

@@ -15,9 +15,12 @@ FAINTEST = 0.004
 """A copy weaker than this, a level of 8 bits, is left out."""
 
 MEET = Choice(
-    label="Meet", help="How they meet", default="mean", row=True,
+    label="Meet",
+    help="How they meet",
+    default="mean",
+    row=True,
     options=options(mean="Mean", lighten="Lightest", darken="Darkest", add="Add: about rest, so rest stays rest"),
-)  # fmt: skip
+)
 
 
 class Repeating(Shaper):

@@ -12,7 +12,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.coordinates import Coordinate, Spread
 from nimble_quake.operators.reading import ReadsMap
 from nimble_quake.operators.steps import Shaper, Step
-from nimble_quake.params.kinds import Choice, Number, Place, Toggle, options
+from nimble_quake.params.kinds import Choice, Number, Place, Toggle, When, options
 from nimble_quake.raster.bends import Bend, placed
 from nimble_quake.raster.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.flank_light import lit_flanks
@@ -25,8 +25,18 @@ SPLIT, LIGHT, CUT, BEFORE = "Colour split", "Light", "Cut-out", "Picture before"
 
 def _share(label: str, help: str, section: str, default: float, hard: tuple[float, float], **more: Any) -> Number:
     usual = (max(hard[0], -0.5), min(hard[1], 1.0))
-    return Number(label=label, help=help, section=section, default=default, hard=hard, usual=usual, unit="%",
-                  factor=100, decimals=0, **more)  # fmt: skip
+    return Number(
+        label=label,
+        help=help,
+        section=section,
+        default=default,
+        hard=hard,
+        usual=usual,
+        unit="%",
+        factor=100,
+        decimals=0,
+        **more,
+    )
 
 
 class Splits(Coordinate):
@@ -34,25 +44,45 @@ class Splits(Coordinate):
 
     split = Toggle(label="Split", help="Moves the colours by different strengths", section=SPLIT)
     split_by = Choice(
-        label="Into", help="Three colours, or a whole spectrum between the two ends", default="three", row=True,
-        options=options(three="Three", spectrum="Spectrum"), section=SPLIT, shown_when=("split", "True"),
-    )  # fmt: skip
-    split_red = _share("Red", "How much farther red is moved", SPLIT, -0.08, (-10, 10), shown_when=("split", "True"))
-    split_green = _share("Green", "How much farther green is moved", SPLIT, 0.0, (-10, 10),
-                         shown_when=("split", "True"))  # fmt: skip
-    split_blue = _share("Blue", "How much farther blue is moved", SPLIT, 0.08, (-10, 10), shown_when=("split", "True"))
+        label="Into",
+        help="Three colours, or a whole spectrum between the two ends",
+        default="three",
+        row=True,
+        options=options(three="Three", spectrum="Spectrum"),
+        section=SPLIT,
+        shown_when=When("split"),
+    )
+    split_red = _share("Red", "How much farther red is moved", SPLIT, -0.08, (-10, 10), shown_when=When("split"))
+    split_green = _share("Green", "How much farther green is moved", SPLIT, 0.0, (-10, 10), shown_when=When("split"))
+    split_blue = _share("Blue", "How much farther blue is moved", SPLIT, 0.08, (-10, 10), shown_when=When("split"))
     split_samples = Number(
-        label="Samples", help="How many colours the spectrum has: more is smoother, and slower", default=7.0,
-        hard=(3, 32), usual=(3, 16), whole=True, decimals=0, section=SPLIT, shown_when=("split_by", "spectrum"),
-    )  # fmt: skip
-    split_soft = _share("Softness", "How far the colours run into one another", SPLIT, 0.0, (0, 1),
-                        shown_when=("split", "True"))  # fmt: skip
+        label="Samples",
+        help="How many colours the spectrum has: more is smoother, and slower",
+        default=7.0,
+        hard=(3, 32),
+        usual=(3, 16),
+        whole=True,
+        decimals=0,
+        section=SPLIT,
+        shown_when=When("split_by", "spectrum"),
+    )
+    split_soft = _share(
+        "Softness", "How far the colours run into one another", SPLIT, 0.0, (0, 1), shown_when=When("split")
+    )
     split_form = Choice(
-        label="Shape", help="Even: alike everywhere. Radial: growing from a centre, as a lens does", default="even",
-        row=True, options=options(even="Even", radial="Radial"), section=SPLIT, shown_when=("split", "True"),
-    )  # fmt: skip
+        label="Shape",
+        help="Even: alike everywhere. Radial: growing from a centre, as a lens does",
+        default="even",
+        row=True,
+        options=options(even="Even", radial="Radial"),
+        section=SPLIT,
+        shown_when=When("split"),
+    )
     split_centre = Place(
-        label="Split centre", help="Where the colours do not part", section=SPLIT, shown_when=("split_form", "radial")
+        label="Split centre",
+        help="Where the colours do not part",
+        section=SPLIT,
+        shown_when=When("split_form", "radial"),
     )
 
     def spread(self) -> Spread | None:
@@ -81,46 +111,112 @@ class BeforeAndAfter(ReadsMap, Shaper):
     """The picture turned or blurred before it is bent; light from the map's slope, and a cut-out, afterwards."""
 
     before = Toggle(label="Change it", help="Changes the picture before it is bent", section=BEFORE)
-    flip_x = Toggle(label="Flip across", help="Left becomes right", section=BEFORE, shown_when=("before", "True"))
-    flip_y = Toggle(label="Flip down", help="Top becomes bottom", section=BEFORE, shown_when=("before", "True"))
+    flip_x = Toggle(label="Flip across", help="Left becomes right", section=BEFORE, shown_when=When("before"))
+    flip_y = Toggle(label="Flip down", help="Top becomes bottom", section=BEFORE, shown_when=When("before"))
     before_turn = Number(
-        label="Turned", help="Turns it clockwise", default=0.0, hard=(-36000, 36000), usual=(-180, 180), unit="°",
-        ring=True, section=BEFORE, shown_when=("before", "True"),
-    )  # fmt: skip
-    before_scale = _share("Scaled", "Its size", BEFORE, 1.0, (0.01, 100), shown_when=("before", "True"))
+        label="Turned",
+        help="Turns it clockwise",
+        default=0.0,
+        hard=(-36000, 36000),
+        usual=(-180, 180),
+        unit="°",
+        ring=True,
+        section=BEFORE,
+        shown_when=When("before"),
+    )
+    before_scale = _share("Scaled", "Its size", BEFORE, 1.0, (0.01, 100), shown_when=When("before"))
     before_blur = Number(
-        label="Blurred", help="Softens it: the standard deviation of a Gaussian", default=0.0, hard=(0, 400),
-        usual=(0, 40), unit="px", section=BEFORE, shown_when=("before", "True"),
-    )  # fmt: skip
-    before_about = Place(label="About", help="The place that stays", section=BEFORE, shown_when=("before", "True"))
+        label="Blurred",
+        help="Softens it: the standard deviation of a Gaussian",
+        default=0.0,
+        hard=(0, 400),
+        usual=(0, 40),
+        unit="px",
+        section=BEFORE,
+        shown_when=When("before"),
+    )
+    before_about = Place(label="About", help="The place that stays", section=BEFORE, shown_when=When("before"))
 
     light = Toggle(label="Light", help="Lights the picture by the map's slope", section=LIGHT)
-    light_brightness = _share("Brightness", "How much light is added, and taken away opposite", LIGHT, 0.35, (-10, 10),
-                         shown_when=("light", "True"))  # fmt: skip
+    light_brightness = _share(
+        "Brightness",
+        "How much light is added, and taken away opposite",
+        LIGHT,
+        0.35,
+        (-10, 10),
+        shown_when=When("light"),
+    )
     light_from = Number(
-        label="Light from", help="Where the light comes from; 0 from the right, clockwise", default=-135.0,
-        hard=(-36000, 36000), usual=(-180, 180), unit="°", ring=True, section=LIGHT, shown_when=("light", "True"),
-    )  # fmt: skip
+        label="Light from",
+        help="Where the light comes from; 0 from the right, clockwise",
+        default=-135.0,
+        hard=(-36000, 36000),
+        usual=(-180, 180),
+        unit="°",
+        ring=True,
+        section=LIGHT,
+        shown_when=When("light"),
+    )
     light_sharp = Number(
-        label="Sharpness", help="How narrow the light is: high keeps it to the steepest flanks", default=1.0,
-        hard=(0.05, 50), usual=(0.2, 8), decimals=1, section=LIGHT, shown_when=("light", "True"),
-    )  # fmt: skip
+        label="Sharpness",
+        help="How narrow the light is: high keeps it to the steepest flanks",
+        default=1.0,
+        hard=(0.05, 50),
+        usual=(0.2, 8),
+        decimals=1,
+        section=LIGHT,
+        shown_when=When("light"),
+    )
     light_depth = Number(
-        label="Depth", help="How high white stands above black: more makes every flank steeper", default=60.0,
-        hard=(0, 10000), usual=(0, 300), unit="px", decimals=0, section=LIGHT, shown_when=("light", "True"),
-    )  # fmt: skip
-    light_rim = _share("Rim fall-off", "How fast it fades along a rim, away from where the light comes from", LIGHT,
-                       0.0, (0, 20), shown_when=("light", "True"))  # fmt: skip
+        label="Depth",
+        help="How high white stands above black: more makes every flank steeper",
+        default=60.0,
+        hard=(0, 10000),
+        usual=(0, 300),
+        unit="px",
+        decimals=0,
+        section=LIGHT,
+        shown_when=When("light"),
+    )
+    light_rim = _share(
+        "Rim fall-off",
+        "How fast it fades along a rim, away from where the light comes from",
+        LIGHT,
+        0.0,
+        (0, 20),
+        shown_when=When("light"),
+    )
 
     cut = Toggle(label="Cut out", help="Keeps only where the map says", section=CUT)
     cut_by = Choice(
-        label="Cut by", help="What the cut-out is made of", default="value", row=True,
-        options=options(value="Value", alpha="Alpha"), section=CUT, shown_when=("cut", "True"),
-    )  # fmt: skip
-    cut_low = Number(label="Clear at", help="The map value that is wholly clear", default=0.45, hard=(-4, 5),
-                     usual=(0, 1), decimals=3, section=CUT, shown_when=("cut", "True"))  # fmt: skip
-    cut_high = Number(label="Full at", help="The map value that is wholly there", default=0.55, hard=(-4, 5),
-                      usual=(0, 1), decimals=3, section=CUT, shown_when=("cut", "True"))  # fmt: skip
+        label="Cut by",
+        help="What the cut-out is made of",
+        default="value",
+        row=True,
+        options=options(value="Value", alpha="Alpha"),
+        section=CUT,
+        shown_when=When("cut"),
+    )
+    cut_low = Number(
+        label="Clear at",
+        help="The map value that is wholly clear",
+        default=0.45,
+        hard=(-4, 5),
+        usual=(0, 1),
+        decimals=3,
+        section=CUT,
+        shown_when=When("cut"),
+    )
+    cut_high = Number(
+        label="Full at",
+        help="The map value that is wholly there",
+        default=0.55,
+        hard=(-4, 5),
+        usual=(0, 1),
+        decimals=3,
+        section=CUT,
+        shown_when=When("cut"),
+    )
 
     def still(self) -> bool:
         """Whether nothing at all is done, before and after too."""

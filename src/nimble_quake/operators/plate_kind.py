@@ -9,7 +9,7 @@ import numpy as np
 
 from nimble_quake.conventions import Affine, Field, Picture, Pixels, Seconds
 from nimble_quake.operators.base import FITS, Context, Operator
-from nimble_quake.params.kinds import Choice, MapRef, Number, Pairs, Place, PlateRef, Toggle, Words, options
+from nimble_quake.params.kinds import Choice, MapRef, Number, Pairs, Place, PlateRef, Toggle, When, Words, options
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid
 
@@ -39,21 +39,40 @@ class Raster:
 
 BLENDS = options(
     **{
-        "normal": "Normal", "multiply": "Multiply: darkens", "screen": "Screen: lightens", "overlay": "Overlay",
-        "darken": "Darken", "lighten": "Lighten", "color-dodge": "Colour dodge", "color-burn": "Colour burn",
-        "hard-light": "Hard light", "soft-light": "Soft light", "difference": "Difference", "exclusion": "Exclusion",
-        "hue": "Hue", "saturation": "Saturation", "color": "Colour", "luminosity": "Luminosity",
+        "normal": "Normal",
+        "multiply": "Multiply: darkens",
+        "screen": "Screen: lightens",
+        "overlay": "Overlay",
+        "darken": "Darken",
+        "lighten": "Lighten",
+        "color-dodge": "Colour dodge",
+        "color-burn": "Colour burn",
+        "hard-light": "Hard light",
+        "soft-light": "Soft light",
+        "difference": "Difference",
+        "exclusion": "Exclusion",
+        "hue": "Hue",
+        "saturation": "Saturation",
+        "color": "Colour",
+        "luminosity": "Luminosity",
         "plus-lighter": "Add: adds light, clips at white",
     }
-)  # fmt: skip
+)
 
 DEPTH, CROP, MATTE, PIN = "Depth", "Crop", "Matte", "Pin"
 """The sections of a plate's settings that turn it in depth, cut it, take a matte, or stick it to tracked points."""
 
 
 def _crop(label: str, help: str) -> Pairs:
-    return Pairs(label=label, help=f"{help}, shares of its own size", default=(0.0, 0.0), unit="%", factor=100,
-                 hard=(0, 1), section=CROP)  # fmt: skip
+    return Pairs(
+        label=label,
+        help=f"{help}, shares of its own size",
+        default=(0.0, 0.0),
+        unit="%",
+        factor=100,
+        hard=(0, 1),
+        section=CROP,
+    )
 
 
 class PlateKind(Operator):
@@ -82,65 +101,162 @@ class PlateKind(Operator):
 
     position = Place(label="Place", help="Where the anchor lies in the frame", group="place")
     anchor = Pairs(
-        label="Anchor", help="The point it is placed and turned by, as a share of its own size",
-        default=(0.5, 0.5), unit="%", factor=100, hard=(-20, 20), group="place",
-    )  # fmt: skip
+        label="Anchor",
+        help="The point it is placed and turned by, as a share of its own size",
+        default=(0.5, 0.5),
+        unit="%",
+        factor=100,
+        hard=(-20, 20),
+        group="place",
+    )
     scale_x = Number(
-        label="Scale x", help="Its width, in % of its own", default=1.0, hard=(-100, 100), usual=(0, 2), unit="%",
-        factor=100, decimals=1, group="place",
-    )  # fmt: skip
+        label="Scale x",
+        help="Its width, in % of its own",
+        default=1.0,
+        hard=(-100, 100),
+        usual=(0, 2),
+        unit="%",
+        factor=100,
+        decimals=1,
+        group="place",
+    )
     scale_y = Number(
-        label="Scale y", help="Its height, in % of its own", default=1.0, hard=(-100, 100), usual=(0, 2), unit="%",
-        factor=100, decimals=1, group="place",
-    )  # fmt: skip
+        label="Scale y",
+        help="Its height, in % of its own",
+        default=1.0,
+        hard=(-100, 100),
+        usual=(0, 2),
+        unit="%",
+        factor=100,
+        decimals=1,
+        group="place",
+    )
     turn = Number(
-        label="Turn", help="Turns it clockwise", default=0.0, hard=(-36000, 36000), usual=(-180, 180), unit="°",
-        ring=True, group="place",
-    )  # fmt: skip
+        label="Turn",
+        help="Turns it clockwise",
+        default=0.0,
+        hard=(-36000, 36000),
+        usual=(-180, 180),
+        unit="°",
+        ring=True,
+        group="place",
+    )
     blend = Choice(label="Blend", help="How it meets the plates beneath (W3C modes)", default="normal", options=BLENDS)
     opacity = Number(
-        label="Opacity", help="How much it covers", default=1.0, hard=(0, 1), usual=(0, 1), unit="%", factor=100,
+        label="Opacity",
+        help="How much it covers",
+        default=1.0,
+        hard=(0, 1),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
         decimals=0,
-    )  # fmt: skip
+    )
     mask = MapRef(label="Mask", help="A map that says where it is seen: wholly at white, not at all at black")
-    mask_invert = Toggle(label="Inverted", help="It is seen where the mask is black", shown_when=("mask", "*"))
-    tilt = Number(label="Tilt", help="Turns its top away from you, about its place", default=0.0, hard=(-36000, 36000),
-                  usual=(-90, 90), unit="°", ring=True, section=DEPTH)  # fmt: skip
-    swing = Number(label="Swing", help="Turns its right side away from you, about its place", default=0.0,
-                   hard=(-36000, 36000), usual=(-90, 90), unit="°", ring=True, section=DEPTH)  # fmt: skip
-    away = Number(label="Away", help="How far behind the other plates it lies; below 0 nearer", default=0.0,
-                  hard=(-100_000, 1_000_000), usual=(-500, 2000), unit="px", decimals=0, section=DEPTH)  # fmt: skip
+    mask_invert = Toggle(label="Inverted", help="It is seen where the mask is black", shown_when=When("mask"))
+    tilt = Number(
+        label="Tilt",
+        help="Turns its top away from you, about its place",
+        default=0.0,
+        hard=(-36000, 36000),
+        usual=(-90, 90),
+        unit="°",
+        ring=True,
+        section=DEPTH,
+    )
+    swing = Number(
+        label="Swing",
+        help="Turns its right side away from you, about its place",
+        default=0.0,
+        hard=(-36000, 36000),
+        usual=(-90, 90),
+        unit="°",
+        ring=True,
+        section=DEPTH,
+    )
+    away = Number(
+        label="Away",
+        help="How far behind the other plates it lies; below 0 nearer",
+        default=0.0,
+        hard=(-100_000, 1_000_000),
+        usual=(-500, 2000),
+        unit="px",
+        decimals=0,
+        section=DEPTH,
+    )
     crop_sides = _crop("Left, right", "How much is cut away at the left and at the right")
     crop_ends = _crop("Top, bottom", "How much is cut away at the top and at the bottom")
-    crop_soft = Number(label="Soft", help="Over how much of what is kept it fades", default=0.0, hard=(0, 20000),
-                       usual=(0, 200), unit="px", decimals=1, section=CROP)  # fmt: skip
-    matte = PlateRef(label="Matte", help="Another plate: this one is seen only where that one is, switched off too",
-                     effects_by="matte_effects", section=MATTE)  # fmt: skip
+    crop_soft = Number(
+        label="Soft",
+        help="Over how much of what is kept it fades",
+        default=0.0,
+        hard=(0, 20000),
+        usual=(0, 200),
+        unit="px",
+        decimals=1,
+        section=CROP,
+    )
+    matte = PlateRef(
+        label="Matte",
+        help="Another plate: this one is seen only where that one is, switched off too",
+        effects_by="matte_effects",
+        section=MATTE,
+    )
     matte_by = Choice(
-        label="By", help="What of the other plate counts", default="alpha", row=True, section=MATTE,
-        options=options(alpha="Alpha", luminance="Luminance"), shown_when=("matte", "*"),
-    )  # fmt: skip
-    matte_invert = Toggle(label="Inverted", help="It is seen only where the other plate is not", section=MATTE,
-                          shown_when=("matte", "*"))  # fmt: skip
-    matte_effects = Toggle(label="Effects too", help="The other plate counts as its effects leave it", default=True,
-                           section=MATTE, shown_when=("matte", "*"))  # fmt: skip
+        label="By",
+        help="What of the other plate counts",
+        default="alpha",
+        row=True,
+        section=MATTE,
+        options=options(alpha="Alpha", luminance="Luminance"),
+        shown_when=When("matte"),
+    )
+    matte_invert = Toggle(
+        label="Inverted", help="It is seen only where the other plate is not", section=MATTE, shown_when=When("matte")
+    )
+    matte_effects = Toggle(
+        label="Effects too",
+        help="The other plate counts as its effects leave it",
+        default=True,
+        section=MATTE,
+        shown_when=When("matte"),
+    )
 
     pin = PlateRef(label="Pin to", help="A tracked clip whose points it sticks to", tracked=True, section=PIN)
-    pin_points = Words(label="Points", help="Numbers of the points it is pinned by: one moves it, more turn it",
-                       section=PIN, shown_when=("pin", "*"))  # fmt: skip
-    pin_from = Number(label="As it lies at", help="The frame at which it lies where it was put", default=0,
-                      hard=(0, 1e6), usual=(0, 240), whole=True, decimals=0, section=PIN,
-                      shown_when=("pin", "*"))  # fmt: skip
+    pin_points = Words(
+        label="Points",
+        help="Numbers of the points it is pinned by: one moves it, more turn it",
+        section=PIN,
+        shown_when=When("pin"),
+    )
+    pin_from = Number(
+        label="As it lies at",
+        help="The frame at which it lies where it was put",
+        default=0,
+        hard=(0, 1e6),
+        usual=(0, 240),
+        whole=True,
+        decimals=0,
+        section=PIN,
+        shown_when=When("pin"),
+    )
     pin_way = Choice(
-        label="Way", help="It follows the points, or is moved against them: that steadies a clip pinned to itself",
-        default="follow", row=True, options=options(follow="Follow", steady="Steady"), section=PIN,
-        shown_when=("pin", "*"),
-    )  # fmt: skip
+        label="Way",
+        help="It follows the points, or is moved against them: that steadies a clip pinned to itself",
+        default="follow",
+        row=True,
+        options=options(follow="Follow", steady="Steady"),
+        section=PIN,
+        shown_when=When("pin"),
+    )
     pin_as = Choice(
-        label="Takes", help="What it takes from the points", default="all", section=PIN,
+        label="Takes",
+        help="What it takes from the points",
+        default="all",
+        section=PIN,
         options=options(place="Place", turn="And turn", all="And scale", corners="And perspective: by four points"),
-        shown_when=("pin", "*"),
-    )  # fmt: skip
+        shown_when=When("pin"),
+    )
 
     def box(self, ctx: Context) -> tuple[float, float]:
         """Return the plate's own width and height, in its own pixels."""

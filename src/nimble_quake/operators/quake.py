@@ -19,7 +19,7 @@ from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.options import BEFORE, CUT, LIGHT, SPLIT, BeforeAndAfter, Splits
 from nimble_quake.operators.reading import READING, ReadsMap, Weighted
 from nimble_quake.operators.steps import STAGGER, Shaper
-from nimble_quake.params.kinds import Choice, MapRef, Number, Place, Toggle, options
+from nimble_quake.params.kinds import Choice, MapRef, Number, Place, Toggle, When, options
 from nimble_quake.raster.bends import Bend, bent, bent_offsets, rolled, unrolled
 from nimble_quake.raster.colour import channel
 from nimble_quake.raster.grid import Grid
@@ -45,20 +45,38 @@ class Quake(ReadsMap, Shaper):
     sections = (READING, EDGES, SPLIT, LIGHT, CUT, BEFORE, RINGS, WHERE, STAGGER, FOOT)
 
     strength = Number(
-        label="Strength", help="Scales all it does", default=1.0, hard=(-100, 100), usual=(0, 1), unit="%",
-        factor=100, decimals=0, section=FOOT,
-    )  # fmt: skip
+        label="Strength",
+        help="Scales all it does",
+        default=1.0,
+        hard=(-100, 100),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+        section=FOOT,
+    )
     mask = MapRef(
         label="Mask", help="A map that says where it acts: wholly at white, not at all at black", section=WHERE
     )
     mask_on = Choice(
-        label="Mask on", help="Strength: motion fades out. Result: moved and unmoved picture are mixed, edges double",
-        default="strength", row=True, options=options(strength="Strength", result="Result"), section=WHERE,
-    )  # fmt: skip
+        label="Mask on",
+        help="Strength: motion fades out. Result: moved and unmoved picture are mixed, edges double",
+        default="strength",
+        row=True,
+        options=options(strength="Strength", result="Result"),
+        section=WHERE,
+    )
     opacity = Number(
-        label="Mix", help="How much of the result is used, over what was there before", default=1.0, hard=(0, 1),
-        usual=(0, 1), unit="%", factor=100, decimals=0, section=WHERE,
-    )  # fmt: skip
+        label="Mix",
+        help="How much of the result is used, over what was there before",
+        default=1.0,
+        hard=(0, 1),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+        section=WHERE,
+    )
 
     def idle(self) -> bool:
         return self.strength == 0
@@ -105,25 +123,34 @@ class BendQuake(Splits, BeforeAndAfter, Coordinate, Quake):
     """A coupling that moves."""
 
     edge = Choice(
-        label="Edge", help="What is pulled in from beyond the plate's border; the last quake's edge counts",
-        default="empty", section=EDGES,
+        label="Edge",
+        help="What is pulled in from beyond the plate's border; the last quake's edge counts",
+        default="empty",
+        section=EDGES,
         options=options(
-            empty="Empty: nothing", hold="Hold: the border's pixels go on", wrap="Wrap: the other side comes in",
+            empty="Empty: nothing",
+            hold="Hold: the border's pixels go on",
+            wrap="Wrap: the other side comes in",
             mirror="Mirror: it is folded back",
         ),
-    )  # fmt: skip
+    )
     filter = Choice(
-        label="Filter", help="How pixels are fetched between pixels", default="good", section=EDGES,
-        options=options(linear="Draft: linear", good="Good: linear, what shrinks is averaged",
-                        best="Best: cubic, what shrinks is averaged", cubic="Cubic: sharper",
-                        nearest="Nearest: no smoothing"),
-    )  # fmt: skip
+        label="Filter",
+        help="How pixels are fetched between pixels",
+        default="good",
+        section=EDGES,
+        options=options(
+            linear="Draft: linear",
+            good="Good: linear, what shrinks is averaged",
+            best="Best: cubic, what shrinks is averaged",
+            cubic="Cubic: sharper",
+            nearest="Nearest: no smoothing",
+        ),
+    )
     ring = Toggle(
         label="Ring space", help="Bends round a centre: across becomes round, down becomes outwards", section=RINGS
     )
-    ring_centre = Place(
-        label="Ring centre", help="What the rings lie round", section=RINGS, shown_when=("ring", "True")
-    )
+    ring_centre = Place(label="Ring centre", help="What the rings lie round", section=RINGS, shown_when=When("ring"))
 
     far = 0.5
 

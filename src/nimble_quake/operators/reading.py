@@ -10,17 +10,24 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import FITS, Context, MadeOf
 from nimble_quake.operators.steps import Step
-from nimble_quake.params.kinds import Choice, MapRef, Number, Param, options
+from nimble_quake.params.kinds import Choice, MapRef, Number, Param, When, options
 from nimble_quake.raster.colour import channel
 from nimble_quake.raster.ends import ends_of
 from nimble_quake.raster.places import Places
 
 CHANNELS = options(
     value="Value: the grey of the map, or its own axis",
-    red="Red", green="Green", blue="Blue", alpha="Alpha", luminance="Luminance: BT.709 of the values as given",
-    lightness="Lightness", hue="Hue", saturation="Saturation", constant="Constant: white everywhere",
+    red="Red",
+    green="Green",
+    blue="Blue",
+    alpha="Alpha",
+    luminance="Luminance: BT.709 of the values as given",
+    lightness="Lightness",
+    hue="Hue",
+    saturation="Saturation",
+    constant="Constant: white everywhere",
     none="None: not moved",
-)  # fmt: skip
+)
 READING = "Reading the map"
 
 
@@ -34,7 +41,9 @@ class ReadsMap(Step):
 
     map = MapRef(label="Map", help="The map that drives it")
     rest_by = Choice(
-        label="Rest", help="Which map value moves nothing; the level below says where that is now", default="auto",
+        label="Rest",
+        help="Which map value moves nothing; the level below says where that is now",
+        default="auto",
         section=READING,
         options=options(
             auto="Automatic: mid grey (0.5), or code 128 after an 8-bit picture; not the mean of the map",
@@ -42,25 +51,42 @@ class ReadsMap(Step):
             one="One-sided: black rests",
             picked="Picked: the level below",
         ),
-    )  # fmt: skip
+    )
     rest = Number(
-        label="Rest level", help="The map value that leaves the picture where it is; changing it picks it",
-        default=0.5, hard=(-4, 5), usual=(0, 1), decimals=3, sets=("rest_by", "picked"), section=READING,
-    )  # fmt: skip
+        label="Rest level",
+        help="The map value that leaves the picture where it is; changing it picks it",
+        default=0.5,
+        hard=(-4, 5),
+        usual=(0, 1),
+        decimals=3,
+        sets=("rest_by", "picked"),
+        section=READING,
+    )
     clear = Choice(
-        label="Clear parts", help="What transparent parts of the map count as", default="rest", section=READING,
+        label="Clear parts",
+        help="What transparent parts of the map count as",
+        default="rest",
+        section=READING,
         options=options(
             rest="Rest: they move nothing", black="Black", white="White", **{"as-is": "As is: their own colour"}
         ),
-    )  # fmt: skip
+    )
     hook = Choice(
-        label="Hook-up", help="Frame: things pass through the map. Plate: the map travels with it", default="frame",
-        row=True, options=options(frame="Frame", plate="Plate"), section=READING,
-    )  # fmt: skip
+        label="Hook-up",
+        help="Frame: things pass through the map. Plate: the map travels with it",
+        default="frame",
+        row=True,
+        options=options(frame="Frame", plate="Plate"),
+        section=READING,
+    )
     fit = Choice(
-        label="Map fit", help="How the map is laid over the plate", default="stretch", options=FITS,
-        shown_when=("hook", "plate"), section=READING,
-    )  # fmt: skip
+        label="Map fit",
+        help="How the map is laid over the plate",
+        default="stretch",
+        options=FITS,
+        shown_when=When("hook", "plate"),
+        section=READING,
+    )
 
     def map_read(self) -> str:
         return self.map

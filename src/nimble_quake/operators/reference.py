@@ -12,8 +12,14 @@ HEAD = """# Operators
 Made from the declarations by `make docs`; do not edit. `nimble-quake list --json` gives the same to programs.
 A value marked ~ can move over time. Limits are never passed; the usual range is what a slide-field's foot line spans.
 """
-TITLES = {"source": "Sources", "shaper": "Shapers", "quake": "Quakes", "finish": "Finishes", "plate": "Plates",
-          "sound": "Sounds"}  # fmt: skip
+TITLES = {
+    "source": "Sources",
+    "shaper": "Shapers",
+    "quake": "Quakes",
+    "finish": "Finishes",
+    "plate": "Plates",
+    "sound": "Sounds",
+}
 
 
 def reference() -> str:

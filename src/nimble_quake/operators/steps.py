@@ -28,21 +28,40 @@ from nimble_quake.raster.pointwise import Op, run_ops
 from nimble_quake.raster.rims import border_held
 
 OPACITY = Number(
-    label="Mix", help="How much of this step is used", default=1.0, hard=(0, 1), usual=(0, 1), unit="%", factor=100,
+    label="Mix",
+    help="How much of this step is used",
+    default=1.0,
+    hard=(0, 1),
+    usual=(0, 1),
+    unit="%",
+    factor=100,
     decimals=0,
-)  # fmt: skip
+)
 MASK = MapRef(label="Mask", help="A map that says where this step is used: all of it at white, nothing at black")
 
 STAGGER = "Staggered"
 """The section of what repeats a step later and later."""
 TIMES = Number(
-    label="Times", help="How often it acts in all, each time later than the one before, as one item", default=1.0,
-    hard=(1, 12), usual=(1, 6), whole=True, decimals=0, section=STAGGER, nothing_at=1.0,
-)  # fmt: skip
+    label="Times",
+    help="How often it acts in all, each time later than the one before, as one item",
+    default=1.0,
+    hard=(1, 12),
+    usual=(1, 6),
+    whole=True,
+    decimals=0,
+    section=STAGGER,
+    nothing_at=1.0,
+)
 STAGGER_BY = Number(
-    label="Later", help="How many frames each is later than the one before: its numbers and its map with it",
-    default=5.0, hard=(-10_000, 10_000), usual=(-12, 12), unit="f", decimals=1, section=STAGGER,
-)  # fmt: skip
+    label="Later",
+    help="How many frames each is later than the one before: its numbers and its map with it",
+    default=5.0,
+    hard=(-10_000, 10_000),
+    usual=(-12, 12),
+    unit="f",
+    decimals=1,
+    section=STAGGER,
+)
 STAGGERS = frozenset({"stagger_times", "stagger_by"})
 
 COMBINES = options(

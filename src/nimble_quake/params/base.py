@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Self, TypeAlias, overload
 
 from nimble_quake.errors import OutOfLimits, ShotError
+from nimble_quake.params.conditions import When
 
 Rgba: TypeAlias = tuple[float, float, float, float]
 Pair: TypeAlias = tuple[float, float]
@@ -43,8 +44,8 @@ class Param:
     label: str = ""
     help: str = ""
     group: str = ""
-    shown_when: tuple[str, str] | None = None
-    """(other parameter, its values joined by |): the settings show this one only then."""
+    shown_when: When | None = None
+    """The settings show it only then."""
     follows: tuple[str, str] | None = None
     """(a toggle, another parameter): while the toggle is on this one shows the other's value and cannot be changed."""
     sets: tuple[str, str] | None = None

@@ -14,6 +14,7 @@ A parameter is a descriptor: on the operator class it is its own declaration, on
 from __future__ import annotations
 
 from nimble_quake.params.base import Pair, Param, Rgba, shown
+from nimble_quake.params.conditions import When
 from nimble_quake.params.lists import MAX_NET, MAX_POINTS, MAX_STOPS, Exceptions, Net, Outline, Stop, Stops
 from nimble_quake.params.numbers import Colour, Drift, Number, Pairs, Place, hex_of, parse_hex
 from nimble_quake.params.words import (
@@ -58,6 +59,7 @@ __all__ = [
     "Stop",
     "Stops",
     "Toggle",
+    "When",
     "Words",
     "hex_of",
     "options",

@@ -21,12 +21,33 @@ class Camera(PlateKind):
 
     stands = Place(label="Stands", help="Where the eye is, across and down")
     target = Place(label="Looks at", help="The place it looks at, in the plane that plates lie in")
-    field = Number(label="Field", help="How much it sees, from the top of the frame to its foot", default=40.0,
-                   hard=(1, 170), usual=(15, 90), unit="°", decimals=1)  # fmt: skip
-    nearer = Number(label="Nearer", help="How much nearer it stands than where plates are seen at their own size",
-                    default=0.0, hard=(-100_000, 100_000), usual=(-800, 800), unit="px", decimals=0)  # fmt: skip
-    roll = Number(label="Roll", help="Turns the eye about its own axis", default=0.0, hard=(-36000, 36000),
-                  usual=(-180, 180), unit="°", ring=True)  # fmt: skip
+    field = Number(
+        label="Field",
+        help="How much it sees, from the top of the frame to its foot",
+        default=40.0,
+        hard=(1, 170),
+        usual=(15, 90),
+        unit="°",
+        decimals=1,
+    )
+    nearer = Number(
+        label="Nearer",
+        help="How much nearer it stands than where plates are seen at their own size",
+        default=0.0,
+        hard=(-100_000, 100_000),
+        usual=(-800, 800),
+        unit="px",
+        decimals=0,
+    )
+    roll = Number(
+        label="Roll",
+        help="Turns the eye about its own axis",
+        default=0.0,
+        hard=(-36000, 36000),
+        usual=(-180, 180),
+        unit="°",
+        ring=True,
+    )
 
     @classmethod
     def handles(cls) -> tuple[tuple[str, str], ...]:

@@ -25,28 +25,54 @@ class Clip(PlateKind):
     file = MediaFile(label="File", help="The footage file", sort="clip")
     fit = FIT
     trim = Number(
-        label="Trim in", help="Skips this much at the clip's start", default=0.0, hard=(0, 86400), usual=(0, 10),
-        unit="s", decimals=2, group="time",
-    )  # fmt: skip
+        label="Trim in",
+        help="Skips this much at the clip's start",
+        default=0.0,
+        hard=(0, 86400),
+        usual=(0, 10),
+        unit="s",
+        decimals=2,
+        group="time",
+    )
     speed = Number(
-        label="Speed", help="How fast it runs; negative runs backwards, 0 stands: give it pins to slow down or freeze",
-        default=1.0, hard=(-100, 100), usual=(0, 2), unit="%", factor=100, decimals=0, group="time", accumulates=True,
-    )  # fmt: skip
+        label="Speed",
+        help="How fast it runs; negative runs backwards, 0 stands: give it pins to slow down or freeze",
+        default=1.0,
+        hard=(-100, 100),
+        usual=(0, 2),
+        unit="%",
+        factor=100,
+        decimals=0,
+        group="time",
+        accumulates=True,
+    )
     between = Choice(
-        label="Between", help="What is shown between two frames when it runs slowly", default="frame", row=True,
-        options=options(frame="Frame", blend="Blended"), group="time",
-    )  # fmt: skip
+        label="Between",
+        help="What is shown between two frames when it runs slowly",
+        default="frame",
+        row=True,
+        options=options(frame="Frame", blend="Blended"),
+        group="time",
+    )
     fields = Choice(
-        label="Lines", help="Interlaced footage holds two moments, line by line: which of them is shown",
-        default="tagged", group="time",
-        options=options(tagged="As its file says", both="Both: frames are whole", upper="Upper lines of each frame",
-                        lower="Lower lines of each frame"),
-    )  # fmt: skip
+        label="Lines",
+        help="Interlaced footage holds two moments, line by line: which of them is shown",
+        default="tagged",
+        group="time",
+        options=options(
+            tagged="As its file says",
+            both="Both: frames are whole",
+            upper="Upper lines of each frame",
+            lower="Lower lines of each frame",
+        ),
+    )
     beyond = Choice(
-        label="At its end", help="What is shown after its last frame", default="loop",
+        label="At its end",
+        help="What is shown after its last frame",
+        default="loop",
         options=options(loop="Loop: begins again", hold="Hold: the last frame stays", empty="Empty: nothing"),
         group="time",
-    )  # fmt: skip
+    )
 
     def timed(self) -> bool:
         return True

@@ -29,17 +29,43 @@ class Copy(PlateKind):
     shows_param = "of"
 
     of = PlateRef(label="Copy of", help="The plate or group it shows", effects_by="with_effects")
-    with_effects = Toggle(label="Effects too", help="It shows the other's effects too, not its plain picture",
-                          default=True)  # fmt: skip
+    with_effects = Toggle(
+        label="Effects too", help="It shows the other's effects too, not its plain picture", default=True
+    )
     exceptions = Exceptions(label="Exceptions", help="Values of the original that are other ones here")
-    copies = Number(label="Copies", help="How often it is shown", default=1, nothing_at=1, hard=(1, 60),
-                    usual=(1, 12), whole=True,
-                    decimals=0, section=STAGGER)  # fmt: skip
-    later = Number(label="Later", help="How many frames each is later than the one before", default=4.0,
-                   hard=(-10_000, 10_000), usual=(-12, 12), unit="f", decimals=1, section=STAGGER)  # fmt: skip
+    copies = Number(
+        label="Copies",
+        help="How often it is shown",
+        default=1,
+        nothing_at=1,
+        hard=(1, 60),
+        usual=(1, 12),
+        whole=True,
+        decimals=0,
+        section=STAGGER,
+    )
+    later = Number(
+        label="Later",
+        help="How many frames each is later than the one before",
+        default=4.0,
+        hard=(-10_000, 10_000),
+        usual=(-12, 12),
+        unit="f",
+        decimals=1,
+        section=STAGGER,
+    )
     aside = Pairs(label="Aside", help="How far each lies from the one before", unit="px", section=STAGGER)
-    fainter = Number(label="Fainter", help="How much less each covers than the one before", default=0.0, hard=(0, 1),
-                     usual=(0, 1), unit="%", factor=100, decimals=0, section=STAGGER)  # fmt: skip
+    fainter = Number(
+        label="Fainter",
+        help="How much less each covers than the one before",
+        default=0.0,
+        hard=(0, 1),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+        section=STAGGER,
+    )
 
     def looks_back(self) -> bool:
         """Whether it shows other moments than its own."""

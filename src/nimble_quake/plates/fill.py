@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Pixels
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import UNPLACED, PlateKind, Raster
-from nimble_quake.params.kinds import Choice, Colour, Place, Stop, Stops, options
+from nimble_quake.params.kinds import Choice, Colour, Place, Stop, Stops, When, options
 from nimble_quake.raster.gradient import along, colour_at
 from nimble_quake.raster.grid import Grid, refuse_enormous
 
@@ -22,22 +22,31 @@ class Fill(PlateKind):
     without = UNPLACED
 
     shape = Choice(
-        label="Gradient", help="Flat, or how the gradient spreads", default="flat",
+        label="Gradient",
+        help="Flat, or how the gradient spreads",
+        default="flat",
         options=options(flat="Flat", linear="Linear", radial="Radial", conic="Conic"),
-    )  # fmt: skip
+    )
     colour = Colour(
-        label="Colour", help="The flat colour", default=(0.08, 0.07, 0.12, 1.0), shown_when=("shape", "flat")
+        label="Colour", help="The flat colour", default=(0.08, 0.07, 0.12, 1.0), shown_when=When("shape", "flat")
     )
     stops = Stops(
-        label="Stops", help="The gradient's colours",
+        label="Stops",
+        help="The gradient's colours",
         default=(Stop(0.0, (0.06, 0.08, 0.2, 1.0)), Stop(1.0, (0.75, 0.33, 0.2, 1.0))),
-        shown_when=("shape", "linear|radial|conic"),
-    )  # fmt: skip
+        shown_when=When("shape", "linear", "radial", "conic"),
+    )
     start = Place(
-        label="Start", help="Where the gradient begins", default=(0.5, 0.0), shown_when=("shape", "linear|radial|conic")
+        label="Start",
+        help="Where the gradient begins",
+        default=(0.5, 0.0),
+        shown_when=When("shape", "linear", "radial", "conic"),
     )
     end = Place(
-        label="End", help="Where the gradient ends", default=(0.5, 1.0), shown_when=("shape", "linear|radial|conic")
+        label="End",
+        help="Where the gradient ends",
+        default=(0.5, 1.0),
+        shown_when=When("shape", "linear", "radial", "conic"),
     )
 
     def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:

@@ -8,7 +8,7 @@ from nimble_quake.conventions import Affine, Field, Pixels
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_size
 from nimble_quake.operators.plate_kind import PlateKind, Raster
-from nimble_quake.params.kinds import Choice, Toggle, options
+from nimble_quake.params.kinds import Choice, Toggle, When, options
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import Grid
 
@@ -23,14 +23,24 @@ class Lens(PlateKind):
     without = frozenset({"crop_sides", "crop_ends", "crop_soft"})  # its shape says where it is seen
 
     shape = Choice(
-        label="Shape", help="Where it is seen", default="none", row=True,
+        label="Shape",
+        help="Where it is seen",
+        default="none",
+        row=True,
         options=options(none="None", ellipse="Ellipse", rectangle="Rectangle"),
-    )  # fmt: skip
-    width = a_size("Width", "How wide the shape is", 480.0, (20, 1920), when=("shape", "ellipse|rectangle"))
-    height = a_size("Height", "How high the shape is", 360.0, (20, 1080), when=("shape", "ellipse|rectangle"))
-    soft = a_distance("Softness", "How wide its edge fades, half inwards, half outwards", 2.0, (0, 200),
-                      when=("shape", "ellipse|rectangle"))  # fmt: skip
-    outside = Toggle(label="Invert", help="It is seen outside the shape", shown_when=("shape", "ellipse|rectangle"))
+    )
+    width = a_size("Width", "How wide the shape is", 480.0, (20, 1920), when=When("shape", "ellipse", "rectangle"))
+    height = a_size("Height", "How high the shape is", 360.0, (20, 1080), when=When("shape", "ellipse", "rectangle"))
+    soft = a_distance(
+        "Softness",
+        "How wide its edge fades, half inwards, half outwards",
+        2.0,
+        (0, 200),
+        when=When("shape", "ellipse", "rectangle"),
+    )
+    outside = Toggle(
+        label="Invert", help="It is seen outside the shape", shown_when=When("shape", "ellipse", "rectangle")
+    )
 
     def box(self, ctx: Context) -> tuple[float, float]:
         return (ctx.at.width, ctx.at.height) if self.shape == "none" else (self.width, self.height)

@@ -13,13 +13,13 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count
 from nimble_quake.operators.lettering import Lettered, lettered
 from nimble_quake.operators.plate_kind import PlateKind, Raster
-from nimble_quake.params.kinds import Choice, Number, Pairs, PlateRef, Seed, Words, options
+from nimble_quake.params.kinds import Choice, Number, Pairs, PlateRef, Seed, When, Words, options
 from nimble_quake.raster.blend import blend_onto
 from nimble_quake.raster.chance import mixed
 from nimble_quake.raster.grid import refuse_enormous
 
 FIGURES, LETTERS = "0123456789", "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
-RANDOM = "figures|letters|own"
+RANDOM = ("figures", "letters", "own")
 MOST_LABELS = 200
 
 
@@ -31,38 +31,109 @@ class NumberPlate(Lettered, PlateKind):
     help = "A counter, a clock, or flickering figures and letters"
 
     form = Choice(
-        label="Shows", help="What is shown", default="value",
-        options=options(value="A value: set it moving", clock="A clock", figures="Random figures",
-                        letters="Random letters", own="Random signs of your own"),
-    )  # fmt: skip
-    value = Number(label="Value", help="The number that is shown: give it pins, or a rate to count by", default=0.0,
-                   hard=(-1e12, 1e12), usual=(0, 1000), decimals=2, shown_when=("form", "value"))  # fmt: skip
-    places = Number(label="Decimals", help="Figures after the point", default=0, hard=(0, 6), usual=(0, 3), whole=True,
-                    decimals=0, shown_when=("form", "value"))  # fmt: skip
-    digits = Number(label="Figures", help="At least so many figures before the point, filled with zeros; "
-                    "of random signs: how many", default=4, hard=(1, 40), usual=(1, 12), whole=True, decimals=0,
-                    shown_when=("form", f"value|{RANDOM}"))  # fmt: skip
-    thousands = Choice(label="Thousands", help="What parts thousands", default="none", row=True,
-                       options=options(none="None", space="Space", comma="Comma", point="Point"),
-                       shown_when=("form", "value"))  # fmt: skip
-    clock = Choice(label="Clock", help="How time is shown", default="ms",
-                   options=options(ms="m:ss", hms="h:mm:ss", hmsf="hh:mm:ss:ff, with frames", tenths="m:ss.t"),
-                   shown_when=("form", "clock"))  # fmt: skip
-    begins = Number(label="Begins at", help="The time it shows when it begins", default=0.0, hard=(-359999, 359999),
-                    usual=(0, 3600), unit="s", decimals=1, shown_when=("form", "clock"))  # fmt: skip
-    speed = Number(label="Speed", help="How fast it runs; below 0 it counts down", default=1.0, hard=(-1000, 1000),
-                   usual=(-2, 2), unit="%", factor=100, decimals=0, shown_when=("form", "clock"))  # fmt: skip
-    signs = Words(label="Signs", help="What it flickers between", default="01", shown_when=("form", "own"))
-    often = Number(label="Changes", help="How often a second the signs change; 0: they stand", default=12.0,
-                   hard=(0, 240), usual=(0, 30), unit="/s", decimals=1, shown_when=("form", RANDOM))  # fmt: skip
+        label="Shows",
+        help="What is shown",
+        default="value",
+        options=options(
+            value="A value: set it moving",
+            clock="A clock",
+            figures="Random figures",
+            letters="Random letters",
+            own="Random signs of your own",
+        ),
+    )
+    value = Number(
+        label="Value",
+        help="The number that is shown: give it pins, or a rate to count by",
+        default=0.0,
+        hard=(-1e12, 1e12),
+        usual=(0, 1000),
+        decimals=2,
+        shown_when=When("form", "value"),
+    )
+    places = Number(
+        label="Decimals",
+        help="Figures after the point",
+        default=0,
+        hard=(0, 6),
+        usual=(0, 3),
+        whole=True,
+        decimals=0,
+        shown_when=When("form", "value"),
+    )
+    digits = Number(
+        label="Figures",
+        help="At least so many figures before the point, filled with zeros; of random signs: how many",
+        default=4,
+        hard=(1, 40),
+        usual=(1, 12),
+        whole=True,
+        decimals=0,
+        shown_when=When("form", "value", *RANDOM),
+    )
+    thousands = Choice(
+        label="Thousands",
+        help="What parts thousands",
+        default="none",
+        row=True,
+        options=options(none="None", space="Space", comma="Comma", point="Point"),
+        shown_when=When("form", "value"),
+    )
+    clock = Choice(
+        label="Clock",
+        help="How time is shown",
+        default="ms",
+        options=options(ms="m:ss", hms="h:mm:ss", hmsf="hh:mm:ss:ff, with frames", tenths="m:ss.t"),
+        shown_when=When("form", "clock"),
+    )
+    begins = Number(
+        label="Begins at",
+        help="The time it shows when it begins",
+        default=0.0,
+        hard=(-359999, 359999),
+        usual=(0, 3600),
+        unit="s",
+        decimals=1,
+        shown_when=When("form", "clock"),
+    )
+    speed = Number(
+        label="Speed",
+        help="How fast it runs; below 0 it counts down",
+        default=1.0,
+        hard=(-1000, 1000),
+        usual=(-2, 2),
+        unit="%",
+        factor=100,
+        decimals=0,
+        shown_when=When("form", "clock"),
+    )
+    signs = Words(label="Signs", help="What it flickers between", default="01", shown_when=When("form", "own"))
+    often = Number(
+        label="Changes",
+        help="How often a second the signs change; 0: they stand",
+        default=12.0,
+        hard=(0, 240),
+        usual=(0, 30),
+        unit="/s",
+        decimals=1,
+        shown_when=When("form", *RANDOM),
+    )
     seed = Seed(label="Seed", help="Other random signs and places")
     before = Words(label="Before", help="Words before it", default="")
     after = Words(label="After", help="Words behind it", default="")
     labels = a_count("Labels", "How many of it there are, strewn over an area", 1, MOST_LABELS, (1, 24))
-    rides = PlateRef(label="Ride on", help="A tracked clip: each label sticks to a point of it, where the plate lies "
-                     "in the middle of the frame", tracked=True)  # fmt: skip
-    area = Pairs(label="Area", help="Over how wide and high an area the labels are strewn", default=(800.0, 400.0),
-                 unit="px", hard=(0, 20000))  # fmt: skip
+    rides = PlateRef(
+        label="Ride on",
+        help="A tracked clip: each label sticks to a point of it, where the plate lies in the middle of the frame",
+        tracked=True,
+    )
+    area = Pairs(
+        label="Area",
+        help="Over how wide and high an area the labels are strewn",
+        default=(800.0, 400.0),
+        unit="px",
+        hard=(0, 20000),
+    )
 
     def timed(self) -> bool:
         return bool(self.rides) or self.form == "clock" or (self.form != "value" and self.often > 0)
@@ -158,5 +229,6 @@ class NumberPlate(Lettered, PlateKind):
 def _grouped(figures: str, sign: str) -> str:
     """Figures with a sign between thousands."""
     first = len(figures) % 3
-    return sign.join(part for part in (figures[:first], *(figures[n : n + 3] for n in range(first, len(figures), 3)))
-                    if part)  # fmt: skip
+    return sign.join(
+        part for part in (figures[:first], *(figures[n : n + 3] for n in range(first, len(figures), 3))) if part
+    )

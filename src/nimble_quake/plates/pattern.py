@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Field, Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import PlateKind
-from nimble_quake.params.kinds import Choice, MapRef, Stop, Stops, options
+from nimble_quake.params.kinds import Choice, MapRef, Stop, Stops, When, options
 from nimble_quake.raster.colour import as_channels, channel
 from nimble_quake.raster.gradient import colour_at
 from nimble_quake.raster.grid import Grid
@@ -24,18 +24,29 @@ class Pattern(PlateKind):
 
     map = MapRef(label="Map", help="The map that is seen")
     colours = Choice(
-        label="Colours", help="How its values become colours", default="ramp", row=True,
+        label="Colours",
+        help="How its values become colours",
+        default="ramp",
+        row=True,
         options=options(ramp="By ramp", own="Its own"),
-    )  # fmt: skip
+    )
     ramp = Stops(
-        label="Ramp", help="The colour of black, of white, and of what lies between", shown_when=("colours", "ramp"),
-        default=(Stop(0.0, (0.05, 0.04, 0.16, 1.0)), Stop(0.55, (0.75, 0.25, 0.4, 1.0)),
-                 Stop(1.0, (1.0, 0.86, 0.55, 1.0))),
-    )  # fmt: skip
+        label="Ramp",
+        help="The colour of black, of white, and of what lies between",
+        shown_when=When("colours", "ramp"),
+        default=(
+            Stop(0.0, (0.05, 0.04, 0.16, 1.0)),
+            Stop(0.55, (0.75, 0.25, 0.4, 1.0)),
+            Stop(1.0, (1.0, 0.86, 0.55, 1.0)),
+        ),
+    )
     alpha = Choice(
-        label="Alpha", help="What of it can be seen through", default="map", row=True,
+        label="Alpha",
+        help="What of it can be seen through",
+        default="map",
+        row=True,
         options=options(map="As the map", value="By value", none="Nothing"),
-    )  # fmt: skip
+    )
 
     def gathered(self, ctx: Context, grid: Grid) -> Picture | None:
         field = ctx.feed.map_values(self.map, grid) if self.map else None

@@ -13,11 +13,11 @@ from nimble_quake.media.drawn_shape import Shape as Drawn
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_distance, a_share, a_size
 from nimble_quake.operators.plate_kind import CROP, MATTE, PIN, PlateKind, Raster
-from nimble_quake.params.kinds import Choice, Colour, Number, Outline, Pairs, Stop, Stops, Toggle, options
+from nimble_quake.params.kinds import Choice, Colour, Number, Outline, Pairs, Stop, Stops, Toggle, When, options
 from nimble_quake.raster.figures import regular, smooth_line, smooth_outline
 
 FILL, STROKE, COPIES, PLACE = "Fill", "Stroke", "Copies", "Place"
-GRADIENTS = "linear|radial|conic"
+GRADIENTS = ("linear", "radial", "conic")
 NIGHT = (Stop(0.0, (0.98, 0.75, 0.35, 1.0)), Stop(1.0, (0.75, 0.2, 0.35, 1.0)))
 
 
@@ -30,73 +30,226 @@ class Shape(PlateKind):
     sections = (FILL, STROKE, COPIES, PLACE, CROP, MATTE, PIN)
 
     form = Choice(
-        label="Figure", help="What is drawn", default="ellipse",
-        options=options(rectangle="Rectangle", line="Line", ellipse="Ellipse", polygon="Polygon", star="Star",
-                        curve="Curve: smooth, through points of your own", free="Free: corners of your own"),
-    )  # fmt: skip
+        label="Figure",
+        help="What is drawn",
+        default="ellipse",
+        options=options(
+            rectangle="Rectangle",
+            line="Line",
+            ellipse="Ellipse",
+            polygon="Polygon",
+            star="Star",
+            curve="Curve: smooth, through points of your own",
+            free="Free: corners of your own",
+        ),
+    )
     width = a_size("Width", "How wide it is", 360.0, (10, 1920))
     height = a_size(
-        "Height", "How high it is", 360.0, (10, 1080), when=("form", "rectangle|ellipse|polygon|star|curve|free")
+        "Height",
+        "How high it is",
+        360.0,
+        (10, 1080),
+        when=When("form", "rectangle", "ellipse", "polygon", "star", "curve", "free"),
     )
-    corners = a_count("Corners", "How many corners or points", 5, 200, (3, 12), ("form", "polygon|star"))
-    notch = a_share("Notch", "How far in the notches of the star lie", 0.45, (0.01, 1), ("form", "star"))
-    round = a_distance("Rounding", "The radius of its corners", 0.0, (0, 100),
-                       when=("form", "rectangle|polygon|star|free"))  # fmt: skip
-    points = Outline(label="Points", help="The points of its outline: drag them in the picture",
-                     shown_when=("form", "curve|free"))  # fmt: skip
-    closed = Toggle(label="Closed", help="Its end is joined to its beginning, so that it can be filled", default=True,
-                    shown_when=("form", "curve|free"))  # fmt: skip
+    corners = a_count("Corners", "How many corners or points", 5, 200, (3, 12), When("form", "polygon", "star"))
+    notch = a_share("Notch", "How far in the notches of the star lie", 0.45, (0.01, 1), When("form", "star"))
+    round = a_distance(
+        "Rounding",
+        "The radius of its corners",
+        0.0,
+        (0, 100),
+        when=When("form", "rectangle", "polygon", "star", "free"),
+    )
+    points = Outline(
+        label="Points",
+        help="The points of its outline: drag them in the picture",
+        shown_when=When("form", "curve", "free"),
+    )
+    closed = Toggle(
+        label="Closed",
+        help="Its end is joined to its beginning, so that it can be filled",
+        default=True,
+        shown_when=When("form", "curve", "free"),
+    )
 
     fill = Choice(
-        label="Fill", help="How its inside is coloured", default="flat", section=FILL,
-        options=options(none="None", flat="Flat", linear="Linear gradient", radial="Radial gradient",
-                        conic="Conic gradient"),
-    )  # fmt: skip
-    colour = Colour(label="Fill colour", help="The colour inside", default=(0.98, 0.75, 0.35, 1.0), section=FILL,
-                    shown_when=("fill", "flat"))  # fmt: skip
-    stops = Stops(label="Fill stops", help="The gradient's colours", default=NIGHT, section=FILL,
-                  shown_when=("fill", GRADIENTS))  # fmt: skip
-    fill_turn = Number(label="Fill turn", help="The bearing of the gradient", default=90.0, hard=(-36000, 36000),
-                       usual=(-180, 180), unit="°", ring=True, section=FILL,
-                       shown_when=("fill", "linear|conic"))  # fmt: skip
+        label="Fill",
+        help="How its inside is coloured",
+        default="flat",
+        section=FILL,
+        options=options(
+            none="None", flat="Flat", linear="Linear gradient", radial="Radial gradient", conic="Conic gradient"
+        ),
+    )
+    colour = Colour(
+        label="Fill colour",
+        help="The colour inside",
+        default=(0.98, 0.75, 0.35, 1.0),
+        section=FILL,
+        shown_when=When("fill", "flat"),
+    )
+    stops = Stops(
+        label="Fill stops",
+        help="The gradient's colours",
+        default=NIGHT,
+        section=FILL,
+        shown_when=When("fill", *GRADIENTS),
+    )
+    fill_turn = Number(
+        label="Fill turn",
+        help="The bearing of the gradient",
+        default=90.0,
+        hard=(-36000, 36000),
+        usual=(-180, 180),
+        unit="°",
+        ring=True,
+        section=FILL,
+        shown_when=When("fill", "linear", "conic"),
+    )
 
     stroke = Choice(
-        label="Stroke", help="How its edge is drawn", default="none", section=STROKE,
+        label="Stroke",
+        help="How its edge is drawn",
+        default="none",
+        section=STROKE,
         options=options(none="None", flat="Flat", along="Gradient along it", across="Gradient across it, from its rim"),
-    )  # fmt: skip
-    thick = Number(label="Stroke width", help="How wide the stroke is, half inwards, half outwards", default=12.0,
-                   hard=(0, 5000), usual=(0, 80), unit="px", decimals=1, section=STROKE,
-                   shown_when=("stroke", "flat|along|across"))  # fmt: skip
-    ink = Colour(label="Stroke colour", help="The colour of the stroke", section=STROKE, shown_when=("stroke", "flat"))
-    ink_stops = Stops(label="Stroke stops", help="The colours of the stroke, from its beginning, or from its rim",
-                      default=NIGHT, section=STROKE, shown_when=("stroke", "along|across"))  # fmt: skip
-    begin = Number(label="Begins", help="Where along its length the stroke begins: moved to its end it vanishes",
-                   default=0.0, hard=(0, 1), usual=(0, 1), unit="%", factor=100, decimals=1, section=STROKE,
-                   shown_when=("stroke", "flat|along|across"))  # fmt: skip
-    end = Number(label="Ends", help="Where along its length the stroke ends: from 0 to 100 % it draws itself",
-                 default=1.0, hard=(0, 1), usual=(0, 1), unit="%", factor=100, decimals=1, section=STROKE,
-                 shown_when=("stroke", "flat|along|across"))  # fmt: skip
-    shift = Number(label="Moved on", help="Moves what is drawn of the stroke along it", default=0.0,
-                   hard=(-1000, 1000), usual=(-1, 1), unit="%", factor=100, decimals=1, section=STROKE,
-                   shown_when=("stroke", "flat|along|across"))  # fmt: skip
-    dash = Number(label="Dash", help="The length of its dashes; 0: none", default=0.0, hard=(0, 5000), usual=(0, 100),
-                  unit="px", decimals=1, section=STROKE, shown_when=("stroke", "flat|along|across"))  # fmt: skip
-    gap = Number(label="Gap", help="The gap between dashes", default=20.0, hard=(0.1, 5000), usual=(1, 100), unit="px",
-                 decimals=1, section=STROKE, shown_when=("stroke", "flat|along|across"))  # fmt: skip
-    round_ends = Toggle(label="Round ends", help="Ends and joins of the stroke are round", section=STROKE,
-                        shown_when=("stroke", "flat|along|across"))  # fmt: skip
+    )
+    thick = Number(
+        label="Stroke width",
+        help="How wide the stroke is, half inwards, half outwards",
+        default=12.0,
+        hard=(0, 5000),
+        usual=(0, 80),
+        unit="px",
+        decimals=1,
+        section=STROKE,
+        shown_when=When("stroke", "flat", "along", "across"),
+    )
+    ink = Colour(
+        label="Stroke colour", help="The colour of the stroke", section=STROKE, shown_when=When("stroke", "flat")
+    )
+    ink_stops = Stops(
+        label="Stroke stops",
+        help="The colours of the stroke, from its beginning, or from its rim",
+        default=NIGHT,
+        section=STROKE,
+        shown_when=When("stroke", "along", "across"),
+    )
+    begin = Number(
+        label="Begins",
+        help="Where along its length the stroke begins: moved to its end it vanishes",
+        default=0.0,
+        hard=(0, 1),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=1,
+        section=STROKE,
+        shown_when=When("stroke", "flat", "along", "across"),
+    )
+    end = Number(
+        label="Ends",
+        help="Where along its length the stroke ends: from 0 to 100 % it draws itself",
+        default=1.0,
+        hard=(0, 1),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=1,
+        section=STROKE,
+        shown_when=When("stroke", "flat", "along", "across"),
+    )
+    shift = Number(
+        label="Moved on",
+        help="Moves what is drawn of the stroke along it",
+        default=0.0,
+        hard=(-1000, 1000),
+        usual=(-1, 1),
+        unit="%",
+        factor=100,
+        decimals=1,
+        section=STROKE,
+        shown_when=When("stroke", "flat", "along", "across"),
+    )
+    dash = Number(
+        label="Dash",
+        help="The length of its dashes; 0: none",
+        default=0.0,
+        hard=(0, 5000),
+        usual=(0, 100),
+        unit="px",
+        decimals=1,
+        section=STROKE,
+        shown_when=When("stroke", "flat", "along", "across"),
+    )
+    gap = Number(
+        label="Gap",
+        help="The gap between dashes",
+        default=20.0,
+        hard=(0.1, 5000),
+        usual=(1, 100),
+        unit="px",
+        decimals=1,
+        section=STROKE,
+        shown_when=When("stroke", "flat", "along", "across"),
+    )
+    round_ends = Toggle(
+        label="Round ends",
+        help="Ends and joins of the stroke are round",
+        section=STROKE,
+        shown_when=When("stroke", "flat", "along", "across"),
+    )
 
-    copies = Number(label="Copies", help="How many there are in all", default=1, hard=(1, 500), usual=(1, 24),
-                    whole=True, decimals=0, section=COPIES)  # fmt: skip
-    offset = Pairs(label="Offset", help="How far each copy lies from the one before, across and down",
-                   default=(60.0, 0.0), unit="px", hard=(-20000, 20000), section=COPIES)  # fmt: skip
-    copy_turn = Number(label="Copy turn", help="How far each copy is turned more than the one before", default=0.0,
-                       hard=(-36000, 36000), usual=(-180, 180), unit="°", ring=True, section=COPIES)  # fmt: skip
-    copy_scale = Number(label="Copy scale", help="The size of each copy, beside the one before", default=1.0,
-                        hard=(0.01, 20), usual=(0.5, 1.5), unit="%", factor=100, decimals=1,
-                        section=COPIES)  # fmt: skip
-    fade = Number(label="Copy opacity", help="The opacity of each copy, beside the one before", default=1.0,
-                  hard=(0, 1), usual=(0, 1), unit="%", factor=100, decimals=0, section=COPIES)  # fmt: skip
+    copies = Number(
+        label="Copies",
+        help="How many there are in all",
+        default=1,
+        hard=(1, 500),
+        usual=(1, 24),
+        whole=True,
+        decimals=0,
+        section=COPIES,
+    )
+    offset = Pairs(
+        label="Offset",
+        help="How far each copy lies from the one before, across and down",
+        default=(60.0, 0.0),
+        unit="px",
+        hard=(-20000, 20000),
+        section=COPIES,
+    )
+    copy_turn = Number(
+        label="Copy turn",
+        help="How far each copy is turned more than the one before",
+        default=0.0,
+        hard=(-36000, 36000),
+        usual=(-180, 180),
+        unit="°",
+        ring=True,
+        section=COPIES,
+    )
+    copy_scale = Number(
+        label="Copy scale",
+        help="The size of each copy, beside the one before",
+        default=1.0,
+        hard=(0.01, 20),
+        usual=(0.5, 1.5),
+        unit="%",
+        factor=100,
+        decimals=1,
+        section=COPIES,
+    )
+    fade = Number(
+        label="Copy opacity",
+        help="The opacity of each copy, beside the one before",
+        default=1.0,
+        hard=(0, 1),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+        section=COPIES,
+    )
 
     # What it is comes first; where it lies is folded away with the rest.
     position, anchor, scale_x, scale_y, turn, blend, opacity, mask, mask_invert = (  # type: ignore[assignment]

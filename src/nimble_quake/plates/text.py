@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from nimble_quake.conventions import Pixels
 from nimble_quake.media.letters import Letter, Move, draw_letters, letters_of, lines_coverage
 from nimble_quake.media.type import text_box, text_coverage
@@ -15,9 +17,8 @@ LETTERS = "Letters"
 """The section of the settings that moves letters by themselves."""
 
 
-def _far(label: str, help: str, default: float, usual: tuple[float, float], unit: str, **more: object) -> Number:
-    return Number(label=label, help=help, default=default, hard=(-5000, 5000), usual=usual, unit=unit,
-                  section=LETTERS, **more)  # type: ignore[arg-type]  # fmt: skip
+def _far(label: str, help: str, default: float, usual: tuple[float, float], unit: str) -> Number:
+    return Number(label=label, help=help, default=default, hard=(-5000, 5000), usual=usual, unit=unit, section=LETTERS)
 
 
 class Text(Lettered, PlateKind):
@@ -33,20 +34,61 @@ class Text(Lettered, PlateKind):
     sections = (LETTERS, *PlateKind.sections)
 
     words = Words(label="Words", help="What it says; several lines are fine", default="LANTERN ROW", lines=True)
-    astray = Number(label="Astray", help="How far letters are from their places, of what is set below", default=0.0,
-                    hard=(-10, 10), usual=(0, 1), unit="%", factor=100, decimals=0, section=LETTERS)  # fmt: skip
-    strewn = Pairs(label="Strewn", help="How far letters are strewn at random, to either side", default=(60.0, 60.0),
-                   unit="px", section=LETTERS)  # fmt: skip
+    astray = Number(
+        label="Astray",
+        help="How far letters are from their places, of what is set below",
+        default=0.0,
+        hard=(-10, 10),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+        section=LETTERS,
+    )
+    strewn = Pairs(
+        label="Strewn",
+        help="How far letters are strewn at random, to either side",
+        default=(60.0, 60.0),
+        unit="px",
+        section=LETTERS,
+    )
     sunk = _far("Sunk", "How far all of them sink; below 0 they rise", 0.0, (-400, 400), "px")
     tumbled = _far("Tumbled", "How far they turn at random, to either side", 0.0, (0, 180), "°")
-    grown = _far("Grown", "How much larger they get", 0.0, (-1, 2), "%", factor=100, decimals=0)
-    faded = Number(label="Faded", help="How much less of them is seen", default=0.0, hard=(0, 1), usual=(0, 1),
-                   unit="%", factor=100, decimals=0, section=LETTERS)  # fmt: skip
-    lag = Number(label="Lag", help="How many frames each letter is later than the one before", default=0.0,
-                 hard=(-1000, 1000), usual=(-6, 6), unit="f", decimals=1, section=LETTERS)  # fmt: skip
-    order = Choice(label="Order", help="Which letters come first", default="line", section=LETTERS,
-                   options=options(line="Left to right", back="Right to left", middle="From the middle",
-                                   ends="From the ends", random="At random"))  # fmt: skip
+    grown = replace(_far("Grown", "How much larger they get", 0.0, (-1, 2), "%"), factor=100, decimals=0)
+    faded = Number(
+        label="Faded",
+        help="How much less of them is seen",
+        default=0.0,
+        hard=(0, 1),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+        section=LETTERS,
+    )
+    lag = Number(
+        label="Lag",
+        help="How many frames each letter is later than the one before",
+        default=0.0,
+        hard=(-1000, 1000),
+        usual=(-6, 6),
+        unit="f",
+        decimals=1,
+        section=LETTERS,
+    )
+    order = Choice(
+        label="Order",
+        help="Which letters come first",
+        default="line",
+        section=LETTERS,
+        options=options(
+            line="Left to right",
+            back="Right to left",
+            middle="From the middle",
+            ends="From the ends",
+            random="At random",
+        ),
+    )
     strewn_seed = Seed(label="Seed", help="Which of many random ways they go", section=LETTERS)
 
     def looks_back(self) -> bool:
@@ -88,8 +130,12 @@ class Text(Lettered, PlateKind):
             order = sorted(range(count), key=lambda n: random_of(self.strewn_seed * 31.0 + n * 7.0 + 0.5))
             return [float(order.index(n)) for n in range(count)]
         middle = (count - 1) / 2
-        ways = {"line": lambda n: n, "back": lambda n: count - 1 - n, "middle": lambda n: abs(n - middle),
-                "ends": lambda n: middle - abs(n - middle)}  # fmt: skip
+        ways = {
+            "line": lambda n: n,
+            "back": lambda n: count - 1 - n,
+            "middle": lambda n: abs(n - middle),
+            "ends": lambda n: middle - abs(n - middle),
+        }
         return [float(ways[self.order](n)) for n in range(count)]
 
     def _move(self, number: int, astray: float) -> Move:
@@ -97,7 +143,9 @@ class Text(Lettered, PlateKind):
             return (random_of(self.strewn_seed * 131.0 + number * 8.0 + axis) * 2 - 1) * astray
 
         return Move(
-            x=self.strewn[0] * either(0), y=self.strewn[1] * either(1) + self.sunk * astray,
-            turn=self.tumbled * either(2), scale=max(0.0, 1 + self.grown * astray),
+            x=self.strewn[0] * either(0),
+            y=self.strewn[1] * either(1) + self.sunk * astray,
+            turn=self.tumbled * either(2),
+            scale=max(0.0, 1 + self.grown * astray),
             alpha=min(max(1 - self.faded * abs(astray), 0.0), 1.0),
-        )  # fmt: skip
+        )

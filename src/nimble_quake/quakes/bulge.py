@@ -10,15 +10,20 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, a_size
 from nimble_quake.operators.graphs import Graph, profile
 from nimble_quake.operators.quake import FreeQuake
-from nimble_quake.params.kinds import Choice, Number, Place, options
+from nimble_quake.params.kinds import Choice, Number, Place, When, options
 from nimble_quake.raster.bends import BULGE, POLYNOMIAL, Bend
 
 
 def _term(label: str, power: int, default: float) -> Number:
     return Number(
-        label=label, help=f"How much the distance to the power of {power} adds: above 0 pincushion, below 0 barrel",
-        default=default, hard=(-100, 100), usual=(-1, 1), decimals=3, shown_when=("form", "polynomial"),
-    )  # fmt: skip
+        label=label,
+        help=f"How much the distance to the power of {power} adds: above 0 pincushion, below 0 barrel",
+        default=default,
+        hard=(-100, 100),
+        usual=(-1, 1),
+        decimals=3,
+        shown_when=When("form", "polynomial"),
+    )
 
 
 def fall(share: float, soft: float) -> float:
@@ -51,18 +56,28 @@ class Bulge(FreeQuake):
     idle_because = "Its amount is 0"
 
     form = Choice(
-        label="Form", help="A lens with a rim, or the polynomial of a camera's lens", default="lens", row=True,
+        label="Form",
+        help="A lens with a rim, or the polynomial of a camera's lens",
+        default="lens",
+        row=True,
         options=options(lens="Lens", polynomial="Camera"),
-    )  # fmt: skip
+    )
     centre = Place(label="Centre", help="The middle of the lens")
     radius = a_size(
         "Radius", "Where the lens ends; for a camera lens, what distances are measured by", 300.0, (20, 1500)
     )
     amount = Number(
-        label="Amount", help="Above 0 enlarges its middle, below 0 pinches it; 100 % is the most", default=0.6,
-        hard=(-1, 1), usual=(-1, 1), unit="%", factor=100, decimals=0, shown_when=("form", "lens"),
-    )  # fmt: skip
-    soft = a_share("Softness", "How gently it ends at its rim", 0.3, (0, 6), ("form", "lens"))
+        label="Amount",
+        help="Above 0 enlarges its middle, below 0 pinches it; 100 % is the most",
+        default=0.6,
+        hard=(-1, 1),
+        usual=(-1, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+        shown_when=When("form", "lens"),
+    )
+    soft = a_share("Softness", "How gently it ends at its rim", 0.3, (0, 6), When("form", "lens"))
     k1 = _term("k1", 2, 0.25)
     k2 = _term("k2", 4, 0.0)
     k3 = _term("k3", 6, 0.0)

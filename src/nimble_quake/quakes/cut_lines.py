@@ -14,7 +14,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_size, an_angle
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
-from nimble_quake.params.kinds import Choice, Net, Number, Place, Words, options
+from nimble_quake.params.kinds import Choice, Net, Number, Place, When, Words, options
 from nimble_quake.raster.places import Places
 
 LEAST = 1e-3
@@ -39,26 +39,45 @@ class CutLines(FreeQuake):
     lines = a_count("Lines", "How many lines cut it", 2, 64, (2, 12))
     apart = a_size("Apart", "From one line to the next, in the picture", 80.0, (4, 600))
     widens = Number(
-        label="Widens", help="How much farther apart each pair lies than the one before", default=1.0, hard=(0.1, 10),
-        usual=(0.5, 2), unit="%", factor=100, decimals=0,
-    )  # fmt: skip
+        label="Widens",
+        help="How much farther apart each pair lies than the one before",
+        default=1.0,
+        hard=(0.1, 10),
+        usual=(0.5, 2),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
     stretch = Number(
-        label="Stretch", help="How long a stretched zone becomes, beside its own length", default=2.5,
-        hard=(0.01, 1000), usual=(0.2, 8), unit="%", factor=100, decimals=0,
-    )  # fmt: skip
+        label="Stretch",
+        help="How long a stretched zone becomes, beside its own length",
+        default=2.5,
+        hard=(0.01, 1000),
+        usual=(0.2, 8),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
     zones = Choice(
-        label="Zones", help="Which zones between lines are stretched; the others keep their size", default="all",
+        label="Zones",
+        help="Which zones between lines are stretched; the others keep their size",
+        default="all",
         options=options(all="All", other="Every other", picked="Picked: by number"),
-    )  # fmt: skip
+    )
     picked = Words(
-        label="Numbers", help="The zones that are stretched, counted from the first line: 1 3 4", default="1",
-        shown_when=("zones", "picked"),
-    )  # fmt: skip
+        label="Numbers",
+        help="The zones that are stretched, counted from the first line: 1 3 4",
+        default="1",
+        shown_when=When("zones", "picked"),
+    )
     moved = Net(label="Moved lines", help="How far lines are moved from their even places: drag them in the picture")
     stays = Choice(
-        label="Stays", help="What keeps its place", default="middle", row=True,
+        label="Stays",
+        help="What keeps its place",
+        default="middle",
+        row=True,
         options=options(first="First", middle="Middle", last="Last"),
-    )  # fmt: skip
+    )
 
     def idle(self) -> bool:
         return self._stretch() == 1

@@ -32,13 +32,21 @@ class Delay(PixelQuake):
     seconds = a_time("Time", "How much later white is, and black earlier", 1.0, (0, 3), low=-3600.0)
     by = a_channel("By", "The channel of the map that says when")
     ends = Choice(
-        label="Ends", help="What is shown before the shot begins and after it ends", default="hold", row=True,
+        label="Ends",
+        help="What is shown before the shot begins and after it ends",
+        default="hold",
+        row=True,
         options=options(hold="Hold", loop="Loop", mirror="Mirror"),
-    )  # fmt: skip
+    )
     steps = Number(
-        label="Steps", help="At most so many moments at once: fewer need less memory, and are seen as slices",
-        default=120.0, hard=(2, 240), usual=(2, 120), whole=True, decimals=0,
-    )  # fmt: skip
+        label="Steps",
+        help="At most so many moments at once: fewer need less memory, and are seen as slices",
+        default=120.0,
+        hard=(2, 240),
+        usual=(2, 120),
+        whole=True,
+        decimals=0,
+    )
 
     def idle(self) -> bool:
         return self.seconds * self.strength == 0

@@ -15,7 +15,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
-from nimble_quake.params.kinds import Choice, MediaFile, options
+from nimble_quake.params.kinds import Choice, MediaFile, When, options
 from nimble_quake.raster.places import Places
 from nimble_quake.raster.sample import fetch
 
@@ -54,18 +54,30 @@ class LookUp(FreeQuake):
     idle_because = "No file is chosen"
     simple = False
 
-    file = MediaFile(label="File", help="The map: OpenEXR, TIFF or PNG of 16 bits; numbered files run with the shot",
-                     sort="data")  # fmt: skip
+    file = MediaFile(
+        label="File", help="The map: OpenEXR, TIFF or PNG of 16 bits; numbered files run with the shot", sort="data"
+    )
     holds = Choice(
-        label="Holds", help="What red and green of the file mean", default="file",
+        label="Holds",
+        help="What red and green of the file mean",
+        default="file",
         options=options(
-            file="As it says: what its attributes tell; else an ST map", st="ST map: places, 0 at the top",
-            st_up="ST map up: places, 0 at the bottom", moves="Pixels: to the right and down",
-            moves_up="Pixels up: to the right and up", vector="Vector: grey rests",
+            file="As it says: what its attributes tell; else an ST map",
+            st="ST map: places, 0 at the top",
+            st_up="ST map up: places, 0 at the bottom",
+            moves="Pixels: to the right and down",
+            moves_up="Pixels up: to the right and up",
+            vector="Vector: grey rests",
         ),
-    )  # fmt: skip
-    reach = a_distance("Reach", "How far black and white of a vector map look aside", 60.0, (0, 400), (0, 1e6),
-                       when=("holds", "vector"))  # fmt: skip
+    )
+    reach = a_distance(
+        "Reach",
+        "How far black and white of a vector map look aside",
+        60.0,
+        (0, 400),
+        (0, 1e6),
+        when=When("holds", "vector"),
+    )
 
     def idle(self) -> bool:
         return self.strength == 0 or not self.file

@@ -45,12 +45,17 @@ class Mesh(FreeQuake):
 
     columns = a_count("Columns", "Points side by side", 5, MAX_NET, (2, 12))
     rows = a_count("Rows", "Points above each other", 4, MAX_NET, (2, 12))
-    net = Net(label="Points", help="How far the points are moved: drag them in the picture; the one dragged last shows "
-              "two handles that bend its lines")  # fmt: skip
-    along = Net(label="Bend along", help="How the rows bend at their points: drag the handle beside a point",
-                done="bent")  # fmt: skip
-    down = Net(label="Bend down", help="How the columns bend at their points: drag the handle below a point",
-               done="bent")  # fmt: skip
+    net = Net(
+        label="Points",
+        help="How far the points are moved: drag them in the picture; the one dragged last shows "
+        "two handles that bend its lines",
+    )
+    along = Net(
+        label="Bend along", help="How the rows bend at their points: drag the handle beside a point", done="bent"
+    )
+    down = Net(
+        label="Bend down", help="How the columns bend at their points: drag the handle below a point", done="bent"
+    )
     grab = a_distance("Grab", "Points this near to the dragged one come along, the nearer the more", 0.0, (0, 400))
     place = Place(label="Place", help="The middle of the net")
     wide = a_share("Width", "How wide the net is, beside the frame", 1.0, (0.01, 20))
@@ -114,8 +119,9 @@ class Mesh(FreeQuake):
         for axis, (name, last) in enumerate((("along", column == columns - 1), ("down", row == rows - 1))):
             way = np.where(last, -1, 1) / THIRD  # to the next point, at the end to the one before
             slopes = natural[axis] + np.reshape(self._whole(getattr(self, name)), (-1, 2))
-            found[name] = self._shown(moment, column + way * (axis == 0), row + way * (axis == 1),
-                                      moves + slopes * way[:, None])  # fmt: skip
+            found[name] = self._shown(
+                moment, column + way * (axis == 0), row + way * (axis == 1), moves + slopes * way[:, None]
+            )
         return found
 
     def _cells(self, moment: Any) -> tuple[float, float]:

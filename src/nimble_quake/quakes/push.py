@@ -9,7 +9,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import BendQuake
 from nimble_quake.operators.reading import ReadsMap, a_channel, replaced
-from nimble_quake.params.kinds import Choice, Number, Option, Place, Toggle, options
+from nimble_quake.params.kinds import Choice, Number, Option, Place, Toggle, When, options
 from nimble_quake.raster.offsets import round_offsets, scaled_offsets
 from nimble_quake.raster.places import Places
 
@@ -39,24 +39,43 @@ class Push(BendQuake):
     lively = {"reach_x": 90.0, "reach_y": 90.0}
 
     mode = Choice(
-        label="Push along", help="Two axes, one bearing, out of a centre, or round it", default="axes",
-        options=options(axes="Axes: across and down", bearing="Bearing: one direction",
-                        out="Out of a centre", round="Round a centre"),
-    )  # fmt: skip
+        label="Push along",
+        help="Two axes, one bearing, out of a centre, or round it",
+        default="axes",
+        options=options(
+            axes="Axes: across and down",
+            bearing="Bearing: one direction",
+            out="Out of a centre",
+            round="Round a centre",
+        ),
+    )
     x_from = a_channel("Across by", "The channel that moves it across, or along the one way it goes")
     reach_x = _reach("Across reach", "How far pure white moves the picture left (or along); black the other way")
-    y_from = a_channel("Down by", "The channel that moves it down", shown_when=("mode", "axes"))
+    y_from = a_channel("Down by", "The channel that moves it down", shown_when=When("mode", "axes"))
     reach_y = Number(
-        label="Down reach", help="How far pure white moves the picture up; black moves it the other way",
-        default=30.0, hard=(-1e6, 1e6), usual=(-200, 200), unit="px", shown_when=("mode", "axes"),
+        label="Down reach",
+        help="How far pure white moves the picture up; black moves it the other way",
+        default=30.0,
+        hard=(-1e6, 1e6),
+        usual=(-200, 200),
+        unit="px",
+        shown_when=When("mode", "axes"),
         follows=("linked", "reach_x"),
-    )  # fmt: skip
-    linked = Toggle(label="Linked", help="Down follows across: one reach for both axes", shown_when=("mode", "axes"))
+    )
+    linked = Toggle(
+        label="Linked", help="Down follows across: one reach for both axes", shown_when=When("mode", "axes")
+    )
     bearing = Number(
-        label="Direction", help="The bearing white pushes towards; 0 is right, 90 is down", default=0.0,
-        hard=(-36000, 36000), usual=(-180, 180), unit="°", ring=True, shown_when=("mode", "bearing"),
-    )  # fmt: skip
-    centre = Place(label="Centre", help="What it pushes away from, or round", shown_when=("mode", "out|round"))
+        label="Direction",
+        help="The bearing white pushes towards; 0 is right, 90 is down",
+        default=0.0,
+        hard=(-36000, 36000),
+        usual=(-180, 180),
+        unit="°",
+        ring=True,
+        shown_when=When("mode", "bearing"),
+    )
+    centre = Place(label="Centre", help="What it pushes away from, or round", shown_when=When("mode", "out", "round"))
     rest_by = replaced(
         ReadsMap.declared["rest_by"],
         options=(
@@ -140,8 +159,7 @@ class Push(BendQuake):
             return round_offsets(across, places.absolute(), self.centre, rest, -2 * reach_x, self.mode == "round")
         if self.mode == "bearing":
             angle = math.radians(self.bearing)
-            moves = scaled_offsets(across, across, rest, -2 * reach_x * math.cos(angle),
-                                   -2 * reach_x * math.sin(angle))  # fmt: skip
+            moves = scaled_offsets(across, across, rest, -2 * reach_x * math.cos(angle), -2 * reach_x * math.sin(angle))
         else:
             alike = self.y_from == self.x_from and field.shape[2] != 2
             down = across if alike else self.levels(field, self.y_from, 1, rest)

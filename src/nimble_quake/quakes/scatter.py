@@ -28,9 +28,12 @@ class Scatter(FreeQuake):
     reach = a_distance("Reach", "How far a grain is moved at most", 12.0, (0, 80), (0, 1e6))
     grain = a_size("Grain", "How large the grains are", 2.0, (1, 12))
     way = Choice(
-        label="Way", help="Which way grains are moved", default="both", row=True,
+        label="Way",
+        help="Which way grains are moved",
+        default="both",
+        row=True,
         options=options(both="Both", across="Across", down="Down"),
-    )  # fmt: skip
+    )
     rate = a_rate("Changes", "How often the grains change; 0 stands still", 0.0)
     seed = Seed(label="Seed", help="Other chance values", default=1)
 

@@ -11,7 +11,7 @@ from nimble_quake.operators.coordinates import Spread
 from nimble_quake.operators.graphs import Curve, Graph, plotted
 from nimble_quake.operators.quake import BendQuake
 from nimble_quake.operators.reading import a_channel
-from nimble_quake.params.kinds import Choice, Number, options
+from nimble_quake.params.kinds import Choice, Number, When, options
 from nimble_quake.raster.filters import blur_margin
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.places import Places
@@ -37,29 +37,52 @@ class Slope(BendQuake):
     flat_is_still = True
 
     height = Number(
-        label="Height", help="How high white stands above black: more makes every flank steeper", default=90.0,
-        hard=(-1e6, 1e6), usual=(0, 300), unit="px", decimals=0,
-    )  # fmt: skip
+        label="Height",
+        help="How high white stands above black: more makes every flank steeper",
+        default=90.0,
+        hard=(-1e6, 1e6),
+        usual=(0, 300),
+        unit="px",
+        decimals=0,
+    )
     smooth = a_distance(
         "Smoothness", "Softens the height first: soft, as water, or crisp, as cut glass", 8.0, (0, 60), (0, 400)
     )
     bends_by = Choice(
-        label="Bends by", help="Simple, or as light is bent going into a clear stuff", default="simple",
-        options=options(simple="Simple", water="Water, 1.33", glass="Glass, 1.50", diamond="Diamond, 2.42",
-                        own="Index"),
-    )  # fmt: skip
+        label="Bends by",
+        help="Simple, or as light is bent going into a clear stuff",
+        default="simple",
+        options=options(
+            simple="Simple", water="Water, 1.33", glass="Glass, 1.50", diamond="Diamond, 2.42", own="Index"
+        ),
+    )
     index = Number(
-        label="Index", help="The refractive index of the stuff; below 1, as from water up into air", default=1.5,
-        hard=(0.2, 10), usual=(1, 2.5), decimals=3, shown_when=("bends_by", "own"),
-    )  # fmt: skip
+        label="Index",
+        help="The refractive index of the stuff; below 1, as from water up into air",
+        default=1.5,
+        hard=(0.2, 10),
+        usual=(1, 2.5),
+        decimals=3,
+        shown_when=When("bends_by", "own"),
+    )
     depth = Number(
-        label="Depth", help="How far beneath the surface the picture lies: more bends it farther", default=40.0,
-        hard=(-1e6, 1e6), usual=(0, 200), unit="px", decimals=0,
-    )  # fmt: skip
+        label="Depth",
+        help="How far beneath the surface the picture lies: more bends it farther",
+        default=40.0,
+        hard=(-1e6, 1e6),
+        usual=(0, 200),
+        unit="px",
+        decimals=0,
+    )
     dispersion = Number(
-        label="Dispersion", help="How much larger the index is for blue, and smaller for red: rims become coloured",
-        default=0.0, hard=(-1, 1), usual=(0, 0.1), decimals=3, shown_when=("bends_by", "water|glass|diamond|own"),
-    )  # fmt: skip
+        label="Dispersion",
+        help="How much larger the index is for blue, and smaller for red: rims become coloured",
+        default=0.0,
+        hard=(-1, 1),
+        usual=(0, 0.1),
+        decimals=3,
+        shown_when=When("bends_by", "water", "glass", "diamond", "own"),
+    )
     height_from = a_channel("Height by", "The channel that is the height")
 
     def idle(self) -> bool:

@@ -31,9 +31,12 @@ class Twirl(FreeQuake):
     )
 
     fall = Choice(
-        label="Ends", help="Smoothly at the radius, or falling off beyond it for ever", default="smooth", row=True,
+        label="Ends",
+        help="Smoothly at the radius, or falling off beyond it for ever",
+        default="smooth",
+        row=True,
         options=options(smooth="At radius", endless="Never"),
-    )  # fmt: skip
+    )
 
     far = 0.25
 

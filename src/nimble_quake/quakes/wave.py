@@ -25,18 +25,32 @@ class Wave(FreeQuake):
     idle_because = "Its amplitude is 0"
 
     way = Choice(
-        label="Swings", help="Across the way it travels, as a flag, or along it, as sound", default="across", row=True,
+        label="Swings",
+        help="Across the way it travels, as a flag, or along it, as sound",
+        default="across",
+        row=True,
         options=options(across="Across", along="Along"),
-    )  # fmt: skip
-    form = Choice(label="Form", help="The form of the wave", default="sine", row=True,
-                  options=options(sine="Sine", triangle="Zigzag", square="Steps"))  # fmt: skip
+    )
+    form = Choice(
+        label="Form",
+        help="The form of the wave",
+        default="sine",
+        row=True,
+        options=options(sine="Sine", triangle="Zigzag", square="Steps"),
+    )
     amplitude = a_distance("Amplitude", "How far it swings to each side", 24.0, (0, 200), (-1e6, 1e6))
     length = a_size("Wavelength", "From one crest to the next", 220.0, (10, 1500))
     turn = an_angle("Which way it travels; 0 is right, 90 is down", 90.0, "Travels")
     speed = Number(
-        label="Speed", help="How fast the crests travel", default=120.0, hard=(-1e5, 1e5), usual=(-600, 600),
-        unit="px/s", decimals=0, accumulates=True,
-    )  # fmt: skip
+        label="Speed",
+        help="How fast the crests travel",
+        default=120.0,
+        hard=(-1e5, 1e5),
+        usual=(-600, 600),
+        unit="px/s",
+        decimals=0,
+        accumulates=True,
+    )
     phase = an_angle("Shifts the wave along: 360 is one wavelength", 0.0, "Phase")
 
     def idle(self) -> bool:

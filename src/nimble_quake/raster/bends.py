@@ -270,8 +270,17 @@ def bent_offsets(grid: Grid, warp: Warp | None, bends: tuple[Bend, ...]) -> Warp
     """Return how far the samples of a grid look, (2, H, W) shot pixels, after a warp and then some operations."""
     out = np.empty((2, *grid.shape), np.float32)
     moves = NO_WARP if warp is None else warp
-    run_rows(_bent_offsets, grid.height, moves, warp is not None, float(grid.x0), float(grid.y0), grid.step,
-             *table_of(bends), out)  # fmt: skip
+    run_rows(
+        _bent_offsets,
+        grid.height,
+        moves,
+        warp is not None,
+        float(grid.x0),
+        float(grid.y0),
+        grid.step,
+        *table_of(bends),
+        out,
+    )
     return out
 
 

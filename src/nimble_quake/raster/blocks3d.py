@@ -42,9 +42,14 @@ def projected(points: Points, depth: float) -> Points:
 
 
 def faces_of(
-    middles: Points, halves: Points, turns: Points, greys: NDArray[np.float64], view: NDArray[np.float64],
-    depth: float, light: float,
-) -> tuple[Points, NDArray[np.float64]]:  # fmt: skip
+    middles: Points,
+    halves: Points,
+    turns: Points,
+    greys: NDArray[np.float64],
+    view: NDArray[np.float64],
+    depth: float,
+    light: float,
+) -> tuple[Points, NDArray[np.float64]]:
     """Return the faces that are seen, far blocks first: corners (n, 4, 2) and greys (n,).
 
     middles, halves: (blocks, 3) px; turns: (blocks, 2), degrees about y and about x; greys: (blocks,).

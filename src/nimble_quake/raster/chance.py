@@ -126,9 +126,17 @@ def _blocks(x0, y0, step, wide, high, tick, seed, density, merge, jumps, reach, 
 
 
 def blocks(
-    grid: Grid, cell: tuple[float, float], tick: int, seed: int, *, density: float, merge: float, jumps: float,
-    reach: float, ends: tuple[float, float],
-) -> Field:  # fmt: skip
+    grid: Grid,
+    cell: tuple[float, float],
+    tick: int,
+    seed: int,
+    *,
+    density: float,
+    merge: float,
+    jumps: float,
+    reach: float,
+    ends: tuple[float, float],
+) -> Field:
     """Return chance blocks over rest, (H, W, 1). jumps: share of rows moved aside by up to `reach` shot pixels."""
     out = np.empty((*grid.shape, 1), np.float32)
     where = (float(grid.x0), float(grid.y0), float(grid.step))

@@ -121,9 +121,15 @@ def _flat(array: Field) -> NDArray[np.float32]:
 
 
 def convolve(
-    array: Field | Picture, across: Half, down: Half, out: Field | Picture, top: int = 0, left: int = 0,
-    *, alone: bool = False,
-) -> None:  # fmt: skip
+    array: Field | Picture,
+    across: Half,
+    down: Half,
+    out: Field | Picture,
+    top: int = 0,
+    left: int = 0,
+    *,
+    alone: bool = False,
+) -> None:
     """Put the part of a convolved array (H, W, C) from (left, top) on into `out`, (h, w, C).
 
     Beyond the border the edge value is held. The rows of both have no gaps. alone: on this thread only.

@@ -35,9 +35,12 @@ def _ramp(centres: NDArray[np.floating], low: float, high: float, soft: float, s
 
 
 def cropped(
-    picture: Picture, size: tuple[float, float], sides: tuple[float, float, float, float], soft: float,
+    picture: Picture,
+    size: tuple[float, float],
+    sides: tuple[float, float, float, float],
+    soft: float,
     to_px: tuple[float, float, float, float, float, float],
-) -> Picture:  # fmt: skip
+) -> Picture:
     """Return a picture (H, W, 4) cropped.
 
     size: the plate's own width and height. sides: left, right, top, bottom, shares of it that are cut away. soft: own

@@ -69,9 +69,21 @@ def _drips(x0, y0, step, layers, numbers, seed, out, first, last):  # type: igno
 
 
 def drips(
-    grid: Grid, *, layers: int, lane: float, spacing: float, radius: float, streak: float, gone: float, sizes: float,
-    speeds: float, wander: float, density: float, strength: float, seed: int,
-) -> Field:  # fmt: skip
+    grid: Grid,
+    *,
+    layers: int,
+    lane: float,
+    spacing: float,
+    radius: float,
+    streak: float,
+    gone: float,
+    sizes: float,
+    speeds: float,
+    wander: float,
+    density: float,
+    strength: float,
+    seed: int,
+) -> Field:
     """Return drops and streaks, (H, W, 1) of 0...1 over 0. Lengths in shot pixels; gone: the way fallen so far."""
     out = np.zeros(grid.shape, np.float32)
     numbers = (lane, spacing, radius, streak, gone, sizes, speeds, wander, density, strength)

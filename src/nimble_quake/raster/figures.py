@@ -81,9 +81,14 @@ def _figures(figure, each, points, x0, y0, step, soft, fill, values, cover, firs
 
 
 def figures(
-    grid: Grid, figure: str, each: NDArray[np.float64], points: NDArray[np.float64], soft: float,
-    fill: tuple[float, float], ground: float,
-) -> tuple[Field, Field]:  # fmt: skip
+    grid: Grid,
+    figure: str,
+    each: NDArray[np.float64],
+    points: NDArray[np.float64],
+    soft: float,
+    fill: tuple[float, float],
+    ground: float,
+) -> tuple[Field, Field]:
     """Return figures over a ground value, and what they cover, each (H, W, 1). fill: value inmost, value at the rim."""
     values, cover = np.full(grid.shape, ground, np.float32), np.zeros(grid.shape, np.float32)
     where = (float(grid.x0), float(grid.y0), float(grid.step))

@@ -44,13 +44,30 @@ def scratches(grid: Grid, size: tuple[float, float], tick: int, count: int, seed
         if mixed(n, born, 1, seed) * KEPT < age:
             continue
         place = mixed(n, (tick + n * 4) // KEPT, 2, seed) * size[0] + (mixed(n, tick, 3, seed) - 0.5) * 3.0
-        found.append((place, 0.35 + 0.65 * mixed(n, born, 4, seed), 0.6 + 1.2 * mixed(n, born, 5, seed),
-                      6.0 * mixed(n, born, 6, seed)))  # fmt: skip
+        found.append(
+            (
+                place,
+                0.35 + 0.65 * mixed(n, born, 4, seed),
+                0.6 + 1.2 * mixed(n, born, 5, seed),
+                6.0 * mixed(n, born, 6, seed),
+            )
+        )
     out = np.zeros(grid.shape, np.float32)
     if found:
         places, strengths, widths, sways = (np.array(column, np.float64) for column in zip(*found, strict=True))
-        run_rows(_scratches, grid.height, float(grid.x0), float(grid.y0), float(grid.step), places, strengths, widths,
-                 sways, float(size[1]), out)  # fmt: skip
+        run_rows(
+            _scratches,
+            grid.height,
+            float(grid.x0),
+            float(grid.y0),
+            float(grid.step),
+            places,
+            strengths,
+            widths,
+            sways,
+            float(size[1]),
+            out,
+        )
     return out
 
 
@@ -100,8 +117,12 @@ def dust(grid: Grid, tick: int, share: float, largest: float, seed: int) -> NDAr
     largest = min(largest, LARGEST)
     reach = 2 * largest
     right, low = grid.x0 + grid.width * grid.step, grid.y0 + grid.height * grid.step
-    cells = (math.floor((grid.x0 - reach) / CELL), math.floor((grid.y0 - reach) / CELL),
-             math.ceil((right + reach) / CELL), math.ceil((low + reach) / CELL))  # fmt: skip
+    cells = (
+        math.floor((grid.x0 - reach) / CELL),
+        math.floor((grid.y0 - reach) / CELL),
+        math.ceil((right + reach) / CELL),
+        math.ceil((low + reach) / CELL),
+    )
     specks = np.empty((max(0, (cells[2] - cells[0]) * (cells[3] - cells[1])), 4), np.float64)
     count = _specks(*cells, float(share), float(largest), int(tick), int(seed), specks)
     if count:

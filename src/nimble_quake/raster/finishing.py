@@ -55,8 +55,19 @@ def glowed(
     small, f, top = few
     out = np.empty(own.shape, np.float32)
     colour = np.array((*(tint or (1.0, 1.0, 1.0))[:3], 1.0), np.float32)
-    run_rows(_glowed, own.shape[0], own, small.reshape(len(small), -1), f, phases(f), top, np.float32(power), colour,
-             tint is not None, out)  # fmt: skip
+    run_rows(
+        _glowed,
+        own.shape[0],
+        own,
+        small.reshape(len(small), -1),
+        f,
+        phases(f),
+        top,
+        np.float32(power),
+        colour,
+        tint is not None,
+        out,
+    )
     return out
 
 
@@ -83,16 +94,25 @@ def _bright_parts(picture, above, per, gain, kept, out, first, last):  # type: i
 def bright_parts(picture: Picture, above: float) -> Picture:
     """Return what of a picture is brighter than a level, fading in up to white."""
     out, per = np.empty(picture.shape, np.float32), 1 / max(1e-3, 1 - above)
-    run_rows(_bright_parts, picture.shape[0], picture, np.float32(above), np.float32(per), np.float32(1),
-             np.float32(0), out)  # fmt: skip
+    run_rows(
+        _bright_parts, picture.shape[0], picture, np.float32(above), np.float32(per), np.float32(1), np.float32(0), out
+    )
     return out
 
 
 def with_lamps(picture: Picture, above: float, gain: float) -> Picture:
     """Return a picture whose parts brighter than a level are up to `1 + gain` times as bright: brighter than white."""
     out, per = np.empty(picture.shape, np.float32), 1 / max(1e-3, 1 - above)
-    run_rows(_bright_parts, picture.shape[0], picture, np.float32(above), np.float32(per), np.float32(gain),
-             np.float32(1), out)  # fmt: skip
+    run_rows(
+        _bright_parts,
+        picture.shape[0],
+        picture,
+        np.float32(above),
+        np.float32(per),
+        np.float32(gain),
+        np.float32(1),
+        out,
+    )
     return out
 
 
@@ -153,8 +173,21 @@ def grained(
     cell, strength = (size, amount) if cells <= 1 else (grid.step, amount / cells)
     columns = np.floor(grid.xs().astype(np.float64) / cell + 1e-6).astype(np.int64)
     out = np.empty(picture.shape, np.float32)
-    run_rows(_grained, picture.shape[0], picture, columns, float(grid.y0), float(grid.step), float(cell), int(tick),
-             int(seed), 3 if colour else 1, np.float32(strength), np.float32(tones), out)  # fmt: skip
+    run_rows(
+        _grained,
+        picture.shape[0],
+        picture,
+        columns,
+        float(grid.y0),
+        float(grid.step),
+        float(cell),
+        int(tick),
+        int(seed),
+        3 if colour else 1,
+        np.float32(strength),
+        np.float32(tones),
+        out,
+    )
     return out
 
 
@@ -195,9 +228,17 @@ def _lined(soft, own, top, left, width, threshold, per, power, ink, shows, paper
 
 
 def lined(
-    soft: NDArray[np.float32], own: Picture, corner: tuple[int, int], width: float, threshold: float, smooth: float,
-    power: float, ink: tuple[float, ...], shows: float, paper: float,
-) -> Picture:  # fmt: skip
+    soft: NDArray[np.float32],
+    own: Picture,
+    corner: tuple[int, int],
+    width: float,
+    threshold: float,
+    smooth: float,
+    power: float,
+    ink: tuple[float, ...],
+    shows: float,
+    paper: float,
+) -> Picture:
     """Return a picture drawn in lines. soft: its softened brightness and alpha, (H, W, 2), which begins `corner`
     (rows, columns) before the picture; width: samples; ink: straight RGBA; shows: share of the picture that stays."""
     out = np.empty(own.shape, np.float32)
@@ -240,9 +281,13 @@ def _worn(picture, keep, shade, scratch, scratch_by, specks, out, first, last): 
 
 
 def worn(
-    picture: Picture, fade: float, shade: NDArray[np.float32], scratch: NDArray[np.float32], scratch_by: float,
+    picture: Picture,
+    fade: float,
+    shade: NDArray[np.float32],
+    scratch: NDArray[np.float32],
+    scratch_by: float,
     specks: NDArray[np.float32],
-) -> Picture:  # fmt: skip
+) -> Picture:
     """Return a picture as an old print. fade: colour lost; shade: (3,) what red, green and blue are multiplied by;
     scratch and specks: (H, W) where it is scratched and dusty."""
     out = np.empty(picture.shape, np.float32)

@@ -38,9 +38,15 @@ def _lit(source, slope, top, left, toward_x, toward_y, sharp, rim, bright, pictu
 
 
 def lit_flanks(
-    source: Field, slope: Field, inside: tuple[slice, slice], bearing: Degrees, sharp: float, rim: float, bright: float,
+    source: Field,
+    slope: Field,
+    inside: tuple[slice, slice],
+    bearing: Degrees,
+    sharp: float,
+    rim: float,
+    bright: float,
     picture: bool,
-) -> Field:  # fmt: skip
+) -> Field:
     """Return a picture or map (H, W, C) with light added on flanks that face it, taken from those that do not.
 
     slope: (h, w, 2) rise over run, of which `inside` lies over the source. bearing: where the light comes from, 0 from

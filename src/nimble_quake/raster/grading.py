@@ -46,8 +46,16 @@ def graded(
     """
     out = np.empty_like(picture)
     run_rows(
-        _graded, picture.shape[0], picture, np.ascontiguousarray(amounts), np.array(numbers, np.float32),
-        np.array(tint, np.float32), np.array(LUMA_709, np.float32), NO_GRAIN if grain is None else grain,
-        grain is not None, premultiplied, out,
-    )  # fmt: skip
+        _graded,
+        picture.shape[0],
+        picture,
+        np.ascontiguousarray(amounts),
+        np.array(numbers, np.float32),
+        np.array(tint, np.float32),
+        np.array(LUMA_709, np.float32),
+        NO_GRAIN if grain is None else grain,
+        grain is not None,
+        premultiplied,
+        out,
+    )
     return out

@@ -59,8 +59,12 @@ class Grid:
         if samples <= 0:
             return self
         far = max(size)
-        room = (self.x0 + far, self.y0 + far, size[0] + far - self.x0 - self.width / self.scale,
-                size[1] + far - self.y0 - self.height / self.scale)  # fmt: skip
+        room = (
+            self.x0 + far,
+            self.y0 + far,
+            size[0] + far - self.x0 - self.width / self.scale,
+            size[1] + far - self.y0 - self.height / self.scale,
+        )
         left, top, right, bottom = (min(samples, max(0, math.ceil(side * self.scale - 1e-6))) for side in room)
         if left == top == right == bottom == samples:
             return self.grown(samples)

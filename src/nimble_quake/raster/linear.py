@@ -177,9 +177,16 @@ def can_look_up(source: Picture, out: Picture) -> bool:
 
 
 def look_up(
-    source: Picture, warp: Warp, warped: bool, corner: tuple[float, float, float], to_source: Affine, edge: int,
-    crisp: tuple[float, float], places: tuple[NDArray[np.float32], NDArray[np.float32]], out: Picture,
-) -> None:  # fmt: skip
+    source: Picture,
+    warp: Warp,
+    warped: bool,
+    corner: tuple[float, float, float],
+    to_source: Affine,
+    edge: int,
+    crisp: tuple[float, float],
+    places: tuple[NDArray[np.float32], NDArray[np.float32]],
+    out: Picture,
+) -> None:
     """Put what a picture or a map shows at a warp's places into `out`, (H, W, C), linear between pixels.
 
     corner: x, y and step of the grid, in shot pixels. edge: as in `sample_edges.EDGES`. crisp: how many times enlarged

@@ -161,8 +161,12 @@ MOST_COARSE = 4
 def _between(times: int) -> NDArray[np.float32]:
     """The weights (4, times) of the samples round each of the places between two, by Catmull and Rom's cubic."""
     t = (np.arange(times) + 0.5) / times
-    found = (-0.5 * t**3 + t**2 - 0.5 * t, 1.5 * t**3 - 2.5 * t**2 + 1, -1.5 * t**3 + 2 * t**2 + 0.5 * t,
-             0.5 * t**3 - 0.5 * t**2)  # fmt: skip
+    found = (
+        -0.5 * t**3 + t**2 - 0.5 * t,
+        1.5 * t**3 - 2.5 * t**2 + 1,
+        -1.5 * t**3 + 2 * t**2 + 0.5 * t,
+        0.5 * t**3 - 0.5 * t**2,
+    )
     return np.stack(found).astype(np.float32)
 
 
@@ -195,8 +199,14 @@ def _drawn(small, weights, out, first, last):  # type: ignore[no-untyped-def]
                 row[i] = wide[i]
 
 
-def looked_back_on(grid: Grid, to_net: Affine, to_shot: tuple[float, float, float, float], table: Table,
-                   size: tuple[float, float], cells: tuple[int, int]) -> Warp:  # fmt: skip
+def looked_back_on(
+    grid: Grid,
+    to_net: Affine,
+    to_shot: tuple[float, float, float, float],
+    table: Table,
+    size: tuple[float, float],
+    cells: tuple[int, int],
+) -> Warp:
     """As `looked_back`, for the samples of a grid at their own places. cells: how many the net has, across and down."""
     narrow = min(side / count for side, count in zip(size, cells, strict=True)) * grid.scale
     times = MOST_COARSE
@@ -211,13 +221,24 @@ def looked_back_on(grid: Grid, to_net: Affine, to_shot: tuple[float, float, floa
     return out
 
 
-def looked_back(places: Warp, to_net: Affine, to_shot: tuple[float, float, float, float], table: Table,
-                size: tuple[float, float]) -> Warp:  # fmt: skip
+def looked_back(
+    places: Warp, to_net: Affine, to_shot: tuple[float, float, float, float], table: Table, size: tuple[float, float]
+) -> Warp:
     """Return how far places (2, H, W) look aside through a net: a point moved from A to B shows at B what was at A.
 
     to_net: shot place -> place in the net, (0, 0) its upper left corner; to_shot: the linear part of the way back.
     """
     out = np.empty_like(places)
-    run_rows(_looked, places.shape[1], places, tuple(map(np.float32, to_net)), tuple(map(np.float32, to_shot)), table,
-             np.float32(size[0]), np.float32(size[1]), ROUNDS, out)  # fmt: skip
+    run_rows(
+        _looked,
+        places.shape[1],
+        places,
+        tuple(map(np.float32, to_net)),
+        tuple(map(np.float32, to_shot)),
+        table,
+        np.float32(size[0]),
+        np.float32(size[1]),
+        ROUNDS,
+        out,
+    )
     return out

@@ -39,9 +39,13 @@ def _four(x, y, width, height, edge):  # type: ignore[no-untyped-def]
     left, top = math.floor(x), math.floor(y)
     col, row = int(left), int(top)
     return (
-        index_of(col, width, edge), index_of(col + 1, width, edge), index_of(row, height, edge),
-        index_of(row + 1, height, edge), np.float32(x - left), np.float32(y - top),
-    )  # fmt: skip
+        index_of(col, width, edge),
+        index_of(col + 1, width, edge),
+        index_of(row, height, edge),
+        index_of(row + 1, height, edge),
+        np.float32(x - left),
+        np.float32(y - top),
+    )
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
@@ -94,8 +98,14 @@ def _linear_row(flat, stride, at, ahead, fxs, fys, out):  # type: ignore[no-unty
 @kernel(error_model="numpy", fastmath={"contract"})
 def _places(warp, warped, moved, x0, y0, step, m, j, us, vs, dus, dvs):  # type: ignore[no-untyped-def]
     """Where a row's samples look before their colours part, and how far on a colour of factor 1 is found."""
-    a, b, c, d, e, f = (np.float32(m[0]), np.float32(m[1]), np.float32(m[2]), np.float32(m[3]), np.float32(m[4]),
-                        np.float32(m[5]))  # fmt: skip
+    a, b, c, d, e, f = (
+        np.float32(m[0]),
+        np.float32(m[1]),
+        np.float32(m[2]),
+        np.float32(m[3]),
+        np.float32(m[4]),
+        np.float32(m[5]),
+    )
     half, x032, step32 = np.float32(0.5), np.float32(x0), np.float32(step)
     py0 = np.float32(y0) + (np.float32(j) + half) * step32
     move_x, move_y = moved[0, j], moved[1, j]
@@ -164,7 +174,19 @@ def fetch_split(
     one_each = split.weights.shape == (3, 3) and bool((split.weights == np.eye(3)).all())
     source = np.ascontiguousarray(source)
     run_rows(
-        _three if one_each else _parted, grid.height, source, moves, warp is not None, split.moved, split.factors,
-        split.weights, float(grid.x0), float(grid.y0), float(grid.step), m, EDGES.index(edge), out,
-    )  # fmt: skip
+        _three if one_each else _parted,
+        grid.height,
+        source,
+        moves,
+        warp is not None,
+        split.moved,
+        split.factors,
+        split.weights,
+        float(grid.x0),
+        float(grid.y0),
+        float(grid.step),
+        m,
+        EDGES.index(edge),
+        out,
+    )
     return out

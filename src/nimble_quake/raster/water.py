@@ -26,9 +26,13 @@ def _waves(cosines, sines, row_cosines, row_sines, amounts, out, first, last):  
 
 
 def waves(
-    grid: Grid, kx: NDArray[np.float64], ky: NDArray[np.float64], phases: NDArray[np.float64],
-    amounts: NDArray[np.float64], out: Field,
-) -> None:  # fmt: skip
+    grid: Grid,
+    kx: NDArray[np.float64],
+    ky: NDArray[np.float64],
+    phases: NDArray[np.float64],
+    amounts: NDArray[np.float64],
+    out: Field,
+) -> None:
     """Add sum amounts cos(kx x + ky y + phases) to out (H, W, 1); kx, ky in radians a shot pixel."""
     xs = grid.x0 + (np.arange(grid.width) + 0.5) * grid.step
     ys = grid.y0 + (np.arange(grid.height) + 0.5) * grid.step

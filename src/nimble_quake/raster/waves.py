@@ -18,8 +18,19 @@ from nimble_quake.raster.polar import turn_of
 from nimble_quake.raster.rows import run_rows
 
 PATTERNS = (
-    "stripes", "checker", "grid", "dots", "scales", "arcs", "leaves", "loops", "hexagons", "bricks", "rays", "waves",
-)  # fmt: skip
+    "stripes",
+    "checker",
+    "grid",
+    "dots",
+    "scales",
+    "arcs",
+    "leaves",
+    "loops",
+    "hexagons",
+    "bricks",
+    "rays",
+    "waves",
+)
 PROFILES = ("ramp", "round", "both")
 
 
@@ -196,9 +207,17 @@ def pattern(grid: Grid, kind: str, to_cells: Affine, soft: float, shares: tuple[
 
 
 def ringed_pattern(
-    grid: Grid, kind: str, centre: tuple[float, float], count: int, turn: float, per: float, grown: float, soft: float,
-    shares: tuple[float, float], seed: int,
-) -> Field:  # fmt: skip
+    grid: Grid,
+    kind: str,
+    centre: tuple[float, float],
+    count: int,
+    turn: float,
+    per: float,
+    grown: float,
+    soft: float,
+    shares: tuple[float, float],
+    seed: int,
+) -> Field:
     """Return a pattern laid in rings: `count` cells round, `per` shot pixels outwards, grown by so many cells."""
     out = np.empty((*grid.shape, 1), np.float32)
     where = (float(grid.x0), float(grid.y0), float(grid.step))

@@ -34,9 +34,14 @@ class Job(State):
         return REST if map is None else map_rest(self, map)
 
     def plate_picture(
-        self, plate_id: str, grid: Grid, *, with_effects: bool, seconds: Seconds | None = None,
+        self,
+        plate_id: str,
+        grid: Grid,
+        *,
+        with_effects: bool,
+        seconds: Seconds | None = None,
         exceptions: Exceptions = (),
-    ) -> tuple[Picture, bool]:  # fmt: skip
+    ) -> tuple[Picture, bool]:
         if exceptions:
             return self.differing(exceptions).plate_picture(plate_id, grid, with_effects=with_effects, seconds=seconds)
         if seconds is not None and seconds != self.moment.seconds:

@@ -113,9 +113,13 @@ class Moments:
             return ring
 
     def shown(
-        self, key: Hashable, frames: NDArray[np.int32], make: Callable[[int], Values], ends: tuple[float, float],
+        self,
+        key: Hashable,
+        frames: NDArray[np.int32],
+        make: Callable[[int], Values],
+        ends: tuple[float, float],
         now: tuple[int, Values],
-    ) -> Values:  # fmt: skip
+    ) -> Values:
         """Return an image whose pixel at (j, i) is that of the moment `frames[j, i]`.
 
         make: the image at a frame, (H, W, C), asked only for frames that are not there yet. ends: the values that the

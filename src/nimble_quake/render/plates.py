@@ -53,9 +53,14 @@ class Layer:
 
 
 def plate_layer(
-    job: State, plate: Plate, grid: Grid, *, with_effects: bool = True, upto: int | None = None,
-    beneath: Ground | None = None
-) -> Layer | None:  # fmt: skip
+    job: State,
+    plate: Plate,
+    grid: Grid,
+    *,
+    with_effects: bool = True,
+    upto: int | None = None,
+    beneath: Ground | None = None,
+) -> Layer | None:
     """Return what a plate shows on a grid; None where it shows nothing. A missing file leaves a marked box.
 
     upto: after so many of its effects. beneath: what a lens looks at.
@@ -232,9 +237,14 @@ def _ground(
 
 
 def _ground_at(
-    job: State, plate: Plate, units: tuple[Unit, ...], grid: Grid, bleed: float,
-    now: tuple[Placement, tuple[Hashable, ...]], seconds: float,
-) -> PlacedRaster:  # fmt: skip
+    job: State,
+    plate: Plate,
+    units: tuple[Unit, ...],
+    grid: Grid,
+    bleed: float,
+    now: tuple[Placement, tuple[Hashable, ...]],
+    seconds: float,
+) -> PlacedRaster:
     """The plate's own picture at another time; where there is none then, an empty one that lies as it does `now`."""
     other = job.at(seconds)
     found = plate_operator(other, plate)

@@ -95,8 +95,9 @@ class Chain:
 
     def at(self, seconds: Seconds) -> Chain:
         self.job.count_look(MOST_LOOKS)
-        return replace(self, job=(then := self.job.at(seconds)), ground=self.ground.at(seconds),
-                       units=_units_then(self, then))  # fmt: skip
+        return replace(
+            self, job=(then := self.job.at(seconds)), ground=self.ground.at(seconds), units=_units_then(self, then)
+        )
 
     def stands_on(self) -> tuple[Hashable, ...]:
         """Return what it depends on whatever the moment: the very values it is made from."""

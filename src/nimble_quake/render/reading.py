@@ -155,8 +155,10 @@ class RecipeReader:
 def _grid_over(places: Warp, size: tuple[float, float]) -> Grid:
     """Return a grid over the places, about as fine as they lie, no larger than the frame grown by half."""
     height, width = places.shape[1:]
-    steps = [float(np.median(np.abs(np.diff(places[0], axis=1)))) if width > 1 else 1.0,
-             float(np.median(np.abs(np.diff(places[1], axis=0)))) if height > 1 else 1.0]  # fmt: skip
+    steps = [
+        float(np.median(np.abs(np.diff(places[0], axis=1)))) if width > 1 else 1.0,
+        float(np.median(np.abs(np.diff(places[1], axis=0)))) if height > 1 else 1.0,
+    ]
     step = min(max(min(steps), 0.25), max(size) / 16)
     ends = []
     for plane, side in zip(places, size, strict=True):

@@ -26,9 +26,7 @@ Faulty: TypeAlias = Callable[[str, NimbleQuakeError], None]
 """Is told of a value, by its path, that has no number, and why."""
 
 
-def resolved(
-    operator: type[Op], node: Node, moment: Moment, path: str = "", faulty: Faulty | None = None
-) -> Op:  # fmt: skip
+def resolved(operator: type[Op], node: Node, moment: Moment, path: str = "", faulty: Faulty | None = None) -> Op:
     """Return `operator` with every value of `node` at a moment. Raises NimbleQuakeError with the value's path.
 
     faulty: is told of a value that has no number now, which is at its default then; nothing is raised.

@@ -66,9 +66,7 @@ def _note(look: Look, plate: Plate, layer: Layer | None, grid: Grid) -> None:
         look.seen[plate.id] = replace(layer, left=layer.left + left, top=layer.top + top)
 
 
-def _on_ground(
-    ground: Colour, layer: Layer | None, operator: PlateKind, grid: Grid
-) -> tuple[Picture, Begun | None]:  # fmt: skip
+def _on_ground(ground: Colour, layer: Layer | None, operator: PlateKind, grid: Grid) -> tuple[Picture, Begun | None]:
     """Return the lowest plate over the ground; where it covers all of it, neither is looked at twice.
 
     The picture is whole once the second thing returned is finished: until another plate needs it, others work on it.

@@ -239,9 +239,14 @@ class State:
         raise NotImplementedError
 
     def plate_picture(
-        self, plate_id: str, grid: Grid, *, with_effects: bool, seconds: Seconds | None = None,
+        self,
+        plate_id: str,
+        grid: Grid,
+        *,
+        with_effects: bool,
+        seconds: Seconds | None = None,
         exceptions: Exceptions = (),
-    ) -> tuple[Picture, bool]:  # fmt: skip
+    ) -> tuple[Picture, bool]:
         """See operators.base.Feed."""
         raise NotImplementedError
 

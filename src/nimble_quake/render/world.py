@@ -123,8 +123,10 @@ class ShotWorld:
             self._counts = {}
         self._counts[frame] = self._counts.get(frame, 0) + 1
         if self._counts[frame] > MOST_A_FRAME:
-            raise MotionError(f"the shot's values ask for over {MOST_A_FRAME:,} others at one frame",
-                              cure="let fewer of them follow others")  # fmt: skip
+            raise MotionError(
+                f"the shot's values ask for over {MOST_A_FRAME:,} others at one frame",
+                cure="let fewer of them follow others",
+            )
 
     def _found(self, path: str, moment: Moment) -> tuple[float, ...]:
         node, name = find(self.shot, path), value_name(path)
@@ -160,8 +162,10 @@ class ShotWorld:
         """Return a band's levels over the shot, `analysis.bands.HOP_RATE` a second."""
         node = next((node for node in self.shot.bands if node.id == band), None)
         if node is None:
-            raise MotionError(f'there is no band "{band[:40]}"' if band else "it listens to no band",
-                              cure="choose a band of the sound")  # fmt: skip
+            raise MotionError(
+                f'there is no band "{band[:40]}"' if band else "it listens to no band",
+                cure="choose a band of the sound",
+            )
         kind = registry().get("sound", node.kind)
         if kind is None:
             raise MotionError(f'the band "{band[:40]}" is of a newer version', cure="open it with a newer Nimble Quake")

@@ -90,8 +90,10 @@ def lanterns(canvas: skia.Canvas, t: float, length: float) -> None:
             rgb = LAMPS[(n + row * 2) % 5]
             _lamp(canvas, x, y, 27 * near, rgb, 1.0)
             foot = 398 + 300 * near
-            canvas.drawOval(skia.Rect.MakeXYWH(x - 20 * near, foot - 70 * near, 40 * near, 150 * near),
-                            _paint(*rgb, 0.20, 14 * near + 1, add=True))  # fmt: skip
+            canvas.drawOval(
+                skia.Rect.MakeXYWH(x - 20 * near, foot - 70 * near, 40 * near, 150 * near),
+                _paint(*rgb, 0.20, 14 * near + 1, add=True),
+            )
     for n in range(13):
         x = WIDTH / 2 + (n - 6) * 26 + 9 * math.sin(turn + n)
         canvas.drawOval(skia.Rect.MakeXYWH(x, 350, 13, 40), _paint(16, 10, 22, 0.9, 1))
@@ -149,9 +151,15 @@ def rain(canvas: skia.Canvas, t: float, length: float) -> None:
         canvas.drawRect(skia.Rect.MakeXYWH(x, y, 1.4 * size, 34 * size), _paint(210, 225, 255, 0.30 * size))
     for n in range(34):
         grow = (share * 3 + n * 0.37) % 1
-        canvas.drawOval(skia.Rect.MakeXYWH(n * 38 - 20 * grow, 690 - 5 * grow, 40 * grow, 10 * grow),
-                        skia.Paint(AntiAlias=True, Style=skia.Paint.kStroke_Style, StrokeWidth=1.6,
-                                   Color=skia.ColorSetARGB(round(140 * (1 - grow)), 210, 225, 255)))  # fmt: skip
+        canvas.drawOval(
+            skia.Rect.MakeXYWH(n * 38 - 20 * grow, 690 - 5 * grow, 40 * grow, 10 * grow),
+            skia.Paint(
+                AntiAlias=True,
+                Style=skia.Paint.kStroke_Style,
+                StrokeWidth=1.6,
+                Color=skia.ColorSetARGB(round(140 * (1 - grow)), 210, 225, 255),
+            ),
+        )
 
 
 def crowd(canvas: skia.Canvas, t: float, length: float) -> None:
@@ -200,8 +208,15 @@ def windows(canvas: skia.Canvas, t: float, length: float) -> None:
         )
         x += wide
     for n in range(7):
-        canvas.drawLine(n * 260.0, 60, n * 260.0 + 320, 120 + 18 * (n % 2), skia.Paint(AntiAlias=True, StrokeWidth=2.5,
-                        Color=skia.ColorSetRGB(14, 12, 24), Style=skia.Paint.kStroke_Style))  # fmt: skip
+        canvas.drawLine(
+            n * 260.0,
+            60,
+            n * 260.0 + 320,
+            120 + 18 * (n % 2),
+            skia.Paint(
+                AntiAlias=True, StrokeWidth=2.5, Color=skia.ColorSetRGB(14, 12, 24), Style=skia.Paint.kStroke_Style
+            ),
+        )
     canvas.restore()
 
 
@@ -224,8 +239,15 @@ def walker(canvas: skia.Canvas, t: float, length: float) -> None:
         a = 0.55 * math.sin(swing + phase)
         bend = 0.5 + 0.5 * math.cos(swing + phase)
         limb(middle, hip, a, a - 0.75 * bend, 104, 50, _paint(round(44 * shade), round(34 * shade), round(60 * shade)))
-        limb(middle, hip - 176, -0.8 * a, -0.8 * a + 0.45, 78, 34,
-             _paint(round(196 * shade), round(84 * shade), round(66 * shade)))  # fmt: skip
+        limb(
+            middle,
+            hip - 176,
+            -0.8 * a,
+            -0.8 * a + 0.45,
+            78,
+            34,
+            _paint(round(196 * shade), round(84 * shade), round(66 * shade)),
+        )
     canvas.drawRoundRect(skia.Rect.MakeXYWH(middle - 54, hip - 206, 108, 232), 50, 60, cloth)
     canvas.drawCircle(middle + 6, hip - 252, 46, skin)
     canvas.drawOval(skia.Rect.MakeXYWH(middle - 62, hip - 300, 132, 40), dark)

@@ -28,8 +28,9 @@ def sample(name: str) -> Callable[[Callable[[], Shot]], Callable[[], Shot]]:
 
 
 def shot(name: str, length: int, plates: list[Plate], maps: list[Map], **more: Any) -> Shot:
-    return Shot(name=name, width=WIDTH, height=HEIGHT, rate=RATE, length=length, plates=tuple(plates),
-                maps=tuple(maps), **more)  # fmt: skip
+    return Shot(
+        name=name, width=WIDTH, height=HEIGHT, rate=RATE, length=length, plates=tuple(plates), maps=tuple(maps), **more
+    )
 
 
 def step(kind: str, id: str = "", /, **values: Any) -> Node:

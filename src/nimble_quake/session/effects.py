@@ -75,8 +75,9 @@ def draw_mask(session: Session, form: str = "") -> str:
     target = chosen.finish or chosen.quake or chosen.plate
     values = {"form": form} if form else {}
     step = Node(id=MASK, kind=MASK, values=values)
-    shot, path = add_map(session.shot, Map(id="mask", name=f"Mask of {session.name_of(target)}" if target else "Mask",
-                                           recipe=(step,)))  # fmt: skip
+    shot, path = add_map(
+        session.shot, Map(id="mask", name=f"Mask of {session.name_of(target)}" if target else "Mask", recipe=(step,))
+    )
     if target:
         shot = set_value(shot, value_path(target, "mask"), owner_id(path))
     session.edit("Draw a mask", shot)

@@ -38,19 +38,32 @@ class Gesture:
 
 
 GESTURES: dict[str, Gesture] = {
-    "swell": Gesture("Nothing → much → nothing", "Comes from nothing, is most in the middle, and goes",
-                     ((0, 0, "eased"), (0.5, 1, "eased"), (1, 0, "eased"))),
-    "sway": Gesture("−A → 0 → +A", "From one side through rest to the other",
-                    ((0, -1, "eased"), (0.5, 0, "eased"), (1, 1, "eased"))),
-    "arrive": Gesture("Arrive", "From much to rest, more and more slowly", ((0, 1, "eased"), (1, 0, "eased")),
-                      ease=PRESETS["ease-out"]),
-    "leave": Gesture("Leave", "From rest to much, faster and faster", ((0, 0, "eased"), (1, 1, "eased")),
-                     ease=PRESETS["ease-in"]),
-    "dwell": Gesture("Dwell in the middle", "Arrives, rests for a while, and leaves to the other side",
-                     ((0, -1, "eased"), (DWELL, 0, "straight"), (1 - DWELL, 0, "eased"), (1, 1, "eased"))),
-    "beats": Gesture("Every beat", "Much at every beat, dying away before the next",
-                     ((0, 1, "eased"), (FADE, 0, "hold")), beats=True),
-}  # fmt: skip
+    "swell": Gesture(
+        "Nothing → much → nothing",
+        "Comes from nothing, is most in the middle, and goes",
+        ((0, 0, "eased"), (0.5, 1, "eased"), (1, 0, "eased")),
+    ),
+    "sway": Gesture(
+        "−A → 0 → +A", "From one side through rest to the other", ((0, -1, "eased"), (0.5, 0, "eased"), (1, 1, "eased"))
+    ),
+    "arrive": Gesture(
+        "Arrive",
+        "From much to rest, more and more slowly",
+        ((0, 1, "eased"), (1, 0, "eased")),
+        ease=PRESETS["ease-out"],
+    ),
+    "leave": Gesture(
+        "Leave", "From rest to much, faster and faster", ((0, 0, "eased"), (1, 1, "eased")), ease=PRESETS["ease-in"]
+    ),
+    "dwell": Gesture(
+        "Dwell in the middle",
+        "Arrives, rests for a while, and leaves to the other side",
+        ((0, -1, "eased"), (DWELL, 0, "straight"), (1 - DWELL, 0, "eased"), (1, 1, "eased")),
+    ),
+    "beats": Gesture(
+        "Every beat", "Much at every beat, dying away before the next", ((0, 1, "eased"), (FADE, 0, "hold")), beats=True
+    ),
+}
 
 
 def range_of(session: Session, path: str) -> tuple[float, float, str]:

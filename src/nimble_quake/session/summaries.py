@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from nimble_quake.params.kinds import Choice, MapRef, Number, Param, PlateRef, Toggle
+from nimble_quake.params.kinds import Choice, MapRef, Number, Param, PlateRef, Toggle, When
 from nimble_quake.session.state import Session
 from nimble_quake.shot.paths import map_path, plate_path, value_path
 
@@ -12,7 +12,7 @@ MOST = 3
 def switch_of(params: list[Param]) -> Toggle | None:
     """Return the toggle that switches a section on and off: its first parameter, where the others wait for it."""
     first = params[0] if params else None
-    if isinstance(first, Toggle) and any(p.shown_when == (first.name, "True") for p in params):
+    if isinstance(first, Toggle) and any(p.shown_when == When(first.name) for p in params):
         return first
     return None
 
@@ -21,12 +21,9 @@ def is_shown(session: Session, path: str, param: Param) -> bool:
     """Return whether a parameter counts now: what it waits for is so, and counts itself."""
     if param.shown_when is None:
         return True
-    name, values = param.shown_when
-    other = session.param(value_path(path, name))
-    if other is None or not is_shown(session, path, other):
-        return False
-    value = session.shown(value_path(path, name))
-    return bool(value) if values == "*" else str(value) in values.split("|")
+    at = value_path(path, param.shown_when.name)
+    other = session.param(at)
+    return other is not None and is_shown(session, path, other) and param.shown_when.holds(session.shown(at))
 
 
 def section_summary(session: Session, path: str, params: list[Param]) -> str:
@@ -34,8 +31,10 @@ def section_summary(session: Session, path: str, params: list[Param]) -> str:
     switch = switch_of(params)
     if switch is not None and not session.shown(value_path(path, switch.name)):
         return "off"
-    if any(isinstance(p, Number) and p.nothing_at is not None and
-           session.shown(value_path(path, p.name)) == p.nothing_at for p in params):  # fmt: skip
+    if any(
+        isinstance(p, Number) and p.nothing_at is not None and session.shown(value_path(path, p.name)) == p.nothing_at
+        for p in params
+    ):
         return "off"
     counting = [param for param in params if param is not switch and is_shown(session, path, param)]
     changed = [param for param in counting if session.raw(value_path(path, param.name)) is not None]

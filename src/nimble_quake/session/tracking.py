@@ -126,8 +126,12 @@ def pin_to(session: Session, path: str, clip_path: str, points: list[int]) -> No
         return
     session.begin(f"Pin {session.name_of(path)} to {len(points)} points of {session.name_of(clip_path)}")
     same = owner_id(path) == owner_id(clip_path)
-    values = {"pin": id_of(clip_path), "pin_points": " ".join(str(n) for n in points),
-              "pin_from": float(session.frame), "pin_way": "steady" if same else "follow"}  # fmt: skip
+    values = {
+        "pin": id_of(clip_path),
+        "pin_points": " ".join(str(n) for n in points),
+        "pin_from": float(session.frame),
+        "pin_way": "steady" if same else "follow",
+    }
     for name, value in values.items():
         session.set(value_path(path, name), value)
     session.commit()

@@ -102,8 +102,9 @@ def as_sequence(session: Session, path: str) -> None:
     shot = set_field(session.shot, path, kind="clip", values={**values, "file": pattern}, name=Path(pattern).stem)
     session.edit(f"Use the whole sequence {Path(pattern).name}", shot)
     count, missing = len(numbered(pattern)), gaps(pattern)
-    session.told.emit(f"{count} pictures, {missing} missing: the one before stands for them" if missing
-                      else f"{count} pictures")  # fmt: skip
+    session.told.emit(
+        f"{count} pictures, {missing} missing: the one before stands for them" if missing else f"{count} pictures"
+    )
 
 
 def new_step(session: Session, kind: str, after: str = "") -> str:
@@ -216,8 +217,10 @@ def lock(session: Session, path: str) -> None:
     """Lock a plate against the mouse, or free it."""
     plate = find(session.shot, owner_path(path))
     if isinstance(plate, Plate):
-        session.edit(f"{'Free' if plate.locked else 'Lock'} {session.name_of(path)}",
-                     set_field(session.shot, owner_path(path), locked=not plate.locked))  # fmt: skip
+        session.edit(
+            f"{'Free' if plate.locked else 'Lock'} {session.name_of(path)}",
+            set_field(session.shot, owner_path(path), locked=not plate.locked),
+        )
 
 
 def rename(session: Session, path: str, name: str) -> None:
@@ -271,8 +274,16 @@ def fill_frame(session: Session, path: str) -> None:
         session.told.emit(f"{session.name_of(path)} fills the frame as it is")
         return
     shot = session.shot
-    lies = {"position": (shot.width / 2, shot.height / 2), "anchor": (0.5, 0.5), "turn": 0.0, "scale_x": 1.0,
-            "scale_y": 1.0, "width": float(shot.width), "height": float(shot.height), "fit": "cover"}  # fmt: skip
+    lies = {
+        "position": (shot.width / 2, shot.height / 2),
+        "anchor": (0.5, 0.5),
+        "turn": 0.0,
+        "scale_x": 1.0,
+        "scale_y": 1.0,
+        "width": float(shot.width),
+        "height": float(shot.height),
+        "fit": "cover",
+    }
     session.begin(f"Fill the frame with {session.name_of(path)}")
     for name, value in lies.items():
         if session.param(value_path(path, name)) is not None:

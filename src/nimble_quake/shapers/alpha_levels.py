@@ -22,9 +22,12 @@ class AlphaLevels(Shaper):
     lively = {"by": "value", "low": 0.4, "high": 0.6}
 
     by = Choice(
-        label="By", help="What the cover is made of", default="alpha", row=True,
+        label="By",
+        help="What the cover is made of",
+        default="alpha",
+        row=True,
         options=options(alpha="Alpha", value="Value: dark parts become clear", rest="Distance from rest"),
-    )  # fmt: skip
+    )
     low = a_level("Clear at", "What is clear", 0.0)
     high = a_level("Full at", "What covers fully", 1.0)
 

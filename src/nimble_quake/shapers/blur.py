@@ -11,7 +11,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.steps import Shaper
-from nimble_quake.params.kinds import Choice, Number, Place, Toggle, options
+from nimble_quake.params.kinds import Choice, Number, Place, Toggle, When, options
 from nimble_quake.raster.filters import blur_margin, boxed, gaussian_inside
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.outline import within_outline
@@ -34,28 +34,58 @@ class Blur(Shaper):
     )
 
     form = Choice(
-        label="Kind", help="How it softens", default="gaussian",
-        options=options(gaussian="Gaussian", box="Box: an even square", line="Line: along one bearing",
-                        centre="Centre: away from a centre", turning="Turning: round a centre"),
-    )  # fmt: skip
+        label="Kind",
+        help="How it softens",
+        default="gaussian",
+        options=options(
+            gaussian="Gaussian",
+            box="Box: an even square",
+            line="Line: along one bearing",
+            centre="Centre: away from a centre",
+            turning="Turning: round a centre",
+        ),
+    )
     radius = Number(
-        label="Radius", help="Standard deviation of the Gaussian, as in CSS blur(); half a box or line", default=8.0,
-        hard=(0, 1000), usual=(0, 40), unit="px", shown_when=("form", "gaussian|box|line"),
-    )  # fmt: skip
+        label="Radius",
+        help="Standard deviation of the Gaussian, as in CSS blur(); half a box or line",
+        default=8.0,
+        hard=(0, 1000),
+        usual=(0, 40),
+        unit="px",
+        shown_when=When("form", "gaussian", "box", "line"),
+    )
     along = Choice(
-        label="Along", help="Which way it softens", default="both", row=True,
-        options=options(both="Both", across="Across", down="Down"), shown_when=("form", "gaussian|box"),
-    )  # fmt: skip
+        label="Along",
+        help="Which way it softens",
+        default="both",
+        row=True,
+        options=options(both="Both", across="Across", down="Down"),
+        shown_when=When("form", "gaussian", "box"),
+    )
     turn = an_angle("Bearing of the line", 0.0, "Bearing")
-    centre = Place(label="Centre", help="What it blurs away from, or round", shown_when=("form", "centre|turning"))
+    centre = Place(
+        label="Centre", help="What it blurs away from, or round", shown_when=When("form", "centre", "turning")
+    )
     amount = Number(
-        label="Amount", help="How far, beside the distance from the centre", default=0.15, hard=(0, 1), usual=(0, 0.5),
-        unit="%", factor=100, decimals=0, shown_when=("form", "centre"),
-    )  # fmt: skip
+        label="Amount",
+        help="How far, beside the distance from the centre",
+        default=0.15,
+        hard=(0, 1),
+        usual=(0, 0.5),
+        unit="%",
+        factor=100,
+        decimals=0,
+        shown_when=When("form", "centre"),
+    )
     sweep = Number(
-        label="Sweep", help="How far round", default=10.0, hard=(0, 360), usual=(0, 60), unit="°",
-        shown_when=("form", "turning"),
-    )  # fmt: skip
+        label="Sweep",
+        help="How far round",
+        default=10.0,
+        hard=(0, 360),
+        usual=(0, 60),
+        unit="°",
+        shown_when=When("form", "turning"),
+    )
 
     keep = Toggle(label="Keep outline", help="On a picture: its own outline stays sharp, only what is in it is blurred")
 

@@ -46,9 +46,11 @@ class BorderFade(Shaper):
         xs, ys = grid.xs(), grid.ys()
         across, down = np.ones_like(xs), np.ones_like(ys)
         for share, away, on in (
-            (across, xs, self.left), (across, np.float32(ctx.at.width) - xs, self.right), (down, ys, self.top),
+            (across, xs, self.left),
+            (across, np.float32(ctx.at.width) - xs, self.right),
+            (down, ys, self.top),
             (down, np.float32(ctx.at.height) - ys, self.bottom),
-        ):  # fmt: skip
+        ):
             if on:
                 t = np.clip(away / np.float32(self.width), 0, 1)
                 share *= t * t * (3 - 2 * t)

@@ -10,7 +10,7 @@ from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, an_angle
 from nimble_quake.operators.steps import Enclosing
-from nimble_quake.params.kinds import Choice, Place, options
+from nimble_quake.params.kinds import Choice, Place, When, options
 from nimble_quake.raster.bends import rolled, unrolled
 from nimble_quake.raster.bent import sampled_through
 from nimble_quake.raster.grid import Grid
@@ -25,13 +25,21 @@ class Bracket(Enclosing):
     looks = (("Ring bracket", "What is inside runs round a centre", {"space": "rings"}),)
 
     space = Choice(
-        label="Space", help="Where its steps work", default="plain", row=True,
+        label="Space",
+        help="Where its steps work",
+        default="plain",
+        row=True,
         options=options(plain="Plain", rings="Rings: across is round, down is outwards"),
-    )  # fmt: skip
-    centre = Place(label="Centre", help="What the rings lie round", shown_when=("space", "rings"))
-    reach = a_share("Reach", "The radius the lower border comes to, beside half the frame's diagonal", 1.0, (0.01, 10),
-                    ("space", "rings"))  # fmt: skip
-    turn = an_angle("Turns the seam", when=("space", "rings"))
+    )
+    centre = Place(label="Centre", help="What the rings lie round", shown_when=When("space", "rings"))
+    reach = a_share(
+        "Reach",
+        "The radius the lower border comes to, beside half the frame's diagonal",
+        1.0,
+        (0.01, 10),
+        When("space", "rings"),
+    )
+    turn = an_angle("Turns the seam", when=When("space", "rings"))
 
     def _ring(self, ctx: Context) -> tuple[tuple[float, float], float, float, tuple[float, float]]:
         size = (ctx.at.width, ctx.at.height)

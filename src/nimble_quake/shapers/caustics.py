@@ -29,10 +29,18 @@ class Caustics(Shaper):
     help = "Nets of light on the floor of a pool"
     lively = {"depth": 400.0}
 
-    height = Number(label="Height", help="How high white stands above black", default=30.0, hard=(-10000, 10000),
-                    usual=(0, 120), unit="px", decimals=0)  # fmt: skip
-    depth = a_distance("Depth", "How deep the floor lies: deeper gathers more, until rays cross", 160.0, (0, 800),
-                       (0, 20000))  # fmt: skip
+    height = Number(
+        label="Height",
+        help="How high white stands above black",
+        default=30.0,
+        hard=(-10000, 10000),
+        usual=(0, 120),
+        unit="px",
+        decimals=0,
+    )
+    depth = a_distance(
+        "Depth", "How deep the floor lies: deeper gathers more, until rays cross", 160.0, (0, 800), (0, 20000)
+    )
     smooth = a_distance("Smoothness", "Softens the waves first", 6.0, (0, 40), (0, 400))
     level = a_share("Level", "How bright a flat floor is", 0.35, (0, 4))
     soft = a_distance("Softness", "How soft the light is, as from a wide sun", 3.0, (0, 20), (0, 200))

@@ -18,10 +18,20 @@ class OneChannel(Shaper):
     help = "Red, green, hue, alpha ... as the value"
 
     which = Choice(
-        label="Channel", help="What becomes the value", default="red",
-        options=options(red="Red", green="Green", blue="Blue", alpha="Alpha", luminance="Luminance", hue="Hue",
-                        lightness="Lightness", saturation="Saturation"),
-    )  # fmt: skip
+        label="Channel",
+        help="What becomes the value",
+        default="red",
+        options=options(
+            red="Red",
+            green="Green",
+            blue="Blue",
+            alpha="Alpha",
+            luminance="Luminance",
+            hue="Hue",
+            lightness="Lightness",
+            saturation="Saturation",
+        ),
+    )
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         return channel(field, self.which)[..., None].copy()

@@ -12,9 +12,12 @@ from nimble_quake.raster.colour import channel
 from nimble_quake.raster.grid import Grid
 
 FROM = options(
-    own="Own: what the steps before made", other="Other: the map chosen below", rest="Rest", black="Black",
+    own="Own: what the steps before made",
+    other="Other: the map chosen below",
+    rest="Rest",
+    black="Black",
     white="White",
-)  # fmt: skip
+)
 
 
 class ChannelPack(Shaper):

@@ -21,9 +21,10 @@ class ColourRamp(Shaper):
     help = "Values become colours, or other greys"
 
     stops = Stops(
-        label="Stops", help="From black to white",
+        label="Stops",
+        help="From black to white",
         default=(Stop(0.0, (0.08, 0.05, 0.3, 1.0)), Stop(0.5, (0.8, 0.25, 0.3, 1.0)), Stop(1.0, (1.0, 0.95, 0.7, 1.0))),
-    )  # fmt: skip
+    )
     colour = Toggle(label="Colour", help="Keeps the stops' colours instead of their grey", default=True)
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:

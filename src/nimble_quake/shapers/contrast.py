@@ -15,13 +15,21 @@ class Contrast(PointShaper):
     help = "Stronger or weaker about rest; the picture does not slide"
 
     amount = Number(
-        label="Contrast", help="1 leaves it; 0 is flat rest; below 0 it is turned round", default=1.8, hard=(-100, 100),
-        usual=(0, 4), decimals=2,
-    )  # fmt: skip
+        label="Contrast",
+        help="1 leaves it; 0 is flat rest; below 0 it is turned round",
+        default=1.8,
+        hard=(-100, 100),
+        usual=(0, 4),
+        decimals=2,
+    )
     lift = Number(
-        label="Brightness", help="Raises or lowers all values; off 0 the picture slides", default=0.0, hard=(-4, 4),
-        usual=(-0.5, 0.5), decimals=2,
-    )  # fmt: skip
+        label="Brightness",
+        help="Raises or lowers all values; off 0 the picture slides",
+        default=0.0,
+        hard=(-4, 4),
+        usual=(-0.5, 0.5),
+        decimals=2,
+    )
 
     def ops(self, rest: float) -> tuple[Op, ...]:
         if (self.amount, self.lift) == (1.0, 0.0):

@@ -33,9 +33,15 @@ class Copies(Repeating):
     move = Pairs(label="Move", help="Each copy lies this much farther", default=(40.0, 0.0), decimals=0)
     turn = an_angle("Each copy is turned by this much more")
     grow = Number(
-        label="Grow", help="Each copy is this much larger", default=1.0, hard=(0.05, 20), usual=(0.5, 2), unit="%",
-        factor=100, decimals=0,
-    )  # fmt: skip
+        label="Grow",
+        help="Each copy is this much larger",
+        default=1.0,
+        hard=(0.05, 20),
+        usual=(0.5, 2),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
     about = Place(label="About", help="What copies turn and grow about")
     decay = a_share("Decay", "How strong each is beside the one before", 0.8)
     meet = replace(MEET, default="lighten")

@@ -22,9 +22,11 @@ class Curve(PointShaper):
     looks = (("Two crests", "Middles become bright, both ends dark", {"points": ((0.0, 0.0), (0.5, 1.0), (1.0, 0.0))}),)
 
     points = Outline(
-        label="Curve", help="Old value across, new value up", least=2,
+        label="Curve",
+        help="Old value across, new value up",
+        least=2,
         default=((0.0, 0.0), (0.25, 0.18), (0.75, 0.82), (1.0, 1.0)),
-    )  # fmt: skip
+    )
 
     def ops(self, rest: float) -> tuple[Op, ...]:
         points = sorted(self.points)

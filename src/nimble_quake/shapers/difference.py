@@ -26,9 +26,12 @@ class Difference(Shaper):
     delay = a_time("Past", "How long ago its own past is", 0.1, (0.02, 1))
     power = Number(label="Power", help="Times the difference", default=2.0, hard=(-100, 100), usual=(0, 8), decimals=1)
     sign = Choice(
-        label="Sign", help="What a fall is", default="both", row=True,
+        label="Sign",
+        help="What a fall is",
+        default="both",
+        row=True,
         options=options(both="Below rest", folded="Above, as a rise: no sign"),
-    )  # fmt: skip
+    )
 
     def _of_pictures(self, grid: Grid, ctx: Context) -> Picture:
         """How far the picture differs from its own past, in each colour; it keeps its alpha."""

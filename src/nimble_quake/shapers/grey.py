@@ -18,10 +18,15 @@ class Grey(Shaper):
     help = "One value of all channels"
 
     by = Choice(
-        label="By", help="What grey is", default="luminance",
-        options=options(luminance="Luminance: BT.709", lightness="Lightness: middle of highest and lowest",
-                        value="Value: as a push reads it"),
-    )  # fmt: skip
+        label="By",
+        help="What grey is",
+        default="luminance",
+        options=options(
+            luminance="Luminance: BT.709",
+            lightness="Lightness: middle of highest and lowest",
+            value="Value: as a push reads it",
+        ),
+    )
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         if field.shape[2] == 1:

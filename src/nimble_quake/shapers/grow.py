@@ -25,16 +25,24 @@ class Grow(Shaper):
     looks = (("Shrink", "Dark parts grow", {"way": "shrink"}),)
 
     way = Choice(
-        label="Way", help="What it does to light parts", default="grow", row=True,
-        options=options(grow="Grow", shrink="Shrink", open="Open: small light parts go",
-                        close="Close: small dark parts go"),
-    )  # fmt: skip
+        label="Way",
+        help="What it does to light parts",
+        default="grow",
+        row=True,
+        options=options(
+            grow="Grow", shrink="Shrink", open="Open: small light parts go", close="Close: small dark parts go"
+        ),
+    )
     radius = a_distance("Radius", "How far, to each side", 12.0, (0, 60), (0, 400))
     form = Choice(
-        label="Form", help="The shape it grows by", default="round", row=True,
-        options=options(round="Round", square="Square", across="Across: to both sides alone",
-                        down="Down: up and down alone"),
-    )  # fmt: skip
+        label="Form",
+        help="The shape it grows by",
+        default="round",
+        row=True,
+        options=options(
+            round="Round", square="Square", across="Across: to both sides alone", down="Down: up and down alone"
+        ),
+    )
 
     def idle(self) -> bool:
         return self.radius <= 0

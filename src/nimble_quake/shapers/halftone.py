@@ -30,9 +30,12 @@ class Halftone(Shaper):
     )
 
     form = Choice(
-        label="Kind", help="What the tone is made of", default="dots", row=True,
+        label="Kind",
+        help="What the tone is made of",
+        default="dots",
+        row=True,
         options=options(dots="Dots", lines="Lines", hatch="Hatch: crossed lines"),
-    )  # fmt: skip
+    )
     size = a_size("Cell", "Distance from dot to dot, or line to line", 18.0, (4, 80), low=2.0)
     turn = an_angle("Turns the screen", 20.0)
     soft = a_share("Softness", "How soft the edges are, beside a cell", 0.0)

@@ -26,13 +26,21 @@ class Slope(Shaper):
     lively = {"elevation": 260.0, "smooth": 12.0}
 
     kernel = Choice(
-        label="Kernel", help="How many samples each slope is taken from", default="3", row=True,
+        label="Kernel",
+        help="How many samples each slope is taken from",
+        default="3",
+        row=True,
         options=options(**{"3": "3", "5": "5: smoother"}),
-    )  # fmt: skip
+    )
     elevation = Number(
-        label="Elevation", help="How high white stands above black", default=40.0, hard=(-10000, 10000), usual=(0, 200),
-        unit="px", decimals=1,
-    )  # fmt: skip
+        label="Elevation",
+        help="How high white stands above black",
+        default=40.0,
+        hard=(-10000, 10000),
+        usual=(0, 200),
+        unit="px",
+        decimals=1,
+    )
     smooth = a_distance("Smoothness", "Softens the height first", 6.0, (0, 50), (0, 400))
 
     def margin(self, at: Moment) -> Pixels:

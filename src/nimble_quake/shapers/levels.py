@@ -25,9 +25,13 @@ class Levels(PointShaper):
 
     black = _level("Black", "Values here and darker become black", 0.0)
     middle = Number(
-        label="Middle", help="The share of the way from black to white that becomes mid grey", default=0.5,
-        hard=(0.01, 0.99), usual=(0.1, 0.9), decimals=3,
-    )  # fmt: skip
+        label="Middle",
+        help="The share of the way from black to white that becomes mid grey",
+        default=0.5,
+        hard=(0.01, 0.99),
+        usual=(0.1, 0.9),
+        decimals=3,
+    )
     white = _level("White", "Values here and lighter become white", 1.0)
     low = _level("Darkest", "What black is let out as", 0.0)
     high = _level("Lightest", "What white is let out as", 1.0)

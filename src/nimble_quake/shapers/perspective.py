@@ -10,10 +10,10 @@ import numpy as np
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.coordinates import Coordinate
-from nimble_quake.params.kinds import Choice, Number, Place, options
+from nimble_quake.params.kinds import Choice, Number, Place, When, options
 from nimble_quake.raster.bends import PERSPECTIVE, Bend
 
-CORNERS, TURNS = ("by", "corners"), ("by", "turns")
+CORNERS, TURNS = When("by", "corners"), When("by", "turns")
 
 
 class Perspective(Coordinate):
@@ -25,9 +25,12 @@ class Perspective(Coordinate):
     looks = (("Floor", "Laid down to a horizon", {"by": "turns", "tilt": 68.0, "depth": 900.0}),)
 
     by = Choice(
-        label="By", help="How it is laid", default="corners", row=True,
+        label="By",
+        help="How it is laid",
+        default="corners",
+        row=True,
         options=options(corners="Corners: where the four of them lie", turns="Turns: three, and a depth"),
-    )  # fmt: skip
+    )
     top_left = Place(
         label="Top left", help="Where the map's corner comes to lie", default=(0.25, 0.1), shown_when=CORNERS
     )
@@ -44,18 +47,31 @@ class Perspective(Coordinate):
     swing = an_angle("Turns the right side away from you", 0.0, "Swing", TURNS)
     roll = an_angle("Turns it in its own plane", 0.0, "Roll", TURNS)
     depth = Number(
-        label="Depth", help="Distance of the eye; nearer is steeper", default=1200.0, hard=(50, 100_000),
-        usual=(300, 4000), unit="px", decimals=0, shown_when=TURNS,
-    )  # fmt: skip
+        label="Depth",
+        help="Distance of the eye; nearer is steeper",
+        default=1200.0,
+        hard=(50, 100_000),
+        usual=(300, 4000),
+        unit="px",
+        decimals=0,
+        shown_when=TURNS,
+    )
     beyond = Choice(
-        label="Beyond", help="What is seen outside the map", default="hold", row=True,
+        label="Beyond",
+        help="What is seen outside the map",
+        default="hold",
+        row=True,
         options=options(hold="Its border", wrap="Repeated", mirror="Mirrored"),
-    )  # fmt: skip
+    )
 
     @classmethod
     def handles(cls) -> tuple[tuple[str, str], ...]:
-        return (("top_left", "top_right"), ("top_right", "bottom_right"), ("bottom_right", "bottom_left"),
-                ("bottom_left", "top_left"))  # fmt: skip
+        return (
+            ("top_left", "top_right"),
+            ("top_right", "bottom_right"),
+            ("bottom_right", "bottom_left"),
+            ("bottom_left", "top_left"),
+        )
 
     def bends(self, ctx: Context) -> tuple[Bend, ...]:
         size = (float(ctx.at.width), float(ctx.at.height))

@@ -28,20 +28,33 @@ class Relief(Shaper):
 
     bearing = an_angle("Where the light comes from; 0 from the right, clockwise", -135.0, "Light from")
     height = Number(
-        label="Light height", help="How high the light stands over the picture", default=45.0, hard=(1, 90),
-        usual=(5, 85), unit="°", decimals=0,
-    )  # fmt: skip
+        label="Light height",
+        help="How high the light stands over the picture",
+        default=45.0,
+        hard=(1, 90),
+        usual=(5, 85),
+        unit="°",
+        decimals=0,
+    )
     depth = Number(
-        label="Depth", help="How high white stands above black", default=40.0, hard=(-10000, 10000), usual=(0, 200),
-        unit="px", decimals=1,
-    )  # fmt: skip
+        label="Depth",
+        help="How high white stands above black",
+        default=40.0,
+        hard=(-10000, 10000),
+        usual=(0, 200),
+        unit="px",
+        decimals=1,
+    )
     smooth = a_distance("Smoothness", "Softens the height first", 2.0, (0, 20), (0, 400))
     shine = a_share("Shine", "How much a glossy surface adds", 0.0, (0, 10))
     gloss = Number(label="Gloss", help="How small the shine is", default=20.0, hard=(1, 128), usual=(1, 60), decimals=0)
     flat = Choice(
-        label="Flat parts", help="What value they get", default="rest", row=True,
+        label="Flat parts",
+        help="What value they get",
+        default="rest",
+        row=True,
         options=options(rest="Rest", light="Light: as lit"),
-    )  # fmt: skip
+    )
 
     def margin(self, at: Moment) -> Pixels:
         return min(blur_margin(self.smooth) + 3 * 8, at.width, at.height)

@@ -19,9 +19,12 @@ class RingSpace(Coordinate):
     help = "Across becomes round, down becomes outwards: stripes become rays or rings"
 
     way = Choice(
-        label="Way", help="Into rings, or back", default="into", row=True,
+        label="Way",
+        help="Into rings, or back",
+        default="into",
+        row=True,
         options=options(into="Into rings", out="Out of rings"),
-    )  # fmt: skip
+    )
     centre = Place(label="Centre", help="What the rings lie round")
     reach = a_share("Reach", "The radius its lower border comes to, beside half the frame's diagonal", 1.0, (0.01, 10))
     turn = an_angle("Turns the seam")

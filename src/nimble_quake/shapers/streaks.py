@@ -24,9 +24,12 @@ class Streaks(Shaper):
     lively = {"length": 700.0, "above": 0.7}
 
     way = Choice(
-        label="To", help="Which way the trails lie", default="up", row=True,
+        label="To",
+        help="Which way the trails lie",
+        default="up",
+        row=True,
         options=options(up="Up", down="Down", left="Left", right="Right"),
-    )  # fmt: skip
+    )
     length = a_distance("Length", "After how far a trail has faded to a tenth", 180.0, (10, 800), (1, 5000))
     above = a_level("From", "Values above this leave trails", 0.5)
     strength = a_share("Strength", "How bright a trail is at its start", 0.9)

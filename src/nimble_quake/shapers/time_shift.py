@@ -20,9 +20,15 @@ class TimeShift(Shaper):
     sees_other_times = True
 
     speed = Number(
-        label="Speed", help="How fast the map's time runs; below 0 backwards", default=1.0, hard=(-100, 100),
-        usual=(0, 3), unit="%", factor=100, decimals=0,
-    )  # fmt: skip
+        label="Speed",
+        help="How fast the map's time runs; below 0 backwards",
+        default=1.0,
+        hard=(-100, 100),
+        usual=(0, 3),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
     later = a_time("Later", "Shows what comes so much later; below 0 what was before", 0.0, (-3, 3), low=-3600.0)
 
     def idle(self) -> bool:

@@ -36,8 +36,15 @@ class Transform(Coordinate):
 
     def idle(self) -> bool:
         return (*self.move, self.scale, self.stretch_x, self.stretch_y, self.turn, self.flip_x, self.flip_y) == (
-            0, 0, 1, 1, 1, 0, False, False,
-        )  # fmt: skip
+            0,
+            0,
+            1,
+            1,
+            1,
+            0,
+            False,
+            False,
+        )
 
     def bends(self, ctx: Context) -> tuple[Bend, ...]:
         across = self.scale * self.stretch_x * (-1 if self.flip_x else 1)

@@ -27,8 +27,7 @@ MARK = "nimble_quake"
 RATE = re.compile(r"[0-9]{1,7}(/[0-9]{1,7}|\.[0-9]{1,9})?")
 """A frame rate as text. An exponent could name a number that takes years to write out."""
 
-NODE_KEYS = ("id", "kind", "version", "name", "on", "inside", "values", "shared", "side", "aside",
-             "span", "fades")  # fmt: skip
+NODE_KEYS = ("id", "kind", "version", "name", "on", "inside", "values", "shared", "side", "aside", "span", "fades")
 PLATE_KEYS = (*NODE_KEYS, "start", "end", "locked", "effects")
 
 

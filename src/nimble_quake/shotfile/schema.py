@@ -17,8 +17,10 @@ def schema() -> dict[str, Any]:
     """Return the JSON Schema (draft 2020-12) of a shot file. What occurs in many places is defined once."""
     kinds = {role: registry().playing(role) for role in ("step", "effect", "plate", "sound")}
     operators = {op for row in kinds.values() for op in row}
-    values = {_values_of(op): {"type": "object", "properties": {name: _value(param) for name, param in
-              op.declared.items()}} for op in sorted(operators, key=_values_of)}  # fmt: skip
+    values = {
+        _values_of(op): {"type": "object", "properties": {name: _value(param) for name, param in op.declared.items()}}
+        for op in sorted(operators, key=_values_of)
+    }
     frame = {"type": "integer", "minimum": 0, "maximum": MAX_FRAMES}
     span = {key: {"type": ["integer", "null"]} for key in ("start", "end")}
     effect = {"anyOf": [_node(op) for op in kinds["effect"]] + [_unknown()]}

@@ -14,15 +14,58 @@ class Sound(Sounding):
     rank = 10
 
     file = MediaFile(label="File", help="A file of sound (WAV, FLAC, MP3, AAC, Ogg), or a clip", sort="sound")
-    start = Number(label="Start", help="The frame it begins at", default=0, hard=(-1e6, 1e6), usual=(0, 240),
-                   whole=True, decimals=0, unit="f")  # fmt: skip
-    gain = Number(label="Gain", help="How loud it is; 0 as it was recorded, 6 dB about twice", default=0.0,
-                  hard=(-96, 48), usual=(-24, 12), unit="dB", decimals=1)  # fmt: skip
-    first = Number(label="Trim start", help="How much of its beginning is left out", default=0.0, hard=(0, 1e5),
-                   usual=(0, 10), unit="s", decimals=2)  # fmt: skip
-    lasts = Number(label="Lasts", help="How long it is heard; 0: to its end", default=0.0, hard=(0, 1e5), usual=(0, 10),
-                   unit="s", decimals=2)  # fmt: skip
-    fade_in = Number(label="Fade in", help="Over how long it comes in", default=0.0, hard=(0, 1e4), usual=(0, 4),
-                     unit="s", decimals=2)  # fmt: skip
-    fade_out = Number(label="Fade out", help="Over how long it goes at its end", default=0.0, hard=(0, 1e4),
-                      usual=(0, 4), unit="s", decimals=2)  # fmt: skip
+    start = Number(
+        label="Start",
+        help="The frame it begins at",
+        default=0,
+        hard=(-1e6, 1e6),
+        usual=(0, 240),
+        whole=True,
+        decimals=0,
+        unit="f",
+    )
+    gain = Number(
+        label="Gain",
+        help="How loud it is; 0 as it was recorded, 6 dB about twice",
+        default=0.0,
+        hard=(-96, 48),
+        usual=(-24, 12),
+        unit="dB",
+        decimals=1,
+    )
+    first = Number(
+        label="Trim start",
+        help="How much of its beginning is left out",
+        default=0.0,
+        hard=(0, 1e5),
+        usual=(0, 10),
+        unit="s",
+        decimals=2,
+    )
+    lasts = Number(
+        label="Lasts",
+        help="How long it is heard; 0: to its end",
+        default=0.0,
+        hard=(0, 1e5),
+        usual=(0, 10),
+        unit="s",
+        decimals=2,
+    )
+    fade_in = Number(
+        label="Fade in",
+        help="Over how long it comes in",
+        default=0.0,
+        hard=(0, 1e4),
+        usual=(0, 4),
+        unit="s",
+        decimals=2,
+    )
+    fade_out = Number(
+        label="Fade out",
+        help="Over how long it goes at its end",
+        default=0.0,
+        hard=(0, 1e4),
+        usual=(0, 4),
+        unit="s",
+        decimals=2,
+    )

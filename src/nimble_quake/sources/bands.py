@@ -31,17 +31,28 @@ class Bands(Source):
 
     count = a_count("Count", "How many bands fill the frame, exactly", 11, 1_000_000, (2, 40))
     order = Choice(
-        label="Order", help="Which values follow each other", default="ramp",
-        options=options(ramp="Ramp: evenly from first to last", turns="Turns: first, last, first, last",
-                        fan="Fan: first to last and back", chance="Chance: any between"),
-    )  # fmt: skip
+        label="Order",
+        help="Which values follow each other",
+        default="ramp",
+        options=options(
+            ramp="Ramp: evenly from first to last",
+            turns="Turns: first, last, first, last",
+            fan="Fan: first to last and back",
+            chance="Chance: any between",
+        ),
+    )
     turn = an_angle("Which way the bands follow each other; 0 across", 90.0)
     first = a_level("First", "Value of the first band", 0.0)
     last = a_level("Last", "Value of the last band", 1.0)
     shift = Number(
-        label="Shift", help="Moves the values on by so many bands", default=0.0, hard=(-1e6, 1e6), usual=(-10, 10),
-        whole=True, decimals=0,
-    )  # fmt: skip
+        label="Shift",
+        help="Moves the values on by so many bands",
+        default=0.0,
+        hard=(-1e6, 1e6),
+        usual=(-10, 10),
+        whole=True,
+        decimals=0,
+    )
     seed = Seed(label="Seed", help="Other chance values", default=1)
 
     def make(self, grid: Grid, ctx: Context) -> Field:

@@ -44,6 +44,13 @@ class Blocks(Source):
         if self.bursts < 1 and mixed(tick // 3, 1, 2, self.seed + 101) >= self.bursts:
             return flat(grid)
         return blocks(
-            grid, (self.size_x, self.size_y), tick, self.seed, density=self.density, merge=self.merge,
-            jumps=self.jumps, reach=self.reach, ends=(self.low, self.high),
-        )  # fmt: skip
+            grid,
+            (self.size_x, self.size_y),
+            tick,
+            self.seed,
+            density=self.density,
+            merge=self.merge,
+            jumps=self.jumps,
+            reach=self.reach,
+            ends=(self.low, self.high),
+        )

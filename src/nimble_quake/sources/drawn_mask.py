@@ -10,7 +10,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_distance, a_level, a_size, an_angle
 from nimble_quake.operators.steps import Made, Source
-from nimble_quake.params.kinds import Choice, Outline, Place, Toggle, options
+from nimble_quake.params.kinds import Choice, Outline, Place, Toggle, When, options
 from nimble_quake.raster.feathered import feathered
 from nimble_quake.raster.figures import regular, smooth_outline
 from nimble_quake.raster.grid import Grid
@@ -37,17 +37,27 @@ class DrawnMask(Source):
     )
 
     form = Choice(
-        label="Figure", help="What is drawn", default="ellipse",
-        options=options(ellipse="Ellipse", rectangle="Rectangle", polygon="Polygon: corners of your own",
-                        curve="Curve: smooth, through points of your own", regular="Regular: even corners"),
-    )  # fmt: skip
+        label="Figure",
+        help="What is drawn",
+        default="ellipse",
+        options=options(
+            ellipse="Ellipse",
+            rectangle="Rectangle",
+            polygon="Polygon: corners of your own",
+            curve="Curve: smooth, through points of your own",
+            regular="Regular: even corners",
+        ),
+    )
     place = Place(label="Place", help="Its middle")
     width = a_size("Width", "Width of the figure", 640.0, (10, 1920))
     height = a_size("Height", "Height of the figure", 400.0, (10, 1080))
     turn = an_angle()
-    corners = a_count("Corners", "How many corners", 6, 64, (3, 12), ("form", "regular"))
-    outline = Outline(label="Points", help="The points of its outline: drag them in the picture",
-                      shown_when=("form", "polygon|curve"))  # fmt: skip
+    corners = a_count("Corners", "How many corners", 6, 64, (3, 12), When("form", "regular"))
+    outline = Outline(
+        label="Points",
+        help="The points of its outline: drag them in the picture",
+        shown_when=When("form", "polygon", "curve"),
+    )
     feather = a_distance("Feather", "How wide its edge fades, half inwards, half outwards", 24.0, (0, 400), (0, 20000))
     grow = a_distance("Grow", "Makes it larger all round; below 0 smaller", 0.0, (-100, 100), (-5000, 5000))
     invert = Toggle(label="Invert", help="Black inside, white outside")

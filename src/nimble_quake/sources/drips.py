@@ -30,9 +30,15 @@ class Drips(Source):
     streak = a_distance("Streak", "Length of the streak above a drop", 260.0, (0, 900))
     strength = a_share("Trail", "How bright a streak is beside its drop", 0.75)
     speed = Number(
-        label="Speed", help="How fast drops fall", default=150.0, hard=(-20000, 20000), usual=(0, 600), unit="px/s",
-        decimals=0, accumulates=True,
-    )  # fmt: skip
+        label="Speed",
+        help="How fast drops fall",
+        default=150.0,
+        hard=(-20000, 20000),
+        usual=(0, 600),
+        unit="px/s",
+        decimals=0,
+        accumulates=True,
+    )
     speeds = a_share("Uneven", "How much the speeds differ", 0.6)
     sizes = a_share("Size spread", "How much the sizes differ", 0.8)
     wander = a_distance("Wander", "How far drops sway to the sides", 6.0, (0, 40))
@@ -44,10 +50,20 @@ class Drips(Source):
 
     def make(self, grid: Grid, ctx: Context) -> Made:
         found: Field = drips(
-            grid, layers=int(self.layers), lane=self.lane, spacing=max(self.spacing, 4 * self.radius),
-            radius=min(self.radius, 0.48 * self.lane), streak=self.streak, gone=self.speed, sizes=self.sizes,
-            speeds=self.speeds, wander=self.wander, density=self.density, strength=self.strength, seed=self.seed,
-        )  # fmt: skip
+            grid,
+            layers=int(self.layers),
+            lane=self.lane,
+            spacing=max(self.spacing, 4 * self.radius),
+            radius=min(self.radius, 0.48 * self.lane),
+            streak=self.streak,
+            gone=self.speed,
+            sizes=self.sizes,
+            speeds=self.speeds,
+            wander=self.wander,
+            density=self.density,
+            strength=self.strength,
+            seed=self.seed,
+        )
         if self.clear:
             return np.full((*grid.shape, 1), self.high, np.float32), found
         return found * np.float32(self.high - self.low) + np.float32(self.low)

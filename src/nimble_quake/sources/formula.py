@@ -34,9 +34,11 @@ class FormulaSource(Source):
     )
 
     text = Words(
-        label="Formula", default="0.5 + 0.5*sin(tau*(u*4 - t)) * cos(tau*v*3)", most=500,
+        label="Formula",
+        default="0.5 + 0.5*sin(tau*(u*4 - t)) * cos(tau*v*3)",
+        most=500,
         help="With x, y in px, u, v of 0...1, angle, distance, t, frame, progress, noise(x, y, z), below, a and b",
-    )  # fmt: skip
+    )
     a = MapRef(label="Map a", help="A map the formula may read as a")
     b = MapRef(label="Map b", help="A map the formula may read as b")
 
@@ -59,9 +61,16 @@ class FormulaSource(Source):
         xs, ys = grid.xs()[None, :], grid.ys()[:, None]
         dx, dy = xs - np.float32(at.width / 2), ys - np.float32(at.height / 2)
         found: dict[str, Any] = {
-            "x": xs, "y": ys, "u": xs / np.float32(at.width), "v": ys / np.float32(at.height), "t": at.seconds,
-            "frame": at.frame, "progress": at.frame / max(1, at.length - 1), "width": at.width, "height": at.height,
-        }  # fmt: skip
+            "x": xs,
+            "y": ys,
+            "u": xs / np.float32(at.width),
+            "v": ys / np.float32(at.height),
+            "t": at.seconds,
+            "frame": at.frame,
+            "progress": at.frame / max(1, at.length - 1),
+            "width": at.width,
+            "height": at.height,
+        }
         words = set(_words(self.text))
         if "angle" in words:
             found["angle"] = np.arctan2(dy, dx) / np.float32(2 * np.pi)

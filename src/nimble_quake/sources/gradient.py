@@ -30,13 +30,17 @@ class Gradient(Source):
     lively = {"start": Formula("-400 + 500 * sin(t * 2), 360"), "end": Formula("1280 + 500 * sin(t * 2), 360")}
 
     shape = Choice(
-        label="Shape", help="How it spreads", default="linear", row=True,
+        label="Shape",
+        help="How it spreads",
+        default="linear",
+        row=True,
         options=options(linear="Linear", mirrored="Mirrored: to both sides", radial="Radial", conic="Conic"),
-    )  # fmt: skip
+    )
     stops = Stops(
-        label="Stops", help="Values along it, with midpoints between",
+        label="Stops",
+        help="Values along it, with midpoints between",
         default=(Stop(0.0, WHITE), Stop(0.5, GREY), Stop(1.0, BLACK)),
-    )  # fmt: skip
+    )
     start = Place(label="Start", help="Where it begins; the centre when radial or conic", default=(0.0, 0.5))
     end = Place(label="End", help="Where it ends; the bearing of its seam when conic", default=(1.0, 0.5))
     repeat = Toggle(label="Repeat", help="Begins again beyond its end")

@@ -31,10 +31,22 @@ class Motion(Source):
 
     plate = PlateRef(label="Plate", help="The plate whose picture is looked at", effects_by="with_effects")
     with_effects = Toggle(label="Effects too", help="Its effects are looked at too")
-    shows = Choice(label="Shows", help="Which way it moves, across and down, or how fast", default="ways", row=True,
-                   options=options(ways="Ways", speed="Speed"))  # fmt: skip
-    full = Number(label="Full at", help="The motion, shot pixels a frame, that is pure white", default=12.0,
-                  hard=(0.1, 10000), usual=(1, 60), unit="px", decimals=1)  # fmt: skip
+    shows = Choice(
+        label="Shows",
+        help="Which way it moves, across and down, or how fast",
+        default="ways",
+        row=True,
+        options=options(ways="Ways", speed="Speed"),
+    )
+    full = Number(
+        label="Full at",
+        help="The motion, shot pixels a frame, that is pure white",
+        default=12.0,
+        hard=(0.1, 10000),
+        usual=(1, 60),
+        unit="px",
+        decimals=1,
+    )
     smooth = a_distance("Smoothness", "Softens the motion", 10.0, (0, 60), (0, 400))
 
     def timed(self) -> bool:
@@ -67,9 +79,11 @@ def _flow(first: Picture, then: Picture) -> Field:
     size = min(1.0, LARGEST / max(height, width))
     small = (max(16, round(width * size)), max(16, round(height * size)))
     greys = [
-        cv2.resize(np.clip(np.rint(luminance(picture) * 255), 0, 255).astype(np.uint8), small,
-                   interpolation=cv2.INTER_AREA) for picture in (then, first)
-    ]  # fmt: skip
+        cv2.resize(
+            np.clip(np.rint(luminance(picture) * 255), 0, 255).astype(np.uint8), small, interpolation=cv2.INTER_AREA
+        )
+        for picture in (then, first)
+    ]
     search = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_MEDIUM)
     back = search.calc(greys[0], greys[1], np.zeros((small[1], small[0], 2), np.float32))
     wide = cv2.resize(back, (width, height), interpolation=cv2.INTER_LINEAR)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Affine, Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Source
-from nimble_quake.params.kinds import Choice, Drift, Number, Place, Seed, Toggle, options
+from nimble_quake.params.kinds import Choice, Drift, Number, Place, Seed, Toggle, When, options
 from nimble_quake.raster import affine
 from nimble_quake.raster.fractal import Recipe, fractal, fractal_at
 from nimble_quake.raster.grid import Grid
@@ -76,70 +76,129 @@ class Noise(Source):
     )
 
     base = Choice(
-        label="Kind", help="What each octave is made of", default="smooth",
+        label="Kind",
+        help="What each octave is made of",
+        default="smooth",
         options=options(
-            smooth="Smooth: gradient noise", softer="Softer: rounder and calmer", value="Value: boxier clouds",
-            simplex="Simplex: without a grain", blocks="Blocks: flat squares",
-            nearest="Cells: distance to the nearest point (F1)", second="Far: distance to the second point (F2)",
-            edge="Seams: between the cells (F2 - F1)", flat="Flat: cells of one value each",
+            smooth="Smooth: gradient noise",
+            softer="Softer: rounder and calmer",
+            value="Value: boxier clouds",
+            simplex="Simplex: without a grain",
+            blocks="Blocks: flat squares",
+            nearest="Cells: distance to the nearest point (F1)",
+            second="Far: distance to the second point (F2)",
+            edge="Seams: between the cells (F2 - F1)",
+            flat="Flat: cells of one value each",
         ),
-    )  # fmt: skip
+    )
     sum = Choice(
-        label="Sum", help="How the octaves add up", default="plain",
-        options=options(plain="Plain: soft clouds", billowy="Billowy: round, puffed up", ridged="Ridged: sharp crests",
-                        stringy="Stringy: thin bright threads"),
-    )  # fmt: skip
+        label="Sum",
+        help="How the octaves add up",
+        default="plain",
+        options=options(
+            plain="Plain: soft clouds",
+            billowy="Billowy: round, puffed up",
+            ridged="Ridged: sharp crests",
+            stringy="Stringy: thin bright threads",
+        ),
+    )
     size_x = Number(
-        label="Size across", help="Width of one feature; larger is calmer", default=300.0, hard=(1, 20000),
-        usual=(20, 800), unit="px", decimals=0,
-    )  # fmt: skip
-    size_y = Number(
-        label="Size down", help="Height of one feature; larger is calmer", default=300.0, hard=(1, 20000),
-        usual=(20, 800), unit="px", decimals=0,
-    )  # fmt: skip
-    octaves = Number(
-        label="Octaves", help="How many finer layers are added", default=4, hard=(1, 10), usual=(1, 8), whole=True,
+        label="Size across",
+        help="Width of one feature; larger is calmer",
+        default=300.0,
+        hard=(1, 20000),
+        usual=(20, 800),
+        unit="px",
         decimals=0,
-    )  # fmt: skip
+    )
+    size_y = Number(
+        label="Size down",
+        help="Height of one feature; larger is calmer",
+        default=300.0,
+        hard=(1, 20000),
+        usual=(20, 800),
+        unit="px",
+        decimals=0,
+    )
+    octaves = Number(
+        label="Octaves",
+        help="How many finer layers are added",
+        default=4,
+        hard=(1, 10),
+        usual=(1, 8),
+        whole=True,
+        decimals=0,
+    )
     gain = Number(
-        label="Gain", help="How strong each finer layer is beside the one before: turned up, rougher", default=0.5,
-        hard=(0, 1), usual=(0.2, 0.8), decimals=2,
-    )  # fmt: skip
-    lacunarity = Number(
-        label="Lacunarity", help="How much finer each layer is than the one before: turned up, finer", default=2.0,
-        hard=(1, 8), usual=(1.5, 3), decimals=2,
-    )  # fmt: skip
-    churn = Number(
-        label="Churn", help="How fast it changes its shape in place, in turns per second", default=0.0,
-        hard=(-100, 100), usual=(0, 3), unit="/s", decimals=2, accumulates=True,
-    )  # fmt: skip
-    turn = Number(
-        label="Turn", help="Turns the whole pattern clockwise", default=0.0, hard=(-36000, 36000), usual=(-180, 180),
-        unit="°", ring=True,
-    )  # fmt: skip
-    contrast = Number(
-        label="Contrast", help="How far light and dark lie apart", default=1.0, hard=(-20, 20), usual=(0, 3),
+        label="Gain",
+        help="How strong each finer layer is beside the one before: turned up, rougher",
+        default=0.5,
+        hard=(0, 1),
+        usual=(0.2, 0.8),
         decimals=2,
-    )  # fmt: skip
+    )
+    lacunarity = Number(
+        label="Lacunarity",
+        help="How much finer each layer is than the one before: turned up, finer",
+        default=2.0,
+        hard=(1, 8),
+        usual=(1.5, 3),
+        decimals=2,
+    )
+    churn = Number(
+        label="Churn",
+        help="How fast it changes its shape in place, in turns per second",
+        default=0.0,
+        hard=(-100, 100),
+        usual=(0, 3),
+        unit="/s",
+        decimals=2,
+        accumulates=True,
+    )
+    turn = Number(
+        label="Turn",
+        help="Turns the whole pattern clockwise",
+        default=0.0,
+        hard=(-36000, 36000),
+        usual=(-180, 180),
+        unit="°",
+        ring=True,
+    )
+    contrast = Number(
+        label="Contrast", help="How far light and dark lie apart", default=1.0, hard=(-20, 20), usual=(0, 3), decimals=2
+    )
     brightness = Number(
-        label="Brightness", help="Raises or lowers all values; off 0 the picture slides", default=0.0, hard=(-2, 2),
-        usual=(-0.5, 0.5), decimals=2,
-    )  # fmt: skip
+        label="Brightness",
+        help="Raises or lowers all values; off 0 the picture slides",
+        default=0.0,
+        hard=(-2, 2),
+        usual=(-0.5, 0.5),
+        decimals=2,
+    )
     drift = Drift(label="Drift", help="How fast and which way the pattern travels")
     bend = Number(
-        label="Bend", help="Bends the noise by itself, in features: smoke and marble", default=0.0, hard=(0, 20),
-        usual=(0, 2), decimals=2,
-    )  # fmt: skip
+        label="Bend",
+        help="Bends the noise by itself, in features: smoke and marble",
+        default=0.0,
+        hard=(0, 20),
+        usual=(0, 2),
+        decimals=2,
+    )
     swirl = Toggle(label="Swirl", help="Two channels that turn round the noise's hills: nothing gathers or thins out")
     two = Toggle(label="Two maps", help="Across and down get noise of their own (red and green)", default=False)
     colour = Toggle(label="Colour", help="Red, green and blue get noise of their own", default=False)
     rings = Toggle(label="In rings", help="Lays it round a centre: the way down becomes the way out; no seam")
-    centre = Place(label="Centre", help="What the rings lie round", shown_when=("rings", "True"))
+    centre = Place(label="Centre", help="What the rings lie round", shown_when=When("rings"))
     seed = Seed(label="Seed", help="Another chance arrangement of the same kind", default=1)
     loop = Number(
-        label="Loop", help="After how many seconds it repeats without a seam; 0 never", default=0.0, hard=(0, 3600),
-        usual=(0, 10), unit="s", decimals=2,
-    )  # fmt: skip
+        label="Loop",
+        help="After how many seconds it repeats without a seam; 0 never",
+        default=0.0,
+        hard=(0, 3600),
+        usual=(0, 10),
+        unit="s",
+        decimals=2,
+    )
 
     def eased(self) -> dict[str, Any]:
         return {"contrast": round(self.contrast * 0.7, 2)}

@@ -14,7 +14,19 @@ from nimble_quake.conventions import REST, Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share, a_size, a_time, an_angle
 from nimble_quake.operators.steps import Made, Source
-from nimble_quake.params.kinds import Choice, Colour, MapRef, Number, Pairs, Place, PlateRef, Seed, Toggle, options
+from nimble_quake.params.kinds import (
+    Choice,
+    Colour,
+    MapRef,
+    Number,
+    Pairs,
+    Place,
+    PlateRef,
+    Seed,
+    Toggle,
+    When,
+    options,
+)
 from nimble_quake.raster.births import born, knots, step_for
 from nimble_quake.raster.colour import channel, luminance
 from nimble_quake.raster.grid import Grid, frame_grid
@@ -115,31 +127,56 @@ class Particles(Source):
     )
 
     emitter = Choice(
-        label="From", help="Where they are born", default="ellipse",
-        options=options(point="Point", line="Line", box="Box", ellipse="Ellipse",
-                        outline="Outline: along a plate's edge", map="Map: where another map is bright"),
-    )  # fmt: skip
+        label="From",
+        help="Where they are born",
+        default="ellipse",
+        options=options(
+            point="Point",
+            line="Line",
+            box="Box",
+            ellipse="Ellipse",
+            outline="Outline: along a plate's edge",
+            map="Map: where another map is bright",
+        ),
+    )
     place = Place(
-        label="Place", help="Middle of where they are born; may lie outside the frame",
-        shown_when=("emitter", "point|line|box|ellipse"),
-    )  # fmt: skip
+        label="Place",
+        help="Middle of where they are born; may lie outside the frame",
+        shown_when=When("emitter", "point", "line", "box", "ellipse"),
+    )
     width = a_distance(
-        "Width", "Width of the line, box or ellipse", 400.0, (0, 2000), (0, 20000), ("emitter", "line|box|ellipse")
+        "Width",
+        "Width of the line, box or ellipse",
+        400.0,
+        (0, 2000),
+        (0, 20000),
+        When("emitter", "line", "box", "ellipse"),
     )
     height = a_distance(
-        "Height", "Height of the box or ellipse", 240.0, (0, 1200), (0, 20000), ("emitter", "box|ellipse")
+        "Height", "Height of the box or ellipse", 240.0, (0, 1200), (0, 20000), When("emitter", "box", "ellipse")
     )
-    turn = an_angle("Turns the line, box or ellipse", when=("emitter", "line|box|ellipse"))
-    plate = PlateRef(label="Plate", help="Whose outline they come from", shown_when=("emitter", "outline"))
-    map = MapRef(label="Map", help="Born where it is bright", shown_when=("emitter", "map"))
+    turn = an_angle("Turns the line, box or ellipse", when=When("emitter", "line", "box", "ellipse"))
+    plate = PlateRef(label="Plate", help="Whose outline they come from", shown_when=When("emitter", "outline"))
+    map = MapRef(label="Map", help="Born where it is bright", shown_when=When("emitter", "map"))
     rate = Number(
-        label="Rate", help="How many are born a second", default=200.0, hard=(0, 20_000), usual=(1, 2000), unit="/s",
-        decimals=1, accumulates=True,
-    )  # fmt: skip
+        label="Rate",
+        help="How many are born a second",
+        default=200.0,
+        hard=(0, 20_000),
+        usual=(1, 2000),
+        unit="/s",
+        decimals=1,
+        accumulates=True,
+    )
     burst = Number(
-        label="At once", help="How many are born in the first moment, besides", default=0.0, hard=(0, 50_000),
-        usual=(0, 500), whole=True, decimals=0,
-    )  # fmt: skip
+        label="At once",
+        help="How many are born in the first moment, besides",
+        default=0.0,
+        hard=(0, 50_000),
+        usual=(0, 500),
+        whole=True,
+        decimals=0,
+    )
     life = a_time("Life", "How long each lives", 2.0, (0.2, 10), low=0.02)
     life_spread = a_share("Life spread", "How much lives differ", 0.3)
     speed = Number(
@@ -154,9 +191,14 @@ class Particles(Source):
     speed_spread = a_share("Uneven", "How much speeds differ", 0.4)
     bearing = an_angle("Which way they set out; 0 to the right, clockwise", -90.0, "Bearing")
     spread = Number(
-        label="Spread", help="How far bearings differ; 360 goes all ways", default=360.0, hard=(0, 360), usual=(0, 360),
-        unit="°", decimals=0,
-    )  # fmt: skip
+        label="Spread",
+        help="How far bearings differ; 360 goes all ways",
+        default=360.0,
+        hard=(0, 360),
+        usual=(0, 360),
+        unit="°",
+        decimals=0,
+    )
     wind = Pairs(label="Wind", help="A steady push that carries them", unit="px/s", decimals=0, accumulates=True)
     gravity = Number(
         label="Gravity",
@@ -168,17 +210,27 @@ class Particles(Source):
         decimals=0,
     )
     drag = Number(
-        label="Drag", help="How soon the wind has them: 1 takes about a second", default=0.0, hard=(0, 100),
-        usual=(0, 5), unit="/s", decimals=2,
-    )  # fmt: skip
+        label="Drag",
+        help="How soon the wind has them: 1 takes about a second",
+        default=0.0,
+        hard=(0, 100),
+        usual=(0, 5),
+        unit="/s",
+        decimals=2,
+    )
     turbulence = a_distance("Turbulence", "How far they wander off their way", 0.0, (0, 120))
     size = a_size("Size", "Diameter at birth", 26.0, (2, 200))
     size_end = a_size("Size at end", "Diameter when life ends", 8.0, (1, 200), low=0.0)
     size_spread = a_share("Size spread", "How much sizes differ", 0.5)
     stretch = Number(
-        label="Stretch", help="Draws them long along their way: the way of so many seconds", default=0.0,
-        hard=(0, 5), usual=(0, 0.2), unit="s", decimals=3,
-    )  # fmt: skip
+        label="Stretch",
+        help="Draws them long along their way: the way of so many seconds",
+        default=0.0,
+        hard=(0, 5),
+        usual=(0, 0.2),
+        unit="s",
+        decimals=3,
+    )
     opacity = a_share("Opacity", "How much each covers", 1.0)
     fade_in = a_share("Fade in", "Share of its life that a particle takes to appear", 0.1)
     fade_out = a_share("Fade out", "Share of its life that a particle takes to go", 0.5)

@@ -40,13 +40,24 @@ class Pattern(Source):
     )
 
     form = Choice(
-        label="Kind", help="Which pattern", default="stripes",
+        label="Kind",
+        help="Which pattern",
+        default="stripes",
         options=options(
-            stripes="Stripes", checker="Checker", grid="Grid", dots="Dots", scales="Scales", arcs="Arcs: quarter arcs",
-            leaves="Leaves: quarter arcs, filled", loops="Loops: three arcs side by side", hexagons="Hexagons",
-            bricks="Bricks", rays="Rays", waves="Waves",
+            stripes="Stripes",
+            checker="Checker",
+            grid="Grid",
+            dots="Dots",
+            scales="Scales",
+            arcs="Arcs: quarter arcs",
+            leaves="Leaves: quarter arcs, filled",
+            loops="Loops: three arcs side by side",
+            hexagons="Hexagons",
+            bricks="Bricks",
+            rays="Rays",
+            waves="Waves",
         ),
-    )  # fmt: skip
+    )
     size_x = a_size("Cell across", "Width of a cell", 40.0, (4, 400))
     size_y = a_size("Cell down", "Height of a cell", 40.0, (4, 400))
     share = a_share("Fill", "How much of a cell is light, or how thick a line is", 0.5)

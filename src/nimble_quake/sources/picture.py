@@ -28,27 +28,45 @@ class PictureSource(Source):
     help = "A plate of this shot, a still or a clip as map"
     lively = {"plate": "title"}
 
-    plate = PlateRef(label="Plate", help="The plate it reads, finished but without its effects",
-                     effects_by="with_quakes")  # fmt: skip
+    plate = PlateRef(
+        label="Plate", help="The plate it reads, finished but without its effects", effects_by="with_quakes"
+    )
     file = MediaFile(label="File", help="A still or clip to read where no plate is named", sort="media")
     take = Choice(
-        label="Take", help="What it keeps", default="grey", row=True,
+        label="Take",
+        help="What it keeps",
+        default="grey",
+        row=True,
         options=options(grey="Grey: its luminance (BT.709)", colour="Colour: all channels"),
-    )  # fmt: skip
+    )
     fit = Choice(label="Fit", help="How a file of another size is laid into the frame", default="cover", options=FITS)
     with_quakes = Toggle(label="With effects", help="Reads the plate after its own effects")
     speed = Number(
-        label="Speed", help="How fast it runs beside the shot, in % of its own rate", default=1.0, hard=(-100, 100),
-        usual=(0, 2), unit="%", factor=100, decimals=0,
-    )  # fmt: skip
+        label="Speed",
+        help="How fast it runs beside the shot, in % of its own rate",
+        default=1.0,
+        hard=(-100, 100),
+        usual=(0, 2),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
     ends = Choice(
-        label="Ends", help="What is read before a clip begins and after it ends", default="loop", row=True,
+        label="Ends",
+        help="What is read before a clip begins and after it ends",
+        default="loop",
+        row=True,
         options=options(loop="Loop", hold="Hold", mirror="There and back"),
-    )  # fmt: skip
+    )
     offset = Number(
-        label="Time shift", help="Reads a clip this much later", default=0.0, hard=(-36000, 36000), usual=(-5, 5),
-        unit="s", decimals=2,
-    )  # fmt: skip
+        label="Time shift",
+        help="Reads a clip this much later",
+        default=0.0,
+        hard=(-36000, 36000),
+        usual=(-5, 5),
+        unit="s",
+        decimals=2,
+    )
 
     def make(self, grid: Grid, ctx: Context) -> Field:
         picture = self._picture(grid, ctx)

@@ -10,7 +10,7 @@ from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_level, a_size, an_angle
 from nimble_quake.operators.steps import Source
-from nimble_quake.params.kinds import Choice, Number, options
+from nimble_quake.params.kinds import Choice, Number, When, options
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.waves import ribs
 
@@ -25,25 +25,37 @@ class Ribs(Source):
     looks = (("Pleats", "Up and down again, without a jump", {"profile": "both", "size": 80.0}),)
 
     profile = Choice(
-        label="Profile", help="How each rib rises", default="ramp", row=True,
-        options=options(ramp="Ramp: straight, jumps back", round="Round: as a glass rod",
-                        both="Both: up and down, no jump"),
-    )  # fmt: skip
+        label="Profile",
+        help="How each rib rises",
+        default="ramp",
+        row=True,
+        options=options(
+            ramp="Ramp: straight, jumps back", round="Round: as a glass rod", both="Both: up and down, no jump"
+        ),
+    )
     by = Choice(
-        label="By", help="What is asked for", default="width", row=True,
+        label="By",
+        help="What is asked for",
+        default="width",
+        row=True,
         options=options(width="Width", count="Count: fills the frame exactly"),
-    )  # fmt: skip
-    size = a_size("Width", "Width of a rib", 40.0, (8, 200), when=("by", "width"))
-    count = a_count("Count", "How many ribs fill the frame", 48, 1_000_000, (2, 120), ("by", "count"))
+    )
+    size = a_size("Width", "Width of a rib", 40.0, (8, 200), when=When("by", "width"))
+    count = a_count("Count", "How many ribs fill the frame", 48, 1_000_000, (2, 120), When("by", "count"))
     turn = an_angle("Which way the ribs follow each other; 0 across")
     phase = Number(
-        label="Phase", help="Moves the ribs along, in ribs", default=0.0, hard=(-1e6, 1e6),
-        usual=(-1, 1), decimals=2,
-    )  # fmt: skip
+        label="Phase", help="Moves the ribs along, in ribs", default=0.0, hard=(-1e6, 1e6), usual=(-1, 1), decimals=2
+    )
     speed = Number(
-        label="Speed", help="How many ribs pass a second", default=0.0, hard=(-1000, 1000), usual=(-3, 3), unit="/s",
-        decimals=2, accumulates=True,
-    )  # fmt: skip
+        label="Speed",
+        help="How many ribs pass a second",
+        default=0.0,
+        hard=(-1000, 1000),
+        usual=(-3, 3),
+        unit="/s",
+        decimals=2,
+        accumulates=True,
+    )
     low = a_level("Dark", "Where a rib starts", 0.0)
     high = a_level("Light", "Where a rib ends", 1.0)
 

@@ -41,10 +41,16 @@ class Rings(hits.ByHits):
     )
 
     form = Choice(
-        label="Kind", help="How rings grow and what they look like", default="plain", row=True,
-        options=options(plain="Plain: at one speed", ripples="Ripples: waves on deep water",
-                        blast="Blast: radius as time^0.4, slowing down"),
-    )  # fmt: skip
+        label="Kind",
+        help="How rings grow and what they look like",
+        default="plain",
+        row=True,
+        options=options(
+            plain="Plain: at one speed",
+            ripples="Ripples: waves on deep water",
+            blast="Blast: radius as time^0.4, slowing down",
+        ),
+    )
     centre = Place(label="Centre", help="Where it hits")
     spread = a_distance("Spread", "How far hits lie from the centre, by chance", 0.0, (0, 600))
     when = hits.WHEN
@@ -54,9 +60,14 @@ class Rings(hits.ByHits):
     again = hits.EVERY
     width = a_size("Width", "Width of a ring, or length of a wave; wider is stronger", 60.0, (8, 300))
     speed = Number(
-        label="Speed", help="How fast it grows; of a blast, its radius after one second", default=420.0,
-        hard=(0, 50000), usual=(50, 1500), unit="px/s", decimals=0,
-    )  # fmt: skip
+        label="Speed",
+        help="How fast it grows; of a blast, its radius after one second",
+        default=420.0,
+        hard=(0, 50000),
+        usual=(50, 1500),
+        unit="px/s",
+        decimals=0,
+    )
     life = a_time("Life", "How long a ring lives; it fades all the way", 1.5, (0.3, 4), low=0.05)
     soft = a_share("Softness", "How soft its edges are", 0.6)
     bright = a_share("Bright side", "How far its outer side rises above rest", 1.0, (0, 10))

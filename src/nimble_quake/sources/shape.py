@@ -12,7 +12,7 @@ from nimble_quake.operators import hits
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_distance, a_level, a_share, a_size, a_time, an_angle
 from nimble_quake.operators.steps import Made
-from nimble_quake.params.kinds import Choice, Number, Outline, Place, PlateRef, Seed, Toggle, options
+from nimble_quake.params.kinds import Choice, Number, Outline, Place, PlateRef, Seed, Toggle, When, options
 from nimble_quake.raster.chance import mixed
 from nimble_quake.raster.figures import figures, regular, smooth_outline
 from nimble_quake.raster.filters import gaussian
@@ -53,25 +53,39 @@ class Shape(hits.ByHits):
     )
 
     form = Choice(
-        label="Figure", help="What is drawn", default="ellipse",
-        options=options(ellipse="Ellipse", rectangle="Rectangle", polygon="Polygon", star="Star",
-                        curve="Curve: through points of your own", plate="Plate: a plate's own outline, followed"),
-    )  # fmt: skip
+        label="Figure",
+        help="What is drawn",
+        default="ellipse",
+        options=options(
+            ellipse="Ellipse",
+            rectangle="Rectangle",
+            polygon="Polygon",
+            star="Star",
+            curve="Curve: through points of your own",
+            plate="Plate: a plate's own outline, followed",
+        ),
+    )
     place = Place(label="Place", help="Its middle")
     width = a_size("Width", "Width of the figure", 480.0, (10, 1600))
     height = a_size("Height", "Height of the figure", 270.0, (10, 900))
     turn = an_angle()
-    corners = a_count("Corners", "Of a polygon or star", 5, 64, (3, 12), ("form", "polygon|star"))
-    notch = a_share("Notch", "How deep a star's notches are", 0.5, when=("form", "star"))
-    outline = Outline(label="Points", help="The curve's points", shown_when=("form", "curve"))
-    plate = PlateRef(label="Plate", help="Whose outline it follows", shown_when=("form", "plate"))
+    corners = a_count("Corners", "Of a polygon or star", 5, 64, (3, 12), When("form", "polygon", "star"))
+    notch = a_share("Notch", "How deep a star's notches are", 0.5, when=When("form", "star"))
+    outline = Outline(label="Points", help="The curve's points", shown_when=When("form", "curve"))
+    plate = PlateRef(label="Plate", help="Whose outline it follows", shown_when=When("form", "plate"))
     middle = a_level("Middle", "Value inmost", 1.0)
     edge = a_level("Edge", "Value at the rim; the same as the middle fills it flat", 1.0)
     soft = a_distance("Softness", "Width of its edge", 40.0, (0, 200))
     spin = Number(
-        label="Spin", help="Turns a second", default=0.0, hard=(-100, 100), usual=(-1, 1), unit="/s", decimals=2,
+        label="Spin",
+        help="Turns a second",
+        default=0.0,
+        hard=(-100, 100),
+        usual=(-1, 1),
+        unit="/s",
+        decimals=2,
         accumulates=True,
-    )  # fmt: skip
+    )
     life = a_time("Life", "How long each lives; 0 stays for ever", 0.0, (0, 4))
     grow = Number(
         label="Grow",
@@ -103,8 +117,15 @@ class Shape(hits.ByHits):
             return self._followed(grid, ctx)
         each = np.array(self._each(ctx), np.float64).reshape(-1, 8)
         points = self._points(ctx)
-        found = figures(grid, "polygon" if self.form == "star" else self.form, each, points, self.soft,
-                        (self.middle, self.edge), REST)  # fmt: skip
+        found = figures(
+            grid,
+            "polygon" if self.form == "star" else self.form,
+            each,
+            points,
+            self.soft,
+            (self.middle, self.edge),
+            REST,
+        )
         return found if self.clear else found[0]
 
     def _points(self, ctx: Context) -> np.ndarray:

@@ -36,12 +36,20 @@ class SoundTiles(Source):
     help = "Blocks in depth that bands of the sound push, turn, scale and light"
     looks = (
         ("Ring", "Blocks in rings about the middle", {"layout": "ring", "columns": 24, "rows": 5, "tilt": 30.0}),
-        ("Wall", "Blocks close to each other, seen from the front",
-         {"layout": "wall", "tilt": 0.0, "swing": 0.0, "gap": 0.0}),
-    )  # fmt: skip
+        (
+            "Wall",
+            "Blocks close to each other, seen from the front",
+            {"layout": "wall", "tilt": 0.0, "swing": 0.0, "gap": 0.0},
+        ),
+    )
 
-    layout = Choice(label="Layout", help="How the blocks stand", default="grid", row=True,
-                    options=options(grid="Grid", ring="Ring", wall="Wall"))  # fmt: skip
+    layout = Choice(
+        label="Layout",
+        help="How the blocks stand",
+        default="grid",
+        row=True,
+        options=options(grid="Grid", ring="Ring", wall="Wall"),
+    )
     columns = a_count("Columns", "How many stand side by side", 16, MOST, (2, 40))
     rows = a_count("Rows", "How many rows of them", 9, MOST, (2, 30))
     size = a_size("Size", "The side of a block's front", 80.0, (10, 300))
@@ -51,30 +59,86 @@ class SoundTiles(Source):
     tilt = an_angle("Turns the top away from you", 38.0, "Tilt")
     swing = an_angle("Turns the right side away from you", -18.0, "Swing")
     roll = an_angle("Turns them in their own plane", 0.0, "Roll")
-    eye = Number(label="Eye", help="How far away the eye is; nearer makes depth stronger", default=1400.0,
-                 hard=(100, 100_000), usual=(400, 4000), unit="px", decimals=0)  # fmt: skip
+    eye = Number(
+        label="Eye",
+        help="How far away the eye is; nearer makes depth stronger",
+        default=1400.0,
+        hard=(100, 100_000),
+        usual=(400, 4000),
+        unit="px",
+        decimals=0,
+    )
     push_by = _band("Push")
-    push = Number(label="Push", help="How far they come towards you at the loudest", default=160.0, hard=(-2000, 2000),
-                  usual=(-400, 400), unit="px", decimals=0)  # fmt: skip
+    push = Number(
+        label="Push",
+        help="How far they come towards you at the loudest",
+        default=160.0,
+        hard=(-2000, 2000),
+        usual=(-400, 400),
+        unit="px",
+        decimals=0,
+    )
     turn_by = _band("Turn")
-    turn = Number(label="Turn", help="How far they turn at the loudest", default=40.0, hard=(-3600, 3600),
-                  usual=(-180, 180), unit="°", decimals=0)  # fmt: skip
+    turn = Number(
+        label="Turn",
+        help="How far they turn at the loudest",
+        default=40.0,
+        hard=(-3600, 3600),
+        usual=(-180, 180),
+        unit="°",
+        decimals=0,
+    )
     scale_by = _band("Scale")
-    scale = Number(label="Scale", help="How much larger they get at the loudest", default=0.0, hard=(-1, 10),
-                   usual=(-1, 1), unit="%", factor=100, decimals=0)  # fmt: skip
+    scale = Number(
+        label="Scale",
+        help="How much larger they get at the loudest",
+        default=0.0,
+        hard=(-1, 10),
+        usual=(-1, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
     light_by = _band("Light")
-    light = Number(label="Light", help="How much lighter they get at the loudest", default=0.45, hard=(-4, 4),
-                   usual=(-1, 1), decimals=2)  # fmt: skip
+    light = Number(
+        label="Light",
+        help="How much lighter they get at the loudest",
+        default=0.45,
+        hard=(-4, 4),
+        usual=(-1, 1),
+        decimals=2,
+    )
     grey = a_level("Grey", "How light a block is in silence", 0.45)
     shade = a_share("Shade", "How much darker sides are that look away from the light", 0.7)
     ground = a_level("Ground", "What lies between the blocks", 0.0)
     unlike = a_share("Unlike", "How differently the blocks answer", 0.7)
-    lag = Number(label="Lag", help="How much later the blocks at the edge answer than those in the middle", default=0.2,
-                 hard=(0, 10), usual=(0, 1), unit="s", decimals=2)  # fmt: skip
-    attack = Number(label="Attack", help="How long they take to answer", default=5.0, hard=(0, 10_000), usual=(0, 200),
-                    unit="ms", decimals=0)  # fmt: skip
-    release = Number(label="Release", help="How long they take to come to rest", default=260.0, hard=(0, 60_000),
-                     usual=(0, 1000), unit="ms", decimals=0)  # fmt: skip
+    lag = Number(
+        label="Lag",
+        help="How much later the blocks at the edge answer than those in the middle",
+        default=0.2,
+        hard=(0, 10),
+        usual=(0, 1),
+        unit="s",
+        decimals=2,
+    )
+    attack = Number(
+        label="Attack",
+        help="How long they take to answer",
+        default=5.0,
+        hard=(0, 10_000),
+        usual=(0, 200),
+        unit="ms",
+        decimals=0,
+    )
+    release = Number(
+        label="Release",
+        help="How long they take to come to rest",
+        default=260.0,
+        hard=(0, 60_000),
+        usual=(0, 1000),
+        unit="ms",
+        decimals=0,
+    )
     seed = Seed(label="Seed", help="Which of many ways they differ in")
 
     def timed(self) -> bool:

@@ -10,7 +10,7 @@ import numpy as np
 from nimble_quake.operators.base import Context, Tracked
 from nimble_quake.operators.common import a_count, a_distance, a_level, a_share, a_size
 from nimble_quake.operators.steps import Made, Source
-from nimble_quake.params.kinds import Choice, Number, PlateRef, Seed, options
+from nimble_quake.params.kinds import Choice, Number, PlateRef, Seed, When, options
 from nimble_quake.raster.chance import mixed
 from nimble_quake.raster.figures import figures
 from nimble_quake.raster.grid import Grid
@@ -28,18 +28,35 @@ class TrackedPoints(Source):
 
     plate = PlateRef(label="Clip", help="The plate whose clip was tracked", tracked=True)
     form = Choice(
-        label="Marks", help="What is drawn at each point", default="square",
+        label="Marks",
+        help="What is drawn at each point",
+        default="square",
         options=options(square="Squares", dot="Dots", cross="Crosses", lines="Lines to neighbours"),
-    )  # fmt: skip
+    )
     size = a_size("Size", "How large a mark is, or how thick a line", 40.0, (4, 160), 0.5)
-    stretch = Number(label="Stretch", help="Width beside height: above 100 % wider, below narrower", default=1.0,
-                     hard=(0.02, 50), usual=(0.25, 4), unit="%", factor=100, decimals=0)  # fmt: skip
+    stretch = Number(
+        label="Stretch",
+        help="Width beside height: above 100 % wider, below narrower",
+        default=1.0,
+        hard=(0.02, 50),
+        usual=(0.25, 4),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
     vary = a_share("Variation", "How differently large the marks are, by chance", 0.4)
-    grows = Number(label="Grows in", help="How long a mark takes to grow after its point appears", default=0.3,
-                   hard=(0, 60), usual=(0, 2), unit="s", decimals=2)  # fmt: skip
+    grows = Number(
+        label="Grows in",
+        help="How long a mark takes to grow after its point appears",
+        default=0.3,
+        hard=(0, 60),
+        usual=(0, 2),
+        unit="s",
+        decimals=2,
+    )
     share = a_share("Share", "How many of the points are marked, by chance", 1.0)
-    neighbours = a_count("Neighbours", "To how many others a line is drawn", 3, 12, (1, 6), ("form", "lines"))
-    reach = a_distance("Reach", "How far off a neighbour may be", 160.0, (10, 400), when=("form", "lines"))
+    neighbours = a_count("Neighbours", "To how many others a line is drawn", 3, 12, (1, 6), When("form", "lines"))
+    reach = a_distance("Reach", "How far off a neighbour may be", 160.0, (10, 400), when=When("form", "lines"))
     soft = a_distance("Softness", "How wide the edge fades", 1.0, (0, 40))
     low = a_level("Darkest", "The value of some marks", 0.1)
     high = a_level("Lightest", "The value of others", 0.9)

@@ -37,15 +37,25 @@ class Water(Source):
     waves = a_count("Waves", "How many waves of other lengths and bearings run together", 24, 96, (4, 48))
     turn = an_angle("Which way they run; 0 to the right", 20.0)
     spread = Number(
-        label="Spread", help="How far their bearings differ", default=70.0, hard=(0, 360), usual=(0, 360), unit="°",
+        label="Spread",
+        help="How far their bearings differ",
+        default=70.0,
+        hard=(0, 360),
+        usual=(0, 360),
+        unit="°",
         decimals=0,
-    )  # fmt: skip
+    )
     height = a_share("Height", "How high the waves are", 0.6, (0, 10))
     chop = a_share("Fine waves", "How strong the short waves are", 0.5)
     speed = Number(
-        label="Speed", help="How fast time runs for the water", default=1.0, hard=(-100, 100), usual=(0, 3),
-        decimals=2, accumulates=True,
-    )  # fmt: skip
+        label="Speed",
+        help="How fast time runs for the water",
+        default=1.0,
+        hard=(-100, 100),
+        usual=(0, 3),
+        decimals=2,
+        accumulates=True,
+    )
     drops = a_rate("Drops", "How many drops fall a second, by chance", 0.0, (0, 10))
     drop_size = a_size("Drop size", "Length of the waves a drop makes", 60.0, (10, 200))
     drop_height = a_share("Drop height", "How high those are", 0.6, (0, 10))

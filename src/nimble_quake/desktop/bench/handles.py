@@ -125,8 +125,11 @@ class Handles:
             for param in operator.declared.values():
                 if isinstance(param, Outline) and self._counts(path, param):
                     for n, (u, v) in enumerate(self.session.shown(f"{path}/{param.name}")):
-                        found.append(Grip("point", f"{path}/{param.name}|{n}|{place}|{wide}|{high}",
-                                          QPointF(x + u * w, y + v * h)))  # fmt: skip
+                        found.append(
+                            Grip(
+                                "point", f"{path}/{param.name}|{n}|{place}|{wide}|{high}", QPointF(x + u * w, y + v * h)
+                            )
+                        )
         return found
 
     def _counts(self, path: str, param: Param) -> bool:
@@ -169,8 +172,16 @@ class Handles:
 
     def _start(self, grip: Grip, place: QPointF) -> bool:
         self._drag, self._from, self._lies = grip, place, self._placement()
-        names = {"place": "Move {}", "move": "Move {}", "scale": "Scale {}", "turn": "Turn {}",
-                 "box": "Size {}", "point": "Shape {}", "listed": "Shape {}", "tied": "Bend {}"}  # fmt: skip
+        names = {
+            "place": "Move {}",
+            "move": "Move {}",
+            "scale": "Scale {}",
+            "turn": "Turn {}",
+            "box": "Size {}",
+            "point": "Shape {}",
+            "listed": "Shape {}",
+            "tied": "Bend {}",
+        }
         if grip.sort == "listed":
             self._last = grip.path
             self.viewer.update()

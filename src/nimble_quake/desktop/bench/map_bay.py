@@ -30,9 +30,17 @@ from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Map, Node
 from nimble_quake.shot.paths import find, id_of, map_path, nested_path, owner_id
 
-VIEWS = (("value", "Value"), ("red", "R"), ("green", "G"), ("blue", "B"), ("alpha", "A"),
-         ("contour", "Contour"), ("needles", "Needles"),
-         ("distance", "Distance"), ("slope", "Slope"))  # fmt: skip
+VIEWS = (
+    ("value", "Value"),
+    ("red", "R"),
+    ("green", "G"),
+    ("blue", "B"),
+    ("alpha", "A"),
+    ("contour", "Contour"),
+    ("needles", "Needles"),
+    ("distance", "Distance"),
+    ("slope", "Slope"),
+)
 STEP_VIEWS = {"finished": "Finished", "after": "After this step", "before": "Before this step", "compare": "Two steps"}
 
 
@@ -121,8 +129,11 @@ class MapBay(Region):
         left.addWidget(self.recipe_area, 1)
         self.swap = SwapChooser(self.session, self.frames)
         self.swap.setFixedWidth(118)
-        reset = bare("reset", "All settings of this step back to their defaults",
-                     lambda: verbs.reset(self.session, self.session.selection.step))  # fmt: skip
+        reset = bare(
+            "reset",
+            "All settings of this step back to their defaults",
+            lambda: verbs.reset(self.session, self.session.selection.step),
+        )
         self.vary = bare("vary", "Variations: twelve of this step, by seed or by settings", self.vary_asked.emit)
         self.solo = bare("solo", "Show this step alone, the others off", self._solo_selected, toggles=True)
         right.addWidget(line(self._step_title, None, self.solo, self.vary, self.swap, reset, height=26, margins=(0, 4)))
@@ -189,9 +200,18 @@ class MapBay(Region):
             on = step.on and (not solo or owner_id(solo) != map.id or id_of(solo) == step.id)
             note = "alone" if path == solo else self.frames.costs.note(path)
             rows.append(
-                Row(path, self.session.name_of(path), self._summary(path), note, on=on, region="brass",
-                    number=str(number), depth=1 if step.inside else 0, pictured=True)
-            )  # fmt: skip
+                Row(
+                    path,
+                    self.session.name_of(path),
+                    self._summary(path),
+                    note,
+                    on=on,
+                    region="brass",
+                    number=str(number),
+                    depth=1 if step.inside else 0,
+                    pictured=True,
+                )
+            )
         return rows
 
     def _show_steps(self) -> None:

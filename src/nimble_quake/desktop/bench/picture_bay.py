@@ -151,8 +151,11 @@ class PictureBay(Region):
         buttons = (self.plate_button, self.quake_button, self.finish_button)
         left.addWidget(line(self._stack_title, None, *buttons, height=26, margins=(0, 0)))
         left.addWidget(scrolled(self.stack), 1)
-        reset = bare("reset", "All settings shown here back to their defaults",
-                     lambda: verbs.reset(self.session, self.shown_path()))  # fmt: skip
+        reset = bare(
+            "reset",
+            "All settings shown here back to their defaults",
+            lambda: verbs.reset(self.session, self.shown_path()),
+        )
         right.addWidget(line(self._name, 4, self._kind, None, reset, height=26, margins=(0, 4)))
         right.addWidget(self.settings, 1)
         self._left = QWidget()

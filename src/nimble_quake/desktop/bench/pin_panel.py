@@ -24,11 +24,25 @@ FRAME = Number(
 
 
 WEIGHTS = {
-    "out": Number(label="Out", help="How far the handle after the pin reaches, of the way to the next one", hard=(0, 1),
-                  usual=(0, 1), unit="%", factor=100, decimals=0),
-    "in": Number(label="In", help="How far the handle before it reaches, of the way to the pin before", hard=(0, 1),
-                 usual=(0, 1), unit="%", factor=100, decimals=0),
-}  # fmt: skip
+    "out": Number(
+        label="Out",
+        help="How far the handle after the pin reaches, of the way to the next one",
+        hard=(0, 1),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+    ),
+    "in": Number(
+        label="In",
+        help="How far the handle before it reaches, of the way to the pin before",
+        hard=(0, 1),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+    ),
+}
 TALLEST = 164
 """The height of the fields."""
 
@@ -63,10 +77,16 @@ class PinPanel(QWidget):
             field.began.connect(lambda: self.session.begin("Shape the curve"))
             field.changing.connect(lambda weight, end=end: self._reshape(handles.with_weight, end, weight))
             field.ended.connect(self.session.commit)
-        self.level = worded("Level", "Both handles level: the value rests at the pin for a moment",
-                            lambda: self._reshape(handles.levelled))  # fmt: skip
-        self.join = worded("In one line", "Both handles in one line: no corner at the pin; dragged with Alt they part",
-                           lambda: self._reshape(handles.joined))  # fmt: skip
+        self.level = worded(
+            "Level",
+            "Both handles level: the value rests at the pin for a moment",
+            lambda: self._reshape(handles.levelled),
+        )
+        self.join = worded(
+            "In one line",
+            "Both handles in one line: no corner at the pin; dragged with Alt they part",
+            lambda: self._reshape(handles.joined),
+        )
         row_of_both = QHBoxLayout()
         row_of_both.setSpacing(4)
         row_of_both.addWidget(self.level)

@@ -33,8 +33,13 @@ class Sign:
 
 def signs(session: Session, response: BenchResponse) -> list[Sign]:
     """Return what is off with the map and quake that are selected, the worst first."""
-    found = [_slides(session, response), _folds(session, response), _other_size(session), _clipped(session, response),
-             _edges(session)]  # fmt: skip
+    found = [
+        _slides(session, response),
+        _folds(session, response),
+        _other_size(session),
+        _clipped(session, response),
+        _edges(session),
+    ]
     return [sign for sign in found if sign is not None]
 
 

@@ -25,9 +25,13 @@ class Mix(QIODevice):
     """The mix as the device asks for it: goes round in the loop, and is set right when it slips from the picture."""
 
     def __init__(
-        self, sounds: list[tuple[Placed, Recording]], rate: float, span: tuple[int, int], start: int,
+        self,
+        sounds: list[tuple[Placed, Recording]],
+        rate: float,
+        span: tuple[int, int],
+        start: int,
         clock: Callable[[], float],
-    ) -> None:  # fmt: skip
+    ) -> None:
         super().__init__()
         self.sample_rate = rate_of(sounds)
         self._sounds, self._clock = sounds, clock

@@ -58,8 +58,9 @@ class Stack(RowList):
             on = plate.on and all(holder.on for holder in holders)
             rows.append(self._plate_row(plate, on, depth, opened, path))
             if opened:
-                rows += [self._effect_row(effect, on, depth + 1, nested_path(path, effect.id))
-                         for effect in plate.effects]  # fmt: skip
+                rows += [
+                    self._effect_row(effect, on, depth + 1, nested_path(path, effect.id)) for effect in plate.effects
+                ]
         return rows
 
     def _plate_row(self, plate: Plate, on: bool, depth: int, opened: bool | None, path: str) -> Row:
@@ -69,8 +70,17 @@ class Stack(RowList):
         if kept is not None and kept[0] is plate and kept[1:5] == (on, depth, opened, moves):
             return kept[5]
         operator = self.session.operator(path)
-        row = Row(path, self.session.name_of(path), operator.title.lower() if operator else plate.kind,
-                  self._note(path), on=on, depth=depth, region="lagoon", open=opened, locked=plate.locked)  # fmt: skip
+        row = Row(
+            path,
+            self.session.name_of(path),
+            operator.title.lower() if operator else plate.kind,
+            self._note(path),
+            on=on,
+            depth=depth,
+            region="lagoon",
+            open=opened,
+            locked=plate.locked,
+        )
         self._plates[path] = plate, on, depth, opened, moves, row
         return row
 
@@ -93,9 +103,19 @@ class Stack(RowList):
         by = self.session.name_of(map_path(map.id)) if map else ""
         if quake and not by and getattr(operator, "needs_map", False):
             by = "no map"
-        return Row(path, self.session.name_of(path), note=effect_summary(self.session, path), cost=cost, depth=depth,
-                   small=True, on=effect.on and on, region="ember" if quake else "lagoon", map_name=by,
-                   shared=bool(effect.shared), masked=bool(self.session.raw(f"{path}/mask")))  # fmt: skip
+        return Row(
+            path,
+            self.session.name_of(path),
+            note=effect_summary(self.session, path),
+            cost=cost,
+            depth=depth,
+            small=True,
+            on=effect.on and on,
+            region="ember" if quake else "lagoon",
+            map_name=by,
+            shared=bool(effect.shared),
+            masked=bool(self.session.raw(f"{path}/mask")),
+        )
 
     def _note(self, path: str) -> str:
         held = self.session.raw(f"{path}/blend")
@@ -136,19 +156,23 @@ class Stack(RowList):
     def _effect_menu(self, menu: QMenu, path: str) -> None:
         """What can be done to an effect alone."""
         seen = self.frames.upto == path
-        menu.addAction("See the whole plate again" if seen else "See the plate up to here",
-                       lambda: self.frames.show_upto(path))  # fmt: skip
+        menu.addAction(
+            "See the whole plate again" if seen else "See the plate up to here", lambda: self.frames.show_upto(path)
+        )
         node = find(self.session.shot, path)
         if isinstance(node, Node) and node.shared:
-            menu.addAction(f"Go to what it shares: {self.session.name_of(node.shared)}",
-                           lambda: self.session.select(effect=node.shared))  # fmt: skip
+            menu.addAction(
+                f"Go to what it shares: {self.session.name_of(node.shared)}",
+                lambda: self.session.select(effect=node.shared),
+            )
             menu.addAction("Part it: values of its own", lambda: effects.part(self.session, path))
         others = [plate_path(p.id) for p in self.session.shot.plates if plate_path(p.id) != owner_path(path)]
         shared = menu.addMenu("Share with")
         if shared is not None:
             for other in others:
-                shared.addAction(self.session.name_of(other),
-                                 lambda other=other: effects.share_with(self.session, path, other))  # fmt: skip
+                shared.addAction(
+                    self.session.name_of(other), lambda other=other: effects.share_with(self.session, path, other)
+                )
             shared.setEnabled(bool(others))
 
     def _mark(self, path: str) -> None:

@@ -5,20 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import (
-    QContextMenuEvent,
-    QKeyEvent,
-    QMouseEvent,
-    QWheelEvent,
-)
+from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QInputDialog, QMenu
 
 from nimble_quake.desktop.bench.time_curves import move_handle, raise_pins
-from nimble_quake.desktop.bench.time_paint import (
-    HEAD,
-    MARKERS,
-    RULER,
-)
+from nimble_quake.desktop.bench.time_paint import HEAD, MARKERS, RULER
 from nimble_quake.desktop.bench.time_rows import TimeRow, span_of
 from nimble_quake.desktop.bench.time_sound import dragged, grip_of, placed_in
 from nimble_quake.desktop.bench.time_spans import LABELS, dragged_span, grip_at, spanned
@@ -272,8 +263,17 @@ class TimeLanes(TimeView):
                     found.add((row.path, key.frame))
         return found
 
-    def _move_pins(self, at: QPointF, frame: float, shot: Any, chosen: set[tuple[str, float]], pin: tuple[str, float],
-                   row: TimeRow, top: float, numbers: tuple[float, ...]) -> None:  # fmt: skip
+    def _move_pins(
+        self,
+        at: QPointF,
+        frame: float,
+        shot: Any,
+        chosen: set[tuple[str, float]],
+        pin: tuple[str, float],
+        row: TimeRow,
+        top: float,
+        numbers: tuple[float, ...],
+    ) -> None:
         way = self._snapped(frame, {f for _, f in chosen}) - round(pin[1])
         rise = 0.0
         if row.tall and len(numbers) == 1:

@@ -76,8 +76,15 @@ def paint_marker(painter: QPainter, lanes: TimeView, frame: int, name: str) -> N
     """Draw a marker as a flag, and its dotted line down the rows."""
     x, metrics = lanes.x_of(frame), QFontMetricsF(font(11))
     wide = metrics.horizontalAdvance(name) + 14
-    flag = QPolygonF([QPointF(x, RULER + 1), QPointF(x + wide, RULER + 1), QPointF(x + wide + 6, RULER + 8.5),
-                      QPointF(x + wide, RULER + 16), QPointF(x, RULER + 16)])  # fmt: skip
+    flag = QPolygonF(
+        [
+            QPointF(x, RULER + 1),
+            QPointF(x + wide, RULER + 1),
+            QPointF(x + wide + 6, RULER + 8.5),
+            QPointF(x + wide, RULER + 16),
+            QPointF(x, RULER + 16),
+        ]
+    )
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour("good", 70))
     painter.drawPolygon(flag)
@@ -219,8 +226,11 @@ def _paint_line(painter: QPainter, path: QPainterPath, tint: QColor, width: floa
 
 def _paint_companions(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
     """Draw the other moving values of the same operator behind a tall row, dashed, each in a scale of its own."""
-    shown = [other for other in lanes.rows if other.path != row.path and not other.bar and not other.sort
-             and node_path(other.path) == node_path(row.path)]  # fmt: skip
+    shown = [
+        other
+        for other in lanes.rows
+        if other.path != row.path and not other.bar and not other.sort and node_path(other.path) == node_path(row.path)
+    ]
     count = max(2, (lanes.width() - HEAD) // 4)
     for number, other in enumerate(shown[:MOST_COMPANIONS]):
         param = lanes.session.param(other.path)

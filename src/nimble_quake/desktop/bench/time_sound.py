@@ -70,8 +70,9 @@ def paint_sound_head(painter: QPainter, lanes: TimeView, row: TimeRow, top: floa
         low, high = (float(session.shown(value_path(row.path, name)) or 0) for name in ("low", "high"))
         painter.drawText(QRectF(head - 130, top, 84, tall), RIGHT, f"{low:.0f}–{high:.0f} Hz")
         painter.setPen(QPen(colour("brass"), 1.4))
-        painter.drawPolyline(QPolygonF([QPointF(14, top + 15), QPointF(18, top + 7), QPointF(22, top + 16),
-                                        QPointF(26, top + 9)]))  # fmt: skip
+        painter.drawPolyline(
+            QPolygonF([QPointF(14, top + 15), QPointF(18, top + 7), QPointF(22, top + 16), QPointF(26, top + 9)])
+        )
 
 
 def paint_sound(painter: QPainter, lanes: TimeView, row: TimeRow, top: float, head: int) -> None:

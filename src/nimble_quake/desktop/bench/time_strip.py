@@ -120,18 +120,36 @@ class TimeStrip(Region):
         self.zoom.valueChanged.connect(lambda v: self.lanes.set_zoom(0.5 * 160 ** (v / 1000)))
         self.ease_label, self.zoom_label = quiet("Ease"), quiet("Zoom")
         widgets = (
-            title("Time", "chalk"), 4,
+            title("Time", "chalk"),
+            4,
             bare("start", "To the start (Home)", lambda: go(0)),
             bare("back", "One frame back (Left)", lambda: go(self.session.frame - 1)),
             self.play,
             bare("forward", "One frame on (Right)", lambda: go(self.session.frame + 1)),
             bare("end", "To the end (End)", lambda: go(self.session.shot.length - 1)),
-            self.loop_from, self.loop, self.loop_to, 4, self.clock, 4, self.figures, 4,
-            bare("pin-back", "To the pin before (J)", lambda: self.to_pin(-1)), self.pin_button,
-            bare("pin-forward", "To the next pin (L)", lambda: self.to_pin(1)), 4,
-            self.snap, self.marker_button, 4, self.ease_label, *self.eases, None,
-            self.shown, 4, self.zoom_label, self.zoom,
-        )  # fmt: skip
+            self.loop_from,
+            self.loop,
+            self.loop_to,
+            4,
+            self.clock,
+            4,
+            self.figures,
+            4,
+            bare("pin-back", "To the pin before (J)", lambda: self.to_pin(-1)),
+            self.pin_button,
+            bare("pin-forward", "To the next pin (L)", lambda: self.to_pin(1)),
+            4,
+            self.snap,
+            self.marker_button,
+            4,
+            self.ease_label,
+            *self.eases,
+            None,
+            self.shown,
+            4,
+            self.zoom_label,
+            self.zoom,
+        )
         return line(*widgets, height=32)
 
     def _first_value(self, path: str) -> str:

@@ -5,16 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import (
-    QColor,
-    QFontMetricsF,
-    QImage,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPen,
-    QWheelEvent,
-)
+from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from nimble_quake.conventions import Bytes8

@@ -56,13 +56,7 @@ class Cells(QWidget):
             if name != group or column >= columns:
                 y += tall if found else 0
                 column = 0
-            found.append(
-                (
-                    entry,
-                    QRectF(92 + column * wide, y, wide - 10, tall - 6),
-                    name if name != group else "",
-                )
-            )
+            found.append((entry, QRectF(92 + column * wide, y, wide - 10, tall - 6), name if name != group else ""))
             group, column = name, column + 1
         return found
 

@@ -18,16 +18,44 @@ from nimble_quake.shot.paths import find, owner_id
 from nimble_quake.shotfile.files import read_shot
 from nimble_quake.shotfile.recipes import fitted_to
 
-GROUPS = ("Soft", "Lines", "Shapes", "Moving matter", "Pictures", "Values", "Softness", "Cells", "Relief", "Space",
-          "Time", "Channels")  # fmt: skip
+GROUPS = (
+    "Soft",
+    "Lines",
+    "Shapes",
+    "Moving matter",
+    "Pictures",
+    "Values",
+    "Softness",
+    "Cells",
+    "Relief",
+    "Space",
+    "Time",
+    "Channels",
+)
 """The order of the groups, by what they look like; others follow by name."""
 WIDTH, HEIGHT = 1280, 720
 BASE = (
-    Node(id="base", kind="noise", values={"size_x": 380.0, "size_y": 380.0, "octaves": 2, "churn": 0.3,
-                                          "drift": (50.0, 0.0)}),
-    Node(id="mark", kind="shape", values={"form": "star", "width": 460.0, "height": 460.0, "soft": 20.0, "spin": 0.1,
-                                          "place": (640.0, 360.0), "notch": 0.45, "clear": True, "opacity": 0.8}),
-)  # fmt: skip
+    Node(
+        id="base",
+        kind="noise",
+        values={"size_x": 380.0, "size_y": 380.0, "octaves": 2, "churn": 0.3, "drift": (50.0, 0.0)},
+    ),
+    Node(
+        id="mark",
+        kind="shape",
+        values={
+            "form": "star",
+            "width": 460.0,
+            "height": 460.0,
+            "soft": 20.0,
+            "spin": 0.1,
+            "place": (640.0, 360.0),
+            "notch": 0.45,
+            "clear": True,
+            "opacity": 0.8,
+        },
+    ),
+)
 """What a shaper's thumbnail is shown on: something soft and something hard, both moving."""
 
 
@@ -92,8 +120,17 @@ def _of_kind(operator: type[Step], title: str, help: str, values: dict[str, obje
 
     group = "Couplings" if operator.family == "quake" else operator.group
     tab = "source" if operator.family == "source" else "shaper"
-    return Entry(f"{operator.kind}:{title}", title, help, group, small_shot(recipe), "map",
-                 lambda session: added(session)[0], take, tab)  # fmt: skip
+    return Entry(
+        f"{operator.kind}:{title}",
+        title,
+        help,
+        group,
+        small_shot(recipe),
+        "map",
+        lambda session: added(session)[0],
+        take,
+        tab,
+    )
 
 
 def sample_shots() -> list[Entry]:
@@ -107,8 +144,20 @@ def sample_shots() -> list[Entry]:
             continue
         if shot is not None:
             kinds = ", ".join(dict.fromkeys(_titles(shot))) or "no effects"
-            found.append(Entry(name, shot.name, kinds, "Lantern Row", shot, "", _showing(shot),
-                               lambda session: None, "samples", whole=True))  # fmt: skip
+            found.append(
+                Entry(
+                    name,
+                    shot.name,
+                    kinds,
+                    "Lantern Row",
+                    shot,
+                    "",
+                    _showing(shot),
+                    lambda session: None,
+                    "samples",
+                    whole=True,
+                )
+            )
     return found
 
 
@@ -166,8 +215,18 @@ def _of_effect(
     shown: dict[str, object] = {**operator.lively, **values}
     if issubclass(operator, BendQuake):
         shown["strength"] = STRONGER
-    return Entry(f"{operator.kind}:{title}", title, help, operator.group, added(session, shown), "",
-                 lambda session: added(session, {}), take, tab, plate_id=owner_id(plate))  # fmt: skip
+    return Entry(
+        f"{operator.kind}:{title}",
+        title,
+        help,
+        operator.group,
+        added(session, shown),
+        "",
+        lambda session: added(session, {}),
+        take,
+        tab,
+        plate_id=owner_id(plate),
+    )
 
 
 def recipes(own: bool) -> tuple[list[Entry], list[str]]:
@@ -184,8 +243,18 @@ def _of_recipe(item: library.Kept) -> Entry:
         return library.with_recipe(session, item.map)[0]
 
     shot = small_shot(fitted.recipe)
-    return Entry(str(item.path), item.map.name, steps, "Yours" if item.own else "Recipes", shot, "map", tried,
-                 lambda session: library.use(session, item.map), "yours" if item.own else "recipes", item)  # fmt: skip
+    return Entry(
+        str(item.path),
+        item.map.name,
+        steps,
+        "Yours" if item.own else "Recipes",
+        shot,
+        "map",
+        tried,
+        lambda session: library.use(session, item.map),
+        "yours" if item.own else "recipes",
+        item,
+    )
 
 
 def varied(session: Session, path: str, by: str, round: int) -> list[Entry]:
@@ -202,8 +271,19 @@ def varied(session: Session, path: str, by: str, round: int) -> list[Entry]:
             variations.take_variation(session, path, node)
 
         title = "As it is" if number == 0 else f"Variation {number}"
-        found.append(Entry(f"vary:{by}:{round}:{number}", title, _differences(session, path, node), "Variations",
-                           shot, map_id, tried, take, "vary"))  # fmt: skip
+        found.append(
+            Entry(
+                f"vary:{by}:{round}:{number}",
+                title,
+                _differences(session, path, node),
+                "Variations",
+                shot,
+                map_id,
+                tried,
+                take,
+                "vary",
+            )
+        )
     return found
 
 

@@ -22,8 +22,15 @@ from nimble_quake.render.job import Engine
 from nimble_quake.session import library, variations
 from nimble_quake.session.state import Session
 
-HEADS = {"source": "Add a source", "shaper": "Add a shaper", "recipes": "Use a recipe", "yours": "Use one of yours",
-         "quake": "Add a quake", "finish": "Add a finish", "samples": "Open a sample"}  # fmt: skip
+HEADS = {
+    "source": "Add a source",
+    "shaper": "Add a shaper",
+    "recipes": "Use a recipe",
+    "yours": "Use one of yours",
+    "quake": "Add a quake",
+    "finish": "Add a finish",
+    "samples": "Open a sample",
+}
 EFFECTS = ("quake", "finish")
 """Tabs of what is added to a plate."""
 STEP = 2
@@ -94,8 +101,12 @@ class SourceBoard(Region):
 
     def _tab_names(self) -> tuple[tuple[str, str], ...]:
         counts = {family: len(self.session.engine.operators.all(family)) for family in ("source", "shaper")}
-        return (("source", f"Sources  {counts['source']}"), ("shaper", f"Shapers  {counts['shaper']}"),
-                ("recipes", "Recipes"), ("yours", "Yours"))  # fmt: skip
+        return (
+            ("source", f"Sources  {counts['source']}"),
+            ("shaper", f"Shapers  {counts['shaper']}"),
+            ("recipes", "Recipes"),
+            ("yours", "Yours"),
+        )
 
     def _effect_names(self) -> tuple[tuple[str, str], ...]:
         found = self.session.engine.operators.playing("effect")

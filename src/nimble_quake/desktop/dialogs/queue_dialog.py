@@ -34,8 +34,14 @@ ROW = 54
 ENTRY, ID = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
 LOOKED_EVERY = 300
 """Milliseconds."""
-STATES = {"waiting": "Waiting", "paused": "Paused", RUNNING: "Rendering", DONE: "Done", FAILED: "Failed",
-          INCOMPLETE: "Frames are missing"}  # fmt: skip
+STATES = {
+    "waiting": "Waiting",
+    "paused": "Paused",
+    RUNNING: "Rendering",
+    DONE: "Done",
+    FAILED: "Failed",
+    INCOMPLETE: "Frames are missing",
+}
 EMPTY = "Nothing waits. *Add to queue* in the render dialog puts a shot here; it is rendered while you go on."
 
 
@@ -92,13 +98,22 @@ class OrderDelegate(QStyledItemDelegate):
         inner = area.adjusted(14, 6, -12, -12)
         painter.setFont(font(12))
         room = painter.fontMetrics().horizontalAdvance(words) + 16
-        self._text(painter, inner, words, "fault_text" if wrong else "good" if entry.state == DONE else "text",
-                   Qt.AlignmentFlag.AlignRight)  # fmt: skip
+        self._text(
+            painter,
+            inner,
+            words,
+            "fault_text" if wrong else "good" if entry.state == DONE else "text",
+            Qt.AlignmentFlag.AlignRight,
+        )
         painter.setFont(font(12, strong=True))
         self._text(painter, inner.adjusted(0, 0, -room, 0), entry.order.file.name, "text")
         painter.setFont(font(11))
-        self._text(painter, inner.adjusted(0, 18, 0, 0), second_words(entry),
-                   "fault_text" if wrong else "text" if chosen else "quiet")  # fmt: skip
+        self._text(
+            painter,
+            inner.adjusted(0, 18, 0, 0),
+            second_words(entry),
+            "fault_text" if wrong else "text" if chosen else "quiet",
+        )
         bar = QRect(inner.left(), area.bottom() - 9, inner.width(), 4)
         painter.fillRect(bar, colour("well"))
         share = 1.0 if entry.state == DONE else entry.status.done / max(1, entry.order.count)
@@ -108,9 +123,8 @@ class OrderDelegate(QStyledItemDelegate):
         painter.restore()
 
     def _text(
-        self, painter: QPainter, area: QRect, text: str, role: str,
-        side: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft,
-    ) -> None:  # fmt: skip
+        self, painter: QPainter, area: QRect, text: str, role: str, side: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft
+    ) -> None:
         painter.setPen(colour(role))
         fitted = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, area.width())
         painter.drawText(area, side | Qt.AlignmentFlag.AlignTop, fitted)

@@ -208,9 +208,12 @@ class RenderDialog(QDialog):
             return True
         buttons = QMessageBox.StandardButton
         asked = QMessageBox.question(
-            self, "Rendering", "Stop the render? What was rendered so far is thrown away.",
-            buttons.Discard | buttons.Cancel, buttons.Cancel,
-        )  # fmt: skip
+            self,
+            "Rendering",
+            "Stop the render? What was rendered so far is thrown away.",
+            buttons.Discard | buttons.Cancel,
+            buttons.Cancel,
+        )
         if asked != buttons.Discard:
             return False
         self.stop()

@@ -85,10 +85,21 @@ class RenderFields(QWidget):
         self.overscan.setToolTip("Pixels beyond the frame that are rendered too on every side (OpenEXR)")
         self.machines = MachineFields()
         self.where = QLineEdit(str(start.with_name(start.name.replace(" ", "-").lower())) + ".mp4")
-        names = {"What": self.what, "Of": self.of, "Format": self.format, "Quality": self.quality,
-                 "Size": self.size_box, "First frame": self.first, "Last frame": self.last, "Every": self.every,
-                 "Alpha": self.alpha, "Dither": self.dither, "Broadcast limit": self.limit,
-                 "Overscan": self.overscan, "File": self.where}  # fmt: skip
+        names = {
+            "What": self.what,
+            "Of": self.of,
+            "Format": self.format,
+            "Quality": self.quality,
+            "Size": self.size_box,
+            "First frame": self.first,
+            "Last frame": self.last,
+            "Every": self.every,
+            "Alpha": self.alpha,
+            "Dither": self.dither,
+            "Broadcast limit": self.limit,
+            "Overscan": self.overscan,
+            "File": self.where,
+        }
         for name, widget in names.items():
             widget.setAccessibleName(name)
             widget.setMinimumHeight(24)

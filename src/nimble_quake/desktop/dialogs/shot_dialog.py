@@ -23,9 +23,13 @@ from nimble_quake.desktop.widgets.arithmetic import typed_number
 from nimble_quake.shot.model import Shot
 
 SIZES = {
-    "1920 × 1080": (1920, 1080), "1280 × 720": (1280, 720), "3840 × 2160": (3840, 2160),
-    "1080 × 1350 (4:5)": (1080, 1350), "1080 × 1080 (square)": (1080, 1080), "1080 × 1920 (upright)": (1080, 1920),
-}  # fmt: skip
+    "1920 × 1080": (1920, 1080),
+    "1280 × 720": (1280, 720),
+    "3840 × 2160": (3840, 2160),
+    "1080 × 1350 (4:5)": (1080, 1350),
+    "1080 × 1080 (square)": (1080, 1080),
+    "1080 × 1920 (upright)": (1080, 1920),
+}
 RATES = {
     "24": "24",
     "23.976 (24000/1001)": "24000/1001",
@@ -83,9 +87,15 @@ class ShotDialog(QDialog):
         form.addRow("Length in seconds", _row(self.seconds, self.frames))
         form.addRow("Light", self.linear)
         form.addRow(self.buttons)
-        names = {"Name": self.name, "Size": self.sizes, "Width": self.width_box, "Height": self.height_box,
-                 "Frames a second": self.rate, "Length in seconds": self.seconds,
-                 "Linear light": self.linear}  # fmt: skip
+        names = {
+            "Name": self.name,
+            "Size": self.sizes,
+            "Width": self.width_box,
+            "Height": self.height_box,
+            "Frames a second": self.rate,
+            "Length in seconds": self.seconds,
+            "Linear light": self.linear,
+        }
         for name, widget in names.items():
             widget.setAccessibleName(name)
             widget.setMinimumHeight(24)

@@ -59,9 +59,13 @@ class PreferencesDialog(QDialog):
         form = QFormLayout(self)
         form.setContentsMargins(16, 16, 16, 14)
         form.setSpacing(10)
-        rows = {"Theme": self.theme, "Preview at the start": self.preview, "Time is shown as": self.clock,
-                "Autosave after": self.autosave,
-                "Memory for caches": self.cache}  # fmt: skip
+        rows = {
+            "Theme": self.theme,
+            "Preview at the start": self.preview,
+            "Time is shown as": self.clock,
+            "Autosave after": self.autosave,
+            "Memory for caches": self.cache,
+        }
         for name, widget in rows.items():
             widget.setAccessibleName(name)
             widget.setMinimumHeight(24)

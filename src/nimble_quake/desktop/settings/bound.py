@@ -5,16 +5,11 @@ from __future__ import annotations
 from typing import Any, Protocol
 
 from PyQt6.QtGui import QContextMenuEvent
-from PyQt6.QtWidgets import (
-    QHBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
 from nimble_quake.motion.kinds import is_moving, keys_of
-from nimble_quake.params.kinds import (
-    Param,
-)
+from nimble_quake.params.kinds import Param
 from nimble_quake.session.state import Session
 
 

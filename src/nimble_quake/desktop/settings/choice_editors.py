@@ -5,12 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
-    QFileDialog,
-    QPushButton,
-)
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QPushButton
 
 from nimble_quake.desktop.settings.bound import Bound
 from nimble_quake.desktop.theme.look import give_icon
@@ -19,16 +14,7 @@ from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.media import clips, data_file, sound, stills
 from nimble_quake.media.flipbook import pattern_of
 from nimble_quake.media.type import faces
-from nimble_quake.params.kinds import (
-    BandRef,
-    Choice,
-    Face,
-    MediaFile,
-    Param,
-    PlateRef,
-    SoundRef,
-    Toggle,
-)
+from nimble_quake.params.kinds import BandRef, Choice, Face, MediaFile, Param, PlateRef, SoundRef, Toggle
 from nimble_quake.session.state import Session
 from nimble_quake.shot.paths import map_path, plate_path
 

@@ -7,13 +7,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from nimble_quake.desktop.settings.choice_editors import (
-    ChoiceEditor,
-    FaceEditor,
-    FileEditor,
-    ItemEditor,
-    ToggleEditor,
-)
+from nimble_quake.desktop.settings.choice_editors import ChoiceEditor, FaceEditor, FileEditor, ItemEditor, ToggleEditor
 from nimble_quake.desktop.settings.exceptions_editor import ExceptionsEditor
 from nimble_quake.desktop.settings.number_editors import DriftEditor, NumberEditor, PairEditor, SeedEditor
 from nimble_quake.desktop.settings.picture_editors import ColourEditor, NetEditor, OutlineEditor, StopsEditor

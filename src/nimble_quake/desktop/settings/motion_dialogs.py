@@ -162,9 +162,16 @@ class DriverDialog(_MotionDialog):
     """What drives a value, or one of the motions laid over it."""
 
     def __init__(
-        self, session: Session, path: str, param: Param, kind: str, region: str, parent: QWidget, layer: int = -1,
+        self,
+        session: Session,
+        path: str,
+        param: Param,
+        kind: str,
+        region: str,
+        parent: QWidget,
+        layer: int = -1,
         over: bool = False,
-    ) -> None:  # fmt: skip
+    ) -> None:
         raw = session.raw(path)
         held = raw.over[layer] if isinstance(raw, Layered) and layer >= 0 else raw
         if isinstance(held, Layered) and not over:

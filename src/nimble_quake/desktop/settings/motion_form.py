@@ -60,10 +60,14 @@ class MotionForm(QWidget):
         low, high = (-2.0, 2.0) if factor else usual_of(self.param)
         unit = "" if factor else getattr(self.param, "unit", "")
         own = Number(
-            label=words[0], help=words[1], hard=(-FARTHEST, FARTHEST), usual=(min(low, -high), high), unit=unit,
+            label=words[0],
+            help=words[1],
+            hard=(-FARTHEST, FARTHEST),
+            usual=(min(low, -high), high),
+            unit=unit,
             decimals=2 if factor else getattr(self.param, "decimals", 2),
             factor=1.0 if factor else getattr(self.param, "factor", 1.0),
-        )  # fmt: skip
+        )
         holder = QWidget()
         row = QHBoxLayout(holder)
         row.setContentsMargins(0, 0, 0, 0)
@@ -103,11 +107,9 @@ class MotionForm(QWidget):
         for name, declared in type(self.motion.driver).declared.items():
             if declared.shown_when is None or name not in self._rows:
                 continue
-            other, wanted = declared.shown_when
-            now = self.motion.driver.values[other]
-            word = str(now).lower() if isinstance(now, bool) else str(now)
+            counts = declared.shown_when.holds(self.motion.driver.values[declared.shown_when.name])
             for widget in self._rows[name]:
-                widget.setVisible(word in wanted.split("|"))
+                widget.setVisible(counts)
 
     def focus_first(self) -> None:
         """Put the keyboard focus on the amount."""

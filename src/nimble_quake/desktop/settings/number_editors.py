@@ -4,22 +4,14 @@ from __future__ import annotations
 
 import math
 
-from PyQt6.QtWidgets import (
-    QLabel,
-    QToolButton,
-)
+from PyQt6.QtWidgets import QLabel, QToolButton
 
 from nimble_quake.desktop.settings.bound import Bound, motion_of
 from nimble_quake.desktop.theme.look import give_icon
 from nimble_quake.desktop.widgets.angle_field import AngleField
 from nimble_quake.desktop.widgets.drift_pad import DriftPad, bearing_word
 from nimble_quake.desktop.widgets.slide_field import SlideField
-from nimble_quake.params.kinds import (
-    Drift,
-    Number,
-    Pairs,
-    Seed,
-)
+from nimble_quake.params.kinds import Drift, Number, Pairs, Seed
 from nimble_quake.session.state import Session
 
 
@@ -57,9 +49,15 @@ class PairEditor(Bound):
         self.fields: list[SlideField] = []
         for axis in "xy":
             number = Number(
-                label=f"{param.label} {axis}", help=f"{param.help}, {axis}", unit=param.unit, hard=param.hard,
-                usual=(low, high), decimals=param.decimals, factor=param.factor, default=0.0,
-            )  # fmt: skip
+                label=f"{param.label} {axis}",
+                help=f"{param.help}, {axis}",
+                unit=param.unit,
+                hard=param.hard,
+                usual=(low, high),
+                decimals=param.decimals,
+                factor=param.factor,
+                default=0.0,
+            )
             field = SlideField(number, region, mark=axis == "x")
             field.began.connect(self.begin)
             field.changing.connect(lambda _: self.send((self.fields[0].value, self.fields[1].value)))

@@ -16,13 +16,7 @@ from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, paint_tremor
 from nimble_quake.desktop.widgets.stop_bar import StopBar
-from nimble_quake.params.kinds import (
-    Colour,
-    Net,
-    Outline,
-    Stops,
-    hex_of,
-)
+from nimble_quake.params.kinds import Colour, Net, Outline, Stops, hex_of
 from nimble_quake.session.colours import colours_of
 from nimble_quake.session.state import Session
 

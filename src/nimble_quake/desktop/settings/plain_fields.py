@@ -41,8 +41,9 @@ def plain_field(session: Session, declared: Param, value: Any, region: str, chan
     elif isinstance(declared, Number):
         widget = _number(declared, value, region, changed)
     elif isinstance(declared, Seed):
-        number = Number(label=declared.label, help=declared.help, hard=(0, declared.most), usual=(0, 100), whole=True,
-                        decimals=0)  # fmt: skip
+        number = Number(
+            label=declared.label, help=declared.help, hard=(0, declared.most), usual=(0, 100), whole=True, decimals=0
+        )
         widget = _number(number, float(value), region, lambda new: changed(int(new)))
     elif isinstance(declared, Pairs):
         widget = _pair(declared, value, region, changed)
@@ -88,8 +89,15 @@ def _pair(declared: Pairs, value: tuple[float, float], region: str, changed: Cha
         changed((now[0], now[1]))
 
     usual = (0.0, 1.0) if declared.factor != 1 else (0.0, 1920.0)
-    number = Number(label=declared.label, help=declared.help, unit=declared.unit, hard=declared.hard, usual=usual,
-                    decimals=declared.decimals, factor=declared.factor)  # fmt: skip
+    number = Number(
+        label=declared.label,
+        help=declared.help,
+        unit=declared.unit,
+        hard=declared.hard,
+        usual=usual,
+        decimals=declared.decimals,
+        factor=declared.factor,
+    )
     for n, axis in enumerate("xy"):
         own = replace(number, label=f"{declared.label} {axis}")
         row.addWidget(_number(own, value[n], region, lambda new, n=n: take(n, new)))  # type: ignore[misc]

@@ -7,9 +7,7 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QLineEdit, QPlainTextEdit, QWidget
 
 from nimble_quake.desktop.settings.bound import Bound
-from nimble_quake.params.kinds import (
-    Words,
-)
+from nimble_quake.params.kinds import Words
 from nimble_quake.session.state import Session
 
 

@@ -121,12 +121,23 @@ def _palette(r: Roles) -> QPalette:
     made = QPalette()
     role = QPalette.ColorRole
     pairs = {
-        role.Window: r.panel, role.WindowText: r.text, role.Base: r.raised, role.AlternateBase: r.panel,
-        role.Text: r.text, role.Button: r.raised, role.ButtonText: r.text, role.Highlight: r.chalk,
-        role.HighlightedText: r.panel if r.chalk == "#3a3834" else r.ink, role.ToolTipBase: r.window,
-        role.ToolTipText: r.text, role.PlaceholderText: r.quiet, role.Link: r.lagoon_text,
-        role.Mid: r.line, role.Dark: r.line, role.Light: r.raised,
-    }  # fmt: skip
+        role.Window: r.panel,
+        role.WindowText: r.text,
+        role.Base: r.raised,
+        role.AlternateBase: r.panel,
+        role.Text: r.text,
+        role.Button: r.raised,
+        role.ButtonText: r.text,
+        role.Highlight: r.chalk,
+        role.HighlightedText: r.panel if r.chalk == "#3a3834" else r.ink,
+        role.ToolTipBase: r.window,
+        role.ToolTipText: r.text,
+        role.PlaceholderText: r.quiet,
+        role.Link: r.lagoon_text,
+        role.Mid: r.line,
+        role.Dark: r.line,
+        role.Light: r.raised,
+    }
     for key, value in pairs.items():
         made.setColor(key, QColor(value))
     for key in (role.WindowText, role.Text, role.ButtonText):

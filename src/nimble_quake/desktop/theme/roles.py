@@ -36,18 +36,52 @@ class Roles:
 
 
 DARK = Roles(
-    window="#242424", panel="#2d2d2d", raised="#393939", line="#4a4a4a", text="#e8e6e1", quiet="#aaa7a0",
-    dim="#8c8c8c", well="#1b1b1b", rail="#5e5e5e", edited="#262626",
-    brass="#d8a73c", ember="#e2683c", lagoon="#4fb0a5", chalk="#ddd8cc", fault="#e4596b", good="#8fbf6b",
-    brass_text="#dfb04a", ember_text="#f28b66", lagoon_text="#66c2b8", fault_text="#f58793", ink="#1a1a1a",
-)  # fmt: skip
+    window="#242424",
+    panel="#2d2d2d",
+    raised="#393939",
+    line="#4a4a4a",
+    text="#e8e6e1",
+    quiet="#aaa7a0",
+    dim="#8c8c8c",
+    well="#1b1b1b",
+    rail="#5e5e5e",
+    edited="#262626",
+    brass="#d8a73c",
+    ember="#e2683c",
+    lagoon="#4fb0a5",
+    chalk="#ddd8cc",
+    fault="#e4596b",
+    good="#8fbf6b",
+    brass_text="#dfb04a",
+    ember_text="#f28b66",
+    lagoon_text="#66c2b8",
+    fault_text="#f58793",
+    ink="#1a1a1a",
+)
 
 LIGHT = Roles(
-    window="#d6d6d6", panel="#e4e4e4", raised="#f4f4f4", line="#b4b4b4", text="#1e1e1e", quiet="#545250",
-    dim="#6e6e6e", well="#8a8a8a", rail="#a4a4a4", edited="#ffffff",
-    brass="#c58f1c", ember="#d2572b", lagoon="#2f9488", chalk="#3a3834", fault="#c8344a", good="#4f8a2c",
-    brass_text="#6b4c00", ember_text="#96340f", lagoon_text="#0e5750", fault_text="#a01b30", ink="#111111",
-)  # fmt: skip
+    window="#d6d6d6",
+    panel="#e4e4e4",
+    raised="#f4f4f4",
+    line="#b4b4b4",
+    text="#1e1e1e",
+    quiet="#545250",
+    dim="#6e6e6e",
+    well="#8a8a8a",
+    rail="#a4a4a4",
+    edited="#ffffff",
+    brass="#c58f1c",
+    ember="#d2572b",
+    lagoon="#2f9488",
+    chalk="#3a3834",
+    fault="#c8344a",
+    good="#4f8a2c",
+    brass_text="#6b4c00",
+    ember_text="#96340f",
+    lagoon_text="#0e5750",
+    fault_text="#a01b30",
+    ink="#111111",
+)
 
 _now = DARK
 

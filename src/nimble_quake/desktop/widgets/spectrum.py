@@ -96,8 +96,11 @@ class Spectrum(QWidget):
             return
         x = event.position().x()
         if self._drag is None:
-            shapes = {"low": Qt.CursorShape.SizeHorCursor, "high": Qt.CursorShape.SizeHorCursor,
-                      "both": Qt.CursorShape.OpenHandCursor}  # fmt: skip
+            shapes = {
+                "low": Qt.CursorShape.SizeHorCursor,
+                "high": Qt.CursorShape.SizeHorCursor,
+                "both": Qt.CursorShape.OpenHandCursor,
+            }
             self.setCursor(shapes.get(self._grip(x), Qt.CursorShape.ArrowCursor))
             return
         grip, start, low, high = self._drag

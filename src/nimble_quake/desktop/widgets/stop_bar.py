@@ -7,16 +7,7 @@ from collections.abc import Callable
 import msgspec
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import (
-    QColor,
-    QContextMenuEvent,
-    QImage,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPen,
-    QPolygonF,
-)
+from PyQt6.QtGui import QColor, QContextMenuEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from nimble_quake.desktop.dialogs.colour_dialog import ColourDialog

@@ -8,10 +8,5 @@ from nimble_quake.export.kept import encoded, kept_clips
 WAY = Encoding("apng", "rgba", lambda quality: {}, rgb=True, container={"plays": "0"})
 
 FORMAT = kept_clips(
-    "apng",
-    "PNG, animated",
-    ".apng",
-    "short loops without loss; keeps transparency",
-    encoded(WAY),
-    rank=28,
+    "apng", "PNG, animated", ".apng", "short loops without loss; keeps transparency", encoded(WAY), rank=28
 )

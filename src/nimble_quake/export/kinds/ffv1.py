@@ -7,12 +7,5 @@ from nimble_quake.export.clips import Encoding, clips
 WAY = Encoding("ffv1", "bgra", lambda quality: {"level": "3", "slices": "4"}, rgb=True, deep=False)
 
 FORMAT = clips(
-    "ffv1",
-    "Matroska, FFV1",
-    ".mkv",
-    "lossless, with sound; keeps transparency",
-    WAY,
-    alpha=True,
-    sound="flac",
-    rank=18,
+    "ffv1", "Matroska, FFV1", ".mkv", "lossless, with sound; keeps transparency", WAY, alpha=True, sound="flac", rank=18
 )

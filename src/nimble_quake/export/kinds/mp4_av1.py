@@ -4,8 +4,13 @@ from __future__ import annotations
 
 from nimble_quake.export.clips import Encoding, clips
 
-WAY = Encoding("libsvtav1", "yuv420p10le", lambda quality: {"crf": str(quality), "preset": "8"}, even=True,
-               container={"movflags": "+faststart"})  # fmt: skip
+WAY = Encoding(
+    "libsvtav1",
+    "yuv420p10le",
+    lambda quality: {"crf": str(quality), "preset": "8"},
+    even=True,
+    container={"movflags": "+faststart"},
+)
 
 FORMAT = clips(
     "mp4-av1",

@@ -14,11 +14,4 @@ def pack(picture: Picture, target: Target) -> bytes:
     return packed(".png", to_rgba8(picture), QUICK_PNG)
 
 
-FORMAT = pictures(
-    "png",
-    "PNG pictures, 8 bit",
-    ".png",
-    "one file a frame; keeps transparency",
-    pack,
-    rank=30,
-)
+FORMAT = pictures("png", "PNG pictures, 8 bit", ".png", "one file a frame; keeps transparency", pack, rank=30)

@@ -15,11 +15,5 @@ def pack(picture: Picture, target: Target) -> bytes:
 
 
 FORMAT = pictures(
-    "png16",
-    "PNG pictures, 16 bit",
-    ".png",
-    "one file a frame, 65,536 levels; for maps",
-    pack,
-    bits=16,
-    rank=32,
+    "png16", "PNG pictures, 16 bit", ".png", "one file a frame, 65,536 levels; for maps", pack, bits=16, rank=32
 )

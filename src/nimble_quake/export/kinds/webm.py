@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from nimble_quake.export.clips import Encoding, clips
 
-WAY = Encoding("libvpx-vp9", "yuva420p", lambda quality: {"crf": str(quality), "b:v": "0", "cpu-used": "4",
-                                                          "row-mt": "1", "auto-alt-ref": "0"})  # fmt: skip
+WAY = Encoding(
+    "libvpx-vp9",
+    "yuva420p",
+    lambda quality: {"crf": str(quality), "b:v": "0", "cpu-used": "4", "row-mt": "1", "auto-alt-ref": "0"},
+)
 
 FORMAT = clips(
     "webm",

@@ -5,9 +5,13 @@ from __future__ import annotations
 from nimble_quake.export.clips import Encoding
 from nimble_quake.export.kept import encoded, kept_clips
 
-WAY = Encoding("libwebp_anim", "bgra", lambda quality: {"lossless": "1" if quality > 100 else "0",
-                                                        "quality": str(min(quality, 100))},
-               rgb=True, container={"loop": "0"})  # fmt: skip
+WAY = Encoding(
+    "libwebp_anim",
+    "bgra",
+    lambda quality: {"lossless": "1" if quality > 100 else "0", "quality": str(min(quality, 100))},
+    rgb=True,
+    container={"loop": "0"},
+)
 
 FORMAT = kept_clips(
     "webp-moving",

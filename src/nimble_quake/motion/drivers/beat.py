@@ -9,7 +9,7 @@ from nimble_quake.errors import FormulaError
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.formula import evaluate, parsed
 from nimble_quake.motion.timing import Moment
-from nimble_quake.params.kinds import Choice, Number, Toggle, Words, options
+from nimble_quake.params.kinds import Choice, Number, Toggle, When, Words, options
 
 EDGE = 1e-6
 """Frames: a beat counts from its own frame on, whatever rounding its time went through."""
@@ -25,24 +25,70 @@ class Beat(Driver):
     base = ("Rests at", "The value between beats")
     asks_shot = True
 
-    of = Choice(label="Of", help="When the beats are", default="beats", row=True,
-                options=options(beats="Beats", markers="Markers", tempo="Tempo"))  # fmt: skip
-    tempo = Number(label="Tempo", help="Beats a minute", default=120.0, hard=(1, 6000), usual=(60, 180), unit="/min",
-                   decimals=1, shown_when=("of", "tempo"))  # fmt: skip
+    of = Choice(
+        label="Of",
+        help="When the beats are",
+        default="beats",
+        row=True,
+        options=options(beats="Beats", markers="Markers", tempo="Tempo"),
+    )
+    tempo = Number(
+        label="Tempo",
+        help="Beats a minute",
+        default=120.0,
+        hard=(1, 6000),
+        usual=(60, 180),
+        unit="/min",
+        decimals=1,
+        shown_when=When("of", "tempo"),
+    )
     curve = Choice(
-        label="Curve", help="What it does at a beat", default="decay",
-        options=options(decay="Decay: full at once, then dying away", fall="Fall: straight down to rest",
-                        swell="Swell: up and down again, softly", ring="Ring: swings out to both sides",
-                        before="Before: rises to the beat, then is gone", own="Own: a formula"),
-    )  # fmt: skip
-    own = Words(label="Formula", help="Of u: 0 at the beat, 1 after its length; as in (1 - u) * cos(u * 20)",
-                default="1 - u", most=500, shown_when=("curve", "own"))  # fmt: skip
-    lasts = Number(label="Lasts", help="How long it takes to come to rest", default=0.4, hard=(0.01, 3600),
-                   usual=(0.05, 2), unit="s", decimals=2)  # fmt: skip
-    every = Number(label="Every", help="Only every so-manieth beat", default=1, hard=(1, 1000), usual=(1, 8),
-                   whole=True, decimals=0)  # fmt: skip
-    first = Number(label="From the", help="The first beat that counts, from 1", default=1, hard=(1, 100000),
-                   usual=(1, 8), whole=True, decimals=0)  # fmt: skip
+        label="Curve",
+        help="What it does at a beat",
+        default="decay",
+        options=options(
+            decay="Decay: full at once, then dying away",
+            fall="Fall: straight down to rest",
+            swell="Swell: up and down again, softly",
+            ring="Ring: swings out to both sides",
+            before="Before: rises to the beat, then is gone",
+            own="Own: a formula",
+        ),
+    )
+    own = Words(
+        label="Formula",
+        help="Of u: 0 at the beat, 1 after its length; as in (1 - u) * cos(u * 20)",
+        default="1 - u",
+        most=500,
+        shown_when=When("curve", "own"),
+    )
+    lasts = Number(
+        label="Lasts",
+        help="How long it takes to come to rest",
+        default=0.4,
+        hard=(0.01, 3600),
+        usual=(0.05, 2),
+        unit="s",
+        decimals=2,
+    )
+    every = Number(
+        label="Every",
+        help="Only every so-manieth beat",
+        default=1,
+        hard=(1, 1000),
+        usual=(1, 8),
+        whole=True,
+        decimals=0,
+    )
+    first = Number(
+        label="From the",
+        help="The first beat that counts, from 1",
+        default=1,
+        hard=(1, 100000),
+        usual=(1, 8),
+        whole=True,
+        decimals=0,
+    )
     alternate = Toggle(label="Alternate", help="Every other beat goes to the other side")
 
     def course(self, moment: Moment, number: int, size: int) -> float:

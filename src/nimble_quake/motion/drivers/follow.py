@@ -7,7 +7,7 @@ from typing import Any
 from nimble_quake.errors import MotionError
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.timing import Moment
-from nimble_quake.params.kinds import Choice, Number, Toggle, Words, options
+from nimble_quake.params.kinds import Choice, Number, Toggle, When, Words, options
 
 FARTHEST = 1e9
 
@@ -24,16 +24,46 @@ class Follow(Driver):
     asks_shot = True
 
     path = Words(label="Value", help="The path of the value it follows", most=300)
-    part = Choice(label="Part", help="Which number of a value that has several", default="each",
-                  options=options(each="Each its own", first="First: x or red", second="Second: y or green",
-                                  third="Third: blue", fourth="Fourth: alpha"))  # fmt: skip
-    delay = Number(label="Delay", help="How many frames later it goes", default=0.0, hard=(-1e5, 1e5), usual=(0, 24),
-                   unit="f", decimals=0)  # fmt: skip
+    part = Choice(
+        label="Part",
+        help="Which number of a value that has several",
+        default="each",
+        options=options(
+            each="Each its own",
+            first="First: x or red",
+            second="Second: y or green",
+            third="Third: blue",
+            fourth="Fourth: alpha",
+        ),
+    )
+    delay = Number(
+        label="Delay",
+        help="How many frames later it goes",
+        default=0.0,
+        hard=(-1e5, 1e5),
+        usual=(0, 24),
+        unit="f",
+        decimals=0,
+    )
     clamped = Toggle(label="Clamp", help="The other value counts only between two ends")
-    low = Number(label="From", help="Below this it counts as this", default=0.0, hard=(-FARTHEST, FARTHEST),
-                 usual=(-100, 100), decimals=2, shown_when=("clamped", "true"))  # fmt: skip
-    high = Number(label="To", help="Above this it counts as this", default=1.0, hard=(-FARTHEST, FARTHEST),
-                  usual=(-100, 100), decimals=2, shown_when=("clamped", "true"))  # fmt: skip
+    low = Number(
+        label="From",
+        help="Below this it counts as this",
+        default=0.0,
+        hard=(-FARTHEST, FARTHEST),
+        usual=(-100, 100),
+        decimals=2,
+        shown_when=When("clamped"),
+    )
+    high = Number(
+        label="To",
+        help="Above this it counts as this",
+        default=1.0,
+        hard=(-FARTHEST, FARTHEST),
+        usual=(-100, 100),
+        decimals=2,
+        shown_when=When("clamped"),
+    )
 
     def course(self, moment: Moment, number: int, size: int) -> float:
         if not self.path:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from nimble_quake.motion.chance import random_of, randoms_of, wander, wanders
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.timing import Moment
-from nimble_quake.params.kinds import Choice, Number, Seed, options
+from nimble_quake.params.kinds import Choice, Number, Seed, When, options
 
 FINER = 4
 """Walks of a rough jitter laid over each other, each twice as fast and half as far."""
@@ -24,14 +24,36 @@ class Jitter(Driver):
     rank = 20
 
     sort = Choice(
-        label="Sort", help="How it moves", default="smooth",
-        options=options(smooth="Smooth: a soft walk", rough="Rough: a walk that trembles",
-                        stepped="Stepped: a new value at once", flicker="Flicker: there, and now and then gone"),
-    )  # fmt: skip
-    pace = Number(label="Pace", help="New values a second", default=6.0, hard=(0.001, 1000), usual=(0.5, 24), unit="/s",
-                  decimals=1)  # fmt: skip
-    share = Number(label="There", help="How much of the time it is there", default=0.5, hard=(0, 1), usual=(0, 1),
-                   unit="%", factor=100, decimals=0, shown_when=("sort", "flicker"))  # fmt: skip
+        label="Sort",
+        help="How it moves",
+        default="smooth",
+        options=options(
+            smooth="Smooth: a soft walk",
+            rough="Rough: a walk that trembles",
+            stepped="Stepped: a new value at once",
+            flicker="Flicker: there, and now and then gone",
+        ),
+    )
+    pace = Number(
+        label="Pace",
+        help="New values a second",
+        default=6.0,
+        hard=(0.001, 1000),
+        usual=(0.5, 24),
+        unit="/s",
+        decimals=1,
+    )
+    share = Number(
+        label="There",
+        help="How much of the time it is there",
+        default=0.5,
+        hard=(0, 1),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+        shown_when=When("sort", "flicker"),
+    )
     seed = Seed(label="Seed", help="Which of many random courses it takes")
 
     def _pace(self, moment: Moment) -> tuple[float, int]:

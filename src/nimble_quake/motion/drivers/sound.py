@@ -20,16 +20,54 @@ class Sound(Driver):
     asks_shot = True
 
     band = BandRef(label="Band", help="The range of the sound it listens to")
-    quiet = Number(label="Quiet at", help="Levels up to this count as silence", default=0.0, hard=(0, 1), usual=(0, 1),
-                   unit="%", factor=100, decimals=0)  # fmt: skip
-    loud = Number(label="Loud at", help="Levels from this on count as loudest", default=1.0, hard=(0, 1), usual=(0, 1),
-                  unit="%", factor=100, decimals=0)  # fmt: skip
-    attack = Number(label="Attack", help="How long it takes to rise", default=5.0, hard=(0, 10_000), usual=(0, 200),
-                    unit="ms", decimals=0)  # fmt: skip
-    release = Number(label="Release", help="How long it takes to fall", default=180.0, hard=(0, 60_000),
-                     usual=(0, 1000), unit="ms", decimals=0)  # fmt: skip
-    gate = Number(label="Gate", help="Below this it is nothing at all: only hits get through", default=0.0,
-                  hard=(0, 1), usual=(0, 1), unit="%", factor=100, decimals=0)  # fmt: skip
+    quiet = Number(
+        label="Quiet at",
+        help="Levels up to this count as silence",
+        default=0.0,
+        hard=(0, 1),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
+    loud = Number(
+        label="Loud at",
+        help="Levels from this on count as loudest",
+        default=1.0,
+        hard=(0, 1),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
+    attack = Number(
+        label="Attack",
+        help="How long it takes to rise",
+        default=5.0,
+        hard=(0, 10_000),
+        usual=(0, 200),
+        unit="ms",
+        decimals=0,
+    )
+    release = Number(
+        label="Release",
+        help="How long it takes to fall",
+        default=180.0,
+        hard=(0, 60_000),
+        usual=(0, 1000),
+        unit="ms",
+        decimals=0,
+    )
+    gate = Number(
+        label="Gate",
+        help="Below this it is nothing at all: only hits get through",
+        default=0.0,
+        hard=(0, 1),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
 
     def course(self, moment: Moment, number: int, size: int) -> float:
         level = moment.level(self.band, self.attack, self.release)

@@ -6,7 +6,7 @@ from typing import Any
 
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.timing import Moment
-from nimble_quake.params.kinds import Choice, Number, PlateRef, options
+from nimble_quake.params.kinds import Choice, Number, PlateRef, When, options
 
 
 class Track(Driver):
@@ -21,15 +21,41 @@ class Track(Driver):
     asks_shot = True
 
     plate = PlateRef(label="Clip", help="A tracked clip", tracked=True)
-    point = Number(label="Point", help="The number of the point", default=0, hard=(0, 1e6), usual=(0, 200), whole=True,
-                   decimals=0)  # fmt: skip
-    second = Number(label="And", help="The number of a second point, for scale and turn", default=1, hard=(0, 1e6),
-                    usual=(0, 200), whole=True, decimals=0, shown_when=("takes", "turn|scale"))  # fmt: skip
-    takes = Choice(label="Takes", help="What of the points it takes", default="place",
-                   options=options(place="Place: x and y, in px", x="Across, in px", y="Down, in px",
-                                   turn="Turn, in degrees", scale="Scale, as a share"))  # fmt: skip
-    since = Number(label="As at", help="The frame at which it is what it begins with", default=0, hard=(0, 1e6),
-                   usual=(0, 240), whole=True, decimals=0, unit="f")  # fmt: skip
+    point = Number(
+        label="Point", help="The number of the point", default=0, hard=(0, 1e6), usual=(0, 200), whole=True, decimals=0
+    )
+    second = Number(
+        label="And",
+        help="The number of a second point, for scale and turn",
+        default=1,
+        hard=(0, 1e6),
+        usual=(0, 200),
+        whole=True,
+        decimals=0,
+        shown_when=When("takes", "turn", "scale"),
+    )
+    takes = Choice(
+        label="Takes",
+        help="What of the points it takes",
+        default="place",
+        options=options(
+            place="Place: x and y, in px",
+            x="Across, in px",
+            y="Down, in px",
+            turn="Turn, in degrees",
+            scale="Scale, as a share",
+        ),
+    )
+    since = Number(
+        label="As at",
+        help="The frame at which it is what it begins with",
+        default=0,
+        hard=(0, 1e6),
+        usual=(0, 240),
+        whole=True,
+        decimals=0,
+        unit="f",
+    )
 
     def course(self, moment: Moment, number: int, size: int) -> float:
         points = (int(self.point), int(self.second)) if self.takes in ("turn", "scale") else (int(self.point),)

@@ -20,18 +20,49 @@ class Wave(Driver):
     rank = 10
 
     shape = Choice(
-        label="Shape", help="How it goes to and fro", default="sine",
-        options=options(sine="Sine: softly", triangle="Triangle: straight up and down",
-                        saw="Saw: rises, then falls at once", square="Square: one side, then the other"),
-    )  # fmt: skip
-    period = Number(label="Period", help="How long one swing there and back takes", default=1.0, hard=(0.001, 1e6),
-                    usual=(0.1, 8), decimals=2)  # fmt: skip
-    unit = Choice(label="In", help="What the period is counted in", default="seconds", row=True,
-                  options=options(seconds="Seconds", frames="Frames", beats="Beats"))  # fmt: skip
-    phase = Number(label="Phase", help="Where in the swing it begins", default=0.0, hard=(-36000, 36000),
-                   usual=(-180, 180), unit="°", decimals=0)  # fmt: skip
-    apart = Number(label="Apart", help="How much later in the swing y is than x: a quarter makes it go in circles",
-                   default=90.0, hard=(-36000, 36000), usual=(0, 360), unit="°", decimals=0)  # fmt: skip
+        label="Shape",
+        help="How it goes to and fro",
+        default="sine",
+        options=options(
+            sine="Sine: softly",
+            triangle="Triangle: straight up and down",
+            saw="Saw: rises, then falls at once",
+            square="Square: one side, then the other",
+        ),
+    )
+    period = Number(
+        label="Period",
+        help="How long one swing there and back takes",
+        default=1.0,
+        hard=(0.001, 1e6),
+        usual=(0.1, 8),
+        decimals=2,
+    )
+    unit = Choice(
+        label="In",
+        help="What the period is counted in",
+        default="seconds",
+        row=True,
+        options=options(seconds="Seconds", frames="Frames", beats="Beats"),
+    )
+    phase = Number(
+        label="Phase",
+        help="Where in the swing it begins",
+        default=0.0,
+        hard=(-36000, 36000),
+        usual=(-180, 180),
+        unit="°",
+        decimals=0,
+    )
+    apart = Number(
+        label="Apart",
+        help="How much later in the swing y is than x: a quarter makes it go in circles",
+        default=90.0,
+        hard=(-36000, 36000),
+        usual=(0, 360),
+        unit="°",
+        decimals=0,
+    )
 
     asks_shot = True
 

@@ -17,17 +17,7 @@ from nimble_quake.export.rendering import Progress, Rendered, render_on
 from nimble_quake.farm.where import Where
 from nimble_quake.render.job import Engine
 from nimble_quake.session.queue.queue import Entry, Queue
-from nimble_quake.session.queue.stored import (
-    DONE,
-    FAILED,
-    INCOMPLETE,
-    RUNNING,
-    WAITING,
-    Status,
-    put,
-    take,
-    wish_of,
-)
+from nimble_quake.session.queue.stored import DONE, FAILED, INCOMPLETE, RUNNING, WAITING, Status, put, take, wish_of
 from nimble_quake.session.tracking import track_folders
 from nimble_quake.shotfile.names import name_of_text
 

@@ -5,17 +5,9 @@ from __future__ import annotations
 import msgspec
 
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import (
-    fresh_id,
-    nested_path,
-    with_node,
-)
-from nimble_quake.shot.paths import (
-    map_path as path_of_map,
-)
-from nimble_quake.shot.paths import (
-    plate_path as path_of_plate,
-)
+from nimble_quake.shot.paths import fresh_id, nested_path, with_node
+from nimble_quake.shot.paths import map_path as path_of_map
+from nimble_quake.shot.paths import plate_path as path_of_plate
 
 
 def add_plate(shot: Shot, plate: Plate, at: int = 0) -> tuple[Shot, str]:

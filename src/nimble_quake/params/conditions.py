@@ -1,0 +1,25 @@
+"""When a parameter counts: what another one has to be."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+
+@dataclass(frozen=True, init=False)
+class When:
+    """Another parameter is one of some values; without values: it is on, or anything is chosen.
+
+    `When("shape", "linear", "radial")`, `When("split")`.
+    """
+
+    name: str
+    values: tuple[str, ...]
+
+    def __init__(self, name: str, *values: str) -> None:
+        object.__setattr__(self, "name", name)
+        object.__setattr__(self, "values", values)
+
+    def holds(self, value: Any) -> bool:
+        """Return whether it is so, with the other parameter's value."""
+        return value in self.values if self.values else bool(value)
