@@ -67,7 +67,7 @@ torture: setup
 	$(BIN)/python tools/torture.py $(or $(KILLS),200) $(or $(SEED),1)
 
 docs: setup
-	$(BIN)/python -m nimble_quake.operators.reference > docs/operators.md
+	$(BIN)/python -m nimble_quake.session.reference docs
 
 install-desktop: setup
 	sh tools/install-desktop.sh $(abspath $(BIN))

@@ -13,6 +13,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 
 from driving import LEFT, QTest, arrived, click, drag, named, press, type_text
+from nimble_quake.declared import discovery
 from nimble_quake.desktop.settings.section_head import SectionHead
 from nimble_quake.motion.kinds import Keys
 from nimble_quake.operators import registry as finding
@@ -385,7 +386,7 @@ def sideways(tmp_path, monkeypatch):
         def load(self):
             return importlib.import_module("their_quakes.sideways").Sideways
 
-    monkeypatch.setattr(finding, "entry_points", lambda group: [Point()])
+    monkeypatch.setattr(discovery, "entry_points", lambda group: [Point()])
     finding.registry.cache_clear()
     yield
     finding.registry.cache_clear()

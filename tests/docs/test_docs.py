@@ -11,7 +11,7 @@ import pytest
 
 from nimble_quake.export.data import TITLES
 from nimble_quake.export.formats import formats
-from nimble_quake.operators.reference import reference
+from nimble_quake.session.reference import reference, with_formats
 
 ROOT = Path(__file__).parent.parent.parent
 
@@ -45,6 +45,7 @@ def test_import_order():
 
 def test_every_format_has_its_row():
     page = (ROOT / "docs" / "formats.md").read_text(encoding="utf-8")
+    assert page == with_formats(page), "make docs writes it anew"
     rows = dict(re.findall(r"^\| `([\w-]+)` \| (\.\w+) \|", page, re.MULTILINE))
     assert rows == {format.key: format.suffix for format in formats()}
     for sort in TITLES:

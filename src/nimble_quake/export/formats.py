@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import pkgutil
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cache
-from importlib import import_module
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
+from nimble_quake.declared.discovery import values_added, values_in
 from nimble_quake.errors import BadInput
 
 if TYPE_CHECKING:
@@ -92,16 +91,15 @@ class Format:
         return min(self.segment, max(SHORTEST_SEGMENT, -(-count // PARTS_AT_LEAST))) if self.segment > 1 else 1
 
 
+ENTRY_POINTS = "nimble_quake.formats"
+
+
 @cache
 def formats() -> tuple[Format, ...]:
-    """Return every kind of file, in order. Raises TypeError where a module holds none."""
-    package = import_module("nimble_quake.export.kinds")
-    found: list[Format] = []
-    for module in sorted(pkgutil.iter_modules(package.__path__), key=lambda module: module.name):
-        held: Any = getattr(import_module(f"{package.__name__}.{module.name}"), "FORMAT", None)
-        if not isinstance(held, Format):
-            raise TypeError(f"export/kinds/{module.name}.py has no FORMAT")
-        found.append(held)
+    """Return every kind of file, in order. Raises TypeError where a module holds none, or two have one name."""
+    found = [*values_in("nimble_quake.export.kinds", Format), *values_added(ENTRY_POINTS, Format)]
+    if len({format.key for format in found}) < len(found):
+        raise TypeError("there are two formats of one name")
     return tuple(sorted(found, key=lambda format: (format.rank, format.key)))
 
 

@@ -7,26 +7,21 @@ and one pure function, and serves every value; panels, files, menus and traces a
 
 from __future__ import annotations
 
-import pkgutil
 from collections.abc import Mapping
 from functools import cache
-from importlib import import_module
 from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 
+from nimble_quake.declared.declared import Declared
+from nimble_quake.declared.discovery import classes_added, classes_in
 from nimble_quake.motion.timing import Moment
-from nimble_quake.params.base import Param
 
 
-class Driver:
+class Driver(Declared):
     """What moves a value by itself. An instance holds its settings; equal settings are equal drivers."""
 
-    kind: ClassVar[str] = ""
-    title: ClassVar[str] = ""
-    help: ClassVar[str] = ""
-    rank: ClassVar[int] = 100
     amount: ClassVar[tuple[str, str]] = ("Amount", "How far it swings to either side")
     """The label and the help of its amount."""
     base: ClassVar[tuple[str, str]] = ("About", "The value it swings about")
@@ -35,22 +30,11 @@ class Driver:
     """Its amount is a plain factor, not in the unit of the value."""
     asks_shot: ClassVar[bool] = False
     """It looks at the rest of the shot: other values, sounds, tracks, beats."""
-    declared: ClassVar[dict[str, Param]] = {}
-
-    def __init_subclass__(cls, **kwargs: Any) -> None:
-        super().__init_subclass__(**kwargs)
-        cls.kind = cls.__module__.rsplit(".", 1)[-1]
-        cls.declared = {name: value for name, value in vars(cls).items() if isinstance(value, Param)}
 
     def __init__(self, values: Mapping[str, Any] | None = None) -> None:
         given = values or {}
-        self._values = {name: given.get(name, param.default) for name, param in self.declared.items()}
+        super().__init__({name: given.get(name, param.default) for name, param in self.declared.items()})
         self._key = (self.kind, *self._values.values())
-
-    @property
-    def values(self) -> Mapping[str, Any]:
-        """Its settings, by name."""
-        return self._values
 
     def __eq__(self, other: object) -> bool:
         return type(other) is type(self) and other._key == self._key  # type: ignore[attr-defined]
@@ -83,15 +67,13 @@ class Driver:
         return base, (swing,) * size if size > 1 else swing, {}
 
 
+ENTRY_POINTS = "nimble_quake.drivers"
+
+
 @cache
 def drivers() -> dict[str, type[Driver]]:
-    """Return every driver by its kind, in the order menus show them."""
-    package = import_module("nimble_quake.motion.drivers")
-    found: list[type[Driver]] = []
-    for module in sorted(pkgutil.iter_modules(package.__path__), key=lambda module: module.name):
-        held = vars(import_module(f"{package.__name__}.{module.name}"))
-        own = [v for v in held.values() if isinstance(v, type) and issubclass(v, Driver) and v.kind == module.name]
-        if len(own) != 1:
-            raise TypeError(f"motion/drivers/{module.name}.py holds {len(own)} drivers, it should hold one")
-        found += own
+    """Return every driver by its kind, in the order menus show them. Raises TypeError on an empty module."""
+    found = [*classes_in("nimble_quake.motion.drivers", Driver), *classes_added(ENTRY_POINTS, Driver)]
+    if len({driver.kind for driver in found}) < len(found):
+        raise TypeError("there are two drivers of one name")
     return {driver.kind: driver for driver in sorted(found, key=lambda driver: (driver.rank, driver.kind))}

@@ -7,7 +7,7 @@ class variables, and one pure function of the resolved numbers. An instance hold
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, ClassVar, Protocol, TypeAlias
 
@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import REST, Field, Picture, Pixels, Seconds, Warp
+from nimble_quake.declared.declared import Declared
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import BandRef, Drift, MapRef, MediaFile, Number, Pairs, Param, PlateRef, options
 from nimble_quake.raster.grid import Grid
@@ -68,24 +69,16 @@ Look: TypeAlias = tuple[str, str, dict[str, Any]]
 """A named way to set an operator, shown beside it on the board: name, help, values; places as shares of the frame."""
 
 
-class Operator:
+class Operator(Declared):
     """Resolved numbers of one operator. Subclasses declare the parameters."""
 
     family: ClassVar[str] = ""
-    title: ClassVar[str] = ""
-    help: ClassVar[str] = ""
-    group: ClassVar[str] = ""
-    version: ClassVar[int] = 1
-    kind: ClassVar[str] = ""
-    declared: ClassVar[dict[str, Param]] = {}
     file_names: ClassVar[tuple[str, ...]] = ()
     """Its parameters that name files, found from the declarations."""
     reference_params: ClassVar[tuple[tuple[str, Param], ...]] = ()
     """Its parameters that name a map or a plate."""
     speed_names: ClassVar[frozenset[str]] = frozenset()
     """Its parameters that are speeds, of which it is handed the integral."""
-    without: ClassVar[frozenset[str]] = frozenset()
-    """Parameters of its base that it does not have."""
     media_param: ClassVar[str] = ""
     """The parameter that names its file, if it has one."""
     needs_map: ClassVar[bool] = False
@@ -102,41 +95,13 @@ class Operator:
     """Black and white are what it is there for: no sign is shown for them."""
     histogram: ClassVar[bool] = False
     """Its black, middle and white are set on the live histogram."""
-    rank: ClassVar[int] = 100
-    """Where it stands among others of its group on the board: low comes first."""
-    sections: ClassVar[tuple[str, ...]] = ()
-    """The folding sections of its settings, in order."""
-    upgrades: ClassVar[tuple[Callable[[dict[str, Any]], dict[str, Any]], ...]] = ()
-    """What turns the values of version 1, 2, ... as a file holds them into those of the next version."""
 
     def __init_subclass__(cls, **kwargs: Any) -> None:
         super().__init_subclass__(**kwargs)
-        cls.kind = cls.__module__.rsplit(".", 1)[-1]
-        found: dict[str, Param] = {}
-        for base in cls.__mro__:  # its own first, then those of what is mixed in
-            for name, value in vars(base).items():
-                if isinstance(value, Param):
-                    found.setdefault(name, value)
-        order = {section: n for n, section in enumerate(cls.sections)}
-        kept = {name: param for name, param in found.items() if name not in cls.without}
-        cls.declared = dict(sorted(kept.items(), key=lambda item: order.get(item[1].section, _last(item[1], order))))
-        if len(cls.upgrades) != cls.version - 1:
-            raise TypeError(f"{cls.kind} is of version {cls.version}, so it needs {cls.version - 1} upgrades")
-        cls.file_names = tuple(name for name, param in cls.declared.items() if isinstance(param, MediaFile))
-        cls.reference_params = tuple(
-            (n, p) for n, p in cls.declared.items() if isinstance(p, BandRef | MapRef | PlateRef)
-        )
-        speeds = (name for name, param in cls.declared.items() if param.accumulates)
-        cls.speed_names = frozenset(speeds)
-
-    def __init__(self, values: Mapping[str, Any]) -> None:
-        self._values = dict(values)
-        self.__dict__.update(self._values)  # asked before the parameter of that name: ten times as fast
-
-    @property
-    def values(self) -> Mapping[str, Any]:
-        """Its resolved numbers, by name."""
-        return self._values
+        params = tuple(cls.declared.items())
+        cls.file_names = tuple(name for name, param in params if isinstance(param, MediaFile))
+        cls.reference_params = tuple(item for item in params if isinstance(item[1], BandRef | MapRef | PlateRef))
+        cls.speed_names = frozenset(name for name, param in params if param.accumulates)
 
     def timed(self) -> bool:
         """Whether the result depends on the moment beyond the resolved numbers: it asks for it."""
@@ -177,21 +142,9 @@ class Operator:
             start[name] = _nothing(param) if speed else param.start(width, height)
         return cls({**start, **values})
 
-    @classmethod
-    def upgraded(cls, values: dict[str, Any], version: int) -> dict[str, Any]:
-        """Return the values of an older version, as a file holds them, as those of today's."""
-        for upgrade in cls.upgrades[version - 1 :]:
-            values = upgrade(values)
-        return values
-
     def key(self) -> tuple[Any, ...]:
         """Return what the result depends on: kind, version and every resolved number."""
         return (type(self).__module__, type(self).__name__, type(self).version, *self._values.items())
-
-
-def _last(param: Param, order: Mapping[str, int]) -> int:
-    """Where a parameter stands whose section is not listed: after all that are, or before them if it is in none."""
-    return len(order) if param.section else -1
 
 
 def _nothing(param: Param) -> Any:

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import importlib
-import inspect
-import pkgutil
 from dataclasses import dataclass, field
 from functools import cache, cached_property
-from importlib.metadata import entry_points
 
+from nimble_quake.declared.discovery import classes_added, classes_in
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.quake import Quake
@@ -59,28 +56,14 @@ class Registry:
         return [op for (fam, _), op in self.kinds.items() if family in (None, fam)]
 
 
-def _operator_in(module_name: str, base: type[Operator]) -> type[Operator]:
-    module = importlib.import_module(module_name)
-    found = [
-        item
-        for item in vars(module).values()
-        if inspect.isclass(item) and issubclass(item, base) and item.__module__ == module_name
-    ]
-    if len(found) != 1:
-        raise ImportError(f"{module_name} must define exactly one {base.__name__}, it defines {len(found)}")
-    return found[0]
-
-
 @cache
 def registry() -> Registry:
-    """Return all operators. Raises ImportError on an empty module or a kind that is there twice."""
+    """Return all operators. Raises TypeError on an empty module or a kind that is there twice."""
     kinds: dict[tuple[str, str], type[Operator]] = {}
-    for family, (package_name, base) in FAMILIES.items():
-        package = importlib.import_module(package_name)
-        for info in sorted(pkgutil.iter_modules(package.__path__), key=lambda item: item.name):
-            _add(kinds, family, _operator_in(f"{package_name}.{info.name}", base))
-    for point in sorted(entry_points(group=ENTRY_POINTS), key=lambda item: item.name):
-        operator = point.load()
+    for family, (package, base) in FAMILIES.items():
+        for operator in classes_in(package, base):
+            _add(kinds, family, operator)
+    for operator in classes_added(ENTRY_POINTS, Operator):
         _add(kinds, operator.family, operator)
     return Registry(kinds)
 
@@ -88,5 +71,5 @@ def registry() -> Registry:
 def _add(kinds: dict[tuple[str, str], type[Operator]], family: str, operator: type[Operator]) -> None:
     taken = {family} if family in APART else set(FAMILIES) - APART
     if any((fam, operator.kind) in kinds for fam in taken):
-        raise ImportError(f"there are two operators called {family} {operator.kind!r}")
+        raise TypeError(f"there are two operators called {family} {operator.kind!r}")
     kinds[(family, operator.kind)] = operator

@@ -1,7 +1,15 @@
-"""The operator reference, made from the declarations (`make docs` writes it to docs/operators.md)."""
+"""The pages of docs that are made from the declarations: `make docs` writes them.
+
+docs/operators.md is made of operators and drivers; the table of formats stands in docs/formats.md.
+"""
 
 from __future__ import annotations
 
+import re
+import sys
+from pathlib import Path
+
+from nimble_quake.export.formats import Format, formats
 from nimble_quake.motion.driver import Driver, drivers
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import FAMILIES, registry
@@ -12,6 +20,8 @@ HEAD = """# Operators
 Made from the declarations by `make docs`; do not edit. `nimble-quake list --json` gives the same to programs.
 A value marked ~ can move over time. Limits are never passed; the usual range is what a slide-field's foot line spans.
 """
+SOUNDS = {"": "no", "aac": "AAC", "libopus": "Opus", "flac": "FLAC"}
+"""What encoders of sound are called."""
 TITLES = {
     "source": "Sources",
     "shaper": "Shapers",
@@ -29,12 +39,25 @@ def reference() -> str:
         parts.append(f"## {TITLES[family]}\n")
         parts += [_section(op) for op in registry().all(family)]
     parts.append("## Motions\n")
-    parts += [_section(driver, f"`{driver.kind}`") for driver in drivers().values()]
+    parts += [_section(driver) for driver in drivers().values()]
     return "\n".join(parts)
 
 
-def _section(op: type[Operator] | type[Driver], kind: str = "") -> str:
-    kind = kind or f"`{op.kind}`, version {op.version}"  # type: ignore[union-attr]
+def with_formats(page: str) -> str:
+    """Return the page of formats with its table made anew."""
+    rows = [_format_row(each) for each in formats()]
+    head = ["| key | ending | what it is | transparent | sound |", "|---|---|---|---|---|"]
+    table = "\n".join([*head, *rows]) + "\n\n"
+    return re.sub(r"\| key \| ending .*?\n\n", lambda _: table, page, count=1, flags=re.DOTALL)
+
+
+def _format_row(each: Format) -> str:
+    alpha, sound = "yes" if each.alpha else "no", SOUNDS.get(each.sound, each.sound)
+    return f"| `{each.key}` | {each.suffix} | {each.label}: {each.about} | {alpha} | {sound} |"
+
+
+def _section(op: type[Operator] | type[Driver]) -> str:
+    kind = f"`{op.kind}`, version {op.version}"
     rows = [f"### {op.title} ({kind})\n", f"{(op.__doc__ or op.help).strip()}\n"]
     rows += [
         "| name | label | default | unit | limits or choices | usual | what it does |",
@@ -45,7 +68,7 @@ def _section(op: type[Operator] | type[Driver], kind: str = "") -> str:
 
 
 def _row(param: Param) -> str:
-    unit, limits, usual = getattr(param, "unit", ""), "", ""
+    unit, limits, usual = param.unit, "", ""
     if isinstance(param, Number):
         limits, usual = (f"{a:g} to {b:g}" for a, b in (param.hard, param.usual))
     elif isinstance(param, Pairs):
@@ -59,4 +82,7 @@ def _row(param: Param) -> str:
 
 
 if __name__ == "__main__":
-    print(reference(), end="")
+    docs = Path(sys.argv[1])
+    (docs / "operators.md").write_text(reference(), encoding="utf-8")
+    formats_page = docs / "formats.md"
+    formats_page.write_text(with_formats(formats_page.read_text(encoding="utf-8")), encoding="utf-8")

@@ -1,0 +1,1 @@
+"""What is declared: parameters, names, versions, and how it is found."""

@@ -1,0 +1,69 @@
+"""The base of all that is declared: operators, and the drivers of moving values.
+
+A subclass declares its parameters as class attributes (see `params.kinds`), its names and help as class variables. An
+instance holds values, so a method reads `self.size_x` as a plain float.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any, ClassVar
+
+from nimble_quake.params.kinds import Param
+
+
+class Declared:
+    """Values of what a subclass declares."""
+
+    kind: ClassVar[str] = ""
+    """Its name in files: that of its module."""
+    title: ClassVar[str] = ""
+    help: ClassVar[str] = ""
+    group: ClassVar[str] = ""
+    """The heading it stands under on a board."""
+    rank: ClassVar[int] = 100
+    """Where it stands among others: low comes first."""
+    version: ClassVar[int] = 1
+    upgrades: ClassVar[tuple[Callable[[dict[str, Any]], dict[str, Any]], ...]] = ()
+    """What turns the values of version 1, 2, ... as a file holds them into those of the next version."""
+    sections: ClassVar[tuple[str, ...]] = ()
+    """The folding sections of its settings, in order."""
+    without: ClassVar[frozenset[str]] = frozenset()
+    """Parameters of its base that it does not have."""
+    declared: ClassVar[dict[str, Param]] = {}
+    """Its parameters by name, in the order of its settings: found from its class and its bases."""
+
+    def __init_subclass__(cls, **kwargs: Any) -> None:
+        super().__init_subclass__(**kwargs)
+        cls.kind = cls.__module__.rsplit(".", 1)[-1]
+        found: dict[str, Param] = {}
+        for base in cls.__mro__:  # its own first, then those of what is mixed in
+            for name, value in vars(base).items():
+                if isinstance(value, Param):
+                    found.setdefault(name, value)
+        order = {section: n for n, section in enumerate(cls.sections)}
+        kept = {name: param for name, param in found.items() if name not in cls.without}
+        cls.declared = dict(sorted(kept.items(), key=lambda item: order.get(item[1].section, _last(item[1], order))))
+        if len(cls.upgrades) != cls.version - 1:
+            raise TypeError(f"{cls.kind} is of version {cls.version}, so it needs {cls.version - 1} upgrades")
+
+    def __init__(self, values: Mapping[str, Any]) -> None:
+        self._values = dict(values)
+        self.__dict__.update(self._values)  # asked before the parameter of that name: ten times as fast
+
+    @property
+    def values(self) -> Mapping[str, Any]:
+        """Its values, by name."""
+        return self._values
+
+    @classmethod
+    def upgraded(cls, values: dict[str, Any], version: int) -> dict[str, Any]:
+        """Return the values of an older version, as a file holds them, as those of today's."""
+        for upgrade in cls.upgrades[version - 1 :]:
+            values = upgrade(values)
+        return values
+
+
+def _last(param: Param, order: Mapping[str, int]) -> int:
+    """Where a parameter stands whose section is not listed: after all that are, or before them if it is in none."""
+    return len(order) if param.section else -1

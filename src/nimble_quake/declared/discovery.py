@@ -1,0 +1,68 @@
+"""Finding what is declared: a module each in a package of ours, and what installed packages add."""
+
+from __future__ import annotations
+
+import pkgutil
+from collections.abc import Iterable, Iterator
+from importlib import import_module
+from importlib.metadata import entry_points
+from types import ModuleType
+from typing import TypeVar
+
+One = TypeVar("One")
+Class = TypeVar("Class", bound=type)
+
+
+def classes_in(package: str, base: Class) -> list[Class]:
+    """Return the class of each module, in the order of their names.
+
+    Raises TypeError where a module does not define exactly one subclass of `base`.
+    """
+    return [
+        _only(module.__name__, base.__name__, (each for each in vars(module).values() if _is_own(each, base, module)))
+        for module in _modules(package)
+    ]
+
+
+def values_in(package: str, sort: type[One]) -> list[One]:
+    """Return the one value of a sort that each module holds, in the order of their names. Raises TypeError."""
+    return [
+        _only(module.__name__, sort.__name__, (each for each in vars(module).values() if isinstance(each, sort)))
+        for module in _modules(package)
+    ]
+
+
+def classes_added(group: str, base: Class) -> list[Class]:
+    """Return the classes that installed packages add under an entry point. Raises TypeError for anything else."""
+    found = [point.load() for point in sorted(entry_points(group=group), key=lambda point: point.name)]
+    return [_checked(each, isinstance(each, type) and issubclass(each, base), group, base.__name__) for each in found]
+
+
+def values_added(group: str, sort: type[One]) -> list[One]:
+    """Return the values that installed packages add under an entry point. Raises TypeError for anything else."""
+    found = [point.load() for point in sorted(entry_points(group=group), key=lambda point: point.name)]
+    return [_checked(each, isinstance(each, sort), group, sort.__name__) for each in found]
+
+
+def _modules(package: str) -> Iterator[ModuleType]:
+    """The modules of a package, in the order of their names."""
+    for info in sorted(pkgutil.iter_modules(import_module(package).__path__), key=lambda info: info.name):
+        yield import_module(f"{package}.{info.name}")
+
+
+def _is_own(found: object, base: type, module: ModuleType) -> bool:
+    """Whether something is a subclass that this very module defines."""
+    return isinstance(found, type) and issubclass(found, base) and found.__module__ == module.__name__
+
+
+def _only(module: str, what: str, found: Iterable[One]) -> One:
+    held = list(found)
+    if len(held) != 1:
+        raise TypeError(f"{module} must define exactly one {what}, it defines {len(held)}")
+    return held[0]
+
+
+def _checked(found: One, good: bool, group: str, what: str) -> One:
+    if not good:
+        raise TypeError(f"{found!r}, added as {group}, is no {what}")
+    return found
