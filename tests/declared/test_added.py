@@ -113,7 +113,7 @@ def test_an_operator_a_driver_and_a_format_are_one_file_each(tmp_path: Path) -> 
     line = [sys.executable, "-c", CODE, str(tmp_path), str(DOCS)]
     done = subprocess.run(line, env=environment, capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
-    assert [int(code, 16) for code in done.stdout.split()] == [round(255 * v) for v in (0.1, 0.1, 0.2, 0.2, 0.3)]
+    assert [int(code, 16) for code in done.stdout.split()] == [26, 26, 51, 51, 77]
 
 
 @pytest.mark.parametrize("text", ["", "class A(Base): pass\nclass B(Base): pass"])
