@@ -41,10 +41,11 @@ from nimble_quake.raster.grid import frame_grid
 from nimble_quake.raster.places import Places
 from nimble_quake.raster.rows import on_one_thread
 from nimble_quake.raster.sample import fetch
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.maps import map_field
 from nimble_quake.render.resolving import resolved
+from nimble_quake.render.services import frame_job
 from nimble_quake.samples import sample_path
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Node, Shot
@@ -102,7 +103,7 @@ def kernels() -> None:
     push = registry().get("quake", "push")
     assert noise is not None
     assert push is not None
-    job = Job(Engine(), SHOT, 20)
+    job = frame_job(Engine(), SHOT, 20)
     node = Node(id="n", kind="noise", values={"churn": 0.5})
     made = resolved(noise, node, job.moment)
     ctx: Context = job.context(made, node, "n")
@@ -269,10 +270,10 @@ def _recipe(
         engine.cache.clear()
         for key, value in list(before.cache._items.items()):
             engine.cache.put(key, value[0])
-        return map_field(Job(engine, shot, 20), map, grid)
+        return map_field(frame_job(engine, shot, 20), map, grid)
 
     if after:
-        map_field(Job(engine, shot, 20), map, grid)
+        map_field(frame_job(engine, shot, 20), map, grid)
         lead = len(base)
         for key, value in engine.cache._items.items():
             if key[0] == "source" or (key[0] == "map" and len(key[1][0]) <= lead):
@@ -314,7 +315,7 @@ def frames() -> None:
     def frame(of: Shot, scale: float, *, forget: bool = True) -> None:
         if forget:
             engine.cache.clear()
-        to_screen(frame_picture(Job(engine, of, 36 + next(numbers) % 100), scale))
+        to_screen(frame_picture(frame_job(engine, of, 36 + next(numbers) % 100), scale))
 
     ratio("demo frame (clip, noise, levels, push, text, 2 blends)", lambda: frame(shot, 1.0), 7)
     ratio("the same at half size", lambda: frame(shot, 0.5), 2.8)
@@ -349,7 +350,7 @@ def _two_at_a_time(engine: Engine, shot: Shot) -> float:
 
     def frame(_: int) -> None:
         with on_one_thread():
-            to_screen(frame_picture(Job(engine, shot, 36 + next(numbers) % 100)))
+            to_screen(frame_picture(frame_job(engine, shot, 36 + next(numbers) % 100)))
 
     with ThreadPoolExecutor(2) as pool:
         list(pool.map(frame, range(8)))

@@ -11,12 +11,13 @@ from msgspec.structs import replace
 
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import frame_grid
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.pictures import PlacedRaster
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import units_of
 from nimble_quake.render.plates import effects_chain
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 SIZE = (1280, 720)
@@ -66,7 +67,7 @@ def coupled(effects: tuple[Node, ...], engine: Engine | None = None, frame: int 
     lies = Placement((1280.0, 720.0), affine.IDENTITY, affine.IDENTITY)
 
     def work() -> object:
-        job = Job(engine, shot, frame)
+        job = frame_job(engine, shot, frame)
         ground = PlacedRaster(picture, affine.IDENTITY, "hold", lies, ("picture",), lambda seconds: ground)
         engine.cache._asked.clear()  # nothing but the map is asked for twice
         return effects_chain(job, plate, units_of(job, plate), ground).on(GRID)
@@ -103,7 +104,7 @@ def lens_shots() -> tuple[Callable[[], object], Callable[[], object]]:
 
         def work() -> object:
             engine.cache._asked.clear()
-            return frame_picture(Job(engine, shot, 20))
+            return frame_picture(frame_job(engine, shot, 20))
 
         return work
 
@@ -120,7 +121,7 @@ def delayed() -> Callable[[], object]:
 
     def work() -> object:
         engine.cache._asked.clear()
-        return frame_picture(Job(engine, shot, 80 + next(numbers) % 24))
+        return frame_picture(frame_job(engine, shot, 80 + next(numbers) % 24))
 
     for _ in range(24):
         work()

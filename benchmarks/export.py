@@ -14,7 +14,7 @@ from nimble_quake.export.formats import format_named
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render
 from nimble_quake.motion.kinds import Rate
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.shot.model import Plate, Shot
 
 FRAMES = 96

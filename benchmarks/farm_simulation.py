@@ -76,7 +76,7 @@ def measure() -> Times:
     from nimble_quake.export.order import Order, frame_for, prepared_frame
     from nimble_quake.export.rendering import render_part
     from nimble_quake.export.writers import Part
-    from nimble_quake.render.job import Engine
+    from nimble_quake.render.engine import Engine
     from nimble_quake.samples import sample_path
     from nimble_quake.shotfile.files import read_shot
 

@@ -18,8 +18,9 @@ import time
 
 os.environ["NIMBLE_QUAKE_HOME"] = tempfile.mkdtemp()
 
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.services import frame_job
 from nimble_quake.samples import sample_path, samples
 from nimble_quake.shotfile.files import read_shot
 
@@ -43,7 +44,7 @@ def measured(name: str) -> dict[str, float]:
             for n in range(SOME[width]):
                 engine.cache.clear()  # what stands still is made anew too: of the large size less could be remembered
                 began = time.perf_counter()
-                frame_picture(Job(engine, shot, (middle + n + turn * 8) % int(shot.length)), scale)
+                frame_picture(frame_job(engine, shot, (middle + n + turn * 8) % int(shot.length)), scale)
                 if turn and n:
                     found.append((time.perf_counter() - began) / pixels * 1e9)
     small, large = (statistics.median(found) for found in taken.values())

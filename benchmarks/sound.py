@@ -13,9 +13,10 @@ from nimble_quake.analysis.bands import band_power
 from nimble_quake.analysis.beats import found_in
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Layered
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.samples.sound_shots import BEATS, DRUMS, LOW
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Plate, Shot
@@ -42,7 +43,7 @@ def _frames(shot: Shot) -> Callable[[], object]:
 
     def work() -> object:
         engine.cache.clear()
-        return [frame_picture(Job(engine, shot, 36 + next(numbers) % 100), 1.0) for _ in range(4)]
+        return [frame_picture(frame_job(engine, shot, 36 + next(numbers) % 100), 1.0) for _ in range(4)]
 
     return work
 
@@ -56,7 +57,7 @@ def tiles() -> Callable[[], object]:
 
     def work() -> object:
         engine.cache.clear()
-        return map_field(Job(engine, shot, next(numbers) % 190), map, GRID)
+        return map_field(frame_job(engine, shot, next(numbers) % 190), map, GRID)
 
     return work
 

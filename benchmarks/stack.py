@@ -15,12 +15,13 @@ from benchmarks.couplings import GRID, SIZE, node
 from nimble_quake.analysis.tracking import Settings, track
 from nimble_quake.raster import affine
 from nimble_quake.raster.rows import on_one_thread
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.pictures import PlacedRaster
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import units_of
 from nimble_quake.render.plates import effects_chain
+from nimble_quake.render.services import frame_job
 from nimble_quake.samples import FOLDER
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
@@ -49,7 +50,7 @@ def finished(kind: str, values: dict[str, Any]) -> Callable[[], object]:
     lies = Placement((float(SIZE[0]), float(SIZE[1])), affine.IDENTITY, affine.IDENTITY)
 
     def work() -> object:
-        job = Job(engine, shot, 20)
+        job = frame_job(engine, shot, 20)
         ground = PlacedRaster(picture, affine.IDENTITY, "hold", lies, ("picture",), lambda seconds: ground)
         engine.cache._asked.clear()
         return effects_chain(job, plate, units_of(job, plate), ground).on(GRID)
@@ -71,7 +72,7 @@ def frame_of(shot: Shot, frames: int = 1) -> Callable[[], object]:
 
     def work() -> object:
         engine.cache._asked.clear()
-        return frame_picture(Job(engine, shot, 20 + next(numbers) % frames))
+        return frame_picture(frame_job(engine, shot, 20 + next(numbers) % frames))
 
     return work
 
@@ -136,7 +137,7 @@ def played_fps(shot: Shot, scale: float) -> float:
 
     def make(frame: int) -> None:
         with on_one_thread():
-            frame_picture(Job(engine, shot, frame), scale)
+            frame_picture(frame_job(engine, shot, frame), scale)
 
     for frame in range(4):
         make(frame)

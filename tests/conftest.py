@@ -17,7 +17,7 @@ import numpy as np
 import pytest
 from hypothesis import HealthCheck, settings
 
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 
 ALL = bool(os.environ.get("NIMBLE_QUAKE_TEST_ALL"))
 SEED = os.environ.get("NIMBLE_QUAKE_TEST_SEED", "1")

@@ -13,11 +13,12 @@ import numpy as np
 from nimble_quake.conventions import Picture
 from nimble_quake.export.priority import steady_priority
 from nimble_quake.motion.timing import Moment
-from nimble_quake.operators.base import Context
+from nimble_quake.operators.base import Around, Context
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster.places import Places
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.resolving import resolved
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 
@@ -79,14 +80,18 @@ def rendered(shot: Shot, frame: float = 0, scale: float = 1.0, engine: Engine | 
     """The picture of a shot at a frame."""
     from nimble_quake.render.frames import frame_picture
 
-    return frame_picture(Job(engine or Engine(), shot, frame), scale, **kwargs)
+    return frame_picture(frame_job(engine or Engine(), shot, frame), scale, **kwargs)
 
 
-class FlatReader:
+class FlatReader(Around):
     """Reads a map of one value, as a coupling asks for it."""
 
     def __init__(self, field: np.ndarray, rest: float = 0.5) -> None:
         self.field, self.level = field, rest
+
+    @property
+    def maps(self) -> FlatReader:
+        return self
 
     def at(
         self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch", made: Any = None
@@ -113,7 +118,7 @@ def read_flat(level: float, width: int = 320, height: int = 180) -> Context:
     """A context in which every map is of one value."""
     feed: Any = None
     at = Moment(0, Fraction(24), 48, width, height)
-    return Context(at, feed, maps=FlatReader(np.full((1, 1, 1), level, np.float32)))
+    return Context(at, feed, around=FlatReader(np.full((1, 1, 1), level, np.float32)))
 
 
 def moment(frame: float = 0, width: int = 320, height: int = 180, rate: Fraction = Fraction(24)) -> Moment:
@@ -127,7 +132,7 @@ def operator_at(family: str, kind: str, at: Moment, **values: Any) -> tuple[Any,
     assert op is not None
     node = Node(id=kind, kind=kind, values=values)
     shot = Shot(width=int(at.width), height=int(at.height), rate=at.rate, length=at.length)
-    job = Job(Engine(), shot, at.frame)
+    job = frame_job(Engine(), shot, at.frame)
     made = resolved(op, node, at)
     return made, job.context(made, node, kind)
 

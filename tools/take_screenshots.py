@@ -19,7 +19,7 @@ from nimble_quake.desktop.app import application, make_window, settle
 from nimble_quake.desktop.dialogs.queue_dialog import QueueDialog
 from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.export.order import Order
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.samples import sample_path
 from nimble_quake.session import grouping, library, verbs
 from nimble_quake.session.queue.queue import Queue

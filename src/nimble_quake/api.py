@@ -27,9 +27,11 @@ from nimble_quake.media.held import ArrayPool
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster.convert import to_rgba8, to_rgba16
 from nimble_quake.raster.grid import frame_grid
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job, Problem
+from nimble_quake.render.job import Problem
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.session.limits import held as within_limits
 from nimble_quake.shot.edits import add, set_value
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -109,7 +111,7 @@ def _checked(role: str, kind: str, values: dict[str, Any]) -> dict[str, Any]:
 
 def picture(shot: Shot, frame: float = 0, *, scale: float = 1.0) -> Picture:
     """Return a frame of a shot, (H, W, 4) float32 premultiplied, as the window shows it."""
-    job = Job(Engine(), shot, frame)
+    job = frame_job(Engine(), shot, frame)
     found = frame_picture(job, scale)
     _warn(job.problems.values())
     return found
@@ -117,7 +119,7 @@ def picture(shot: Shot, frame: float = 0, *, scale: float = 1.0) -> Picture:
 
 def map_values(shot: Shot, name: str, frame: float = 0, *, scale: float = 1.0) -> Field:
     """Return a map's values at a frame, (H, W, C) float32; C: 1 grey, 2 a vector, 4 colours. name: its name or id."""
-    job = Job(Engine(), shot, frame)
+    job = frame_job(Engine(), shot, frame)
     found = map_field(job, map_named(shot, name), frame_grid(shot.width, shot.height, scale))
     _warn(job.problems.values())
     return found
@@ -126,7 +128,7 @@ def map_values(shot: Shot, name: str, frame: float = 0, *, scale: float = 1.0) -
 def data(shot: Shot, what: str, frame: float = 0, *, scale: float = 1.0) -> Picture:
     """Return what a shot knows, (H, W, 4) float32. what: "moves:PLATE" (px), "st:PLATE", "normal:MAP" and the like."""
     refuse_unknown(shot, what)
-    job = Job(Engine(), shot, frame)
+    job = frame_job(Engine(), shot, frame)
     found = data_of(job, scale, what)
     _warn(job.problems.values())
     return found
@@ -200,7 +202,7 @@ def couple(
         maps=() if map is None else (Map(id="map", name="map", recipe=(step,)),),
         ground=(0.0, 0.0, 0.0, 0.0),
     )
-    job = Job(Engine(media=pool), shot, frame)
+    job = frame_job(Engine(media=pool), shot, frame)
     found = frame_picture(job)
     _warn(job.problems.values())
     return _as_given(found, np.asarray(picture).dtype)

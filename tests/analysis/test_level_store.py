@@ -14,7 +14,8 @@ from nimble_quake.analysis.side_files import content_name
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven
 from nimble_quake.render import mixing
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.services import frame_job
 from nimble_quake.samples import FOLDER
 from nimble_quake.session.sounds import decode
 from nimble_quake.session.state import Session
@@ -100,14 +101,14 @@ def test_saving_keeps_them_beside_the_shot_and_opening_computes_none(sound, tmp_
     keep_tracks(session)
     decode(session.engine.recordings, [str(sound)])
     session.take(heard_shot(sound))
-    first = Job(session.engine, session.shot, 10).operator("plate", session.shot.plates[0], "plates/p")
+    first = frame_job(session.engine, session.shot, 10).operator("plate", session.shot.plates[0], "plates/p")
     session.save(tmp_path / "a.nquake")
     assert list((tmp_path / "a.tracks").glob("*.levels.npz"))
     monkeypatch.setattr(mixing, "band_power", lambda *_: pytest.fail("computed once more"))
     engine = Engine()
     engine.look_beside(tmp_path / "a.tracks")
     decode(engine.recordings, [str(sound)])
-    again = Job(engine, session.shot, 10).operator("plate", session.shot.plates[0], "plates/p")
+    again = frame_job(engine, session.shot, 10).operator("plate", session.shot.plates[0], "plates/p")
     assert first is not None
     assert again is not None
     assert again.values["turn"] == first.values["turn"] != 0

@@ -19,11 +19,12 @@ from nimble_quake.analysis.store import TrackStore
 from nimble_quake.analysis.tracking import Settings, Tracks, track
 from nimble_quake.media.clips import Clip
 from nimble_quake.raster.grid import frame_grid
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.groups import plate_operator
-from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.maps import map_field
 from nimble_quake.render.plates import lies_of
+from nimble_quake.render.services import frame_job
 from nimble_quake.session.tracking import track_file
 from nimble_quake.session.work import Work
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -185,7 +186,7 @@ def street(clip: Path, *plates: Plate, maps: tuple[Map, ...] = (), **values: Any
 
 def middle(engine: Engine, shot: Shot, frame: int, id: str) -> tuple[float, float]:
     """Where a plate's middle lies at a frame."""
-    job, plate = Job(engine, shot, frame), shot.plate(id)
+    job, plate = frame_job(engine, shot, frame), shot.plate(id)
     assert plate is not None
     operator = plate_operator(job, plate)
     assert operator is not None
@@ -231,14 +232,14 @@ class TestPins:
         pin: dict[str, Any] = {"pin": "street", "pin_points": " ".join(map(str, ids)), "pin_way": "steady"}
         shot = street(clip, **pin)
         core = (slice(60, 120), slice(120, 200))
-        shaky = [frame_picture(Job(engine, street(clip), frame))[core] for frame in (0, 12)]
-        steady = [frame_picture(Job(engine, shot, frame))[core] for frame in (0, 12)]
+        shaky = [frame_picture(frame_job(engine, street(clip), frame))[core] for frame in (0, 12)]
+        steady = [frame_picture(frame_job(engine, shot, frame))[core] for frame in (0, 12)]
         assert np.abs(shaky[0] - shaky[1]).mean() > 0.05
         assert np.abs(steady[0] - steady[1]).mean() < 0.02
 
     def test_without_tracks_it_stays_and_that_is_told(self, clip):
         shot = street(clip, Plate(id="mark", kind="shape", values={"pin": "street", "pin_points": "0"}))
-        job = Job(Engine(), shot, 10)
+        job = frame_job(Engine(), shot, 10)
         frame_picture(job)
         assert any("is not tracked" in problem.line() for problem in job.problems.values())
         assert middle(Engine(), shot, 10, "mark") == (160, 90)
@@ -254,7 +255,7 @@ class TestMarks:
         )
         map = Map(id="m", name="", recipe=(step,))
         shot = street(clip, maps=(map,))
-        fields = [map_field(Job(engine, shot, frame), map, frame_grid(W, H))[..., 0] for frame in (5, 6)]
+        fields = [map_field(frame_job(engine, shot, frame), map, frame_grid(W, H))[..., 0] for frame in (5, 6)]
         assert (np.abs(fields[0] - 0.5) > 0.05).mean() > 0.02
         x, y = np.array(moved_by(6)) - moved_by(5)
         back = cv2.warpAffine(fields[1], np.array([[1, 0, x], [0, 1, y]]), (W, H), flags=cv2.INTER_LINEAR)
@@ -266,9 +267,9 @@ class TestMarks:
         shot = street(clip, maps=(map,))
         tracks = engine.tracks.find(str(clip))
         assert tracks is not None
-        before = map_field(Job(engine, shot, 5), map, frame_grid(W, H)).copy()
+        before = map_field(frame_job(engine, shot, 5), map, frame_grid(W, H)).copy()
         engine.tracks.keep(str(clip), replace(tracks, thrown=np.ones_like(tracks.thrown)))
-        after = map_field(Job(engine, shot, 5), map, frame_grid(W, H))
+        after = map_field(frame_job(engine, shot, 5), map, frame_grid(W, H))
         assert (before[..., :3] != 0.5).any()
         assert (after[..., :3] == 0.5).all()
 
@@ -296,7 +297,7 @@ class TestLabels:
             plate = Plate(id="n", kind="number", values=values)
             base = street(clip, plate)
             alone = labels_alone(base)
-            alpha = frame_picture(Job(engine, alone, frame))[..., 3]
+            alpha = frame_picture(frame_job(engine, alone, frame))[..., 3]
             ys, xs = np.mgrid[:H, :W]
             return np.array([(xs * alpha).sum(), (ys * alpha).sum()]) / alpha.sum()
 
@@ -316,7 +317,7 @@ class TestMotion:
         map = Map(id="m", name="", recipe=(Node(id="f", kind="motion", values={"plate": "street", "full": 8.0}),))
         shot = street(clip, maps=(map,))
         for frame in (3, 11):
-            field = map_field(Job(Engine(), shot, frame), map, frame_grid(W, H))
+            field = map_field(frame_job(Engine(), shot, frame), map, frame_grid(W, H))
             found = (np.median(field[20:-20, 20:-20].reshape(-1, 2), axis=0) - 0.5) * 16
             wanted = np.array(moved_by(frame - 1)) - moved_by(frame)
             assert found == pytest.approx(tuple(wanted), abs=0.15)
@@ -327,5 +328,5 @@ class TestMotion:
             map = Map(id="m", name="", recipe=(step,))
             still = Plate(id="still", kind="text", values={"size": 60.0})
             shot = Shot(width=W, height=H, rate=Fraction(24), length=24, plates=(still,), maps=(map,))
-            field = map_field(Job(Engine(), shot, 5), map, frame_grid(W, H))
+            field = map_field(frame_job(Engine(), shot, 5), map, frame_grid(W, H))
             assert np.abs(field - rest).max() < 0.01

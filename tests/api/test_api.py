@@ -16,7 +16,7 @@ from helpers import noise_map, pushed_still, read_png, rendered, speckled, write
 from nimble_quake.export.formats import format_named
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.samples import sample_path
 
 PAGE = Path(__file__).parent.parent.parent / "docs" / "python.md"

@@ -15,7 +15,7 @@ from nimble_quake.export.formats import format_named
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render
 from nimble_quake.media.clips import Clip
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shotfile.files import write_shot
 

@@ -82,7 +82,7 @@ from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.session.reference import reference, with_formats
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot, write_shot

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, Qt
 
 from driving import LEFT, QTest, arrived, press
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Job
+from nimble_quake.render.services import frame_job
 from nimble_quake.session import grouping, verbs
 from nimble_quake.shotfile.files import read_shot
 
@@ -77,15 +77,15 @@ class TestGroups:
         session.select(plate="plates/lanterns")
         while session.shot.plate("lanterns").effects:
             verbs.remove_item(session, f"plates/lanterns/effects/{session.shot.plate('lanterns').effects[0].id}")
-        before = frame_picture(Job(session.engine, session.shot, 40))
+        before = frame_picture(frame_job(session.engine, session.shot, 40))
         grouping.split(session, "plates/lanterns")
         assert session.shown("plates/lanterns/mask")
         group = grouping.split(session, "plates/lanterns")
         assert rows(window)[-3:] == [("Market street", 0), ("Market street, subject", 1), ("Market street, rest", 1)]
-        after = frame_picture(Job(session.engine, session.shot, 40))
+        after = frame_picture(frame_job(session.engine, session.shot, 40))
         assert np.abs(before - after).max() < 1e-6
         session.set(f"{group}/opacity", 0.5)
-        assert (frame_picture(Job(session.engine, session.shot, 40)) != after).any()
+        assert (frame_picture(frame_job(session.engine, session.shot, 40)) != after).any()
 
     def test_a_shape_fills_the_frame_in_one_action(self, window):
         session = window.session

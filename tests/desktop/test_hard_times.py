@@ -20,7 +20,7 @@ from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.errors import SaveFailed
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.samples import sample_path
 from nimble_quake.session import preferences, recovery
 from nimble_quake.session.sounds import add_sound

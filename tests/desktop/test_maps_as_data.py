@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QFileDialog, QPushButton
 
 from driving import arrived, click, press
 from nimble_quake.export.data import data_of
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.services import frame_job
 from nimble_quake.session import effects, verbs
 from nimble_quake.shotfile.files import read_shot
 
@@ -45,7 +46,7 @@ def st_maps(window, qtbot, tmp_path):
 def test_there_and_back(window, qtbot, st_maps, monkeypatch):
     plate, folder = st_maps
     session = window.session
-    wanted = data_of(Job(Engine(), session.shot, 40), 1.0, f"moves:{plate}")[..., :2]
+    wanted = data_of(frame_job(Engine(), session.shot, 40), 1.0, f"moves:{plate}")[..., :2]
     session.select(plate="plates/lanterns")
     effects.new_effect(session, "look_up")
     arrived(window, qtbot)
@@ -63,6 +64,6 @@ def test_there_and_back(window, qtbot, st_maps, monkeypatch):
     assert window.save()
     back = read_shot(target)
     assert back == session.to_keep()
-    got = data_of(Job(Engine(), back, 0), 1.0, "moves:lanterns")[..., :2]
+    got = data_of(frame_job(Engine(), back, 0), 1.0, "moves:lanterns")[..., :2]
     assert np.abs(wanted).max() > 1
     assert np.abs(got - wanted).max() < 0.01

@@ -17,7 +17,7 @@ from nimble_quake.export.formats import format_named, formats
 from nimble_quake.export.order import Order, prepared_frame
 from nimble_quake.export.rendering import parts_of, render_part
 from nimble_quake.export.writers import Part
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.shot.model import Plate, Shot
 
 KEYS = [format.key for format in formats()]

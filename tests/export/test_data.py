@@ -19,8 +19,9 @@ from nimble_quake.export.rendering import render
 from nimble_quake.media.data_file import data_path, read_data
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.raster.light import to_linear
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 SIZE = (160, 90)
@@ -72,14 +73,14 @@ class TestStMap:
     def test_our_own_reader_looks_where_it_looked(self, shot, tmp_path, key, near, sort):
         """Within 0.01 px there and back, though the same engine has shown the frame before; either way up."""
         engine = Engine()
-        frame_picture(Job(engine, shot, 2))
+        frame_picture(frame_job(engine, shot, 2))
         done = written(shot, tmp_path, key, f"{sort}:s", engine=engine)
         look = Node(id="l", kind="look_up", values={"file": str(done.files[0]), "holds": sort.replace("-", "_")})
-        before = data_of(Job(engine, shot, 2), 1.0, "moves:s")[..., :2]
-        after = data_of(Job(Engine(), shot_of(tmp_path, look), 0), 1.0, "moves:s")[..., :2]
+        before = data_of(frame_job(engine, shot, 2), 1.0, "moves:s")[..., :2]
+        after = data_of(frame_job(Engine(), shot_of(tmp_path, look), 0), 1.0, "moves:s")[..., :2]
         inside = np.ones(SIZE[::-1], bool)
         if key == "png16":
-            places = data_of(Job(engine, shot, 2), 1.0, "st:s")[..., :2]
+            places = data_of(frame_job(engine, shot, 2), 1.0, "st:s")[..., :2]
             inside = np.asarray(((places > 0) & (places < 1)).all(axis=2))
         assert np.abs(before).max() > 5
         assert np.abs(after - before)[inside].max() <= near
@@ -119,7 +120,7 @@ class TestLayers:
             channels = {name: np.array(channel.pixels) for name, channel in found.channels().items()}
         layers = {"": "picture", "map.m.": "map:m", "moves.s.": "moves:s"}
         assert set(channels) == {f"{layer}{letter}" for layer in layers for letter in "RGBA"}
-        job = Job(Engine(), shot, 2)
+        job = frame_job(Engine(), shot, 2)
         for layer, what in layers.items():
             wanted = data_of(job, 0.5, what)
             wanted = to_linear(wanted) if what == "picture" else wanted
@@ -214,7 +215,7 @@ class TestLookUp:
         codes[..., 2] = 65535  # red, in the order of OpenCV
         cv2.imwrite(str(tmp_path / "v.png"), codes)
         shot = self.look(tmp_path, tmp_path / "v.png", holds="vector", reach=10.0)
-        moves = data_of(Job(Engine(), shot, 0), 1.0, "moves:s")[..., :2]
+        moves = data_of(frame_job(Engine(), shot, 0), 1.0, "moves:s")[..., :2]
         assert np.abs(moves - (10.0, 0.0)).max() < 1e-3
 
     def test_overscan_lies_beyond_the_frame(self, tmp_path):
@@ -222,7 +223,7 @@ class TestLookUp:
         wide = np.zeros((90 + 6, 160 + 8, 2), np.float32)
         wide[..., 0] = np.arange(-4, 164)  # moves as far as it lies across
         file = self.exr(tmp_path / "o.exr", wide, SIZE)
-        moves = data_of(Job(Engine(), self.look(tmp_path, file, holds="moves"), 0), 1.0, "moves:s")
+        moves = data_of(frame_job(Engine(), self.look(tmp_path, file, holds="moves"), 0), 1.0, "moves:s")
         assert np.abs(moves[40, :, 0] - np.arange(160)).max() < 1e-4
 
     def test_numbered_files_run_with_the_shot(self, tmp_path):
@@ -230,14 +231,14 @@ class TestLookUp:
             self.exr(tmp_path / f"n_{10 + number:04d}.exr", np.full((90, 160, 2), number, np.float32))
         pattern = tmp_path / "n_####.exr"
         shot = self.look(tmp_path, pattern, holds="moves")
-        found = [data_of(Job(Engine(), shot, frame), 1.0, "moves:s")[0, 0, 0] for frame in (0, 2, 5)]
+        found = [data_of(frame_job(Engine(), shot, frame), 1.0, "moves:s")[0, 0, 0] for frame in (0, 2, 5)]
         assert found == [0.0, 2.0, 3.0]
         assert data_path(str(pattern), 1.0).name == "n_0011.exr"
 
     def test_half_strength_goes_half_the_way_and_half_size_is_the_same(self, tmp_path, shot):
         file = written(shot, tmp_path, "exr-float", "moves:s").files[0]
-        whole = data_of(Job(Engine(), self.look(tmp_path, file), 0), 1.0, "moves:s")
-        half = data_of(Job(Engine(), self.look(tmp_path, file, strength=0.5), 0), 1.0, "moves:s")
+        whole = data_of(frame_job(Engine(), self.look(tmp_path, file), 0), 1.0, "moves:s")
+        half = data_of(frame_job(Engine(), self.look(tmp_path, file, strength=0.5), 0), 1.0, "moves:s")
         assert np.abs(half[..., :2] - whole[..., :2] / 2).max() < 1e-5
         small = rendered(self.look(tmp_path, file), scale=0.5)
         large = cv2.resize(rendered(self.look(tmp_path, file)), (80, 45), interpolation=cv2.INTER_AREA)
@@ -248,7 +249,7 @@ class TestLookUp:
         (tmp_path / "broken.exr").write_bytes(b"\x76\x2f\x31\x01\x02" + b"junk" * 40)
         (tmp_path / "broken.png").write_bytes(b"\x89PNG\r\n\x1a\n" + b"junk" * 9)
         OpenEXR.File({}, {"Y": np.zeros((9, 9), np.float32)}).write(str(tmp_path / "grey.exr"))
-        job = Job(Engine(), self.look(tmp_path, tmp_path / name), 0)
+        job = frame_job(Engine(), self.look(tmp_path, tmp_path / name), 0)
         assert np.array_equal(frame_picture(job), rendered(shot_of(tmp_path)))
         (line,) = [problem.line() for problem in job.problems.values()]
         assert name.partition(".")[0] in line

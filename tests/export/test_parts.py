@@ -19,7 +19,7 @@ from nimble_quake.errors import Cancelled, FailedWork, LimitError
 from nimble_quake.export.formats import format_named, formats
 from nimble_quake.export.order import Order, prepared_frame, stamps_of
 from nimble_quake.export.rendering import Progress, parts_of, render, render_on
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.shot.model import Node, Plate, Shot
 
 RATE = Fraction(24000, 1001)

@@ -13,7 +13,7 @@ from media.test_sound import noise, write_wav
 from nimble_quake.export.formats import formats
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import Rendered, render
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.shot.model import Node, Shot
 
 WITH_SOUND = [format for format in formats() if format.sound]

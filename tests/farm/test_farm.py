@@ -30,7 +30,7 @@ from nimble_quake.farm.keys import keys_in, make_keys
 from nimble_quake.farm.round import loads_of
 from nimble_quake.farm.sampling import Sampling
 from nimble_quake.farm.where import Where
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.queue.running import run_queue
 from nimble_quake.shot.model import Map, Node, Plate, Shot

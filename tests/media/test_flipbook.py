@@ -15,7 +15,7 @@ from nimble_quake.errors import MediaError
 from nimble_quake.media import flipbook
 from nimble_quake.media.pool import MediaPool, sort_of
 from nimble_quake.motion.kinds import Key, Keys
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Plate, Shot

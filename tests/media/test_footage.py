@@ -20,8 +20,9 @@ from nimble_quake.media.clips import Clip
 from nimble_quake.media.pool import MediaPool
 from nimble_quake.media.stills import MOST_SHOWN, Still
 from nimble_quake.raster.convert import to_rgba8, to_rgba16
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Plate, Shot
 
 WEIGHTS = {1: (0.2126, 0.0722), 6: (0.299, 0.114), 9: (0.2627, 0.0593)}
@@ -257,7 +258,7 @@ def test_a_plate_whose_file_is_of_another_sort_says_so(tmp_path, kind, file):
     (tmp_path / "a.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>')
     plate = Plate(id="p", kind=kind, values={"file": str(tmp_path / file)})
     shot = Shot(width=64, height=36, plates=(plate,))
-    job = Job(Engine(), shot, 0)
+    job = frame_job(Engine(), shot, 0)
     assert rendered(shot).shape == (36, 64, 4)
     frame_picture(job)
     (problem,) = job.problems.values()

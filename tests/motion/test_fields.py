@@ -8,8 +8,9 @@ import pytest
 from nimble_quake.errors import FormulaError
 from nimble_quake.motion.fields import evaluated, parsed
 from nimble_quake.raster.grid import frame_grid
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Shot
 
 XS, YS = np.linspace(-2, 2, 5, dtype=np.float32)[None, :], np.linspace(0, 1, 3, dtype=np.float32)[:, None]
@@ -64,7 +65,7 @@ def test_numbers_without_a_value_come_out_finite(text):
     shot = Shot(
         width=32, height=18, maps=(Map(id="m", name="", recipe=(Node(id="f", kind="formula", values={"text": text}),)),)
     )
-    values = map_field(Job(Engine(), shot, 3), shot.maps[0], frame_grid(32, 18))
+    values = map_field(frame_job(Engine(), shot, 3), shot.maps[0], frame_grid(32, 18))
     assert np.isfinite(values).all()
     assert np.abs(values).max() <= 4
 
@@ -75,7 +76,7 @@ def test_a_wrong_formula_in_a_map_is_told_and_the_frame_goes_on():
         height=18,
         maps=(Map(id="m", name="", recipe=(Node(id="f", kind="formula", values={"text": "secret"}),)),),
     )
-    job = Job(Engine(), shot, 3)
+    job = frame_job(Engine(), shot, 3)
     assert (map_field(job, shot.maps[0], frame_grid(32, 18)) == 0.5).all()
     (problem,) = job.problems.values()
     assert "secret" in problem.line()

@@ -21,9 +21,10 @@ from nimble_quake.operators.steps import placed_values
 from nimble_quake.params.kinds import Choice, Number, Pairs, Param, Seed, Toggle
 from nimble_quake.raster import rows
 from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 STEPS = [(op.family, op.kind) for op in registry().all() if op.family in ("source", "shaper")]
@@ -48,7 +49,7 @@ def shot_with(family: str, kind: str, size: tuple[int, int] = (320, 180), /, **v
 
 def field(shot: Shot, frame: float, grid: Grid | None = None, engine: Engine | None = None) -> np.ndarray:
     map = shot.maps[0]
-    return map_field(Job(engine or Engine(), shot, frame), map, grid or frame_grid(shot.width, shot.height))
+    return map_field(frame_job(engine or Engine(), shot, frame), map, grid or frame_grid(shot.width, shot.height))
 
 
 def test_every_family_has_operators():
@@ -151,7 +152,7 @@ def dressed(kind: str, size: tuple[int, int], values: dict[str, Any]) -> np.ndar
     finish = Node(id="f", kind=kind, values=values)
     plate = Plate(id="p", kind="text", values={"colour": (0.9, 0.5, 0.2, 1.0)}, effects=(finish,))
     shot = Shot(width=size[0], height=size[1], ground=(0.5, 0.6, 0.7, 1.0), plates=(plate,))
-    job = Job(Engine(), shot, 20)
+    job = frame_job(Engine(), shot, 20)
     got = frame_picture(job, 0.25)
     assert not job.problems
     return got
@@ -183,7 +184,7 @@ def test_every_look_shows_something(family, kind, title):
     plain = shot_with(family, kind, size)
     differs, most = False, 0.0
     for frame in (6, 20, 50):
-        job = Job(Engine(), shot, frame)
+        job = frame_job(Engine(), shot, frame)
         got, usual = map_field(job, shot.maps[0], grid), field(plain, frame, grid)
         assert not job.problems
         most = max(most, float(got.std()))
@@ -272,7 +273,7 @@ def test_idle_quakes_cost_nothing():
             maps=shot.maps,
             plates=(Plate(id="title", kind="text", values=shot.plates[0].values, effects=(quake,)),),
         )
-        assert np.array_equal(frame_picture(Job(engine, shot, 3)), rendered(plain, 3))
+        assert np.array_equal(frame_picture(frame_job(engine, shot, 3)), rendered(plain, 3))
         assert not [key for key in engine.cache._items if isinstance(key, tuple) and key[0] == "map"]
 
 

@@ -37,7 +37,8 @@ from nimble_quake.raster.places import Places
 from nimble_quake.raster.refraction import bent_by_slope, shift_of
 from nimble_quake.raster.variable_blur import softened
 from nimble_quake.render.cover import cover_at
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.services import frame_job
 from nimble_quake.render.warps import warp_of
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
@@ -75,7 +76,7 @@ class TestSlope:
         )
         quake = Node(id="s", kind="slope", values={"map": "m", "height": 80.0, "smooth": 0.0, "depth": 24.0})
         shot = shot_of(still, quake, maps=(ramp,))
-        warp = warp_of(Job(Engine(), shot, 0), "plates/p/effects/s", frame_grid(W, H))
+        warp = warp_of(frame_job(Engine(), shot, 0), "plates/p/effects/s", frame_grid(W, H))
         assert warp is not None
         assert np.abs(warp[0][4:-4, 4:-4] - 24 * 80 / W).max() < 1e-3
         assert np.abs(warp[1][4:-4, 4:-4]).max() < 1e-3
@@ -306,7 +307,7 @@ class TestDelay:
         ramp = Map(id="map", name="", recipe=(Node(id="g", kind="gradient", values={"end": (float(W), 0.0)}),))
         effect = Node(id="d", kind="delay", values={"map": "map", "seconds": 1.0})
         moving = shot_of(still, Node(id="w", kind="wave", values={}), effect, maps=(ramp,))
-        job = Job(engine, moving, 24)
+        job = frame_job(engine, moving, 24)
         from nimble_quake.render.frames import frame_picture
 
         frame_picture(job)
@@ -336,7 +337,7 @@ class TestSharedSettings:
         """Common practice, no source: scale 1 + 2 d / size; both ways here, so the larger share counts."""
         push = Node(id="a", kind="push", values={"map": "map", "reach_x": 8.0, "reach_y": 3.0})
         shot = shot_of(still, push, maps=(flat_map(1.0),))
-        needed = cover_at(Job(Engine(), shot, 0), "plates/p")
+        needed = cover_at(frame_job(Engine(), shot, 0), "plates/p")
         assert needed == pytest.approx(1 + 2 * 8 / W, abs=2 / W)
         plate = msgspec.structs.replace(
             shot.plates[0], values={**shot.plates[0].values, "scale_x": needed, "scale_y": needed}

@@ -24,7 +24,8 @@ from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Choice, MapRef, MediaFile, Net, Number, Pairs, PlateRef, Seed, Stop, Toggle
 from nimble_quake.raster import rows
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 KINDS = [op.kind for op in registry().playing("effect")]
@@ -130,7 +131,7 @@ class TestEffects:
     def test_pictures_stay_premultiplied(self, kind):
         """Colour never exceeds its alpha by more than rounding, over maps from -1 to 2."""
         shot = shot_with(kind, **filled(kind))
-        job = Job(Engine(), shot, 10)
+        job = frame_job(Engine(), shot, 10)
         from nimble_quake.raster.grid import frame_grid
 
         picture, _ = job.plate_picture("title", frame_grid(*SIZE), with_effects=True)
@@ -210,10 +211,10 @@ class TestQuakes:
         values = {k: v for k, v in filled(kind).items() if k not in ("mask", "map")}
         map = Map(id="bent", name="", recipe=(WILD.recipe[0], Node(id="e", kind=kind, values=values)))
         shot = msgspec.structs.replace(shot_with(kind), maps=(WILD, map))
-        got = map_field(Job(Engine(), shot, 10), map, frame_grid(*SIZE))
+        got = map_field(frame_job(Engine(), shot, 10), map, frame_grid(*SIZE))
         assert np.isfinite(got).all()
         before = map_field(
-            Job(Engine(), shot, 10), msgspec.structs.replace(map, recipe=map.recipe[:1]), frame_grid(*SIZE)
+            frame_job(Engine(), shot, 10), msgspec.structs.replace(map, recipe=map.recipe[:1]), frame_grid(*SIZE)
         )
         assert np.abs(got[..., 0] - before[..., 0]).mean() > 1e-4
 
@@ -230,7 +231,7 @@ class TestQuakes:
         if op is None or not issubclass(op, BendQuake):
             return
         shot = shot_with(kind, **filled(kind, mask=""))
-        job, grid = Job(Engine(), shot, 10), frame_grid(*SIZE)
+        job, grid = frame_job(Engine(), shot, 10), frame_grid(*SIZE)
         warp = warp_of(job, "plates/title/effects/e", grid)
         assert warp is not None
         plate = shot.plates[0]

@@ -16,8 +16,9 @@ from nimble_quake.operators.registry import registry
 from nimble_quake.raster.aperture import aperture, defocused
 from nimble_quake.raster.caustics import gathered
 from nimble_quake.raster.grid import frame_grid
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 W, H = 320, 180
@@ -248,9 +249,9 @@ class TestLightAndFilm:
         assert wrapped[90, 123, 0] > alone[90, 123, 0] + 0.1
         assert wrapped[90, 123, 1] == pytest.approx(alone[90, 123, 1], abs=1e-3)
         engine = Engine()
-        first = frame_picture(Job(engine, shots[0], 0)).copy()
+        first = frame_picture(frame_job(engine, shots[0], 0)).copy()
         blue = Plate(id="r", kind="fill", values={"colour": (0.0, 0.0, 1.0, 1.0)})
-        then = frame_picture(Job(engine, Shot(width=W, height=H, plates=(disc, blue)), 0))
+        then = frame_picture(frame_job(engine, Shot(width=W, height=H, plates=(disc, blue)), 0))
         assert np.abs(first[90, 123] - then[90, 123]).max() > 0.05  # it depends on what lies beneath
 
     @pytest.mark.parametrize("kind", ["grain", "worn_film"])

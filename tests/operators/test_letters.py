@@ -12,8 +12,9 @@ from nimble_quake.media import type as type_module
 from nimble_quake.media.letters import Move, draw_letters, letters_of, lines_coverage, lines_of
 from nimble_quake.media.type import FONTS, TextLook, begin_text, draw_text
 from nimble_quake.motion.kinds import Key, Keys
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Plate, Shot
 
 LOOK = TextLook("LAMP\nON", "Bungee", 100.0)
@@ -75,7 +76,7 @@ def shot(**values: object) -> Shot:
 
 
 def picture(shot: Shot, frame: float = 0, engine: Engine | None = None, scale: float = 1.0) -> np.ndarray:
-    return frame_picture(Job(engine or Engine(), shot, frame), scale)
+    return frame_picture(frame_job(engine or Engine(), shot, frame), scale)
 
 
 def test_astray_by_nothing_is_the_plain_text_bit_for_bit():
@@ -137,7 +138,7 @@ def test_wrapped_letters_of_a_plate_go_astray():
     values = {"words": "PAPER LAMPS ABOVE THE STALLS", "size": 30.0, "wrap": 200.0}
     pictures = [
         frame_picture(
-            Job(
+            frame_job(
                 Engine(),
                 Shot(
                     width=320,

@@ -17,8 +17,9 @@ from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Stop
 from nimble_quake.raster.cropping import bars_of
 from nimble_quake.raster.grid import frame_grid
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Plate, Shot
 
 W, H = 320, 180
@@ -177,7 +178,7 @@ class TestPattern:
         noise = noise_map("m", size_x=80.0, size_y=80.0)
         got = drawn("pattern", (noise,), map="m", ramp=stops)
         shot = Shot(width=W, height=H, maps=(noise,))
-        value = np.clip(map_field(Job(Engine(), shot, 0), noise, frame_grid(W, H))[..., 0], 0, 1)
+        value = np.clip(map_field(frame_job(Engine(), shot, 0), noise, frame_grid(W, H))[..., 0], 0, 1)
         assert np.abs(got[..., 0] - value).max() < 1e-3
         assert np.abs(got[..., 1] - value / 2).max() < 1e-3
         assert (got[..., 3] == 1).all()

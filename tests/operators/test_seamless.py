@@ -10,8 +10,9 @@ import pytest
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Number, Pairs
 from nimble_quake.raster.grid import frame_grid
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 SOURCES = [op for op in registry().all("source") if op.kind not in ("picture", "motion", "tracked_points")]
@@ -38,7 +39,7 @@ def values_at(operator, frame: float, engine: Engine, *, seamless: bool) -> np.n
     plates = (Plate(id="t", kind="text", values={"size": 40.0}),)
     map = Map(id="m", name="M", recipe=(step,))
     shot = Shot(width=160, height=90, rate=Fraction(24), length=LENGTH, maps=(map,), plates=plates, seamless=seamless)
-    return map_field(Job(engine, shot, frame), map, GRID)
+    return map_field(frame_job(engine, shot, frame), map, GRID)
 
 
 @pytest.mark.parametrize("operator", SOURCES, ids=lambda op: op.kind)

@@ -10,8 +10,9 @@ from scipy import ndimage
 
 from nimble_quake.params.kinds import Stop
 from nimble_quake.raster.grid import frame_grid
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 SIZE = (320, 180)
@@ -25,7 +26,7 @@ def shaped(*steps: Node, frame: float = 20, base: Node = NOISE, others: tuple[Ma
     title = Plate(id="title", kind="text", values={"size": 90.0, "words": "ROW"})
     map = Map(id="map", name="", recipe=(base, *steps))
     shot = Shot(width=SIZE[0], height=SIZE[1], length=300, plates=(title,), maps=(map, *others))
-    return map_field(Job(Engine(), shot, frame), map, GRID)
+    return map_field(frame_job(Engine(), shot, frame), map, GRID)
 
 
 def step(kind: str, **values) -> Node:

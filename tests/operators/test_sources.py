@@ -13,8 +13,9 @@ from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.operators.hits import living
 from nimble_quake.params.kinds import Stop
 from nimble_quake.raster.grid import frame_grid
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.sources.gradient import spread_evenly
 
@@ -27,7 +28,7 @@ def made(kind: str, frame: Any = 20, grid: Any = GRID, others: Any = (), **value
     title = Plate(id="title", kind="text", values={"size": 90.0, "words": "ROW"})
     map = Map(id="map", name="", recipe=(Node(id="s", kind=kind, values=values),))
     shot = Shot(width=SIZE[0], height=SIZE[1], length=900, plates=(title,), maps=(map, *others))
-    return map_field(Job(Engine(), shot, frame), map, grid)
+    return map_field(frame_job(Engine(), shot, frame), map, grid)
 
 
 class TestGradient:
@@ -78,7 +79,7 @@ def _at(kind: str, shot_rate: int, number: int | None = None) -> np.ndarray:
     """The map after half a second, or at a frame of a shot of a rate; refreshed 8 times a second."""
     map = Map(id="map", name="", recipe=(Node(id="s", kind=kind, values={"rate": 8.0, "size_x": 8.0, "size_y": 8.0}),))
     shot = Shot(width=64, height=36, length=200, rate=Fraction(shot_rate), maps=(map,))
-    return map_field(Job(Engine(), shot, shot_rate / 2 if number is None else number), map, frame_grid(64, 36))
+    return map_field(frame_job(Engine(), shot, shot_rate / 2 if number is None else number), map, frame_grid(64, 36))
 
 
 class TestHits:

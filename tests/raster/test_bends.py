@@ -27,8 +27,9 @@ from nimble_quake.raster.bends import (
 from nimble_quake.raster.bent import sampled_through
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.raster.morphology import morphed
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Shot
 
 SIZE = (320.0, 180.0)
@@ -196,7 +197,7 @@ def test_a_shrinking_bend_never_steps(kind):
     def shrunk(scale: float) -> np.ndarray:
         recipe = (Node(id="n", kind=kind, values=values), Node(id="t", kind="transform", values={"scale": scale}))
         map = Map(id="m", name="", recipe=recipe)
-        return map_field(Job(Engine(), Shot(width=240, height=136, maps=(map,)), 0), map, grid)
+        return map_field(frame_job(Engine(), Shot(width=240, height=136, maps=(map,)), 0), map, grid)
 
     for quarter in range(1, 12):
         for share in (0.0, 0.02):

@@ -10,8 +10,9 @@ import pytest
 from nimble_quake.operators.steps import COMBINES
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.render.combine import MODES, combined, mixed
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Shot
 
 RANDOM = np.random.Generator(np.random.PCG64(3))
@@ -81,7 +82,7 @@ class TestInARecipe:
 
     def field(self, *steps: Node, others: tuple[Map, ...] = ()) -> np.ndarray:
         map = Map(id="m", name="", recipe=steps)
-        return map_field(Job(Engine(), Shot(width=160, height=90, maps=(map, *others)), 10), map, self.GRID)
+        return map_field(frame_job(Engine(), Shot(width=160, height=90, maps=(map, *others)), 10), map, self.GRID)
 
     def test_two_sources_meet_by_the_second_ones_mode(self):
         noise, ribs = Node(id="a", kind="noise"), Node(id="b", kind="ribs", values={"combine": "multiply"})

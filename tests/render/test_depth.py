@@ -11,9 +11,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from nimble_quake.render.depth import Camera, carried, plain_camera, plane
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.pins import unpinned
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Node, Plate, Shot
 
 FRAME = (640.0, 360.0)
@@ -90,13 +91,13 @@ def square(**values: object) -> Plate:
 
 
 def picture(*plates: Plate, scale: float = 1.0) -> np.ndarray:
-    return frame_picture(Job(Engine(), shot_of(*plates), 0), scale)
+    return frame_picture(frame_job(Engine(), shot_of(*plates), 0), scale)
 
 
 def test_a_tilted_plate_is_drawn_where_its_corners_are_seen():
     plate = square(tilt=50.0, swing=20.0)
     shot = shot_of(plate)
-    job = Job(Engine(), shot, 0)
+    job = frame_job(Engine(), shot, 0)
     operator = job.operator("plate", plate, "plates/s")
     lies = unpinned(job, operator, plate)  # type: ignore[arg-type]
     assert lies.seen is not None
@@ -150,6 +151,6 @@ def test_effects_act_on_what_is_seen_of_it_and_a_dragged_camera_is_never_stale()
     found = []
     for x in (320.0, 420.0, 320.0):
         camera = Plate(id="c", kind="camera", values={"stands": (x, 180.0)})
-        found.append(frame_picture(Job(engine, shot_of(camera, plate), 0), 0.5).copy())
+        found.append(frame_picture(frame_job(engine, shot_of(camera, plate), 0), 0.5).copy())
     assert np.array_equal(found[0], found[2])
     assert not np.array_equal(found[0], found[1])

@@ -10,9 +10,10 @@ from nimble_quake.operators.plate_kind import Raster
 from nimble_quake.raster.cropping import STEP, drawn_box
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.raster.shrunk import BLOCK
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.pictures import covered
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 
@@ -29,10 +30,10 @@ def push(**values: object) -> Node:
 
 def both_ways(shot: Shot, scale: float, frame: int, monkeypatch: pytest.MonkeyPatch) -> tuple[np.ndarray, np.ndarray]:
     """The frame, and the frame with all the room round what is drawn."""
-    cut = frame_picture(Job(Engine(), shot, frame), scale)
+    cut = frame_picture(frame_job(Engine(), shot, frame), scale)
     with monkeypatch.context() as whole:
         whole.setattr(lettering, "drawn_box", lambda coverage: (0, 0, coverage.shape[1], coverage.shape[0]))
-        return cut, frame_picture(Job(Engine(), shot, frame), scale)
+        return cut, frame_picture(frame_job(Engine(), shot, frame), scale)
 
 
 @pytest.mark.parametrize("edge", ["empty", "hold", "wrap", "mirror"])

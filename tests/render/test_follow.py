@@ -13,9 +13,10 @@ from nimble_quake.motion.kinds import Key, Keys, Rate
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import MapRef, PlateRef
 from nimble_quake.raster.grid import frame_grid
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
 from nimble_quake.render.plan import references
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 MOVING = {"position": Keys((Key(frame=0.0, value=(60.0, 60.0)), Key(frame=20.0, value=(260.0, 120.0))))}
@@ -46,7 +47,7 @@ def shot_reading(kind: str, name: str, plate: Plate) -> Shot:
 
 
 def values(engine: Engine, shot: Shot, frame: int) -> np.ndarray:
-    return map_field(Job(engine, shot, frame), shot.maps[0], frame_grid(320, 180))
+    return map_field(frame_job(engine, shot, frame), shot.maps[0], frame_grid(320, 180))
 
 
 @pytest.mark.parametrize(("family", "kind", "name"), READERS, ids=[f"{k}-{n}" for _, k, n in READERS])
@@ -146,7 +147,7 @@ def test_maps_that_read_each_other_twice_are_keyed_once():
     maps.append(Map(id="m22", name="", recipe=(Node(id="s", kind="noise", values={"size_x": Rate(200.0, 10.0)}),)))
     shot = Shot(width=64, height=36, length=48, maps=tuple(maps))
     engine = Engine()
-    found = map_field(Job(engine, shot, 3), maps[0], frame_grid(64, 36))
+    found = map_field(frame_job(engine, shot, 3), maps[0], frame_grid(64, 36))
     assert found.shape[:2] == (36, 64)
     assert engine.cache.misses < 500
 
@@ -163,7 +164,7 @@ def test_every_operator_that_refers_to_something_has_it_in_its_key():
                 other = Map(id="o", name="", recipe=(Node(id="n", kind="noise", values={"size_x": size}),))
                 step = Node(id="s", kind=operator.kind, values={name: "p" if isinstance(param, PlateRef) else "o"})
                 shot = Shot(width=64, height=36, plates=(plate,), maps=(Map(id="m", name="", recipe=(step,)), other))
-                job = Job(engine, shot, 0)
+                job = frame_job(engine, shot, 0)
                 seen.add(references(job, job.operator("step", step, "maps/m/steps/s")))
             assert len(seen) == 2, (operator.kind, name)
 
@@ -173,5 +174,5 @@ def test_a_loop_of_references_is_one_line():
     back = (Node(id="a", kind="mask", values={"other": "m"}),)
     shot = Shot(width=64, height=36, maps=(Map(id="m", name="", recipe=recipe), Map(id="n", name="", recipe=back)))
     with pytest.raises(Exception, match="reads itself"):
-        map_field(Job(Engine(), shot, 0), shot.maps[0], frame_grid(64, 36))
+        map_field(frame_job(Engine(), shot, 0), shot.maps[0], frame_grid(64, 36))
     assert rendered(shot).shape == (36, 64, 4)

@@ -29,9 +29,10 @@ from nimble_quake.motion.kinds import Formula
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.render.bench import BenchRequest, answer
 from nimble_quake.render.cache import ResultCache, Same
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.render.why import why_still
 from nimble_quake.samples import sample_path, samples
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -48,7 +49,7 @@ def test_a_frame_that_is_made_holds_no_memory(name):
     gc.collect()
     gc.disable()
     try:
-        job = Job(engine, shot, 12)
+        job = frame_job(engine, shot, 12)
         frame_picture(job, 0.25)
         gone = weakref.ref(job)
         del job
@@ -65,7 +66,7 @@ def test_samples_any_frame_alone_and_half_size(name):
     assert path is not None
     shot, engine = read_shot(path), engine_of(path)
     for frame in (0, 20, 21, 35):
-        job = Job(engine, shot, frame)
+        job = frame_job(engine, shot, frame)
         played = frame_picture(job, 0.5)
         assert not job.problems
     assert np.array_equal(rendered(shot, 35, 0.5, engine_of(path)), played)
@@ -101,7 +102,7 @@ def test_clips_are_timed_from_their_plate(tmp_path):
 
 def test_a_missing_file_leaves_a_mark(tmp_path):
     shot = pushed_still(tmp_path / "gone.png", flat_map(0.7), (64, 48))
-    job = Job(Engine(), shot, 0)
+    job = frame_job(Engine(), shot, 0)
     picture = frame_picture(job)
     assert picture[..., 3].all()
     (problem,) = job.problems.values()
@@ -134,7 +135,7 @@ def test_a_failing_formula_names_its_path():
 def test_unknown_operators_are_passed_over():
     recipe = (Node(id="a", kind="noise"), Node(id="b", kind="hologram"), Node(id="c", kind="noise", version=9))
     shot = Shot(width=32, height=24, maps=(Map(id="m", name="M", recipe=recipe),), plates=(Plate(id="x", kind="cube"),))
-    job = Job(Engine(), shot, 0)
+    job = frame_job(Engine(), shot, 0)
     map_field(job, shot.maps[0], frame_grid(32, 24))
     frame_picture(job)
     assert sorted(problem.path for problem in job.problems.values()) == ["maps/m/steps/b", "maps/m/steps/c", "plates/x"]
@@ -202,13 +203,13 @@ def test_why_nothing_moves(tmp_path):
 
     def why(map: Map = noise_map(), **values) -> str:
         shot = pushed_still(file, map, (64, 48), **values)
-        return why_still(Job(Engine(), shot, 0), "plates/still/effects/push")
+        return why_still(frame_job(Engine(), shot, 0), "plates/still/effects/push")
 
     assert why() == ""
     assert "Reach is 0" in why(reach_x=0.0, reach_y=0.0)
     assert "Strength" in why(strength=0.0)
     empty = msgspec.structs.replace(pushed_still(file, noise_map(), (64, 48)), maps=())
-    assert "No map" in why_still(Job(Engine(), empty, 0), "plates/still/effects/push")
+    assert "No map" in why_still(frame_job(Engine(), empty, 0), "plates/still/effects/push")
     assert "flat" in why(flat_map(0.5))
     assert why(Map(id="map", name="Empty")) == "Its map has no step that is on"
 
@@ -249,5 +250,5 @@ class TestCache:
     def test_a_still_map_is_computed_once(self):
         engine, shot = Engine(), Shot(width=64, height=48, length=50, maps=(noise_map(),))
         grid = frame_grid(64, 48)
-        fields = [map_field(Job(engine, shot, f), shot.maps[0], grid) for f in (0, 9, 30)]
+        fields = [map_field(frame_job(engine, shot, f), shot.maps[0], grid) for f in (0, 9, 30)]
         assert fields[0] is fields[1] is fields[2]

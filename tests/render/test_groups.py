@@ -14,8 +14,9 @@ from nimble_quake.errors import MotionError, ShotError
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven
 from nimble_quake.raster.blend import blend_onto, flat
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot import groups
 from nimble_quake.shot.edits.duplicate import duplicate
 from nimble_quake.shot.edits.move import move
@@ -141,7 +142,7 @@ class TestReadOuts:
 
     def seen(self, *plates: Plate) -> dict[str, Any]:
         found: dict[str, Any] = {}
-        frame_picture(Job(Engine(), shot(*plates), 0), seen=found)
+        frame_picture(frame_job(Engine(), shot(*plates), 0), seen=found)
         return found
 
     def test_members_and_what_lies_beneath_a_lens(self):
@@ -220,7 +221,7 @@ class TestCopy:
             shot(plate("g", "group", isolated=True), plate("c", "copy", inside="g", of="g"), SKY),
             shot(plate("c", "copy", of="gone"), SKY),
         ):
-            job = Job(Engine(), ring, 0)
+            job = frame_job(Engine(), ring, 0)
             assert np.array_equal(frame_picture(job), rendered(shot(SKY)))
             assert "cannot be shown" in next(problem.line() for problem in job.problems.values())
 
@@ -283,7 +284,7 @@ def test_a_circle_of_any_references_is_named(name, with_effects):
         msgspec.structs.replace(each, values={**each.values, **{n: v for n, v in switches.items() if n in each.values}})
         for each in CIRCLES[name]
     )
-    job = Job(Engine(), Shot(width=W, height=H, length=48, plates=plates, maps=(own,)), 5)
+    job = frame_job(Engine(), Shot(width=W, height=H, length=48, plates=plates, maps=(own,)), 5)
     try:
         frame_picture(job)
         lines = [problem.line() for problem in job.problems.values()]
@@ -295,6 +296,6 @@ def test_a_circle_of_any_references_is_named(name, with_effects):
 def test_a_place_that_rides_on_its_own_points_is_named():
     ride = Driven((0.0, 0.0), 1.0, drivers()["track"]({"plate": "c", "points": "1"}))
     moving = plate("c", "clip", position=ride)
-    job = Job(Engine(), shot(moving), 3)
+    job = frame_job(Engine(), shot(moving), 3)
     with pytest.raises(MotionError, match=r"follows itself: plates/c \(its points\) -> plates/c"):
         job.tracked("c")

@@ -12,8 +12,9 @@ from helpers import noise_map, rendered
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.raster.light import to_encoded, to_linear
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.codec import decoded, encoded
 
@@ -108,7 +109,9 @@ class TestSteps:
         )
         for map in (noise, reads):
             fields = [
-                map_field(Job(Engine(), shot(fill(0.6), maps=(noise, reads), linear=linear), 3), map, frame_grid(W, H))
+                map_field(
+                    frame_job(Engine(), shot(fill(0.6), maps=(noise, reads), linear=linear), 3), map, frame_grid(W, H)
+                )
                 for linear in (True, False)
             ]
             assert np.abs(fields[0] - fields[1]).max() < 1e-5

@@ -8,8 +8,9 @@ import pytest
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.plates.copy import Copy
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot, write_shot
@@ -28,7 +29,7 @@ def copy(**values: object) -> Plate:
 
 def picture(*plates: Plate, frame: float = 0, engine: Engine = ENGINE) -> np.ndarray:
     shot = Shot(width=320, height=180, length=60, plates=plates)
-    return frame_picture(Job(engine, shot, frame), 1.0).copy()
+    return frame_picture(frame_job(engine, shot, frame), 1.0).copy()
 
 
 def lone(plate: Plate) -> Plate:
@@ -119,6 +120,6 @@ def test_changing_the_original_changes_the_copy_but_for_the_exception():
     shot = Shot(width=320, height=180, plates=(copy(exceptions=(("plates/s/width", "120"),)), lone(square())))
     higher = set_value(shot, "plates/s/height", 100.0)
     engine = Engine()
-    a, b = (frame_picture(Job(engine, s, 0), 1.0)[..., 0] > 0.5 for s in (shot, higher))
+    a, b = (frame_picture(frame_job(engine, s, 0), 1.0)[..., 0] > 0.5 for s in (shot, higher))
     assert a.any(axis=0).sum() == b.any(axis=0).sum() == 120
     assert b.any(axis=1).sum() == 100

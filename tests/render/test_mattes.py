@@ -9,8 +9,9 @@ import numpy as np
 import pytest
 
 from helpers import noise_map, rendered
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Plate, Shot
 
 W, H = 160, 96
@@ -73,6 +74,6 @@ def test_it_is_part_of_what_the_picture_depends_on():
 
 
 def test_what_is_not_there_is_told():
-    job = Job(Engine(), shot(plate("sky", "fill", matte="gone", **SKY)), 0)
+    job = frame_job(Engine(), shot(plate("sky", "fill", matte="gone", **SKY)), 0)
     assert frame_picture(job)[..., 3].min() == 1
     assert "its matte is not there" in next(problem.line() for problem in job.problems.values())

@@ -17,8 +17,9 @@ from nimble_quake.params.kinds import Stop
 from nimble_quake.quakes.push import Push
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.raster.places import Places
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field, map_rest
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 W, H = 120, 80
@@ -255,7 +256,7 @@ def test_keyed_reach_burst(code):
 def test_maps_rest_where_their_last_say_rests(tmp_path):
     file = write_png(tmp_path / "m.png", coded(W, H))
     shot = pushed_still(file, picture_map(file), (W, H))
-    job = Job(Engine(), shot, 0)
+    job = frame_job(Engine(), shot, 0)
     assert map_rest(job, shot.maps[0]) == pytest.approx(128 / 255)
     mixed = Map(id="x", name="X", recipe=(*shot.maps[0].recipe, Node(id="n", kind="noise", values={"combine": "add"})))
     assert map_rest(job, mixed) == 0.5
@@ -266,7 +267,7 @@ def test_adding_rest_to_rest_is_rest():
     double = Map(
         id="m", name="M", recipe=(*steps, Node(id="b", kind="gradient", values={**steps[0].values, "combine": "add"}))
     )
-    job = Job(Engine(), Shot(width=8, height=8, maps=(double,)), 0)
+    job = frame_job(Engine(), Shot(width=8, height=8, maps=(double,)), 0)
     assert (map_field(job, double, frame_grid(8, 8)) == 0.5).all()
 
 

@@ -9,7 +9,7 @@ from functools import partial
 from helpers import flat_map
 from nimble_quake.render import scheduler as module
 from nimble_quake.render.bench import BenchRequest, BenchResponse
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.scheduler import Scheduler
 from nimble_quake.shot.model import Shot
 

@@ -13,9 +13,10 @@ from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Rate
 from nimble_quake.raster.grid import frame_grid
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Marker, Node, Plate, Shot
 from nimble_quake.shot.spans import faded
@@ -33,7 +34,7 @@ def shot_with(turn_a: object, turn_b: object, **more: object) -> Shot:
 def turn_of(shot: Shot, id: str, frame: float) -> float:
     plate = shot.plate(id)
     assert plate is not None
-    operator = Job(Engine(), shot, frame).operator("plate", plate, f"plates/{id}")
+    operator = frame_job(Engine(), shot, frame).operator("plate", plate, f"plates/{id}")
     return operator.values["turn"]  # type: ignore[union-attr]
 
 
@@ -155,7 +156,7 @@ def test_a_dragged_band_or_gain_is_never_stale(tmp_path):
     assert plate is not None
     found = []
     for changed in (shot, set_value(shot, "bands/low/low", 3000.0), set_value(shot, "sounds/s/fade_out", 0.0), shot):
-        found.append(Job(engine, changed, 38).operator("plate", plate, "plates/a").values["turn"])  # type: ignore[union-attr]
+        found.append(frame_job(engine, changed, 38).operator("plate", plate, "plates/a").values["turn"])  # type: ignore[union-attr]
     assert found[0] == found[3]
     assert found[0] < found[2]
 
@@ -180,7 +181,7 @@ def test_what_looks_at_other_times_sees_followed_values_there():
         plate = Plate(id="a", kind="text", values={"opacity": opacity})
         map = Map(id="m", name="M", recipe=recipe)
         shot = Shot(width=64, height=48, rate=Fraction(24), length=48, plates=(plate,), maps=(map,))
-        return map_field(Job(engine, shot, 30), map, grid).copy()
+        return map_field(frame_job(engine, shot, 30), map, grid).copy()
 
     ramp = Keys(
         (
@@ -210,7 +211,7 @@ class TestSpans:
         )
 
     def picture(self, shot: Shot, frame: int) -> np.ndarray:
-        return frame_picture(Job(Engine(), shot, frame), 1.0)
+        return frame_picture(frame_job(Engine(), shot, frame), 1.0)
 
     def test_outside_its_span_an_effect_does_nothing_bit_for_bit(self):
         always, some, none = (self.picture(self.shot(span), 20) for span in (None, (20, 30), (0, 20)))

@@ -7,8 +7,9 @@ import pytest
 
 from nimble_quake.errors import ShotError
 from nimble_quake.raster.grid import frame_grid
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.session import library, variations, verbs
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.brackets import alone
@@ -49,7 +50,7 @@ def session():
 
 
 def field(shot: Shot, map: int = 0) -> np.ndarray:
-    return map_field(Job(Engine(), shot, 20), shot.maps[map], GRID)
+    return map_field(frame_job(Engine(), shot, 20), shot.maps[map], GRID)
 
 
 class TestLibrary:
@@ -60,7 +61,7 @@ class TestLibrary:
         for item in found:
             fitted = fitted_to(item.map, 320, 180)
             shot = Shot(width=320, height=180, length=240, maps=(Map(id="m", name="", recipe=fitted.recipe),))
-            job = Job(Engine(), shot, 30)
+            job = frame_job(Engine(), shot, 30)
             values = map_field(job, shot.maps[0], frame_grid(320, 180, 0.5))
             assert not job.problems, item.map.name
             assert np.isfinite(values).all()
@@ -123,7 +124,7 @@ class TestBrackets:
         assert np.array_equal(field(session.shot), before)
         emptied = remove(session.shot, "maps/map/steps/curve")
         engine = Engine()
-        map_field(Job(engine, emptied, 20), emptied.maps[0], GRID)
+        map_field(frame_job(engine, emptied, 20), emptied.maps[0], GRID)
         assert not [key for key in engine.cache._items if "bracket" in str(key)]
 
     def test_ring_bracket_round_nothing_gives_the_picture_back(self, session):
@@ -151,9 +152,9 @@ class TestBrackets:
         """A step before a bracket, changed, changes what comes out of it (it once was remembered apart)."""
         verbs.put_in_bracket(session, "maps/map/steps/curve")
         engine = Engine()
-        one = map_field(Job(engine, session.shot, 20), session.shot.maps[0], GRID)
+        one = map_field(frame_job(engine, session.shot, 20), session.shot.maps[0], GRID)
         other = session.with_value("maps/map/steps/noise/seed", 9)
-        assert not np.array_equal(map_field(Job(engine, other, 20), other.maps[0], GRID), one)
+        assert not np.array_equal(map_field(frame_job(engine, other, 20), other.maps[0], GRID), one)
 
 
 class TestVariations:

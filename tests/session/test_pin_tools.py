@@ -10,8 +10,9 @@ import pytest
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.keyed import keyed_value
 from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.services import frame_job
 from nimble_quake.samples import sample_path
 from nimble_quake.session import pin_tools, seamless
 from nimble_quake.session.state import Session
@@ -109,7 +110,7 @@ class TestSeamless:
         path = sample_path("endless-loop")
         assert path is not None
         shot, engine = read_shot(path), Engine()
-        first, last = (frame_picture(Job(engine, shot, n), 0.25) for n in (0, shot.length))
+        first, last = (frame_picture(frame_job(engine, shot, n), 0.25) for n in (0, shot.length))
         assert np.array_equal(first, last)
         assert seamless.leaks(engine, shot) == []
 

@@ -20,7 +20,7 @@ from nimble_quake.errors import BadInput, LimitError
 from nimble_quake.export.formats import format_named
 from nimble_quake.export.order import Order, prepared_frame
 from nimble_quake.export.rendering import render
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.queue.running import LOW_PRIORITY, run_queue
 from nimble_quake.session.queue.stored import Status, put

@@ -16,14 +16,15 @@ CODE = """
 import random, sys
 from nimble_quake.kernels.known import known, line_of
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.services import frame_job
 from nimble_quake.samples import sample_path, samples
 from nimble_quake.session.warm_up import asked_for, works
 from nimble_quake.shotfile.files import read_shot
 
 def under_way(name):
     shot = read_shot(sample_path(name))
-    frame_picture(Job(Engine(), shot, shot.length * 2 // 3), 0.5)
+    frame_picture(frame_job(Engine(), shot, shot.length * 2 // 3), 0.5)
 
 walks = [*works(), *(lambda name=name: under_way(name) for name in samples())]
 part = float(sys.argv[1])

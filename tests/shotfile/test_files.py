@@ -20,9 +20,10 @@ from nimble_quake.errors import NimbleQuakeError, SaveFailed, ShotError
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster.grid import frame_grid
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import render_frame
-from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.samples import sample_path, samples
 from nimble_quake.shot.model import FORMAT, Marker, Node, Plate, Shot
 from nimble_quake.shotfile import files
@@ -81,7 +82,7 @@ def test_first_format_still_opens():
 def test_steps_of_the_first_format_give_the_frames_they_gave(frame):
     """The picture and both maps, kept from the program that wrote format 1: its steps were upgraded since."""
     folder = Path(__file__).parent
-    job = Job(Engine(), read_shot(folder / "format-1-steps.nquake"), frame)
+    job = frame_job(Engine(), read_shot(folder / "format-1-steps.nquake"), frame)
     with np.load(folder / "format-1-steps.npz") as kept:
         for name in ("bent", "slope"):
             chain = next(item for item in job.shot.maps if item.id == name)

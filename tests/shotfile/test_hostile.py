@@ -13,8 +13,9 @@ import pytest
 from helpers import rendered
 from nimble_quake.errors import LONGEST_LINE, NimbleQuakeError, ShotError, one_line
 from nimble_quake.motion.kinds import Formula
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import shot_from
 
@@ -66,7 +67,7 @@ def test_the_cure_is_never_cut_off():
 
 def test_names_of_things_in_a_problem_are_plain():
     plate = Plate(id="p", kind="text", values={"face": NASTY[:150], "words": "A"})
-    job = Job(Engine(), Shot(width=64, height=36, plates=(plate,)), 0)
+    job = frame_job(Engine(), Shot(width=64, height=36, plates=(plate,)), 0)
     frame_picture(job)
     (problem,) = job.problems.values()
     assert problem.line().isprintable()
@@ -87,7 +88,7 @@ def test_huge_particles_are_not_all_drawn():
     step = Node(id="n", kind="particles", values={"rate": 20_000.0, "size": 9000.0, "size_end": 9000.0, "life": 60.0})
     plate = Plate(id="p", kind="text", effects=(Node(id="q", kind="push", values={"map": "m"}),))
     shot = Shot(width=640, height=360, length=900, maps=(Map(id="m", name="", recipe=(step,)),), plates=(plate,))
-    job = Job(Engine(), shot, 600)
+    job = frame_job(Engine(), shot, 600)
     frame_picture(job)
     assert any("so large" in problem.what for problem in job.problems.values())
 
@@ -110,7 +111,7 @@ def test_pixel_formulas_that_are_none_are_told(text):
     step = Node(id="n", kind="formula", values={"text": text})
     plate = Plate(id="p", kind="text", effects=(Node(id="q", kind="push", values={"map": "m"}),))
     shot = Shot(width=64, height=36, maps=(Map(id="m", name="", recipe=(step,)),), plates=(plate,))
-    job = Job(Engine(), shot, 3)
+    job = frame_job(Engine(), shot, 3)
     try:
         frame_picture(job)
         lines = [problem.line() for problem in job.problems.values()]
@@ -129,7 +130,7 @@ def test_a_loop_through_a_lens_is_one_line():
     for plates in ((lens, under), (lens,), (lens, Plate(id="two", kind="lens", effects=(push,)), under)):
         shot = Shot(width=64, height=36, plates=plates, maps=(own,))
         try:
-            assert np.isfinite(frame_picture(Job(Engine(), shot, 0))).all()
+            assert np.isfinite(frame_picture(frame_job(Engine(), shot, 0))).all()
         except ShotError as wrong:
             assert "reads itself" in wrong.what
             assert "->" in wrong.where
@@ -157,4 +158,4 @@ def test_absurd_couplings_are_defined():
             Plate(id="f", kind="fill"),
         )
         shot = Shot(width=160, height=90, plates=plates, maps=(noise, flat))
-        assert np.isfinite(frame_picture(Job(Engine(), shot, 3))).all(), (kind, values)
+        assert np.isfinite(frame_picture(frame_job(Engine(), shot, 3))).all(), (kind, values)

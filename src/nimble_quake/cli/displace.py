@@ -17,7 +17,7 @@ from nimble_quake.export.stills import write_still
 from nimble_quake.export.y4m import PIPE
 from nimble_quake.media.pool import MediaPool, sort_of
 from nimble_quake.quakes.push import Push
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.sources.picture import PictureSource
 

@@ -17,7 +17,7 @@ from nimble_quake.export.rendering import Progress as Done
 from nimble_quake.export.rendering import Rendered, render
 from nimble_quake.farm.where import Where
 from nimble_quake.kernels import told_when_compiling
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.session.tracking import track_folders
 
 

@@ -25,7 +25,7 @@ from nimble_quake.export.formats import Format
 from nimble_quake.raster.colour import as_channels, channel
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Job
+from nimble_quake.render.job import FrameJob
 from nimble_quake.render.maps import map_field
 from nimble_quake.render.pull import mask_values
 from nimble_quake.render.warps import warp_of
@@ -131,7 +131,7 @@ def layers_of(shot: Shot) -> dict[str, str]:
     return {"": "picture", **maps, **masked, **limited, **moves}
 
 
-def data_of(job: Job, on: Grid | float, what: str) -> Picture:
+def data_of(job: FrameJob, on: Grid | float, what: str) -> Picture:
     """Return the numbers asked for on a grid, or over the frame at a scale, (H, W, 4): any number, not clipped.
 
     Alpha is 1 but for a map's own. Layers lie side by side, (H, W, 4 x count).
@@ -155,7 +155,7 @@ def data_of(job: Job, on: Grid | float, what: str) -> Picture:
     return _as_rgba(np.moveaxis(st_map(moves, grid, (job.moment.width, job.moment.height), up=sort == "st-up"), 0, 2))
 
 
-def mask_of(job: Job, grid: Grid, name: str) -> Field:
+def mask_of(job: FrameJob, grid: Grid, name: str) -> Field:
     """Return how much of a plate is seen by its mask, or of an effect acts, (H, W, 1) within 0...1."""
     plate, node = _masked(job.shot, name)
     path = plate_path(plate.id) if node is plate else nested_path(plate_path(plate.id), node.id)
@@ -164,7 +164,7 @@ def mask_of(job: Job, grid: Grid, name: str) -> Field:
     return 1 - shares if node.values.get("mask_invert") else shares
 
 
-def moves_of(job: Job, plate: Plate, grid: Grid) -> Warp:
+def moves_of(job: FrameJob, plate: Plate, grid: Grid) -> Warp:
     """Return how far from each sample of a grid its source in a plate lies, (2, H, W) shot pixels."""
     path = nested_path(plate_path(plate.id), plate.effects[-1].id) if plate.effects else ""
     warp = warp_of(job, path, grid, whole=True) if path else None

@@ -20,8 +20,10 @@ from nimble_quake.params.kinds import MediaFile
 from nimble_quake.params.lists import Exceptions
 from nimble_quake.raster.grid import Grid, frame_grid, refuse_enormous
 from nimble_quake.raster.light import to_linear
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.exceptions import from_text, param_at
-from nimble_quake.render.job import Engine, Job, Problem
+from nimble_quake.render.job import Problem
+from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import all_nodes, kind_of
 
@@ -94,7 +96,7 @@ def frame_for(engine: Engine, order: Order, frame: int) -> tuple[Picture, list[P
     Data is handed on as it is where the format holds any number, else held to 0...1; pictures become linear light
     where the format holds that.
     """
-    job = Job(engine, order.shot, frame)
+    job = frame_job(engine, order.shot, frame)
     found, format = data_of(job, order.grid(), order.what), order.kind
     if order.what == "picture":
         found = _final(found, order, frame)

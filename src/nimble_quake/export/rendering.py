@@ -25,7 +25,8 @@ from nimble_quake.export.soundtrack import soundtrack_of
 from nimble_quake.export.writers import Part, Prepared, failed, told
 from nimble_quake.export.y4m import PIPE
 from nimble_quake.files.unfinished import removed, sweep, unfinished_folder
-from nimble_quake.render.job import Engine, Problem
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.job import Problem
 
 RECENT = 24
 """Frames that the time left is reckoned from."""

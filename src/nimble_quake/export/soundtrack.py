@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media.sound import Recording
-from nimble_quake.render.job import Engine, Problem
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.job import Problem
 from nimble_quake.render.mixing import COMMON_RATE, Placed, mixed, placed, rate_of
 from nimble_quake.shot.model import Shot
 

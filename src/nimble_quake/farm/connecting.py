@@ -13,7 +13,7 @@ from nimble_quake.errors import BadInput, FailedWork
 from nimble_quake.farm.farm import Farm
 from nimble_quake.farm.keys import NEEDED, keys_in, refuse_open
 from nimble_quake.farm.where import Where
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.shotfile.files import read_plain
 
 CONNECT = 15.0

@@ -19,7 +19,7 @@ from nimble_quake.farm import work
 from nimble_quake.farm.media import MOST_SENT, Held, Job, digest_of, kept_folder
 from nimble_quake.farm.round import LEAST_PATIENCE, Round
 from nimble_quake.farm.wire import packed, unpacked
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 
 ANSWER = 20.0
 """Seconds in which a machine has to answer."""

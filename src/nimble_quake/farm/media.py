@@ -23,7 +23,7 @@ from nimble_quake.files.unfinished import finished, removed, unfinished_file
 from nimble_quake.media import flipbook
 from nimble_quake.media.pool import MediaPool
 from nimble_quake.media.sound import Recordings
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.names import name_of_text, text_of_name
 

@@ -27,7 +27,8 @@ from nimble_quake.farm.media import Job, digest_of_bytes, items_of, tracks_of
 from nimble_quake.farm.sampling import Sampling
 from nimble_quake.farm.wire import packed, unpacked
 from nimble_quake.farm.work import Done, Load
-from nimble_quake.render.job import Engine, Problem
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.job import Problem
 
 SINGLES = 8
 """Frames to a load, where each is a file of its own."""

@@ -22,7 +22,8 @@ from nimble_quake.export.writers import Part
 from nimble_quake.farm import media
 from nimble_quake.farm.media import Held, Job
 from nimble_quake.farm.wire import packed, unpacked
-from nimble_quake.render.job import Engine, Problem
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.job import Problem
 
 LIBRARIES = ("numpy", "scipy", "opencv-python-headless", "numba", "skia-python", "av", "OpenEXR")
 """What the numbers of a frame depend on, beside ourselves."""

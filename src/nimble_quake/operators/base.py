@@ -8,7 +8,7 @@ class variables, and one pure function of the resolved numbers. An instance hold
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, ClassVar, Protocol, TypeAlias
 
 import numpy as np
@@ -185,6 +185,40 @@ class MapReader(Protocol):
         """Return the longest that a push of a length becomes by `turned`."""
 
 
+class Around:
+    """What a step may ask of what lies round it. A step that asks for what it has not declared is refused it."""
+
+    @property
+    def maps(self) -> MapReader:
+        """How a coupling reads its map and its mask."""
+        raise RuntimeError("this context reads no maps")
+
+    def below(self, grid: Grid, seconds: Seconds | None) -> Field:
+        """Return what the steps before made, now or at another time."""
+        return np.full((*grid.shape, 1), REST, np.float32)
+
+    def moments(self, grid: Grid, frames: NDArray[np.int32]) -> Field:
+        """Return what the steps before made, each pixel at a frame of its own, (H, W)."""
+        raise RuntimeError("a step asks for other moments without saying so: `sees_other_times` must tell it")
+
+    def most_moments(self, grid: Grid) -> int:
+        """Return how many moments of a grid memory holds."""
+        return 2
+
+    def beneath(self, grid: Grid) -> Picture:
+        """Return what lies beneath the plate."""
+        raise RuntimeError("a step asks for what lies beneath without saying so: `sees_beneath` must tell it")
+
+    @property
+    def looks_back(self) -> bool:
+        """Whether it may ask for its numbers, and for maps, at other times."""
+        return False
+
+    def other(self, seconds: Seconds) -> Operator:
+        """Return the operator with its numbers as they are at another time."""
+        raise RuntimeError("a step asks for its own past without saying so: `looks_back` must tell it")
+
+
 @dataclass(frozen=True, slots=True)
 class Context:
     """What a step knows besides its numbers."""
@@ -192,59 +226,44 @@ class Context:
     at: Moment
     feed: Feed
     rest: float = REST
-    resolve: Callable[[float], Any] | None = None
     moving: frozenset[str] = frozenset()
     """The numbers that change over time, by name."""
-    steps_before: Callable[[Grid, Seconds | None], Field] | None = None
     path: str = ""
     """The path of its node in the shot."""
     picture: bool = False
     """It works on a picture: premultiplied RGBA (H, W, 4), not map values."""
-    maps: MapReader | None = None
-    """How a coupling reads its map and its mask."""
-    under_plate: Callable[[Grid], Picture] | None = None
-    """How a finish sees what lies beneath its plate."""
-    at_frames: Callable[[Grid, NDArray[np.int32]], Field] | None = None
-    """How a delay sees the steps before it at many moments at once."""
-    most_moments: Callable[[Grid], int] = lambda grid: 2
-    """How many moments of a grid memory holds."""
+    around: Around = field(default_factory=Around)
 
     def moments(self, grid: Grid, frames: NDArray[np.int32]) -> Field:
         """Return the steps before, each pixel at a frame of its own, (H, W)."""
-        if self.at_frames is None:
-            raise RuntimeError("a step asks for other moments without saying so: `sees_other_times` must tell it")
-        return self.at_frames(grid, frames)
+        return self.around.moments(grid, frames)
+
+    def most_moments(self, grid: Grid) -> int:
+        """Return how many moments of a grid memory holds."""
+        return self.around.most_moments(grid)
 
     @property
     def reads(self) -> MapReader:
         """How a coupling reads its map and its mask."""
-        if self.maps is None:
-            raise RuntimeError("this context reads no maps")
-        return self.maps
+        return self.around.maps
 
     def beneath(self, grid: Grid) -> Picture:
         """Return what lies beneath the plate, on a grid. Do not write to it."""
-        if self.under_plate is None:
-            raise RuntimeError("a step asks for what lies beneath without saying so: `sees_beneath` must tell it")
-        return self.under_plate(grid)
+        return self.around.beneath(grid)
 
     def below(self, grid: Grid, seconds: Seconds | None = None) -> Field:
         """Return what the steps before this one made, on any grid, now or at another time. Do not write to it."""
-        if self.steps_before is None:
-            return np.full((*grid.shape, 1), self.rest, np.float32)
-        return self.steps_before(grid, seconds)
+        return self.around.below(grid, seconds)
 
     def map_values(self, map_id: str, grid: Grid, seconds: Seconds | None = None) -> Field | None:
         """Return another map's values on a grid, now or at another time; None where there is no such map."""
-        if seconds is not None and self.resolve is None:
+        if seconds is not None and not self.around.looks_back:
             raise RuntimeError("a step asks for another map's past without saying so: `looks_back` must tell it")
         return self.feed.map_values(map_id, grid, seconds)
 
     def other(self, seconds: Seconds) -> Any:
         """Return this operator with its numbers as they are at another time."""
-        if self.resolve is None:
-            raise RuntimeError("a step asks for its own past without saying so: `looks_back` must tell it")
-        return self.resolve(seconds)
+        return self.around.other(seconds)
 
 
 FITS = options(
@@ -255,4 +274,4 @@ FITS = options(
     tile="Tile: repeated at its own size",
 )
 
-__all__ = ["FITS", "Context", "Drift", "Feed", "MadeOf", "MapReader", "Operator", "Tracked"]
+__all__ = ["FITS", "Around", "Context", "Drift", "Feed", "MadeOf", "MapReader", "Operator", "Tracked"]

@@ -11,11 +11,13 @@ from nimble_quake.conventions import REST, Bytes8, Field, Picture, Pixels, Warp
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.render.cache import Same
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job, Problem
+from nimble_quake.render.job import FrameJob, Problem
 from nimble_quake.render.maps import map_field, map_rest
 from nimble_quake.render.overlays import folding, gaps_of, hatched, tinted
 from nimble_quake.render.plates import Layer
+from nimble_quake.render.services import frame_job
 from nimble_quake.render.views import (
     histogram,
     screen_of_difference,
@@ -104,9 +106,9 @@ class BenchResponse:
         return sum(array.nbytes for array in held if array is not None) + 4000
 
 
-def tolerant_job(engine: Engine, shot: Shot, frame: int) -> Job:
+def tolerant_job(engine: Engine, shot: Shot, frame: int) -> FrameJob:
     """Return a job that shows what it can: a value without a number is at its default."""
-    job = Job(engine, shot, frame)
+    job = frame_job(engine, shot, frame)
     job.tolerant = True
     return job
 
@@ -141,7 +143,7 @@ def answer(engine: Engine, request: BenchRequest) -> BenchResponse:
     return response
 
 
-def _picture(job: Job, request: BenchRequest, response: BenchResponse) -> None:
+def _picture(job: FrameJob, request: BenchRequest, response: BenchResponse) -> None:
     ground = request.shot.ground[:3]
     seen: dict[str, Layer] | None = {} if request.probe else None
     view = request.picture_view
@@ -171,7 +173,7 @@ def _picture(job: Job, request: BenchRequest, response: BenchResponse) -> None:
         response.folds = folding(layer.warp, request.scale)
 
 
-def _map(job: Job, request: BenchRequest, response: BenchResponse) -> None:
+def _map(job: FrameJob, request: BenchRequest, response: BenchResponse) -> None:
     map = request.shot.map(request.map_id)
     if map is None:
         return
@@ -187,7 +189,7 @@ def _map(job: Job, request: BenchRequest, response: BenchResponse) -> None:
         response.values = values
 
 
-def with_overlays(job: Job, request: BenchRequest, picture: Picture) -> Picture:
+def with_overlays(job: FrameJob, request: BenchRequest, picture: Picture) -> Picture:
     """Return a picture with the gaps of the selected plate hatched, and a mask tinted."""
     grid = frame_grid(request.shot.width, request.shot.height, request.scale)
     if request.mask_id:
@@ -198,7 +200,7 @@ def with_overlays(job: Job, request: BenchRequest, picture: Picture) -> Picture:
     return picture
 
 
-def _bends(job: Job, request: BenchRequest, response: BenchResponse) -> None:
+def _bends(job: FrameJob, request: BenchRequest, response: BenchResponse) -> None:
     """Show the bending itself: as needles, or how far it goes in false colour."""
     needles = request.map_view == "needles"
     if needles and not request.probe:

@@ -10,14 +10,14 @@ import numpy as np
 
 from nimble_quake.conventions import Field, Seconds
 from nimble_quake.operators.base import Operator
-from nimble_quake.render.state import State
+from nimble_quake.render.job import FrameJob
 from nimble_quake.shot.model import Node
 
 Made: TypeAlias = Field | tuple[Field, Field]
 """A source's values, with what it covers where it does not cover all."""
 
 
-def goes_on(job: State, node: Node, operator: Operator) -> bool:
+def goes_on(job: FrameJob, node: Node, operator: Operator) -> bool:
     """Return whether a source must be closed: it goes on by itself in a seamless shot, and cannot repeat by itself."""
     if not job.moment.loops or "loop" in operator.declared:
         return False
@@ -25,7 +25,7 @@ def goes_on(job: State, node: Node, operator: Operator) -> bool:
     return operator.timed() or any(speed not in (0, 0.0, (0.0, 0.0)) for speed in speeds)
 
 
-def closed(job: State, rest: float, make: Callable[[Seconds], Made]) -> Made:
+def closed(job: FrameJob, rest: float, make: Callable[[Seconds], Made]) -> Made:
     """Return a source's values now, such that those at the end of the shot are those at its beginning.
 
     make: its values at a time, which may lie before the beginning. The two are weighted by cosine and sine, so that

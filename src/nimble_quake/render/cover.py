@@ -10,9 +10,11 @@ from nimble_quake.conventions import Frames
 from nimble_quake.raster import affine
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.raster.places import Places
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.groups import plate_operator
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plates import lies_of
+from nimble_quake.render.services import frame_job
 from nimble_quake.render.warps import warp_of
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import find
@@ -21,7 +23,7 @@ FINE = 0.5
 """At which scale places are looked at: gaps narrower than two pixels are covered by the border's own width."""
 
 
-def cover_at(job: Job, plate_path: str) -> float | None:
+def cover_at(job: FrameJob, plate_path: str) -> float | None:
     """Return by how much a plate must be enlarged about its anchor to fill the frame at this moment; 1: not at all.
 
     Exact for what the samples of the frame look at: 1 + 2 d / size for a push of d px everywhere. None where there is
@@ -60,7 +62,7 @@ def cover_over(engine: Engine, shot: Shot, plate_path: str, frames: Iterable[Fra
     """Return `cover_at` of many frames; those that have none are left out."""
     found = {}
     for frame in frames:
-        needed = cover_at(Job(engine, shot, frame), plate_path)
+        needed = cover_at(frame_job(engine, shot, frame), plate_path)
         if needed is not None:
             found[frame] = needed
     return found

@@ -22,7 +22,7 @@ from nimble_quake.raster.bends import PERSPECTIVE, Bend
 from nimble_quake.render.groups import eyes
 
 if TYPE_CHECKING:
-    from nimble_quake.render.state import State
+    from nimble_quake.render.job import FrameJob
 
 Matrix = NDArray[np.float64]
 
@@ -116,7 +116,7 @@ class InDepth(Coordinate):
         return ((PERSPECTIVE, (*(float(n) for n in numbers), 1.0, 1.0, 0.0)),)
 
 
-def camera_of(job: State) -> Camera | None:
+def camera_of(job: FrameJob) -> Camera | None:
     """Return the camera the shot is seen by now: that of the topmost camera plate that is there; None for none."""
     for plate in eyes(job):
         started = plate.start is None or job.moment.frame >= plate.start

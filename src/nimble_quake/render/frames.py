@@ -5,16 +5,17 @@ from __future__ import annotations
 from nimble_quake.conventions import Frames, Picture
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.light import to_encoded
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.groups import stacked
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.job import FrameJob, Look
 from nimble_quake.render.plates import Layer
+from nimble_quake.render.services import frame_job
 from nimble_quake.render.stack import stack_on
-from nimble_quake.render.state import Look
 from nimble_quake.shot.model import Shot
 
 
 def frame_picture(
-    job: Job,
+    job: FrameJob,
     scale: float = 1.0,
     *,
     untouched: bool = False,
@@ -35,4 +36,4 @@ def frame_picture(
 
 def render_frame(engine: Engine, shot: Shot, frame: Frames, scale: float = 1.0) -> Picture:
     """Return a frame of a shot; a short way for scripts and tests."""
-    return frame_picture(Job(engine, shot, frame), scale)
+    return frame_picture(frame_job(engine, shot, frame), scale)

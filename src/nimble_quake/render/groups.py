@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.conventions import Frames
 from nimble_quake.operators.plate_kind import PlateKind
-from nimble_quake.render.state import State
+from nimble_quake.render.job import FrameJob
 from nimble_quake.shot.groups import holder_of, members_of
 from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import plate_path
@@ -15,13 +15,13 @@ def in_time(plate: Plate, frame: Frames) -> bool:
     return (plate.start is None or frame >= plate.start) and (plate.end is None or frame < plate.end)
 
 
-def plate_operator(job: State, plate: Plate) -> PlateKind | None:
+def plate_operator(job: FrameJob, plate: Plate) -> PlateKind | None:
     """Return a plate's operator with its numbers."""
     found = job.operator("plate", plate, plate_path(plate.id))
     return found if isinstance(found, PlateKind) else None
 
 
-def stacked(job: State, id: str = "") -> tuple[Plate, ...]:
+def stacked(job: FrameJob, id: str = "") -> tuple[Plate, ...]:
     """Return what is blended in a group (or in the shot), the top one first; groups that pass through are opened."""
     found: list[Plate] = []
     for plate in members_of(job.shot.plates, id):
@@ -32,7 +32,7 @@ def stacked(job: State, id: str = "") -> tuple[Plate, ...]:
     return tuple(found)
 
 
-def _passes(job: State, plate: Plate) -> bool:
+def _passes(job: FrameJob, plate: Plate) -> bool:
     """Whether a plate is a group that does nothing but hold its members."""
     operator = plate_operator(job, plate)
     return (
@@ -43,7 +43,7 @@ def _passes(job: State, plate: Plate) -> bool:
     )
 
 
-def _holder(job: State, plate: Plate) -> Plate | None:
+def _holder(job: FrameJob, plate: Plate) -> Plate | None:
     """The innermost group that is blended by itself and holds a plate."""
     holder = holder_of(job.shot.plates, plate)
     while holder is not None and _passes(job, holder):
@@ -51,18 +51,18 @@ def _holder(job: State, plate: Plate) -> Plate | None:
     return holder
 
 
-def blended_apart(job: State, plate: Plate) -> bool:
+def blended_apart(job: FrameJob, plate: Plate) -> bool:
     """Return whether a plate lies in a group that is blended by itself, over nothing."""
     return _holder(job, plate) is not None
 
 
-def eyes(job: State) -> list[Plate]:
+def eyes(job: FrameJob) -> list[Plate]:
     """Return the plates that others are seen by, the topmost first."""
     kinds = ((plate, job.engine.operators.get("plate", plate.kind)) for plate in job.shot.plates)
     return [plate for plate, kind in kinds if kind is not None and issubclass(kind, PlateKind) and kind.is_eye]
 
 
-def below(job: State, plate: Plate) -> tuple[Plate, ...]:
+def below(job: FrameJob, plate: Plate) -> tuple[Plate, ...]:
     """Return what lies beneath a plate, in the innermost group that is blended by itself."""
     holder = _holder(job, plate)
     row = stacked(job, holder.id if holder is not None else "")

@@ -16,10 +16,10 @@ from nimble_quake.raster.clear import seen
 from nimble_quake.raster.grid import Grid
 from nimble_quake.raster.places import Places
 from nimble_quake.raster.pointwise import run_ops
+from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan import Unit, ops_of, rest_of, units_of
 from nimble_quake.render.pull import Chain, Image, Values, context
 from nimble_quake.render.reading import RecipeReader
-from nimble_quake.render.state import State
 from nimble_quake.shot.model import Map
 
 
@@ -84,24 +84,24 @@ MAP_SPACE = MapSpace()
 AT_REST = RestLevel()
 
 
-def map_image(job: State, map: Map, *, upto: int | None = None) -> Chain:
+def map_image(job: FrameJob, map: Map, *, upto: int | None = None) -> Chain:
     """Return a map, or what its first `upto` steps make, as an image."""
     steps = map.recipe if upto is None else map.recipe[:upto]
     return Chain(job, map, units_of(job, map, steps), AT_REST, MAP_SPACE)
 
 
-def map_field(job: State, map: Map, grid: Grid, *, upto: int | None = None) -> Field:
+def map_field(job: FrameJob, map: Map, grid: Grid, *, upto: int | None = None) -> Field:
     """Return a map's finished values on a grid, or those after its first `upto` steps. Do not write to it."""
     with job.under_way.on(f"maps/{map.id}", "the map reads itself", "let one of them read another"):
         return map_image(job, map, upto=upto).on(grid)
 
 
-def map_rest(job: State, map: Map) -> float:
+def map_rest(job: FrameJob, map: Map) -> float:
     """Return what a finished map rests at: 128/255 where an 8-bit picture has the last say, else one half."""
     return rest_of(job, units_of(job, map), REST)
 
 
-def other_map(job: State, map_id: str, grid: Grid, seconds: Seconds | None) -> Field | None:
+def other_map(job: FrameJob, map_id: str, grid: Grid, seconds: Seconds | None) -> Field | None:
     """Return another map's values, now or at another time; None where there is none."""
     map = job.shot.map(map_id) if map_id else None
     if map is None:

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field, Picture, Warp
 from nimble_quake.raster.colour import channel
 from nimble_quake.raster.grid import Grid
-from nimble_quake.render.job import Job
+from nimble_quake.render.job import FrameJob
 
 FAULT = np.array([0.894, 0.349, 0.42, 1.0], np.float32)
 BRASS = np.array([0.847, 0.655, 0.235], np.float32)
@@ -16,7 +16,7 @@ STRIPE = 10
 """Screen pixels from one stripe of a hatch to the next."""
 
 
-def gaps_of(job: Job, plate_id: str, grid: Grid) -> NDArray[np.bool_]:
+def gaps_of(job: FrameJob, plate_id: str, grid: Grid) -> NDArray[np.bool_]:
     """Return where a plate covered the frame before its effects, and shows through now: (H, W)."""
     before, _ = job.plate_picture(plate_id, grid, with_effects=False)
     after, _ = job.plate_picture(plate_id, grid, with_effects=True)

@@ -20,11 +20,11 @@ from nimble_quake.raster.pointwise import Op, run_ops
 from nimble_quake.raster.sample import fetch
 from nimble_quake.raster.shrunk import BLOCK
 from nimble_quake.raster.split import Split, fetch_split
+from nimble_quake.render.job import FrameJob
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import Unit, ops_of
 from nimble_quake.render.pull import Chain, Image, Values, context
 from nimble_quake.render.reading import PictureReader, looked_at
-from nimble_quake.render.state import State
 from nimble_quake.shot.paths import plate_path
 
 
@@ -260,7 +260,7 @@ def straight_through(picture: Picture, grid: Grid, to_px: Affine) -> Picture | N
     return picture[top : top + grid.height, left : left + grid.width]
 
 
-def whole_frame(job: State, scale: float) -> Grid:
+def whole_frame(job: FrameJob, scale: float) -> Grid:
     """Return the grid of the whole frame."""
     return frame_grid(job.moment.width, job.moment.height, scale)
 

@@ -20,13 +20,13 @@ from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster import affine
 from nimble_quake.render.depth import camera_of, carried, placed_by
 from nimble_quake.render.groups import plate_operator
+from nimble_quake.render.job import FrameJob
 from nimble_quake.render.placement import Placement, placement
-from nimble_quake.render.state import State
 from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import plate_path
 
 
-def unpinned(job: State, operator: PlateKind, plate: Plate) -> Placement:
+def unpinned(job: FrameJob, operator: PlateKind, plate: Plate) -> Placement:
     """Return where a plate lies by its own numbers alone."""
     ctx = job.context(operator, plate, plate_path(plate.id), frame=job.moment.frame - (plate.start or 0))
     frame = (job.moment.width, job.moment.height)
@@ -37,7 +37,7 @@ def unpinned(job: State, operator: PlateKind, plate: Plate) -> Placement:
     return lies if seen is None else replace(lies, seen=seen)
 
 
-def tracks_of(job: State, plate: Plate) -> Tracks | None:
+def tracks_of(job: FrameJob, plate: Plate) -> Tracks | None:
     """Return the tracks of a plate's clip; None where it has none."""
     operator = plate_operator(job, plate)
     if operator is None or not operator.media_param:
@@ -45,7 +45,7 @@ def tracks_of(job: State, plate: Plate) -> Tracks | None:
     return job.engine.tracks.find(operator.media_file())
 
 
-def clip_frame(job: State, plate: Plate) -> int | None:
+def clip_frame(job: FrameJob, plate: Plate) -> int | None:
     """Return which frame of its clip a plate shows now; None where it shows none."""
     operator = plate_operator(job, plate)
     if operator is None or not operator.plays:
@@ -57,7 +57,7 @@ def clip_frame(job: State, plate: Plate) -> int | None:
     return None if time is None else source.frame_at(time)
 
 
-def tracked_points(job: State, plate_id: str) -> Tracked | None:
+def tracked_points(job: FrameJob, plate_id: str) -> Tracked | None:
     """Return the points tracked in a plate's clip where it lies now; None, and a word about it, without any."""
     plate = job.shot.plate(plate_id)
     operator = plate_operator(job, plate) if plate is not None else None
@@ -85,7 +85,7 @@ def tracked_points(job: State, plate_id: str) -> Tracked | None:
     return Tracked(ids, places, (frame - first) / float(job.shot.rate))
 
 
-def pinned(job: State, operator: PlateKind, plate: Plate, lies: Placement) -> Placement:
+def pinned(job: FrameJob, operator: PlateKind, plate: Plate, lies: Placement) -> Placement:
     """Return where a plate lies that sticks to tracked points, as far as they have moved since its own frame."""
     if operator.endless or not operator.pin:
         return lies
@@ -111,7 +111,7 @@ def _in_perspective(lies: Placement, then: list[Point], now: list[Point], way: s
     return replace(lies, seen=matrix if lies.seen is None else np.asarray(matrix @ lies.seen))
 
 
-def _points_at(job: State, operator: PlateKind, frame: Frames) -> dict[int, tuple[float, float]]:
+def _points_at(job: FrameJob, operator: PlateKind, frame: Frames) -> dict[int, tuple[float, float]]:
     """The points it is pinned by, at a frame; a point that is hidden then is where it was seen last."""
     wanted = [int(n) for n in re.findall(r"[0-9]{1,6}", operator.pin_points)]
     other = job.shot.plate(operator.pin)

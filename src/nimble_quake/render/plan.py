@@ -21,7 +21,7 @@ from nimble_quake.raster.pointwise import Op
 from nimble_quake.render.cache import Same
 from nimble_quake.render.closing import goes_on
 from nimble_quake.render.groups import below, eyes, in_time, stacked
-from nimble_quake.render.state import State
+from nimble_quake.render.job import FrameJob
 from nimble_quake.shot.model import Map, Node, Plate
 from nimble_quake.shot.paths import chain_of, map_path, nested_path, plate_path, with_shared
 from nimble_quake.shot.spans import faded
@@ -53,7 +53,7 @@ class Unit:
         return operator.opacity >= 1 and (not operator.mask or operator.masks_strength)
 
 
-def units_of(job: State, owner: Map | Plate, nodes: tuple[Node, ...] | None = None) -> tuple[Unit, ...]:
+def units_of(job: FrameJob, owner: Map | Plate, nodes: tuple[Node, ...] | None = None) -> tuple[Unit, ...]:
     """Return the units of a map's steps or a plate's effects (or of some of them) that do something now."""
     nodes = chain_of(owner) if nodes is None else nodes
     path = plate_path(owner.id) if isinstance(owner, Plate) else map_path(owner.id)
@@ -66,7 +66,7 @@ def units_of(job: State, owner: Map | Plate, nodes: tuple[Node, ...] | None = No
     return found
 
 
-def _units(job: State, owner: Map | Plate, path: str, nodes: tuple[Node, ...]) -> tuple[Unit, ...]:
+def _units(job: FrameJob, owner: Map | Plate, path: str, nodes: tuple[Node, ...]) -> tuple[Unit, ...]:
     heads = {node.id for node in nodes if _encloses(job, node)}
     members: dict[str, list[Node]] = {}
     outer = []
@@ -81,12 +81,12 @@ def _units(job: State, owner: Map | Plate, path: str, nodes: tuple[Node, ...]) -
     return tuple(found)
 
 
-def _encloses(job: State, node: Node) -> bool:
+def _encloses(job: FrameJob, node: Node) -> bool:
     kind = job.engine.operators.get("step", node.kind)
     return kind is not None and issubclass(kind, Step) and kind.encloses
 
 
-def _staggered(job: State, owner: Map | Plate, path: str, node: Node, inside: list[Node]) -> list[Unit]:
+def _staggered(job: FrameJob, owner: Map | Plate, path: str, node: Node, inside: list[Node]) -> list[Unit]:
     """The units of a node: once, or as often as it is staggered, each time as it was so much earlier."""
     values = with_shared(job.shot, node).values
     kind = job.engine.operators.get("effect" if isinstance(owner, Plate) else "step", node.kind)
@@ -104,7 +104,9 @@ def _staggered(job: State, owner: Map | Plate, path: str, node: Node, inside: li
     return found
 
 
-def _unit(now: State, job: State, owner: Map | Plate, path: str, node: Node, inside: list[Node]) -> tuple[Unit, ...]:
+def _unit(
+    now: FrameJob, job: FrameJob, owner: Map | Plate, path: str, node: Node, inside: list[Node]
+) -> tuple[Unit, ...]:
     """The unit of a node; none where it does nothing; several where its parts can stand among their neighbours.
 
     job: the shot when its numbers are taken, which for a staggered one is not now.
@@ -130,7 +132,7 @@ def _unit(now: State, job: State, owner: Map | Plate, path: str, node: Node, ins
     return parts if not parts or unit.plain else (Unit(node, operator, own, parts, key),)
 
 
-def _has_its_map(job: State, operator: Step, path: str) -> bool:
+def _has_its_map(job: FrameJob, operator: Step, path: str) -> bool:
     """Whether a coupling has the map it needs; where it has not, that is said."""
     if not operator.needs_map:
         return True
@@ -143,7 +145,7 @@ def _has_its_map(job: State, operator: Step, path: str) -> bool:
     return any(step.on for step in map.recipe)
 
 
-def _key(now: State, job: State, owner: Map | Plate, operator: Step, node: Node) -> tuple[Hashable, ...]:
+def _key(now: FrameJob, job: FrameJob, owner: Map | Plate, operator: Step, node: Node) -> tuple[Hashable, ...]:
     """What a step's result depends on. job: the shot when its numbers are taken; what lies beneath is that of now."""
     refers = references(job, operator)
     key: tuple[Hashable, ...] = (operator.key(), job.depends(operator, operator.timed()), refers)
@@ -160,7 +162,7 @@ def _key(now: State, job: State, owner: Map | Plate, operator: Step, node: Node)
     return key
 
 
-def references(job: State, operator: Operator, without: Container[str] = ()) -> tuple[Hashable, ...]:
+def references(job: FrameJob, operator: Operator, without: Container[str] = ()) -> tuple[Hashable, ...]:
     """Return what the maps and plates depend on that an operator refers to; `without`: parameters passed over.
 
     Derived from its declaration, so that nobody can forget one. What closes a loop is refused when it is computed.
@@ -185,7 +187,7 @@ def references(job: State, operator: Operator, without: Container[str] = ()) -> 
     return tuple(found)
 
 
-def _found_once(job: State, path: str, find: Callable[[], tuple[Hashable, ...]]) -> tuple[Hashable, ...]:
+def _found_once(job: FrameJob, path: str, find: Callable[[], tuple[Hashable, ...]]) -> tuple[Hashable, ...]:
     if path in job.keys:
         return job.keys[path]
     if path in job.keys_under_way:
@@ -198,7 +200,7 @@ def _found_once(job: State, path: str, find: Callable[[], tuple[Hashable, ...]])
     return job.keys[path]
 
 
-def reads_plates(job: State, owner: Map | Plate, units: tuple[Unit, ...]) -> bool:
+def reads_plates(job: FrameJob, owner: Map | Plate, units: tuple[Unit, ...]) -> bool:
     """Return whether what a chain makes may depend on other plates than its own."""
     operator = job.operator("plate", owner, plate_path(owner.id)) if isinstance(owner, Plate) else None
     gathers = isinstance(operator, PlateKind) and operator.gathers
@@ -215,13 +217,13 @@ def reads_plates(job: State, owner: Map | Plate, units: tuple[Unit, ...]) -> boo
     )
 
 
-def map_key(job: State, id: str) -> tuple[Hashable, ...]:
+def map_key(job: FrameJob, id: str) -> tuple[Hashable, ...]:
     """Return what a map's finished values depend on; nothing where there is no such map."""
     map = job.shot.map(id)
     return () if map is None else key_of(units_of(job, map))
 
 
-def plate_key(job: State, id: str, *, with_effects: bool) -> tuple[Hashable, ...]:
+def plate_key(job: FrameJob, id: str, *, with_effects: bool) -> tuple[Hashable, ...]:
     """Return what a plate's finished picture depends on: its numbers, its file and time, its effects."""
     plate = job.shot.plate(id)
     operator = job.operator("plate", plate, plate_path(id)) if plate is not None else None
@@ -238,29 +240,29 @@ def plate_key(job: State, id: str, *, with_effects: bool) -> tuple[Hashable, ...
     return (*found, *key_of(units_of(job, plate))) if with_effects else found
 
 
-def _camera_key(job: State) -> tuple[Hashable, ...]:
+def _camera_key(job: FrameJob) -> tuple[Hashable, ...]:
     """What places seen by a camera plate depend on; found once for a frame."""
     if job.cameras is None:
         job.cameras = _cameras(job)
     return job.cameras
 
 
-def _cameras(job: State) -> tuple[Hashable, ...]:
+def _cameras(job: FrameJob) -> tuple[Hashable, ...]:
     cameras = ((plate, job.operator("plate", plate, plate_path(plate.id))) for plate in eyes(job))
     return tuple((plate.on, plate.start, plate.end, camera.key()) for plate, camera in cameras if camera is not None)
 
 
-def beneath_key(job: State, lens: Plate) -> tuple[Hashable, ...]:
+def beneath_key(job: FrameJob, lens: Plate) -> tuple[Hashable, ...]:
     """Return what the picture beneath a plate depends on: every plate below it, in order, and the ground."""
     return (job.shot.ground, job.moment.frame, job.look.key(), *_row_key(job, below(job, lens)))
 
 
-def members_key(job: State, group: Plate) -> tuple[Hashable, ...]:
+def members_key(job: FrameJob, group: Plate) -> tuple[Hashable, ...]:
     """Return what the plates in a group make together depends on."""
     return (job.look.key(), *_row_key(job, stacked(job, group.id)))
 
 
-def _row_key(job: State, plates: tuple[Plate, ...]) -> tuple[Hashable, ...]:
+def _row_key(job: FrameJob, plates: tuple[Plate, ...]) -> tuple[Hashable, ...]:
     return tuple(
         (plate.on and in_time(plate, job.moment.frame), plate_key(job, plate.id, with_effects=True)) for plate in plates
     )
@@ -283,7 +285,7 @@ def key_of(units: tuple[Unit, ...]) -> tuple[Hashable, ...]:
     return tuple(unit.key for unit in units)
 
 
-def rest_of(job: State, units: tuple[Unit, ...], otherwise: float) -> float:
+def rest_of(job: FrameJob, units: tuple[Unit, ...], otherwise: float) -> float:
     """Return the rest level after units: that of the last source, or `otherwise` where there is none."""
     for number in reversed(range(len(units))):
         unit = units[number]

@@ -10,7 +10,7 @@ from functools import partial
 
 import numpy as np
 
-from nimble_quake.conventions import Affine, Field, Frames, Picture, Warp
+from nimble_quake.conventions import Affine, Field, Picture, Warp
 from nimble_quake.errors import LimitError, MediaError, ShotError
 from nimble_quake.operators.plate_kind import PlateKind, Raster
 from nimble_quake.raster import affine
@@ -22,13 +22,13 @@ from nimble_quake.render.cache import Same, Weighed
 from nimble_quake.render.circles import own_picture
 from nimble_quake.render.depth import InDepth
 from nimble_quake.render.groups import in_time, plate_operator
+from nimble_quake.render.job import FrameJob
 from nimble_quake.render.pictures import Clear, Ground, PictureSpace, PlacedRaster, bounded, longest
 from nimble_quake.render.pins import pinned, unpinned
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import Unit, edge_of, members_key, plate_key, references, units_of
 from nimble_quake.render.pull import Chain, mask_values
-from nimble_quake.render.state import Engine, State
-from nimble_quake.shot.model import Node, Plate, Shot
+from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import plate_path
 
 PLACING = frozenset(PlateKind.declared)
@@ -53,7 +53,7 @@ class Layer:
 
 
 def plate_layer(
-    job: State,
+    job: FrameJob,
     plate: Plate,
     grid: Grid,
     *,
@@ -89,21 +89,21 @@ def plate_layer(
 READS_ITSELF = "the plate reads itself"
 
 
-def finished(job: State, plate: Plate) -> AbstractContextManager[None]:
+def finished(job: FrameJob, plate: Plate) -> AbstractContextManager[None]:
     """Note that a plate's picture, with its effects, is under way. Raises ShotError where it is already."""
     return job.under_way.on(plate_path(plate.id), READS_ITSELF, 'switch "With effects" off')
 
 
-def _own_picture(job: State, plate: Plate) -> AbstractContextManager[None]:
+def _own_picture(job: FrameJob, plate: Plate) -> AbstractContextManager[None]:
     """The same for its picture without its effects."""
     return job.under_way.on(own_picture(plate_path(plate.id)), READS_ITSELF, "let it show, or be seen by, another")
 
 
-def _units(job: State, plate: Plate, upto: int | None) -> tuple[Unit, ...]:
+def _units(job: FrameJob, plate: Plate, upto: int | None) -> tuple[Unit, ...]:
     return units_of(job, plate, plate.effects if upto is None else plate.effects[:upto])
 
 
-def _in_depth(job: State, plate: Plate, lies: Placement, units: tuple[Unit, ...]) -> tuple[Unit, ...]:
+def _in_depth(job: FrameJob, plate: Plate, lies: Placement, units: tuple[Unit, ...]) -> tuple[Unit, ...]:
     """The units of a plate after the one that turns it in depth, where it is turned."""
     if lies.seen is None:
         return units
@@ -116,7 +116,7 @@ def _in_depth(job: State, plate: Plate, lies: Placement, units: tuple[Unit, ...]
     )
 
 
-def _own_layer(job: State, plate: Plate, operator: PlateKind, units: tuple[Unit, ...], grid: Grid) -> Layer | None:
+def _own_layer(job: FrameJob, plate: Plate, operator: PlateKind, units: tuple[Unit, ...], grid: Grid) -> Layer | None:
     """A plate that has a picture of its own."""
     lies = lies_of(job, plate, operator)
     units = _in_depth(job, plate, lies, units)
@@ -129,14 +129,14 @@ def _own_layer(job: State, plate: Plate, operator: PlateKind, units: tuple[Unit,
     return None if ground is None else _layer(job, plate, operator, units, ground, grid)
 
 
-def _overhang(grid: Grid, job: State) -> float:
+def _overhang(grid: Grid, job: FrameJob) -> float:
     """How far a grid reaches beyond the frame, in shot pixels: what fills everything is made there too."""
     right, low = grid.x0 + grid.width * grid.step, grid.y0 + grid.height * grid.step
     return max(0.0, -grid.x0, -grid.y0, right - job.moment.width, low - job.moment.height)
 
 
 def _layer(
-    job: State, plate: Plate, operator: PlateKind, units: tuple[Unit, ...], ground: Ground | None, grid: Grid
+    job: FrameJob, plate: Plate, operator: PlateKind, units: tuple[Unit, ...], ground: Ground | None, grid: Grid
 ) -> Layer | None:
     """What effects make of a ground, on the part of the grid where they make anything."""
     if ground is None:
@@ -165,7 +165,7 @@ def _layer(
     return Layer(picture, left, top, warp, ground.bits8, cover=cover)
 
 
-def _cover(job: State, operator: PlateKind, part: Grid, path: str) -> Field | None:
+def _cover(job: FrameJob, operator: PlateKind, part: Grid, path: str) -> Field | None:
     """Where a plate's mask and matte let it be seen, (H, W, 1); None: everywhere."""
     cover = mask_values(job, operator.mask, part, path) if operator.mask else None
     if cover is not None and operator.mask_invert:
@@ -176,7 +176,7 @@ def _cover(job: State, operator: PlateKind, part: Grid, path: str) -> Field | No
     return matte if cover is None else cover * matte
 
 
-def _sure(job: State, units: tuple[Unit, ...], part: Grid) -> bool:
+def _sure(job: FrameJob, units: tuple[Unit, ...], part: Grid) -> bool:
     """Whether effects carry a picture no farther than they said before they were run."""
     if len(units) != 1 or not units[0].operator.sure:
         return False
@@ -184,7 +184,7 @@ def _sure(job: State, units: tuple[Unit, ...], part: Grid) -> bool:
     return part.x0 >= 0 and part.y0 >= 0 and right <= job.moment.width and low <= job.moment.height
 
 
-def _matte(job: State, operator: PlateKind, grid: Grid, path: str) -> Field | None:
+def _matte(job: FrameJob, operator: PlateKind, grid: Grid, path: str) -> Field | None:
     """Where another plate lets this one be seen, (H, W, 1); None, and a word about it, where it is not there."""
     other = job.shot.plate(operator.matte)
     if other is None:
@@ -200,18 +200,18 @@ def _matte(job: State, operator: PlateKind, grid: Grid, path: str) -> Field | No
     return np.float32(1) - shares if operator.matte_invert else shares
 
 
-def effects_chain(job: State, plate: Plate, units: tuple[Unit, ...], ground: Ground) -> Chain:
+def effects_chain(job: FrameJob, plate: Plate, units: tuple[Unit, ...], ground: Ground) -> Chain:
     """Return what effects make of a plate's ground, as an image."""
     return Chain(job, plate, units, ground, PictureSpace(ground, job.shot.linear))
 
 
-def lies_of(job: State, plate: Plate, operator: PlateKind) -> Placement:
+def lies_of(job: FrameJob, plate: Plate, operator: PlateKind) -> Placement:
     """Return where a plate lies."""
     return pinned(job, operator, plate, unpinned(job, operator, plate))
 
 
 def _ground(
-    job: State, plate: Plate, operator: PlateKind, lies: Placement, units: tuple[Unit, ...], grid: Grid, bleed: float
+    job: FrameJob, plate: Plate, operator: PlateKind, lies: Placement, units: tuple[Unit, ...], grid: Grid, bleed: float
 ) -> PlacedRaster | None:
     """The plate's own picture, where it lies."""
     back = affine.inverse(lies.place)
@@ -237,7 +237,7 @@ def _ground(
 
 
 def _ground_at(
-    job: State,
+    job: FrameJob,
     plate: Plate,
     units: tuple[Unit, ...],
     grid: Grid,
@@ -256,7 +256,7 @@ def _ground_at(
     return PlacedRaster(none, affine.IDENTITY, "empty", lies, (*key, "none"), then)
 
 
-def _shown_plainly(job: State, operator: PlateKind, lies: Placement, grid: Grid) -> Raster | None:
+def _shown_plainly(job: FrameJob, operator: PlateKind, lies: Placement, grid: Grid) -> Raster | None:
     """The picture of another plate that is shown as it is, to be sampled once; None where it has to be made first."""
     shows = operator.shows_plainly()
     if shows is None or operator.crop() is not None:
@@ -282,7 +282,7 @@ def _shown_plainly(job: State, operator: PlateKind, lies: Placement, grid: Grid)
 
 
 def _gathered(
-    job: State, operator: PlateKind, plate: Plate, lies: Placement, grid: Grid, bleed: float
+    job: FrameJob, operator: PlateKind, plate: Plate, lies: Placement, grid: Grid, bleed: float
 ) -> Raster | None:
     """What a plate is made of, on the part of the frame that is seen of it once it is placed."""
     back = affine.inverse(lies.place)
@@ -331,7 +331,9 @@ def _seen_area(back: Affine, grid: Grid, bleed: float, frame: tuple[float, float
     return Grid(left / scale, top / scale, width, height, scale)
 
 
-def _raster(job: State, operator: PlateKind, plate: Plate, lies: Placement, grid: Grid, bleed: float) -> Raster | None:
+def _raster(
+    job: FrameJob, operator: PlateKind, plate: Plate, lies: Placement, grid: Grid, bleed: float
+) -> Raster | None:
     zoom_x, zoom_y = (max(s * grid.scale, 1e-6) for s in affine.scales(lies.place))
     bleed = math.ceil(bleed / 64) * 64.0 if operator.endless else 0.0
     numbers = tuple((name, operator.values[name]) for name in operator.declared if name not in PLACING)
@@ -392,11 +394,13 @@ def on_whole(layer: Layer | None, grid: Grid) -> Picture:
     return out
 
 
-def bars_shown(engine: Engine, shot: Shot, frame: Frames, plate_id: str) -> tuple[float, float, float, float]:
-    """Return what share of a plate's own picture is dark bars at a frame: left, right, top, bottom."""
-    job, plate = State(engine, shot, frame), shot.plate(plate_id)
+def bars_shown(job: FrameJob, plate_id: str) -> tuple[float, float, float, float]:
+    """Return what share of a plate's own picture is dark bars now: left, right, top, bottom."""
+    plate = job.shot.plate(plate_id)
     operator = plate_operator(job, plate) if plate is not None else None
     if plate is None or operator is None or operator.endless or operator.beneath or operator.gathers:
         return (0.0, 0.0, 0.0, 0.0)
-    raster = _raster(job, operator, plate, lies_of(job, plate, operator), frame_grid(shot.width, shot.height), 0.0)
+    raster = _raster(
+        job, operator, plate, lies_of(job, plate, operator), frame_grid(job.shot.width, job.shot.height), 0.0
+    )
     return (0.0, 0.0, 0.0, 0.0) if raster is None else bars_of(raster.picture)

@@ -12,7 +12,7 @@ from collections import Counter
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Any, Protocol, TypeAlias
+from typing import Protocol, TypeAlias
 
 import msgspec
 import numpy as np
@@ -28,8 +28,8 @@ from nimble_quake.raster.light import to_encoded, to_linear
 from nimble_quake.render.cache import Same
 from nimble_quake.render.closing import closed, goes_on
 from nimble_quake.render.combine import combined, mixed
+from nimble_quake.render.job import FrameJob, NodeAround
 from nimble_quake.render.plan import Unit, key_of, reads_plates, rest_of, units_of
-from nimble_quake.render.state import State
 from nimble_quake.shot.model import Map, Node, Plate
 from nimble_quake.shot.paths import chain_of, owner_path
 
@@ -78,7 +78,7 @@ class Space(Protocol):
 class Chain:
     """Units over a ground: itself an image."""
 
-    job: State
+    job: FrameJob
     owner: Map | Plate
     units: tuple[Unit, ...]
     ground: Image
@@ -124,7 +124,7 @@ MOST_LOOKS = 400
 """How often the steps of one frame may look at other times, so that echoes of echoes end."""
 
 
-def _units_then(chain: Chain, then: State) -> tuple[Unit, ...]:
+def _units_then(chain: Chain, then: FrameJob) -> tuple[Unit, ...]:
     """The units at another time: the same nodes with the numbers they have then."""
     nodes = chain_of(chain.owner)
     ids = {unit.node.id for unit in chain.units} | {u.node.id for outer in chain.units for u in outer.inner}
@@ -183,7 +183,7 @@ def _encoded(chain: Chain, unit: Unit) -> bool:
     return chain.space.picture and chain.job.shot.linear and not unit.operator.in_light
 
 
-def _then(chain: Chain, unit: Unit) -> State:
+def _then(chain: Chain, unit: Unit) -> FrameJob:
     """The shot when a unit's numbers are taken: now, or earlier where it is staggered."""
     return chain.job.earlier(unit.behind) if unit.behind else chain.job
 
@@ -191,46 +191,61 @@ def _then(chain: Chain, unit: Unit) -> State:
 def context(chain: Chain, unit: Unit, grid: Grid) -> Context:
     """Return what the last step of a chain knows besides its numbers."""
     before, operator, then = chain.lead(1), unit.operator, _then(chain, unit)
-    shown: Callable[[Values], Values] = to_encoded if _encoded(chain, unit) else _as_it_is
-
-    def below(on: Grid, seconds: Seconds | None = None) -> Values:
-        if seconds is None or seconds == chain.job.moment.seconds:
-            return shown(before.on(on))
-        if not operator.sees_other_times:
-            raise RuntimeError("a step asks for another time without saying so: `sees_other_times` must tell it")
-        return shown(before.at(seconds).on(on))
-
     rest = before.rest
     if chain.space.picture and not isinstance(operator, PointShaper):
         rest = 0.0  # what is added to a picture, or taken from it, is so about nothing at all
-    reader = chain.space.reader(chain if then is chain.job else replace(chain, job=then), grid)
-    more: dict[str, Any] = {"steps_before": below, "picture": chain.space.picture, "maps": reader}
-    if operator.sees_beneath:
-        more["under_plate"] = partial(chain.job.beneath_picture, owner_path(unit.path))
-    if operator.sees_other_times:
-        most = chain.job.engine.moments.most
-        more["at_frames"] = partial(_at_frames, before, unit.path, shown)
-        more["most_moments"] = lambda on: most(on.width * on.height)
-    return then.context(operator, unit.node, unit.path, rest, **more)
+    then.path = unit.path
+    around = ChainAround(then, operator, unit.node, unit.path, chain, unit, grid)
+    moving, picture = then.engine.known.moving(unit.node), chain.space.picture
+    return Context(then.moment_for(operator), then, rest, moving, unit.path, picture, around)
 
 
-def _as_it_is(values: Values) -> Values:
-    return values
+@dataclass(frozen=True)
+class ChainAround(NodeAround):
+    """What the last step of a chain may ask, on a grid: the steps before it, maps, what lies beneath its plate."""
 
+    chain: Chain
+    unit: Unit
+    grid: Grid
 
-def _at_frames(
-    before: Chain, path: str, shown: Callable[[Values], Values], grid: Grid, frames: NDArray[np.int32]
-) -> Values:
-    """What the steps before show, each pixel at a frame of its own."""
-    job = before.job
+    @property
+    def maps(self) -> MapReader:
+        chain = self.chain if self.job is self.chain.job else replace(self.chain, job=self.job)
+        return chain.space.reader(chain, self.grid)
 
-    def make(frame: int) -> Values:
-        job.forget_looks()  # as many as there are frames: they are kept, and counted by memory
-        return shown(before.at(frame / float(job.shot.rate)).on(grid))
+    def below(self, grid: Grid, seconds: Seconds | None) -> Values:
+        before = self.chain.lead(1)
+        if seconds is not None and seconds != self.chain.job.moment.seconds:
+            if not self.unit.operator.sees_other_times:
+                raise RuntimeError("a step asks for another time without saying so: `sees_other_times` must tell it")
+            before = before.at(seconds)
+        return self._shown(before.on(grid))
 
-    key = (path, *before.stands_on(), job.shot.linear, grid)
-    now = (round(job.moment.frame) if float(job.moment.frame).is_integer() else NO_FRAME, shown(before.on(grid)))
-    return job.engine.moments.shown(key, frames, make, (0.0, 1.0) if before.space.picture else (-0.5, 1.5), now)
+    def moments(self, grid: Grid, frames: NDArray[np.int32]) -> Values:
+        if not self.unit.operator.sees_other_times:
+            return super().moments(grid, frames)
+        before, job = self.chain.lead(1), self.chain.job
+
+        def make(frame: int) -> Values:
+            job.forget_looks()  # as many as there are frames: they are kept, and counted by memory
+            return self._shown(before.at(frame / float(job.shot.rate)).on(grid))
+
+        key = (self.path, *before.stands_on(), job.shot.linear, grid)
+        frame = round(job.moment.frame) if float(job.moment.frame).is_integer() else NO_FRAME
+        now = (frame, self._shown(before.on(grid)))
+        return job.engine.moments.shown(key, frames, make, (0.0, 1.0) if before.space.picture else (-0.5, 1.5), now)
+
+    def most_moments(self, grid: Grid) -> int:
+        return self.chain.job.engine.moments.most(grid.width * grid.height)
+
+    def beneath(self, grid: Grid) -> Values:
+        if not self.unit.operator.sees_beneath:
+            return super().beneath(grid)
+        job = self.chain.job
+        return job.services.beneath_picture(job, owner_path(self.path), grid)
+
+    def _shown(self, values: Values) -> Values:
+        return to_encoded(values) if _encoded(self.chain, self.unit) else values
 
 
 def neighbours(units: tuple[Unit, ...]) -> tuple[Unit, ...]:
@@ -253,7 +268,7 @@ def _runs_itself(operator: Shaper, kind: type[Coordinate] | type[PointShaper]) -
     return operator.alone or type(operator).run is not kind.run
 
 
-def _timed_together(job: State, units: tuple[Unit, ...], run: Callable[[], Values]) -> Values:
+def _timed_together(job: FrameJob, units: tuple[Unit, ...], run: Callable[[], Values]) -> Values:
     """Run neighbours in one go; their cost is shared evenly among them, without that of what they asked for."""
     began, inner = time.perf_counter(), sum(job.costs.values())
     out = run()
@@ -319,13 +334,13 @@ def _with_alpha(grey: Field, cover: Field, opacity: float) -> Field:
     return out
 
 
-def _mask(job: State, unit: Unit, grid: Grid) -> Field | None:
+def _mask(job: FrameJob, unit: Unit, grid: Grid) -> Field | None:
     """A step's mask as (H, W, 1), held to 0...1; None where it has none."""
     operator = unit.operator
     return mask_values(job, operator.mask, grid, unit.path) if operator.mask and not operator.masks_strength else None
 
 
-def mask_values(job: State, id: str, grid: Grid, path: str) -> Field | None:
+def mask_values(job: FrameJob, id: str, grid: Grid, path: str) -> Field | None:
     """Return a map as a mask: (H, W, 1) within 0...1; None, and a word about it, where there is no such map."""
     values = job.map_values(id, grid)
     if values is None:

@@ -17,9 +17,9 @@ from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.raster.place import fitted
 from nimble_quake.raster.places import Places
 from nimble_quake.raster.sample import fetch
+from nimble_quake.render.job import FrameJob
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import map_key
-from nimble_quake.render.state import State
 
 MOST_SAMPLES = 40_000_000
 """No larger part of a map is computed for being looked up; what lies farther is held at its border."""
@@ -33,7 +33,7 @@ def _nothing(grid: Grid, rest: float) -> Field:
 class PictureReader:
     """Reads maps for the effects of a plate: fixed to the frame, or to the plate where it lies."""
 
-    job: State
+    job: FrameJob
     lies: Placement
     scale: float
 
@@ -113,7 +113,7 @@ class PictureReader:
 class RecipeReader:
     """Reads maps for couplings in a recipe; an empty id is what the steps before made."""
 
-    job: State
+    job: FrameJob
     below: Callable[[Grid], Field]
     ground_rest: float
     scale: float

@@ -9,7 +9,7 @@ from contextlib import nullcontext
 
 from nimble_quake.raster.rows import on_one_thread
 from nimble_quake.render.bench import BenchRequest, BenchResponse, answer
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 
 DEFAULT_BUDGET = 88 * 2**20
 WORKERS = 2

@@ -18,23 +18,23 @@ from nimble_quake.raster.places import Places
 from nimble_quake.raster.split import Split
 from nimble_quake.render.cache import Same
 from nimble_quake.render.groups import below, blended_apart, in_time, plate_operator
+from nimble_quake.render.job import FrameJob, Look
 from nimble_quake.render.pictures import Clear, Ground, bounded, fetched
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import beneath_key, edge_of, units_of
 from nimble_quake.render.plates import Layer, effects_chain, finished, lies_of, plate_layer
-from nimble_quake.render.state import Look, State
 from nimble_quake.shot.model import Plate
 
 Colour: TypeAlias = tuple[float, float, float, float]
 
 
-def stack_on(job: State, plates: tuple[Plate, ...], grid: Grid) -> Picture:
+def stack_on(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> Picture:
     """Return plates (the top one first) blended over the shot's ground, on a grid."""
     r, g, b, a = linear_colour(job.shot.ground) if job.shot.linear else job.shot.ground
     return stack_over(job, plates, grid, (r * a, g * a, b * a, a))
 
 
-def stack_over(job: State, plates: tuple[Plate, ...], grid: Grid, ground: Colour) -> Picture:
+def stack_over(job: FrameJob, plates: tuple[Plate, ...], grid: Grid, ground: Colour) -> Picture:
     """Return plates (the top one first) blended over a premultiplied colour, on a grid."""
     lens = next((n for n, plate in enumerate(plates) if _is_lens(job, plate)), None)
     canvas = None if lens is None else _through_lens(job, plates[lens], plates[lens + 1 :], grid, ground)
@@ -89,7 +89,7 @@ def _upto(plate: Plate, look: Look) -> int | None:
     return look.upto[1] if look.upto is not None and look.upto[0] == plate.id else None
 
 
-def _shown(job: State, plate: Plate) -> PlateKind | None:
+def _shown(job: FrameJob, plate: Plate) -> PlateKind | None:
     """The plate's operator, where it is seen at all now."""
     if not plate.on or not in_time(plate, job.moment.frame):
         return None
@@ -97,7 +97,7 @@ def _shown(job: State, plate: Plate) -> PlateKind | None:
     return None if operator is None or operator.opacity <= 0 else operator
 
 
-def _is_lens(job: State, plate: Plate) -> bool:
+def _is_lens(job: FrameJob, plate: Plate) -> bool:
     operator = _shown(job, plate)
     return operator is not None and operator.beneath and bool(units_of(job, plate))
 
@@ -106,7 +106,7 @@ MOST_BEYOND = 0.5
 """A lens sees no more of what lies beyond the frame than this share of its longer side."""
 
 
-def _through_lens(job: State, plate: Plate, below: tuple[Plate, ...], grid: Grid, background: Colour) -> Picture:
+def _through_lens(job: FrameJob, plate: Plate, below: tuple[Plate, ...], grid: Grid, background: Colour) -> Picture:
     """What lies beneath a lens, with the lens over it. What it pulls in from beyond the frame is made once, with it."""
     operator = _shown(job, plate)
     assert operator is not None
@@ -146,7 +146,7 @@ def _laid(beneath: Picture, layer: Layer, operator: PlateKind, grid: Grid, lies:
     return canvas
 
 
-def beneath_of(job: State, plate: Plate, grid: Grid) -> Beneath:
+def beneath_of(job: FrameJob, plate: Plate, grid: Grid) -> Beneath:
     """Return what lies beneath a lens, for one that reads the lens by itself."""
     operator = plate_operator(job, plate)
     assert operator is not None
@@ -162,7 +162,7 @@ def beneath_of(job: State, plate: Plate, grid: Grid) -> Beneath:
 class Beneath(Ground):
     """All that lies beneath a lens: made once on `outer`, a little larger than the frame."""
 
-    job: State
+    job: FrameJob
     lens: Plate
     plates: tuple[Plate, ...]
     outer: Grid

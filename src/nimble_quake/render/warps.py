@@ -6,7 +6,7 @@ from nimble_quake.conventions import Warp
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.raster.grid import Grid
 from nimble_quake.render.groups import plate_operator
-from nimble_quake.render.job import Job
+from nimble_quake.render.job import FrameJob
 from nimble_quake.render.pictures import Clear, composed
 from nimble_quake.render.plan import Unit, units_of
 from nimble_quake.render.plates import effects_chain, lies_of
@@ -14,7 +14,7 @@ from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import find, node_path, owner_path
 
 
-def warp_of(job: Job, path: str, grid: Grid, *, whole: bool = False) -> Warp | None:
+def warp_of(job: FrameJob, path: str, grid: Grid, *, whole: bool = False) -> Warp | None:
     """Return how far the samples of a grid look, (2, H, W) shot pixels: by one effect, or by all of its plate.
 
     None where nothing moves. Steps that make new images between are passed over.

@@ -10,13 +10,13 @@ from nimble_quake.operators.steps import Step
 from nimble_quake.raster.colour import channel
 from nimble_quake.raster.grid import frame_grid
 from nimble_quake.render.groups import in_time
-from nimble_quake.render.job import Job
+from nimble_quake.render.job import FrameJob
 from nimble_quake.render.maps import map_field, map_rest
 from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import find, owner_path, plate_path
 
 
-def why_still(job: Job, path: str) -> str:
+def why_still(job: FrameJob, path: str) -> str:
     """Return why the quake at a path moves nothing now; empty where it does move the picture."""
     why = why_by_settings(job, path)
     node = find(job.shot, path) if path else None
@@ -39,7 +39,7 @@ def why_still(job: Job, path: str) -> str:
     return "The map is flat at its rest level" if float(np.abs(values - rest).max()) < 0.002 else ""
 
 
-def why_by_settings(job: Job, path: str) -> str:
+def why_by_settings(job: FrameJob, path: str) -> str:
     """Return why the quake at a path moves nothing now, as far as that is seen without computing its map."""
     node = find(job.shot, path) if path else None
     plate = find(job.shot, owner_path(path)) if path else None

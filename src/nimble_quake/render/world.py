@@ -25,7 +25,7 @@ from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.paths import all_nodes, find, kind_of, real_path, value_name
 
 if TYPE_CHECKING:
-    from nimble_quake.render.state import Engine
+    from nimble_quake.render.engine import Engine
 
 Asked: TypeAlias = tuple[str, Frames]
 """A value by its path, and a frame."""

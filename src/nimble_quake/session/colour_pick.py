@@ -7,8 +7,8 @@ import numpy as np
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.params.kinds import Rgba
 from nimble_quake.raster.grid import Grid
-from nimble_quake.render.job import Job
 from nimble_quake.render.plates import on_whole, plate_layer
+from nimble_quake.render.services import frame_job
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import find, kind_of, node_path, owner_path, siblings
@@ -25,7 +25,7 @@ def colour_under(session: Session, path: str, x: float, y: float) -> Rgba | None
     owner = find(session.shot, owner_path(path))
     plates = [owner] if isinstance(owner, Plate) and kind_of(path) == "effect" else list(session.shot.plates)
     grid = Grid(float(round(x)) - SIDE // 2, float(round(y)) - SIDE // 2, SIDE, SIDE, 1.0)
-    job = Job(session.engine, session.shot, session.frame)
+    job = frame_job(session.engine, session.shot, session.frame)
     for plate in plates:
         if not isinstance(plate, Plate) or not plate.on:
             continue

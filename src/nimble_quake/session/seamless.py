@@ -14,9 +14,11 @@ from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.kinds import Formula, Keys, Rate, drivers_of, is_moving, keys_of
 from nimble_quake.params.kinds import Number, Pairs, Param
 from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.render.job import Engine, Job
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.job import FrameJob
 from nimble_quake.render.maps import map_field
 from nimble_quake.render.resolving import shown_value
+from nimble_quake.render.services import frame_job
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.settings import set_shot
 from nimble_quake.shot.model import Node, Shot
@@ -43,7 +45,7 @@ def leaks(engine: Engine, shot: Shot, go_on: Callable[[], bool] = lambda: True) 
     found = [leak for path, node in all_nodes(shot) for leak in _values(engine, shot, path, node)]
     said = {owner_path(leak.path) for leak in found}
     grid = frame_grid(shot.width, shot.height, min(1.0, ACROSS / shot.width))
-    ends = Job(engine, shot, 0), Job(engine, shot, shot.length)
+    ends = frame_job(engine, shot, 0), frame_job(engine, shot, shot.length)
     for map in shot.maps:
         path = map_path(map.id)
         if go_on() and path not in said and _differ(ends, lambda job, map=map: map_field(job, map, grid)):  # type: ignore[misc]
@@ -55,11 +57,11 @@ def leaks(engine: Engine, shot: Shot, go_on: Callable[[], bool] = lambda: True) 
     return found
 
 
-def _plain(id: str, grid: Grid, job: Job) -> Any:
+def _plain(id: str, grid: Grid, job: FrameJob) -> Any:
     return job.plate_picture(id, grid, with_effects=False)[0]
 
 
-def _differ(ends: tuple[Job, Job], look: Callable[[Job], Any]) -> bool:
+def _differ(ends: tuple[FrameJob, FrameJob], look: Callable[[FrameJob], Any]) -> bool:
     try:
         first, last = (np.array(look(job)) for job in ends)
     except NimbleQuakeError:
@@ -71,7 +73,7 @@ def _values(engine: Engine, shot: Shot, path: str, node: Node) -> list[Leak]:
     operator = engine.operators.get(kind_of(path), node.kind)
     if operator is None or not node.on:
         return []
-    begin, end = Job(engine, shot, 0).moment, Job(engine, shot, shot.length).moment
+    begin, end = frame_job(engine, shot, 0).moment, frame_job(engine, shot, shot.length).moment
     closes = shot.seamless and operator.family == "source"
     goes_on = not closes and "loop" not in operator.declared and not getattr(operator, "media_param", "")
     found = []

@@ -13,6 +13,7 @@ from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import placed_values
 from nimble_quake.render.plates import bars_shown
+from nimble_quake.render.services import frame_job
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.add import add_map, add_plate, add_step
 from nimble_quake.shot.edits.brackets import bracketed, freed
@@ -298,7 +299,7 @@ def crop_bars(session: Session, path: str) -> None:
         session.told.emit("Choose a plate with a picture first")
         return
     try:
-        left, right, top, bottom = bars_shown(session.engine, session.shot, session.frame, plate.id)
+        left, right, top, bottom = bars_shown(frame_job(session.engine, session.shot, session.frame), plate.id)
     except NimbleQuakeError as wrong:  # it is too large to be looked at, or its file is gone
         session.told.emit(wrong.line())
         return

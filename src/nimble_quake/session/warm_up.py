@@ -32,9 +32,10 @@ from nimble_quake.raster.noise import noise3
 from nimble_quake.raster.offsets import scaled_offsets
 from nimble_quake.raster.sample import FILTERS, fetch
 from nimble_quake.render.combine import combined
+from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.job import Engine, Job
 from nimble_quake.render.maps import map_field
+from nimble_quake.render.services import frame_job
 from nimble_quake.samples import FOLDER, samples
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot
@@ -131,7 +132,7 @@ def _recipe(operator: type[Operator], values: dict[str, object], before: str = "
     first = () if operator.family == "source" else (Node(id="b", kind="noise"), Node(id="c", kind=before))
     map = Map(id="m", name="", recipe=(*first, step))
     shot = Shot(width=96, height=72, maps=(map,))
-    map_field(Job(Engine(), shot, 3), map, frame_grid(96, 72))
+    map_field(frame_job(Engine(), shot, 3), map, frame_grid(96, 72))
 
 
 def _pictures() -> Iterator[Callable[[], None]]:
@@ -166,7 +167,7 @@ def _looked_at(shot: Shot, scales: tuple[float, ...], frames: tuple[int, ...] = 
     for frame in frames:
         for scale in scales:
             with contextlib.suppress(NimbleQuakeError):  # a plate without its file shows nothing
-                frame_picture(Job(engine, shot, frame), scale)
+                frame_picture(frame_job(engine, shot, frame), scale)
 
 
 def main(words: list[str]) -> None:

@@ -16,9 +16,9 @@ from nimble_quake.operators.base import Operator
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Number, Outline, Param, Place
-from nimble_quake.render.job import Job
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plates import lies_of
+from nimble_quake.render.services import frame_job
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import is_shown
 from nimble_quake.shot.model import Plate
@@ -57,7 +57,7 @@ class Handles:
         if not isinstance(plate, Plate):
             return None
         try:
-            job = Job(self.session.engine, self.session.shot, self.session.frame)
+            job = frame_job(self.session.engine, self.session.shot, self.session.frame)
             operator = job.operator("plate", plate, self.node())
             if not isinstance(operator, PlateKind) or operator.endless:
                 return None

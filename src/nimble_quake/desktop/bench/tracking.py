@@ -14,7 +14,7 @@ from nimble_quake.desktop.bench.viewer import Viewer
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.operators.base import Tracked
-from nimble_quake.render.job import Job
+from nimble_quake.render.services import frame_job
 from nimble_quake.session import tracking
 from nimble_quake.session.state import Session
 from nimble_quake.session.work import Work
@@ -98,7 +98,7 @@ class Tracking(QObject):
             return None
         depends = (self.session.shot, self.session.frame, path, self.session.engine.tracks.stamp())
         if self._last is None or self._last[0] != depends:
-            job = Job(self.session.engine, self.session.shot, self.session.frame)
+            job = frame_job(self.session.engine, self.session.shot, self.session.frame)
             self._last = (depends, job.tracked(owner_id(path)))
         return self._last[1]
 

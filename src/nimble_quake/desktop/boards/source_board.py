@@ -18,7 +18,7 @@ from nimble_quake.desktop.boards.cells import THUMB, Cells
 from nimble_quake.desktop.boards.entries import Entry, effect_entries, kinds, recipes, sample_shots, varied
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.render.bench import frame_thumbnail, plate_thumbnail, thumbnail
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.session import library, variations
 from nimble_quake.session.state import Session
 

@@ -26,7 +26,7 @@ from nimble_quake.errors import BadInput, Cancelled, NimbleQuakeError
 from nimble_quake.export.order import Order, refuse_impossible
 from nimble_quake.export.rendering import Progress, Rendered, render
 from nimble_quake.farm.where import Where
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.state import Session
 from nimble_quake.session.work import duration

@@ -15,7 +15,7 @@ from nimble_quake.errors import Cancelled, NimbleQuakeError, SaveFailed
 from nimble_quake.export.order import Stamp
 from nimble_quake.export.rendering import Progress, Rendered, render_on
 from nimble_quake.farm.where import Where
-from nimble_quake.render.job import Engine
+from nimble_quake.render.engine import Engine
 from nimble_quake.session.queue.queue import Entry, Queue
 from nimble_quake.session.queue.stored import DONE, FAILED, INCOMPLETE, RUNNING, WAITING, Status, put, take, wish_of
 from nimble_quake.session.tracking import track_folders
