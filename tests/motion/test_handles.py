@@ -9,8 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from nimble_quake.motion import handles
-from nimble_quake.motion.keyed import keyed_value
 from nimble_quake.motion.kinds import Key, Keys
+from nimble_quake.motion.kinds.keys import keyed_value
 
 HILL = tuple(Key(frame=f, value=v, after="smooth") for f, v in ((0.0, 0.0), (10.0, 40.0), (30.0, 90.0), (40.0, 10.0)))
 FRAMES = np.linspace(0, 40, 161)

@@ -12,10 +12,9 @@ from scipy.integrate import quad
 from helpers import moment
 from nimble_quake.errors import FormulaError
 from nimble_quake.motion.formula import evaluate
-from nimble_quake.motion.integral import integral
-from nimble_quake.motion.keyed import keyed_value
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
-from nimble_quake.motion.resolve import value_at
+from nimble_quake.motion.kinds.keys import keyed_value
+from nimble_quake.motion.motion import integral, value_at
 from nimble_quake.params.kinds import Number
 
 

@@ -8,7 +8,7 @@ import pytest
 from media.test_sound import write_wav
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate
-from nimble_quake.motion.resolve import value_at
+from nimble_quake.motion.motion import value_at
 from nimble_quake.samples import draw_sound
 from nimble_quake.session import gestures, motions, sounds, verbs
 from nimble_quake.session.state import Session

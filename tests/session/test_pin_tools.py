@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from nimble_quake.motion.driver import drivers
-from nimble_quake.motion.keyed import keyed_value
 from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate
+from nimble_quake.motion.kinds.keys import keyed_value
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job

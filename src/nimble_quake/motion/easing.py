@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
-from nimble_quake.motion.kinds import EASE_IN_OUT, Ease
+from typing import TypeAlias
+
+Ease: TypeAlias = tuple[float, float, float, float]
+EASE_IN_OUT: Ease = (0.42, 0.0, 0.58, 1.0)
+"""CSS Easing 1, ease-in-out."""
 
 PRESETS: dict[str, Ease] = {
     "linear": (0.0, 0.0, 1.0, 1.0),

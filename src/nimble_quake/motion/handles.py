@@ -10,8 +10,8 @@ from collections.abc import Sequence
 
 import msgspec
 
-from nimble_quake.motion.keyed import slope_at
 from nimble_quake.motion.kinds import Ease, Key
+from nimble_quake.motion.kinds.keys import slope_at
 
 NEAR = 0.02
 """Slopes that differ by less than this share are one line."""

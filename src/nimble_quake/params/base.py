@@ -55,6 +55,7 @@ class Param:
     name: str = ""
 
     animatable = False
+    takes_keys = True
     accumulates = False
     unit = ""
     factor = 1.0

@@ -150,6 +150,8 @@ class Face(Words):
 class MediaFile(Words):
     """A file on disk: absolute while the shot is open, relative to the shot in its file."""
 
+    takes_keys = False
+
     most: int = 4096
     sort: str = "picture"
     """Which files the chooser shows: picture, artwork, clip, sound, or data (a map of places)."""

@@ -12,7 +12,7 @@ from typing import Any, Protocol
 from nimble_quake.conventions import Field, Frames, Picture, Seconds
 from nimble_quake.errors import LimitError, NimbleQuakeError, one_line
 from nimble_quake.media.pool import MediaPool
-from nimble_quake.motion.resolve import value_at
+from nimble_quake.motion.motion import value_at
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Around, Context, Operator, Tracked
 from nimble_quake.raster.grid import Grid

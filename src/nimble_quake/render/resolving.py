@@ -11,9 +11,7 @@ import numpy as np
 
 from nimble_quake.conventions import Frames
 from nimble_quake.errors import NimbleQuakeError
-from nimble_quake.motion.integral import integral
-from nimble_quake.motion.kinds import Rate, is_moving
-from nimble_quake.motion.resolve import value_at
+from nimble_quake.motion.motion import Motion, integral, is_moving, value_at
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Operator
 from nimble_quake.params.kinds import Colour, Number, Pairs, Param, Stop, Stops
@@ -117,12 +115,10 @@ MOST_KNOWN = 4096
 
 
 def _closed(param: Param, value: Any, moment: Moment) -> Any:
-    """A rate as it is in a seamless shot: an angle turns a whole number of times over its length."""
-    if not (moment.loops and isinstance(value, Rate) and isinstance(param, Number) and param.ring):
+    """A motion as it is in a seamless shot."""
+    if not moment.loops or not isinstance(value, Motion):
         return value
-    seconds = moment.length / float(moment.rate)
-    turns = round(value.per_second * seconds / 360)
-    return Rate(value.start, 360 * turns / seconds) if value.per_second else value
+    return value.closing(moment, isinstance(param, Number) and param.ring)
 
 
 def _number(param: Param, value: Any, moment: Moment, start: Frames) -> Any:

@@ -2,22 +2,18 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any, TypeVar
 
 import msgspec
 
 from nimble_quake.conventions import MAX_FRAMES
-from nimble_quake.errors import FormulaError, LimitError
-from nimble_quake.motion.driver import Driver
-from nimble_quake.motion.formula import parsed
-from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate
+from nimble_quake.errors import LimitError
+from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Colour, MediaFile, Param, Words
 from nimble_quake.shot.model import Map, Marker, Node, Plate, Shot
 from nimble_quake.shotfile.codec import MOST, MOST_BEATS
 from nimble_quake.shotfile.names import plain_name
-from nimble_quake.shotfile.values import FARTHEST, MOST_KEYS, MOST_LAYERS
 
 LONGEST_NAME = 200
 Item = TypeVar("Item", bound=msgspec.Struct)
@@ -119,56 +115,7 @@ def _replaced(item: Item, **fields: Any) -> Item:
 
 def _value(param: Param, value: Any) -> Any:
     """The nearest value or motion a file can hold; None, the default, where there is none."""
-    if isinstance(value, Keys):
-        if isinstance(param, MediaFile):
-            return None
-        keys = {key.frame: key for key in (_key(param, key) for key in value.keys[:MOST_KEYS]) if key is not None}
-        return Keys(tuple(keys[frame] for frame in sorted(keys))) if keys else None
-    if isinstance(value, Rate):
-        start, speed = param.held(value.start), _numbers(value.per_second)
-        return None if start is None or not param.animatable or not param.size else Rate(start, speed)
-    if isinstance(value, Formula):
-        if not param.animatable or not param.size:
-            return None
-        try:
-            parsed(value.text, param.size)
-        except FormulaError:
-            return None
-        return value
-    if isinstance(value, Driven | Layered):
-        return _driven(param, value) if param.animatable and param.size else None
+    if isinstance(value, Motion):
+        return value.held(param)
     clean = param.held(value)
     return plain_name(clean) if isinstance(param, MediaFile) and clean else clean
-
-
-def _driven(param: Param, value: Driven | Layered) -> Any:
-    if isinstance(value, Layered):
-        first = _value(param, value.first)
-        over = tuple(_driven(param, part) for part in value.over[:MOST_LAYERS])
-        return Layered(first, over) if first is not None and over else first
-    settings = {name: declared.held(value.driver.values[name]) for name, declared in value.driver.declared.items()}
-    driver: Driver = type(value.driver)({name: kept for name, kept in settings.items() if kept is not None})
-    return Driven(_sized(param, value.base), _sized(param, value.amount), driver)
-
-
-def _sized(param: Param, value: Any) -> Any:
-    """Numbers for a value, one for each of its numbers."""
-    numbers = _numbers(value if isinstance(value, tuple) else (value,))
-    whole = tuple(numbers[min(n, len(numbers) - 1)] for n in range(param.size))
-    return whole if param.size > 1 else whole[0]
-
-
-def _key(param: Param, key: Key) -> Key | None:
-    value = param.held(key.value)
-    if value is None or not math.isfinite(key.frame):
-        return None
-    x1, y1, x2, y2 = (_numbers(number) for number in key.ease)
-    ease = (min(max(x1, 0.0), 1.0), y1, min(max(x2, 0.0), 1.0), y2)
-    return _replaced(key, frame=_numbers(key.frame), value=value, ease=ease)
-
-
-def _numbers(value: Any) -> Any:
-    """A number or tuple of numbers, finite and within what a file holds."""
-    if isinstance(value, tuple):
-        return tuple(_numbers(number) for number in value)
-    return min(max(float(value), -FARTHEST), FARTHEST) if math.isfinite(value) else 0.0

@@ -6,39 +6,31 @@ from typing import Any
 
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.driver import drivers
-from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate, is_moving
-from nimble_quake.motion.resolve import value_at
+from nimble_quake.motion.kinds import Driven, Key, Keys, Layered, Motion, is_moving, motions
+from nimble_quake.motion.motion import value_at
 from nimble_quake.params.kinds import Colour, Number, Param
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.paths import real_path
 
-PLAIN = {"still": "Still", "keys": "Keys", "rate": "Rate", "formula": "Formula"}
-"""The motions that are not drivers, with their names."""
-
 
 def motion_kinds(param: Param) -> dict[str, str]:
-    """Return the motions a value can have, with their titles."""
-    if not param.size:  # points, words and switches have no speed
-        return {"still": "Still", "keys": "Keys"}
-    return PLAIN | {kind: driver.title for kind, driver in drivers().items()}
+    """Return the motions a value can have, with their titles; points, words and switches have no speed."""
+    plain = {each.word: each.title for each in motions() if each.title and (param.size or each.any_value)}
+    driven = {kind: driver.title for kind, driver in drivers().items()} if param.size else {}
+    return {"still": "Still"} | plain | driven
 
 
 def kind_of_motion(value: Any) -> str:
     """Return which of `motion_kinds` a value has; what is laid over it does not count."""
-    if isinstance(value, Layered):
-        return kind_of_motion(value.first)
-    if isinstance(value, Driven):
-        return value.driver.kind
-    words = ((Keys, "keys"), (Rate, "rate"), (Formula, "formula"))
-    return next((word for motion, word in words if isinstance(value, motion)), "still")
+    return value.kind if isinstance(value, Motion) else "still"
 
 
 def usual_of(param: Param) -> tuple[float, float]:
     """Return the span of values that are common for a parameter."""
     if isinstance(param, Number):
         return param.usual
-    return (0.0, 1.0) if isinstance(param, Colour) or getattr(param, "factor", 1.0) != 1 else (-100.0, 100.0)
+    return (0.0, 1.0) if isinstance(param, Colour) or param.factor != 1 else (-100.0, 100.0)
 
 
 def driven(session: Session, path: str, kind: str, *, over: bool = False) -> Driven:
@@ -61,12 +53,9 @@ def begun(session: Session, path: str, kind: str) -> Any:
     now, param = session.shown(path), session.param(path)
     if param is None or kind == "still":
         return now
-    if kind == "keys":
-        return Keys((Key(frame=float(session.frame), value=now),))
-    if kind == "rate":
-        return Rate(now, (0.0,) * param.size if param.size > 1 else 0.0)
-    if kind == "formula":
-        return Formula(", ".join(f"{n:g}" for n in (now if isinstance(now, tuple) else (now,))))
+    plain = next((each for each in motions() if each.word == kind and each.title), None)
+    if plain is not None:
+        return plain.begun(now, session.frame, param.size)
     return driven(session, path, kind)
 
 

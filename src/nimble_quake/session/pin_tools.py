@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import msgspec
 
-from nimble_quake.motion.kinds import Key, keys_of
+from nimble_quake.motion.kinds import Key, pins_of
 from nimble_quake.params.kinds import Number, Param
 from nimble_quake.session.motions import corners
 from nimble_quake.session.pins import Chosen, by_path
@@ -26,7 +26,7 @@ def all_pins(session: Session) -> Chosen:
         (value_path(path, name), key.frame)
         for path, node in all_nodes(session.shot)
         for name, value in node.values.items()
-        for key in (getattr(keys_of(value), "keys", ()))
+        for key in pins_of(value)
     }
 
 
@@ -170,7 +170,7 @@ def with_span(shot: Shot, path: str, span: tuple[int, int], *, pins: bool) -> Sh
         chosen = {
             (value_path(path, name), key.frame)
             for name, value in node.values.items()
-            for key in getattr(keys_of(value), "keys", ())
+            for key in pins_of(value)
             if first <= key.frame <= end
         }
         shot = _each(shot, chosen, lambda keys: [_carried(key, first, to, times) for key in keys])

@@ -10,8 +10,7 @@ from typing import Any
 import numpy as np
 
 from nimble_quake.errors import NimbleQuakeError
-from nimble_quake.motion.driver import Driver
-from nimble_quake.motion.kinds import Formula, Keys, Rate, drivers_of, is_moving, keys_of
+from nimble_quake.motion.kinds import Motion, is_moving
 from nimble_quake.params.kinds import Number, Pairs, Param
 from nimble_quake.raster.grid import Grid, frame_grid
 from nimble_quake.render.engine import Engine
@@ -109,15 +108,7 @@ def _same(param: Param, first: Any, last: Any) -> bool:
 
 
 def _cure(raw: Any) -> str:
-    if isinstance(raw, Rate):
-        return "a rate never comes back: use a wave, or pins"
-    if isinstance(raw, Formula):
-        return "use terms that swing a whole number of times over the shot"
-    keys: Keys | None = keys_of(raw)
-    if keys is not None:
-        return "give its last pin, at the shot's end, the value of the first"
-    kinds: list[Driver] = list(drivers_of(raw))
-    return f"its {kinds[0].title.lower()} is not the same at the end" if kinds else "make its end its beginning"
+    return raw.how_to_close() if isinstance(raw, Motion) else "make its end its beginning"
 
 
 def toggle(session: Session) -> None:

@@ -11,8 +11,7 @@ import msgspec
 
 from nimble_quake.errors import MotionError, NimbleQuakeError
 from nimble_quake.media.pool import file_stamp
-from nimble_quake.motion.kinds import Driven, Key, Keys, Layered, Rate, keys_of, with_keys_of
-from nimble_quake.motion.resolve import value_at
+from nimble_quake.motion.kinds import Key, Keys, Motion, keys_of, with_keys_of
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
@@ -279,24 +278,9 @@ class Session:
         shot, old, param = self.shot, self.raw(path), self.param(path)
         if param is not None and param.sets:
             shot = set_value(shot, f"{node_path(path)}/{param.sets[0]}", param.sets[1])
-        if keys_of(old) is not None:
-            return set_key(shot, path, float(self.frame), self._beneath(path, value))
-        if isinstance(old, Rate):
-            return set_value(shot, path, Rate(_shifted(old, value, self.moment.seconds), old.per_second))
-        if isinstance(old, Layered):
-            return set_value(shot, path, Layered(self._beneath(path, value), old.over))
-        if isinstance(old, Driven):  # what is seen now goes to the value asked for: its base is shifted
-            return set_value(shot, path, Driven(_less(value, self.shown(path), old.base), old.amount, old.driver))
-        return set_value(shot, path, value)
-
-    def _beneath(self, path: str, value: Any) -> Any:
-        """A value without what the motions laid over it add now."""
-        raw = self.raw(path)
-        if not isinstance(raw, Layered):
-            return value
-        param = self.param(path)
-        own = value_at(raw.first, self.moment, param.size if param else 1)
-        return _less(value, value_at(raw, self.moment, param.size if param else 1), own)
+        size = param.size if param is not None else 1
+        new = old.with_value(value, self.moment, size) if isinstance(old, Motion) else value
+        return set_value(shot, path, new)
 
     def set(self, path: str, value: Any, label: str = "") -> None:
         """Change a value now, inside the gesture under way or as a step of its own."""
@@ -333,7 +317,9 @@ class Session:
     def start_moving(self, path: str) -> None:
         """Give a still value its first key, here; take the key here away from one that moves by keys."""
         path = real_path(self.shot, path)
-        old, now = self.raw(path), self._beneath(path, self.shown(path))
+        old, now, param = self.raw(path), self.shown(path), self.param(path)
+        if isinstance(old, Motion):
+            now = old.below(now, self.moment, param.size if param else 1)
         held = keys_of(old)
         if held is not None:
             keys = [key for key in held.keys if key.frame != self.frame]
@@ -415,16 +401,3 @@ class Session:
         if frame != self.frame:
             self.frame = frame
             self.moved.emit()
-
-
-def _less(wanted: Any, shown: Any, base: Any) -> Any:
-    """A base changed by as much as what is wanted differs from what is shown."""
-    if isinstance(base, tuple):
-        return tuple(b + w - s for b, w, s in zip(base, wanted, shown, strict=True))
-    return base + wanted - shown
-
-
-def _shifted(rate: Rate, value: Any, seconds: float) -> Any:
-    if isinstance(value, tuple):
-        return tuple(v - s * seconds for v, s in zip(value, rate.per_second, strict=True))
-    return value - rate.per_second * seconds

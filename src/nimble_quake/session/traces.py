@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_quake.errors import NimbleQuakeError
-from nimble_quake.motion.resolve import values_at
+from nimble_quake.motion.motion import values_at
 from nimble_quake.params.kinds import Param
 from nimble_quake.session.state import Session
 

@@ -12,6 +12,7 @@ import msgspec
 
 from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE, Json
 from nimble_quake.errors import NimbleQuakeError, ShotError
+from nimble_quake.motion.reading import Note
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Colour, MediaFile, shown
@@ -19,7 +20,7 @@ from nimble_quake.shot.groups import MOST_DEEP, Holding
 from nimble_quake.shot.model import FORMAT, Map, Marker, Node, Plate, Shot
 from nimble_quake.shotfile.names import name_of_text, text_of_name
 from nimble_quake.shotfile.upgrades import recipe_upgraded, shot_upgraded
-from nimble_quake.shotfile.values import Note, decoded_value, encoded_value
+from nimble_quake.shotfile.values import decoded_value, encoded_value
 
 MOST = {"plates": 1000, "maps": 500, "effects": 100, "recipe": 200, "markers": 10_000, "sounds": 100, "bands": 200}
 MOST_BEATS = 100_000

@@ -14,7 +14,7 @@ from nimble_quake.desktop.widgets.course_plot import CoursePlot
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.formula import FUNCTIONS, NAMES, READERS, parsed
 from nimble_quake.motion.kinds import Driven, Formula, Layered, Rate
-from nimble_quake.motion.resolve import value_at
+from nimble_quake.motion.motion import value_at
 from nimble_quake.params.kinds import Param
 from nimble_quake.session import motions
 from nimble_quake.session.state import Session

@@ -7,7 +7,7 @@ from typing import Any
 
 import msgspec
 
-from nimble_quake.motion.kinds import Key, Keys, keys_of, with_keys_of
+from nimble_quake.motion.kinds import Key, Keys, pins_of, with_keys_of
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import found_node, value_name
@@ -15,9 +15,7 @@ from nimble_quake.shot.paths import found_node, value_name
 
 def keys_at(shot: Shot, path: str) -> tuple[Key, ...]:
     """Return the keys of the value at a path; none where it does not move by keys."""
-    value = found_node(shot, path).values.get(value_name(path))
-    keys = keys_of(value)
-    return keys.keys if keys is not None else ()
+    return pins_of(found_node(shot, path).values.get(value_name(path)))
 
 
 def with_keys(shot: Shot, path: str, keys: Iterable[Key]) -> Shot:

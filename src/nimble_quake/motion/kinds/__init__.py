@@ -1,0 +1,59 @@
+"""The motions a value can have, one file each, and what is asked of them by all."""
+
+from __future__ import annotations
+
+from functools import cache
+from typing import Any
+
+from nimble_quake.declared.discovery import classes_in
+from nimble_quake.motion.easing import EASE_IN_OUT, Ease
+from nimble_quake.motion.kinds.driven import Driven
+from nimble_quake.motion.kinds.formula import Formula
+from nimble_quake.motion.kinds.keys import AFTER, Key, Keys
+from nimble_quake.motion.kinds.layered import Layered
+from nimble_quake.motion.kinds.rate import Rate
+from nimble_quake.motion.motion import Motion, asks_shot, drivers_of, is_moving
+
+
+@cache
+def motions() -> tuple[type[Motion], ...]:
+    """Return every kind of motion, in the order of menus."""
+    return tuple(sorted(classes_in(__name__, Motion), key=lambda motion: (motion.rank, motion.word)))
+
+
+def keys_of(value: Any) -> Keys | None:
+    """Return the keys a value moves by, also where other motions are laid over them; None for none."""
+    first = value.first if isinstance(value, Layered) else value
+    return first if isinstance(first, Keys) else None
+
+
+def pins_of(value: Any) -> tuple[Key, ...]:
+    """Return the keys of a value one by one; none where it does not move by keys."""
+    keys = keys_of(value)
+    return keys.keys if keys is not None else ()
+
+
+def with_keys_of(value: Any, keys: Any) -> Any:
+    """Return a value that moves by these keys instead (or holds this still value), with what is laid over it."""
+    return Layered(keys, value.over) if isinstance(value, Layered) else keys
+
+
+__all__ = [
+    "AFTER",
+    "EASE_IN_OUT",
+    "Driven",
+    "Ease",
+    "Formula",
+    "Key",
+    "Keys",
+    "Layered",
+    "Motion",
+    "Rate",
+    "asks_shot",
+    "drivers_of",
+    "is_moving",
+    "keys_of",
+    "motions",
+    "pins_of",
+    "with_keys_of",
+]

@@ -1,0 +1,242 @@
+"""Keys: the value at some frames, and how it goes on between them."""
+
+from __future__ import annotations
+
+import math
+from bisect import bisect_right
+from functools import lru_cache
+from typing import Any, Self
+
+import msgspec
+import numpy as np
+
+from nimble_quake.conventions import Frames, Json
+from nimble_quake.errors import ShotError
+from nimble_quake.motion.easing import EASE_IN_OUT, Ease, ease
+from nimble_quake.motion.integral import Clamp, Numbers, as_it_is, as_tuple
+from nimble_quake.motion.motion import Motion
+from nimble_quake.motion.reading import Reading, nearest, number
+from nimble_quake.motion.timing import Moment
+from nimble_quake.params.kinds import Param, shown
+
+AFTER = ("smooth", "straight", "eased", "hold")
+"""How a value goes on after a key: without a corner, straight, by its Bézier curve, or not at all."""
+MOST_KEYS = 20_000
+PARTS = 64
+"""Pieces that are integrated each by itself where a value is held."""
+NODES, WEIGHTS = np.polynomial.legendre.leggauss(12)
+"""Gauss-Legendre quadrature of a piece between two keys: exact for the cubic of smooth ones."""
+
+
+class Key(msgspec.Struct, frozen=True, kw_only=True):
+    """A keyframe: the value at a frame, and how it goes on to the next one."""
+
+    frame: float
+    value: Any
+    after: str = "smooth"
+    ease: Ease = EASE_IN_OUT
+
+    @classmethod
+    def decoded(cls, param: Param, raw: Json, reading: Reading) -> Key:
+        """Return what a file holds. Raises ShotError."""
+        if not isinstance(raw, dict):
+            raise ShotError(f"expected a key, got {shown(raw)}")
+        after = raw.get("after", "smooth")
+        if after not in AFTER:
+            raise ShotError(f"{shown(after)} is no way to go on", cure="use one of " + ", ".join(AFTER))
+        ease = raw.get("ease", list(EASE_IN_OUT))
+        if not isinstance(ease, list) or len(ease) != 4:
+            raise ShotError(f"expected an ease of four numbers, got {shown(ease)}")
+        x1, y1, x2, y2 = (number(item) for item in ease)
+        if not (0 <= x1 <= 1 and 0 <= x2 <= 1):
+            raise ShotError("the times of an ease lie from 0 to 1", cure="keep its 1st and 3rd number there")
+        value = reading.still(param, raw.get("value"))
+        return cls(frame=number(raw.get("frame")), value=value, after=str(after), ease=(x1, y1, x2, y2))
+
+    def encoded(self, param: Param) -> Json:
+        """Return it as JSON holds it."""
+        frame = int(self.frame) if float(self.frame).is_integer() else self.frame
+        found: dict[str, Json] = {"frame": frame, "value": param.encode(self.value), "after": self.after}
+        if self.after == "eased" or self.ease != EASE_IN_OUT:  # kept for the day it is eased again
+            found["ease"] = list(self.ease)
+        return found
+
+    def held(self, param: Param) -> Key | None:
+        """Return the nearest key that a file can hold; itself where that is it; None where there is none."""
+        value = param.held(self.value)
+        if value is None or not math.isfinite(self.frame):
+            return None
+        x1, y1, x2, y2 = (nearest(each) for each in self.ease)
+        ease = (min(max(x1, 0.0), 1.0), y1, min(max(x2, 0.0), 1.0), y2)
+        found = msgspec.structs.replace(self, frame=nearest(self.frame), value=value, ease=ease)
+        return self if found == self else found
+
+
+class Keys(Motion, frozen=True):
+    """A motion given by keys in order of their frames (at least one)."""
+
+    keys: tuple[Key, ...]
+
+    word = "keys"
+    title = "Keys"
+    rank = 10
+    any_value = True
+
+    def at(self, moment: Moment, size: int) -> Any:
+        return keyed_value(self, moment.frame)
+
+    def summed(self, moment: Moment, size: int, clamp: Clamp) -> Numbers:
+        """From one key to the next."""
+        frame = moment.frame
+        low, high = sorted((0.0, float(frame)))
+        frames = [key.frame for key in self.keys]
+        first, last = bisect_right(frames, low), bisect_right(frames, high)
+        cuts = [low, *(f for f in frames[first:last] if low < f < high), high]
+        total = np.zeros(size)
+        for a, b in zip(cuts, cuts[1:], strict=False):
+            total += _piece(self, a, b, clamp)
+        return tuple((total if frame >= 0 else -total).tolist())
+
+    def how_to_close(self) -> str:
+        return "give its last pin, at the shot's end, the value of the first"
+
+    @classmethod
+    def begun(cls, now: Any, frame: Frames, size: int) -> Self:
+        return cls((Key(frame=float(frame), value=now),))
+
+    def with_value(self, value: Any, moment: Moment, size: int) -> Keys:
+        return with_key(self, moment.frame, value)
+
+    def held(self, param: Param) -> Keys | None:
+        if not param.takes_keys:
+            return None
+        keys = {key.frame: key for key in (key.held(param) for key in self.keys[:MOST_KEYS]) if key is not None}
+        return Keys(tuple(keys[frame] for frame in sorted(keys))) if keys else None
+
+    @classmethod
+    def decoded(cls, param: Param, raw: dict[str, Json], reading: Reading) -> Keys:
+        found = raw["keys"]
+        if not isinstance(found, list) or not 1 <= len(found) <= MOST_KEYS:
+            raise ShotError(f"expected 1 to {MOST_KEYS} keys, got {shown(found)}")
+        keys = {key.frame: key for key in (Key.decoded(param, item, reading) for item in found)}
+        return cls(tuple(keys[frame] for frame in sorted(keys)))
+
+    def encoded(self, param: Param) -> Json:
+        return {"keys": [key.encoded(param) for key in self.keys]}
+
+
+def with_key(motion: Keys, frame: Frames, value: Any) -> Keys:
+    """Return keys with the value set at a frame: the key there, or a new one that goes on like the one before it."""
+    before = [key for key in motion.keys if key.frame <= frame]
+    like = before[-1] if before else Key(frame=frame, value=value)
+    set_here = msgspec.structs.replace(like, frame=float(frame), value=value)
+    by_frame = {**{key.frame: key for key in motion.keys}, float(frame): set_here}
+    return Keys(tuple(by_frame[at] for at in sorted(by_frame)))
+
+
+@lru_cache(maxsize=4096)
+def _piece(motion: Keys, a: float, b: float, clamp: Clamp) -> Any:
+    if b <= a:
+        return 0.0
+    whole, held = _quadrature(motion, a, b, as_it_is), _quadrature(motion, a, b, clamp)
+    if np.array_equal(whole, held):
+        return whole
+    cuts = np.linspace(a, b, PARTS + 1).tolist()  # where a value is held its curve has a corner
+    return sum(_quadrature(motion, c, d, clamp) for c, d in zip(cuts, cuts[1:], strict=False))
+
+
+def _quadrature(motion: Keys, a: float, b: float, clamp: Clamp) -> Any:
+    middle, half = (a + b) / 2, (b - a) / 2
+    values = [as_tuple(clamp(keyed_value(motion, middle + half * node))) for node in NODES.tolist()]
+    return np.asarray(values).T @ WEIGHTS * half
+
+
+def keyed_value(motion: Keys, frame: Frames) -> Any:
+    """Return the value at a frame; before the first and after the last key that key's value."""
+    keys = motion.keys
+    index = bisect_right(keys, frame, key=lambda key: key.frame) - 1
+    if index < 0:
+        return keys[0].value
+    here = keys[index]
+    if index == len(keys) - 1 or here.after == "hold" or not _is_numbers(here.value):
+        return here.value
+    follow = keys[index + 1]
+    if _is_points(here.value):
+        return _points_at(keys, index, frame)
+    if isinstance(here.value, tuple) and len(here.value) != len(follow.value):
+        return here.value  # points came or went: there is nothing between
+    share = (frame - here.frame) / (follow.frame - here.frame)
+    if here.after == "smooth":
+        return _componentwise(_hermite, keys, index, share)
+    if here.after == "eased":
+        share = ease(here.ease, share)
+    return _mix(here.value, follow.value, share)
+
+
+def _is_numbers(value: Any) -> bool:
+    single = isinstance(value, float | int) and not isinstance(value, bool)
+    return single or _is_tuple_of_numbers(value) or _is_points(value)
+
+
+def _is_points(value: Any) -> bool:
+    """Whether a value is a list of points, which are keyed as one."""
+    return isinstance(value, tuple) and bool(value) and all(type(v) is tuple and _is_tuple_of_numbers(v) for v in value)
+
+
+def _points_at(keys: tuple[Key, ...], index: int, frame: Frames) -> Any:
+    """Points between two keys, each as its numbers are; where their count differs the earlier ones stay."""
+    near = range(max(0, index - 1), min(len(keys), index + 3))
+    if len(keys[index].value) != len(keys[index + 1].value):
+        return keys[index].value
+    alike = [keys[n] for n in near if len(keys[n].value) == len(keys[index].value)]
+    flat = tuple(
+        Key(frame=k.frame, value=tuple(v for point in k.value for v in point), after=k.after, ease=k.ease)
+        for k in alike
+    )
+    found = keyed_value(Keys(flat), frame)
+    size = len(keys[index].value[0])
+    return tuple(tuple(found[n : n + size]) for n in range(0, len(found), size))
+
+
+def _is_tuple_of_numbers(value: Any) -> bool:
+    return isinstance(value, tuple) and all(isinstance(v, float | int) for v in value)
+
+
+def _mix(a: Any, b: Any, share: float) -> Any:
+    if isinstance(a, tuple):
+        return tuple(x + (y - x) * share for x, y in zip(a, b, strict=True))
+    return a + (b - a) * share
+
+
+def _componentwise(curve: Any, keys: tuple[Key, ...], index: int, share: float) -> Any:
+    first = keys[index].value
+    if isinstance(first, tuple):  # keys of another length have no slope to give
+        apart = [n for n, key in enumerate(keys) if len(key.value) != len(first)]
+        low = max((n + 1 for n in apart if n < index), default=0)
+        high = min((n for n in apart if n > index), default=len(keys))
+        keys, index = keys[low:high], index - low
+    frames = [key.frame for key in keys]
+    if not isinstance(first, tuple):
+        return curve(frames, [key.value for key in keys], index, share)
+    return tuple(curve(frames, [key.value[n] for key in keys], index, share) for n in range(len(first)))
+
+
+def _hermite(frames: list[float], values: list[float], index: int, share: float) -> float:
+    """Cubic Hermite between keys; slopes by Fritsch and Carlson's harmonic mean, so it never overshoots a key."""
+    width = frames[index + 1] - frames[index]
+    start, end = values[index], values[index + 1]
+    m0, m1 = (slope_at(frames, values, at) * width for at in (index, index + 1))
+    s, s2, s3 = share, share * share, share * share * share
+    return start * (2 * s3 - 3 * s2 + 1) + m0 * (s3 - 2 * s2 + s) + end * (3 * s2 - 2 * s3) + m1 * (s3 - s2)
+
+
+def slope_at(frames: list[float], values: list[float], at: int) -> float:
+    """The slope at a key, per frame; level at the ends and at peaks."""
+    if at == 0 or at == len(frames) - 1:
+        return 0.0
+    left, right = frames[at] - frames[at - 1], frames[at + 1] - frames[at]
+    before, after = (values[at] - values[at - 1]) / left, (values[at + 1] - values[at]) / right
+    if before * after <= 0:
+        return 0.0
+    w1, w2 = 2 * right + left, right + 2 * left
+    return (w1 + w2) / (w1 / before + w2 / after)
