@@ -8,6 +8,11 @@ from PyQt6 import QtTest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from nimble_quake.desktop.settings.panel import SettingsPanel
+from nimble_quake.operators.registry import registry
+from nimble_quake.session.state import Session
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+
 QTest: Any = QtTest.QTest
 """Its stubs declare its static functions as methods."""
 
@@ -64,3 +69,26 @@ def named(window: QWidget, name: str, kind: Any = QWidget) -> Any:
 def click(widget: QWidget, at: QPoint | None = None, button=LEFT) -> None:
     """Click a widget at a place, else in its middle."""
     QTest.mouseClick(widget, button, pos=widget.rect().center() if at is None else at)
+
+
+def session_with(family: str, kind: str) -> tuple[Session, str]:
+    """A session whose shot has the operator, and its path."""
+    node = Node(id="x", kind=kind)
+    session = Session()
+    if family in ("source", "shaper"):
+        steps = (node,) if family == "source" else (Node(id="base", kind="noise"), node)
+        session.take(Shot(maps=(Map(id="m", name="M", recipe=steps),)))
+        return session, "maps/m/steps/x"
+    if family in ("quake", "finish"):
+        session.take(Shot(plates=(Plate(id="p", kind="fill", effects=(node,)),)))
+        return session, "plates/p/effects/x"
+    if family == "sound":
+        session.take(Shot(bands=(node,)))
+        return session, "bands/x"
+    session.take(Shot(plates=(Plate(id="x", kind=kind),)))
+    return session, "plates/x"
+
+
+def unfolded(panel: SettingsPanel, kind: str) -> None:
+    operators = [op for op in registry().all() if op.kind == kind]
+    panel.opened[kind] = [section for op in operators for section in op.sections]

@@ -15,7 +15,7 @@ NimbleQuakeError
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Self
 
 LONGEST_LINE = 300
 """Characters of a message; what a file brings in may be longer."""
@@ -45,6 +45,16 @@ class NimbleQuakeError(Exception):
     def __init__(self, what: str, *, where: str = "", cure: str = "") -> None:
         self.what, self.where, self.cure = what, where, cure
         super().__init__(self.line())
+
+    def anew(self) -> Self:
+        """Return the same error, not raised yet.
+
+        What is kept to be raised again is kept so: a raised one holds all that was under way when it came up, and more
+        each time it is raised.
+        """
+        found = type(self).__new__(type(self), self.line())
+        found.__dict__.update(self.__dict__)
+        return found
 
     def line(self) -> str:
         """The whole message in one line."""

@@ -6,6 +6,7 @@ import pytest
 from PyQt6.QtGui import QFontMetrics
 from PyQt6.QtWidgets import QWidget
 
+from driving import session_with, unfolded
 from nimble_quake.desktop.settings.panel import NameLabel, SettingsPanel
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.widgets.chooser import Chooser
@@ -13,36 +14,11 @@ from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, SlideField
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Choice, Toggle
-from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import is_shown
-from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 KINDS = [(operator.family, operator.kind) for operator in registry().all()]
 NARROW = 216
 """The pixels that a row of choices has in a window of 1280."""
-
-
-def session_with(family: str, kind: str) -> tuple[Session, str]:
-    """A session whose shot has the operator, and its path."""
-    node = Node(id="x", kind=kind)
-    session = Session()
-    if family in ("source", "shaper"):
-        steps = (node,) if family == "source" else (Node(id="base", kind="noise"), node)
-        session.take(Shot(maps=(Map(id="m", name="M", recipe=steps),)))
-        return session, "maps/m/steps/x"
-    if family in ("quake", "finish"):
-        session.take(Shot(plates=(Plate(id="p", kind="fill", effects=(node,)),)))
-        return session, "plates/p/effects/x"
-    if family == "sound":
-        session.take(Shot(bands=(node,)))
-        return session, "bands/x"
-    session.take(Shot(plates=(Plate(id="x", kind=kind),)))
-    return session, "plates/x"
-
-
-def unfolded(panel: SettingsPanel, kind: str) -> None:
-    operators = [op for op in registry().all() if op.kind == kind]
-    panel.opened[kind] = [section for op in operators for section in op.sections]
 
 
 @pytest.mark.parametrize(("family", "kind"), KINDS, ids=[f"{f}-{k}" for f, k in KINDS])

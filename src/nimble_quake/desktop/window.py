@@ -30,6 +30,7 @@ from nimble_quake.desktop.boards.source_board import SourceBoard
 from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
 from nimble_quake.desktop.dialogs.tracking_dialog import TrackingDialog
 from nimble_quake.desktop.faults import told_faults
+from nimble_quake.desktop.letting_go import LettingGo
 from nimble_quake.desktop.window_files import FileActions
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.render.bench import BenchResponse
@@ -72,6 +73,7 @@ class BenchWindow(FileActions):
         self.covering = Covering(session, self.frames, self.status)
         self.tracking = Tracking(session, self.picture_bay.viewer, self.status)
         self.drawing = Drawing(session, self.picture_bay.viewer)
+        LettingGo(session, self)
         keep_tracks(session)
         self._lay_out()
         self._join()

@@ -105,12 +105,14 @@ class MediaPool:
                     found = make()
                 except MediaError as wrong:
                     found = wrong
+                if isinstance(found, MediaError):
+                    found = found.anew()
                 self._open[key] = found
                 self._share_out()
             self._open.move_to_end(key)
             self._let_go()
         if isinstance(found, MediaError):
-            raise found
+            raise found.anew()
         return found
 
     def _let_go(self) -> None:

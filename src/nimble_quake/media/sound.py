@@ -130,13 +130,13 @@ class Recordings:
                 try:
                     found = read_sound(self._local(path))
                 except (MediaError, LimitError) as wrong:
-                    found = wrong
+                    found = wrong.anew()
                 self._kept[key] = found
                 self._let_go()
             else:
                 self._kept.move_to_end(key)
         if not isinstance(found, Recording):
-            raise found
+            raise found.anew()
         return found
 
     def _let_go(self) -> None:

@@ -89,7 +89,7 @@ class ShotWorld:
             self._answers[key] = answer
         self._asking.asked |= answer.asked
         if isinstance(answer.found, MotionError):
-            raise answer.found
+            raise answer.found.anew()
         return answer.found
 
     def _asked_for(self, path: str, moment: Moment) -> Answer:
@@ -110,7 +110,7 @@ class ShotWorld:
         except MotionError as wrong:
             if asking.under_way.paths and len(asking.asked) <= MOST_ASKED:
                 raise  # where a circle was entered counts: only who is asked for first knows all of it
-            return Answer(wrong, frozenset(asking.asked))
+            return Answer(wrong.anew(), frozenset(asking.asked))
         finally:
             asking.asked = before
 

@@ -60,6 +60,9 @@ class Session:
         """Paths of plates whose rows are folded away."""
         self.last_source: Any = None
         """The last source that was used (`verbs.Look`): new maps begin with it."""
+        self.gestured = Signal()
+        """(whether one is under way): a gesture has begun or ended."""
+        self._gesturing = False
         self.changed = Signal()
         """(set of paths, SHAPE, SETTINGS): the shot has changed."""
         self.selected = Signal()
@@ -155,11 +158,13 @@ class Session:
         """Change the shot as one step that can be undone."""
         before = self.shot
         self.history.edit(label, held(before, shot))
+        self._tell_gesture()
         self._tell(before)
 
     def begin(self, label: str) -> None:
         """Start a gesture, such as a drag."""
         self.history.begin(label)
+        self._tell_gesture()
 
     def change(self, shot: Shot) -> None:
         """Change the shot within a gesture."""
@@ -170,17 +175,20 @@ class Session:
     def commit(self) -> None:
         """End the gesture: all its changes are one step."""
         self.history.commit()
+        self._tell_gesture()
 
     def abort(self) -> None:
         """End the gesture and take its changes back."""
         before = self.shot
         self.history.abort()
+        self._tell_gesture()
         self._tell(before)
 
     def undo(self) -> None:
         """Take the last step back."""
         before = self.shot
         label = self.history.undo()
+        self._tell_gesture()
         self._tell(before)
         self.told.emit(f"Undone: {label}" if label else "There is nothing to undo")
 
@@ -188,8 +196,14 @@ class Session:
         """Do the last undone step again."""
         before = self.shot
         label = self.history.redo()
+        self._tell_gesture()
         self._tell(before)
         self.told.emit(f"Done again: {label}" if label else "There is nothing to do again")
+
+    def _tell_gesture(self) -> None:
+        if self.history.gesturing != self._gesturing:
+            self._gesturing = self.history.gesturing
+            self.gestured.emit(self._gesturing)
 
     def _tell(self, before: Shot) -> None:
         found = changes(before, self.shot)

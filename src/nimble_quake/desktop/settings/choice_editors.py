@@ -80,9 +80,13 @@ class FaceEditor(Bound):
         self.box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.box.addItems(faces())
         self.box.setToolTip(param.help)
-        self.box.textActivated.connect(self.send)
+        self.box.textActivated.connect(self._chosen)
         self.row.addWidget(self.box)
         self.setFocusProxy(self.box)
+
+    def _chosen(self, face: str) -> None:
+        if face != self.session.shown(self.path):  # leaving the list chooses what stands there once more
+            self.send(face)
 
     def refresh(self) -> None:
         self.box.setEditText(str(self.session.shown(self.path)))

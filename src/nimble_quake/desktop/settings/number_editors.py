@@ -26,7 +26,6 @@ class NumberEditor(Bound):
         if self.angle:
             self.gesture(self.angle.ring)
         self.gesture(self.field)
-        self.field.aborted.connect(session.abort)
         self.field.mark_clicked.connect(self.mark)
         self.setFocusProxy(self.field)
 

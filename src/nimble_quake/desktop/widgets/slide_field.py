@@ -60,7 +60,6 @@ class SlideField(QWidget):
     changing = pyqtSignal(float)
     """The new value, in the document's unit (a share, not %)."""
     ended = pyqtSignal()
-    aborted = pyqtSignal()
     mark_clicked = pyqtSignal()
 
     def __init__(
@@ -174,9 +173,6 @@ class SlideField(QWidget):
             self._end()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2):
             self.edit_text()
-        elif event.key() == Qt.Key.Key_Escape and self._drag is not None:
-            self._drag, self._active = None, False
-            self.aborted.emit()
         elif event.text() and event.text() in "0123456789-.+*/(":
             self.edit_text(event.text())
         else:
