@@ -34,13 +34,13 @@ from benchmarks.stack import FINISHES, copy_shots, finished, group_shots, played
 from nimble_quake.conventions import Field, Warp
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.registry import registry
-from nimble_quake.raster import affine
-from nimble_quake.raster.bends import levels_of
-from nimble_quake.raster.convert import to_screen
-from nimble_quake.raster.grid import frame_grid
-from nimble_quake.raster.places import Places
-from nimble_quake.raster.rows import on_one_thread
-from nimble_quake.raster.sample import fetch
+from nimble_quake.raster.colour.convert import to_screen
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.sampling.sample import fetch
+from nimble_quake.raster.threads.rows import on_one_thread
+from nimble_quake.raster.warps.operations import levels_of
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.maps import map_field
@@ -411,7 +411,7 @@ def _board(made) -> None:  # type: ignore[no-untyped-def]
 def _play(made) -> None:  # type: ignore[no-untyped-def]
     from PyQt6.QtCore import QCoreApplication
 
-    from nimble_quake.raster.memory import memory_mb
+    from nimble_quake.raster.threads.memory import memory_mb
 
     made.frames.preview = "auto"
     made.frames.play()

@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
-from nimble_quake.raster import affine
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.pictures import PlacedRaster

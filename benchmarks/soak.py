@@ -38,7 +38,7 @@ from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Choice, Number, Pairs, Seed, Toggle
-from nimble_quake.raster.memory import give_back
+from nimble_quake.raster.threads.memory import give_back
 from nimble_quake.render.engine import Engine
 from nimble_quake.samples import sample_path, samples
 from nimble_quake.session.actions import ACTIONS

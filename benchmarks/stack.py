@@ -13,8 +13,8 @@ from msgspec.structs import replace
 
 from benchmarks.couplings import GRID, SIZE, node
 from nimble_quake.analysis.tracking import Settings, track
-from nimble_quake.raster import affine
-from nimble_quake.raster.rows import on_one_thread
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.threads.rows import on_one_thread
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.pictures import PlacedRaster

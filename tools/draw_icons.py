@@ -9,7 +9,7 @@ import cv2
 
 from nimble_quake.export.packing import packed
 from nimble_quake.media.pool import MediaPool
-from nimble_quake.raster.convert import to_rgba8
+from nimble_quake.raster.colour.convert import to_rgba8
 
 SIZES = (16, 22, 24, 32, 48, 64, 96, 128, 256, 512)
 ICON = Path(__file__).parent / "desktop" / "nimble-quake.svg"

@@ -25,8 +25,8 @@ from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import Progress, render
 from nimble_quake.media.held import ArrayPool
 from nimble_quake.operators.registry import registry
-from nimble_quake.raster.convert import to_rgba8, to_rgba16
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
+from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Problem

@@ -18,7 +18,7 @@ from nimble_quake.analysis.side_files import content_name
 from nimble_quake.analysis.store import TrackStore
 from nimble_quake.analysis.tracking import Settings, Tracks, track
 from nimble_quake.media.clips import Clip
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.groups import plate_operator

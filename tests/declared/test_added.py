@@ -26,7 +26,7 @@ ppm = lanterns.ppm:FORMAT
     "lanterns/halved.py": '''
 from nimble_quake.operators.steps import PointShaper
 from nimble_quake.params.kinds import Number
-from nimble_quake.raster.pointwise import LINEAR, op
+from nimble_quake.raster.colour.pointwise import LINEAR, op
 
 
 class Halved(PointShaper):
@@ -63,7 +63,7 @@ class Steps(Paced):
 import numpy as np
 
 from nimble_quake.export.stills import pictures
-from nimble_quake.raster.convert import to_rgba8
+from nimble_quake.raster.colour.convert import to_rgba8
 
 
 def pack(picture, target):

@@ -344,7 +344,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
 from nimble_quake.params.kinds import Number, Place
-from nimble_quake.raster.places import Places
+from nimble_quake.raster.geometry.places import Places
 import numpy as np
 
 

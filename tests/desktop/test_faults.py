@@ -51,6 +51,15 @@ def test_our_own_errors_are_told_in_their_own_words(caught, qtbot):
     assert not report_folder().exists()
 
 
+def test_an_error_that_was_told_is_let_go(caught, monkeypatch):
+    """Python keeps the last one for debuggers: it held the window that failed, with all its frames."""
+    wrong = ShotError("there is no such lamp")
+    for name, value in (("last_type", ShotError), ("last_value", wrong), ("last_traceback", wrong.__traceback__)):
+        monkeypatch.setattr(sys, name, value, raising=False)
+    sys.excepthook(type(wrong), wrong, None)
+    assert sys.last_value is None
+
+
 def test_reports_do_not_pile_up(caught):
     for _ in range(30):
         wrong = ValueError("again")

@@ -17,8 +17,8 @@ from nimble_quake.export.formats import format_named
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render
 from nimble_quake.media.data_file import data_path, read_data
-from nimble_quake.raster.grid import frame_grid
-from nimble_quake.raster.light import to_linear
+from nimble_quake.raster.colour.light import to_linear
+from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job

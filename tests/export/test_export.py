@@ -17,7 +17,7 @@ from nimble_quake.export.formats import format_of, formats, numbered
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import Progress, render
 from nimble_quake.motion.kinds import Formula
-from nimble_quake.raster.convert import to_rgba8, to_rgba16
+from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
 from nimble_quake.render.engine import Engine
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 

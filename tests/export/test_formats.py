@@ -22,8 +22,8 @@ from nimble_quake.export.gif import delays
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render
 from nimble_quake.motion.kinds import Rate
-from nimble_quake.raster.convert import to_rgba8, to_rgba16
-from nimble_quake.raster.light import to_linear
+from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
+from nimble_quake.raster.colour.light import to_linear
 from nimble_quake.render.engine import Engine
 from nimble_quake.shot.model import Node, Plate, Shot
 from nimble_quake.shotfile.files import write_shot

@@ -87,8 +87,8 @@ def test_a_failure_is_told_and_the_next_one_goes_on():
 
 def test_a_program_ends_while_helpers_sleep():
     code = (
-        "import numpy as np; from nimble_quake.raster.blend import flat; from nimble_quake.raster.convert import "
-        "to_screen; to_screen(flat((720, 1280), (1.0, 0, 0, 1))); print('made')"
+        "from nimble_quake.raster.colour.blend import flat; from nimble_quake.raster.colour.convert import to_screen; "
+        "to_screen(flat((720, 1280), (1.0, 0, 0, 1))); print('made')"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=60, check=True)
     assert done.stdout.strip() == "made"

@@ -19,7 +19,7 @@ from nimble_quake.errors import MediaError
 from nimble_quake.media.clips import Clip
 from nimble_quake.media.pool import MediaPool
 from nimble_quake.media.stills import MOST_SHOWN, Still
-from nimble_quake.raster.convert import to_rgba8, to_rgba16
+from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job

@@ -30,7 +30,7 @@ from nimble_quake.media.type import (
     missing_glyphs,
     text_box,
 )
-from nimble_quake.raster.convert import to_rgba8, to_rgba16
+from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
 
 SVG = (
     '<svg xmlns="http://www.w3.org/2000/svg" width="40" height="20"><rect width="20" height="20" fill="#ff0000"/></svg>'

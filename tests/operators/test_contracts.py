@@ -19,8 +19,8 @@ from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import FAMILIES, registry
 from nimble_quake.operators.steps import placed_values
 from nimble_quake.params.kinds import Choice, Number, Pairs, Param, Seed, Toggle
-from nimble_quake.raster import rows
-from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.threads import rows
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.maps import map_field

@@ -31,11 +31,11 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Stop
 from nimble_quake.quakes.mesh import Mesh
-from nimble_quake.raster.grid import frame_grid
-from nimble_quake.raster.net import looked_back, net_table
-from nimble_quake.raster.places import Places
-from nimble_quake.raster.refraction import bent_by_slope, shift_of
-from nimble_quake.raster.variable_blur import softened
+from nimble_quake.raster.blur.variable import softened
+from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.raster.geometry.net import looked_back, net_table
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.warps.refraction import bent_by_slope, shift_of
 from nimble_quake.render.cover import cover_at
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import frame_job

@@ -23,7 +23,7 @@ from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Choice, MapRef, MediaFile, Net, Number, Pairs, PlateRef, Seed, Stop, Toggle
-from nimble_quake.raster import rows
+from nimble_quake.raster.threads import rows
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -132,7 +132,7 @@ class TestEffects:
         """Colour never exceeds its alpha by more than rounding, over maps from -1 to 2."""
         shot = shot_with(kind, **filled(kind))
         job = frame_job(Engine(), shot, 10)
-        from nimble_quake.raster.grid import frame_grid
+        from nimble_quake.raster.geometry.grid import frame_grid
 
         picture, _ = job.plate_picture("title", frame_grid(*SIZE), with_effects=True)
         assert picture.shape == (SIZE[1], SIZE[0], 4)
@@ -202,7 +202,7 @@ class TestQuakes:
         assert graph.reach > 0
 
     def test_it_bends_a_map_too(self, kind):
-        from nimble_quake.raster.grid import frame_grid
+        from nimble_quake.raster.geometry.grid import frame_grid
         from nimble_quake.render.maps import map_field
 
         op = registry().get("quake", kind)
@@ -220,7 +220,7 @@ class TestQuakes:
 
     def test_farthest_is_never_less_than_what_it_moves(self, kind):
         from nimble_quake.operators.quake import BendQuake
-        from nimble_quake.raster.grid import frame_grid
+        from nimble_quake.raster.geometry.grid import frame_grid
         from nimble_quake.render.groups import plate_operator
         from nimble_quake.render.pictures import Clear, bounded
         from nimble_quake.render.plan import units_of

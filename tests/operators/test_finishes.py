@@ -13,9 +13,9 @@ from scipy import ndimage
 
 from helpers import moment, noise_map, operator_at, rendered
 from nimble_quake.operators.registry import registry
-from nimble_quake.raster.aperture import aperture, defocused
-from nimble_quake.raster.caustics import gathered
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.blur.aperture import aperture, defocused
+from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.raster.shapes.caustics import gathered
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job

@@ -15,8 +15,8 @@ from nimble_quake.media.type import FONTS, TextLook, text_box
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Stop
-from nimble_quake.raster.cropping import bars_of
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.raster.sampling.cropping import bars_of
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job

@@ -12,7 +12,7 @@ from nimble_quake.errors import FormulaError
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.operators.hits import living
 from nimble_quake.params.kinds import Stop
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from nimble_quake.raster.colour import as_channels, luminance
-from nimble_quake.raster.filters import cell_means, filled_cells
-from nimble_quake.raster.rows import in_bands
+from nimble_quake.raster.blur.filters import cell_means, filled_cells
+from nimble_quake.raster.colour.channels import as_channels, luminance
+from nimble_quake.raster.threads.rows import in_bands
 
 RNG = np.random.default_rng(4)
 

@@ -10,7 +10,9 @@ from scipy import ndimage
 from skimage.morphology import dilation, disk, erosion
 from skimage.transform import warp_polar
 
-from nimble_quake.raster.bends import (
+from nimble_quake.raster.blur.morphology import morphed
+from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.raster.warps.operations import (
     AFFINE,
     BRICKS,
     FOLDS,
@@ -24,9 +26,7 @@ from nimble_quake.raster.bends import (
     rolled,
     unrolled,
 )
-from nimble_quake.raster.bent import sampled_through
-from nimble_quake.raster.grid import frame_grid
-from nimble_quake.raster.morphology import morphed
+from nimble_quake.raster.warps.warped import sampled_through
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from nimble_quake.raster.births import born, knots, step_for
+from nimble_quake.raster.noise.births import born, knots, step_for
 
 
 def rising(times: np.ndarray) -> np.ndarray:

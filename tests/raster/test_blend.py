@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from nimble_quake.operators.plate_kind import BLENDS
-from nimble_quake.raster.blend import MODES, blend_onto, flat
+from nimble_quake.raster.colour.blend import MODES, blend_onto, flat
 
 BELOW, ABOVE = (0.6, 0.5, 0.3), (0.8, 0.35, 0.55)
 WORKED = {

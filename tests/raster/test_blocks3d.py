@@ -8,8 +8,8 @@ import cv2
 import numpy as np
 import pytest
 
-from nimble_quake.raster.blocks3d import SIGNS, camera, faces_of, painted, projected
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.shapes.blocks3d import SIGNS, camera, faces_of, painted, projected
 
 
 @pytest.mark.parametrize("angles", [(0, 0, 0), (38, -18, 0), (60, 25, 10), (-30, 70, 200)])

@@ -5,8 +5,15 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from nimble_quake.raster.colour import CHANNELS, as_channels, channel, linear_to_srgb, luminance, srgb_to_linear
-from nimble_quake.raster.convert import premultiplied, to_rgba8, to_rgba16, to_screen
+from nimble_quake.raster.colour.channels import (
+    CHANNELS,
+    as_channels,
+    channel,
+    linear_to_srgb,
+    luminance,
+    srgb_to_linear,
+)
+from nimble_quake.raster.colour.convert import premultiplied, to_rgba8, to_rgba16, to_screen
 
 
 def test_srgb_values():

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy.ndimage import correlate1d
 
-from nimble_quake.raster.convolve import convolve, half_gaussian
+from nimble_quake.raster.blur.convolve import convolve, half_gaussian
 
 
 def whole(half: np.ndarray) -> np.ndarray:

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from nimble_quake.raster.ends import ends_of, farthest
+from nimble_quake.raster.threads.extremes import ends_of, farthest
 
 
 @pytest.mark.parametrize("type", [np.float32, np.int32, np.uint8])

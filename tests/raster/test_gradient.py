@@ -7,7 +7,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from nimble_quake.params.kinds import Stop
-from nimble_quake.raster.gradient import TABLE, colour_at, stop_colours
+from nimble_quake.raster.shapes.gradient import TABLE, colour_at, stop_colours
 
 SHARE = st.floats(0, 1, width=32)
 PLACES = st.lists(st.sampled_from((0.0, 0.25, 0.5, 0.5001, 0.5001, 1.0)), min_size=2, max_size=5).map(sorted)

@@ -6,9 +6,9 @@ import cv2
 import numpy as np
 import pytest
 
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.linear import can_look_up
-from nimble_quake.raster.sample import fetch
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.sampling.linear import can_look_up
+from nimble_quake.raster.sampling.sample import fetch
 
 EDGES = {
     "empty": cv2.BORDER_CONSTANT,

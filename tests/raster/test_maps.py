@@ -9,20 +9,20 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from nimble_quake.raster.bends import bent, rolled, unrolled
-from nimble_quake.raster.bent import places_of, sampled_at, sampled_through
-from nimble_quake.raster.curves import monotone
-from nimble_quake.raster.fractal import Recipe, fractal
-from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.raster.morphology import morphed
-from nimble_quake.raster.particles import flown
-from nimble_quake.raster.pointwise import CLIP, FLOORS, LINEAR, STEP, TABLE, op, run_ops
-from nimble_quake.raster.polar import polar_of, turn_of
-from nimble_quake.raster.rings import blast_radius, plain_ring, ripple_ring
-from nimble_quake.raster.screens import screened
-from nimble_quake.raster.slopes import lit, slopes
-from nimble_quake.raster.trails import along_line
-from nimble_quake.raster.waves import bands, pattern, ribs
+from nimble_quake.raster.blur.morphology import morphed
+from nimble_quake.raster.blur.trails import along_line
+from nimble_quake.raster.colour.pointwise import CLIP, FLOORS, LINEAR, STEP, TABLE, op, run_ops
+from nimble_quake.raster.geometry.curves import monotone
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.geometry.polar import polar_of, turn_of
+from nimble_quake.raster.noise.fractal import Recipe, fractal
+from nimble_quake.raster.shapes.particles import flown
+from nimble_quake.raster.shapes.patterns import bands, pattern, ribs
+from nimble_quake.raster.shapes.rings import blast_radius, plain_ring, ripple_ring
+from nimble_quake.raster.shapes.screens import screened
+from nimble_quake.raster.warps.operations import bent, rolled, unrolled
+from nimble_quake.raster.warps.slopes import lit, slopes
+from nimble_quake.raster.warps.warped import places_of, sampled_at, sampled_through
 from nimble_quake.sources.noise import _curl
 
 SIZE = (320.0, 180.0)

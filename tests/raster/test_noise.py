@@ -6,11 +6,11 @@ import numpy as np
 import pytest
 from scipy.spatial import cKDTree
 
-from nimble_quake.raster import affine
-from nimble_quake.raster.bases import cells_at, point_of
-from nimble_quake.raster.fractal import BASES, Recipe, fractal, fractal_at
-from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.raster.noise import SUMS, lattice, noise3
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.noise.bases import cells_at, point_of
+from nimble_quake.raster.noise.fractal import BASES, Recipe, fractal, fractal_at
+from nimble_quake.raster.noise.gradient_noise import SUMS, lattice, noise3
 
 
 def slice_of(size: float = 20.0, side: int = 256, **values):

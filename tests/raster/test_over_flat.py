@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from nimble_quake.raster.blend import blend_onto, flat, over_flat
+from nimble_quake.raster.colour.blend import blend_onto, flat, over_flat
 
 
 @pytest.mark.parametrize("opacity", [1.0, 0.37, 2.5])

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from nimble_quake.raster.pointwise import GAMMA, POWER, op, run_ops
-from nimble_quake.raster.powers import exp2_row, log2_row, power_row
+from nimble_quake.raster.colour.pointwise import GAMMA, POWER, op, run_ops
+from nimble_quake.raster.colour.powers import exp2_row, log2_row, power_row
 
 
 def test_logarithms_over_all_sizes_of_numbers():

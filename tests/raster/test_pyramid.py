@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from nimble_quake.raster.bends import AFFINE, Bend, levels_of, rolled
-from nimble_quake.raster.bent import at_index, plainly, sampled_through
-from nimble_quake.raster.grid import frame_grid
-from nimble_quake.raster.pyramid import EDGE, pyramid, runs_of
+from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.raster.sampling.pyramid import EDGE, pyramid, runs_of
+from nimble_quake.raster.warps.operations import AFFINE, Bend, levels_of, rolled
+from nimble_quake.raster.warps.warped import at_index, plainly, sampled_through
 
 RANDOM = np.random.Generator(np.random.PCG64(5))
 PLANE = RANDOM.random((90, 161)).astype(np.float32)

@@ -7,7 +7,7 @@ import threading
 import numpy as np
 import pytest
 
-from nimble_quake.raster.rows import run_rows
+from nimble_quake.raster.threads.rows import run_rows
 
 
 def test_every_row_is_done_once():

@@ -10,10 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import ndimage
 
-from nimble_quake.raster import affine
-from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.raster.sample import FILTERS, fetch
-from nimble_quake.raster.sample_edges import EDGES
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.sampling.edges import EDGES
+from nimble_quake.raster.sampling.sample import FILTERS, fetch
 
 CHANCE = np.random.Generator(np.random.PCG64(1))
 PICTURE = CHANCE.random((40, 60, 4)).astype(np.float32)

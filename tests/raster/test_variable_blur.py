@@ -7,8 +7,8 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
-from nimble_quake.raster import variable_blur
-from nimble_quake.raster.variable_blur import TILE, softened
+from nimble_quake.raster.blur import variable as variable_blur
+from nimble_quake.raster.blur.variable import TILE, softened
 
 
 @pytest.mark.parametrize("widest", [0.06, 0.9, 1.0, 1.3, 2.0, 9.0, 40.0])

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from nimble_quake.operators.steps import COMBINES
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.combine import MODES, combined, mixed
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field

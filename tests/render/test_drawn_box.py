@@ -7,9 +7,9 @@ import pytest
 
 from nimble_quake.operators import lettering
 from nimble_quake.operators.plate_kind import Raster
-from nimble_quake.raster.cropping import STEP, drawn_box
-from nimble_quake.raster.grid import frame_grid
-from nimble_quake.raster.shrunk import BLOCK
+from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.raster.sampling.cropping import STEP, drawn_box
+from nimble_quake.raster.sampling.shrunk import BLOCK
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.pictures import covered

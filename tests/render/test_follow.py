@@ -12,7 +12,7 @@ from helpers import numbered_frame, rendered, speckled, write_clip, write_png
 from nimble_quake.motion.kinds import Key, Keys, Rate
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import MapRef, PlateRef
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
 from nimble_quake.render.plan import references

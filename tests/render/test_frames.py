@@ -26,7 +26,7 @@ from helpers import (
 from nimble_quake.cli.options import engine_of
 from nimble_quake.errors import FormulaError, ShotError
 from nimble_quake.motion.kinds import Formula
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.bench import BenchRequest, answer
 from nimble_quake.render.cache import ResultCache, Same
 from nimble_quake.render.engine import Engine

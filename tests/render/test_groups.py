@@ -13,7 +13,7 @@ from helpers import noise_map, rendered
 from nimble_quake.errors import MotionError, ShotError
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven
-from nimble_quake.raster.blend import blend_onto, flat
+from nimble_quake.raster.colour.blend import blend_onto, flat
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job

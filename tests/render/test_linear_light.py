@@ -10,8 +10,8 @@ import pytest
 
 from helpers import noise_map, rendered
 from nimble_quake.operators.registry import registry
-from nimble_quake.raster.grid import frame_grid
-from nimble_quake.raster.light import to_encoded, to_linear
+from nimble_quake.raster.colour.light import to_encoded, to_linear
+from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job

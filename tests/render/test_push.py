@@ -15,8 +15,8 @@ from helpers import coded, flat_map, noise_map, pushed_still, read_flat, rendere
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.params.kinds import Stop
 from nimble_quake.quakes.push import Push
-from nimble_quake.raster.grid import frame_grid
-from nimble_quake.raster.places import Places
+from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.raster.geometry.places import Places
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field, map_rest
 from nimble_quake.render.services import frame_job

@@ -11,7 +11,7 @@ import pytest
 
 from helpers import flat_map, rendered
 from nimble_quake.motion.kinds import Key, Keys, Rate
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot, write_shot
 

@@ -12,7 +12,7 @@ from media.test_sound import write_wav
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Rate
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.maps import map_field

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from nimble_quake.errors import ShotError
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job

@@ -15,7 +15,7 @@ from nimble_quake.desktop.ending import end_as_asked
 from nimble_quake.desktop.faults import catch_faults
 from nimble_quake.desktop.theme import look
 from nimble_quake.desktop.window import BenchWindow
-from nimble_quake.raster.memory import give_back, memory_mb
+from nimble_quake.raster.threads.memory import give_back, memory_mb
 from nimble_quake.samples import FOLDER
 from nimble_quake.session import preferences as prefs
 from nimble_quake.session import recovery

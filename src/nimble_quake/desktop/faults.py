@@ -57,6 +57,13 @@ def told_faults() -> Iterator[None]:
         sys.excepthook(type(wrong), wrong, wrong.__traceback__)
 
 
+def _forget_last() -> None:
+    """Let go of the error that Python keeps for debuggers: it holds the window, and all that was under way."""
+    for name in ("last_type", "last_value", "last_traceback"):
+        if name in vars(sys):
+            setattr(sys, name, None)
+
+
 def catch_faults(tell: Tell, keep: Callable[[], object]) -> None:
     """Tell every error that nobody caught, and have the work kept first. `tell` is called on the failing thread."""
     busy = threading.local()
@@ -78,6 +85,7 @@ def catch_faults(tell: Tell, keep: Callable[[], object]) -> None:
                 tell(line_of(wrong, report))
         finally:
             busy.inside = False
+            _forget_last()
 
     sys.excepthook = hook
     threading.excepthook = lambda told: hook(

@@ -23,7 +23,7 @@ from nimble_quake.export.formats import SEGMENT, Format, Target
 from nimble_quake.export.priority import steady_priority
 from nimble_quake.export.writers import Part, failed, give_name, told
 from nimble_quake.files.unfinished import removed, unfinished_file
-from nimble_quake.raster.convert import to_rgba8, to_rgba16
+from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
 
 BT709 = 1
 """The code of BT.709 for primaries, transfer and matrix (ITU-T H.273)."""

@@ -22,8 +22,8 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field, Picture, Warp
 from nimble_quake.errors import BadInput
 from nimble_quake.export.formats import Format
-from nimble_quake.raster.colour import as_channels, channel
-from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.raster.colour.channels import as_channels, channel
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.maps import map_field

@@ -16,7 +16,7 @@ from nimble_quake.export.formats import Format, Target
 from nimble_quake.export.packing import QUICK_PNG, packed
 from nimble_quake.export.stills import StillWriter
 from nimble_quake.export.writers import Part, told
-from nimble_quake.raster.convert import to_rgba8
+from nimble_quake.raster.colour.convert import to_rgba8
 
 
 def kept(picture: Picture, target: Target) -> bytes:

@@ -18,8 +18,8 @@ from nimble_quake.export.soundtrack import Soundtrack
 from nimble_quake.export.writers import Prepared
 from nimble_quake.params.kinds import MediaFile
 from nimble_quake.params.lists import Exceptions
-from nimble_quake.raster.grid import Grid, frame_grid, refuse_enormous
-from nimble_quake.raster.light import to_linear
+from nimble_quake.raster.colour.light import to_linear
+from nimble_quake.raster.geometry.grid import Grid, frame_grid, refuse_enormous
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.exceptions import from_text, param_at
 from nimble_quake.render.job import Problem

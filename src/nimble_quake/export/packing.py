@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
-from nimble_quake.raster.convert import to_rgba8
+from nimble_quake.raster.colour.convert import to_rgba8
 
 QUICK_PNG = (cv2.IMWRITE_PNG_COMPRESSION, 1, cv2.IMWRITE_PNG_FILTER, cv2.IMWRITE_PNG_FAST_FILTERS)
 """How PNG is packed: in half the time of level 4 without filters, and a fifth larger."""

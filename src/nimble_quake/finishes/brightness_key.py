@@ -8,9 +8,9 @@ from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_level, a_share
 from nimble_quake.operators.keying import Key
-from nimble_quake.raster.colour import luminance
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rows import in_bands
+from nimble_quake.raster.colour.channels import luminance
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.threads.rows import in_bands
 
 
 class BrightnessKey(Key):

@@ -8,7 +8,7 @@ from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Number, options
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class BroadcastLimit(Finish):

@@ -9,7 +9,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share
 from nimble_quake.operators.keying import Key
 from nimble_quake.params.kinds import Colour
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
 
 CB = np.array((-0.1146, -0.3854, 0.5), np.float32)
 CR = np.array((0.5, -0.4542, -0.0458), np.float32)

@@ -8,9 +8,9 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share, an_angle
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Number, When, options
-from nimble_quake.raster.aperture import defocused
-from nimble_quake.raster.finishing import clipped, with_lamps
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.blur.aperture import defocused
+from nimble_quake.raster.colour.finishing import clipped, with_lamps
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Defocus(Finish):

@@ -8,8 +8,8 @@ from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Number
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.light import exposed
+from nimble_quake.raster.colour.light import exposed
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Exposure(Finish):

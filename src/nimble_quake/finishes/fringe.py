@@ -13,7 +13,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Number, Place, When, options
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Fringe(Finish):

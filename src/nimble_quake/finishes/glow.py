@@ -8,9 +8,9 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Toggle, When
-from nimble_quake.raster.filters import blur_margin
-from nimble_quake.raster.finishing import bright_parts, glowed
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.blur.filters import blur_margin
+from nimble_quake.raster.colour.finishing import bright_parts, glowed
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Glow(Finish):

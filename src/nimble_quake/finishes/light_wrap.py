@@ -9,9 +9,9 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Finish
-from nimble_quake.raster.filters import blur_margin, gaussian_inside
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import alpha_of, softened
+from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
+from nimble_quake.raster.colour.rims import alpha_of, softened
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class LightWrap(Finish):

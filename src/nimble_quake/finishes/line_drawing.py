@@ -10,10 +10,10 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Number
-from nimble_quake.raster.filters import blur_margin, gaussian_inside
-from nimble_quake.raster.finishing import brightness_and_alpha, lined
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import border_held
+from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
+from nimble_quake.raster.colour.finishing import brightness_and_alpha, lined
+from nimble_quake.raster.colour.rims import border_held
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class LineDrawing(Finish):

@@ -10,10 +10,10 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Colour, Number, Place, Stop, Stops, When, options
-from nimble_quake.raster.filters import blur_margin
-from nimble_quake.raster.gradient import along, colour_at
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import Share, alpha_of, grown, laid_under, softened
+from nimble_quake.raster.blur.filters import blur_margin
+from nimble_quake.raster.colour.rims import Share, alpha_of, grown, laid_under, softened
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.shapes.gradient import along, colour_at
 
 
 class Outline(Finish):

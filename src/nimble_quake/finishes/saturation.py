@@ -10,8 +10,8 @@ from nimble_quake.conventions import LUMA_709, Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, an_angle
 from nimble_quake.operators.steps import Finish
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rows import in_bands
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.threads.rows import in_bands
 
 
 class Saturation(Finish):

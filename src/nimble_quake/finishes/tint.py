@@ -9,9 +9,9 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Colour, Stop, Stops, When, options
-from nimble_quake.raster.colour import luminance
-from nimble_quake.raster.gradient import colour_at
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.colour.channels import luminance
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.shapes.gradient import colour_at
 
 
 class Tint(Finish):

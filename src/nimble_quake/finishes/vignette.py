@@ -9,8 +9,8 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Number, Place
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import laid_over
+from nimble_quake.raster.colour.rims import laid_over
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Vignette(Finish):

@@ -14,7 +14,7 @@ from nimble_quake.errors import MediaError
 from nimble_quake.files.plain import plain_file
 from nimble_quake.media.drawn_apart import drawn_apart
 from nimble_quake.media.svg_check import check
-from nimble_quake.raster.grid import refuse_enormous
+from nimble_quake.raster.geometry.grid import refuse_enormous
 
 MOST_BYTES = 8_000_000
 DEFAULT_SIZE = (512.0, 512.0)

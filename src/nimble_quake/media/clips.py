@@ -29,9 +29,9 @@ from nimble_quake.files.plain import plain_file
 from nimble_quake.kernels.pool import Begun
 from nimble_quake.media.interlaced import one_field
 from nimble_quake.media.planes import Planes, begin_picture, picture_of, planes_of
-from nimble_quake.raster.convert import premultiplied
-from nimble_quake.raster.grid import refuse_enormous
-from nimble_quake.raster.rows import helped, on_one_thread
+from nimble_quake.raster.colour.convert import premultiplied
+from nimble_quake.raster.geometry.grid import refuse_enormous
+from nimble_quake.raster.threads.rows import helped, on_one_thread
 
 SUFFIXES = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi", ".mpg", ".mpeg", ".ts", ".mxf", ".ogv", ".y4m")
 CONTAINERS = {"mov,mp4,m4a,3gp,3g2,mj2", "matroska,webm", "avi", "mpeg", "mpegts", "mxf", "ogg", "yuv4mpegpipe"}

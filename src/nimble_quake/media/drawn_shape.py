@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
 from nimble_quake.params.kinds import Stop
-from nimble_quake.raster.gradient import stop_colours
-from nimble_quake.raster.grid import refuse_enormous
+from nimble_quake.raster.geometry.grid import refuse_enormous
+from nimble_quake.raster.shapes.gradient import stop_colours
 
 _LOCK = threading.RLock()
 STEPS = 128

@@ -21,7 +21,7 @@ from nimble_quake.files.plain import plain_file
 from nimble_quake.media import stills
 from nimble_quake.media.frame_times import frame_lengths
 from nimble_quake.media.planes import Codes
-from nimble_quake.raster.grid import refuse_enormous
+from nimble_quake.raster.geometry.grid import refuse_enormous
 
 RATE = 24.0
 """Pictures a second of numbered stills, which have no rate of their own; the clip's speed changes it."""

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Picture
 from nimble_quake.kernels import kernel
 from nimble_quake.kernels.pool import Begun
-from nimble_quake.raster.rows import begin_rows
+from nimble_quake.raster.threads.rows import begin_rows
 
 SHRINKS = {"420": (1, 1), "422": (1, 0), "444": (0, 0)}
 """By how many halvings chroma is smaller, across and down."""

@@ -17,8 +17,8 @@ from nimble_quake.errors import LimitError, MediaError
 from nimble_quake.files.plain import plain_file
 from nimble_quake.kernels import kernel
 from nimble_quake.media.planes import Codes
-from nimble_quake.raster.convert import premultiplied
-from nimble_quake.raster.rows import run_rows
+from nimble_quake.raster.colour.convert import premultiplied
+from nimble_quake.raster.threads.rows import run_rows
 
 SUFFIXES = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".bmp", ".gif")
 READABLE = ["PNG", "JPEG", "WEBP", "TIFF", "BMP", "GIF"]

@@ -15,8 +15,8 @@ import skia
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Bytes8, Picture
-from nimble_quake.raster.convert import inked
-from nimble_quake.raster.grid import refuse_enormous
+from nimble_quake.raster.colour.convert import inked
+from nimble_quake.raster.geometry.grid import refuse_enormous
 
 FONTS = Path(__file__).parent / "fonts"
 DEFAULT_FACE = "Bungee"

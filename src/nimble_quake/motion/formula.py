@@ -13,7 +13,7 @@ import numpy as np
 import simpleeval
 
 from nimble_quake.errors import FormulaError, MotionError
-from nimble_quake.motion.chance import random_of, randoms_of, wander, wanders
+from nimble_quake.motion.random_walk import random_of, randoms_of, wander, wanders
 from nimble_quake.motion.timing import Moment
 
 MOST_CHARACTERS = 500

@@ -18,8 +18,8 @@ from nimble_quake.conventions import REST, Field, Picture, Pixels, Seconds, Warp
 from nimble_quake.declared.declared import Declared
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import BandRef, Drift, MapRef, MediaFile, Number, Pairs, Param, PlateRef, options
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.places import Places
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.places import Places
 
 
 @dataclass(frozen=True, slots=True)

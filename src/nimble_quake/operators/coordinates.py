@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Pixels
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Shaper
-from nimble_quake.raster.bends import Bend, bent_offsets
-from nimble_quake.raster.places import Places
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.warps.operations import Bend, bent_offsets
 
 
 class Spread(NamedTuple):
@@ -33,11 +33,11 @@ class Coordinate(Shaper):
     """Its places jump from sample to sample on purpose: that is no shrinking to be averaged away."""
 
     def fetched_by(self) -> str:
-        """Return how pixels are fetched (raster.sample.FILTERS); empty where that is left to its neighbours."""
+        """Return how pixels are fetched (raster.sampling.sample); empty: as its neighbours say."""
         return ""
 
     def edge_beyond(self) -> str:
-        """Return what is pulled in from beyond a picture's border (raster.sample); empty where it does not say."""
+        """Return what is pulled in from beyond a picture's border (raster.sampling.sample); empty: it does not say."""
         return ""
 
     def spread(self) -> Spread | None:
@@ -50,7 +50,7 @@ class Coordinate(Shaper):
         return self.farthest(ctx) * more
 
     def bends(self, ctx: Context) -> tuple[Bend, ...] | None:
-        """Return the simple operations it is made of (see raster.bends); None where it is made otherwise now."""
+        """Return the simple operations it is made of (see raster.warps.operations); None: it is made otherwise."""
         return None
 
     def look(self, places: Places, ctx: Context) -> Places:

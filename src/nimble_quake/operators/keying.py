@@ -7,9 +7,9 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Number, Toggle
-from nimble_quake.raster.filters import blur_margin
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import Share, grown, softened
+from nimble_quake.raster.blur.filters import blur_margin
+from nimble_quake.raster.colour.rims import Share, grown, softened
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Key(Finish):

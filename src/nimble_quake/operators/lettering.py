@@ -11,8 +11,8 @@ from nimble_quake.media.type import DEFAULT_FACE, TextLook, known_face, missing_
 from nimble_quake.operators.base import Context, Operator
 from nimble_quake.operators.plate_kind import Raster
 from nimble_quake.params.kinds import Choice, Colour, Face, Number, Words, options
-from nimble_quake.raster.convert import inked
-from nimble_quake.raster.cropping import drawn_box
+from nimble_quake.raster.colour.convert import inked
+from nimble_quake.raster.sampling.cropping import drawn_box
 
 ALIGNS = ("left", "centre", "right")
 

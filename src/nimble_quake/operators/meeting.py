@@ -8,8 +8,8 @@ from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Number, options
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.sums import Meeting, met
+from nimble_quake.raster.blur.sums import Meeting, met
+from nimble_quake.raster.geometry.grid import Grid
 
 FAINTEST = 0.004
 """A copy weaker than this, a level of 8 bits, is left out."""

@@ -13,12 +13,12 @@ from nimble_quake.operators.coordinates import Coordinate, Spread
 from nimble_quake.operators.reading import ReadsMap
 from nimble_quake.operators.steps import Shaper, Step
 from nimble_quake.params.kinds import Choice, Number, Place, Toggle, When, options
-from nimble_quake.raster.bends import Bend, placed
-from nimble_quake.raster.filters import blur_margin, gaussian_inside
-from nimble_quake.raster.flank_light import lit_flanks
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.places import Places
-from nimble_quake.raster.slopes import slopes
+from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
+from nimble_quake.raster.colour.flank_light import lit_flanks
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.warps.operations import Bend, placed
+from nimble_quake.raster.warps.slopes import slopes
 
 SPLIT, LIGHT, CUT, BEFORE = "Colour split", "Light", "Cut-out", "Picture before"
 

@@ -10,8 +10,8 @@ import numpy as np
 from nimble_quake.conventions import Affine, Field, Picture, Pixels, Seconds
 from nimble_quake.operators.base import FITS, Context, Operator
 from nimble_quake.params.kinds import Choice, MapRef, Number, Pairs, Place, PlateRef, Toggle, When, Words, options
-from nimble_quake.raster import affine
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.grid import Grid
 
 Point3: TypeAlias = tuple[float, float, float]
 """x right, y down (shot pixels), z towards the eye."""

@@ -20,11 +20,11 @@ from nimble_quake.operators.options import BEFORE, CUT, LIGHT, SPLIT, BeforeAndA
 from nimble_quake.operators.reading import READING, ReadsMap, Weighted
 from nimble_quake.operators.steps import STAGGER, Shaper
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, Toggle, When, options
-from nimble_quake.raster.bends import Bend, bent, bent_offsets, rolled, unrolled
-from nimble_quake.raster.colour import channel
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.places import Places
-from nimble_quake.raster.rows import in_bands
+from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.threads.rows import in_bands
+from nimble_quake.raster.warps.operations import Bend, bent, bent_offsets, rolled, unrolled
 
 WHERE, EDGES, RINGS = "Where", "Edges", "Ring space"
 FOOT = "Strength"

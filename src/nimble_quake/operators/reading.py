@@ -11,9 +11,9 @@ from nimble_quake.conventions import Field
 from nimble_quake.operators.base import FITS, Context, MadeOf
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Choice, MapRef, Number, Param, When, options
-from nimble_quake.raster.colour import channel
-from nimble_quake.raster.ends import ends_of
-from nimble_quake.raster.places import Places
+from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.threads.extremes import ends_of
 
 CHANNELS = options(
     value="Value: the grey of the map, or its own axis",

@@ -21,11 +21,11 @@ from nimble_quake.conventions import REST, Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Operator
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, options
-from nimble_quake.raster.clear import has_clear, unweighted, weighted
-from nimble_quake.raster.colour import as_channels
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.pointwise import Op, run_ops
-from nimble_quake.raster.rims import border_held
+from nimble_quake.raster.colour.channels import as_channels
+from nimble_quake.raster.colour.clear import has_clear, unweighted, weighted
+from nimble_quake.raster.colour.pointwise import Op, run_ops
+from nimble_quake.raster.colour.rims import border_held
+from nimble_quake.raster.geometry.grid import Grid
 
 OPACITY = Number(
     label="Mix",
@@ -253,7 +253,7 @@ class PointShaper(Shaper):
     """A shaper that turns each value into another, alpha left alone. Neighbours in a recipe run in one pass."""
 
     def ops(self, rest: float) -> tuple[Op, ...]:
-        """Return the simple operations it is made of (see raster.pointwise)."""
+        """Return the simple operations it is made of (see raster.colour.pointwise)."""
         raise NotImplementedError
 
     def idle(self) -> bool:

@@ -8,7 +8,7 @@ from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.params.kinds import Exceptions, Number, Pairs, PlateRef, Toggle
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
 
 STAGGER = "Staggered"
 """The section of the settings that show it several times, each a little later."""

@@ -8,8 +8,8 @@ from nimble_quake.conventions import Pixels
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import UNPLACED, PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Colour, Place, Stop, Stops, When, options
-from nimble_quake.raster.gradient import along, colour_at
-from nimble_quake.raster.grid import Grid, refuse_enormous
+from nimble_quake.raster.geometry.grid import Grid, refuse_enormous
+from nimble_quake.raster.shapes.gradient import along, colour_at
 
 
 class Fill(PlateKind):

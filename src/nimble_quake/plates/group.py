@@ -6,7 +6,7 @@ from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.params.kinds import Toggle
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Group(PlateKind):

@@ -9,8 +9,8 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_size
 from nimble_quake.operators.plate_kind import PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Toggle, When, options
-from nimble_quake.raster import affine
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Lens(PlateKind):

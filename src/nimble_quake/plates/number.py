@@ -14,9 +14,9 @@ from nimble_quake.operators.common import a_count
 from nimble_quake.operators.lettering import Lettered, lettered
 from nimble_quake.operators.plate_kind import PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Number, Pairs, PlateRef, Seed, When, Words, options
-from nimble_quake.raster.blend import blend_onto
-from nimble_quake.raster.chance import mixed
-from nimble_quake.raster.grid import refuse_enormous
+from nimble_quake.raster.colour.blend import blend_onto
+from nimble_quake.raster.geometry.grid import refuse_enormous
+from nimble_quake.raster.noise.hashes import mixed
 
 FIGURES, LETTERS = "0123456789", "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 RANDOM = ("figures", "letters", "own")

@@ -8,10 +8,10 @@ from nimble_quake.conventions import Field, Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.params.kinds import Choice, MapRef, Stop, Stops, When, options
-from nimble_quake.raster.colour import as_channels, channel
-from nimble_quake.raster.gradient import colour_at
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rows import in_bands
+from nimble_quake.raster.colour.channels import as_channels, channel
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.shapes.gradient import colour_at
+from nimble_quake.raster.threads.rows import in_bands
 
 
 class Pattern(PlateKind):

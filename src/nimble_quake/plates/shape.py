@@ -14,7 +14,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_distance, a_share, a_size
 from nimble_quake.operators.plate_kind import CROP, MATTE, PIN, PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Colour, Number, Outline, Pairs, Stop, Stops, Toggle, When, options
-from nimble_quake.raster.figures import regular, smooth_line, smooth_outline
+from nimble_quake.raster.geometry.figures import regular, smooth_line, smooth_outline
 
 FILL, STROKE, COPIES, PLACE = "Fill", "Stroke", "Copies", "Place"
 GRADIENTS = ("linear", "radial", "conic")

@@ -11,7 +11,7 @@ from nimble_quake.operators.common import a_share, a_size
 from nimble_quake.operators.graphs import Graph, profile
 from nimble_quake.operators.quake import FreeQuake
 from nimble_quake.params.kinds import Choice, Number, Place, When, options
-from nimble_quake.raster.bends import BULGE, POLYNOMIAL, Bend
+from nimble_quake.raster.warps.operations import BULGE, POLYNOMIAL, Bend
 
 
 def _term(label: str, power: int, default: float) -> Number:

@@ -15,7 +15,7 @@ from nimble_quake.operators.common import a_count, a_size, an_angle
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
 from nimble_quake.params.kinds import Choice, Net, Number, Place, When, Words, options
-from nimble_quake.raster.places import Places
+from nimble_quake.raster.geometry.places import Places
 
 LEAST = 1e-3
 """Shot pixels that are always left between two lines."""

@@ -11,8 +11,8 @@ from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import PixelQuake
 from nimble_quake.operators.reading import a_channel
 from nimble_quake.params.kinds import Choice, Number, options
-from nimble_quake.raster.delays import FARTHEST, delayed_frames
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.sampling.delays import FARTHEST, delayed_frames
 
 
 class Delay(PixelQuake):

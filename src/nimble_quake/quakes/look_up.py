@@ -16,8 +16,8 @@ from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
 from nimble_quake.params.kinds import Choice, MediaFile, When, options
-from nimble_quake.raster.places import Places
-from nimble_quake.raster.sample import fetch
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.sampling.sample import fetch
 
 
 @lru_cache(2)

@@ -14,9 +14,9 @@ from nimble_quake.operators.common import a_count, a_distance, a_share, an_angle
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
 from nimble_quake.params.kinds import MAX_NET, Net, Place
-from nimble_quake.raster import affine
-from nimble_quake.raster.net import Table, looked_back, looked_back_on, net_table, slopes_of
-from nimble_quake.raster.places import Places
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.net import Table, looked_back, looked_back_on, net_table, slopes_of
+from nimble_quake.raster.geometry.places import Places
 
 THIRD = 3.0
 """A handle lies a third of the slope from its point, as one of a Bézier curve does."""

@@ -10,8 +10,8 @@ from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import BendQuake
 from nimble_quake.operators.reading import ReadsMap, a_channel, replaced
 from nimble_quake.params.kinds import Choice, Number, Option, Place, Toggle, When, options
-from nimble_quake.raster.offsets import round_offsets, scaled_offsets
-from nimble_quake.raster.places import Places
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.warps.offsets import round_offsets, scaled_offsets
 
 
 def _reach(label: str, help: str) -> Number:

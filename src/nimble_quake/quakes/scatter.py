@@ -10,8 +10,8 @@ from nimble_quake.operators.common import a_distance, a_rate, a_size
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
 from nimble_quake.params.kinds import Choice, Seed, options
-from nimble_quake.raster.offsets import scattered
-from nimble_quake.raster.places import Places
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.warps.offsets import scattered
 
 
 class Scatter(FreeQuake):

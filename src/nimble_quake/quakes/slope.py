@@ -12,11 +12,11 @@ from nimble_quake.operators.graphs import Curve, Graph, plotted
 from nimble_quake.operators.quake import BendQuake
 from nimble_quake.operators.reading import a_channel
 from nimble_quake.params.kinds import Choice, Number, When, options
-from nimble_quake.raster.filters import blur_margin
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.places import Places
-from nimble_quake.raster.refraction import STEEPEST, bent_by_slope, shift_of
-from nimble_quake.raster.slopes import soft_slopes
+from nimble_quake.raster.blur.filters import blur_margin
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.warps.refraction import STEEPEST, bent_by_slope, shift_of
+from nimble_quake.raster.warps.slopes import soft_slopes
 
 INDICES = {"water": 1.333, "glass": 1.5, "diamond": 2.42}
 

@@ -13,10 +13,10 @@ from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import PixelQuake
 from nimble_quake.operators.reading import ReadsMap, a_channel, replaced
 from nimble_quake.params.kinds import Toggle
-from nimble_quake.raster.filters import blur_margin
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rows import in_bands
-from nimble_quake.raster.variable_blur import softened
+from nimble_quake.raster.blur.filters import blur_margin
+from nimble_quake.raster.blur.variable import softened
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.threads.rows import in_bands
 
 
 class Soften(PixelQuake):

@@ -10,7 +10,7 @@ from nimble_quake.operators.common import a_size, an_angle
 from nimble_quake.operators.graphs import Graph, profile
 from nimble_quake.operators.quake import FreeQuake
 from nimble_quake.params.kinds import Choice, Number, Place, options
-from nimble_quake.raster.bends import SWIRL, Bend
+from nimble_quake.raster.warps.operations import SWIRL, Bend
 
 
 class Twirl(FreeQuake):

@@ -10,7 +10,7 @@ from nimble_quake.operators.common import a_distance, a_size, an_angle
 from nimble_quake.operators.graphs import Curve, Graph, plotted
 from nimble_quake.operators.quake import FreeQuake
 from nimble_quake.params.kinds import Choice, Number, options
-from nimble_quake.raster.bends import WAVE, Bend
+from nimble_quake.raster.warps.operations import WAVE, Bend
 
 FORMS = ("sine", "triangle", "square")
 

@@ -6,8 +6,8 @@ import numpy as np
 
 from nimble_quake.conventions import REST, Field
 from nimble_quake.kernels import kernel
-from nimble_quake.raster.colour import as_channels
-from nimble_quake.raster.rows import run_rows
+from nimble_quake.raster.colour.channels import as_channels
+from nimble_quake.raster.threads.rows import run_rows
 
 MODES = ("over", "add", "average", "multiply", "lighten", "darken", "difference", "screen", "replace")
 FULL = np.ones((1, 1, 1), np.float32)

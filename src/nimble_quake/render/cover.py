@@ -7,9 +7,9 @@ from collections.abc import Iterable
 import numpy as np
 
 from nimble_quake.conventions import Frames
-from nimble_quake.raster import affine
-from nimble_quake.raster.grid import frame_grid
-from nimble_quake.raster.places import Places
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.raster.geometry.places import Places
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.groups import plate_operator
 from nimble_quake.render.job import FrameJob

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.plate_kind import PlateKind
-from nimble_quake.raster.bends import PERSPECTIVE, Bend
+from nimble_quake.raster.warps.operations import PERSPECTIVE, Bend
 from nimble_quake.render.groups import eyes
 
 if TYPE_CHECKING:

@@ -13,7 +13,7 @@ from nimble_quake.media.pool import MediaPool
 from nimble_quake.media.sound import Recordings
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.registry import Registry, registry
-from nimble_quake.raster.memory import keep_freed_memory
+from nimble_quake.raster.threads.memory import keep_freed_memory
 from nimble_quake.render.cache import ResultCache, Tokens
 from nimble_quake.render.exceptions import Exceptions, with_exceptions
 from nimble_quake.render.mixing import Levels

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from nimble_quake.conventions import Frames, Picture
-from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.raster.light import to_encoded
+from nimble_quake.raster.colour.light import to_encoded
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.groups import stacked
 from nimble_quake.render.job import FrameJob, Look

@@ -15,8 +15,8 @@ from nimble_quake.media.pool import MediaPool
 from nimble_quake.motion.motion import value_at
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Around, Context, Operator, Tracked
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.places import Places
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.places import Places
 from nimble_quake.render.circles import UnderWay
 from nimble_quake.render.engine import Engine, moment_in
 from nimble_quake.render.exceptions import Exceptions

@@ -10,12 +10,12 @@ import numpy as np
 from nimble_quake.conventions import REST, Field, Seconds
 from nimble_quake.operators.base import MapReader
 from nimble_quake.operators.coordinates import Coordinate
-from nimble_quake.raster.bends import Bend
-from nimble_quake.raster.bent import PAD, sampled_at, sampled_through
-from nimble_quake.raster.clear import seen
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.places import Places
-from nimble_quake.raster.pointwise import run_ops
+from nimble_quake.raster.colour.clear import seen
+from nimble_quake.raster.colour.pointwise import run_ops
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.warps.operations import Bend
+from nimble_quake.raster.warps.warped import PAD, sampled_at, sampled_through
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan import Unit, ops_of, rest_of, units_of
 from nimble_quake.render.pull import Chain, Image, Values, context

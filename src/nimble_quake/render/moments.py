@@ -13,8 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.kernels import kernel, prefetch
-from nimble_quake.raster.ends import ends_of
-from nimble_quake.raster.rows import run_rows
+from nimble_quake.raster.threads.extremes import ends_of
+from nimble_quake.raster.threads.rows import run_rows
 
 BUDGET = 384 * 2**20
 """Bytes that all rings together may hold."""

@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Picture, Warp
-from nimble_quake.raster.colour import channel
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.render.job import FrameJob
 
 FAULT = np.array([0.894, 0.349, 0.42, 1.0], np.float32)

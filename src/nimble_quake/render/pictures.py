@@ -11,15 +11,15 @@ import numpy as np
 from nimble_quake.conventions import Affine, Picture, Pixels, Seconds, Warp
 from nimble_quake.operators.base import MapReader
 from nimble_quake.operators.coordinates import Coordinate, Spread
-from nimble_quake.raster import affine
-from nimble_quake.raster.ends import farthest
-from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.raster.light import to_encoded, to_linear
-from nimble_quake.raster.places import Places
-from nimble_quake.raster.pointwise import Op, run_ops
-from nimble_quake.raster.sample import fetch
-from nimble_quake.raster.shrunk import BLOCK
-from nimble_quake.raster.split import Split, fetch_split
+from nimble_quake.raster.colour.light import to_encoded, to_linear
+from nimble_quake.raster.colour.pointwise import Op, run_ops
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.sampling.sample import fetch
+from nimble_quake.raster.sampling.shrunk import BLOCK
+from nimble_quake.raster.sampling.split import Split, fetch_split
+from nimble_quake.raster.threads.extremes import farthest
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import Unit, ops_of

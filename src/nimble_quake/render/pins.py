@@ -17,7 +17,7 @@ from nimble_quake.media.clips import Clip
 from nimble_quake.media.flipbook import Flipbook
 from nimble_quake.operators.base import Tracked
 from nimble_quake.operators.plate_kind import PlateKind
-from nimble_quake.raster import affine
+from nimble_quake.raster.geometry import affine
 from nimble_quake.render.depth import camera_of, carried, placed_by
 from nimble_quake.render.groups import plate_operator
 from nimble_quake.render.job import FrameJob

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Affine
 from nimble_quake.operators.plate_kind import PlateKind
-from nimble_quake.raster import affine
-from nimble_quake.raster.place import fit_scale
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.fitting import fit_scale
 
 Matrix: TypeAlias = NDArray[np.float64]
 

@@ -17,7 +17,7 @@ from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.steps import STAGGER_BY, TIMES, PointShaper, Source, Step
 from nimble_quake.params.kinds import BandRef, MapRef, PlateRef
-from nimble_quake.raster.pointwise import Op
+from nimble_quake.raster.colour.pointwise import Op
 from nimble_quake.render.cache import Same
 from nimble_quake.render.closing import goes_on
 from nimble_quake.render.groups import below, eyes, in_time, stacked

@@ -13,11 +13,11 @@ import numpy as np
 from nimble_quake.conventions import Affine, Field, Picture, Warp
 from nimble_quake.errors import LimitError, MediaError, ShotError
 from nimble_quake.operators.plate_kind import PlateKind, Raster
-from nimble_quake.raster import affine
-from nimble_quake.raster.colour import luminance
-from nimble_quake.raster.cropping import bars_of, cropped
-from nimble_quake.raster.grid import Grid, frame_grid, refuse_enormous
-from nimble_quake.raster.light import to_linear
+from nimble_quake.raster.colour.channels import luminance
+from nimble_quake.raster.colour.light import to_linear
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.grid import Grid, frame_grid, refuse_enormous
+from nimble_quake.raster.sampling.cropping import bars_of, cropped
 from nimble_quake.render.cache import Same, Weighed
 from nimble_quake.render.circles import own_picture
 from nimble_quake.render.depth import InDepth

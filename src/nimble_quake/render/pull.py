@@ -22,9 +22,9 @@ from nimble_quake.conventions import Field, Seconds
 from nimble_quake.operators.base import Context, MapReader
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.steps import Enclosing, PointShaper, Shaper, Source
-from nimble_quake.raster.colour import as_channels, channel, in_colour
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.light import to_encoded, to_linear
+from nimble_quake.raster.colour.channels import as_channels, channel, in_colour
+from nimble_quake.raster.colour.light import to_encoded, to_linear
+from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.render.cache import Same
 from nimble_quake.render.closing import closed, goes_on
 from nimble_quake.render.combine import combined, mixed

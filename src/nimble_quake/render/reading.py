@@ -11,12 +11,12 @@ import numpy as np
 
 from nimble_quake.conventions import Affine, Field, Pixels, Warp
 from nimble_quake.operators.base import MadeOf
-from nimble_quake.raster import affine
-from nimble_quake.raster.bent import at_index
-from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.raster.place import fitted
-from nimble_quake.raster.places import Places
-from nimble_quake.raster.sample import fetch
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.fitting import fitted
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.sampling.sample import fetch
+from nimble_quake.raster.warps.warped import at_index
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.placement import Placement
 from nimble_quake.render.plan import map_key

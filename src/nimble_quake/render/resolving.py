@@ -15,8 +15,8 @@ from nimble_quake.motion.motion import Motion, integral, is_moving, value_at
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Operator
 from nimble_quake.params.kinds import Colour, Number, Pairs, Param, Stop, Stops
-from nimble_quake.raster.colour import srgb_to_linear
-from nimble_quake.raster.light import linear_colour
+from nimble_quake.raster.colour.channels import srgb_to_linear
+from nimble_quake.raster.colour.light import linear_colour
 from nimble_quake.shot.model import Node, Plate
 
 Op = TypeVar("Op", bound=Operator)

@@ -7,7 +7,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable, Sequence
 from contextlib import nullcontext
 
-from nimble_quake.raster.rows import on_one_thread
+from nimble_quake.raster.threads.rows import on_one_thread
 from nimble_quake.render.bench import BenchRequest, BenchResponse, answer
 from nimble_quake.render.engine import Engine
 

@@ -8,8 +8,8 @@ from nimble_quake.conventions import REST, Field, Frames, Picture, Seconds
 from nimble_quake.errors import ShotError
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Tracked
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.light import to_encoded
+from nimble_quake.raster.colour.light import to_encoded
+from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.render.engine import Engine, moment_in
 from nimble_quake.render.groups import plate_operator, stacked
 from nimble_quake.render.job import FrameJob

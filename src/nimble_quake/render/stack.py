@@ -11,11 +11,11 @@ import numpy as np
 from nimble_quake.conventions import Picture, Pixels, Seconds
 from nimble_quake.kernels.pool import Begun
 from nimble_quake.operators.plate_kind import PlateKind
-from nimble_quake.raster.blend import blend_onto, flat, over_flat
-from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.raster.light import linear_colour
-from nimble_quake.raster.places import Places
-from nimble_quake.raster.split import Split
+from nimble_quake.raster.colour.blend import blend_onto, flat, over_flat
+from nimble_quake.raster.colour.light import linear_colour
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.sampling.split import Split
 from nimble_quake.render.cache import Same
 from nimble_quake.render.groups import below, blended_apart, in_time, plate_operator
 from nimble_quake.render.job import FrameJob, Look

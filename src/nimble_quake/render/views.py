@@ -7,9 +7,9 @@ import math
 import numpy as np
 
 from nimble_quake.conventions import Bytes8, Field, Picture, Pixels, Warp
-from nimble_quake.raster.colour import channel
-from nimble_quake.raster.convert import to_grey8, to_screen
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.colour.convert import to_grey8, to_screen
+from nimble_quake.raster.geometry.grid import Grid
 
 MAP_VIEWS = ("value", "red", "green", "blue", "alpha", "contour", "needles", "distance", "slope")
 BINS = 128

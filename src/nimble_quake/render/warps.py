@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.conventions import Warp
 from nimble_quake.operators.coordinates import Coordinate
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.render.groups import plate_operator
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.pictures import Clear, composed

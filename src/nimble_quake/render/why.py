@@ -7,8 +7,8 @@ import numpy as np
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.quake import Quake
 from nimble_quake.operators.steps import Step
-from nimble_quake.raster.colour import channel
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.groups import in_time
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.maps import map_field, map_rest

@@ -17,9 +17,9 @@ import numpy as np
 import skia
 
 from nimble_quake.export.formats import Target, format_named
-from nimble_quake.raster import affine
-from nimble_quake.raster.fractal import Recipe, fractal
-from nimble_quake.raster.grid import frame_grid
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.raster.noise.fractal import Recipe, fractal
 
 WIDTH, HEIGHT, RATE = 1280, 720, Fraction(24)
 CHANCE = np.random.Generator(np.random.PCG64(7))

@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.params.kinds import Rgba
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.render.plates import on_whole, plate_layer
 from nimble_quake.render.services import frame_job
 from nimble_quake.session.state import Session

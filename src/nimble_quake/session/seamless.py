@@ -12,7 +12,7 @@ import numpy as np
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.kinds import Motion, is_moving
 from nimble_quake.params.kinds import Number, Pairs, Param
-from nimble_quake.raster.grid import Grid, frame_grid
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.maps import map_field

@@ -23,14 +23,14 @@ from nimble_quake.kernels.kernel import Kernel, Native
 from nimble_quake.kernels.known import compile_known
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
-from nimble_quake.raster import affine
-from nimble_quake.raster.blend import blend_onto, flat
-from nimble_quake.raster.convert import premultiplied, to_rgba8, to_screen
-from nimble_quake.raster.gradient import looked_up
-from nimble_quake.raster.grid import frame_grid
-from nimble_quake.raster.noise import noise3
-from nimble_quake.raster.offsets import scaled_offsets
-from nimble_quake.raster.sample import FILTERS, fetch
+from nimble_quake.raster.colour.blend import blend_onto, flat
+from nimble_quake.raster.colour.convert import premultiplied, to_rgba8, to_screen
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.raster.noise.gradient_noise import noise3
+from nimble_quake.raster.sampling.sample import FILTERS, fetch
+from nimble_quake.raster.shapes.gradient import looked_up
+from nimble_quake.raster.warps.offsets import scaled_offsets
 from nimble_quake.render.combine import combined
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture

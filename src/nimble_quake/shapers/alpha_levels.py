@@ -9,8 +9,8 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_level
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, options
-from nimble_quake.raster.colour import as_channels, channel
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.colour.channels import as_channels, channel
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class AlphaLevels(Shaper):

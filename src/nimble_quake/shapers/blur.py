@@ -12,10 +12,10 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Number, Place, Toggle, When, options
-from nimble_quake.raster.filters import blur_margin, boxed, gaussian_inside
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.outline import within_outline
-from nimble_quake.raster.trails import along_line, from_centre
+from nimble_quake.raster.blur.filters import blur_margin, boxed, gaussian_inside
+from nimble_quake.raster.blur.trails import along_line, from_centre
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.shapes.outline import within_outline
 
 
 class Blur(Shaper):

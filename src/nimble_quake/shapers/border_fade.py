@@ -9,7 +9,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Shaper, values_of
 from nimble_quake.params.kinds import Toggle
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class BorderFade(Shaper):

@@ -11,9 +11,9 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, an_angle
 from nimble_quake.operators.steps import Enclosing
 from nimble_quake.params.kinds import Choice, Place, When, options
-from nimble_quake.raster.bends import rolled, unrolled
-from nimble_quake.raster.bent import sampled_through
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.warps.operations import rolled, unrolled
+from nimble_quake.raster.warps.warped import sampled_through
 
 
 class Bracket(Enclosing):

@@ -10,12 +10,12 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Colour, Number
-from nimble_quake.raster.caustics import gathered
-from nimble_quake.raster.colour import channel
-from nimble_quake.raster.filters import blur_margin, gaussian_inside
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rims import lit_by
-from nimble_quake.raster.slopes import slopes
+from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
+from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.colour.rims import lit_by
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.shapes.caustics import gathered
+from nimble_quake.raster.warps.slopes import slopes
 
 FARTHEST = 200.0
 """Shot pixels that a ray is turned aside at most: what is looked at beyond the frame stays bounded."""

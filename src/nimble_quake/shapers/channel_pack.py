@@ -8,8 +8,8 @@ from nimble_quake.conventions import REST, Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, MapRef, options
-from nimble_quake.raster.colour import channel
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.geometry.grid import Grid
 
 FROM = options(
     own="Own: what the steps before made",

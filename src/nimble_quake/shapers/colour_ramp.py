@@ -8,9 +8,9 @@ from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Stop, Stops, Toggle
-from nimble_quake.raster.colour import channel
-from nimble_quake.raster.gradient import colour_at, grey_at
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.shapes.gradient import colour_at, grey_at
 
 
 class ColourRamp(Shaper):

@@ -9,9 +9,9 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_share, a_time, an_angle
 from nimble_quake.operators.meeting import MEET, Repeating
 from nimble_quake.params.kinds import Number, Pairs, Place
-from nimble_quake.raster.bends import placed
-from nimble_quake.raster.bent import sampled_through
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.warps.operations import placed
+from nimble_quake.raster.warps.warped import sampled_through
 
 
 class Copies(Repeating):

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from nimble_quake.operators.steps import PointShaper
 from nimble_quake.params.kinds import Outline
-from nimble_quake.raster.curves import monotone
-from nimble_quake.raster.pointwise import TABLE, Op, op
+from nimble_quake.raster.colour.pointwise import TABLE, Op, op
+from nimble_quake.raster.geometry.curves import monotone
 
 
 class Curve(PointShaper):

@@ -9,8 +9,8 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_time
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, MapRef, Number, options
-from nimble_quake.raster.colour import channel
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Difference(Shaper):

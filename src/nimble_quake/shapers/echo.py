@@ -6,7 +6,7 @@ from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_share, a_time
 from nimble_quake.operators.meeting import MEET, Repeating
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Echo(Repeating):

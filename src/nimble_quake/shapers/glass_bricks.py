@@ -6,7 +6,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, a_size
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.params.kinds import Toggle
-from nimble_quake.raster.bends import BRICKS, Bend
+from nimble_quake.raster.warps.operations import BRICKS, Bend
 
 
 class GlassBricks(Coordinate):

@@ -10,8 +10,8 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, options
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.morphology import morphed
+from nimble_quake.raster.blur.morphology import morphed
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Grow(Shaper):

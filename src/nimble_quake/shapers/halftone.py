@@ -10,10 +10,10 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, a_size, an_angle
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, options
-from nimble_quake.raster.colour import channel
-from nimble_quake.raster.filters import gaussian_inside
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.screens import screened
+from nimble_quake.raster.blur.filters import gaussian_inside
+from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.shapes.screens import screened
 
 
 class Halftone(Shaper):

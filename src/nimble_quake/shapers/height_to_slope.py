@@ -10,10 +10,10 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Number, options
-from nimble_quake.raster.colour import channel
-from nimble_quake.raster.filters import blur_margin, gaussian_inside
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.slopes import slopes
+from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
+from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.warps.slopes import slopes
 
 
 class Slope(Shaper):

@@ -8,7 +8,7 @@ from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_rate
 from nimble_quake.operators.steps import Shaper
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Hold(Shaper):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from nimble_quake.operators.steps import PointShaper
-from nimble_quake.raster.pointwise import LINEAR, Op, op
+from nimble_quake.raster.colour.pointwise import LINEAR, Op, op
 
 
 class Invert(PointShaper):

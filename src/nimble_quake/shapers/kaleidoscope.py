@@ -8,7 +8,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, an_angle
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.params.kinds import Place
-from nimble_quake.raster.bends import FOLDS, Bend
+from nimble_quake.raster.warps.operations import FOLDS, Bend
 
 
 class Kaleidoscope(Coordinate):

@@ -7,7 +7,7 @@ from typing import Any
 
 from nimble_quake.operators.steps import PointShaper
 from nimble_quake.params.kinds import Number, Toggle
-from nimble_quake.raster.pointwise import CLIP, LINEAR, POWER, Op, op
+from nimble_quake.raster.colour.pointwise import CLIP, LINEAR, POWER, Op, op
 
 
 def _level(label: str, help: str, default: float) -> Number:

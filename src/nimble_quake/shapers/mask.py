@@ -9,9 +9,9 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Shaper, values_of
 from nimble_quake.params.kinds import Choice, MapRef, PlateRef, Toggle, options
-from nimble_quake.raster.colour import channel
-from nimble_quake.raster.filters import gaussian
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.blur.filters import gaussian
+from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Mask(Shaper):

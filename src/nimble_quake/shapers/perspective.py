@@ -11,7 +11,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.params.kinds import Choice, Number, Place, When, options
-from nimble_quake.raster.bends import PERSPECTIVE, Bend
+from nimble_quake.raster.warps.operations import PERSPECTIVE, Bend
 
 CORNERS, TURNS = When("by", "corners"), When("by", "turns")
 

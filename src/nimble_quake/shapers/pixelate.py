@@ -10,8 +10,8 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Number, Toggle
-from nimble_quake.raster.filters import cell_means, filled_cells
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.blur.filters import cell_means, filled_cells
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Pixelate(Shaper):

@@ -8,7 +8,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share, an_angle
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.params.kinds import Choice, Place, Toggle, options
-from nimble_quake.raster.bends import Bend, rolled, unrolled
+from nimble_quake.raster.warps.operations import Bend, rolled, unrolled
 
 
 class RingSpace(Coordinate):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.operators.common import a_level, a_share
 from nimble_quake.operators.steps import PointShaper
-from nimble_quake.raster.pointwise import STEP, Op, op
+from nimble_quake.raster.colour.pointwise import STEP, Op, op
 
 
 class Threshold(PointShaper):

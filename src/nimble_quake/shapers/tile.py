@@ -6,7 +6,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.params.kinds import Pairs, Toggle
-from nimble_quake.raster.bends import TILE, Bend
+from nimble_quake.raster.warps.operations import TILE, Bend
 
 
 class Tile(Coordinate):

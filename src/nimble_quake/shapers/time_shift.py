@@ -7,7 +7,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_time
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Number
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class TimeShift(Shaper):

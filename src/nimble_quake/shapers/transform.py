@@ -6,7 +6,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.params.kinds import Number, Pairs, Place, Toggle
-from nimble_quake.raster.bends import Bend, placed
+from nimble_quake.raster.warps.operations import Bend, placed
 
 
 def _stretch(label: str, help: str) -> Number:

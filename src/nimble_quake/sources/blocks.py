@@ -9,8 +9,8 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_level, a_rate, a_share, a_size
 from nimble_quake.operators.steps import Source, flat
 from nimble_quake.params.kinds import Seed
-from nimble_quake.raster.chance import blocks, mixed
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.noise.hashes import blocks, mixed
 
 
 class Blocks(Source):

@@ -11,9 +11,9 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_distance, a_level, a_size, an_angle
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Outline, Place, Toggle, When, options
-from nimble_quake.raster.feathered import feathered
-from nimble_quake.raster.figures import regular, smooth_outline
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.feathered import feathered
+from nimble_quake.raster.geometry.figures import regular, smooth_outline
+from nimble_quake.raster.geometry.grid import Grid
 
 AROUND = 96
 """Points an ellipse is drawn with."""

@@ -9,8 +9,8 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_distance, a_level, a_share, a_size
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Number, Seed, Toggle
-from nimble_quake.raster.drips import drips
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.shapes.drips import drips
 
 
 class Drips(Source):

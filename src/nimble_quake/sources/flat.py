@@ -7,7 +7,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_level
 from nimble_quake.operators.steps import Source, flat
 from nimble_quake.params.kinds import Toggle
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
 
 
 class Flat(Source):

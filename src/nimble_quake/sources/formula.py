@@ -12,9 +12,9 @@ from nimble_quake.motion.fields import evaluated
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Source, flat
 from nimble_quake.params.kinds import MapRef, Words
-from nimble_quake.raster.colour import channel
-from nimble_quake.raster.fractal import Recipe, fractal_at
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.noise.fractal import Recipe, fractal_at
 
 TRAINS = (
     "0.5 + 0.25*(sin(hypot(x - 0.3*width, y - 0.5*height)/14 - 6*t)"

@@ -6,8 +6,8 @@ from nimble_quake.motion.kinds import Formula
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Place, Stop, Stops, Toggle, options
-from nimble_quake.raster.gradient import along, colour_at, grey_at
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.shapes.gradient import along, colour_at, grey_at
 
 WHITE, GREY, BLACK = (1.0,) * 4, (0.5, 0.5, 0.5, 1.0), (0.0, 0.0, 0.0, 1.0)
 

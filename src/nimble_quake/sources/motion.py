@@ -10,9 +10,9 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Number, PlateRef, Toggle, options
-from nimble_quake.raster.colour import luminance
-from nimble_quake.raster.filters import gaussian
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.blur.filters import gaussian
+from nimble_quake.raster.colour.channels import luminance
+from nimble_quake.raster.geometry.grid import Grid
 
 LARGEST = 640
 """Samples along the longer side of what motion is measured on: finer would be noise."""

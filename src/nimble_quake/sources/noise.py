@@ -12,10 +12,10 @@ from nimble_quake.conventions import Affine, Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Drift, Number, Place, Seed, Toggle, When, options
-from nimble_quake.raster import affine
-from nimble_quake.raster.fractal import Recipe, fractal, fractal_at
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.polar import polar_of
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.polar import polar_of
+from nimble_quake.raster.noise.fractal import Recipe, fractal, fractal_at
 
 Plane = NDArray[np.float32]
 

@@ -27,10 +27,10 @@ from nimble_quake.params.kinds import (
     When,
     options,
 )
-from nimble_quake.raster.births import born, knots, step_for
-from nimble_quake.raster.colour import channel, luminance
-from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.raster.particles import Numbers, chance, flown, paint
+from nimble_quake.raster.colour.channels import channel, luminance
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.noise.births import born, knots, step_for
+from nimble_quake.raster.shapes.particles import Numbers, chance, flown, paint
 
 Luck: TypeAlias = Callable[[int], Numbers]
 

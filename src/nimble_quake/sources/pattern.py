@@ -9,9 +9,9 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_distance, a_level, a_share, a_size, an_angle
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Drift, Place, Seed, Toggle, options
-from nimble_quake.raster import affine
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.waves import pattern, ringed_pattern
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.shapes.patterns import pattern, ringed_pattern
 
 
 class Pattern(Source):

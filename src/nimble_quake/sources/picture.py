@@ -11,13 +11,13 @@ from nimble_quake.errors import MediaError
 from nimble_quake.operators.base import FITS, Context
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, MediaFile, Number, PlateRef, Toggle, options
-from nimble_quake.raster import affine
-from nimble_quake.raster.clear import has_clear, unweighted
-from nimble_quake.raster.colour import luminance
-from nimble_quake.raster.grid import Grid, frame_grid
-from nimble_quake.raster.place import fitted
-from nimble_quake.raster.rims import border_held
-from nimble_quake.raster.sample import fetch
+from nimble_quake.raster.colour.channels import luminance
+from nimble_quake.raster.colour.clear import has_clear, unweighted
+from nimble_quake.raster.colour.rims import border_held
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.fitting import fitted
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.sampling.sample import fetch
 
 
 class PictureSource(Source):

@@ -11,8 +11,8 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_level, a_size, an_angle
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Number, When, options
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.waves import ribs
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.shapes.patterns import ribs
 
 
 class Ribs(Source):

@@ -10,9 +10,9 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share, a_size, a_time
 from nimble_quake.operators.steps import Made
 from nimble_quake.params.kinds import Choice, Number, Place, Seed, Toggle, options
-from nimble_quake.raster.chance import mixed
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rings import Ring, add_rings, blast_radius, blast_ring, plain_ring, ripple_ring
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.noise.hashes import mixed
+from nimble_quake.raster.shapes.rings import Ring, add_rings, blast_radius, blast_ring, plain_ring, ripple_ring
 
 
 class Rings(hits.ByHits):

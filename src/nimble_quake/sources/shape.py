@@ -13,10 +13,10 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_distance, a_level, a_share, a_size, a_time, an_angle
 from nimble_quake.operators.steps import Made
 from nimble_quake.params.kinds import Choice, Number, Outline, Place, PlateRef, Seed, Toggle, When, options
-from nimble_quake.raster.chance import mixed
-from nimble_quake.raster.figures import figures, regular, smooth_outline
-from nimble_quake.raster.filters import gaussian
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.blur.filters import gaussian
+from nimble_quake.raster.geometry.figures import figures, regular, smooth_outline
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.noise.hashes import mixed
 
 
 class Shape(hits.ByHits):

@@ -9,13 +9,13 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
 from nimble_quake.errors import MotionError
-from nimble_quake.motion.chance import wanders
+from nimble_quake.motion.random_walk import wanders
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_level, a_share, a_size, an_angle
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import BandRef, Choice, Number, Place, Seed, options
-from nimble_quake.raster.blocks3d import camera, faces_of, painted
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.shapes.blocks3d import camera, faces_of, painted
 
 MOST = 100
 IDLE_PACE = 1.6

@@ -11,8 +11,8 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_level, a_rate, a_share, a_size
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Seed, Toggle
-from nimble_quake.raster.chance import static
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.noise.hashes import static
 
 
 class Static(Source):

@@ -11,9 +11,9 @@ from nimble_quake.operators.base import Context, Tracked
 from nimble_quake.operators.common import a_count, a_distance, a_level, a_share, a_size
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Number, PlateRef, Seed, When, options
-from nimble_quake.raster.chance import mixed
-from nimble_quake.raster.figures import figures
-from nimble_quake.raster.grid import Grid
+from nimble_quake.raster.geometry.figures import figures
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.noise.hashes import mixed
 
 NO_POINTS = np.zeros((0, 2))
 
@@ -84,7 +84,7 @@ class TrackedPoints(Source):
         return values, cover
 
     def _marks(self, points: Tracked) -> tuple[np.ndarray, np.ndarray]:
-        """Return figures (N, 8) as `raster.figures` wants them, and which of the LEVELS each has."""
+        """Return figures (N, 8) as `raster.geometry.figures` wants them, and which of the LEVELS each has."""
         chances = np.array([[mixed(int(id), k, 5, int(self.seed)) for k in range(3)] for id in points.ids]).reshape(
             -1, 3
         )

@@ -12,10 +12,10 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_rate, a_share, a_size, an_angle
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Number, Seed
-from nimble_quake.raster.chance import mixed
-from nimble_quake.raster.grid import Grid
-from nimble_quake.raster.rings import Ring, add_rings, ripple_ring
-from nimble_quake.raster.water import waves
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.noise.hashes import mixed
+from nimble_quake.raster.shapes.rings import Ring, add_rings, ripple_ring
+from nimble_quake.raster.shapes.water import waves
 
 
 class Water(Source):

@@ -9,7 +9,7 @@ from nimble_quake.desktop.bench.map_bay import MapBay
 from nimble_quake.desktop.bench.picture_bay import PictureBay
 from nimble_quake.desktop.widgets.arithmetic import shown_number
 from nimble_quake.operators.quake import Quake
-from nimble_quake.raster.colour import channel
+from nimble_quake.raster.colour.channels import channel
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.session.state import Session
 

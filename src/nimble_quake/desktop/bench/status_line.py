@@ -13,7 +13,7 @@ from nimble_quake.desktop.bench.work_line import WorkLine
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
-from nimble_quake.raster.memory import memory_mb
+from nimble_quake.raster.threads.memory import memory_mb
 from nimble_quake.render.bench import BenchResponse
 from nimble_quake.session.work import Work
 

@@ -11,8 +11,8 @@ from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.marks import paint_marks
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.params.kinds import MAX_POINTS
-from nimble_quake.raster.curves import monotone
-from nimble_quake.raster.figures import smooth_outline
+from nimble_quake.raster.geometry.curves import monotone
+from nimble_quake.raster.geometry.figures import smooth_outline
 
 Points = tuple[tuple[float, float], ...]
 GRAB = 9.0

@@ -14,7 +14,7 @@ from nimble_quake.desktop.dialogs.colour_dialog import ColourDialog
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.params.kinds import MAX_STOPS, Rgba, Stop, Stops
-from nimble_quake.raster.gradient import stop_colours
+from nimble_quake.raster.shapes.gradient import stop_colours
 
 
 class StopBar(QWidget):

@@ -6,7 +6,7 @@ from nimble_quake.conventions import Picture
 from nimble_quake.export.formats import Target
 from nimble_quake.export.packing import QUICK_PNG, packed
 from nimble_quake.export.stills import pictures
-from nimble_quake.raster.convert import to_rgba16
+from nimble_quake.raster.colour.convert import to_rgba16
 
 
 def pack(picture: Picture, target: Target) -> bytes:

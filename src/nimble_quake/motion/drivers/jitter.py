@@ -7,8 +7,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.motion.chance import random_of, randoms_of, wander, wanders
 from nimble_quake.motion.driver import Driver
+from nimble_quake.motion.random_walk import random_of, randoms_of, wander, wanders
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Choice, Number, Seed, When, options
 

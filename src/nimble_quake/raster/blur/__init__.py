@@ -1,0 +1,1 @@
+"""Averages of neighbours: blurs, trails, defocus, sums of copies."""

@@ -1,0 +1,1 @@
+"""What is done pixel by pixel: colour, blending, alpha, light."""

@@ -1,0 +1,163 @@
+"""The rim of a picture: its alpha grown, shrunk and softened, and colours put over or under it."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Picture
+from nimble_quake.kernels import kernel
+from nimble_quake.raster.blur.filters import gaussian_inside
+from nimble_quake.raster.blur.morphology import morphed
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.threads.rows import run_rows
+
+Share = NDArray[np.float32]
+"""How much is covered, (H, W), 0...1."""
+
+
+@kernel()
+def _alpha(picture, out, first, last):  # type: ignore[no-untyped-def]
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            out[j, i] = picture[j, i, 3]
+
+
+def alpha_of(picture: Picture) -> Share:
+    """Return a picture's alpha, (H, W)."""
+    out = np.empty(picture.shape[:2], np.float32)
+    run_rows(_alpha, picture.shape[0], picture, out)
+    return out
+
+
+def grown(alpha: Share, radius: float) -> Share:
+    """Return an alpha grown by a disc, or shrunk where the radius is below 0; in samples. Edges stay as smooth."""
+    if abs(radius) < 1e-3:
+        return alpha
+    way = "grow" if radius > 0 else "shrink"
+    return np.asarray(morphed(np.ascontiguousarray(alpha)[..., None], way, "round", abs(radius))[..., 0], np.float32)
+
+
+def softened(alpha: Share, sigma: float) -> Share:
+    """Return an alpha blurred by a Gaussian, in samples."""
+    if sigma <= 0.05:
+        return alpha
+    return np.asarray(gaussian_inside(np.ascontiguousarray(alpha)[..., None], sigma, sigma)[..., 0], np.float32)
+
+
+@kernel(error_model="numpy")
+def _held(picture, top, low, left, right, copies, out, first, last):  # type: ignore[no-untyped-def]
+    one = np.float32(1)
+    for j in range(first, last):
+        if copies:
+            out[j] = picture[j]
+        row, inside, alpha, wide = min(max(j, top), low), top <= j <= low, out.shape[2] - 1, out.shape[1]
+        ends = min(left, wide) if inside else wide  # inside the frame only what lies beside it is filled
+        for i in range(ends):
+            column, free = min(max(i, left), right), one - picture[j, i, alpha]
+            for k in range(alpha + 1):
+                out[j, i, k] += picture[row, column, k] * free
+        for i in range(max(right + 1, ends), wide):
+            column, free = min(max(i, left), right), one - picture[j, i, alpha]
+            for k in range(alpha + 1):
+                out[j, i, k] += picture[row, column, k] * free
+
+
+def border_held(picture: Picture, outer: Grid, size: tuple[float, float], *, fresh: bool = False) -> Picture:
+    """Return a picture (H, W, C; its alpha last) on `outer` whose border at a frame of a size (shot pixels) goes on.
+
+    What is there already lies over it. So a picture that fills the frame has no rim where the frame ends. fresh: it
+    was made for this alone, and is written into.
+    """
+    frame = frame_grid(*size, outer.scale)
+    rows, columns = outer.inside(frame)
+    down, across = np.arange(rows.start, rows.stop), np.arange(columns.start, columns.stop)
+    beyond = (down < 0) | (down >= frame.height), (across < 0) | (across >= frame.width)
+    if not beyond[0].any() and not beyond[1].any():
+        return picture
+    low, right = frame.height - 1 - rows.start, frame.width - 1 - columns.start
+    if rows.start > 0 or columns.start > 0 or low >= picture.shape[0] or right >= picture.shape[1]:
+        return picture  # it does not see the frame's border
+    out = picture if fresh else np.empty(picture.shape, np.float32)
+    run_rows(_held, picture.shape[0], picture, -rows.start, low, -columns.start, right, not fresh, out)
+    return out
+
+
+@kernel(error_model="numpy")
+def _refilled(own, colours, alpha, out, first, last):  # type: ignore[no-untyped-def]
+    zero, one, whole, least = np.float32(0), np.float32(1), np.float32(0.999), np.float32(1e-6)
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            a, solid = alpha[j, i], own[j, i, 3] > whole
+            under = max(colours[j, i, 3], least)
+            for k in range(3):
+                straight = own[j, i, k] if solid else colours[j, i, k] / under
+                out[j, i, k] = min(max(straight, zero), one) * a
+            out[j, i, 3] = a
+
+
+def refilled(own: Picture, colours: Picture, alpha: Share) -> Picture:
+    """Return a picture with another alpha: where it was not solid before, its colours are those of a soft copy."""
+    out = np.empty(own.shape, np.float32)
+    run_rows(_refilled, own.shape[0], own, colours, alpha, out)
+    return out
+
+
+@kernel(error_model="numpy")
+def _under(picture, share, colour, out, first, last):  # type: ignore[no-untyped-def]
+    one = np.float32(1)
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            left = (one - picture[j, i, 3]) * share[j, i]
+            for k in range(4):
+                out[j, i, k] = picture[j, i, k] + colour[k] * left
+
+
+@kernel(error_model="numpy")
+def _over(picture, share, colour, out, first, last):  # type: ignore[no-untyped-def]
+    one = np.float32(1)
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            left = one - colour[3] * share[j, i]
+            for k in range(4):
+                out[j, i, k] = colour[k] * share[j, i] + picture[j, i, k] * left
+
+
+@kernel(error_model="numpy")
+def _lit(picture, share, colour, within, out, first, last):  # type: ignore[no-untyped-def]
+    """Screen (W3C Compositing 1), which is how light adds without clipping; `within`: inside its alpha alone."""
+    one = np.float32(1)
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            alpha = picture[j, i, 3]
+            for k in range(4):
+                most = alpha if within else one
+                light = min(colour[k] * share[j, i], one)
+                out[j, i, k] = picture[j, i, k] + light * (most - picture[j, i, k])
+
+
+def _premultiplied(colour: tuple[float, ...]) -> NDArray[np.float32]:
+    r, g, b, a = colour
+    return np.array((r * a, g * a, b * a, a), np.float32)
+
+
+def laid_under(picture: Picture, share: Share, colour: tuple[float, ...]) -> Picture:
+    """Return a picture with a colour (straight RGBA) under it where `share` says."""
+    out = np.empty_like(picture)
+    run_rows(_under, picture.shape[0], picture, np.ascontiguousarray(share), _premultiplied(colour), out)
+    return out
+
+
+def laid_over(picture: Picture, share: Share, colour: tuple[float, ...]) -> Picture:
+    """Return a picture with a colour (straight RGBA) over it where `share` says."""
+    out = np.empty_like(picture)
+    run_rows(_over, picture.shape[0], picture, np.ascontiguousarray(share), _premultiplied(colour), out)
+    return out
+
+
+def lit_by(picture: Picture, share: Share, colour: tuple[float, ...], *, within: bool = False) -> Picture:
+    """Return a picture with light of a colour added; `within`: only where the picture is."""
+    out = np.empty_like(picture)
+    light = _premultiplied(colour)
+    run_rows(_lit, picture.shape[0], picture, np.ascontiguousarray(share), light, within, out)
+    return out

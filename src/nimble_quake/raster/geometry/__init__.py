@@ -1,0 +1,1 @@
+"""Where samples lie: grids, affine maps, places, and figures by their distance."""

@@ -1,0 +1,122 @@
+"""Figures by their signed distance: negative inside, in shot pixels (after Quilez, "2D distance functions")."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.threads.rows import run_rows
+
+FIGURES = ("ellipse", "rectangle", "polygon", "star", "curve")
+
+
+@kernel()
+def _ellipse(x, y, a, b):  # type: ignore[no-untyped-def]
+    """First-order distance: the implicit value over its gradient; exact for a circle."""
+    u, v = x / a, y / b
+    k = math.sqrt(u * u + v * v)
+    if k < 1e-9:
+        return -min(a, b)
+    g = math.sqrt((u / a) ** 2 + (v / b) ** 2)
+    return k * (k - 1.0) / max(g, 1e-12)
+
+
+@kernel()
+def _polygon(x, y, points):  # type: ignore[no-untyped-def]
+    """Distance to a closed outline (N, 2), negative inside."""
+    count = len(points)
+    best, inside = 1e18, False
+    j = count - 1
+    for i in range(count):
+        ax, ay = points[i, 0], points[i, 1]
+        ex, ey = points[j, 0] - ax, points[j, 1] - ay
+        wx, wy = x - ax, y - ay
+        t = min(max((wx * ex + wy * ey) / max(ex * ex + ey * ey, 1e-12), 0.0), 1.0)
+        dx, dy = wx - ex * t, wy - ey * t
+        best = min(best, dx * dx + dy * dy)
+        if (ay > y) != (points[j, 1] > y) and x < ex * (y - ay) / (points[j, 1] - ay) + ax:
+            inside = not inside
+        j = i
+    d = math.sqrt(best)
+    return -d if inside else d
+
+
+@kernel(error_model="numpy")
+def _figures(figure, each, points, x0, y0, step, soft, fill, values, cover, first, last):  # type: ignore[no-untyped-def]
+    """each: (N, 8) x, y, half width, half height, cosine, sine, opacity, 1/scale. Painted in order, over each other."""
+    for n in range(len(each)):
+        x, y, a, b, c, s, opacity, per = each[n]
+        reach = math.hypot(a, b) + 0.5 * soft + step
+        top = max(first, int(math.floor((y - reach - y0) / step)))
+        end = min(last, int(math.ceil((y + reach - y0) / step)))
+        left = max(0, int(math.floor((x - reach - x0) / step)))
+        right = min(values.shape[1], int(math.ceil((x + reach - x0) / step)))
+        wide = max(soft, step)
+        deep = max(min(a, b), 1e-6)
+        for j in range(top, end):
+            dy = y0 + (j + 0.5) * step - y
+            for i in range(left, right):
+                dx = x0 + (i + 0.5) * step - x
+                u, v = dx * c + dy * s, dy * c - dx * s
+                if figure == 0:
+                    d = _ellipse(u, v, a, b)
+                elif figure == 1:
+                    p, q = abs(u) - a, abs(v) - b
+                    d = math.hypot(max(p, 0.0), max(q, 0.0)) + min(max(p, q), 0.0)
+                else:
+                    d = _polygon(u * per, v * per, points) / per
+                t = min(max(0.5 - d / wide, 0.0), 1.0)
+                share = t * t * (3.0 - 2.0 * t) * opacity if wide > step else t * opacity
+                if share <= 0.0:
+                    continue
+                inner = min(max(-d / deep, 0.0), 1.0)
+                value = fill[1] + (fill[0] - fill[1]) * inner
+                values[j, i] += (value - values[j, i]) * share
+                cover[j, i] += (1.0 - cover[j, i]) * share
+
+
+def figures(
+    grid: Grid,
+    figure: str,
+    each: NDArray[np.float64],
+    points: NDArray[np.float64],
+    soft: float,
+    fill: tuple[float, float],
+    ground: float,
+) -> tuple[Field, Field]:
+    """Return figures over a ground value, and what they cover, each (H, W, 1). fill: value inmost, value at the rim."""
+    values, cover = np.full(grid.shape, ground, np.float32), np.zeros(grid.shape, np.float32)
+    where = (float(grid.x0), float(grid.y0), float(grid.step))
+    args = (FIGURES.index(figure), each, np.ascontiguousarray(points), *where, float(soft), fill, values, cover)
+    run_rows(_figures, grid.height, *args)
+    return values[..., None], cover[..., None]
+
+
+def regular(corners: int, inner: float = 1.0) -> NDArray[np.float64]:
+    """Return a regular polygon in the unit circle, (N, 2), or a star whose notches lie at `inner` of the radius."""
+    count = corners if inner >= 1 else 2 * corners
+    turns = 2 * np.pi * np.arange(count) / count - np.pi / 2
+    radius = np.where(np.arange(count) % 2 == 1, inner, 1.0) if inner < 1 else np.ones(count)
+    return np.stack([radius * np.cos(turns), radius * np.sin(turns)], axis=1)
+
+
+def smooth_line(points: NDArray[np.float64], per: int = 10) -> NDArray[np.float64]:
+    """Return an open curve through points (N, 2): as `smooth_outline`, each end standing for its own neighbour."""
+    ends = np.concatenate([points[:1], points, points[-1:]])
+    curve = smooth_outline(ends, per)
+    return curve[per : per * len(points) + 1] if len(points) > 1 else points
+
+
+def smooth_outline(points: NDArray[np.float64], per: int = 10) -> NDArray[np.float64]:
+    """Return a closed curve through points (N, 2): a uniform Catmull-Rom spline (Catmull & Rom, 1974), flattened."""
+    if len(points) < 3:
+        return points
+    a, b, c, d = (np.roll(points, shift, axis=0)[:, None] for shift in (1, 0, -1, -2))
+    t = np.linspace(0, 1, per, endpoint=False)[None, :, None]
+    curve = 0.5 * (2 * b + (c - a) * t + (2 * a - 5 * b + 4 * c - d) * t**2 + (3 * b - a - 3 * c + d) * t**3)
+    return np.asarray(curve.reshape(-1, 2))

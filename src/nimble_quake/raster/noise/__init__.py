@@ -1,0 +1,1 @@
+"""Random values by place and time, and the noise made of them."""

@@ -1,0 +1,1 @@
+"""Looking pictures up between their pixels."""

@@ -1,0 +1,106 @@
+"""Parts of a picture that a warp makes smaller, averaged over what each result pixel covers: they do not alias."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Picture
+from nimble_quake.kernels import kernel
+from nimble_quake.raster.sampling.edges import index_of
+from nimble_quake.raster.threads.rows import run_rows
+
+LEAST = {"good": 2.0, "best": 1.4}
+"""Parts made smaller by less than this are looked up as they are, by filter: two by two are averaged there anyway."""
+BLOCK = 8
+"""Pixels along the side of a part that is looked at once."""
+MOST = 12
+"""At most so many places are looked at along each side of a result pixel."""
+
+
+@kernel(inline="always")
+def _step(plane, j, i, dj, di):  # type: ignore[no-untyped-def]
+    """How far a place moves towards the next sample; the smaller way across a seam."""
+    height, width = plane.shape
+    here = plane[j, i]
+    on = plane[j + dj, i + di] - here if j + dj < height and i + di < width else np.float32(0)
+    back = here - plane[j - dj, i - di] if j - dj >= 0 and i - di >= 0 else on
+    if not (j + dj < height and i + di < width):
+        on = back
+    return on if abs(on) <= abs(back) else back
+
+
+@kernel(error_model="numpy")
+def _at_border(source, edge, left, top, fx, fy, pixel):  # type: ignore[no-untyped-def]
+    """Add what lies round a place that reaches over the border."""
+    height, width = source.shape[:2]
+    one = np.float32(1)
+    for e in range(4):
+        col = index_of(left + (e & 1), width, edge)
+        row = index_of(top + (e >> 1), height, edge)
+        if col >= 0 and row >= 0:
+            share = (fx if e & 1 else one - fx) * (fy if e >> 1 else one - fy)
+            for k in range(4):
+                pixel[k] += source[row, col, k] * share
+
+
+@kernel(error_model="numpy", fastmath={"contract"})
+def _averaged(source, us, vs, edge, least, most, out, first, last):  # type: ignore[no-untyped-def]
+    """Block by block of result pixels, which are made smaller alike; `first` and `last` are rows of blocks."""
+    height, width = source.shape[:2]
+    rows, columns = us.shape
+    zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
+    golden, far, flat = np.float32(0.6180340), np.float32(1e6), source.reshape(-1)
+    wide, rim = width * 4, np.zeros(4, np.float32)
+    high_x, high_y = np.float32(width - 1.01), np.float32(height - 1.01)
+    for row in range(BLOCK * first, min(BLOCK * last, rows), BLOCK):
+        y = min(row + BLOCK // 2, rows - 1)
+        for column in range(0, columns, BLOCK):
+            x = min(column + BLOCK // 2, columns - 1)
+            ux, vx, uy, vy = _step(us, y, x, 0, 1), _step(vs, y, x, 0, 1), _step(us, y, x, 1, 0), _step(vs, y, x, 1, 0)
+            across, down = max(abs(ux), abs(vx)), max(abs(uy), abs(vy))
+            if not max(across, down) > least or max(across, down) > far:
+                continue
+            nx, ny = max(min(int(across + half), most), 1), max(min(int(down + half), most), 1)
+            count = max(max(nx, ny), (nx * ny + 1) // 2)
+            per = one / np.float32(count)
+            for j in range(row, min(row + BLOCK, rows)):
+                for i in range(column, min(column + BLOCK, columns)):
+                    r, g, b, a = zero, zero, zero, zero
+                    u0, v0 = us[j, i], vs[j, i]
+                    t = half
+                    for n in range(count):  # spread by steps of the golden ratio: no two in a row or column
+                        s = (np.float32(n) + half) * per - half
+                        t += golden
+                        t = t - one if t >= one else t
+                        u, v = u0 + ux * s + uy * (t - half), v0 + vx * s + vy * (t - half)
+                        if u >= zero and v >= zero and u < high_x and v < high_y:
+                            left, top = int(u), int(v)
+                            fx, fy = u - np.float32(left), v - np.float32(top)
+                            k10, k11 = fx * (one - fy), fx * fy
+                            k00, k01 = one - fy - k10, fy - k11
+                            p = top * wide + left * 4
+                            m = p + wide
+                            r += flat[p] * k00 + flat[p + 4] * k10 + flat[m] * k01 + flat[m + 4] * k11
+                            g += flat[p + 1] * k00 + flat[p + 5] * k10 + flat[m + 1] * k01 + flat[m + 5] * k11
+                            b += flat[p + 2] * k00 + flat[p + 6] * k10 + flat[m + 2] * k01 + flat[m + 6] * k11
+                            a += flat[p + 3] * k00 + flat[p + 7] * k10 + flat[m + 3] * k01 + flat[m + 7] * k11
+                        elif -far < u < far and -far < v < far:
+                            rim[:] = zero
+                            lx, ly = np.floor(u), np.floor(v)
+                            _at_border(source, edge, int(lx), int(ly), u - lx, v - ly, rim)
+                            r, g, b, a = r + rim[0], g + rim[1], b + rim[2], a + rim[3]
+                    out[j, i, 0], out[j, i, 1], out[j, i, 2], out[j, i, 3] = r * per, g * per, b * per, a * per
+
+
+def average_shrunk(
+    source: Picture, us: NDArray[np.float32], vs: NDArray[np.float32], edge: int, out: Picture, least: float
+) -> None:
+    """Put averages where places (index coordinates, centres at whole numbers) lie more than a source pixel apart.
+
+    Elsewhere `out`, (H, W, C), stays as it is. edge: as in `sample.EDGES`; least: made smaller by how much (`LEAST`).
+    """
+    height, width = us.shape
+    if source.shape[2] != 4 or height < 2 or width < 2:
+        return
+    run_rows(_averaged, -(-height // BLOCK), np.ascontiguousarray(source), us, vs, edge, np.float32(least), MOST, out)

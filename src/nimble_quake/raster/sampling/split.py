@@ -1,0 +1,192 @@
+"""Fetch a picture with its colours parted: several places a pixel, each giving its share of red, green and blue."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Affine, Picture, Pixels, Warp
+from nimble_quake.kernels import kernel, prefetch
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.sampling.edges import EDGES, index_of
+from nimble_quake.raster.sampling.linear import AHEAD, pixel_between, pixels_of_row
+from nimble_quake.raster.sampling.sample import NO_WARP
+from nimble_quake.raster.threads.rows import run_rows
+
+SOME = 64
+"""Pixels whose colours are found before they are put together; they stay in the core's nearest cache."""
+
+
+class Split(NamedTuple):
+    """Sample k looks `factors[k]` x `moved` (2, H, W) farther, and gives `weights[k]` (r, g, b) of what it finds."""
+
+    moved: Warp
+    factors: NDArray[np.float32]
+    weights: NDArray[np.float32]
+
+    @property
+    def farthest(self) -> Pixels:
+        """The largest factor."""
+        return float(np.abs(self.factors).max())
+
+
+@kernel(inline="always")
+def _four(x, y, width, height, edge):  # type: ignore[no-untyped-def]
+    """The four samples round a place and how far on it lies between them; -1: nothing there."""
+    left, top = math.floor(x), math.floor(y)
+    col, row = int(left), int(top)
+    return (
+        index_of(col, width, edge),
+        index_of(col + 1, width, edge),
+        index_of(row, height, edge),
+        index_of(row + 1, height, edge),
+        np.float32(x - left),
+        np.float32(y - top),
+    )
+
+
+@kernel(error_model="numpy", fastmath={"contract"})
+def _parted(  # type: ignore[no-untyped-def]
+    source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, first, last, left_at=0, right_at=-1
+):
+    height, width = source.shape[:2]
+    a, b, c, d, e, f = m
+    far, zero, one = 1e6, np.float32(0), np.float32(1)
+    for j in range(first, last):
+        for i in range(left_at, out.shape[1] if right_at < 0 else right_at):
+            px, py = x0 + (i + 0.5) * step, y0 + (j + 0.5) * step
+            if warped:
+                px += warp[0, j, i]
+                py += warp[1, j, i]
+            red, green, blue, alpha = zero, zero, zero, zero
+            for k in range(len(factors)):
+                qx, qy = px + factors[k] * moved[0, j, i], py + factors[k] * moved[1, j, i]
+                u, v = a * qx + b * qy + c - 0.5, d * qx + e * qy + f - 0.5
+                if not (-far < u < far and -far < v < far):
+                    continue
+                left, right, top, low, fx, fy = _four(u, v, width, height, edge)
+                for n in range(4):
+                    col, row = (left if n & 1 == 0 else right), (top if n < 2 else low)
+                    if col < 0 or row < 0:
+                        continue
+                    share = (one - fx if n & 1 == 0 else fx) * (one - fy if n < 2 else fy)
+                    if weights[k, 0] > 0:
+                        red += source[row, col, 0] * share * weights[k, 0]
+                    if weights[k, 1] > 0:
+                        green += source[row, col, 1] * share * weights[k, 1]
+                    if weights[k, 2] > 0:
+                        blue += source[row, col, 2] * share * weights[k, 2]
+                    alpha += source[row, col, 3] * share * (weights[k, 0] + weights[k, 1] + weights[k, 2])
+            out[j, i, 0], out[j, i, 1], out[j, i, 2] = red, green, blue
+            out[j, i, 3] = max(min(alpha / np.float32(3), one), max(red, max(green, blue)))
+
+
+@kernel(error_model="numpy", fastmath={"contract"})
+def _linear_row(flat, stride, at, ahead, fxs, fys, out):  # type: ignore[no-untyped-def]
+    """A row of samples well inside, linear between pixels. ahead: ask early for what is read later."""
+    for i in range(len(fxs)):
+        if ahead and i & 1 == 0:
+            soon = np.int64(at[i + AHEAD])
+            prefetch(flat, soon)
+            prefetch(flat, soon + stride)
+        pixel_between(flat, np.uint64(at[i]), np.uint64(stride), fxs[i], fys[i], out, np.uint64(4 * i))
+
+
+@kernel(error_model="numpy", fastmath={"contract"})
+def _places(warp, warped, moved, x0, y0, step, m, j, us, vs, dus, dvs):  # type: ignore[no-untyped-def]
+    """Where a row's samples look before their colours part, and how far on a colour of factor 1 is found."""
+    a, b, c, d, e, f = (
+        np.float32(m[0]),
+        np.float32(m[1]),
+        np.float32(m[2]),
+        np.float32(m[3]),
+        np.float32(m[4]),
+        np.float32(m[5]),
+    )
+    half, x032, step32 = np.float32(0.5), np.float32(x0), np.float32(step)
+    py0 = np.float32(y0) + (np.float32(j) + half) * step32
+    move_x, move_y = moved[0, j], moved[1, j]
+    if warped:
+        across, down = warp[0, j], warp[1, j]
+        for i in range(len(us)):
+            px, py = x032 + (np.float32(np.int32(i)) + half) * step32 + across[i], py0 + down[i]
+            us[i], vs[i] = a * px + b * py + c - half, d * px + e * py + f - half
+    else:
+        for i in range(len(us)):
+            px = x032 + (np.float32(np.int32(i)) + half) * step32
+            us[i], vs[i] = a * px + b * py0 + c - half, d * px + e * py0 + f - half
+    for i in range(len(us)):
+        dus[i], dvs[i] = a * move_x[i] + b * move_y[i], d * move_x[i] + e * move_y[i]
+
+
+@kernel(error_model="numpy", fastmath={"contract"})
+def _moved_on(us, vs, dus, dvs, factor, to_u, to_v):  # type: ignore[no-untyped-def]
+    for i in range(len(us)):
+        to_u[i], to_v[i] = us[i] + dus[i] * factor, vs[i] + dvs[i] * factor
+
+
+@kernel(error_model="numpy", fastmath={"contract"}, slp=True)
+def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, first, last):  # type: ignore[no-untyped-def]
+    """As `_parted`, where each colour has one place of its own; near a border that does it."""
+    (height, width), columns = source.shape[:2], out.shape[1]
+    flat, one, third = source.reshape(-1), np.float32(1), np.float32(1 / 3)
+    at, shares = np.zeros((3, columns + AHEAD), np.int32), np.empty((2, 3, columns), np.float32)
+    lines = np.empty((3, 4 * SOME), np.float32)
+    rows = np.empty((6, columns), np.float32)
+    us, vs, dus, dvs, to_u, to_v = rows[0], rows[1], rows[2], rows[3], rows[4], rows[5]
+    for j in range(first, last):
+        begin, end = columns, 0
+        _places(warp, warped, moved, x0, y0, step, m, j, us, vs, dus, dvs)
+        for k in range(3):
+            _moved_on(us, vs, dus, dvs, factors[k], to_u, to_v)
+            low, high = pixels_of_row(to_u, to_v, width, height, 4, at[k, :columns], shares[0, k], shares[1, k])
+            begin, end = min(begin, low if high > low else columns), max(end, high if high > low else 0)
+        made = out[j]
+        for start in range(0, columns, SOME):
+            stop = min(start + SOME, columns)
+            for k in range(3):
+                _linear_row(
+                    flat, 4 * width, at[k, start:], k == 1, shares[0, k, start:stop], shares[1, k, start:stop], lines[k]
+                )
+            for i in range(stop - start):
+                red, green, blue = lines[0, 4 * i], lines[1, 4 * i + 1], lines[2, 4 * i + 2]
+                alpha = (lines[0, 4 * i + 3] + lines[1, 4 * i + 3] + lines[2, 4 * i + 3]) * third
+                made[start + i, 0], made[start + i, 1], made[start + i, 2] = red, green, blue
+                made[start + i, 3] = max(min(alpha, one), max(red, max(green, blue)))
+        for i in range(begin, end):
+            if shares[0, 0, i] < 0 or shares[0, 1, i] < 0 or shares[0, 2, i] < 0:
+                _parted(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, j, j + 1, i, i + 1)
+
+
+def fetch_split(
+    source: Picture, grid: Grid, to_source: Affine, warp: Warp | None, split: Split, *, edge: str = "empty"
+) -> Picture:
+    """Return `source` seen through a warp, its colours parted; linear between pixels.
+
+    As `sample.fetch`. The alpha is the mean of what the colours find, and never less than any of them: premultiplied.
+    """
+    out = np.empty((grid.height, grid.width, 4), np.float32)
+    m = tuple(float(v) for v in to_source)
+    moves = NO_WARP if warp is None else warp
+    one_each = split.weights.shape == (3, 3) and bool((split.weights == np.eye(3)).all())
+    source = np.ascontiguousarray(source)
+    run_rows(
+        _three if one_each else _parted,
+        grid.height,
+        source,
+        moves,
+        warp is not None,
+        split.moved,
+        split.factors,
+        split.weights,
+        float(grid.x0),
+        float(grid.y0),
+        float(grid.step),
+        m,
+        EDGES.index(edge),
+        out,
+    )
+    return out

@@ -1,0 +1,1 @@
+"""Pictures and fields that are drawn: patterns, rings, gradients, particles, water."""

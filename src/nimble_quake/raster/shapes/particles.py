@@ -1,0 +1,113 @@
+"""Particles: closed-form flight, and painting many small soft things.
+
+A particle's place depends on its number and age alone, so any frame is found without the ones before. With drag k the
+velocity relaxes to the wind: x(t) = x0 + w t + (v0 - w - g/k)(1 - e^(-k t))/k + g t / k, the solution of
+x'' = g - k (x' - w); without drag it is the parabola of x'' = g.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nimble_quake.conventions import Field
+from nimble_quake.kernels import kernel
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.threads.rows import run_rows
+
+Numbers = NDArray[np.float64]
+
+
+def chance(numbers: NDArray[np.int64], which: int, seed: int) -> Numbers:
+    """Return chance numbers 0...1, one for each particle number (splitmix64's finaliser, as `chance.mixed`)."""
+    with np.errstate(over="ignore"):
+        x = numbers.astype(np.uint64) * np.uint64(0x9E3779B97F4A7C15)
+        x += np.uint64(which * 0xC2B2AE3D27D4EB4F % 2**64) + np.uint64(seed * 0xD6E8FEB86659FD93 % 2**64)
+        x = (x ^ (x >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+        x = (x ^ (x >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+        x ^= x >> np.uint64(31)
+    return (x >> np.uint64(11)).astype(np.float64) / 2**53
+
+
+def flown(age: Numbers, start: Numbers, velocity: Numbers, pull: float, wind: float | Numbers, drag: float) -> Numbers:
+    """Return places along one axis after `age` seconds (arrays, shot pixels): pull px/s^2, wind px/s, drag 1/s."""
+    if drag < 1e-4:
+        return start + (velocity + wind) * age + 0.5 * pull * age * age
+    end = wind + pull / drag
+    return start + end * age + (velocity - end + wind) * -np.expm1(-drag * age) / drag
+
+
+@kernel(error_model="numpy")
+def _spots(spots, colours, values, cover, x0, y0, step, soft, sprite, first, last):  # type: ignore[no-untyped-def]
+    """Paint spots (x, y, half length, half width, cos, sin, opacity) over values (H, W, C) and cover (H, W)."""
+    width, channels = values.shape[1], values.shape[2]
+    size = sprite.shape[0]
+    hard = 1.0 - soft
+    for n in range(len(spots)):
+        x, y, along, across, c, s, opacity = spots[n]
+        least = 0.5 * step
+        power = 1.0
+        if not (abs(x) < 1e7 and abs(y) < 1e7 and along < 1e7 and across < 1e7 and opacity > 0.0):
+            continue  # nowhere, or no number at all
+        if along < least:
+            power *= along / least
+            along = least
+        if across < least:
+            power *= across / least
+            across = least
+        reach_y = math.sqrt((along * s) ** 2 + (across * c) ** 2) + step if size == 1 else (along + across) + step
+        top = max(first, int(math.floor((y - reach_y - y0) / step)))
+        end = min(last, int(math.ceil((y + reach_y - y0) / step)))
+        if top >= end:
+            continue
+        reach_x = math.sqrt((along * c) ** 2 + (across * s) ** 2) + step if size == 1 else (along + across) + step
+        left = max(0, int(math.floor((x - reach_x - x0) / step)))
+        right = min(width, int(math.ceil((x + reach_x - x0) / step)))
+        amount = opacity * power
+        edge = max(soft, min(1.0, step / across))
+        for j in range(top, end):
+            dy = y0 + (j + 0.5) * step - y
+            for i in range(left, right):
+                dx = x0 + (i + 0.5) * step - x
+                u, v = (dx * c + dy * s) / along, (dy * c - dx * s) / across
+                if size > 1:
+                    if abs(u) >= 1.0 or abs(v) >= 1.0:
+                        continue
+                    px, py = (u * 0.5 + 0.5) * (size - 1), (v * 0.5 + 0.5) * (size - 1)
+                    a, b = int(px), int(py)
+                    fx, fy = px - a, py - b
+                    a1, b1 = min(a + 1, size - 1), min(b + 1, size - 1)
+                    share = (sprite[b, a] * (1 - fx) + sprite[b, a1] * fx) * (1 - fy) + (
+                        sprite[b1, a] * (1 - fx) + sprite[b1, a1] * fx
+                    ) * fy
+                else:
+                    d = u * u + v * v
+                    if d >= (1.0 + 0.5 * edge) ** 2:
+                        continue
+                    share = min(max((1.0 + 0.5 * edge * (1.0 - soft) - math.sqrt(d)) / edge, 0.0), 1.0)
+                    share = share * share * (3.0 - 2.0 * share) if hard < 1.0 else share
+                share *= amount
+                if share <= 0.0:
+                    continue
+                rest = 1.0 - share
+                for k in range(channels):
+                    values[j, i, k] = values[j, i, k] * rest + colours[n, k] * share
+                cover[j, i] = cover[j, i] * rest + share
+
+
+def paint(
+    grid: Grid, spots: Numbers, colours: Numbers, soft: float, sprite: NDArray[np.float32] | None
+) -> tuple[Field, Field]:
+    """Paint spots in order. Returns premultiplied values (H, W, C) and their cover (H, W, 1).
+
+    spots: (N, 7) x, y, half length, half width (shot pixels), cosine, sine of their turn, opacity. colours: (N, C).
+    sprite: the cover of a small square picture, else a round spot whose edge is soft over a share of its radius.
+    """
+    values = np.zeros((*grid.shape, colours.shape[1]), np.float32)
+    cover = np.zeros(grid.shape, np.float32)
+    shape = np.ones((1, 1), np.float32) if sprite is None else sprite
+    where = (float(grid.x0), float(grid.y0), float(grid.step))
+    run_rows(_spots, grid.height, spots, colours.astype(np.float32), values, cover, *where, float(soft), shape)
+    return values, cover[..., None]

@@ -1,0 +1,1 @@
+"""Kernels on all cores, and the memory they use."""
