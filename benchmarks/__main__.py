@@ -41,10 +41,10 @@ from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.sampling.sample import fetch
 from nimble_quake.raster.threads.rows import on_one_thread
 from nimble_quake.raster.warps.operations import levels_of
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.maps import map_field
-from nimble_quake.render.resolving import resolved
+from nimble_quake.render.plan.resolving import resolved
 from nimble_quake.render.services import frame_job
 from nimble_quake.samples import sample_path
 from nimble_quake.shot.edits.set_value import set_value

@@ -11,12 +11,12 @@ from msgspec.structs import replace
 
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.render.chain.pictures import PlacedRaster
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.pictures import PlacedRaster
-from nimble_quake.render.placement import Placement
-from nimble_quake.render.plan import units_of
-from nimble_quake.render.plates import effects_chain
+from nimble_quake.render.plan.units import units_of
+from nimble_quake.render.plates.layers import effects_chain
+from nimble_quake.render.plates.placement import Placement
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 

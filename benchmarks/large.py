@@ -14,8 +14,8 @@ from PyQt6.QtWidgets import QApplication
 from nimble_quake.desktop.app import application, make_window
 from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.motion.kinds import Key, Keys
-from nimble_quake.session.preferences import Preferences
 from nimble_quake.session.state import Session
+from nimble_quake.session.storage.preferences import Preferences
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import write_shot
 

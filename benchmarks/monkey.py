@@ -34,7 +34,7 @@ from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Rate
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Number
 from nimble_quake.samples import FOLDER, samples
-from nimble_quake.session import library
+from nimble_quake.session.storage import library
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.paths import all_nodes, kind_of, map_path
 

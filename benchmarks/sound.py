@@ -13,9 +13,9 @@ from nimble_quake.analysis.bands import band_power
 from nimble_quake.analysis.beats import found_in
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Layered
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job
 from nimble_quake.samples.sound_shots import BEATS, DRUMS, LOW
 from nimble_quake.shot.edits.set_value import set_value

@@ -15,12 +15,12 @@ from benchmarks.couplings import GRID, SIZE, node
 from nimble_quake.analysis.tracking import Settings, track
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.threads.rows import on_one_thread
+from nimble_quake.render.chain.pictures import PlacedRaster
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.pictures import PlacedRaster
-from nimble_quake.render.placement import Placement
-from nimble_quake.render.plan import units_of
-from nimble_quake.render.plates import effects_chain
+from nimble_quake.render.plan.units import units_of
+from nimble_quake.render.plates.layers import effects_chain
+from nimble_quake.render.plates.placement import Placement
 from nimble_quake.render.services import frame_job
 from nimble_quake.samples import FOLDER
 from nimble_quake.shot.model import Map, Node, Plate, Shot

@@ -11,13 +11,13 @@ import cv2
 import numpy as np
 
 from nimble_quake.conventions import Picture
-from nimble_quake.export.priority import steady_priority
+from nimble_quake.export.encoders.priority import steady_priority
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Around, Context
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.resolving import resolved
+from nimble_quake.render.plan.resolving import resolved
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 

@@ -14,7 +14,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 
 from nimble_quake.desktop.app import application
-from nimble_quake.desktop.bench.viewer import image_of
+from nimble_quake.desktop.viewers.viewer import image_of
 from nimble_quake.desktop.boards.entries import Entry, effect_entries, kinds, sample_shots
 from nimble_quake.desktop.boards.source_board import picture_of
 from nimble_quake.desktop.theme.look import font

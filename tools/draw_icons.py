@@ -7,7 +7,7 @@ from pathlib import Path
 
 import cv2
 
-from nimble_quake.export.packing import packed
+from nimble_quake.export.encoders.packing import packed
 from nimble_quake.media.pool import MediaPool
 from nimble_quake.raster.colour.convert import to_rgba8
 

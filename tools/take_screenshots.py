@@ -21,10 +21,12 @@ from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.export.order import Order
 from nimble_quake.render.engine import Engine
 from nimble_quake.samples import sample_path
-from nimble_quake.session import grouping, library, verbs
+from nimble_quake.session.verbs import items
+from nimble_quake.session.verbs import grouping
+from nimble_quake.session.storage import library
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.queue.stored import Status, put
-from nimble_quake.session.sounds import sounds_missing
+from nimble_quake.session.verbs.sounds import sounds_missing
 from nimble_quake.shot.model import Shot
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -60,10 +62,10 @@ def recipe_bench(window: BenchWindow) -> None:
     session = window.session
     found = {item.map.name: item.map for item in library.kept(False)[0]}
     library.use(session, found["Text ripple"])
-    verbs.new_step(session, "curve")
+    items.new_step(session, "curve")
     curve = session.selection.step
     session.set(f"{curve}/points", ((0.0, 0.1), (0.3, 0.16), (0.5, 0.5), (0.72, 0.86), (1.0, 0.92)))
-    verbs.put_in_bracket(session, curve)
+    items.put_in_bracket(session, curve)
     bracket = session.selection.step
     session.set(f"{bracket}/space", "rings")
     window.map_bay.compare_with(f"{session.selection.map}/steps/noise")

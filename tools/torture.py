@@ -24,8 +24,9 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
 from nimble_quake.files import unfinished
 from nimble_quake.samples import sample_path
-from nimble_quake.session import leftovers, recovery
-from nimble_quake.session.preferences import Preferences
+from nimble_quake.session.storage import leftovers
+from nimble_quake.session.storage import recovery
+from nimble_quake.session.storage.preferences import Preferences
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.files import read_shot, write_shot
 

@@ -27,10 +27,10 @@ from nimble_quake.media.held import ArrayPool
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
 from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Problem
-from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job
 from nimble_quake.session.limits import held as within_limits
 from nimble_quake.shot.edits import add, set_value

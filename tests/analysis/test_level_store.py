@@ -17,9 +17,9 @@ from nimble_quake.render import mixing
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import frame_job
 from nimble_quake.samples import FOLDER
-from nimble_quake.session.sounds import decode
 from nimble_quake.session.state import Session
-from nimble_quake.session.tracking import keep_tracks
+from nimble_quake.session.verbs.sounds import decode
+from nimble_quake.session.verbs.tracking import keep_tracks
 from nimble_quake.shot.model import Node, Plate, Shot
 
 DRUMS = next(FOLDER.rglob("market-drums.flac"))

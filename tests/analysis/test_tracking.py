@@ -19,13 +19,13 @@ from nimble_quake.analysis.store import TrackStore
 from nimble_quake.analysis.tracking import Settings, Tracks, track
 from nimble_quake.media.clips import Clip
 from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.groups import plate_operator
-from nimble_quake.render.maps import map_field
-from nimble_quake.render.plates import lies_of
+from nimble_quake.render.plan.groups import plate_operator
+from nimble_quake.render.plates.layers import lies_of
 from nimble_quake.render.services import frame_job
-from nimble_quake.session.tracking import track_file
+from nimble_quake.session.verbs.tracking import track_file
 from nimble_quake.session.work import Work
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 

@@ -62,7 +62,7 @@ class Steps(Paced):
     "lanterns/ppm.py": """
 import numpy as np
 
-from nimble_quake.export.stills import pictures
+from nimble_quake.export.encoders.stills import pictures
 from nimble_quake.raster.colour.convert import to_rgba8
 
 

@@ -17,7 +17,7 @@ from nimble_quake.declared import discovery
 from nimble_quake.desktop.settings.section_head import SectionHead
 from nimble_quake.motion.kinds import Keys
 from nimble_quake.operators import registry as finding
-from nimble_quake.session import effects, verbs
+from nimble_quake.session.verbs import effects, items
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot
 
@@ -96,7 +96,7 @@ class TestBoard:
         assert chosen.finish == "plates/title/effects/glow"
         assert chosen.quake == PUSH  # its coupling stays in view
         assert window.picture_bay.settings.path == chosen.finish
-        verbs.move_item(window.session, chosen.finish, 0)
+        items.move_item(window.session, chosen.finish, 0)
         assert [e.id for e in window.session.shot.plate("title").effects] == ["glow", "push"]
 
     def test_the_samples_are_a_board(self, window, qtbot):
@@ -238,7 +238,7 @@ class TestSharing:
         assert session.shown(f"{PUSH}/reach_y") == 33.0
         session.undo()
         session.undo()
-        verbs.remove_item(session, PUSH)
+        items.remove_item(session, PUSH)
         assert session.shown(f"{shared}/reach_y") == 33.0  # the heir has the values
 
     def test_two_sides(self, window, qtbot, tmp_path):

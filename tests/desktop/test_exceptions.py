@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel, QToolButton, QWidget
 
 from driving import click, focused, named, press, type_text
-from nimble_quake.session import grouping
+from nimble_quake.session.verbs import grouping
 
 COPY = "plates/title-copy"
 

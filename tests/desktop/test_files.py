@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from driving import LEFT, QTest
 from nimble_quake.desktop import app as desktop_app
-from nimble_quake.session import preferences, recovery
+from nimble_quake.session.storage import preferences, recovery
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.files import read_shot, write_shot
 

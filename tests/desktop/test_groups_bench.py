@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, Qt
 from driving import LEFT, QTest, arrived, press
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
-from nimble_quake.session import grouping, verbs
+from nimble_quake.session.verbs import grouping, items
 from nimble_quake.shotfile.files import read_shot
 
 CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
@@ -76,7 +76,7 @@ class TestGroups:
         session = window.session
         session.select(plate="plates/lanterns")
         while session.shot.plate("lanterns").effects:
-            verbs.remove_item(session, f"plates/lanterns/effects/{session.shot.plate('lanterns').effects[0].id}")
+            items.remove_item(session, f"plates/lanterns/effects/{session.shot.plate('lanterns').effects[0].id}")
         before = frame_picture(frame_job(session.engine, session.shot, 40))
         grouping.split(session, "plates/lanterns")
         assert session.shown("plates/lanterns/mask")
@@ -89,7 +89,7 @@ class TestGroups:
 
     def test_a_shape_fills_the_frame_in_one_action(self, window):
         session = window.session
-        path = verbs.new_plate(session, "shape", turn=30.0, position=(10.0, 10.0))
+        path = items.new_plate(session, "shape", turn=30.0, position=(10.0, 10.0))
         press(Qt.Key.Key_J, CTRL | Qt.KeyboardModifier.ShiftModifier)
         assert session.shown(f"{path}/width") == 1280
         assert session.shown(f"{path}/position") == (640, 360)

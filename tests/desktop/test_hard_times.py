@@ -22,9 +22,9 @@ from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render
 from nimble_quake.render.engine import Engine
 from nimble_quake.samples import sample_path
-from nimble_quake.session import preferences, recovery
-from nimble_quake.session.sounds import add_sound
 from nimble_quake.session.state import Session
+from nimble_quake.session.storage import preferences, recovery
+from nimble_quake.session.verbs.sounds import add_sound
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shotfile.files import read_shot, write_shot

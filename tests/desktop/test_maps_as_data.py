@@ -11,7 +11,7 @@ from driving import arrived, click, press
 from nimble_quake.export.data import data_of
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import frame_job
-from nimble_quake.session import effects, verbs
+from nimble_quake.session.verbs import effects, items
 from nimble_quake.shotfile.files import read_shot
 
 
@@ -58,7 +58,7 @@ def test_there_and_back(window, qtbot, st_maps, monkeypatch):
     arrived(window, qtbot)
     for effect in session.shot.plate("lanterns").effects:
         if not path.endswith(f"/{effect.id}"):
-            verbs.switch(session, f"plates/lanterns/effects/{effect.id}")
+            items.switch(session, f"plates/lanterns/effects/{effect.id}")
     target = folder / "mine.nquake"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(target), ""))
     assert window.save()

@@ -11,7 +11,7 @@ from driving import LEFT, QTest, arrived, drag
 from helpers import coded, write_png
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula
-from nimble_quake.session import verbs
+from nimble_quake.session.verbs import items
 from nimble_quake.shot.edits.set_value import set_value
 
 
@@ -111,7 +111,7 @@ class TestPicture:
         assert label.text() == "Turn"
 
     def test_a_missing_file_can_be_found(self, window, qtbot, tmp_path, monkeypatch):
-        verbs.plate_from_file(window.session, str(tmp_path / "gone.png"))
+        items.plate_from_file(window.session, str(tmp_path / "gone.png"))
         arrived(window, qtbot)
         editor = window.picture_bay.settings.editors["file"]
         assert editor.button.text().startswith("Find")
@@ -127,7 +127,7 @@ class TestEmitterHandles:
     @pytest.fixture
     def path(self, window, qtbot) -> str:
         window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/blur")
-        verbs.new_step(window.session, "particles")
+        items.new_step(window.session, "particles")
         arrived(window, qtbot)
         return window.session.selection.step
 

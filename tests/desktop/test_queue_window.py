@@ -8,8 +8,8 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 
 from driving import click, press, type_text
-from nimble_quake.desktop.bench.queue_note import QueueNote, note
 from nimble_quake.desktop.dialogs.queue_dialog import QueueDialog, second_words, state_words
+from nimble_quake.desktop.lines.queue_note import QueueNote, note
 from nimble_quake.export.order import prepared_frame
 from nimble_quake.farm.where import Where
 from nimble_quake.session.queue.queue import Queue
@@ -152,7 +152,7 @@ def test_orders_whose_process_was_killed_are_taken_up_again(bench, tmp_path, mon
     """The window starts another after a while; not where the queue is at work."""
     started: list[bool] = []
     monkeypatch.setattr(Queue, "start", lambda self: started.append(True))
-    monkeypatch.setattr("nimble_quake.desktop.bench.queue_note.STARTED_EVERY", 0.0)
+    monkeypatch.setattr("nimble_quake.desktop.lines.queue_note.STARTED_EVERY", 0.0)
     give(bench, tmp_path / "a.mp4")
     line = bench.findChild(QueueNote)
     started.clear()

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QDropEvent
 
 from driving import LEFT, QTest, arrived, drag, press, type_text
 from nimble_quake.samples import sample_path
-from nimble_quake.session import verbs
+from nimble_quake.session.verbs import items
 from nimble_quake.shot.paths import find
 
 
@@ -80,7 +80,7 @@ class TestRecipe:
     def test_a_step_alone_ends_with_the_step_and_with_the_shot(self, window, qtbot):
         window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/blur")
         window.map_bay.toggle_solo("maps/heat-columns/steps/blur")
-        verbs.remove_item(window.session, "maps/heat-columns/steps/blur")
+        items.remove_item(window.session, "maps/heat-columns/steps/blur")
         arrived(window, qtbot)
         assert window.frames.solo == ""
         window.map_bay.toggle_solo("maps/heat-columns/steps/noise")
@@ -95,7 +95,7 @@ class TestRecipe:
 
     def test_a_curve_is_drawn_on_the_histogram(self, window, qtbot):
         window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/blur")
-        verbs.swap_kind(window.session, "maps/heat-columns/steps/blur", "curve")
+        items.swap_kind(window.session, "maps/heat-columns/steps/blur", "curve")
         arrived(window, qtbot)
         pad = window.map_bay.settings.editors["points"].pad
         assert max(pad.bars) > 0
@@ -110,7 +110,7 @@ class TestRecipe:
 
     def test_every_place_of_a_step_has_a_handle_in_both_viewers(self, window, qtbot):
         window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/blur")
-        verbs.swap_kind(window.session, "maps/heat-columns/steps/blur", "twirl")
+        items.swap_kind(window.session, "maps/heat-columns/steps/blur", "twirl")
         window.session.set("maps/heat-columns/steps/blur/centre", (640.0, 600.0))
         for viewer in (window.map_bay.viewer, window.picture_bay.viewer):
             window.session.set("maps/heat-columns/steps/blur/centre", (640.0, 600.0))
@@ -186,9 +186,9 @@ class TestRecipe:
         assert window.session.shown(f"{window.session.selection.step}/base") == "edge"
 
     def test_a_map_is_called_after_its_source_until_it_is_named(self, window):
-        first, second = (verbs.new_map(window.session, "ribs") for _ in range(2))
+        first, second = (items.new_map(window.session, "ribs") for _ in range(2))
         assert [window.session.name_of(path) for path in (first, second)] == ["Ribs", "Ribs 2"]
-        verbs.rename(window.session, first, "Glass")
+        items.rename(window.session, first, "Glass")
         assert [window.session.name_of(path) for path in (first, second)] == ["Glass", "Ribs"]
 
     def test_on_the_recipes_tab_recipes_come_first(self, window):

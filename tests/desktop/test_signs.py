@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from helpers import write_png
-from nimble_quake.desktop.bench.signs import Sign, rest_of, signs
-from nimble_quake.render.bench import BenchRequest, BenchResponse, answer
+from nimble_quake.desktop.bays.signs import Sign, rest_of, signs
+from nimble_quake.render.shown.bench import BenchRequest, BenchResponse, answer
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 

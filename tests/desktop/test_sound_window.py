@@ -8,13 +8,13 @@ from PyQt6.QtCore import QPoint, Qt
 
 from driving import click, drag, focused, named, press, type_text
 from media.test_sound import write_wav
-from nimble_quake.desktop.bench import speaker
-from nimble_quake.desktop.bench.time_paint import HEAD, MARKERS, RULER
+from nimble_quake.desktop.time import speaker
+from nimble_quake.desktop.time.paint import HEAD, MARKERS, RULER
 from nimble_quake.desktop.widgets.spectrum import Spectrum
 from nimble_quake.media.sound import Recording
 from nimble_quake.render.mixing import Placed
 from nimble_quake.samples import draw_sound
-from nimble_quake.session import sounds
+from nimble_quake.session.verbs import sounds
 
 ROW_Y = RULER + MARKERS + 17
 BAND_Y = RULER + MARKERS + 34 + 12

@@ -8,7 +8,7 @@ import sys
 RACE = """
 import os, sys, threading
 import numpy as np
-from nimble_quake.desktop.bench.viewer import image_of
+from nimble_quake.desktop.viewers.viewer import image_of
 sys.setswitchinterval(1e-6)
 wrong = 0
 for _ in range(60):

@@ -10,8 +10,8 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from driving import LEFT, REACH, QTest, click, drag, named, press, type_text
-from nimble_quake.desktop.bench import time_view
-from nimble_quake.desktop.bench.time_paint import HEAD
+from nimble_quake.desktop.time import view as time_view
+from nimble_quake.desktop.time.paint import HEAD
 from nimble_quake.motion import handles
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula, Rate

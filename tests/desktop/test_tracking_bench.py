@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QApplication
 from driving import LEFT, QTest, arrived, press
 from helpers import write_clip
 from nimble_quake.desktop.dialogs.tracking_dialog import TrackingDialog
-from nimble_quake.session import tracking, verbs
+from nimble_quake.session.verbs import items, tracking
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shotfile.files import read_shot
 
@@ -67,7 +67,7 @@ class TestTracking:
         at = viewer.to_widget(*points.places[nearest])
         QTest.mouseClick(viewer, LEFT, pos=QPoint(round(at.x()), round(at.y())))
         assert window.tracking.picked["plates/street"] == {int(points.ids[nearest])}
-        mark = verbs.new_plate(session, "shape", width=30.0, height=30.0)
+        mark = items.new_plate(session, "shape", width=30.0, height=30.0)
         press(Qt.Key.Key_P, CTRL | ALT)
         assert session.shown(f"{mark}/pin") == "street"
         grip = next(grip for grip in window.picture_bay.handles.grips() if grip.sort == "scale").at
@@ -98,7 +98,7 @@ class TestTracking:
         window = street
         said: list[str] = []
         window.session.told.connect(said.append)
-        verbs.new_plate(window.session, "fill")
+        items.new_plate(window.session, "fill")
         press(Qt.Key.Key_T, CTRL | ALT)
         assert "Choose a plate with a clip" in said[-1]
         window.session.select(plate="plates/street")

@@ -15,7 +15,7 @@ from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog
 from nimble_quake.desktop.dialogs.small import PreferencesDialog, ShortcutsDialog
 from nimble_quake.samples import sample_path
 from nimble_quake.session.actions import ACTIONS
-from nimble_quake.session.preferences import Preferences
+from nimble_quake.session.storage.preferences import Preferences
 from nimble_quake.shot.model import Plate, Shot
 
 

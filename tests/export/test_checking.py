@@ -11,8 +11,8 @@ import numpy as np
 import pytest
 
 from helpers import write_clip
-from nimble_quake.export import priority
 from nimble_quake.export.checking import Pattern, Wrong
+from nimble_quake.export.encoders import priority
 from nimble_quake.export.formats import format_named, formats
 from nimble_quake.export.order import Order, prepared_frame
 from nimble_quake.export.rendering import parts_of, render_part

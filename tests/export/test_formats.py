@@ -17,8 +17,8 @@ import tifffile
 from PIL import Image, ImageSequence
 
 from helpers import rendered, speckled, write_png
+from nimble_quake.export.encoders.gif import delays
 from nimble_quake.export.formats import format_named, format_of, formats
-from nimble_quake.export.gif import delays
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render
 from nimble_quake.motion.kinds import Rate

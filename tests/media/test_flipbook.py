@@ -16,8 +16,8 @@ from nimble_quake.media import flipbook
 from nimble_quake.media.pool import MediaPool, sort_of
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.render.engine import Engine
-from nimble_quake.session import verbs
 from nimble_quake.session.state import Session
+from nimble_quake.session.verbs import items
 from nimble_quake.shot.model import Plate, Shot
 
 W, H = 64, 48
@@ -61,9 +61,9 @@ class TestSequences:
         session = Session()
         said: list[str] = []
         session.told.connect(said.append)
-        path = verbs.plate_from_file(session, str(tmp_path / "plate_0009.png"))
+        path = items.plate_from_file(session, str(tmp_path / "plate_0009.png"))
         assert "one of several" in said[-1]
-        verbs.as_sequence(session, path)
+        items.as_sequence(session, path)
         assert session.shot.plates[0].kind == "clip"
         assert session.shown(f"{path}/file") == sequence
         assert "7 pictures, 1 missing" in said[-1]

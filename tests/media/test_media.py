@@ -15,12 +15,10 @@ from PIL import Image, ImageOps
 
 from helpers import coded, number_in, numbered_frame, speckled, write_clip, write_png
 from nimble_quake.errors import MediaError
-from nimble_quake.media import drawn_apart
-from nimble_quake.media.artwork import Artwork
 from nimble_quake.media.clips import Clip
-from nimble_quake.media.pool import MediaPool, sort_of
-from nimble_quake.media.stills import Still
-from nimble_quake.media.type import (
+from nimble_quake.media.drawing import drawn_apart
+from nimble_quake.media.drawing.artwork import Artwork
+from nimble_quake.media.drawing.type import (
     DEFAULT_FACE,
     FONTS,
     TextLook,
@@ -30,6 +28,8 @@ from nimble_quake.media.type import (
     missing_glyphs,
     text_box,
 )
+from nimble_quake.media.pool import MediaPool, sort_of
+from nimble_quake.media.stills import Still
 from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
 
 SVG = (

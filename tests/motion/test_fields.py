@@ -8,8 +8,8 @@ import pytest
 from nimble_quake.errors import FormulaError
 from nimble_quake.motion.fields import evaluated, parsed
 from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Shot
 

@@ -21,9 +21,9 @@ from nimble_quake.operators.steps import placed_values
 from nimble_quake.params.kinds import Choice, Number, Pairs, Param, Seed, Toggle
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.raster.threads import rows
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 

@@ -203,7 +203,7 @@ class TestQuakes:
 
     def test_it_bends_a_map_too(self, kind):
         from nimble_quake.raster.geometry.grid import frame_grid
-        from nimble_quake.render.maps import map_field
+        from nimble_quake.render.chain.maps import map_field
 
         op = registry().get("quake", kind)
         assert op is not None
@@ -221,11 +221,11 @@ class TestQuakes:
     def test_farthest_is_never_less_than_what_it_moves(self, kind):
         from nimble_quake.operators.quake import BendQuake
         from nimble_quake.raster.geometry.grid import frame_grid
-        from nimble_quake.render.groups import plate_operator
-        from nimble_quake.render.pictures import Clear, bounded
-        from nimble_quake.render.plan import units_of
-        from nimble_quake.render.plates import effects_chain, lies_of
-        from nimble_quake.render.warps import warp_of
+        from nimble_quake.render.chain.pictures import Clear, bounded
+        from nimble_quake.render.plan.groups import plate_operator
+        from nimble_quake.render.plan.units import units_of
+        from nimble_quake.render.plates.layers import effects_chain, lies_of
+        from nimble_quake.render.plates.warps import warp_of
 
         op = registry().get("quake", kind)
         if op is None or not issubclass(op, BendQuake):

@@ -11,14 +11,14 @@ import pytest
 from PIL import ImageFont
 
 from helpers import flat_map, noise_map, rendered
-from nimble_quake.media.type import FONTS, TextLook, text_box
+from nimble_quake.media.drawing.type import FONTS, TextLook, text_box
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Stop
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.raster.sampling.cropping import bars_of
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Plate, Shot
 

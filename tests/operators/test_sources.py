@@ -13,8 +13,8 @@ from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.operators.hits import living
 from nimble_quake.params.kinds import Stop
 from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.sources.gradient import spread_evenly
@@ -293,7 +293,7 @@ def test_ribs_by_count_fill_the_frame_at_any_turn():
 
 
 def test_noise_kinds_swap_and_keep_what_applies():
-    from nimble_quake.session.verbs import with_kind
+    from nimble_quake.session.verbs.items import with_kind
 
     values = {"size_x": 70.0, "seed": 8, "combine": "add", "opacity": 0.4}
     recipe = (Node(id="s", kind="noise", values=values),)

@@ -27,8 +27,8 @@ from nimble_quake.raster.warps.operations import (
     unrolled,
 )
 from nimble_quake.raster.warps.warped import sampled_through
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Shot
 

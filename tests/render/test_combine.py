@@ -9,9 +9,9 @@ import pytest
 
 from nimble_quake.operators.steps import COMBINES
 from nimble_quake.raster.geometry.grid import frame_grid
-from nimble_quake.render.combine import MODES, combined, mixed
+from nimble_quake.render.chain.combine import MODES, combined, mixed
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Shot
 

@@ -10,10 +10,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from nimble_quake.render.depth import Camera, carried, plain_camera, plane
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.pins import unpinned
+from nimble_quake.render.plates.depth import Camera, carried, plain_camera, plane
+from nimble_quake.render.plates.pins import unpinned
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Node, Plate, Shot
 

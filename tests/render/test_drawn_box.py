@@ -10,9 +10,9 @@ from nimble_quake.operators.plate_kind import Raster
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.raster.sampling.cropping import STEP, drawn_box
 from nimble_quake.raster.sampling.shrunk import BLOCK
+from nimble_quake.render.chain.pictures import covered
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.pictures import covered
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 

@@ -13,9 +13,9 @@ from nimble_quake.motion.kinds import Key, Keys, Rate
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import MapRef, PlateRef
 from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.maps import map_field
-from nimble_quake.render.plan import references
+from nimble_quake.render.plan.units import references
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 

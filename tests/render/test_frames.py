@@ -27,13 +27,13 @@ from nimble_quake.cli.options import engine_of
 from nimble_quake.errors import FormulaError, ShotError
 from nimble_quake.motion.kinds import Formula
 from nimble_quake.raster.geometry.grid import frame_grid
-from nimble_quake.render.bench import BenchRequest, answer
-from nimble_quake.render.cache import ResultCache, Same
+from nimble_quake.render.chain.cache import ResultCache, Same
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job
-from nimble_quake.render.why import why_still
+from nimble_quake.render.shown.bench import BenchRequest, answer
+from nimble_quake.render.shown.why import why_still
 from nimble_quake.samples import sample_path, samples
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot

@@ -12,8 +12,8 @@ from helpers import noise_map, rendered
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster.colour.light import to_encoded, to_linear
 from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.codec import decoded, encoded

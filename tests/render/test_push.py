@@ -17,8 +17,8 @@ from nimble_quake.params.kinds import Stop
 from nimble_quake.quakes.push import Push
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.raster.geometry.places import Places
+from nimble_quake.render.chain.maps import map_field, map_rest
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.maps import map_field, map_rest
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 

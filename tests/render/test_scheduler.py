@@ -7,10 +7,10 @@ import time
 from functools import partial
 
 from helpers import flat_map
-from nimble_quake.render import scheduler as module
-from nimble_quake.render.bench import BenchRequest, BenchResponse
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.scheduler import Scheduler
+from nimble_quake.render.shown import scheduler as module
+from nimble_quake.render.shown.bench import BenchRequest, BenchResponse
+from nimble_quake.render.shown.scheduler import Scheduler
 from nimble_quake.shot.model import Shot
 
 SHOT = Shot(width=64, height=36, length=50, maps=(flat_map(0.5),))

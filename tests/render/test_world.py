@@ -13,9 +13,9 @@ from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Rate
 from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Marker, Node, Plate, Shot

@@ -15,8 +15,9 @@ from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Number
 from nimble_quake.samples import sample_path
-from nimble_quake.session import effects, library, pins, verbs
 from nimble_quake.session.state import Session
+from nimble_quake.session.storage import library
+from nimble_quake.session.verbs import effects, items, pins
 from nimble_quake.shot.edits.add import add_step
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.edits.settings import put_marker, set_shot
@@ -134,22 +135,22 @@ class Doer:
     def do_swap(self) -> None:
         steps = [path for path, _ in all_nodes(self.session.shot) if "/steps/" in path]
         if steps:
-            verbs.swap_kind(self.session, str(self.pick(steps)), str(self.pick(STEPS)))
+            items.swap_kind(self.session, str(self.pick(steps)), str(self.pick(STEPS)))
 
     def do_add(self) -> None:
-        verbs.new_map(self.session, str(self.pick(STEPS)))
-        verbs.new_plate(self.session, str(self.pick(PLATES)))
+        items.new_map(self.session, str(self.pick(STEPS)))
+        items.new_plate(self.session, str(self.pick(PLATES)))
         effects.new_quake(self.session)
-        verbs.plate_from_file(self.session, "/tmp/" + self.data.draw(st.text(max_size=240)) + ".png")
+        items.plate_from_file(self.session, "/tmp/" + self.data.draw(st.text(max_size=240)) + ".png")
 
     def do_copy(self) -> None:
-        verbs.duplicate_item(self.session, self.any_item())
+        items.duplicate_item(self.session, self.any_item())
 
     def do_remove(self) -> None:
-        verbs.remove_item(self.session, self.any_item())
+        items.remove_item(self.session, self.any_item())
 
     def do_move(self) -> None:
-        verbs.move_item(self.session, self.any_item(), self.data.draw(st.integers(0, 5)))
+        items.move_item(self.session, self.any_item(), self.data.draw(st.integers(0, 5)))
 
     def do_shot(self) -> None:
         shot = set_shot(self.session.shot, length=self.data.draw(st.integers(1, 400)), loop=(0, 300))
@@ -160,7 +161,7 @@ class Doer:
         self.session.redo()
 
     def do_name(self) -> None:
-        verbs.rename(self.session, self.any_item(), self.data.draw(st.text(max_size=300)))
+        items.rename(self.session, self.any_item(), self.data.draw(st.text(max_size=300)))
 
     def do_recipe(self) -> None:
         text = library.map_text(self.session, self.session.selection.map)
@@ -170,11 +171,11 @@ class Doer:
     def do_bracket(self) -> None:
         steps = [path for path, _ in all_nodes(self.session.shot) if "/steps/" in path]
         if steps:
-            verbs.put_in_bracket(self.session, str(self.pick(steps)))
-            verbs.take_out(self.session, str(self.pick(steps)))
+            items.put_in_bracket(self.session, str(self.pick(steps)))
+            items.take_out(self.session, str(self.pick(steps)))
 
     def do_reset(self) -> None:
-        verbs.reset(self.session, self.any_item())
+        items.reset(self.session, self.any_item())
 
 
 @given(st.data())
@@ -208,7 +209,7 @@ def test_blur_of_800_px_swapped_for_sharpen():
     session = new_session()
     shot, path = add_step(session.shot, "maps/heat-columns", Node(id="b", kind="blur", values={"radius": 800.0}))
     session.edit("x", shot)
-    verbs.swap_kind(session, path, "sharpen")
+    items.swap_kind(session, path, "sharpen")
     opened_again(session)
 
 

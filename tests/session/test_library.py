@@ -7,11 +7,12 @@ import pytest
 
 from nimble_quake.errors import ShotError
 from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job
-from nimble_quake.session import library, variations, verbs
 from nimble_quake.session.state import Session
+from nimble_quake.session.storage import library
+from nimble_quake.session.verbs import items, variations
 from nimble_quake.shot.edits.brackets import alone
 from nimble_quake.shot.edits.move import move
 from nimble_quake.shot.edits.remove import remove
@@ -106,21 +107,21 @@ class TestLibrary:
 
 class TestBrackets:
     def test_into_a_bracket_and_out(self, session):
-        verbs.put_in_bracket(session, "maps/map/steps/curve")
+        items.put_in_bracket(session, "maps/map/steps/curve")
         assert [(s.id, s.inside) for s in session.shot.maps[0].recipe] == [
             ("noise", ""),
             ("bracket", ""),
             ("curve", "bracket"),
             ("tile", ""),
         ]
-        verbs.put_in_bracket(session, "maps/map/steps/tile")
+        items.put_in_bracket(session, "maps/map/steps/tile")
         assert [s.inside for s in session.shot.maps[0].recipe] == ["", "", "bracket", "bracket"]
-        verbs.take_out(session, "maps/map/steps/curve")
+        items.take_out(session, "maps/map/steps/curve")
         assert [s.id for s in session.shot.maps[0].recipe] == ["noise", "bracket", "tile", "curve"]
 
     def test_a_plain_bracket_changes_nothing_and_an_empty_one_costs_nothing(self, session):
         before = field(session.shot)
-        verbs.put_in_bracket(session, "maps/map/steps/curve")
+        items.put_in_bracket(session, "maps/map/steps/curve")
         assert np.array_equal(field(session.shot), before)
         emptied = remove(session.shot, "maps/map/steps/curve")
         engine = Engine()
@@ -129,14 +130,14 @@ class TestBrackets:
 
     def test_ring_bracket_round_nothing_gives_the_picture_back(self, session):
         """Common practice, no source: ring space round steps that do nothing changes nothing but by resampling."""
-        verbs.put_in_bracket(session, "maps/map/steps/tile")
+        items.put_in_bracket(session, "maps/map/steps/tile")
         session.set("maps/map/steps/bracket/space", "rings")
         idle = session.with_value("maps/map/steps/tile/opacity", 0.01)
         away = np.abs(field(idle) - field(remove(session.shot, "maps/map/steps/tile")))
         assert np.median(away) < 0.02
 
     def test_it_travels_with_its_steps(self, session):
-        verbs.put_in_bracket(session, "maps/map/steps/curve")
+        items.put_in_bracket(session, "maps/map/steps/curve")
         moved = move(session.shot, "maps/map/steps/bracket", 0)
         assert [s.id for s in moved.maps[0].recipe] == ["bracket", "curve", "noise", "tile"]
         landed = move(session.shot, "maps/map/steps/tile", 2)
@@ -145,12 +146,12 @@ class TestBrackets:
         assert [(s.id, s.inside) for s in freed.maps[0].recipe] == [("noise", ""), ("curve", ""), ("tile", "")]
 
     def test_it_is_kept_in_the_file(self, session):
-        verbs.put_in_bracket(session, "maps/map/steps/curve")
+        items.put_in_bracket(session, "maps/map/steps/curve")
         assert decoded(encoded(session.shot)) == session.shot
 
     def test_what_lies_beneath_counts(self, session):
         """A step before a bracket, changed, changes what comes out of it (it once was remembered apart)."""
-        verbs.put_in_bracket(session, "maps/map/steps/curve")
+        items.put_in_bracket(session, "maps/map/steps/curve")
         engine = Engine()
         one = map_field(frame_job(engine, session.shot, 20), session.shot.maps[0], GRID)
         other = session.with_value("maps/map/steps/noise/seed", 9)

@@ -10,8 +10,8 @@ from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate
 from nimble_quake.motion.motion import value_at
 from nimble_quake.samples import draw_sound
-from nimble_quake.session import gestures, motions, sounds, verbs
 from nimble_quake.session.state import Session
+from nimble_quake.session.verbs import gestures, items, motions, sounds
 from nimble_quake.session.work import Work
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.edits.settings import put_marker, set_shot
@@ -139,7 +139,7 @@ class TestSounds:
         other = reopened(session, tmp_path)
         assert other.shown(f"{path}/gain") == -6
         assert other.shot.beats == session.shot.beats
-        verbs.remove_item(session, path)
+        items.remove_item(session, path)
         assert session.shot.sounds == ()
         session.undo()
         assert len(session.shot.sounds) == 1

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from nimble_quake.session import grouping
 from nimble_quake.session.state import Session
+from nimble_quake.session.verbs import grouping
 from nimble_quake.shot.model import Node, Plate, Shot
 from nimble_quake.shot.paths import find
 from nimble_quake.shotfile.files import read_shot, write_shot

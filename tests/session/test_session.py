@@ -9,11 +9,12 @@ import pytest
 from helpers import coded, write_png
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.samples import sample_path
-from nimble_quake.session import effects, pins, preferences, recovery, verbs
 from nimble_quake.session.actions import ACTIONS, MENUS
-from nimble_quake.session.motions import set_motion
 from nimble_quake.session.selection import Selection
 from nimble_quake.session.state import Session
+from nimble_quake.session.storage import preferences, recovery
+from nimble_quake.session.verbs import effects, items, pins
+from nimble_quake.session.verbs.motions import set_motion
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import find
@@ -95,10 +96,10 @@ def test_labels_are_names(session):
 
 
 def test_removing_what_is_selected(session):
-    verbs.remove_item(session, "plates/title")
+    items.remove_item(session, "plates/title")
     assert session.selection.plate == "plates/emblem"
     assert session.selection.quake == ""
-    verbs.remove_item(session, "maps/heat-columns")
+    items.remove_item(session, "maps/heat-columns")
     assert session.selection.map == "maps/slow-swell"
     session.undo()
     session.undo()
@@ -109,23 +110,23 @@ def test_an_effect_from_an_empty_shot():
     """Text, a quake on it: it moves at once; a step more; the spread of one map over two plates."""
     session = Session()
     session.take(Shot())
-    plate = verbs.new_plate(session, "text")
+    plate = items.new_plate(session, "text")
     quake = effects.new_quake(session)
     assert session.raw(f"{quake}/map") == "noise"
     assert session.selection.plate == plate
-    step = verbs.new_step(session, "blur")
+    step = items.new_step(session, "blur")
     assert session.selection.step == step
-    added = verbs.new_step(session, "gradient")
+    added = items.new_step(session, "gradient")
     assert session.raw(f"{added}/combine") == "add"
-    verbs.swap_kind(session, added, "noise")
+    items.swap_kind(session, added, "noise")
     assert session.operator(added).kind == "noise"  # type: ignore[union-attr]
-    verbs.duplicate_item(session, plate)
+    items.duplicate_item(session, plate)
     assert len(session.shot.users_of("noise")) == 2
-    verbs.centre(session, plate, "x")
-    verbs.lock(session, plate)
-    verbs.switch(session, quake)
-    verbs.rename(session, plate, "Big words")
-    verbs.reset(session, quake)
+    items.centre(session, plate, "x")
+    items.lock(session, plate)
+    items.switch(session, quake)
+    items.rename(session, plate, "Big words")
+    items.reset(session, quake)
     assert session.raw(f"{quake}/map") == "noise"
     count = len(session.history.past)
     for _ in range(count):
@@ -137,9 +138,9 @@ def test_files_become_plates(tmp_path):
     session = Session()
     told: list[str] = []
     session.told.connect(told.append)
-    verbs.plate_from_file(session, str(write_png(tmp_path / "sign.png", coded(20, 10))))
+    items.plate_from_file(session, str(write_png(tmp_path / "sign.png", coded(20, 10))))
     assert (session.shot.plates[0].kind, session.shot.plates[0].name) == ("still", "sign")
-    verbs.plate_from_file(session, str(tmp_path / "notes.txt"))
+    items.plate_from_file(session, str(tmp_path / "notes.txt"))
     assert len(session.shot.plates) == 1
     assert "no kind of file" in told[0]
 
@@ -258,5 +259,5 @@ def test_bars_of_what_is_too_large_to_be_drawn_are_said_not_raised():
     told: list[str] = []
     session.told.connect(told.append)
     session.take(Shot(plates=(Plate(id="t", kind="text", values={"words": "LANTERN " * 40, "size": 2000.0}),)))
-    verbs.crop_bars(session, "plates/t")
+    items.crop_bars(session, "plates/t")
     assert "pixels" in told[-1]

@@ -11,10 +11,10 @@ import typer
 from nimble_quake.cli.options import in_folder, render_shown
 from nimble_quake.cli.pipes import from_pipe, into_pipe
 from nimble_quake.errors import BadInput
+from nimble_quake.export.encoders.stills import write_still
+from nimble_quake.export.encoders.y4m import PIPE
 from nimble_quake.export.formats import format_named, format_of
 from nimble_quake.export.order import Order, frame_for
-from nimble_quake.export.stills import write_still
-from nimble_quake.export.y4m import PIPE
 from nimble_quake.media.pool import MediaPool, sort_of
 from nimble_quake.quakes.push import Push
 from nimble_quake.render.engine import Engine

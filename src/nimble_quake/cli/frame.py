@@ -11,10 +11,10 @@ from nimble_quake.cli.options import engine_of, in_folder, progress_shown, size_
 from nimble_quake.cli.pipes import into_pipe
 from nimble_quake.errors import BadInput
 from nimble_quake.export.data import WHAT
+from nimble_quake.export.encoders.stills import write_still
+from nimble_quake.export.encoders.y4m import PIPE
 from nimble_quake.export.formats import format_named, format_of, formats
 from nimble_quake.export.order import Order, frame_for, refuse_impossible
-from nimble_quake.export.stills import write_still
-from nimble_quake.export.y4m import PIPE
 from nimble_quake.shotfile.files import read_shot
 
 OUT = "The picture to write: .png, .tif, .exr, .webp, .jpg; - for PNG into a pipe"

@@ -18,7 +18,7 @@ from nimble_quake.export.rendering import Rendered, render
 from nimble_quake.farm.where import Where
 from nimble_quake.kernels import told_when_compiling
 from nimble_quake.render.engine import Engine
-from nimble_quake.session.tracking import track_folders
+from nimble_quake.session.verbs.tracking import track_folders
 
 
 def size_of(text: str) -> float:

@@ -10,8 +10,8 @@ from pathlib import Path
 
 from nimble_quake.conventions import Picture
 from nimble_quake.errors import BadInput, FailedWork
+from nimble_quake.export.encoders.y4m import PIPE
 from nimble_quake.export.formats import Target
-from nimble_quake.export.y4m import PIPE
 
 KINDS = {b"\x89PNG": ".png", b"YUV4": ".y4m"}
 """What comes through a pipe, by its first bytes."""

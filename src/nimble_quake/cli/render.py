@@ -12,9 +12,9 @@ import typer
 from nimble_quake.cli.options import engine_of, in_folder, range_of, render_shown, size_of
 from nimble_quake.errors import BadInput
 from nimble_quake.export.data import WHAT
+from nimble_quake.export.encoders.y4m import PIPE
 from nimble_quake.export.formats import format_named, format_of
 from nimble_quake.export.order import Order
-from nimble_quake.export.y4m import PIPE
 from nimble_quake.farm.where import Where
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.shotfile.files import read_shot

@@ -16,7 +16,7 @@ from types import TracebackType
 
 from nimble_quake import __version__
 from nimble_quake.errors import NimbleQuakeError
-from nimble_quake.session.preferences import folder
+from nimble_quake.session.storage.preferences import folder
 
 MOST_REPORTS = 20
 Tell = Callable[[str], None]

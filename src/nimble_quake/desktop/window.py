@@ -9,36 +9,36 @@ from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import QApplication, QMessageBox, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.aside import on_window_thread
-from nimble_quake.desktop.bench.coupling import Coupling
-from nimble_quake.desktop.bench.covering import Covering
-from nimble_quake.desktop.bench.drawing import Drawing
-from nimble_quake.desktop.bench.frames import Frames
-from nimble_quake.desktop.bench.hearing import Hearing
-from nimble_quake.desktop.bench.map_bay import MapBay
-from nimble_quake.desktop.bench.picture_bay import PictureBay
-from nimble_quake.desktop.bench.probing import Probing
-from nimble_quake.desktop.bench.queue_note import QueueNote
-from nimble_quake.desktop.bench.status_line import StatusLine
-from nimble_quake.desktop.bench.tab_order import neighbour
-from nimble_quake.desktop.bench.thumbs import Thumbs
-from nimble_quake.desktop.bench.time_strip import TimeStrip
-from nimble_quake.desktop.bench.top_line import TopLine
-from nimble_quake.desktop.bench.tracking import Tracking
-from nimble_quake.desktop.bench.view_state import ViewState
+from nimble_quake.desktop.bays.coupling import Coupling
+from nimble_quake.desktop.bays.map_bay import MapBay
+from nimble_quake.desktop.bays.picture_bay import PictureBay
+from nimble_quake.desktop.bays.thumbs import Thumbs
 from nimble_quake.desktop.boards.command_finder import CommandFinder
 from nimble_quake.desktop.boards.source_board import SourceBoard
 from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
 from nimble_quake.desktop.dialogs.tracking_dialog import TrackingDialog
 from nimble_quake.desktop.faults import told_faults
 from nimble_quake.desktop.letting_go import LettingGo
+from nimble_quake.desktop.lines.queue_note import QueueNote
+from nimble_quake.desktop.lines.status_line import StatusLine
+from nimble_quake.desktop.lines.tab_order import neighbour
+from nimble_quake.desktop.lines.top_line import TopLine
+from nimble_quake.desktop.time.hearing import Hearing
+from nimble_quake.desktop.time.strip import TimeStrip
+from nimble_quake.desktop.viewers.covering import Covering
+from nimble_quake.desktop.viewers.drawing import Drawing
+from nimble_quake.desktop.viewers.frames import Frames
+from nimble_quake.desktop.viewers.probing import Probing
+from nimble_quake.desktop.viewers.tracking import Tracking
+from nimble_quake.desktop.viewers.view_state import ViewState
 from nimble_quake.desktop.window_files import FileActions
 from nimble_quake.errors import NimbleQuakeError
-from nimble_quake.render.bench import BenchResponse
-from nimble_quake.session import preferences as prefs
-from nimble_quake.session import recovery
+from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.state import Session
-from nimble_quake.session.tracking import keep_tracks
+from nimble_quake.session.storage import preferences as prefs
+from nimble_quake.session.storage import recovery
+from nimble_quake.session.verbs.tracking import keep_tracks
 from nimble_quake.shot.paths import kind_of, node_path, value_name
 from nimble_quake.shotfile.files import LostShot, backup_of, read_shot
 

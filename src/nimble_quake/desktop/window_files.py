@@ -9,23 +9,24 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow, QMessageBox
 
 from nimble_quake import __version__
-from nimble_quake.desktop.bench.frames import Frames
-from nimble_quake.desktop.bench.status_line import StatusLine
-from nimble_quake.desktop.bench.top_line import TopLine
 from nimble_quake.desktop.dialogs.queue_dialog import QueueDialog
 from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
 from nimble_quake.desktop.dialogs.seamless_dialog import SeamlessDialog
 from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog
 from nimble_quake.desktop.dialogs.small import PreferencesDialog, ShortcutsDialog
+from nimble_quake.desktop.lines.status_line import StatusLine
+from nimble_quake.desktop.lines.top_line import TopLine
 from nimble_quake.desktop.theme import look
+from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media import clips, sound, stills
 from nimble_quake.samples import sample_path
-from nimble_quake.session import library, verbs
-from nimble_quake.session import preferences as prefs
 from nimble_quake.session.queue.queue import Queue
-from nimble_quake.session.sounds import add_sound
 from nimble_quake.session.state import Session
+from nimble_quake.session.storage import library
+from nimble_quake.session.storage import preferences as prefs
+from nimble_quake.session.verbs import items
+from nimble_quake.session.verbs.sounds import add_sound
 from nimble_quake.shot.edits.settings import set_shot
 from nimble_quake.shot.model import Map, Shot
 from nimble_quake.shot.paths import find
@@ -226,7 +227,7 @@ class FileActions(QMainWindow):
         endings = " ".join(f"*{ending}" for ending in (*stills.SUFFIXES, *clips.SUFFIXES, ".svg"))
         names, _ = QFileDialog.getOpenFileNames(self, "Pictures, SVG and clips", "", f"Pictures and clips ({endings})")
         for name in names:
-            verbs.plate_from_file(self.session, name)
+            items.plate_from_file(self.session, name)
 
     def ask_sound(self) -> None:
         """Ask for a sound to add."""
@@ -314,4 +315,4 @@ class FileActions(QMainWindow):
             elif path.suffix.lower() in sound.SUFFIXES:
                 add_sound(self.session, str(path))
             elif url.isLocalFile():
-                verbs.plate_from_file(self.session, str(path))
+                items.plate_from_file(self.session, str(path))

@@ -23,8 +23,8 @@ from numpy.typing import NDArray
 from PIL import Image
 from PIL.TiffImagePlugin import ImageFileDirectory_v2
 
+from nimble_quake.export.encoders.stills import write_still
 from nimble_quake.export.order import Order
-from nimble_quake.export.stills import write_still
 from nimble_quake.export.writers import Part, Prepared
 
 Facts: TypeAlias = tuple[Any, ...]

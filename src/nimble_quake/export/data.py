@@ -24,11 +24,11 @@ from nimble_quake.errors import BadInput
 from nimble_quake.export.formats import Format
 from nimble_quake.raster.colour.channels import as_channels, channel
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.render.chain.maps import map_field
+from nimble_quake.render.chain.pull import mask_values
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import FrameJob
-from nimble_quake.render.maps import map_field
-from nimble_quake.render.pull import mask_values
-from nimble_quake.render.warps import warp_of
+from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import nested_path, plate_path
 

@@ -10,8 +10,9 @@ from pathlib import Path
 from typing import Any
 
 from nimble_quake.errors import MediaError
-from nimble_quake.media import artwork, clips, flipbook, stills
+from nimble_quake.media import clips, flipbook, stills
 from nimble_quake.media.data_file import DataFile, data_path, read_data
+from nimble_quake.media.drawing import artwork
 from nimble_quake.media.source import MediaSource
 
 MOST_OPEN = 24

@@ -7,7 +7,7 @@ import re
 import numpy as np
 
 from nimble_quake.conventions import Bytes8, Pixels
-from nimble_quake.media.type import DEFAULT_FACE, TextLook, known_face, missing_glyphs
+from nimble_quake.media.drawing.type import DEFAULT_FACE, TextLook, known_face, missing_glyphs
 from nimble_quake.operators.base import Context, Operator
 from nimble_quake.operators.plate_kind import Raster
 from nimble_quake.params.kinds import Choice, Colour, Face, Number, Words, options

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from nimble_quake.conventions import Pixels
-from nimble_quake.media.type import draw_text, text_box, text_coverage
+from nimble_quake.media.drawing.type import draw_text, text_box, text_coverage
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count

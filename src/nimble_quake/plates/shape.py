@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 
 from nimble_quake.conventions import Pixels
-from nimble_quake.media.drawn_shape import Paint, Repeat, Stroke, draw_shape
-from nimble_quake.media.drawn_shape import Shape as Drawn
+from nimble_quake.media.drawing.drawn_shape import Paint, Repeat, Stroke, draw_shape
+from nimble_quake.media.drawing.drawn_shape import Shape as Drawn
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_distance, a_share, a_size
 from nimble_quake.operators.plate_kind import CROP, MATTE, PIN, PlateKind, Raster

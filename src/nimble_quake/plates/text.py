@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from nimble_quake.conventions import Pixels
-from nimble_quake.media.letters import Letter, Move, draw_letters, letters_of, lines_coverage
-from nimble_quake.media.type import text_box, text_coverage
+from nimble_quake.media.drawing.letters import Letter, Move, draw_letters, letters_of, lines_coverage
+from nimble_quake.media.drawing.type import text_box, text_coverage
 from nimble_quake.motion.random_walk import random_of
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.lettering import Lettered, lettered

@@ -6,11 +6,11 @@ from nimble_quake.conventions import Frames, Picture
 from nimble_quake.raster.colour.light import to_encoded
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.groups import stacked
 from nimble_quake.render.job import FrameJob, Look
-from nimble_quake.render.plates import Layer
+from nimble_quake.render.plan.groups import stacked
+from nimble_quake.render.plates.layers import Layer
+from nimble_quake.render.plates.stack import stack_on
 from nimble_quake.render.services import frame_job
-from nimble_quake.render.stack import stack_on
 from nimble_quake.shot.model import Shot
 
 

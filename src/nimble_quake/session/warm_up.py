@@ -31,10 +31,10 @@ from nimble_quake.raster.noise.gradient_noise import noise3
 from nimble_quake.raster.sampling.sample import FILTERS, fetch
 from nimble_quake.raster.shapes.gradient import looked_up
 from nimble_quake.raster.warps.offsets import scaled_offsets
-from nimble_quake.render.combine import combined
+from nimble_quake.render.chain.combine import combined
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.maps import map_field
 from nimble_quake.render.services import frame_job
 from nimble_quake.samples import FOLDER, samples
 from nimble_quake.shot.model import Map, Node, Plate, Shot

@@ -11,8 +11,9 @@ from nimble_quake.operators.quake import BendQuake
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import Step, placed_values
 from nimble_quake.samples import sample_path, samples
-from nimble_quake.session import effects, library, variations, verbs
 from nimble_quake.session.state import Session
+from nimble_quake.session.storage import library
+from nimble_quake.session.verbs import effects, items, variations
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, owner_id
 from nimble_quake.shotfile.files import read_shot
@@ -110,13 +111,13 @@ def _of_kind(operator: type[Step], title: str, help: str, values: dict[str, obje
     def added(session: Session) -> tuple[Shot, str]:
         placed = placed_values(operator, values, session.shot.width, session.shot.height)
         name = title if values else ""
-        return verbs.with_step(session.shot, session.selection.map, operator.kind, session.selection.step, placed, name)
+        return items.with_step(session.shot, session.selection.map, operator.kind, session.selection.step, placed, name)
 
     def take(session: Session) -> None:
         shot, path = added(session)
         session.edit(f"Add step: {title}", shot)
         session.select(step=path)
-        verbs.remember_source(session, verbs.Look(operator.kind, title if values else "", values))
+        items.remember_source(session, items.Look(operator.kind, title if values else "", values))
 
     group = "Couplings" if operator.family == "quake" else operator.group
     tab = "source" if operator.family == "source" else "shaper"

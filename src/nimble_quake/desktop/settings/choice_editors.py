@@ -12,8 +12,8 @@ from nimble_quake.desktop.theme.look import give_icon
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.media import clips, data_file, sound, stills
+from nimble_quake.media.drawing.type import faces
 from nimble_quake.media.flipbook import pattern_of
-from nimble_quake.media.type import faces
 from nimble_quake.params.kinds import BandRef, Choice, Face, MediaFile, Param, PlateRef, SoundRef, Toggle
 from nimble_quake.session.state import Session
 from nimble_quake.shot.paths import map_path, plate_path

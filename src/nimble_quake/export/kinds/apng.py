@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.clips import Encoding
-from nimble_quake.export.kept import encoded, kept_clips
+from nimble_quake.export.encoders.clips import Encoding
+from nimble_quake.export.encoders.kept import encoded, kept_clips
 
 WAY = Encoding("apng", "rgba", lambda quality: {}, rgb=True, container={"plays": "0"})
 

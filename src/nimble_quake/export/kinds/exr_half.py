@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.exr import packer
-from nimble_quake.export.stills import pictures
+from nimble_quake.export.encoders.exr import packer
+from nimble_quake.export.encoders.stills import pictures
 
 FORMAT = pictures(
     "exr-half",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.clips import Encoding, clips
+from nimble_quake.export.encoders.clips import Encoding, clips
 
 WAY = Encoding("ffv1", "bgra", lambda quality: {"level": "3", "slices": "4"}, rgb=True, deep=False)
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.gif import write_gif
-from nimble_quake.export.kept import kept_clips
+from nimble_quake.export.encoders.gif import write_gif
+from nimble_quake.export.encoders.kept import kept_clips
 
 FORMAT = kept_clips(
     "gif",

@@ -5,9 +5,9 @@ from __future__ import annotations
 import cv2
 
 from nimble_quake.conventions import Picture
+from nimble_quake.export.encoders.packing import over_black, packed
+from nimble_quake.export.encoders.stills import pictures
 from nimble_quake.export.formats import Target
-from nimble_quake.export.packing import over_black, packed
-from nimble_quake.export.stills import pictures
 
 
 def pack(picture: Picture, target: Target) -> bytes:

@@ -6,7 +6,7 @@ from contextlib import suppress
 from functools import cache
 from pathlib import Path
 
-from nimble_quake.export.clips import Encoding, clips
+from nimble_quake.export.encoders.clips import Encoding, clips
 
 CPU = Path("/proc/cpuinfo")
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from nimble_quake.conventions import Picture
+from nimble_quake.export.encoders.packing import QUICK_PNG, packed
+from nimble_quake.export.encoders.stills import pictures
 from nimble_quake.export.formats import Target
-from nimble_quake.export.packing import QUICK_PNG, packed
-from nimble_quake.export.stills import pictures
 from nimble_quake.raster.colour.convert import to_rgba16
 
 

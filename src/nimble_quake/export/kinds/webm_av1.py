@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from nimble_quake.export.clips import Encoding, clips
+from nimble_quake.export.encoders.clips import Encoding, clips
 
 WAY = Encoding("libsvtav1", "yuv420p10le", lambda quality: {"crf": str(quality), "preset": "8"}, even=True)
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from nimble_quake.export.encoders.y4m import Y4mWriter, join, planes
 from nimble_quake.export.formats import SEGMENT, Format
-from nimble_quake.export.y4m import Y4mWriter, join, planes
 
 FORMAT = Format(
     "y4m",

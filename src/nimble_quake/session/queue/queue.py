@@ -21,9 +21,9 @@ from nimble_quake.export.stored import Stored, is_placed, stored
 from nimble_quake.farm.where import Where
 from nimble_quake.files.unfinished import sweep
 from nimble_quake.render.engine import Engine
-from nimble_quake.session.locks import is_locked, take_lock
-from nimble_quake.session.preferences import folder
 from nimble_quake.session.queue.stored import FINISHED, RUNNING, WAITING, Status, Wish, put, take, wish_of
+from nimble_quake.session.storage.locks import is_locked, take_lock
+from nimble_quake.session.storage.preferences import folder
 from nimble_quake.shotfile.files import cure_of
 
 NEVER_CAME = 60.0

@@ -18,7 +18,7 @@ from nimble_quake.farm.where import Where
 from nimble_quake.render.engine import Engine
 from nimble_quake.session.queue.queue import Entry, Queue
 from nimble_quake.session.queue.stored import DONE, FAILED, INCOMPLETE, RUNNING, WAITING, Status, put, take, wish_of
-from nimble_quake.session.tracking import track_folders
+from nimble_quake.session.verbs.tracking import track_folders
 from nimble_quake.shotfile.names import name_of_text
 
 LOW_PRIORITY = 10

@@ -1,0 +1,1 @@
+"""The map bay, the coupling and the picture bay: lists, settings, signs."""

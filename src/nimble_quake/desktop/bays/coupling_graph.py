@@ -1,0 +1,260 @@
+"""The coupling graph: map value up the side, push along the foot; the line is the reach, the dashed line the rest."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QLinearGradient, QMouseEvent, QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from nimble_quake.desktop.theme.look import font
+from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.operators.graphs import Curve, Graph
+from nimble_quake.operators.quake import Quake
+from nimble_quake.session.state import Session
+from nimble_quake.session.verbs import effects
+
+REST_LEVEL = "rest level"
+"""What is dragged when it is no curve."""
+
+
+def _along(curve: Curve, side: float) -> float:
+    """Where a curve lies along the foot at a height; straight between its points."""
+    points = sorted(curve.points, key=lambda point: point[1])
+    for (x0, y0), (x1, y1) in zip(points, points[1:], strict=False):
+        if y0 <= side <= y1:
+            return x0 + (x1 - x0) * (side - y0) / (y1 - y0 or 1.0)
+    return points[0][0] if side < points[0][1] else points[-1][0]
+
+
+class CouplingGraph(QWidget):
+    """Drag the ends of the lines to set the reach, the dashed line's triangle to set the rest level."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.bars: list[float] = []
+        self.rest = 0.5
+        self.value: tuple[float, float] | None = None
+        """The map's values (across, down) under the pointer."""
+        self.two_axes = False
+        self.graph = Graph()
+        self._drag = ""
+        self._grabbed: tuple[Curve, float] | None = None
+        self._scale = 100.0
+        self.setMinimumHeight(72)
+        self.setMaximumHeight(108)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Coupling graph")
+        self.setToolTip(
+            "What the quake does: map value, or strength, up the side; how far along the foot. Dashed: down. "
+            "Drag a line's end to set the reach, the triangle to set the rest level."
+        )
+
+    def sizeHint(self) -> QSize:
+        return QSize(196, 108)
+
+    def show_map(self, bars: list[float], rest: float) -> None:
+        """Show the histogram of the map, and its rest level for this quake."""
+        self.bars, self.rest = bars, rest
+        self.update()
+
+    def show_axes(self, two: bool | None) -> None:
+        """Say whether the map holds a value for each axis (red across, green down); None: not known now."""
+        if two is not None and two != self.two_axes:
+            self.two_axes = two
+            self.update()
+
+    def show_value(self, value: tuple[float, float] | None) -> None:
+        """Show the value under the pointer as one path through the graph."""
+        if value != self.value:
+            self.value = value
+            self.update()
+
+    # Geometry
+
+    def _plot(self) -> QRectF:
+        return QRectF(70, 10, self.width() - 80, self.height() - 30)
+
+    def _y(self, value: float) -> float:
+        plot = self._plot()
+        return plot.bottom() - min(max(value, -0.05), 1.05) * plot.height()
+
+    def _x(self, along: float) -> float:
+        plot, share = self._plot(), min(max(along / self._scale, -1.05), 1.05)
+        return (
+            plot.left() + share * plot.width() if self.graph.one_way else plot.center().x() + share * plot.width() / 2
+        )
+
+    def _at(self, point: tuple[float, float]) -> QPointF:
+        return QPointF(self._x(point[0]), self._y(point[1]))
+
+    def _take_graph(self) -> None:
+        """Ask the quake what it does, as it is now."""
+        quake = self.session.operator_now(self.session.selection.quake)
+        self.graph = quake.graph(self.rest) if isinstance(quake, Quake) else Graph()
+        if not self._drag:
+            self._scale = max(self.graph.reach, 1e-6) * 1.15
+
+    # Mouse
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or not self.session.selection.quake:
+            return
+        at = event.position()
+        ends = [
+            ((self._at(end) - at).manhattanLength(), curve, end)
+            for curve in reversed(self.graph.curves)
+            for end in (curve.points[0], curve.points[-1])
+            if curve.sets
+        ]
+        near = min(ends, key=lambda found: found[0], default=None)
+        if near is not None and near[0] < 12:
+            self._drag, self._grabbed = near[1].sets, (near[1], near[2][1])
+        elif self._near_rest(at):
+            self._drag = REST_LEVEL
+        if self._drag:
+            self.session.begin("Pick the rest level" if self._drag == REST_LEVEL else "Change the reach")
+
+    def _near_rest(self, at: QPointF) -> bool:
+        shown = self.graph.side == "map" and bool(self.graph.curves)
+        return shown and at.x() < self._plot().left() + 4 and abs(at.y() - self._y(self.rest)) < 10
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        path, at, plot = self.session.selection.quake, event.position(), self._plot()
+        if not self._drag:
+            near = self._near_rest(at)
+            self.setCursor(Qt.CursorShape.SizeVerCursor if near else Qt.CursorShape.ArrowCursor)
+            return
+        if self._drag == REST_LEVEL:
+            level = min(max((plot.bottom() - at.y()) / plot.height(), 0.0), 1.0)
+            effects.pick_rest(self.session, path, level)
+            self.rest = level
+        elif self._grabbed is not None:
+            curve, side = self._grabbed
+            span = curve.per * (side - self.rest)
+            along = (at.x() - plot.center().x()) / plot.width() * 2 * self._scale
+            if abs(span) > 0.05:
+                self.session.set(f"{path}/{self._drag}", round(along / span))
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self._drag:
+            self._drag, self._grabbed = "", None
+            self.session.commit()
+            self.update()
+
+    # Painting
+
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour("well"))
+        painter.drawRoundedRect(QRectF(self.rect()), 3, 3)
+        self._take_graph()
+        self._paint_side(painter)
+        self._paint_foot(painter, self.graph.reach)
+        if not self.session.selection.quake or not self.graph.curves:
+            return
+        if self.graph.side == "map":
+            self._paint_rest(painter)
+            if self.two_axes:
+                self._paint_notes(painter)
+        for curve in self.graph.curves:
+            self._paint_curve(painter, curve)
+        if self.value is not None and self.graph.side == "map":
+            self._paint_probe(painter, self.graph.curves[-1])
+
+    def _paint_curve(self, painter: QPainter, curve: Curve) -> None:
+        style = Qt.PenStyle.DashLine if curve.dashed else Qt.PenStyle.SolidLine
+        painter.setPen(QPen(colour("ember"), 1.8, style))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(QPolygonF([self._at(point) for point in curve.points]))
+        if curve.sets:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour("ember"))
+            for end in (curve.points[0], curve.points[-1]):
+                painter.drawEllipse(self._at(end), 3.6, 3.6)
+
+    def _paint_side(self, painter: QPainter) -> None:
+        plot = self._plot()
+        if self.graph.side != "map":
+            painter.setPen(QPen(colour("line"), 1))
+            painter.drawLine(plot.bottomLeft(), plot.topLeft())
+            painter.setFont(font(10))
+            painter.setPen(colour("quiet") if colour("well").lightness() < 100 else colour("text"))
+            right = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            for value, words in ((1.0, "1"), (0.0, "0"), (0.5, self.graph.side)):
+                painter.drawText(QRectF(2, self._y(value) - 8, plot.left() - 8, 16), right, words)
+            return
+        if self.bars:
+            tall = plot.height() / len(self.bars)
+            tint = colour("brass", 190)
+            for n, share in enumerate(self.bars):
+                wide = share * 38
+                painter.fillRect(
+                    QRectF(plot.left() - 16 - wide, plot.bottom() - (n + 1) * tall, wide, tall + 0.4), tint
+                )
+        ramp = QLinearGradient(0, plot.top(), 0, plot.bottom())
+        ramp.setColorAt(0, QColor("#ffffff"))
+        ramp.setColorAt(1, QColor("#000000"))
+        painter.fillRect(QRectF(plot.left() - 13, plot.top(), 7, plot.height()), ramp)
+
+    def _paint_foot(self, painter: QPainter, largest: float) -> None:
+        plot = self._plot()
+        painter.setPen(QPen(colour("line"), 1))
+        painter.drawLine(plot.bottomLeft(), plot.bottomRight())
+        one = self.graph.one_way
+        if not one:
+            painter.drawLine(QPointF(plot.center().x(), plot.top()), QPointF(plot.center().x(), plot.bottom()))
+        painter.setFont(font(10))
+        painter.setPen(colour("quiet") if colour("well").lightness() < 100 else colour("text"))
+        y, middle = plot.bottom() + 3, plot.center().x()
+        flags = int(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
+        reach = f"{largest:.0f}" if largest >= 10 else f"{largest:.2g}"
+        left, right = int(Qt.AlignmentFlag.AlignLeft), int(Qt.AlignmentFlag.AlignRight)
+        painter.drawText(QRectF(middle - 30, y, 60, 14), flags, self.graph.foot if one else "0")
+        painter.drawText(QRectF(plot.left(), y, 60, 14), left, "0" if one else f"−{reach}")
+        last = f"{reach} {self.graph.unit}" if one else f"+{reach} {self.graph.unit}"
+        painter.drawText(QRectF(plot.right() - 60, y, 62, 14), right, last)
+        if self.graph.side == "map":
+            painter.drawText(QRectF(8, y, 50, 14), left, "map")
+
+    def _paint_rest(self, painter: QPainter) -> None:
+        plot, y = self._plot(), self._y(self.rest)
+        painter.setPen(QPen(colour("chalk"), 1, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(plot.left() - 4, y), QPointF(plot.right(), y))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour("chalk"))
+        x = plot.left() - 15
+        painter.drawPolygon(QPolygonF([QPointF(x, y), QPointF(x - 8, y - 5), QPointF(x - 8, y + 5)]))
+        painter.setPen(colour("chalk"))
+        painter.setFont(font(10))
+        up = y - 14 if y > plot.top() + 14 else y + 1
+        painter.drawText(
+            QRectF(plot.right() - 50, up, 50, 13), int(Qt.AlignmentFlag.AlignRight), f"rest {self.rest:.2f}"
+        )
+
+    def _paint_notes(self, painter: QPainter) -> None:
+        """Which channel moves which axis, for a map with two."""
+        painter.setFont(font(10))
+        painter.setPen(colour("brass"))
+        plot = self._plot()
+        room = QRectF(plot.left(), plot.top() - 9, plot.width(), 13)
+        painter.drawText(room, int(Qt.AlignmentFlag.AlignHCenter), ", ".join(self.graph.notes))
+
+    def _paint_probe(self, painter: QPainter, curve: Curve) -> None:
+        """Brass in, ember across, lagoon out."""
+        assert self.value is not None
+        plot, at = self._plot(), self._at((_along(curve, self.value[0]), self.value[0]))
+        painter.setPen(QPen(colour("brass"), 1.6))
+        painter.drawLine(QPointF(plot.left() - 13, at.y()), at)
+        painter.setPen(QPen(colour("lagoon"), 1.8))
+        painter.drawLine(at, QPointF(at.x(), plot.bottom()))
+        painter.setPen(QPen(colour("well"), 1))
+        for place, role in ((at, "ember"), (QPointF(at.x(), plot.bottom()), "lagoon")):
+            painter.setBrush(colour(role))
+            painter.drawEllipse(place, 4.2, 4.2)

@@ -1,0 +1,1 @@
+"""The lines above and below: commands, status, work under way."""

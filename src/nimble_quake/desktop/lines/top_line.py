@@ -1,0 +1,105 @@
+"""The top line: menus, the shot's name and figures, commands and render."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtGui import QAction, QKeySequence, QPainter
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QMenuBar, QPushButton, QSizePolicy, QWidget
+
+from nimble_quake.desktop.bays.parts import quiet
+from nimble_quake.desktop.theme.look import font, give_icon
+from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.session.actions import ACTIONS, MENUS, Action
+
+if TYPE_CHECKING:
+    from nimble_quake.desktop.window import BenchWindow
+
+
+class TopLine(QWidget):
+    """Made from the table of actions. Shortcuts live on the window, so that they work everywhere."""
+
+    def __init__(self, host: BenchWindow) -> None:
+        super().__init__()
+        self.host = host
+        self.setFixedHeight(30)
+        self.menu_bar = QMenuBar()
+        self.menu_bar.setNativeMenuBar(False)
+        self.menu_bar.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
+        self.qt_actions: dict[str, QAction] = {}
+        self.recent: QMenu | None = None
+        for name in MENUS:
+            self._add_menu(name)
+        self.name, self.saved, self.figures = QLabel(), quiet(""), quiet("")
+        self.name.setFont(font(13, strong=True))
+        self.commands = QPushButton("Commands")
+        give_icon(self.commands, "search")
+        self.commands.setToolTip("Find any command by its name (Ctrl+K)")
+        self.commands.clicked.connect(lambda: host.show_commands())
+        self.render_button = QPushButton("Render")
+        self.render_button.setProperty("main", "true")
+        self.render_button.setToolTip("Write the shot, or a map of it, to files (Ctrl+R)")
+        self.render_button.clicked.connect(lambda: host.show_render())
+        row = QHBoxLayout(self)
+        row.setContentsMargins(4, 0, 8, 0)
+        row.setSpacing(8)
+        row.addWidget(self.menu_bar)
+        row.addStretch(1)
+        for widget in (self.name, self.saved, self.figures):
+            row.addWidget(widget)
+        row.addStretch(1)
+        row.addWidget(self.commands)
+        row.addWidget(self.render_button)
+
+    def _add_menu(self, name: str) -> None:
+        menu = self.menu_bar.addMenu(name)
+        assert menu is not None
+        group = 0
+        for action in (a for a in ACTIONS if a.menu == name):
+            if action.group != group:
+                menu.addSeparator()
+                group = action.group
+            self._add_action(menu, action)
+            if action.id == "open":
+                self.recent = menu.addMenu("Open recent")
+        menu.aboutToShow.connect(self._refresh_enabled)
+
+    def _add_action(self, menu: QMenu, action: Action) -> None:
+        made = QAction(action.title, self.host)
+        if action.shortcut:
+            made.setShortcut(QKeySequence(action.shortcut))
+        made.triggered.connect(lambda _=False: action.run(self.host) if action.enabled(self.host) else None)
+        self.host.addAction(made)
+        menu.addAction(made)
+        self.qt_actions[action.id] = made
+
+    def _refresh_enabled(self) -> None:
+        for action in ACTIONS:
+            self.qt_actions[action.id].setEnabled(bool(action.enabled(self.host)))
+        history = self.host.session.history
+        self.qt_actions["undo"].setText(f"Undo: {history.past[-1][0]}" if history.past else "Undo")
+        self.qt_actions["redo"].setText(f"Redo: {history.future[-1][0]}" if history.future else "Redo")
+
+    def enable_all(self) -> None:
+        """Let shortcuts work again after a menu showed some actions as not possible."""
+        for made in self.qt_actions.values():
+            made.setEnabled(True)
+
+    def show_shot(self) -> None:
+        """Show the shot's name and figures."""
+        session = self.host.session
+        shot = session.shot
+        self.name.setText(session.path.stem if session.path and not shot.name else shot.name)
+        self.saved.setText("not saved" if session.dirty or session.path is None else "")
+        seconds = float(shot.length / shot.rate)
+        self.figures.setText(f"{shot.width} × {shot.height} · {float(shot.rate):.5g} fps · {seconds:.4g} s")
+        self.figures.setVisible(self.width() > 1120)
+
+    def resizeEvent(self, event: object) -> None:
+        super().resizeEvent(event)  # type: ignore[arg-type]
+        self.figures.setVisible(self.width() > 1120)
+
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
+        painter.fillRect(self.rect(), colour("window"))

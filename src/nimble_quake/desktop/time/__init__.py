@@ -1,0 +1,1 @@
+"""The time strip, and the sound that is heard with it."""

@@ -1,0 +1,391 @@
+"""Dragging what lies along time in the time strip: playhead, markers, bars, pins and their curves."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QWheelEvent
+from PyQt6.QtWidgets import QInputDialog, QMenu
+
+from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
+from nimble_quake.desktop.time.curves import move_handle, raise_pins
+from nimble_quake.desktop.time.paint import HEAD, MARKERS, RULER
+from nimble_quake.desktop.time.rows import TimeRow, span_of
+from nimble_quake.desktop.time.sound import dragged, grip_of, placed_in
+from nimble_quake.desktop.time.spans import LABELS, dragged_span, grip_at, spanned
+from nimble_quake.desktop.time.view import TimeView, numbers_of
+from nimble_quake.motion import handles
+from nimble_quake.motion.kinds import keys_of
+from nimble_quake.render.mixing import Placed
+from nimble_quake.session.verbs import pins
+from nimble_quake.session.verbs.items import remove_item
+from nimble_quake.session.verbs.pin_tools import drawn_out, give_span
+from nimble_quake.session.verbs.sounds import add_band, mute
+from nimble_quake.shot.edits.set_value import set_field
+from nimble_quake.shot.edits.settings import move_marker, put_marker, remove_marker, set_shot
+from nimble_quake.shot.model import Node
+from nimble_quake.shot.paths import find, kind_of, node_path
+
+SNAP = 7.0
+"""How near, in pixels, a dragged thing snaps to pins, markers and the now-line."""
+
+
+class TimeLanes(TimeView):
+    """Mouse and keys on the time strip."""
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        at = event.position()
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._drag = ("pan", (at.x(), self.first))
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        if at.x() >= HEAD and at.y() < RULER:
+            loops = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            if loops:
+                self.session.begin("Set the loop")
+            self._drag = ("loop", round(self.frame_at(at.x()))) if loops else ("now", None)
+            self._move(event)
+        elif at.x() >= HEAD and at.y() < RULER + MARKERS:
+            self._press_marker(at)
+        else:
+            hit = self.row_at(at.y())
+            if hit is not None:
+                self._press_row(event, *hit)
+            elif at.x() >= HEAD:  # below the rows: a box round pins may begin there
+                self.chosen = set()
+                self._drag = ("box", at)
+
+    def value_at_place(self, at: QPointF) -> str:
+        """Return the path of the value whose row lies there; empty for none."""
+        hit = self.row_at(at.y()) if at.y() > RULER + MARKERS else None
+        return "" if hit is None or hit[0].bar or hit[0].sort else hit[0].path
+
+    def _press_marker(self, at: QPointF) -> None:
+        for marker in self.session.shot.markers:
+            if -4 <= at.x() - self.x_of(marker.frame) < 70:
+                self.session.begin("Move marker")
+                self._drag = ("marker", marker.frame)
+                return
+
+    def _press_row(self, event: QMouseEvent, row: TimeRow, top: float) -> None:
+        at = event.position()
+        self.selected_row = row.path
+        if row.sort == "span":
+            self._press_span(event, row, top)
+        elif row.sort:
+            self._press_sound(at, row)
+        elif at.x() < HEAD:
+            self._press_head(at, row)
+        elif row.bar:
+            self._press_bar(at, row)
+        else:
+            self._press_lane(event, row, top)
+        self.update()
+
+    def _press_sound(self, at: QPointF, row: TimeRow) -> None:
+        """Select a sound or band; a sound is slid, or trimmed at its ends."""
+        self.session.select(sound=row.path)
+        frame = self.frame_at(at.x())
+        grip = grip_of(self.session, row.path, frame, 7 / self.zoom) if row.sort == "sound" and at.x() >= HEAD else ""
+        held = placed_in(self.session, row.path) if grip else None
+        if held is not None:
+            name = self.session.name_of(row.path)
+            self.session.begin(f"Slide {name}" if grip == "slide" else f"Trim {name}")
+            self._drag = ("sound", (grip, row.path, held, frame))
+
+    def _press_span(self, event: QMouseEvent, row: TimeRow, top: float) -> None:
+        """Select an effect; its span is slid, trimmed or faded, with Ctrl its pins with it."""
+        at, along = event.position(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        self.session.select(effect=row.path)
+        grip = grip_at(self, row, top, at) if at.x() >= HEAD else ""
+        if grip:
+            self.session.begin(f"{LABELS[grip]} {self.session.name_of(row.path)}")
+            self._drag = ("span", (along, self.session.shot, row.path, grip, self.frame_at(at.x())))
+
+    def _move_span(self, frame: float, pins_too: bool, shot: Any, path: str, grip: str, grabbed: float) -> None:
+        node = spanned(self.session, path)
+        if node is None or node.span is None:
+            return
+        way = round(frame - grabbed)
+        if grip == "slide":
+            held = find(shot, path)
+            first = held.span[0] if isinstance(held, Node) and held.span is not None else 0
+            way = self._snapped(first + way) - first
+        self.session.change(dragged_span(shot, path, grip, self._snapped(frame), way, pins=pins_too))
+
+    def _move_sound(self, frame: float, grip: str, path: str, held: Placed, grabbed: float) -> None:
+        start = held.begins * float(self.session.shot.rate)
+        to = start + frame - grabbed if grip == "slide" else frame
+        dragged(self.session, path, grip, held, self._snapped(to))
+
+    def _press_head(self, at: QPointF, row: TimeRow) -> None:
+        if row.bar:
+            self.session.select(plate=row.path)
+        elif at.x() > HEAD - 24:
+            self.toggle_tall(row.path)
+        elif at.x() < 32:
+            click_mark(self.session, row.path, self)
+        else:
+            self.session.select(**{kind_of(row.path): node_path(row.path)})
+
+    def _press_bar(self, at: QPointF, row: TimeRow) -> None:
+        start, end = span_of(self.session, row.path)
+        left, right = self.x_of(start), self.x_of(end)
+        self.session.select(plate=row.path)
+        if not left - 6 <= at.x() <= right + 6:
+            return
+        sort = "start" if at.x() < left + 7 else "end" if at.x() > right - 7 else "slide"
+        self.session.begin({"start": "Trim start", "end": "Trim end", "slide": "Slide"}[sort])
+        self._drag = ("bar", (sort, row.path, start, end, self.frame_at(at.x())))
+
+    def _press_lane(self, event: QMouseEvent, row: TimeRow, top: float) -> None:
+        at = event.position()
+        for grip, place, _ in self.handles(row, top) if row.tall else []:
+            if (place - at).manhattanLength() < 8:
+                raw, parts = keys_of(self.session.raw(row.path)), event.modifiers() & Qt.KeyboardModifier.AltModifier
+                at_pin = grip[1] if grip[0] == "out" else grip[1] + 1
+                joined = raw is not None and not parts and handles.is_joined(raw.keys, at_pin)
+                self.session.begin("Shape the curve")
+                self._drag = ("handle", (row, top, grip, joined))
+                return
+        hit = self.pin_at(at)
+        adding = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
+        if hit is None:
+            if not adding:
+                self.chosen = set()
+            self._box = QRectF(at, at)
+            self._drag = ("box", at)
+            return
+        pin = (hit[0].path, hit[1].frame)
+        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        if control and alt and row.tall and pin in self.chosen and len(numbers_of(hit[1].value)) == 1:
+            self.session.begin("Stretch values")
+            self._drag = ("raise", (self.session.shot, row, top, numbers_of(hit[1].value)[0]))
+            return
+        if control and pin in self.chosen and len({frame for _, frame in self.chosen}) > 1:
+            self.session.begin("Stretch pins")
+            self._drag = ("stretch", (self.session.shot, set(self.chosen), pin))
+            return
+        if adding:
+            self.chosen ^= {pin}
+        elif pin not in self.chosen:
+            self.chosen = {pin}
+        self.session.begin("Move pins")
+        self._drag = ("pins", (self.session.shot, set(self.chosen), pin, row, top, numbers_of(hit[1].value)))
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if self._drag is not None:
+            self._move(event)
+        else:
+            self._show_cursor(event.position())
+
+    def _show_cursor(self, at: QPointF) -> None:
+        hit = self.row_at(at.y()) if at.y() > RULER + MARKERS else None
+        shape = Qt.CursorShape.ArrowCursor
+        if hit and hit[0].bar and at.x() >= HEAD:
+            start, end = span_of(self.session, hit[0].path)
+            if min(abs(at.x() - self.x_of(start)), abs(at.x() - self.x_of(end))) < 7:
+                shape = Qt.CursorShape.SizeHorCursor
+        self.setCursor(shape)
+
+    def _snapped(self, frame: float, own: set[float] = frozenset()) -> int:  # type: ignore[assignment]
+        """A frame, drawn to a pin, marker or the now-line nearby."""
+        if self.snap:
+            others = [f for f in (*pins.snap_frames(self.session), float(self.session.frame)) if f not in own]
+            near = [f for f in others if abs(f - frame) * self.zoom < SNAP]
+            if near:
+                frame = min(near, key=lambda f: abs(f - frame))
+        return round(frame)
+
+    def _move(self, event: QMouseEvent) -> None:
+        assert self._drag is not None
+        sort, held = self._drag
+        at = event.position()
+        frame = self.frame_at(at.x())
+        length = self.session.shot.length
+        if sort == "now":
+            self.session.set_frame(self._snapped(frame, {float(self.session.frame)}))
+        elif sort == "pan":
+            self.first = max(-2.0, held[1] - (at.x() - held[0]) / self.zoom)
+            self._whole = False
+            self.update()
+        elif sort == "loop":
+            a, b = sorted((min(max(held, 0), length), min(max(round(frame), 0), length)))
+            self.session.change(set_shot(self.session.shot, loop=(a, b) if b > a else None))
+        elif sort == "marker":
+            to = min(max(self._snapped(frame, {float(held)}), 0), length - 1)
+            self.session.change(move_marker(self.session.shot, held, to))
+            self._drag = ("marker", to)
+        elif sort == "bar":
+            self._move_bar(frame, *held)
+        elif sort == "span":
+            self._move_span(frame, *held)
+        elif sort == "sound":
+            self._move_sound(frame, *held)
+        elif sort == "box":
+            self._box = QRectF(held, at).normalized()
+            self.chosen = self._pins_in(self._box)
+            self.update()
+        elif sort == "pins":
+            self._move_pins(at, frame, *held)
+        elif sort == "stretch":
+            shot, chosen, pin = held
+            drawn, self.chosen = drawn_out(shot, chosen, pin[1], self._snapped(frame, {f for _, f in chosen}))
+            self.session.change(drawn)
+        elif sort == "raise":
+            raise_pins(self, at, *held)
+        elif sort == "handle":
+            move_handle(self, at, *held)
+
+    def _move_bar(self, frame: float, sort: str, path: str, start: int, end: int, grabbed: float) -> None:
+        way = round(frame - grabbed)
+        if sort == "slide":
+            to = self._snapped(start + way)
+            fields = {"start": to, "end": to + end - start}
+        elif sort == "start":
+            fields = {"start": min(self._snapped(start + way), end - 1)}
+        else:
+            fields = {"end": max(self._snapped(end + way), start + 1)}
+        self.session.change(set_field(self.session.shot, path, **fields))
+
+    def _pins_in(self, box: QRectF) -> set[tuple[str, float]]:
+        found = set()
+        for row, top in self.tops():
+            raw = keys_of(self.session.raw(row.path)) if not row.bar else None
+            for key in raw.keys if raw is not None else ():
+                if box.contains(QPointF(self.x_of(key.frame), self.pin_y(key, row, top))):
+                    found.add((row.path, key.frame))
+        return found
+
+    def _move_pins(
+        self,
+        at: QPointF,
+        frame: float,
+        shot: Any,
+        chosen: set[tuple[str, float]],
+        pin: tuple[str, float],
+        row: TimeRow,
+        top: float,
+        numbers: tuple[float, ...],
+    ) -> None:
+        way = self._snapped(frame, {f for _, f in chosen}) - round(pin[1])
+        rise = 0.0
+        if row.tall and len(numbers) == 1:
+            rise = self.value_at_y(at.y(), row, top) - numbers[0]
+        param = self.session.param(row.path)
+        self.session.change(pins.moved(shot, chosen, way, row.path if rise else "", rise, param))
+        self.chosen = {(path, f + way) for path, f in chosen}
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        sort, held = self._drag or ("", None)
+        if sort == "stretch" and held is not None and self.session.shot is held[0]:  # a click: it is taken out
+            self.chosen = held[1] - {held[2]}
+        self._drag, self._box = None, None
+        self.place_pin_panel()
+        if sort in ("pins", "handle", "bar", "marker", "loop", "sound", "span", "stretch", "raise"):
+            self.session.commit()
+        self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        at = event.position() if event else QPointF()
+        hit = self.row_at(at.y())
+        if RULER <= at.y() < RULER + MARKERS and at.x() >= HEAD:
+            self.name_marker(round(self.frame_at(at.x())))
+        elif hit and not hit[0].bar and not hit[0].sort and at.x() >= HEAD and self.pin_at(at) is None:
+            frame = min(max(round(self.frame_at(at.x())), 0), self.session.shot.length - 1)
+            self.session.set_frame(frame)
+            self.session.start_moving(hit[0].path)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None:
+            return
+        turn = event.angleDelta().y() / 120
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.set_zoom(self.zoom * 1.25**turn, event.position().x())
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.first = max(-2.0, self.first - turn * 40 / self.zoom)
+            self._whole = False
+            self.update()
+        else:
+            self.scroll_to(self.scrolled - round(turn * 48))
+
+    def scroll_to(self, y: int) -> None:
+        """Scroll the rows."""
+        room = max(0, self.content_height() - (self.height() - RULER - MARKERS))
+        self.scrolled = min(max(0, y), room)
+        self.rows_changed.emit()
+        self.place_pin_panel()
+        self.update()
+
+    def toggle_tall(self, path: str) -> None:
+        """Make a row tall for editing its curve, or low again."""
+        self.tall ^= {path}
+        self.refresh()
+        top = next((top for row, top in self.tops() if row.path == path), 0.0)
+        if path in self.tall:
+            self.scroll_to(round(self.scrolled + top - RULER - MARKERS))
+
+    def name_marker(self, frame: int) -> None:
+        """Ask for a marker's name and set it."""
+        old = next(
+            (m for m in self.session.shot.markers if abs(m.frame - frame) * self.zoom < 60 and m.frame <= frame), None
+        )
+        frame = old.frame if old else frame
+        name, good = QInputDialog.getText(self, "Marker", "Name", text=old.name if old else "")
+        if good:
+            shot = put_marker(self.session.shot, frame, name) if name else remove_marker(self.session.shot, frame)
+            self.session.edit("Set marker" if name else "Remove marker", shot)
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event is None:
+            return
+        at = QPointF(event.pos())
+        hit = self.row_at(at.y())
+        if at.y() < RULER:
+            menu = QMenu(self)
+            menu.addAction(
+                "Play the whole shot",
+                lambda: self.session.edit("Clear the loop", set_shot(self.session.shot, loop=None)),
+            )
+            menu.addAction("Show the whole shot", self.show_whole)
+            menu.exec(event.globalPos())
+        elif hit and hit[0].sort == "span":
+            menu = QMenu(self)
+            menu.addAction("Let it act always", lambda: give_span(self.session, hit[0].path))
+            menu.exec(event.globalPos())
+        elif hit and hit[0].sort:
+            self._sound_menu(hit[0].path).exec(event.globalPos())
+        elif hit and not hit[0].bar:
+            motion_menu(self.session, hit[0].path, self).exec(event.globalPos())
+
+    def _sound_menu(self, path: str) -> QMenu:
+        menu = QMenu(self)
+        self.session.select(sound=path)
+        if path.startswith("sounds/"):
+            menu.addAction("Mute, or hear again", lambda: mute(self.session, path))
+            menu.addAction("Add a band that listens to it", lambda: add_band(self.session))
+        menu.addAction("Remove", lambda: remove_item(self.session, path))
+        return menu
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        key = event.key()
+        if key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.chosen:
+            pins.remove_pins(self.session, self.chosen)
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            paths = [row.path for row in self.rows]
+            here = paths.index(self.selected_row) if self.selected_row in paths else -1
+            step = 1 if key == Qt.Key.Key_Down else -1
+            self.selected_row = paths[min(max(here + step, 0), len(paths) - 1)] if paths else ""
+            self.update()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.selected_row and "/" in self.selected_row:
+            self.toggle_tall(self.selected_row)
+        else:
+            super().keyPressEvent(event)

@@ -1,0 +1,1 @@
+"""Looking at a frame, and what is laid over it: handles, needles, tracked points."""

@@ -1,0 +1,302 @@
+"""Handles in the picture and on the map: place, scale and turn of a plate; places, boxes and points of steps."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
+
+from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.viewers.viewer import Viewer
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.operators.base import Operator
+from nimble_quake.operators.plate_kind import PlateKind
+from nimble_quake.operators.steps import Step
+from nimble_quake.params.kinds import Number, Outline, Param, Place
+from nimble_quake.render.plates.layers import lies_of
+from nimble_quake.render.plates.placement import Placement
+from nimble_quake.render.services import frame_job
+from nimble_quake.session.state import Session
+from nimble_quake.session.summaries import is_shown
+from nimble_quake.shot.model import Plate
+from nimble_quake.shot.paths import find, node_path, value_name
+
+GRAB = 9.0
+
+
+@dataclass(frozen=True, eq=False)
+class Grip:
+    """Something to drag: what it changes and where it is (shot pixels)."""
+
+    sort: str
+    path: str
+    at: QPointF
+
+
+class Handles:
+    """Draws and drags the handles of one viewer. `node`: returns the path of the node whose handles are shown."""
+
+    def __init__(self, session: Session, viewer: Viewer, region: str, node: Callable[[], str]) -> None:
+        self.session, self.viewer, self.region, self.node = session, viewer, region, node
+        self.on = True
+        self._drag: Grip | None = None
+        self._from = QPointF()
+        self._lies: Placement | None = None
+        self._last = ""
+        """The point of a list that was dragged last: its own handles are shown."""
+        self.pick: Callable[[QPointF], None] | None = None
+        """Set by a place picker: takes the next click."""
+        viewer.overlays.append(self.paint)
+        viewer.grips.append(self.take)
+
+    def _placement(self) -> Placement | None:
+        plate = find(self.session.shot, self.node())
+        if not isinstance(plate, Plate):
+            return None
+        try:
+            job = frame_job(self.session.engine, self.session.shot, self.session.frame)
+            operator = job.operator("plate", plate, self.node())
+            if not isinstance(operator, PlateKind) or operator.endless:
+                return None
+            return lies_of(job, plate, operator)
+        except NimbleQuakeError:
+            return None
+
+    def grips(self) -> list[Grip]:
+        """Return what can be dragged now."""
+        path = self.node()
+        operator = self.session.operator(path) if path else None
+        if operator is None or not self.on:
+            return []
+        found = self._places(path, operator) + self._listed(path)
+        lies = self._placement() if isinstance(find(self.session.shot, path), Plate) else None
+        if lies is not None:
+            w, h = lies.box
+            corners = [QPointF(*lies.shown(x, y)) for x, y in ((0, 0), (w, 0), (w, h), (0, h))]
+            found += [Grip("scale", path, corner) for corner in corners]
+            top = QPointF(*lies.shown(w / 2, 0))
+            middle = QPointF(*lies.shown(w / 2, h / 2))
+            way = top - middle
+            far = math.hypot(way.x(), way.y()) or 1.0
+            found.append(Grip("turn", path, top + way * (24 / self.viewer.zoom() / far)))
+        return found
+
+    def _listed(self, path: str) -> list[Grip]:
+        """The points of lists that the operator says can be dragged: of a net, of an outline."""
+        operator = self.session.operator_now(path)
+        lies = self._placement() if isinstance(operator, PlateKind) else None
+        if isinstance(operator, PlateKind) and lies is not None:
+            return [
+                Grip("listed", f"{path}/{name}|{n}", QPointF(*lies.shown(*place)))
+                for name, places in operator.own_points().items()
+                for n, place in enumerate(places)
+            ]
+        if not isinstance(operator, Step):
+            return []
+        lists, tied = operator.dragged_points(self.session.moment), operator.tied_points
+        return [
+            Grip("tied" if name in tied else "listed", f"{path}/{name}|{n}", QPointF(*place))
+            for name, places in lists.items()
+            for n, place in enumerate(places)
+            if name not in tied or f"{path}/{tied[name]}|{n}" == self._last
+        ]
+
+    def _places(self, path: str, operator: type[Operator]) -> list[Grip]:
+        """Every place of a step (or a fill) that counts now, box corners, and the points of an outline."""
+        step = not isinstance(find(self.session.shot, path), Plate)
+        joined = {name for pair in getattr(operator, "handles", tuple)() for name in pair}
+        found = []
+        for name, param in operator.declared.items():
+            if isinstance(param, Place) and (step or name in joined) and self._counts(path, param):
+                found.append(Grip("place", f"{path}/{name}", QPointF(*self.session.shown(f"{path}/{name}"))))
+        for place, wide, high in getattr(operator, "boxes", tuple)():
+            sides = [self._counts(path, operator.declared[name]) for name in (wide, high)]
+            if not any(sides):
+                continue
+            x, y = self.session.shown(f"{path}/{place}")
+            w, h = (
+                self.session.shown(f"{path}/{name}") if counts else 0.0
+                for name, counts in zip((wide, high), sides, strict=True)
+            )
+            found.append(Grip("box", f"{path}/{wide}|{high}|{place}", QPointF(x + w / 2, y + h / 2)))
+            for param in operator.declared.values():
+                if isinstance(param, Outline) and self._counts(path, param):
+                    for n, (u, v) in enumerate(self.session.shown(f"{path}/{param.name}")):
+                        found.append(
+                            Grip(
+                                "point", f"{path}/{param.name}|{n}|{place}|{wide}|{high}", QPointF(x + u * w, y + v * h)
+                            )
+                        )
+        return found
+
+    def _counts(self, path: str, param: Param) -> bool:
+        return is_shown(self.session, path, param)
+
+    def take(self, what: str, place: QPointF, event: QMouseEvent) -> bool:
+        """Handle a press, move or release in the viewer; True where a handle took it."""
+        if what == "press":
+            return self._press(place, event)
+        if what == "move" and self._drag is not None:
+            self._move(place, event)
+            return True
+        if what == "release" and self._drag is not None:
+            self._drag = None
+            self.session.commit()
+            return True
+        return False
+
+    def _press(self, place: QPointF, event: QMouseEvent) -> bool:
+        if self.pick is not None:
+            pick, self.pick = self.pick, None
+            self.viewer.unsetCursor()
+            pick(place)
+            return True
+        if not self.on:
+            return False
+        reach = GRAB / self.viewer.zoom()
+        for grip in self.grips():
+            way = grip.at - place
+            if math.hypot(way.x(), way.y()) <= reach:
+                return self._start(grip, place)
+        plate = find(self.session.shot, self.node())
+        lies = self._placement() if isinstance(plate, Plate) and not plate.locked else None
+        own = lies.own(place.x(), place.y()) if lies else None
+        if lies and own:
+            x, y = own
+            if 0 <= x <= lies.box[0] and 0 <= y <= lies.box[1]:
+                return self._start(Grip("move", self.node(), place), place)
+        return False
+
+    def _start(self, grip: Grip, place: QPointF) -> bool:
+        self._drag, self._from, self._lies = grip, place, self._placement()
+        names = {
+            "place": "Move {}",
+            "move": "Move {}",
+            "scale": "Scale {}",
+            "turn": "Turn {}",
+            "box": "Size {}",
+            "point": "Shape {}",
+            "listed": "Shape {}",
+            "tied": "Bend {}",
+        }
+        if grip.sort == "listed":
+            self._last = grip.path
+            self.viewer.update()
+        self._values = {
+            name: self.session.shown(f"{self.node()}/{name}")
+            for name in ("position", "scale_x", "scale_y", "turn")
+            if self.session.param(f"{self.node()}/{name}")
+        }
+        self.session.begin(names[grip.sort].format(self.session.name_of(self.node())))
+        return True
+
+    def _move(self, place: QPointF, event: QMouseEvent) -> None:
+        assert self._drag is not None
+        drag, straight = self._drag, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if drag.sort == "place":
+            self.session.set(drag.path, (round(place.x(), 1), round(place.y(), 1)))
+            return
+        if drag.sort in ("listed", "tied"):
+            self._move_listed(drag, place)
+            return
+        if drag.sort in ("box", "point"):
+            self._move_part(drag, place)
+            return
+        x0, y0 = self._values["position"]
+        if drag.sort == "move":
+            dx, dy = place.x() - self._from.x(), place.y() - self._from.y()
+            if straight:
+                dx, dy = (dx, 0.0) if abs(dx) > abs(dy) else (0.0, dy)
+            self.session.set(f"{drag.path}/position", (round(x0 + dx, 1), round(y0 + dy, 1)))
+        elif drag.sort == "scale":
+            before = math.hypot(drag.at.x() - x0, drag.at.y() - y0)
+            now = math.hypot(place.x() - x0, place.y() - y0)
+            factor = now / before if before > 1 else 1.0
+            for name in ("scale_x", "scale_y"):
+                self.session.set(f"{drag.path}/{name}", round(self._values[name] * factor, 3))
+        else:
+            first = math.atan2(drag.at.y() - y0, drag.at.x() - x0)
+            turn = math.degrees(math.atan2(place.y() - y0, place.x() - x0) - first)
+            turn = self._values["turn"] + (turn + 180) % 360 - 180
+            self.session.set(f"{drag.path}/turn", round(turn / 15) * 15.0 if straight else round(turn, 1))
+
+    def _move_listed(self, drag: Grip, place: QPointF) -> None:
+        path, number = drag.path.split("|")
+        operator = self.session.operator_now(node_path(path))
+        own = self._lies.own(place.x(), place.y()) if self._lies else None
+        if isinstance(operator, PlateKind) and own is not None:
+            self.session.set(path, operator.with_own_point(value_name(path), int(number), own))
+        elif isinstance(operator, Step):
+            at, moment = (place.x(), place.y()), self.session.moment
+            self.session.set(path, operator.with_point(value_name(path), int(number), at, moment))
+
+    def _move_part(self, drag: Grip, place: QPointF) -> None:
+        """Drag a box's corner (its middle stays), or a point of an outline."""
+        path, *rest = drag.path.split("|")
+        node = node_path(path)
+        x, y = self.session.shown(f"{node}/{rest[-1] if drag.sort == 'box' else rest[1]}")
+        if drag.sort == "box":
+            for value, name in ((2 * abs(place.x() - x), path), (2 * abs(place.y() - y), f"{node}/{rest[0]}")):
+                param = self.session.param(name)
+                if param is None or not self._counts(node, param):
+                    continue
+                self.session.set(name, param.clamp(round(value)) if isinstance(param, Number) else value)
+            return
+        wide, high = (max(float(self.session.shown(f"{node}/{name}")), 1.0) for name in rest[2:])
+        points = list(self.session.shown(path))
+        points[int(rest[0])] = (round((place.x() - x) / wide, 4), round((place.y() - y) / high, 4))
+        self.session.set(path, tuple(points))
+
+    def paint(self, painter: QPainter, viewer: Viewer) -> None:
+        """Draw the handles."""
+        grips = self.grips()
+        if not grips:
+            return
+        points = {grip: viewer.to_widget(grip.at.x(), grip.at.y()) for grip in grips}
+        corners = [points[grip] for grip in grips if grip.sort == "scale"]
+        named = {value_name(grip.path): at for grip, at in points.items() if grip.sort == "place"}
+        operator = self.session.operator(self.node())
+        pairs: tuple[tuple[str, str], ...] = getattr(operator, "handles", tuple)()
+        for pen in (QPen(colour("well"), 3), QPen(colour(self.region), 1.4)):
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            if corners:
+                painter.drawPolygon(QPolygonF(corners))
+            for first, second in pairs:
+                if first in named and second in named:
+                    painter.drawLine(named[first], named[second])
+            self._paint_boxes(painter, operator, named, points)
+            self._paint_lines(painter, viewer)
+            own = [at for grip, at in points.items() if grip.path == self._last]
+            for grip, at in points.items():
+                if grip.sort == "tied" and own:
+                    painter.drawLine(own[0], at)
+        for grip, at in points.items():
+            painter.setPen(QPen(colour("well"), 1))
+            painter.setBrush(colour("chalk" if grip.sort == "turn" else self.region))
+            if grip.sort in ("scale", "box", "listed"):
+                half = 3 if grip.sort == "listed" else 4
+                painter.drawRect(QRectF(at.x() - half, at.y() - half, 2 * half, 2 * half))
+            else:
+                radius = 4 if grip.sort == "tied" else 5
+                painter.drawEllipse(at, radius, radius)
+
+    def _paint_lines(self, painter: QPainter, viewer: Viewer) -> None:
+        """The lines of a net or an outline."""
+        operator = self.session.operator_now(self.node())
+        if isinstance(operator, Step):
+            for line in operator.drawn_lines(self.session.moment):
+                painter.drawPolyline(QPolygonF([viewer.to_widget(x, y) for x, y in line]))
+
+    def _paint_boxes(
+        self, painter: QPainter, operator: type[Operator] | None, named: dict[str, QPointF], points: dict[Grip, QPointF]
+    ) -> None:
+        """The box round a place that has a width and a height, drawn through its corner grip."""
+        corners = [at for grip, at in points.items() if grip.sort == "box"]
+        for (place, _, _), corner in zip(getattr(operator, "boxes", tuple)(), corners, strict=False):
+            if place in named:
+                way = corner - named[place]
+                painter.drawRect(QRectF(named[place] - way, named[place] + way))

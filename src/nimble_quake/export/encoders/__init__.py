@@ -1,0 +1,1 @@
+"""Encoders of clips, numbered pictures and sound."""

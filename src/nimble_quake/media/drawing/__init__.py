@@ -1,0 +1,1 @@
+"""Artwork, shapes and type, drawn by Skia."""

@@ -1,0 +1,1 @@
+"""Running steps, for maps and for pictures, and remembering what they made."""

@@ -1,0 +1,186 @@
+"""How couplings read maps at the places they look at: one reader for pictures, one for recipes."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from nimble_quake.conventions import Affine, Field, Pixels, Warp
+from nimble_quake.operators.base import MadeOf
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.fitting import fitted
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.sampling.sample import fetch
+from nimble_quake.raster.warps.warped import at_index
+from nimble_quake.render.job import FrameJob
+from nimble_quake.render.plan.units import map_key
+from nimble_quake.render.plates.placement import Placement
+
+MOST_SAMPLES = 40_000_000
+"""No larger part of a map is computed for being looked up; what lies farther is held at its border."""
+
+
+def _nothing(grid: Grid, rest: float) -> Field:
+    return np.full((*grid.shape, 1), rest, np.float32)
+
+
+@dataclass(frozen=True)
+class PictureReader:
+    """Reads maps for the effects of a plate: fixed to the frame, or to the plate where it lies."""
+
+    job: FrameJob
+    lies: Placement
+    scale: float
+
+    def at(
+        self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch", made: MadeOf | None = None
+    ) -> Field:
+        if hook == "plate":
+            return self._on_plate(map_id, places, fit, made)
+        if places.warp is None:
+            return self._on_frame(map_id, places.grid, made)
+        outer = looked_at(places, self.size)
+        field = self._made(map_id, outer, made)
+        return fetch(field, places.grid, outer.index_affine(), places.warp, edge="hold")
+
+    def whole(self, map_id: str) -> Field:
+        return self._values(map_id, frame_grid(*self.size, self.scale))
+
+    def remembered(self, map_id: str, key: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+        return self.job.engine.cache.get(("found", key, map_key(self.job, map_id), self.scale, self.size), make)
+
+    def rest(self, map_id: str) -> float:
+        return self.job.map_rest(map_id)
+
+    def turned(self, moves: Warp, hook: str) -> Warp:
+        if hook != "plate":
+            return moves
+        a, b, _, d, e, _ = self.lies.pose
+        pose = np.array([[a, b], [d, e]], np.float32)
+        return np.asarray(np.einsum("ab,bhw->ahw", pose, moves), np.float32)
+
+    def stretched(self, distance: Pixels, hook: str) -> Pixels:
+        return distance * math.sqrt(2) * max(affine.scales(self.lies.pose)) if hook == "plate" else distance
+
+    @property
+    def size(self) -> tuple[float, float]:
+        """The frame's size."""
+        return (self.job.moment.width, self.job.moment.height)
+
+    def _values(self, map_id: str, grid: Grid) -> Field:
+        found = self.job.map_values(map_id, grid)
+        return _nothing(grid, self.rest(map_id)) if found is None else found
+
+    def _made(self, map_id: str, grid: Grid, made: MadeOf | None) -> Field:
+        """The map on a grid, or what is made of it there; that of a whole frame is remembered while the map stands."""
+        if made is None:
+            return self._values(map_id, grid)
+        wide = grid.grown(grid.samples(made.margin))
+
+        def make() -> Field:
+            return made.make(self._values(map_id, wide), wide, grid)
+
+        key = ("made", made.key, map_key(self.job, map_id), grid)
+        found: Field = self.job.engine.cache.get_again(key, make)
+        return found
+
+    def _on_plate(self, map_id: str, places: Places, fit: str, made: MadeOf | None) -> Field:
+        back = affine.inverse(self.lies.place)
+        if back is None:
+            return _nothing(places.grid, self.rest(map_id))
+        whole = frame_grid(*self.size, places.grid.scale)
+        laid: Affine = affine.then(back, fitted(fit, self.size, self.lies.box))
+        to_px = affine.then(laid, whole.index_affine())
+        edge = "wrap" if fit == "tile" else "hold"
+        return fetch(self._made(map_id, whole, made), places.grid, to_px, places.warp, edge=edge)
+
+    def _on_frame(self, map_id: str, grid: Grid, made: MadeOf | None) -> Field:
+        """The map on a part of the frame: cut from the whole frame's values, which the map bay shows too."""
+        whole = frame_grid(*self.size, grid.scale)
+        rows, columns = grid.inside(whole)
+        inside = rows.start >= 0 and columns.start >= 0 and rows.stop <= whole.height and columns.stop <= whole.width
+        if grid == whole or not inside:
+            return self._made(map_id, grid, made)
+        return self._made(map_id, whole, made)[rows, columns]
+
+
+@dataclass(frozen=True)
+class RecipeReader:
+    """Reads maps for couplings in a recipe; an empty id is what the steps before made."""
+
+    job: FrameJob
+    below: Callable[[Grid], Field]
+    ground_rest: float
+    scale: float
+
+    def at(
+        self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch", made: MadeOf | None = None
+    ) -> Field:
+        absolute = places.absolute()
+        grid = _grid_over(absolute, (self.job.moment.width, self.job.moment.height))
+        if made is None:
+            field = self._values(map_id, grid)
+        else:
+            wide = grid.grown(grid.samples(made.margin))
+            field = made.make(self._values(map_id, wide), wide, grid)
+        us = (absolute[0] - np.float32(grid.x0)) * np.float32(grid.scale) - np.float32(0.5)
+        vs = (absolute[1] - np.float32(grid.y0)) * np.float32(grid.scale) - np.float32(0.5)
+        return at_index(np.ascontiguousarray(field), us, vs)
+
+    def whole(self, map_id: str) -> Field:
+        return self._values(map_id, frame_grid(self.job.moment.width, self.job.moment.height, self.scale))
+
+    def remembered(self, map_id: str, key: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+        return make()
+
+    def rest(self, map_id: str) -> float:
+        return self.job.map_rest(map_id) if map_id else self.ground_rest
+
+    def turned(self, moves: Warp, hook: str) -> Warp:
+        return moves
+
+    def stretched(self, distance: Pixels, hook: str) -> Pixels:
+        return distance
+
+    def _values(self, map_id: str, grid: Grid) -> Field:
+        found = self.job.map_values(map_id, grid) if map_id else self.below(grid)
+        return _nothing(grid, self.rest(map_id)) if found is None else found
+
+
+def _grid_over(places: Warp, size: tuple[float, float]) -> Grid:
+    """Return a grid over the places, about as fine as they lie, no larger than the frame grown by half."""
+    height, width = places.shape[1:]
+    steps = [
+        float(np.median(np.abs(np.diff(places[0], axis=1)))) if width > 1 else 1.0,
+        float(np.median(np.abs(np.diff(places[1], axis=0)))) if height > 1 else 1.0,
+    ]
+    step = min(max(min(steps), 0.25), max(size) / 16)
+    ends = []
+    for plane, side in zip(places, size, strict=True):
+        low, high = max(float(plane.min()), -0.5 * side), min(float(plane.max()), 1.5 * side)
+        first = np.floor(min(low, high) / step / 16 - 0.1) * 16  # aligned, so that coarser levels are too
+        ends.append((first * step, max(2, int(np.ceil((max(high, low) - first * step) / step)) + 2)))
+    return Grid(ends[0][0], ends[1][0], ends[0][1], ends[1][1], 1 / step)
+
+
+def looked_at(places: Places, size: tuple[float, float], beyond: float = 1.0) -> Grid:
+    """Return the part of the plane that is looked at, no more than `beyond` frames outside the frame."""
+    grid = places.grid
+    if places.warp is None:
+        return grid
+    starts, counts, ends = [], [], places.bounds()
+    for axis, side in enumerate(size):
+        low, high = max(ends[2 * axis], -beyond * side), min(ends[2 * axis + 1], (1 + beyond) * side)
+        low, high = min(low, side), max(high, 0.0)
+        start = (grid.x0, grid.y0)[axis]
+        first = math.floor((low - start) * grid.scale) - 1
+        starts.append(first)
+        counts.append(max(2, math.ceil((high - start) * grid.scale) + 2 - first))
+    if counts[0] * counts[1] > MOST_SAMPLES:
+        return grid
+    return grid.part(starts[0], starts[1], counts[0], counts[1])

@@ -1,0 +1,1 @@
+"""Plates: where they lie, what they show, and the stack of them."""

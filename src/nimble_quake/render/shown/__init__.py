@@ -1,0 +1,1 @@
+"""What the window asks of a frame, and what it is told."""

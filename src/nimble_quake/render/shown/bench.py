@@ -1,0 +1,257 @@
+"""What the window asks for one frame, and what it gets: frozen request -> pure call -> response."""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Hashable
+from dataclasses import dataclass, field
+
+from nimble_quake.conventions import REST, Bytes8, Field, Picture, Pixels, Warp
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.render.chain.cache import Same
+from nimble_quake.render.chain.maps import map_field, map_rest
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.frames import frame_picture
+from nimble_quake.render.job import FrameJob, Problem
+from nimble_quake.render.plates.layers import Layer
+from nimble_quake.render.plates.warps import warp_of
+from nimble_quake.render.services import frame_job
+from nimble_quake.render.shown.overlays import folding, gaps_of, hatched, tinted
+from nimble_quake.render.shown.views import (
+    histogram,
+    screen_of_difference,
+    screen_of_distance,
+    screen_of_map,
+    screen_of_picture,
+)
+from nimble_quake.render.shown.why import why_still
+from nimble_quake.shot.model import Shot
+
+
+@dataclass(frozen=True)
+class BenchRequest:
+    """One frame for the bench. `steps`: look at the map after so many steps (None: finished); `compare`: and beside it
+    as it is after so many. `probe`: hand out the
+    map's values and the plate's warp, for read-outs; without, the response is small enough to keep many."""
+
+    shot: Shot
+    frame: int
+    scale: float
+    map_scale: float
+    map_id: str = ""
+    steps: int | None = None
+    compare: int | None = None
+    plate_id: str = ""
+    quake_path: str = ""
+    map_view: str = "value"
+    picture_view: str = "result"
+    exaggerated: tuple[str, float] | None = None
+    """The path of an effect that is shown so many times stronger than it is; never rendered so."""
+    upto: tuple[str, int] | None = None
+    """A plate's id, and after how many of its effects it is seen."""
+    gaps: bool = False
+    """Hatch what the selected plate covered before its effects, and does not cover now."""
+    mask_id: str = ""
+    """Tint the picture where this mask is."""
+    whole_warp: bool = False
+    """Needles show all effects of the plate together, not the selected quake alone."""
+    probe: bool = True
+
+    def key(self) -> Hashable:
+        """What a remembered response is found by."""
+        views = (self.map_id, self.steps, self.compare, self.map_view, self.picture_view, self.exaggerated)
+        overlays = (self.upto, self.gaps and self.plate_id, self.mask_id)
+        return (Same(self.shot), self.frame, self.scale, self.map_scale, *views, *overlays)
+
+
+@dataclass
+class BenchResponse:
+    """What is shown for a request. Pictures are BGRX bytes (H, W, 4)."""
+
+    request: BenchRequest
+    picture: Bytes8 | None = None
+    untouched: Bytes8 | None = None
+    map: Bytes8 | None = None
+    other_map: Bytes8 | None = None
+    """The map after the step it is compared with."""
+    costs: dict[str, float] = field(default_factory=dict)
+    """Milliseconds of each step that was computed, by path."""
+    values: Field | None = None
+    rest: float = REST
+    bars: list[float] = field(default_factory=list)
+    mean: float = REST
+    clipped: float = 0.0
+    warp: Warp | None = None
+    warp_at: tuple[int, int] = (0, 0)
+    needles: Warp | None = None
+    """How far places of `needles_on` look: by the selected quake, or by all effects of its plate."""
+    needles_on: Grid | None = None
+    farthest: Pixels = 0.0
+    """The largest distance shown in false colour."""
+    folds: float = 0.0
+    """The share of the selected plate where its picture folds over itself."""
+    gain: float = 1.0
+    """What a difference is multiplied by so that it is seen."""
+    why: str = ""
+    problems: list[Problem] = field(default_factory=list)
+    error: str = ""
+    milliseconds: float = 0.0
+
+    @property
+    def nbytes(self) -> int:
+        """Memory held."""
+        held = (self.picture, self.untouched, self.map, self.other_map, self.values, self.warp, self.needles)
+        return sum(array.nbytes for array in held if array is not None) + 4000
+
+
+def tolerant_job(engine: Engine, shot: Shot, frame: int) -> FrameJob:
+    """Return a job that shows what it can: a value without a number is at its default."""
+    job = frame_job(engine, shot, frame)
+    job.tolerant = True
+    return job
+
+
+def answer(engine: Engine, request: BenchRequest) -> BenchResponse:
+    """Compute a request. Never raises: what went wrong is in `error`. Runs on a render thread."""
+    began = time.perf_counter()
+    response = BenchResponse(request)
+    job = tolerant_job(engine, request.shot, request.frame)
+    job.exaggerated = request.exaggerated
+    try:
+        _picture(job, request, response)
+    except NimbleQuakeError as wrong:
+        response.error = wrong.line()
+    except MemoryError:
+        response.error = "there is not enough memory for this frame - choose a smaller preview"
+    except Exception as wrong:  # one bad frame must not end the session
+        response.error = f"this frame failed in Nimble Quake itself ({type(wrong).__name__}: {wrong})"
+    try:
+        _map(job, request, response)
+        if request.probe:
+            response.why = why_still(job, request.quake_path)
+        if request.map_view in ("needles", "distance"):
+            _bends(job, request, response)
+    except NimbleQuakeError as wrong:
+        response.error = response.error or wrong.line()
+    except Exception as wrong:  # likewise
+        response.error = response.error or f"the map failed in Nimble Quake itself ({type(wrong).__name__}: {wrong})"
+    response.problems = list(job.problems.values())
+    response.costs = dict(job.costs)
+    response.milliseconds = (time.perf_counter() - began) * 1000
+    return response
+
+
+def _picture(job: FrameJob, request: BenchRequest, response: BenchResponse) -> None:
+    ground = request.shot.ground[:3]
+    seen: dict[str, Layer] | None = {} if request.probe else None
+    view = request.picture_view
+    untouched: Picture | None = None
+    result: Picture | None = None
+    if view != "untouched":
+        result = frame_picture(job, request.scale, seen=seen, upto=request.upto)
+    if view in ("untouched", "split", "difference"):
+        untouched = frame_picture(job, request.scale, untouched=True)
+    base = result if result is not None else untouched
+    assert base is not None
+    if request.mask_id or request.gaps:
+        base = with_overlays(job, request, base)
+    if view == "loop" and result is not None:  # the frame that would follow the last one, against the first
+        first, end = request.shot.loop or (0, request.shot.length)
+        round_ = tolerant_job(job.engine, request.shot, request.frame + end - first)
+        untouched = frame_picture(round_, request.scale)
+    if view in ("difference", "loop") and result is not None and untouched is not None:
+        response.picture, response.gain = screen_of_difference(result, untouched, ground)
+    else:
+        response.picture = screen_of_picture(base, view, ground)
+    if view == "split" and untouched is not None:
+        response.untouched = screen_of_picture(untouched, "result", ground)
+    layer = (seen or {}).get(request.plate_id)
+    if layer is not None and layer.warp is not None:
+        response.warp, response.warp_at = layer.warp, (layer.left, layer.top)
+        response.folds = folding(layer.warp, request.scale)
+
+
+def _map(job: FrameJob, request: BenchRequest, response: BenchResponse) -> None:
+    map = request.shot.map(request.map_id)
+    if map is None:
+        return
+    grid = frame_grid(request.shot.width, request.shot.height, request.map_scale)
+    values = map_field(job, map, grid, upto=request.steps)
+    response.rest = map_rest(job, map)
+    response.map = screen_of_map(values, request.map_view, response.rest)
+    if request.compare is not None:
+        other = map_field(job, map, grid, upto=request.compare)
+        response.other_map = screen_of_map(other, request.map_view, response.rest)
+    response.bars, response.mean, response.clipped = histogram(values)
+    if request.probe:
+        response.values = values
+
+
+def with_overlays(job: FrameJob, request: BenchRequest, picture: Picture) -> Picture:
+    """Return a picture with the gaps of the selected plate hatched, and a mask tinted."""
+    grid = frame_grid(request.shot.width, request.shot.height, request.scale)
+    if request.mask_id:
+        values = job.map_values(request.mask_id, grid)
+        picture = picture if values is None else tinted(picture, values)
+    if request.gaps and request.plate_id:
+        picture = hatched(picture, gaps_of(job, request.plate_id, grid), grid.scale)
+    return picture
+
+
+def _bends(job: FrameJob, request: BenchRequest, response: BenchResponse) -> None:
+    """Show the bending itself: as needles, or how far it goes in false colour."""
+    needles = request.map_view == "needles"
+    if needles and not request.probe:
+        return
+    scale = min(request.map_scale, 0.5) if needles else request.map_scale
+    grid = frame_grid(request.shot.width, request.shot.height, scale)
+    warp = warp_of(job, request.quake_path, grid, whole=request.whole_warp)
+    if needles:
+        response.needles, response.needles_on = warp, grid
+    else:
+        response.map, response.farthest = screen_of_distance(warp, grid)
+
+
+def thumbnail(engine: Engine, shot: Shot, frame: int, map_id: str, steps: int | None, width: int) -> Bytes8 | None:
+    """Return a small picture of a map after so many steps, BGRX; None where it cannot be made."""
+    map = shot.map(map_id)
+    if map is None:
+        return None
+    try:
+        job = tolerant_job(engine, shot, frame)
+        grid = small_grid(shot, width)
+        return screen_of_map(map_field(job, map, grid, upto=steps), "value", REST)
+    except (NimbleQuakeError, ArithmeticError, ValueError):
+        return None
+
+
+def plate_thumbnail(
+    engine: Engine, shot: Shot, frame: int, plate_id: str, width: int, *, with_effects: bool = False
+) -> Bytes8 | None:
+    """Return a small picture of one plate alone over black, BGRX; None where it cannot be made."""
+    plate = shot.plate(plate_id)
+    if plate is None:
+        return None
+    try:
+        job = tolerant_job(engine, shot, frame)
+        picture, _ = job.plate_picture(plate_id, small_grid(shot, width), with_effects=with_effects)
+        return screen_of_picture(picture, "result", (0.1, 0.1, 0.1))
+    except (NimbleQuakeError, ArithmeticError, ValueError):
+        return None
+
+
+def frame_thumbnail(engine: Engine, shot: Shot, frame: int, width: int) -> Bytes8 | None:
+    """Return a small picture of a whole frame, BGRX; None where it cannot be made."""
+    try:
+        job = tolerant_job(engine, shot, frame)
+        return screen_of_picture(frame_picture(job, grid=small_grid(shot, width)), "result", shot.ground[:3])
+    except (NimbleQuakeError, ArithmeticError, ValueError):
+        return None
+
+
+def small_grid(shot: Shot, width: int) -> Grid:
+    """Return the frame's grid at about this many columns."""
+    scale = max(width / shot.width, 1 / min(shot.width, shot.height))
+    return frame_grid(shot.width, shot.height, min(1.0, math.ceil(scale * 1000) / 1000))

@@ -1,0 +1,158 @@
+"""Render threads for the window: the newest request wins; frames ahead of the playhead are prepared meanwhile."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Sequence
+from contextlib import nullcontext
+
+from nimble_quake.raster.threads.rows import on_one_thread
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.shown.bench import BenchRequest, BenchResponse, answer
+
+DEFAULT_BUDGET = 88 * 2**20
+WORKERS = 2
+
+
+class Scheduler:
+    """`deliver(response)` is called on a render thread; the window must pass it to its own.
+
+    `failed(error)` is told of a job that raised; the thread goes on with the next.
+    """
+
+    def __init__(
+        self,
+        engine: Engine,
+        deliver: Callable[[BenchResponse], None],
+        *,
+        budget: int = DEFAULT_BUDGET,
+        failed: Callable[[Exception], None] = lambda wrong: None,
+    ) -> None:
+        self._engine, self._deliver, self._budget, self._failed = engine, deliver, budget, failed
+        self._wanted: BenchRequest | None = None
+        self._asked = self._delivered = 0
+        self._jobs: OrderedDict[str, Callable[[], None]] = OrderedDict()
+        self._ahead: list[BenchRequest] = []
+        self._under_way: set[Hashable] = set()
+        self._kept: OrderedDict[Hashable, BenchResponse] = OrderedDict()
+        self._used = self._working = 0
+        self._wake = threading.Condition()
+        self._stopping = False
+        self.finished = 0
+        """How many frames have been computed so far."""
+        self.cost = 40.0
+        """Running mean of milliseconds a frame took."""
+        self._threads = [threading.Thread(target=self._work, name=f"frames-{n}", daemon=True) for n in range(WORKERS)]
+        for thread in self._threads:
+            thread.start()
+
+    def ask(self, request: BenchRequest) -> None:
+        """Ask for a frame now; an older one that has not begun is dropped."""
+        with self._wake:
+            self._wanted = request
+            self._asked += 1
+            self._wake.notify()
+
+    def prepare(self, requests: Sequence[BenchRequest]) -> None:
+        """Say which frames will be wanted next, the soonest first; replaces what was said before."""
+        with self._wake:
+            self._ahead = list(requests)
+            self._wake.notify_all()
+
+    def later(self, name: str, job: Callable[[], None]) -> None:
+        """Run a small job when no frame waits; a newer one of the same name replaces it."""
+        with self._wake:
+            self._jobs[name] = job
+            self._wake.notify()
+
+    def ready(self, request: BenchRequest) -> BenchResponse | None:
+        """Return the remembered response to a request."""
+        with self._wake:
+            key = request.key()
+            found = self._kept.get(key)
+            if found is not None:
+                self._kept.move_to_end(key)
+            return found
+
+    def kept(self) -> list[BenchRequest]:
+        """Return the requests whose responses are remembered."""
+        with self._wake:
+            return [response.request for response in self._kept.values()]
+
+    @property
+    def nbytes(self) -> int:
+        """Memory held by remembered frames."""
+        return self._used
+
+    @property
+    def busy(self) -> bool:
+        """Whether anything waits or is being computed."""
+        with self._wake:
+            return bool(self._wanted or self._jobs or self._under_way or self._working)
+
+    def stop(self) -> None:
+        """End the threads; frames under way are finished first."""
+        with self._wake:
+            self._stopping = True
+            self._wake.notify_all()
+        for thread in self._threads:
+            thread.join(timeout=10)
+
+    def _work(self) -> None:
+        while True:
+            with self._wake:
+                while not self._stopping and self._wanted is None and not self._next_ahead() and not self._jobs:
+                    self._wake.wait()
+                if self._stopping:
+                    return
+                request, live, job = self._wanted, self._asked, None
+                self._wanted = None
+                if request is None:
+                    request, live = self._next_ahead(), 0
+                if request is None:
+                    job = self._jobs.popitem(last=False)[1]
+                else:
+                    self._under_way.add(request.key())
+                self._working += 1
+            try:
+                if job is not None:
+                    job()
+                elif request is not None:
+                    self._compute(request, live)
+            except Exception as wrong:  # one bad job must not end the thread that does them all
+                self._failed(wrong)
+            finally:
+                with self._wake:
+                    self._working -= 1
+                    if request is not None:
+                        self._under_way.discard(request.key())
+
+    def _next_ahead(self) -> BenchRequest | None:
+        for request in self._ahead:
+            key = request.key()
+            if key not in self._kept and key not in self._under_way:
+                return request
+        return None
+
+    def _compute(self, request: BenchRequest, live: int) -> None:
+        """Compute a request; `live` is the number of its asking, 0 for a frame that is prepared ahead."""
+        with nullcontext() if live else on_one_thread():  # ahead, the other threads have frames of their own
+            response = answer(self._engine, request)
+        with self._wake:
+            self._under_way.discard(request.key())
+            self.finished += 1
+            self.cost += (response.milliseconds - self.cost) * 0.15
+            if not request.probe:
+                self._keep(request.key(), response)
+            stale = live <= self._delivered
+            self._delivered = max(self._delivered, live)
+        if live and not stale:
+            self._deliver(response)
+
+    def _keep(self, key: Hashable, response: BenchResponse) -> None:
+        old = self._kept.pop(key, None)
+        self._used += response.nbytes - (old.nbytes if old else 0)
+        self._kept[key] = response
+        while self._used > self._budget and len(self._kept) > 1:
+            self._used -= self._kept.popitem(last=False)[1].nbytes

@@ -1,0 +1,1 @@
+"""What is kept on this machine: preferences, lost work, recipes."""

@@ -1,0 +1,146 @@
+"""What a person does to the effects of plates, by name: each is one undoable step."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import msgspec
+
+from nimble_quake.motion.kinds import Key, Keys, is_moving, keys_of, with_keys_of
+from nimble_quake.operators.registry import registry
+from nimble_quake.operators.steps import placed_values
+from nimble_quake.session.state import Session
+from nimble_quake.session.verbs.items import with_new_map
+from nimble_quake.shot.edits.add import add_effect, add_map
+from nimble_quake.shot.edits.set_value import set_field, set_value
+from nimble_quake.shot.edits.share import parted, share
+from nimble_quake.shot.model import Map, Node, Shot
+from nimble_quake.shot.paths import found_node, id_of, owner_id, value_path
+
+MASK = "drawn_mask"
+"""The source that a mask is drawn with."""
+
+
+def new_quake(session: Session, kind: str = "", values: dict[str, Any] | None = None, name: str = "") -> str:
+    """Add a quake to the selected plate, driven by the selected map; without a map one is made. It moves at once."""
+    operator = registry().get("quake", kind) or min(registry().all("quake"), key=lambda op: op.rank)
+    if not session.selection.plate:
+        session.told.emit("Choose a plate first, then add a quake to it")
+        return ""
+    shot, path = with_effect(session, session.selection.plate, operator.kind, values, name)
+    session.edit(f"New quake: {operator.title}", shot)
+    session.select(quake=path)
+    return path
+
+
+def new_finish(session: Session, kind: str, values: dict[str, Any] | None = None, name: str = "") -> str:
+    """Add a finish to the selected plate, after the selected effect. Returns its path."""
+    if not session.selection.plate:
+        session.told.emit("Choose a plate first, then add a finish to it")
+        return ""
+    shot, path = with_effect(session, session.selection.plate, kind, values, name)
+    session.edit(f"New finish: {session.operator_title(kind)}", shot)
+    session.select(effect=path)
+    return path
+
+
+def new_effect(session: Session, kind: str, values: dict[str, Any] | None = None, name: str = "") -> str:
+    """Add a quake or a finish to the selected plate. Returns its path."""
+    if registry().get("quake", kind) is not None:
+        return new_quake(session, kind, values, name)
+    return new_finish(session, kind, values, name)
+
+
+def with_effect(
+    session: Session, plate: str, kind: str, values: dict[str, Any] | None = None, name: str = ""
+) -> tuple[Shot, str]:
+    """Return the open shot with an effect added to a plate, and the effect's path; nothing is changed yet.
+
+    The selected map drives it, if it needs one; without a map one is made.
+    """
+    operator, shot, map_path = registry().get("effect", kind), session.shot, session.selection.map
+    if operator is not None and getattr(operator, "needs_map", False) and not map_path:
+        shot, map_path = with_new_map(session)
+    placed = placed_values(operator, values or {}, shot.width, shot.height) if operator else dict(values or {})
+    if operator is not None and getattr(operator, "needs_map", False) and map_path:
+        placed = {"map": id_of(map_path), **placed}
+    version = operator.version if operator else 1
+    return add_effect(shot, plate, Node(id=kind, kind=kind, name=name, version=version, values=placed))
+
+
+def draw_mask(session: Session, form: str = "") -> str:
+    """Add a map with a shape to be drawn in the picture, as the mask of what is selected. Returns the map's path."""
+    chosen = session.selection
+    target = chosen.finish or chosen.quake or chosen.plate
+    values = {"form": form} if form else {}
+    step = Node(id=MASK, kind=MASK, values=values)
+    shot, path = add_map(
+        session.shot, Map(id="mask", name=f"Mask of {session.name_of(target)}" if target else "Mask", recipe=(step,))
+    )
+    if target:
+        shot = set_value(shot, value_path(target, "mask"), owner_id(path))
+    session.edit("Draw a mask", shot)
+    session.select(map=path)
+    return path
+
+
+def share_with(session: Session, path: str, plate_path: str) -> None:
+    """Let another plate have an effect too: change one, and all follow."""
+    shot, found = share(session.shot, path, plate_path)
+    session.edit(f"Share {session.name_of(path)} with {session.name_of(plate_path)}", shot)
+    session.select(effect=found)
+
+
+def part(session: Session, path: str) -> None:
+    """Give a shared effect values of its own."""
+    session.edit(f"Part {session.name_of(path)}", parted(session.shot, path))
+
+
+def cover_plate(session: Session, path: str, needed: dict[float, float], *, moving: bool) -> None:
+    """Enlarge a plate so that no gap shows: by the most it ever needs, or moving, by what each frame needs."""
+    most = max(needed.values(), default=1.0)
+    if most <= 1.0:
+        session.told.emit("Nothing shows through: it covers the frame already")
+        return
+    shot = session.shot
+    for name in ("scale_x", "scale_y"):
+        at = value_path(path, name)
+        raw, now = session.raw(at), float(session.shown(at))
+        if moving and not is_moving(raw):
+            keys = [
+                Key(frame=float(frame), value=round(now * times, 5), after="straight")
+                for frame, times in needed.items()
+            ]
+            shot = set_value(shot, at, Keys(tuple(sorted(keys, key=lambda key: key.frame))))
+        elif (held := keys_of(raw)) is not None:
+            grown = [msgspec.structs.replace(key, value=key.value * most) for key in held.keys]
+            shot = set_value(shot, at, with_keys_of(raw, Keys(tuple(grown))))
+        else:
+            shot = set_value(shot, at, math.ceil(now * most * 1e4) / 1e4)
+    session.edit(f"Cover the gaps of {session.name_of(path)}: {most * 100:.1f} %", shot)
+
+
+def flip_side(session: Session, path: str, side: str) -> None:
+    """Go to the other of a quake's two states; the first time it begins as a copy of this one."""
+    node = found_node(session.shot, path)
+    if side != node.side:
+        values = node.aside or dict(node.values)
+        shot = set_field(session.shot, path, side=side, values=values, aside=dict(node.values))
+        session.edit(f"Side {side} of {session.name_of(path)}", shot)
+
+
+def flip(session: Session) -> None:
+    """Go to the other side of the selected quake."""
+    path = session.selection.quake
+    flip_side(session, path, "A" if found_node(session.shot, path).side == "B" else "B")
+
+
+def pick_rest(session: Session, path: str, level: float) -> None:
+    """Make a level the rest level, picked by hand."""
+    shot = set_value(session.shot, f"{path}/rest_by", "picked")
+    shot = set_value(shot, f"{path}/rest", round(level, 3))
+    if session.history.gesturing:
+        session.change(shot)
+    else:
+        session.edit("Pick the rest level", shot)

@@ -1,0 +1,141 @@
+"""Gestures: whole courses of a value over a range, put down as ordinary pins."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from nimble_quake.motion.easing import PRESETS
+from nimble_quake.motion.kinds import EASE_IN_OUT, Ease, Key, Keys
+from nimble_quake.params.kinds import Number, Param, Place
+from nimble_quake.session.state import Session
+from nimble_quake.session.verbs.motions import usual_of
+from nimble_quake.shot.edits.set_value import set_value
+from nimble_quake.shot.model import Node, Plate, Shot
+from nimble_quake.shot.paths import find, node_path, owner_path, real_path, value_name, value_path
+
+Course = tuple[tuple[float, float, str], ...]
+"""Pins: the share of the range, how far (0 rest, 1 much, -1 the other way), and how it goes on."""
+
+DWELL = 0.36
+"""The share of the range after which a dwell begins; it ends as long before the end."""
+FADE = 0.5
+"""The share of the time to the next beat over which a kick dies away."""
+STEP = 3
+"""Frames between one thing and the next that is staggered."""
+
+
+@dataclass(frozen=True)
+class Gesture:
+    """A ready course. course: of its range; beats: it is put down at every beat instead; ease: of what is eased."""
+
+    title: str
+    help: str
+    course: Course
+    beats: bool = False
+    ease: Ease = EASE_IN_OUT
+
+
+GESTURES: dict[str, Gesture] = {
+    "swell": Gesture(
+        "Nothing → much → nothing",
+        "Comes from nothing, is most in the middle, and goes",
+        ((0, 0, "eased"), (0.5, 1, "eased"), (1, 0, "eased")),
+    ),
+    "sway": Gesture(
+        "−A → 0 → +A", "From one side through rest to the other", ((0, -1, "eased"), (0.5, 0, "eased"), (1, 1, "eased"))
+    ),
+    "arrive": Gesture(
+        "Arrive",
+        "From much to rest, more and more slowly",
+        ((0, 1, "eased"), (1, 0, "eased")),
+        ease=PRESETS["ease-out"],
+    ),
+    "leave": Gesture(
+        "Leave", "From rest to much, faster and faster", ((0, 0, "eased"), (1, 1, "eased")), ease=PRESETS["ease-in"]
+    ),
+    "dwell": Gesture(
+        "Dwell in the middle",
+        "Arrives, rests for a while, and leaves to the other side",
+        ((0, -1, "eased"), (DWELL, 0, "straight"), (1 - DWELL, 0, "eased"), (1, 1, "eased")),
+    ),
+    "beats": Gesture(
+        "Every beat", "Much at every beat, dying away before the next", ((0, 1, "eased"), (FADE, 0, "hold")), beats=True
+    ),
+}
+
+
+def range_of(session: Session, path: str) -> tuple[float, float, str]:
+    """Return the range a gesture is put over, and what it is: the loop, between markers, a span, or the shot."""
+    shot = session.shot
+    if shot.loop is not None:
+        return float(shot.loop[0]), float(shot.loop[1] - 1), "the loop"
+    marks = sorted({marker.frame for marker in shot.markers})
+    before = [frame for frame in marks if frame <= session.frame]
+    after = [frame for frame in marks if frame > session.frame]
+    if before and after:
+        return float(before[-1]), float(after[0]), "between markers"
+    node, owner = find(shot, node_path(path)), find(shot, owner_path(path))
+    if isinstance(node, Node) and node.span is not None:
+        return float(node.span[0]), float(node.span[1] - 1), "its span"
+    if isinstance(owner, Plate) and (owner.start is not None or owner.end is not None):
+        end = owner.end if owner.end is not None else shot.length
+        return float(owner.start or 0), float(end - 1), "its plate"
+    return 0.0, float(max(1, shot.length - 1)), "the shot"
+
+
+def with_gesture(session: Session, path: str, gesture: Gesture) -> Shot:
+    """Return the shot with a gesture put down on the value at a path."""
+    path = real_path(session.shot, path)
+    param = session.param(path)
+    assert param is not None
+    at = _measure(param, session.shown(path), session.shot.width)
+    if gesture.beats:
+        keys = _at_beats(session, gesture, at)
+    else:
+        first, last, _ = range_of(session, path)
+        last = max(last, first + len(gesture.course) - 1)
+        course = gesture.course
+        keys = [_key(first + share * (last - first), at(far), after, gesture.ease) for share, far, after in course]
+    by_frame = {key.frame: key for key in keys}
+    return set_value(session.shot, path, Keys(tuple(by_frame[frame] for frame in sorted(by_frame))))
+
+
+def _key(frame: float, value: Any, after: str, ease: Ease = EASE_IN_OUT) -> Key:
+    return Key(frame=float(round(frame)), value=value, after=after, ease=ease)
+
+
+def _measure(param: Param, now: Any, width: float) -> Callable[[float], Any]:
+    """What a gesture's 0 and 1 mean for a value: nothing and what it is now; of a place: where it is, and far off."""
+    if isinstance(now, tuple):
+        far = (width, 0.0) if isinstance(param, Place) else (usual_of(param)[1] / 2,) * len(now)
+        return lambda share: tuple(n + share * f for n, f in zip(now, far, strict=True))
+    much = now if now else usual_of(param)[1] / 2
+    if isinstance(param, Number):
+        return lambda share: param.clamp(share * much)
+    return lambda share: share * much
+
+
+def _at_beats(session: Session, gesture: Gesture, at: Callable[[float], Any]) -> list[Key]:
+    beats = session.shot.beats or tuple(float(marker.frame) for marker in session.shot.markers)
+    found = []
+    for here, then in zip(beats, (*beats[1:], session.shot.length), strict=True):
+        found += [_key(here + share * (then - here), at(far), after) for share, far, after in gesture.course]
+    return found or [_key(session.frame, at(1), "eased"), _key(session.frame + 12, at(0), "hold")]
+
+
+def stagger(session: Session, path: str, step: int = STEP) -> None:
+    """Give the value's pins to all that is selected with it, each `step` frames later than the one before."""
+    path = real_path(session.shot, path)
+    raw, name = session.raw(path), value_name(path)
+    others = [each for each in sorted(session.selection.marked) if each != node_path(path)]
+    others = [each for each in others if session.param(value_path(each, name)) is not None]
+    if not isinstance(raw, Keys) or not others:
+        session.told.emit("Give one value pins, select others of its kind with Ctrl and click, then stagger")
+        return
+    shot = session.shot
+    for number, other in enumerate(others, 1):
+        later = (Key(frame=k.frame + number * step, value=k.value, after=k.after, ease=k.ease) for k in raw.keys)
+        shot = set_value(shot, value_path(other, name), Keys(tuple(later)))
+    session.edit(f"Stagger {session.label_of(path)} over {len(others) + 1}", shot)

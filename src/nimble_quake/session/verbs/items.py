@@ -1,0 +1,355 @@
+"""What a person does to the shot, by name: each is one undoable step."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.media.flipbook import gaps, numbered, pattern_of
+from nimble_quake.media.pool import sort_of
+from nimble_quake.operators.plate_kind import PlateKind
+from nimble_quake.operators.registry import registry
+from nimble_quake.operators.steps import placed_values
+from nimble_quake.render.plates.layers import bars_shown
+from nimble_quake.render.services import frame_job
+from nimble_quake.session.state import Session
+from nimble_quake.shot.edits.add import add_map, add_plate, add_step
+from nimble_quake.shot.edits.brackets import bracketed, freed
+from nimble_quake.shot.edits.duplicate import duplicate
+from nimble_quake.shot.edits.move import move
+from nimble_quake.shot.edits.remove import remove
+from nimble_quake.shot.edits.set_value import set_field
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.shot.paths import find, found_node, id_of, kind_of, neighbour, owner_path, value_path
+
+
+@dataclass(frozen=True)
+class Look:
+    """A way to set a kind of step that has a name of its own; an empty name is the kind as it is."""
+
+    kind: str
+    name: str = ""
+    values: dict[str, Any] = field(default_factory=dict)
+
+
+def new_map(session: Session, kind: str = "") -> str:
+    """Add a map with one source, the last one used where none is named, and select it. Returns its path."""
+    shot, path = with_new_map(session, kind)
+    session.edit("New map", shot)
+    session.select(map=path)
+    return path
+
+
+def with_new_map(session: Session, kind: str = "") -> tuple[Shot, str]:
+    """Return the shot with a new map, and its path.
+
+    It has no name of its own until somebody gives it one (see `Session.name_of`).
+    """
+    look = Look(kind) if kind else session.last_source or Look("noise")
+    operator = registry().get("step", look.kind)
+    size = (session.shot.width, session.shot.height)
+    values = placed_values(operator, look.values, *size) if operator else look.values
+    step = Node(id=look.kind, kind=look.kind, name=look.name, values=values)
+    return add_map(session.shot, Map(id=look.kind, name="", recipe=(step,)))
+
+
+def remember_source(session: Session, look: Look) -> None:
+    """Remember the last source that was used: new maps begin with it."""
+    if registry().get("source", look.kind) is not None:
+        session.last_source = look
+
+
+def new_plate(session: Session, kind: str, **values: Any) -> str:
+    """Add a plate on top, and select it. Returns its path."""
+    operator = registry().get("plate", kind)
+    shows = getattr(operator, "shows_param", "")
+    if shows and session.selection.plate:
+        values = {shows: id_of(session.selection.plate), **values}
+    plate = Plate(id="", name=operator.title if operator else kind, kind=kind, values=dict(values))
+    shot, path = add_plate(session.shot, plate)
+    session.edit(f"New plate: {plate.name}", shot)
+    session.select(plate=path, quake="")
+    if isinstance(operator, type) and issubclass(operator, PlateKind) and operator.asks_for:
+        session.typing_asked.emit(value_path(path, operator.asks_for))
+    return path
+
+
+def plate_from_file(session: Session, file: str) -> str:
+    """Add a plate for a still, SVG or clip. Returns its path; empty where we read no such file."""
+    kind = sort_of(file)
+    if not kind:
+        session.told.emit(f"{Path(file).name} is no kind of file we read: use a picture, an SVG or a clip")
+        return ""
+    found = Path(file).absolute()
+    plate = Plate(id="", name=found.stem, kind=kind, values={"file": str(found)})
+    shot, path = add_plate(session.shot, plate)
+    session.edit(f"New plate: {found.name}", shot)
+    session.select(plate=path, quake="")
+    if kind == "still" and pattern_of(str(found)):
+        session.told.emit(f"{found.name} is one of several: Plate > Use the whole sequence")
+    return path
+
+
+def as_sequence(session: Session, path: str) -> None:
+    """Make a clip of all numbered pictures that a still is one of. Missing numbers are said."""
+    plate = find(session.shot, path)
+    pattern = pattern_of(str(plate.values.get("file") or "")) if isinstance(plate, Plate) else ""
+    if not isinstance(plate, Plate) or not pattern:
+        session.told.emit(f"{session.name_of(path)} is not one of several numbered pictures")
+        return
+    values = {name: value for name, value in plate.values.items() if name != "file"}
+    shot = set_field(session.shot, path, kind="clip", values={**values, "file": pattern}, name=Path(pattern).stem)
+    session.edit(f"Use the whole sequence {Path(pattern).name}", shot)
+    count, missing = len(numbered(pattern)), gaps(pattern)
+    session.told.emit(
+        f"{count} pictures, {missing} missing: the one before stands for them" if missing else f"{count} pictures"
+    )
+
+
+def new_step(session: Session, kind: str, after: str = "") -> str:
+    """Add a step to the selected map, after the selected one or at the end. Returns its path."""
+    shot, path = with_step(session.shot, session.selection.map, kind, after or session.selection.step)
+    operator = registry().get("step", kind)
+    session.edit(f"Add step: {operator.title if operator else kind}", shot)
+    session.select(step=path)
+    remember_source(session, Look(kind))
+    return path
+
+
+def with_step(
+    shot: Shot, map_path: str, kind: str, after: str = "", settings: dict[str, Any] | None = None, name: str = ""
+) -> tuple[Shot, str]:
+    """Return the shot with a new step in a map, and the step's path. A source after others is added about rest."""
+    map = find(shot, map_path)
+    place = None
+    if isinstance(map, Map) and after:
+        ids = [step.id for step in map.recipe]
+        place = ids.index(id_of(after)) + 1 if id_of(after) in ids else None
+    later = isinstance(map, Map) and bool(map.recipe) and place != 0
+    source = registry().get("source", kind) is not None
+    values = {"combine": "add"} if source and later else {}
+    values |= settings or {}
+    return add_step(shot, map_path, Node(id=kind, kind=kind, name=name, values=values), place)
+
+
+def with_kind(shot: Shot, path: str, kind: str) -> Shot:
+    """Return the shot with a step swapped for another kind; values both kinds have stay."""
+    role = kind_of(path)
+    operator = registry().get(role, kind)
+    node = found_node(shot, path)
+    old = registry().get(role, node.kind)
+    if operator is None:
+        return shot
+    kept = {
+        name: value
+        for name, value in node.values.items()
+        if name in operator.declared
+        and old is not None
+        and name in old.declared
+        and type(old.declared[name]) is type(operator.declared[name])
+    }
+    good = {name: value for name, value in kept.items() if _allowed(operator.declared[name], value)}
+    return set_field(shot, path, kind=kind, values=good, version=operator.version)
+
+
+def _allowed(param: Any, value: Any) -> bool:
+    return not hasattr(param, "options") or value in [option.value for option in param.options]
+
+
+def put_in_bracket(session: Session, path: str) -> None:
+    """Put a step into the bracket it follows, or into a new one."""
+    shot, bracket = bracketed(session.shot, path)
+    session.edit(f"Put {session.name_of(path)} into a bracket", shot)
+    session.select(step=bracket)
+
+
+def take_out(session: Session, path: str) -> None:
+    """Take a step out of its bracket."""
+    session.edit(f"Take {session.name_of(path)} out of its bracket", freed(session.shot, path))
+
+
+def swap_kind(session: Session, path: str, kind: str) -> None:
+    """Swap a step for another kind."""
+    swap_look(session, path, Look(kind))
+
+
+def with_look(shot: Shot, path: str, look: Look) -> Shot:
+    """Return the shot with a step swapped for a kind set as a look says; values both kinds have stay."""
+    role = kind_of(path)
+    operator = registry().get(role, look.kind)
+    node = found_node(shot, path)
+    old = registry().get(role, node.kind)
+    if operator is None:
+        return shot
+    if node.kind != look.kind:
+        shot = with_kind(shot, path, look.kind)
+    values = {**found_node(shot, path).values, **placed_values(operator, look.values, shot.width, shot.height)}
+    looks = {name for name, _, _ in (*getattr(old, "looks", ()), *getattr(operator, "looks", ()))}
+    name = look.name if look.name or node.name in looks else node.name  # a name a person gave stays
+    return set_field(shot, path, values=values, name=name)
+
+
+def swap_look(session: Session, path: str, look: Look) -> None:
+    """Swap a step for another kind, or for a look of its own kind."""
+    if path and (look.values or found_node(session.shot, path).kind != look.kind):
+        session.edit(f"Swap {'step' if kind_of(path) == 'step' else 'effect'}", with_look(session.shot, path, look))
+        remember_source(session, look)
+
+
+def reset(session: Session, path: str) -> None:
+    """Set all of a node's values to their defaults."""
+    if path:
+        kept = {
+            k: v for k, v in found_node(session.shot, path).values.items() if k in ("map", "file", "plate", "words")
+        }
+        session.edit(f"Reset {session.name_of(path)}", set_field(session.shot, path, values=kept))
+
+
+def switch(session: Session, path: str) -> None:
+    """Switch a plate, quake or step on or off."""
+    node = found_node(session.shot, path)
+    word = "off" if node.on else "on"
+    session.edit(f"Switch {session.name_of(path)} {word}", set_field(session.shot, path, on=not node.on))
+
+
+def lock(session: Session, path: str) -> None:
+    """Lock a plate against the mouse, or free it."""
+    plate = find(session.shot, owner_path(path))
+    if isinstance(plate, Plate):
+        session.edit(
+            f"{'Free' if plate.locked else 'Lock'} {session.name_of(path)}",
+            set_field(session.shot, owner_path(path), locked=not plate.locked),
+        )
+
+
+def rename(session: Session, path: str, name: str) -> None:
+    """Give a plate, map, quake or step a name."""
+    session.edit(f"Rename to {name}", set_field(session.shot, path, name=name[:200]))
+
+
+def remove_item(session: Session, path: str) -> None:
+    """Take a plate, map, quake or step out; its neighbour is selected then."""
+    if path:
+        near = neighbour(session.shot, path)
+        session.edit(f"Remove {session.name_of(path)}", remove(session.shot, path))
+        if near and find(session.shot, near) is not None:
+            session.select(**{kind_of(near): near})
+
+
+def move_item(session: Session, path: str, to: int) -> None:
+    """Change the order."""
+    session.edit(f"Move {session.name_of(path)}", move(session.shot, path, to))
+
+
+def duplicate_item(session: Session, path: str) -> None:
+    """Make a copy and select it."""
+    if not path:
+        return
+    shot, copy = duplicate(session.shot, path)
+    session.edit(f"Duplicate {session.name_of(path)}", shot)
+    session.select(**{kind_of(copy): copy})
+
+
+def centre(session: Session, path: str, axis: str) -> None:
+    """Put a plate's middle in the frame's middle, across ("x") or down ("y")."""
+    if not path:
+        return
+    if session.param(f"{path}/position") is None:
+        session.told.emit(f"{session.name_of(path)} fills everything; there is nothing to centre")
+        return
+    x, y = session.shown(f"{path}/position")
+    ax, ay = session.shown(f"{path}/anchor")
+    if (ax, ay) != (0.5, 0.5):
+        session.begin("Centre")
+        session.set(f"{path}/anchor", (0.5, 0.5))
+    place = (session.shot.width / 2, y) if axis == "x" else (x, session.shot.height / 2)
+    session.set(f"{path}/position", place, f"Centre {session.name_of(path)}")
+    session.commit()
+
+
+def fill_frame(session: Session, path: str) -> None:
+    """Lay a plate over the whole frame, straight and in its middle; what has a shape of its own takes that size."""
+    if session.param(value_path(path, "position")) is None:
+        session.told.emit(f"{session.name_of(path)} fills the frame as it is")
+        return
+    shot = session.shot
+    lies = {
+        "position": (shot.width / 2, shot.height / 2),
+        "anchor": (0.5, 0.5),
+        "turn": 0.0,
+        "scale_x": 1.0,
+        "scale_y": 1.0,
+        "width": float(shot.width),
+        "height": float(shot.height),
+        "fit": "cover",
+    }
+    session.begin(f"Fill the frame with {session.name_of(path)}")
+    for name, value in lies.items():
+        if session.param(value_path(path, name)) is not None:
+            session.set(value_path(path, name), value)
+    session.commit()
+
+
+def crop_bars(session: Session, path: str) -> None:
+    """Cut away dark bars that are baked into a plate's picture, as it is at this frame."""
+    plate = find(session.shot, owner_path(path))
+    if not isinstance(plate, Plate) or session.param(value_path(path, "crop_sides")) is None:
+        session.told.emit("Choose a plate with a picture first")
+        return
+    try:
+        left, right, top, bottom = bars_shown(frame_job(session.engine, session.shot, session.frame), plate.id)
+    except NimbleQuakeError as wrong:  # it is too large to be looked at, or its file is gone
+        session.told.emit(wrong.line())
+        return
+    if not any((left, right, top, bottom)):
+        session.told.emit(f"{session.name_of(path)} has no bars at its sides")
+        return
+    session.begin(f"Crop the bars of {session.name_of(path)}")
+    session.set(value_path(path, "crop_sides"), (round(left, 4), round(right, 4)))
+    session.set(value_path(path, "crop_ends"), (round(top, 4), round(bottom, 4)))
+    session.commit()
+
+
+def chosen_with(session: Session, path: str) -> list[str]:
+    """Return what is meant when something is done to a path: all that is selected together, where it is among them."""
+    marked = session.selection.marked
+    return sorted(marked) if path in marked else [path]
+
+
+def remove_all(session: Session, path: str) -> None:
+    """Take out a path and all that is selected with it, as one step."""
+    paths = chosen_with(session, path)
+    if len(paths) == 1:
+        remove_item(session, path)
+        return
+    shot = session.shot
+    for each in paths:
+        shot = remove(shot, each) if find(shot, each) is not None else shot
+    session.edit(f"Remove {len(paths)} things", shot)
+
+
+def switch_all(session: Session, path: str) -> None:
+    """Switch a path, and all that is selected with it, on or off, as one step."""
+    paths = chosen_with(session, path)
+    if len(paths) == 1:
+        switch(session, path)
+        return
+    on, shot = not found_node(session.shot, path).on, session.shot
+    for each in paths:
+        if isinstance(find(shot, each), Node):
+            shot = set_field(shot, each, on=on)
+    session.edit(f"Switch {len(paths)} things {'on' if on else 'off'}", shot)
+
+
+def duplicate_all(session: Session, path: str) -> None:
+    """Copy a path and all that is selected with it, as one step."""
+    paths = chosen_with(session, path)
+    if len(paths) == 1:
+        duplicate_item(session, path)
+        return
+    shot = session.shot
+    for each in paths:
+        shot, _ = duplicate(shot, each)
+    session.edit(f"Duplicate {len(paths)} things", shot)
