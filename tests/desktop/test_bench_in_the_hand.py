@@ -119,7 +119,7 @@ class TestFinder:
         assert window.focusWidget().accessibleName() == "Churn"
 
     def test_nothing_found_is_said(self, window):
-        finder = CommandFinder(window)
+        finder = CommandFinder(window.commands(), window)
         finder.show()
         finder.search.setFocus()
         QTest.keyClicks(finder.search, "zeppelin")

@@ -50,7 +50,7 @@ def test_equal_viewers(window):
 
 class TestDialogs:
     def test_every_action_is_found_and_safe(self, window):
-        finder = CommandFinder(window)
+        finder = CommandFinder(window.commands(), window)
         assert finder.list.count() > len(ACTIONS)  # and every field on the bench
         finder.search.setText("centre acr")
         assert finder.list.count() == 1

@@ -13,7 +13,7 @@ from nimble_quake.desktop.bays.coupling import Coupling
 from nimble_quake.desktop.bays.map_bay import MapBay
 from nimble_quake.desktop.bays.picture_bay import PictureBay
 from nimble_quake.desktop.bays.thumbs import Thumbs
-from nimble_quake.desktop.boards.command_finder import CommandFinder
+from nimble_quake.desktop.boards.command_finder import CommandFinder, Entry, entries
 from nimble_quake.desktop.boards.source_board import SourceBoard
 from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
 from nimble_quake.desktop.dialogs.tracking_dialog import TrackingDialog
@@ -63,7 +63,7 @@ class BenchWindow(FileActions):
         self.status.keep(QueueNote(self.queue, self.show_queue, session.told))
         self.hearing = Hearing(session, self.frames, self.status)
         self.time = TimeStrip(session, self.frames, self.hearing)
-        self.top = TopLine(self)
+        self.top = TopLine(self, self)
         self.board = SourceBoard(session, self.frames, self.map_bay)
         self.probing = Probing(session, self.map_bay, self.coupling, self.picture_bay)
         self.thumbs = Thumbs(session, self.frames, self.map_bay, self.picture_bay)
@@ -290,9 +290,14 @@ class BenchWindow(FileActions):
         )
         self.frames.ask()
 
+    def commands(self) -> list[Entry]:
+        """Return what the command finder offers: every action, and every field that is on the bench now."""
+        panels = (self.map_bay.settings, self.coupling.settings, self.picture_bay.settings)
+        return entries(self, panels, self.focus_value)
+
     def show_commands(self) -> None:
         """Open the command finder."""
-        CommandFinder(self).exec()
+        CommandFinder(self.commands(), self).exec()
 
     def show_whole(self) -> None:
         """Show one shot pixel on one screen pixel."""

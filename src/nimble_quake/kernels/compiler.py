@@ -15,11 +15,11 @@ from llvmlite import ir
 from nimble_quake.kernels.abi import ROW, axes_of, channels_of, layout_of, parts_of
 from nimble_quake.kernels.digest import reads
 from nimble_quake.kernels.intrinsics import Intrinsic
-from nimble_quake.kernels.kernel import Kernel
 from nimble_quake.kernels.runtime import PROVIDED
 from nimble_quake.kernels.spare import spare_linear_algebra
 from nimble_quake.kernels.store import Object
 from nimble_quake.kernels.unpacking import OUTER, unpacking
+from nimble_quake.kernels.written import Written
 
 spare_linear_algebra()
 
@@ -34,17 +34,17 @@ def _libraries() -> tuple[ctypes.CDLL, ...]:
     return ctypes.CDLL(None), ctypes.CDLL(ctypes.util.find_library("m"))
 
 
-def _options(kernel: Kernel) -> dict[str, Any]:
+def _options(kernel: Written) -> dict[str, Any]:
     return {name: value for name, value in kernel.options.items() if name != "slp"}
 
 
 @cache
-def dispatcher(kernel: Kernel) -> Any:
+def dispatcher(kernel: Written) -> Any:
     """Return a kernel as numba knows it, for itself and for the kernels that call it."""
     function = kernel.function
     world = dict(function.__globals__)
     for name, value in reads(function).items():
-        if isinstance(value, Kernel) and value is not kernel and name in world:
+        if isinstance(value, Written) and value is not kernel and name in world:
             world[name] = dispatcher(value)
         elif isinstance(value, Intrinsic):
             world[name] = INTRINSICS[value.name]
@@ -84,7 +84,7 @@ def _prefetch(typing_context: Any, array: Any, index: Any) -> Any:
 INTRINSICS = {"prefetch": _prefetch}
 
 
-def _with_steps(kernel: Kernel, argument_types: tuple[str, ...]) -> Any:
+def _with_steps(kernel: Written, argument_types: tuple[str, ...]) -> Any:
     """Return a kernel that knows the steps through its arrays.
 
     Where the step from pixel to pixel is a number, not something asked of the array, LLVM handles eight at once.
@@ -119,7 +119,7 @@ def _with_steps(kernel: Kernel, argument_types: tuple[str, ...]) -> Any:
     return njit(nogil=True)(world[kernel.function.__name__])
 
 
-def compiled(kernel: Kernel, argument_types: tuple[str, ...]) -> Object:
+def compiled(kernel: Written, argument_types: tuple[str, ...]) -> Object:
     """Compile a kernel for types of arguments. Raises TypeError for what cannot be loaded without numba."""
     called = _with_steps(kernel, argument_types)
     numba: Any = compiler  # its types say less than it does
@@ -163,7 +163,7 @@ def _numba(type: str) -> Any:
     return known.Array(element, axes_of(type), layout_of(type), readonly="r" in type[1:], aligned="u" not in type[1:])
 
 
-def _text(kernel: Kernel, type: Any) -> str:
+def _text(kernel: Written, type: Any) -> str:
     """The type of a result as text."""
     if type == types.none:
         return "n"

@@ -6,18 +6,17 @@ import hashlib
 from functools import lru_cache
 from pathlib import Path
 from types import CodeType, FunctionType, ModuleType
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
-if TYPE_CHECKING:
-    from nimble_quake.kernels.kernel import Kernel
+from nimble_quake.kernels.written import Written
 
 FORMAT = "3"
 """Raised when objects are made or called in another way."""
 
 
-def digest_of(kernel: Kernel, *, by_source: bool = False) -> str:
+def digest_of(kernel: Written, *, by_source: bool = False) -> str:
     """Return a digest of a kernel and of all kernels and constants it reads. Where it lies in its file is no matter.
 
     by_source: of its lines, which every Python reads alike, for kernels that are handed on; else of what this Python
@@ -48,7 +47,7 @@ def _names(code: CodeType) -> list[str]:
     return [*code.co_names, *inner]
 
 
-def _parts(function: FunctionType, kernel: Kernel, by_source: bool) -> list[bytes | None]:
+def _parts(function: FunctionType, kernel: Written, by_source: bool) -> list[bytes | None]:
     text = source_of(function.__code__) if by_source else None
     if by_source and text is None:
         return [None]
@@ -91,7 +90,7 @@ def _code(code: CodeType) -> list[bytes]:
     return parts
 
 
-def _constant(value: Any, kernel: Kernel, by_source: bool) -> bytes | None:
+def _constant(value: Any, kernel: Written, by_source: bool) -> bytes | None:
     if value is kernel:
         return b"itself"
     digest = getattr(value, "source_digest" if by_source else "digest", None)

@@ -13,6 +13,7 @@ from typing import Any
 from nimble_quake.kernels import loader, store
 from nimble_quake.kernels.abi import ROW, described, packing, result_of, result_type
 from nimble_quake.kernels.digest import digest_of
+from nimble_quake.kernels.written import Written
 
 _nowhere = ctypes.create_string_buffer(64)
 NOWHERE = ctypes.addressof(_nowhere)
@@ -53,13 +54,12 @@ class Bound:
         self.native.told(self.native.run(self.packed, first, last))
 
 
-class Kernel:
+class Kernel(Written):
     """A function that is compiled. Equal types of arguments run the same code; new types compile it again."""
 
     def __init__(self, function: FunctionType, options: dict[str, Any]) -> None:
         update_wrapper(self, function)
-        self.function, self.options = function, options
-        self.name = f"{function.__module__.removeprefix('nimble_quake.')}.{function.__qualname__}"
+        super().__init__(function, options)
         self._native: dict[tuple[str, ...], Native] = {}
         self._digest = ""
         self._source_digest: str | None = None

@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
+from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.session.actions import ACTIONS
-
-if TYPE_CHECKING:
-    from nimble_quake.desktop.window import BenchWindow
+from nimble_quake.session.host import Host
 
 
 @dataclass(frozen=True)
@@ -34,23 +32,23 @@ def matches(typed: str, entry: Entry) -> bool:
     return all(word in text for word in typed.lower().split())
 
 
-def entries(host: BenchWindow) -> list[Entry]:
-    """Return every action, then every field that is on the bench now."""
+def entries(host: Host, panels: Sequence[SettingsPanel], focus: Callable[[str], object]) -> list[Entry]:
+    """Return every action, then every field of some panels. focus: goes to the value at a path."""
     found = [Entry(a.title, a.menu, partial(a.run, host), a.shortcut, bool(a.enabled(host))) for a in ACTIONS]
-    for panel in (host.map_bay.settings, host.coupling.settings, host.picture_bay.settings):
+    for panel in panels:
         owner = host.session.name_of(panel.path) if panel.path else ""
         for name, label in panel.labels():
             path = f"{panel.path}/{name}"
-            found.append(Entry(label, f"field of {owner}", partial(host.focus_value, path)))
+            found.append(Entry(label, f"field of {owner}", partial(focus, path)))
     return found
 
 
 class CommandFinder(QDialog):
     """Every action and every field on the bench, by name."""
 
-    def __init__(self, host: BenchWindow) -> None:
-        super().__init__(host)
-        self._entries = entries(host)
+    def __init__(self, found: list[Entry], parent: QWidget) -> None:
+        super().__init__(parent)
+        self._entries = found
         self._found: list[Entry] = []
         self.setWindowTitle("Commands")
         self.resize(460, 380)

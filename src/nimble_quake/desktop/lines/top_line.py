@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtGui import QAction, QKeySequence, QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QMenuBar, QPushButton, QSizePolicy, QWidget
 
@@ -12,17 +10,15 @@ from nimble_quake.desktop.theme.look import font, give_icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.session.actions import ACTIONS, MENUS, Action
-
-if TYPE_CHECKING:
-    from nimble_quake.desktop.window import BenchWindow
+from nimble_quake.session.host import Host
 
 
 class TopLine(QWidget):
     """Made from the table of actions. Shortcuts live on the window, so that they work everywhere."""
 
-    def __init__(self, host: BenchWindow) -> None:
+    def __init__(self, host: Host, window: QWidget) -> None:
         super().__init__()
-        self.host = host
+        self.host, self._window = host, window
         self.setFixedHeight(30)
         self.menu_bar = QMenuBar()
         self.menu_bar.setNativeMenuBar(False)
@@ -66,11 +62,11 @@ class TopLine(QWidget):
         menu.aboutToShow.connect(self._refresh_enabled)
 
     def _add_action(self, menu: QMenu, action: Action) -> None:
-        made = QAction(action.title, self.host)
+        made = QAction(action.title, self._window)
         if action.shortcut:
             made.setShortcut(QKeySequence(action.shortcut))
         made.triggered.connect(lambda _=False: action.run(self.host) if action.enabled(self.host) else None)
-        self.host.addAction(made)
+        self._window.addAction(made)
         menu.addAction(made)
         self.qt_actions[action.id] = made
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
 
 from nimble_quake.desktop.settings.bound import motion_of
 from nimble_quake.desktop.theme.look import font, paint_icon
 from nimble_quake.desktop.theme.roles import REGION_TEXT, colour, ink_on
+from nimble_quake.desktop.time.lanes_shown import LanesShown
 from nimble_quake.desktop.time.rows import TimeRow, span_of, time_text
 from nimble_quake.desktop.time.sound import paint_band, paint_beats, paint_sound, paint_sound_head
 from nimble_quake.desktop.time.spans import paint_span, span_words
@@ -19,9 +18,6 @@ from nimble_quake.motion.kinds import keys_of
 from nimble_quake.params.kinds import Colour
 from nimble_quake.session.verbs.sounds import level_now
 from nimble_quake.shot.paths import node_path
-
-if TYPE_CHECKING:
-    from nimble_quake.desktop.time.view import TimeView
 
 HEAD = 232
 VALUE = 58
@@ -33,7 +29,7 @@ MIDDLE = int(Qt.AlignmentFlag.AlignVCenter)
 RIGHT = int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight)
 
 
-def paint_ruler(painter: QPainter, lanes: TimeView) -> None:
+def paint_ruler(painter: QPainter, lanes: LanesShown) -> None:
     """Draw seconds and frames, the loop range, and the markers' row."""
     width = lanes.width()
     painter.fillRect(QRectF(0, 0, width, RULER + MARKERS), colour("window"))
@@ -72,7 +68,7 @@ def paint_ruler(painter: QPainter, lanes: TimeView) -> None:
     painter.restore()
 
 
-def paint_marker(painter: QPainter, lanes: TimeView, frame: int, name: str) -> None:
+def paint_marker(painter: QPainter, lanes: LanesShown, frame: int, name: str) -> None:
     """Draw a marker as a flag, and its dotted line down the rows."""
     x, metrics = lanes.x_of(frame), QFontMetricsF(font(11))
     wide = metrics.horizontalAdvance(name) + 14
@@ -94,7 +90,7 @@ def paint_marker(painter: QPainter, lanes: TimeView, frame: int, name: str) -> N
     painter.drawText(QRectF(x + 6, RULER, wide, MARKERS - 1), MIDDLE, name)
 
 
-def paint_row(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
+def paint_row(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) -> None:
     """Draw one row: its head at the left, its bar or trace at the right."""
     width, height = lanes.width(), row.height
     painter.fillRect(
@@ -119,7 +115,7 @@ def paint_row(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> N
     painter.restore()
 
 
-def _paint_head(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
+def _paint_head(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) -> None:
     session = lanes.session
     if row.sort == "span":
         painter.setFont(font(12, strong=True))
@@ -149,7 +145,7 @@ def _paint_head(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) ->
     paint_icon(painter, "shut" if row.tall else "forward", QRectF(HEAD - 18, top + 6, 12, 12), colour("quiet"))
 
 
-def paint_value(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
+def paint_value(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) -> None:
     """Draw what of a row's head changes with the playhead: its value now, and how it moves."""
     if row.bar or row.sort in ("sound", "span"):
         return
@@ -170,7 +166,7 @@ def paint_value(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) ->
     painter.drawText(QRectF(HEAD - 24 - VALUE, top, VALUE + 2, 23), RIGHT, note)
 
 
-def _paint_bar(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
+def _paint_bar(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) -> None:
     start, end = span_of(lanes.session, row.path)
     rect = QRectF(lanes.x_of(start), top + 3, max(6.0, lanes.x_of(end) - lanes.x_of(start)), 16)
     painter.setPen(QPen(colour("lagoon"), 1))
@@ -186,7 +182,7 @@ def _paint_bar(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> 
     painter.drawText(visible.adjusted(11, 0, -10, 0), MIDDLE, words)
 
 
-def _paint_trace(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
+def _paint_trace(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) -> None:
     param = lanes.session.param(row.path)
     if isinstance(param, Colour):
         _paint_colours(painter, lanes, row, top)
@@ -224,7 +220,7 @@ def _paint_line(painter: QPainter, path: QPainterPath, tint: QColor, width: floa
         painter.drawPath(path.translated(0, shift))
 
 
-def _paint_companions(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
+def _paint_companions(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) -> None:
     """Draw the other moving values of the same operator behind a tall row, dashed, each in a scale of its own."""
     shown = [
         other
@@ -250,7 +246,7 @@ def _paint_companions(painter: QPainter, lanes: TimeView, row: TimeRow, top: flo
         painter.drawText(QPointF(HEAD + step * at + 6, min(max(ys[at] - 5, top + 12), top + row.height - 6)), words)
 
 
-def _path(lanes: TimeView, row: TimeRow, values: list[float], low: float, high: float) -> QPainterPath:
+def _path(lanes: LanesShown, row: TimeRow, values: list[float], low: float, high: float) -> QPainterPath:
     """The trace as a path from the row's own top; made anew only when the curve or the room changed."""
     key = (id(values), lanes.width(), row.height, low, high)
     known = lanes.paths.get((row.path, id(values)))
@@ -266,7 +262,7 @@ def _path(lanes: TimeView, row: TimeRow, values: list[float], low: float, high: 
     return path
 
 
-def _paint_colours(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
+def _paint_colours(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) -> None:
     lists = lanes.trace(row.path, 64)
     if not lists:
         return
@@ -277,7 +273,7 @@ def _paint_colours(painter: QPainter, lanes: TimeView, row: TimeRow, top: float)
         painter.fillRect(QRectF(HEAD + n * wide, top + 4, wide + 1, row.height - 9), tint)
 
 
-def _paint_axis(painter: QPainter, lanes: TimeView, row: TimeRow, top: float, low: float, high: float) -> None:
+def _paint_axis(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float, low: float, high: float) -> None:
     param = lanes.session.param(row.path)
     factor = getattr(param, "factor", 1.0)
     span = (high - low) * factor
@@ -295,7 +291,7 @@ def _paint_axis(painter: QPainter, lanes: TimeView, row: TimeRow, top: float, lo
         number += step
 
 
-def _paint_pins(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
+def _paint_pins(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) -> None:
     raw = keys_of(lanes.session.raw(row.path))
     if raw is None:
         return
@@ -320,7 +316,7 @@ def _paint_pins(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) ->
             painter.drawEllipse(at, radius, radius)
 
 
-def paint_ready(painter: QPainter, lanes: TimeView, ready: dict[int, bool]) -> None:
+def paint_ready(painter: QPainter, lanes: LanesShown, ready: dict[int, bool]) -> None:
     """Draw under the ruler which frames are prepared: a line; out of date: dots."""
     wide = max(1.0, lanes.zoom)
     for frame, fresh in ready.items():
@@ -332,7 +328,7 @@ def paint_ready(painter: QPainter, lanes: TimeView, ready: dict[int, bool]) -> N
         painter.fillRect(QRectF(left, RULER - 2, max(1.0, wide if fresh else min(2.0, wide)), tall), tint)
 
 
-def paint_now(painter: QPainter, lanes: TimeView) -> None:
+def paint_now(painter: QPainter, lanes: LanesShown) -> None:
     """Draw the now-line with its time."""
     x = lanes.x_of(lanes.session.frame)
     if x < HEAD - 1:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
@@ -12,6 +10,7 @@ from nimble_quake.analysis.bands import HOP_RATE
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.time.hearing import PEAK_RATE
+from nimble_quake.desktop.time.lanes_shown import LanesShown
 from nimble_quake.desktop.time.rows import TimeRow
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.render.mixing import Placed
@@ -20,9 +19,6 @@ from nimble_quake.session.verbs import sounds
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Node
 from nimble_quake.shot.paths import find, id_of, value_path
-
-if TYPE_CHECKING:
-    from nimble_quake.desktop.time.view import TimeView
 
 MIDDLE = int(Qt.AlignmentFlag.AlignVCenter)
 RIGHT = int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight)
@@ -49,7 +45,7 @@ def placed_in(session: Session, path: str) -> Placed | None:
     return next((at for at, _ in sounds.heard(session) if at.id == id_of(path)), None)
 
 
-def paint_sound_head(painter: QPainter, lanes: TimeView, row: TimeRow, top: float, head: int) -> None:
+def paint_sound_head(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float, head: int) -> None:
     """Draw the name of a sound or band, and what is to be known of it."""
     session, tall = lanes.session, row.height - 1
     node = find(session.shot, row.path)
@@ -75,7 +71,7 @@ def paint_sound_head(painter: QPainter, lanes: TimeView, row: TimeRow, top: floa
         )
 
 
-def paint_sound(painter: QPainter, lanes: TimeView, row: TimeRow, top: float, head: int) -> None:
+def paint_sound(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float, head: int) -> None:
     """Draw a sound's waveform where it lies."""
     session = lanes.session
     node = find(session.shot, row.path)
@@ -128,7 +124,7 @@ def _most(peaks: np.ndarray, bounds: np.ndarray) -> np.ndarray:
     return np.asarray(np.maximum.reduceat(padded, at)[: len(bounds) - 1])
 
 
-def paint_band(painter: QPainter, lanes: TimeView, row: TimeRow, top: float, head: int) -> None:
+def paint_band(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float, head: int) -> None:
     """Draw a band's level over time."""
     try:
         levels = lanes.session.world().levels(id_of(row.path))
@@ -147,7 +143,7 @@ def paint_band(painter: QPainter, lanes: TimeView, row: TimeRow, top: float, hea
     painter.drawPolyline(QPolygonF(points))
 
 
-def paint_beats(painter: QPainter, lanes: TimeView, top: float, tall: float) -> None:
+def paint_beats(painter: QPainter, lanes: LanesShown, top: float, tall: float) -> None:
     """Draw the beats as ticks."""
     beats = lanes.session.shot.beats
     if not beats:

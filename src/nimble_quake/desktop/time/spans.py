@@ -2,22 +2,18 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.time.lanes_shown import LanesShown
 from nimble_quake.desktop.time.rows import TimeRow
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs.pin_tools import with_span
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.paths import find
-
-if TYPE_CHECKING:
-    from nimble_quake.desktop.time.view import TimeView
 
 NEAR = 7.0
 """Pixels from an edge or a fade's corner that take it."""
@@ -39,7 +35,7 @@ def span_words(session: Session, path: str) -> str:
     return f"span {(node.span[1] - node.span[0]) / float(session.shot.rate):.2f} s"
 
 
-def paint_span(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> None:
+def paint_span(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) -> None:
     """Draw an effect's span: as high as it acts."""
     node = spanned(lanes.session, row.path)
     if node is None or node.span is None:
@@ -62,7 +58,7 @@ def paint_span(painter: QPainter, lanes: TimeView, row: TimeRow, top: float) -> 
     painter.drawText(QRectF(inner + 8, top, max(0.0, outer - inner - 12), 23), MIDDLE, row.label)
 
 
-def grip_at(lanes: TimeView, row: TimeRow, top: float, at: QPointF) -> str:
+def grip_at(lanes: LanesShown, row: TimeRow, top: float, at: QPointF) -> str:
     """Return what of a span a press takes: its "start" or "end", a fade "in" or "out", or all of it to "slide"."""
     node = spanned(lanes.session, row.path)
     if node is None or node.span is None:

@@ -20,6 +20,7 @@ import numpy as np
 
 from nimble_quake.conventions import Picture
 from nimble_quake.errors import MediaError
+from nimble_quake.media.drawing.svg import Drawing
 
 PATIENCE = 12.0
 """Seconds a drawing may take."""
@@ -80,8 +81,6 @@ def _read(pipe: IO[bytes], count: int, until: float) -> bytes:
 
 def serve() -> None:
     """Draw whatever is asked for on standard input, until it ends."""
-    from nimble_quake.media.drawing.artwork import Drawing  # that module asks this one for help
-
     resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
     while line := sys.stdin.buffer.readline():
         count, width, height = (int(word) for word in line.split())

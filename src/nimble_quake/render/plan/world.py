@@ -6,7 +6,7 @@ import math
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, TypeAlias
+from typing import Any, Protocol, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,18 +14,16 @@ from numpy.typing import NDArray
 from nimble_quake.analysis.bands import HOP_RATE, followed
 from nimble_quake.conventions import Frames, Seconds
 from nimble_quake.errors import MotionError, NimbleQuakeError
-from nimble_quake.media.sound import Recording
+from nimble_quake.media.sound import Recording, Recordings
 from nimble_quake.motion.kinds import asks_shot
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Tracked
 from nimble_quake.operators.registry import registry
+from nimble_quake.render.mixing import Levels
 from nimble_quake.render.plan.circles import UnderWay
 from nimble_quake.render.plan.resolving import resolved, shown_value
 from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.paths import all_nodes, find, kind_of, real_path, value_name
-
-if TYPE_CHECKING:
-    from nimble_quake.render.engine import Engine
 
 Asked: TypeAlias = tuple[str, Frames]
 """A value by its path, and a frame."""
@@ -50,6 +48,13 @@ class Answer:
     asked: frozenset[Asked]
 
 
+class Heard(Protocol):
+    """What is known of the shot's sounds; the engine of a render is that."""
+
+    levels: Levels
+    recordings: Recordings
+
+
 class _Asking(threading.local):
     """What a thread is asking for, and what that has asked for by now."""
 
@@ -62,8 +67,8 @@ class _Asking(threading.local):
 class ShotWorld:
     """A shot that can be asked. waits: it decodes a sound that is not decoded yet; else that is silent until it is."""
 
-    def __init__(self, engine: Engine, shot: Shot, seen: Seen, *, waits: bool = True) -> None:
-        self.engine, self.shot, self.waits, self._seen = engine, shot, waits, seen
+    def __init__(self, sounds: Heard, shot: Shot, seen: Seen, *, waits: bool = True) -> None:
+        self.sounds, self.shot, self.waits, self._seen = sounds, shot, waits, seen
         self.sums: dict[Any, Any] = {}
         self._answers: dict[Asked, Answer] = {}
         self._kept = 0
@@ -172,16 +177,16 @@ class ShotWorld:
         key = (band, attack, release)
         if key not in self._levels:
             n = resolved(kind, node, Moment(0, self.shot.rate, self.shot.length, self.shot.width, self.shot.height))
-            found = self.engine.levels.of(self.shot, n.of, n.low, n.high, self.recording)  # type: ignore[attr-defined]
+            found = self.sounds.levels.of(self.shot, n.of, n.low, n.high, self.recording)  # type: ignore[attr-defined]
             self._levels[key] = followed(found, attack, release)
         return self._levels[key]
 
     def recording(self, file: str) -> Recording | None:
         """Return the recording of a file; None where it cannot be read, or is not decoded and this does not wait."""
         if not self.waits:
-            return self.engine.recordings.known(file)
+            return self.sounds.recordings.known(file)
         try:
-            return self.engine.recordings.read(file)
+            return self.sounds.recordings.read(file)
         except NimbleQuakeError:
             return None
 

@@ -1,0 +1,14 @@
+"""A kernel as it is written: what the compiler reads of it, and what tells it from others."""
+
+from __future__ import annotations
+
+from types import FunctionType
+from typing import Any
+
+
+class Written:
+    """A plain function over arrays, and how it is to be compiled."""
+
+    def __init__(self, function: FunctionType, options: dict[str, Any]) -> None:
+        self.function, self.options = function, options
+        self.name = f"{function.__module__.removeprefix('nimble_quake.')}.{function.__qualname__}"
