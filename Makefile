@@ -7,7 +7,7 @@ PIP := $(BIN)/python -m pip install --quiet --disable-pip-version-check
 RUN := $(VENV)/.run-$(shell cat requirements/headless.txt requirements/run.txt pyproject.toml | cksum | cut -d' ' -f1)
 DEVELOP := $(VENV)/.develop-$(shell cat requirements/*.txt pyproject.toml | cksum | cut -d' ' -f1)
 
-.PHONY: run setup kernels demo test test-all check format bench bench-4k soak torture docs dist install-desktop \
+.PHONY: run setup kernels demo test test-all check house format bench bench-4k soak torture docs dist install-desktop \
 	remove-desktop clean
 
 run: $(RUN)
@@ -49,6 +49,10 @@ check: setup
 	$(BIN)/ruff check src tests benchmarks
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+	$(BIN)/python tools/house.py
+
+house: setup
+	$(BIN)/python tools/house.py --all
 
 format: setup
 	$(BIN)/ruff format src tests benchmarks

@@ -44,8 +44,8 @@ from nimble_quake.raster.warps.operations import levels_of
 from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
-from nimble_quake.render.plan.resolving import resolved
 from nimble_quake.render.services import frame_job
+from nimble_quake.render.values.resolving import resolved
 from nimble_quake.samples import sample_path
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Node, Shot

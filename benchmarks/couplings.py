@@ -16,8 +16,8 @@ from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.plan.units import units_of
 from nimble_quake.render.plates.layers import effects_chain
-from nimble_quake.render.plates.placement import Placement
 from nimble_quake.render.services import frame_job
+from nimble_quake.render.values.placement import Placement
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 SIZE = (1280, 720)

@@ -17,8 +17,8 @@ from nimble_quake.operators.base import Around, Context
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.plan.resolving import resolved
 from nimble_quake.render.services import frame_job
+from nimble_quake.render.values.resolving import resolved
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 

@@ -24,7 +24,7 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
 from nimble_quake.files import unfinished
 from nimble_quake.samples import sample_path
-from nimble_quake.session.storage import leftovers
+from nimble_quake.session import leftovers
 from nimble_quake.session.storage import recovery
 from nimble_quake.session.storage.preferences import Preferences
 from nimble_quake.shot.model import Shot

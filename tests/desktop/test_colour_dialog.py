@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from driving import click, named, press, type_text
-from nimble_quake.desktop.dialogs.colour_dialog import ColourDialog
+from nimble_quake.desktop.widgets.colour_dialog import ColourDialog
 
 COLOUR = "plates/title/colour"
 

@@ -20,7 +20,8 @@ from nimble_quake.files.plain import plain_file
 from nimble_quake.media.pool import MediaPool, file_stamp
 from nimble_quake.media.sound import Recordings
 from nimble_quake.render.engine import Engine
-from nimble_quake.session.storage import leftovers, recovery
+from nimble_quake.session import leftovers
+from nimble_quake.session.storage import recovery
 from nimble_quake.session.storage.preferences import Preferences, folder, load
 from nimble_quake.shot.model import Shot
 

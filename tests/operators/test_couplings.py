@@ -37,9 +37,9 @@ from nimble_quake.raster.geometry.net import looked_back, net_table
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.warps.refraction import bent_by_slope, shift_of
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.plates.cover import cover_at
 from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.render.services import frame_job
+from nimble_quake.render.shown.cover import cover_at
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 W, H = 160, 96

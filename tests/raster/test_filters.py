@@ -12,10 +12,10 @@ from nimble_quake.errors import LimitError
 from nimble_quake.params.kinds import Stop
 from nimble_quake.raster.blur.filters import cell_means, gaussian
 from nimble_quake.raster.blur.morphology import morphed
-from nimble_quake.raster.blur.trails import along_line
 from nimble_quake.raster.geometry.fitting import fitted
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.raster.shapes.gradient import along, colour_at, stop_colours
+from nimble_quake.raster.warps.trails import along_line
 
 CHANCE = np.random.Generator(np.random.PCG64(5)).random((160, 200, 1)).astype(np.float32)
 BLACK, WHITE = (0.0, 0.0, 0.0, 1.0), (1.0, 1.0, 1.0, 1.0)

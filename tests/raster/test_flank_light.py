@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 
-from nimble_quake.raster.colour.flank_light import lit_flanks
+from nimble_quake.raster.finishes.flank_light import lit_flanks
 
 INSIDE = (slice(1, 5), slice(2, 8))
 

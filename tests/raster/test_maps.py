@@ -10,7 +10,6 @@ import pytest
 from scipy import ndimage
 
 from nimble_quake.raster.blur.morphology import morphed
-from nimble_quake.raster.blur.trails import along_line
 from nimble_quake.raster.colour.pointwise import CLIP, FLOORS, LINEAR, STEP, TABLE, op, run_ops
 from nimble_quake.raster.geometry.curves import monotone
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
@@ -22,6 +21,7 @@ from nimble_quake.raster.shapes.rings import blast_radius, plain_ring, ripple_ri
 from nimble_quake.raster.shapes.screens import screened
 from nimble_quake.raster.warps.operations import bent, rolled, unrolled
 from nimble_quake.raster.warps.slopes import lit, slopes
+from nimble_quake.raster.warps.trails import along_line
 from nimble_quake.raster.warps.warped import places_of, sampled_at, sampled_through
 from nimble_quake.sources.noise import _curl
 

@@ -27,7 +27,7 @@ from nimble_quake.cli.options import engine_of
 from nimble_quake.errors import FormulaError, ShotError
 from nimble_quake.motion.kinds import Formula
 from nimble_quake.raster.geometry.grid import frame_grid
-from nimble_quake.render.chain.cache import ResultCache, Same
+from nimble_quake.render.caches.results import ResultCache, Same
 from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture

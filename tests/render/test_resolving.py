@@ -7,7 +7,7 @@ import pytest
 from nimble_quake.motion.kinds import Formula, Rate
 from nimble_quake.operators.registry import registry
 from nimble_quake.render.engine import moment_of
-from nimble_quake.render.plan.resolving import Known, resolved
+from nimble_quake.render.values.resolving import Known, resolved
 from nimble_quake.shot.model import Node, Shot
 
 SHOT = Shot(width=320, height=180, length=48)

@@ -10,7 +10,7 @@ import typer
 
 from nimble_quake.cli.options import engine_of
 from nimble_quake.errors import NimbleQuakeError, ShotError
-from nimble_quake.export.encoders.soundtrack import soundtrack_of
+from nimble_quake.export.soundtrack import soundtrack_of
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.shown.bench import tolerant_job
 from nimble_quake.shotfile.files import read_shot

@@ -18,10 +18,10 @@ from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.raster.threads.memory import give_back, memory_mb
 from nimble_quake.samples import FOLDER
 from nimble_quake.session.kernels import compile_aside
+from nimble_quake.session.leftovers import sweep_aside
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences as prefs
 from nimble_quake.session.storage import recovery
-from nimble_quake.session.storage.leftovers import sweep_aside
 
 MUCH_MEMORY = 800
 """MB from which on freed memory goes back to the system now and then; below, keeping it makes frames faster."""

@@ -10,8 +10,10 @@ from PyQt6.QtWidgets import QApplication, QMessageBox, QScrollArea, QSplitter, Q
 
 from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.bays.coupling import Coupling
+from nimble_quake.desktop.bays.covering import Covering
 from nimble_quake.desktop.bays.map_bay import MapBay
 from nimble_quake.desktop.bays.picture_bay import PictureBay
+from nimble_quake.desktop.bays.probing import Probing
 from nimble_quake.desktop.bays.thumbs import Thumbs
 from nimble_quake.desktop.boards.command_finder import CommandFinder, Entry, entries
 from nimble_quake.desktop.boards.source_board import SourceBoard
@@ -25,10 +27,8 @@ from nimble_quake.desktop.lines.tab_order import neighbour
 from nimble_quake.desktop.lines.top_line import TopLine
 from nimble_quake.desktop.time.hearing import Hearing
 from nimble_quake.desktop.time.strip import TimeStrip
-from nimble_quake.desktop.viewers.covering import Covering
 from nimble_quake.desktop.viewers.drawing import Drawing
 from nimble_quake.desktop.viewers.frames import Frames
-from nimble_quake.desktop.viewers.probing import Probing
 from nimble_quake.desktop.viewers.tracking import Tracking
 from nimble_quake.desktop.viewers.view_state import ViewState
 from nimble_quake.desktop.window_files import FileActions

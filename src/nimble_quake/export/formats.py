@@ -14,7 +14,7 @@ from nimble_quake.errors import BadInput
 
 if TYPE_CHECKING:
     from nimble_quake.conventions import Picture
-    from nimble_quake.export.encoders.soundtrack import Soundtrack
+    from nimble_quake.export.soundtrack import Soundtrack
     from nimble_quake.export.writers import Part, Prepared, Writer
 
 SEGMENT = 48

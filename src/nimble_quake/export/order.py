@@ -12,9 +12,9 @@ import numpy as np
 from nimble_quake.conventions import Picture
 from nimble_quake.errors import BadInput, FailedWork
 from nimble_quake.export.data import CUT_OFF, LAYERS, WHOLE, data_of, layers_of, notes_of, outside, refuse_unknown
-from nimble_quake.export.encoders.soundtrack import Soundtrack
 from nimble_quake.export.finals import STRAIGHT, alpha_held, dithered, limited, refuse_impossible_alpha
 from nimble_quake.export.formats import Format, Target, format_of, numbered
+from nimble_quake.export.soundtrack import Soundtrack
 from nimble_quake.export.writers import Prepared
 from nimble_quake.params.kinds import MediaFile
 from nimble_quake.params.lists import Exceptions
@@ -22,8 +22,8 @@ from nimble_quake.raster.colour.light import to_linear
 from nimble_quake.raster.geometry.grid import Grid, frame_grid, refuse_enormous
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.job import Problem
-from nimble_quake.render.plan.exceptions import from_text, param_at
 from nimble_quake.render.services import frame_job
+from nimble_quake.render.values.exceptions import from_text, param_at
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import all_nodes, kind_of
 

@@ -19,10 +19,10 @@ from typing import TypeAlias
 
 from nimble_quake.errors import Cancelled, FailedWork, NimbleQuakeError
 from nimble_quake.export.data import coarseness
-from nimble_quake.export.encoders.soundtrack import soundtrack_of
 from nimble_quake.export.encoders.y4m import PIPE
 from nimble_quake.export.formats import Target
 from nimble_quake.export.order import Order, Stamp, prepared_frame, refuse_changed, refuse_impossible, stamps_of
+from nimble_quake.export.soundtrack import soundtrack_of
 from nimble_quake.export.writers import Part, Prepared, failed, told
 from nimble_quake.files.unfinished import removed, sweep, unfinished_folder
 from nimble_quake.render.engine import Engine

@@ -13,7 +13,7 @@ from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Number
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
-from nimble_quake.raster.colour.rims import alpha_of, grown, refilled, softened
+from nimble_quake.raster.finishes.rims import alpha_of, grown, refilled, softened
 from nimble_quake.raster.geometry.grid import Grid
 
 

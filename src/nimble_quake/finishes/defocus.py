@@ -9,7 +9,7 @@ from nimble_quake.operators.common import a_distance, a_share, an_angle
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Number, When, options
 from nimble_quake.raster.blur.aperture import defocused
-from nimble_quake.raster.colour.finishing import clipped, with_lamps
+from nimble_quake.raster.finishes.finishing import clipped, with_lamps
 from nimble_quake.raster.geometry.grid import Grid
 
 

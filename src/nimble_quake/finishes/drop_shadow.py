@@ -14,7 +14,7 @@ from nimble_quake.operators.common import a_distance, a_share, an_angle
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Toggle
 from nimble_quake.raster.blur.filters import blur_margin
-from nimble_quake.raster.colour.rims import alpha_of, grown, laid_under, softened
+from nimble_quake.raster.finishes.rims import alpha_of, grown, laid_under, softened
 from nimble_quake.raster.geometry.grid import Grid
 
 

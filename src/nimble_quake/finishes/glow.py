@@ -9,7 +9,7 @@ from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Toggle, When
 from nimble_quake.raster.blur.filters import blur_margin
-from nimble_quake.raster.colour.finishing import bright_parts, glowed
+from nimble_quake.raster.finishes.finishing import bright_parts, glowed
 from nimble_quake.raster.geometry.grid import Grid
 
 

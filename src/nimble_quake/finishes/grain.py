@@ -9,7 +9,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_rate, a_share, a_size
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Seed, Toggle
-from nimble_quake.raster.colour.finishing import grained
+from nimble_quake.raster.finishes.finishing import grained
 from nimble_quake.raster.geometry.grid import Grid
 
 

@@ -11,7 +11,7 @@ from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Colour, options
 from nimble_quake.raster.blur.filters import blur_margin
-from nimble_quake.raster.colour.rims import alpha_of, laid_over, lit_by, softened
+from nimble_quake.raster.finishes.rims import alpha_of, laid_over, lit_by, softened
 from nimble_quake.raster.geometry.grid import Grid
 
 

@@ -10,7 +10,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
-from nimble_quake.raster.colour.rims import alpha_of, softened
+from nimble_quake.raster.finishes.rims import alpha_of, softened
 from nimble_quake.raster.geometry.grid import Grid
 
 

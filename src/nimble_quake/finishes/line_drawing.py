@@ -11,8 +11,8 @@ from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Number
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
-from nimble_quake.raster.colour.finishing import brightness_and_alpha, lined
-from nimble_quake.raster.colour.rims import border_held
+from nimble_quake.raster.finishes.finishing import brightness_and_alpha, lined
+from nimble_quake.raster.finishes.rims import border_held
 from nimble_quake.raster.geometry.grid import Grid
 
 

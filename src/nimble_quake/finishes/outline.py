@@ -11,7 +11,7 @@ from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Colour, Number, Place, Stop, Stops, When, options
 from nimble_quake.raster.blur.filters import blur_margin
-from nimble_quake.raster.colour.rims import Share, alpha_of, grown, laid_under, softened
+from nimble_quake.raster.finishes.rims import Share, alpha_of, grown, laid_under, softened
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.shapes.gradient import along, colour_at
 

@@ -13,7 +13,7 @@ from nimble_quake.operators.common import a_distance, a_share, an_angle
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour
 from nimble_quake.raster.blur.filters import blur_margin
-from nimble_quake.raster.colour.rims import alpha_of, lit_by, softened
+from nimble_quake.raster.finishes.rims import alpha_of, lit_by, softened
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.warps.slopes import slopes
 

@@ -11,8 +11,8 @@ from nimble_quake.operators.common import a_distance, a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Toggle
 from nimble_quake.raster.blur.filters import blur_margin
-from nimble_quake.raster.colour.finishing import brightness_and_alpha
-from nimble_quake.raster.colour.rims import Share, alpha_of, laid_over, lit_by, softened
+from nimble_quake.raster.finishes.finishing import brightness_and_alpha
+from nimble_quake.raster.finishes.rims import Share, alpha_of, laid_over, lit_by, softened
 from nimble_quake.raster.geometry.grid import Grid
 
 

@@ -9,7 +9,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_share
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Number, Place
-from nimble_quake.raster.colour.rims import laid_over
+from nimble_quake.raster.finishes.rims import laid_over
 from nimble_quake.raster.geometry.grid import Grid
 
 

@@ -11,10 +11,10 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_rate, a_share, a_size
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Seed
-from nimble_quake.raster.colour.finishing import worn
+from nimble_quake.raster.finishes.film import dust, scratches
+from nimble_quake.raster.finishes.finishing import worn
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.noise.hashes import mixed
-from nimble_quake.raster.shapes.film import dust, scratches
 
 
 class WornFilm(Finish):

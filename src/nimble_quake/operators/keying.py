@@ -8,7 +8,7 @@ from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Number, Toggle
 from nimble_quake.raster.blur.filters import blur_margin
-from nimble_quake.raster.colour.rims import Share, grown, softened
+from nimble_quake.raster.finishes.rims import Share, grown, softened
 from nimble_quake.raster.geometry.grid import Grid
 
 

@@ -14,7 +14,7 @@ from nimble_quake.operators.reading import ReadsMap
 from nimble_quake.operators.steps import Shaper, Step
 from nimble_quake.params.kinds import Choice, Number, Place, Toggle, When, options
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
-from nimble_quake.raster.colour.flank_light import lit_flanks
+from nimble_quake.raster.finishes.flank_light import lit_flanks
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.warps.operations import Bend, placed

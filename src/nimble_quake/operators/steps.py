@@ -24,7 +24,7 @@ from nimble_quake.params.kinds import Choice, MapRef, Number, Place, options
 from nimble_quake.raster.colour.channels import as_channels
 from nimble_quake.raster.colour.clear import has_clear, unweighted, weighted
 from nimble_quake.raster.colour.pointwise import Op, run_ops
-from nimble_quake.raster.colour.rims import border_held
+from nimble_quake.raster.finishes.rims import border_held
 from nimble_quake.raster.geometry.grid import Grid
 
 OPACITY = Number(

@@ -12,7 +12,7 @@ from nimble_quake.operators.common import a_rate, a_share, a_size
 from nimble_quake.operators.quake import PixelQuake
 from nimble_quake.operators.reading import ReadsMap, a_channel, replaced
 from nimble_quake.params.kinds import Colour, Seed
-from nimble_quake.raster.colour.grading import graded
+from nimble_quake.raster.finishes.grading import graded
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.noise.hashes import static
 

@@ -14,12 +14,12 @@ from nimble_quake.media.sound import Recordings
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.registry import Registry, registry
 from nimble_quake.raster.threads.memory import keep_freed_memory
-from nimble_quake.render.chain.cache import ResultCache, Tokens
-from nimble_quake.render.chain.moments import Moments
+from nimble_quake.render.caches.moments import Moments
+from nimble_quake.render.caches.results import ResultCache, Tokens
 from nimble_quake.render.mixing import Levels
-from nimble_quake.render.plan.exceptions import Exceptions, with_exceptions
-from nimble_quake.render.plan.resolving import Known
-from nimble_quake.render.plan.world import Seen, ShotWorld
+from nimble_quake.render.values.exceptions import Exceptions, with_exceptions
+from nimble_quake.render.values.resolving import Known
+from nimble_quake.render.values.world import Seen, ShotWorld
 from nimble_quake.shot.model import Shot
 
 

@@ -18,9 +18,9 @@ from nimble_quake.operators.base import Around, Context, Operator, Tracked
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.render.engine import Engine, moment_in
-from nimble_quake.render.plan.circles import UnderWay
-from nimble_quake.render.plan.exceptions import Exceptions
-from nimble_quake.render.plan.resolving import linear_values, resolved, stands_still
+from nimble_quake.render.values.circles import UnderWay
+from nimble_quake.render.values.exceptions import Exceptions
+from nimble_quake.render.values.resolving import linear_values, resolved, stands_still
 from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.spans import faded
 

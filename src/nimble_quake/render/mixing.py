@@ -15,7 +15,7 @@ from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media.sound import STEREO, Recording, Recordings
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.registry import registry
-from nimble_quake.render.plan.resolving import resolved
+from nimble_quake.render.values.resolving import resolved
 from nimble_quake.shot.model import Shot
 
 COMMON_RATE = 48_000

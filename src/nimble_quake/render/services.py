@@ -15,10 +15,10 @@ from nimble_quake.render.chain.pull import MOST_LOOKS
 from nimble_quake.render.engine import Engine, moment_in
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import plate_operator, stacked
-from nimble_quake.render.plan.world import ShotWorld
 from nimble_quake.render.plates.layers import finished, on_whole, plate_layer
 from nimble_quake.render.plates.pins import tracked_points
 from nimble_quake.render.plates.stack import beneath_of, stack_over
+from nimble_quake.render.values.world import ShotWorld
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import owner_id
 

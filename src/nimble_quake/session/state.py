@@ -17,9 +17,9 @@ from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Param
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.plan.resolving import resolved, shown_value
-from nimble_quake.render.plan.world import ShotWorld
 from nimble_quake.render.services import seen_moment, seen_world
+from nimble_quake.render.values.resolving import resolved, shown_value
+from nimble_quake.render.values.world import ShotWorld
 from nimble_quake.session.limits import held
 from nimble_quake.session.selection import Selection, first_step, path_of_map, source_name
 from nimble_quake.session.signal import Signal

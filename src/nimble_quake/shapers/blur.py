@@ -13,9 +13,9 @@ from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Number, Place, Toggle, When, options
 from nimble_quake.raster.blur.filters import blur_margin, boxed, gaussian_inside
-from nimble_quake.raster.blur.trails import along_line, from_centre
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.shapes.outline import within_outline
+from nimble_quake.raster.warps.trails import along_line, from_centre
 
 
 class Blur(Shaper):

@@ -12,7 +12,7 @@ from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Colour, Number
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.colour.channels import channel
-from nimble_quake.raster.colour.rims import lit_by
+from nimble_quake.raster.finishes.rims import lit_by
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.shapes.caustics import gathered
 from nimble_quake.raster.warps.slopes import slopes

@@ -10,8 +10,8 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_level, a_share
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, options
-from nimble_quake.raster.blur.trails import streaked
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.warps.trails import streaked
 
 
 class Streaks(Shaper):

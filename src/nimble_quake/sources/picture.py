@@ -13,7 +13,7 @@ from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, MediaFile, Number, PlateRef, Toggle, options
 from nimble_quake.raster.colour.channels import luminance
 from nimble_quake.raster.colour.clear import has_clear, unweighted
-from nimble_quake.raster.colour.rims import border_held
+from nimble_quake.raster.finishes.rims import border_held
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.fitting import fitted
 from nimble_quake.raster.geometry.grid import Grid, frame_grid

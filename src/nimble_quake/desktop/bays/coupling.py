@@ -7,13 +7,13 @@ from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bays.coupling_graph import CouplingGraph
-from nimble_quake.desktop.bays.parts import Region, bare, line, title
 from nimble_quake.desktop.bays.signs import rest_of
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.theme.look import font, give_icon, tone
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.desktop.widgets.parts import Region, bare, line, title
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.operators.quake import FOOT
 from nimble_quake.render.shown.bench import BenchResponse, tolerant_job

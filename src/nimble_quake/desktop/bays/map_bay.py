@@ -6,7 +6,6 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
-from nimble_quake.desktop.bays.parts import BODY, Region, bare, heading, line, title, worded
 from nimble_quake.desktop.bays.row_list import Row, RowList, scrolled
 from nimble_quake.desktop.bays.sign_pill import SignPill
 from nimble_quake.desktop.bays.signs import signs
@@ -20,6 +19,7 @@ from nimble_quake.desktop.viewers.needles import paint_needles
 from nimble_quake.desktop.viewers.view_state import ViewState
 from nimble_quake.desktop.viewers.viewer import Viewer, image_of
 from nimble_quake.desktop.widgets.chooser import Chooser
+from nimble_quake.desktop.widgets.parts import BODY, Region, bare, heading, line, title, worded
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.operators.quake import Quake
 from nimble_quake.params.kinds import Choice

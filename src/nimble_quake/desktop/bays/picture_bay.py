@@ -9,7 +9,6 @@ from PyQt6.QtCore import QPointF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QPainter, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
-from nimble_quake.desktop.bays.parts import BODY, Region, bare, heading, line, quiet, title, worded
 from nimble_quake.desktop.bays.row_list import scrolled
 from nimble_quake.desktop.bays.stack import Stack
 from nimble_quake.desktop.settings.panel import SettingsPanel
@@ -20,6 +19,7 @@ from nimble_quake.desktop.viewers.handles import Handles
 from nimble_quake.desktop.viewers.view_state import ViewState
 from nimble_quake.desktop.viewers.viewer import Viewer, image_of
 from nimble_quake.desktop.widgets.chooser import Chooser
+from nimble_quake.desktop.widgets.parts import BODY, Region, bare, heading, line, quiet, title, worded
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.session.state import Session

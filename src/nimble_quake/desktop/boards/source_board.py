@@ -11,11 +11,11 @@ from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QScrol
 
 from nimble_quake.conventions import Bytes8
 from nimble_quake.desktop.aside import on_window_thread
-from nimble_quake.desktop.bays.parts import Region, bare, line, quiet, title, worded
 from nimble_quake.desktop.boards.cells import THUMB, Cells
 from nimble_quake.desktop.boards.entries import Entry, effect_entries, kinds, recipes, sample_shots, varied
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.viewer import image_of
+from nimble_quake.desktop.widgets.parts import Region, bare, line, quiet, title, worded
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.shown.bench import frame_thumbnail, plate_thumbnail, thumbnail

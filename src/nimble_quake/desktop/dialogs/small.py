@@ -16,8 +16,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from nimble_quake.desktop.bays.parts import heading, quiet
 from nimble_quake.desktop.viewers.frames import PREVIEWS
+from nimble_quake.desktop.widgets.parts import heading, quiet
 from nimble_quake.motion.timecode import CLOCKS
 from nimble_quake.session.actions import ACTIONS, MENUS
 from nimble_quake.session.storage.preferences import Preferences

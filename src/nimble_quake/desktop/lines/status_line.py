@@ -8,11 +8,11 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QCursor, QPainter
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QSizePolicy, QWidget
 
-from nimble_quake.desktop.bays.parts import quiet
 from nimble_quake.desktop.lines.work_line import WorkLine
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.desktop.widgets.parts import quiet
 from nimble_quake.raster.threads.memory import memory_mb
 from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.session.work import Work

@@ -5,10 +5,10 @@ from __future__ import annotations
 from PyQt6.QtGui import QAction, QKeySequence, QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QMenuBar, QPushButton, QSizePolicy, QWidget
 
-from nimble_quake.desktop.bays.parts import quiet
 from nimble_quake.desktop.theme.look import font, give_icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.desktop.widgets.parts import quiet
 from nimble_quake.session.actions import ACTIONS, MENUS, Action
 from nimble_quake.session.host import Host
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QWidget
 
-from nimble_quake.desktop.bays.parts import bare
+from nimble_quake.desktop.widgets.parts import bare
 from nimble_quake.session.work import Work, duration
 
 WIDEST = 9999

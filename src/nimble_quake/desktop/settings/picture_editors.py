@@ -8,11 +8,11 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QPushButton, QToolButton, QWidget
 
-from nimble_quake.desktop.dialogs.colour_dialog import ColourDialog
 from nimble_quake.desktop.settings.bound import Bound, motion_of
 from nimble_quake.desktop.settings.outline_editor import OutlinePad
 from nimble_quake.desktop.theme.look import give_icon
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.colour_dialog import ColourDialog
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, paint_tremor
 from nimble_quake.desktop.widgets.stop_bar import StopBar

@@ -8,8 +8,8 @@ from typing import Any
 
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
-from nimble_quake.desktop.dialogs.colour_dialog import ColourDialog
 from nimble_quake.desktop.widgets.chooser import Chooser
+from nimble_quake.desktop.widgets.colour_dialog import ColourDialog
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.desktop.widgets.slide_field import SlideField
 from nimble_quake.motion.kinds import is_moving

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QFrame, QGridLayout, QWidget
 
-from nimble_quake.desktop.bays.parts import heading, quiet
 from nimble_quake.desktop.widgets.ease_plot import EasePlot
+from nimble_quake.desktop.widgets.parts import heading, quiet
 from nimble_quake.desktop.widgets.slide_field import SlideField
 from nimble_quake.motion.handles import bezier_of
 from nimble_quake.motion.kinds import EASE_IN_OUT, Ease

@@ -9,8 +9,8 @@ from PyQt6.QtCore import QRect, Qt
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QWidget
 
 from nimble_quake.conventions import MAX_FRAMES
-from nimble_quake.desktop.bays.parts import heading, quiet, worded
 from nimble_quake.desktop.widgets.chooser import Chooser
+from nimble_quake.desktop.widgets.parts import heading, quiet, worded
 from nimble_quake.desktop.widgets.slide_field import SlideField
 from nimble_quake.motion import handles
 from nimble_quake.motion.kinds import AFTER, Key, keys_of

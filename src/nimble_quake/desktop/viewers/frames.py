@@ -9,7 +9,7 @@ from dataclasses import replace
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from nimble_quake.desktop.aside import on_window_thread
-from nimble_quake.desktop.lines.costs import Costs
+from nimble_quake.desktop.viewers.costs import Costs
 from nimble_quake.render.shown.bench import BenchRequest, BenchResponse
 from nimble_quake.render.shown.scheduler import Scheduler
 from nimble_quake.session.state import Session

@@ -17,8 +17,8 @@ from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Number, Outline, Param, Place
 from nimble_quake.render.plates.layers import lies_of
-from nimble_quake.render.plates.placement import Placement
 from nimble_quake.render.services import frame_job
+from nimble_quake.render.values.placement import Placement
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import is_shown
 from nimble_quake.shot.model import Plate

@@ -10,8 +10,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QContextMenuEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from nimble_quake.desktop.dialogs.colour_dialog import ColourDialog
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.colour_dialog import ColourDialog
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.params.kinds import MAX_STOPS, Rgba, Stop, Stops
 from nimble_quake.raster.shapes.gradient import stop_colours

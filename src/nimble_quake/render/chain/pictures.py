@@ -24,7 +24,7 @@ from nimble_quake.render.chain.pull import Chain, Image, Values, context
 from nimble_quake.render.chain.reading import PictureReader, looked_at
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.units import Unit, ops_of
-from nimble_quake.render.plates.placement import Placement
+from nimble_quake.render.values.placement import Placement
 from nimble_quake.shot.paths import plate_path
 
 

@@ -25,7 +25,7 @@ from nimble_quake.operators.steps import Enclosing, PointShaper, Shaper, Source
 from nimble_quake.raster.colour.channels import as_channels, channel, in_colour
 from nimble_quake.raster.colour.light import to_encoded, to_linear
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.render.chain.cache import Same
+from nimble_quake.render.caches.results import Same
 from nimble_quake.render.chain.combine import combined, mixed
 from nimble_quake.render.job import FrameJob, NodeAround
 from nimble_quake.render.plan.closing import closed, goes_on

@@ -19,7 +19,7 @@ from nimble_quake.raster.sampling.sample import fetch
 from nimble_quake.raster.warps.warped import at_index
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.units import map_key
-from nimble_quake.render.plates.placement import Placement
+from nimble_quake.render.values.placement import Placement
 
 MOST_SAMPLES = 40_000_000
 """No larger part of a map is computed for being looked up; what lies farther is held at its border."""

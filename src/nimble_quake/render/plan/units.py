@@ -18,7 +18,7 @@ from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.steps import STAGGER_BY, TIMES, PointShaper, Source, Step
 from nimble_quake.params.kinds import BandRef, MapRef, PlateRef
 from nimble_quake.raster.colour.pointwise import Op
-from nimble_quake.render.chain.cache import Same
+from nimble_quake.render.caches.results import Same
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.closing import goes_on
 from nimble_quake.render.plan.groups import below, eyes, in_time, stacked

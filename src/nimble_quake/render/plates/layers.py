@@ -18,16 +18,16 @@ from nimble_quake.raster.colour.light import to_linear
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid, frame_grid, refuse_enormous
 from nimble_quake.raster.sampling.cropping import bars_of, cropped
-from nimble_quake.render.chain.cache import Same, Weighed
+from nimble_quake.render.caches.results import Same, Weighed
 from nimble_quake.render.chain.pictures import Clear, Ground, PictureSpace, PlacedRaster, bounded, longest
 from nimble_quake.render.chain.pull import Chain, mask_values
 from nimble_quake.render.job import FrameJob
-from nimble_quake.render.plan.circles import own_picture
 from nimble_quake.render.plan.groups import in_time, plate_operator
 from nimble_quake.render.plan.units import Unit, edge_of, members_key, plate_key, references, units_of
 from nimble_quake.render.plates.depth import InDepth
 from nimble_quake.render.plates.pins import pinned, unpinned
-from nimble_quake.render.plates.placement import Placement
+from nimble_quake.render.values.circles import own_picture
+from nimble_quake.render.values.placement import Placement
 from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import plate_path
 

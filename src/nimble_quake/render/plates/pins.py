@@ -21,7 +21,7 @@ from nimble_quake.raster.geometry import affine
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import plate_operator
 from nimble_quake.render.plates.depth import camera_of, carried, placed_by
-from nimble_quake.render.plates.placement import Placement, placement
+from nimble_quake.render.values.placement import Placement, placement
 from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import plate_path
 

@@ -16,13 +16,13 @@ from nimble_quake.raster.colour.light import linear_colour
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.sampling.split import Split
-from nimble_quake.render.chain.cache import Same
+from nimble_quake.render.caches.results import Same
 from nimble_quake.render.chain.pictures import Clear, Ground, bounded, fetched
 from nimble_quake.render.job import FrameJob, Look
 from nimble_quake.render.plan.groups import below, blended_apart, in_time, plate_operator
 from nimble_quake.render.plan.units import beneath_key, edge_of, units_of
 from nimble_quake.render.plates.layers import Layer, effects_chain, finished, lies_of, plate_layer
-from nimble_quake.render.plates.placement import Placement
+from nimble_quake.render.values.placement import Placement
 from nimble_quake.shot.model import Plate
 
 Colour: TypeAlias = tuple[float, float, float, float]

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from nimble_quake.conventions import REST, Bytes8, Field, Picture, Pixels, Warp
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
-from nimble_quake.render.chain.cache import Same
+from nimble_quake.render.caches.results import Same
 from nimble_quake.render.chain.maps import map_field, map_rest
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture

@@ -16,8 +16,8 @@ from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.job import FrameJob
-from nimble_quake.render.plan.resolving import shown_value
 from nimble_quake.render.services import frame_job
+from nimble_quake.render.values.resolving import shown_value
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.settings import set_shot
 from nimble_quake.shot.model import Node, Shot

@@ -8,7 +8,7 @@ from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.lines.status_line import StatusLine
 from nimble_quake.desktop.time.rows import span_of
 from nimble_quake.desktop.viewers.frames import Frames
-from nimble_quake.render.plates.cover import cover_over
+from nimble_quake.render.shown.cover import cover_over
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import effects
 from nimble_quake.session.work import Work

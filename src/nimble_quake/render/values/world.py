@@ -19,9 +19,8 @@ from nimble_quake.motion.kinds import asks_shot
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Tracked
 from nimble_quake.operators.registry import registry
-from nimble_quake.render.mixing import Levels
-from nimble_quake.render.plan.circles import UnderWay
-from nimble_quake.render.plan.resolving import resolved, shown_value
+from nimble_quake.render.values.circles import UnderWay
+from nimble_quake.render.values.resolving import resolved, shown_value
 from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.paths import all_nodes, find, kind_of, real_path, value_name
 
@@ -48,11 +47,22 @@ class Answer:
     asked: frozenset[Asked]
 
 
+class Levels(Protocol):
+    """Finds how loud ranges of frequencies of the shot's sounds are: see `render.mixing`."""
+
+    def of(
+        self, shot: Shot, of: str, low: float, high: float, recording: Callable[[str], Recording | None]
+    ) -> NDArray[np.float32]:
+        """Return the level of a range at each hop over the shot."""
+
+
 class Heard(Protocol):
     """What is known of the shot's sounds; the engine of a render is that."""
 
-    levels: Levels
-    recordings: Recordings
+    @property
+    def levels(self) -> Levels: ...
+    @property
+    def recordings(self) -> Recordings: ...
 
 
 class _Asking(threading.local):

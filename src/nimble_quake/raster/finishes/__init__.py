@@ -1,0 +1,1 @@
+"""What finishes do to a picture: light, rims, grain, wear."""

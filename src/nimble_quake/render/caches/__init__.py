@@ -1,0 +1,1 @@
+"""What is remembered of results, within budgets."""

@@ -1,0 +1,1 @@
+"""Numbers of operators at a moment, and what moving values may ask; where plates lie."""
