@@ -38,9 +38,9 @@ def tracked(window, qtbot) -> None:
     """Track the selected clip: the dialog by its keys, the work waited for."""
 
     def answer() -> None:
-        dialog = QApplication.activeModalWidget()
-        if not isinstance(dialog, TrackingDialog):  # a busy machine takes its time to show it
-            QTimer.singleShot(20, answer)
+        dialog, focus = QApplication.activeModalWidget(), QApplication.focusWidget()
+        if not isinstance(dialog, TrackingDialog) or focus is None or not dialog.isAncestorOf(focus):
+            QTimer.singleShot(20, answer)  # a busy machine takes its time to show it, and to give it the keys
             return
         dialog.count.setFocus()
         press(Qt.Key.Key_Return)
