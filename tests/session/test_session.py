@@ -7,7 +7,8 @@ import os
 import pytest
 
 from helpers import coded, write_png
-from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
+from nimble_quake.motion.driver import drivers
+from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate
 from nimble_quake.samples import sample_path
 from nimble_quake.session.actions import ACTIONS, MENUS
 from nimble_quake.session.selection import Selection
@@ -261,3 +262,17 @@ def test_bars_of_what_is_too_large_to_be_drawn_are_said_not_raised():
     session.take(Shot(plates=(Plate(id="t", kind="text", values={"words": "LANTERN " * 40, "size": 2000.0}),)))
     items.crop_bars(session, "plates/t")
     assert "pixels" in told[-1]
+
+
+@pytest.mark.parametrize("over", [False, True])
+def test_a_value_whose_driver_has_no_number_is_set_all_the_same(over):
+    """A follower of a band that is not there: its base takes the number, and the driver stays."""
+    session = Session()
+    heard = Driven(0.0, 1.0, drivers()["sound"]({"band": "gone"}))
+    session.take(
+        Shot(plates=(Plate(id="p", kind="fill", values={"opacity": Layered(0.5, (heard,)) if over else heard}),))
+    )
+    session.set("plates/p/opacity", 0.25)
+    found = session.raw("plates/p/opacity")
+    assert (found.first if over else found.base) == 0.25
+    assert found.drivers() == (heard.driver,)

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Json
-from nimble_quake.errors import ShotError
+from nimble_quake.errors import MotionError, ShotError
 from nimble_quake.motion.driver import Driver, drivers
 from nimble_quake.motion.motion import Motion, column, moved_by
 from nimble_quake.motion.reading import Reading, as_json, nearest, nothing, numbers
@@ -55,8 +55,12 @@ class Driven(Motion, frozen=True):
         return f"its {self.driver.title.lower()} is not the same at the end"
 
     def with_value(self, value: Any, moment: Moment, size: int) -> Driven:
-        """What is seen now goes to the value asked for: its base is shifted."""
-        return Driven(moved_by(self.base, value, self.at(moment, size)), self.amount, self.driver)
+        """What is seen now goes to the value asked for: its base is shifted; it is set where the driver has no number."""
+        try:
+            base = moved_by(self.base, value, self.at(moment, size))
+        except MotionError:
+            base = value
+        return Driven(base, self.amount, self.driver)
 
     def held(self, param: Param) -> Driven | None:
         if not param.animatable or not param.size:

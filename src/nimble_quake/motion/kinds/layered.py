@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Json
-from nimble_quake.errors import ShotError
+from nimble_quake.errors import MotionError, ShotError
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.kinds.driven import Driven
 from nimble_quake.motion.motion import Motion, asks_shot, drivers_of, moved_by, value_at, values_at
@@ -53,7 +53,11 @@ class Layered(Motion, frozen=True):
         return self.first.how_to_close() if isinstance(self.first, Motion) else self.over[0].how_to_close()
 
     def below(self, value: Any, moment: Moment, size: int) -> Any:
-        return moved_by(value_at(self.first, moment, size), value, self.at(moment, size))
+        """The value itself where one of them has no number."""
+        try:
+            return moved_by(value_at(self.first, moment, size), value, self.at(moment, size))
+        except MotionError:
+            return value
 
     def with_value(self, value: Any, moment: Moment, size: int) -> Layered:
         own = self.below(value, moment, size)
