@@ -116,9 +116,9 @@ class FlatReader(Around):
 
 def read_flat(level: float, width: int = 320, height: int = 180) -> Context:
     """A context in which every map is of one value."""
-    feed: Any = None
+    services: Any = None
     at = Moment(0, Fraction(24), 48, width, height)
-    return Context(at, feed, around=FlatReader(np.full((1, 1, 1), level, np.float32)))
+    return Context(at, services, around=FlatReader(np.full((1, 1, 1), level, np.float32)))
 
 
 def moment(frame: float = 0, width: int = 320, height: int = 180, rate: Fraction = Fraction(24)) -> Moment:

@@ -23,7 +23,7 @@ from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.plan.groups import plate_operator
-from nimble_quake.render.plates.layers import lies_of
+from nimble_quake.render.plates.layers import placement_of
 from nimble_quake.render.services import frame_job
 from nimble_quake.session.verbs.tracking import track_file
 from nimble_quake.session.work import Work
@@ -190,7 +190,7 @@ def middle(engine: Engine, shot: Shot, frame: int, id: str) -> tuple[float, floa
     assert plate is not None
     operator = plate_operator(job, plate)
     assert operator is not None
-    lies = lies_of(job, plate, operator)
+    lies = placement_of(job, plate, operator)
     a, b, c, d, e, f = lies.place
     x, y = lies.box[0] / 2, lies.box[1] / 2
     return a * x + b * y + c, d * x + e * y + f

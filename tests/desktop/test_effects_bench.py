@@ -324,7 +324,7 @@ class TestExaggeration:
         session.select(plate="plates/lanterns")
         window.map_bay._choose_view("distance")
         arrived(window, qtbot)
-        alone = window.frames.last.farthest
+        alone = window.frames.last.max_displacement
         assert (
             0
             < alone
@@ -334,7 +334,7 @@ class TestExaggeration:
         added(window, qtbot, "twirl")
         window.toggle_needles()
         arrived(window, qtbot)
-        assert window.frames.last.farthest > alone
+        assert window.frames.last.max_displacement > alone
 
 
 QUAKE = '''"""Sideways."""

@@ -37,7 +37,7 @@ def test_a_value_of_something_else_is_refused_in_words(window):
     session = window.session
     path = grouping.live_copy(session, "plates/title")
     said: list[str] = []
-    session.told.connect(said.append)
+    session.message.connect(said.append)
     click(named(window, "Add an exception"))
     click(next(w for w in window.map_bay.findChildren(QLabel) if w.isVisible() and w.text() == "Octaves"))
     assert "no value of the original" in said[-1]

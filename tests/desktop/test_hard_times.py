@@ -76,7 +76,7 @@ def test_two_windows_on_one_shot(tmp_path):
     write_shot(read_shot(sample_path()), path)
     one, two = Session(), Session()
     said: list[str] = []
-    two.told.connect(said.append)
+    two.message.connect(said.append)
     for session, turn in ((one, 10.0), (two, 20.0)):
         session.open(path)
         session.edit("turn", set_value(session.shot, TURN, turn))

@@ -240,7 +240,7 @@ def test_a_value_follows_the_one_that_is_clicked(session, parent, qtbot):
     qtbot.mouseClick(label, Qt.MouseButton.LeftButton)
     assert session.shown(PLACE) == (30, 30)
     said: list[str] = []
-    session.told.connect(said.append)
+    session.message.connect(said.append)
     motion_menu.pick_followed(session, ANGLE, panel)
     qtbot.keyClick(panel, Qt.Key.Key_Escape)
     assert session.raw(ANGLE) == 30.0

@@ -103,7 +103,7 @@ def test_pause_and_go_on(queue_dialog):
 def test_rendered_in_the_background_and_told(queue_dialog, bench, tmp_path, qtbot, monkeypatch):
     """The note in the status line says how far; the end of each order is told; the list shows it."""
     told: list[str] = []
-    bench.session.told.connect(told.append)
+    bench.session.message.connect(told.append)
     line = bench.findChild(QueueNote)
     line.look()
     assert line.isVisible()

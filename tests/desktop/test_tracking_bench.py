@@ -97,7 +97,7 @@ class TestTracking:
     def test_it_is_stopped_and_says_why_it_cannot(self, street, qtbot, monkeypatch):
         window = street
         said: list[str] = []
-        window.session.told.connect(said.append)
+        window.session.message.connect(said.append)
         items.new_plate(window.session, "fill")
         press(Qt.Key.Key_T, CTRL | ALT)
         assert "Choose a plate with a clip" in said[-1]

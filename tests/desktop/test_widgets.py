@@ -16,7 +16,7 @@ from nimble_quake.desktop.widgets.drift_pad import DriftPad, bearing_word
 from nimble_quake.desktop.widgets.levels_bar import LevelsBar
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.desktop.widgets.stop_bar import StopBar
-from nimble_quake.params.kinds import Drift, Stop, Stops
+from nimble_quake.params.kinds import Stop, Stops, Velocity
 
 NONE = Qt.KeyboardModifier.NoModifier
 BLACK, WHITE = (0.0, 0.0, 0.0, 1.0), (1.0, 1.0, 1.0, 1.0)
@@ -166,7 +166,7 @@ class TestOutline:
 class TestDrift:
     @pytest.fixture
     def pad(self, shown) -> DriftPad:
-        return shown(DriftPad(Drift(label="Drift", usual=400.0), "brass"), 64)
+        return shown(DriftPad(Velocity(label="Drift", usual=400.0), "brass"), 64)
 
     def test_the_border_is_the_usual_fastest_and_half_way_a_quarter(self, pad):
         values, order = heard(pad)

@@ -60,7 +60,7 @@ class TestSequences:
     def test_a_still_becomes_its_sequence(self, sequence, tmp_path):
         session = Session()
         said: list[str] = []
-        session.told.connect(said.append)
+        session.message.connect(said.append)
         path = items.plate_from_file(session, str(tmp_path / "plate_0009.png"))
         assert "one of several" in said[-1]
         items.as_sequence(session, path)

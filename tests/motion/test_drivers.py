@@ -20,7 +20,7 @@ from nimble_quake.params.kinds import Choice, Number
 from nimble_quake.shotfile.values import decoded_value, encoded_value
 
 
-class World:
+class ShotServices:
     """A shot with a value that goes 3 a frame, a band that swells, a point that runs, and beats each half second."""
 
     def __init__(self) -> None:
@@ -46,7 +46,7 @@ class World:
 
 
 def at(frame: float, *, loops: bool = False) -> Moment:
-    return replace(moment(frame), world=World(), loops=loops)
+    return replace(moment(frame), services=ShotServices(), loops=loops)
 
 
 def made(kind: str, base: object = 10.0, amount: object = 4.0, **settings: object) -> Driven:

@@ -224,7 +224,7 @@ class TestQuakes:
         from nimble_quake.render.chain.pictures import Clear, bounded
         from nimble_quake.render.plan.groups import plate_operator
         from nimble_quake.render.plan.units import units_of
-        from nimble_quake.render.plates.layers import effects_chain, lies_of
+        from nimble_quake.render.plates.layers import effects_chain, placement_of
         from nimble_quake.render.plates.warps import warp_of
 
         op = registry().get("quake", kind)
@@ -235,5 +235,7 @@ class TestQuakes:
         warp = warp_of(job, "plates/title/effects/e", grid)
         assert warp is not None
         plate = shot.plates[0]
-        chain = effects_chain(job, plate, units_of(job, plate), Clear(lies_of(job, plate, plate_operator(job, plate))))
+        chain = effects_chain(
+            job, plate, units_of(job, plate), Clear(placement_of(job, plate, plate_operator(job, plate)))
+        )
         assert np.abs(warp).max() <= bounded(chain, grid) + 0.01

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from nimble_quake.raster.threads.extremes import ends_of, farthest
+from nimble_quake.raster.threads.extremes import ends_of, max_displacement
 
 
 @pytest.mark.parametrize("type", [np.float32, np.int32, np.uint8])
@@ -18,8 +18,8 @@ def test_against_numpy(type, shape):
 
 def test_the_longest_offset():
     warp = np.zeros((2, 90, 70), np.float32)
-    assert farthest(warp) == 0
+    assert max_displacement(warp) == 0
     warp[1, 89, 69], warp[0, 3, 4] = -7.5, 2
-    assert farthest(warp) == 7.5
-    assert farthest(warp[:, :80]) == 2
-    assert farthest(np.zeros((2, 0, 0), np.float32)) == 0
+    assert max_displacement(warp) == 7.5
+    assert max_displacement(warp[:, :80]) == 2
+    assert max_displacement(np.zeros((2, 0, 0), np.float32)) == 0

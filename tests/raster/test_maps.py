@@ -10,7 +10,7 @@ import pytest
 from scipy import ndimage
 
 from nimble_quake.raster.blur.morphology import morphed
-from nimble_quake.raster.colour.pointwise import CLIP, FLOORS, LINEAR, STEP, TABLE, op, run_ops
+from nimble_quake.raster.colour.pointwise import CLIP, LINEAR, QUANTISE, STEP, TABLE, op, run_ops
 from nimble_quake.raster.geometry.curves import monotone
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.raster.geometry.polar import polar_of, turn_of
@@ -205,7 +205,7 @@ def test_particles_against_ballistics():
 def test_points_in_one_pass_equal_them_one_by_one():
     """Neighbours are fused: the same bits as each alone; the table is numpy.interp's."""
     table = monotone([(0.0, 0.1), (0.4, 0.9), (1.0, 0.2)], np.linspace(0, 1, 513)).astype(np.float32)
-    ops = (op(LINEAR, 1.7, 0.5, 0.5), op(CLIP, 0, 1), op(TABLE, 0, 1, table=table), op(STEP, 0.5, 0.6), op(FLOORS, 5))
+    ops = (op(LINEAR, 1.7, 0.5, 0.5), op(CLIP, 0, 1), op(TABLE, 0, 1, table=table), op(STEP, 0.5, 0.6), op(QUANTISE, 5))
     one = SOFT
     for each in ops:
         one = run_ops(one, (each,))

@@ -43,7 +43,7 @@ def test_row_kernel_equals_the_reference():
     """The row kernel folds gradients per cell; it must give what the plain function gives."""
     grid = Grid(3.0, -7.0, 40, 30, 1.0)
     for turn in (0.0, 33.0):
-        place = affine.then(affine.turn(turn), affine.stretch(1 / 7, 1 / 11))
+        place = affine.compose(affine.turn(turn), affine.stretch(1 / 7, 1 / 11))
         rows = fractal(grid, place, Recipe(z=1.7, octaves=1))[..., 0]
         plain = [
             [noise3(*affine.apply(place, float(x), float(y)), 1.7) for x in grid.xs()] for y in grid.ys().astype(float)
@@ -96,7 +96,7 @@ def test_rows_equal_single_places(base):
     grid = frame_grid(60, 40)
     recipe = Recipe(base=base, octaves=2, z=0.4, seed=3)
     for turn in (0.0, 25.0):
-        place = affine.then(affine.turn(turn), affine.stretch(1 / 9, 1 / 7))
+        place = affine.compose(affine.turn(turn), affine.stretch(1 / 9, 1 / 7))
         places = np.array([[affine.apply(place, float(x), float(y)) for x in grid.xs()] for y in grid.ys()], np.float32)
         us, vs = np.ascontiguousarray(places[..., 0]), np.ascontiguousarray(places[..., 1])
         away = np.abs(fractal(grid, place, recipe) - fractal_at(us, vs, recipe))

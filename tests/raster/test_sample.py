@@ -116,7 +116,7 @@ def test_grid_scale_and_origin():
 
 
 def test_affine_algebra():
-    m = affine.then(affine.then(affine.stretch(2, 3), affine.turn(30)), affine.shift(5, -7))
+    m = affine.compose(affine.compose(affine.stretch(2, 3), affine.turn(30)), affine.shift(5, -7))
     back = affine.inverse(m)
     assert back is not None
     assert np.allclose(affine.apply(back, *affine.apply(m, 11.0, 13.0)), (11, 13))

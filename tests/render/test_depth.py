@@ -99,15 +99,15 @@ def test_a_tilted_plate_is_drawn_where_its_corners_are_seen():
     shot = shot_of(plate)
     job = frame_job(Engine(), shot, 0)
     operator = job.operator("plate", plate, "plates/s")
-    lies = unpinned(job, operator, plate)  # type: ignore[arg-type]
-    assert lies.seen is not None
-    w, h = lies.box
-    corners = np.array([lies.shown(x, y) for x, y in ((0, 0), (w, 0), (w, h), (0, h))], np.float32)
+    placement = unpinned(job, operator, plate)  # type: ignore[arg-type]
+    assert placement.seen is not None
+    w, h = placement.box
+    corners = np.array([placement.shown(x, y) for x, y in ((0, 0), (w, 0), (w, h), (0, h))], np.float32)
     expected = np.zeros((360, 640), np.uint8)
     cv2.fillConvexPoly(expected, np.rint(corners * 16).astype(np.int32), 255, shift=4)
     found = picture(plate)[..., 0] > 0.5
     assert (found != (expected > 127)).mean() < 0.004
-    back = lies.own(*lies.shown(20.0, 30.0))
+    back = placement.own(*placement.shown(20.0, 30.0))
     assert back == pytest.approx((20, 30), abs=1e-6)
 
 

@@ -57,7 +57,7 @@ def test_following_itself_is_refused_and_said(session):
     motions.follow(session, TURN, ANGLE)
     assert session.shown(TURN) == 30
     said: list[str] = []
-    session.told.connect(said.append)
+    session.message.connect(said.append)
     motions.follow(session, ANGLE, TURN)
     assert session.raw(ANGLE) == 30.0
     assert "follows itself" in said[-1]
@@ -164,7 +164,7 @@ class TestSounds:
         sounds.clear_beats(session)
         assert session.shot.beats == ()
         said: list[str] = []
-        session.told.connect(said.append)
+        session.message.connect(said.append)
         sounds.steady_beats(session)
         assert "Tap two beats" in said[-1]
 
@@ -173,7 +173,7 @@ class TestSounds:
         found = sounds.find_beats(session, session.shot, "", "", Work("x", 100))
         assert found is not None
         said: list[str] = []
-        session.told.connect(said.append)
+        session.message.connect(said.append)
         sounds.keep_beats(session, found, hits=True)
         assert "No beats" in said[-1]
 

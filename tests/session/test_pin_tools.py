@@ -81,7 +81,7 @@ def test_stretched_smoothed_and_said(session):
     pin_tools.smooth_all(session)
     assert {key.after for key in session.raw(TURN).keys} == {"smooth"}
     said: list[str] = []
-    session.told.connect(said.append)
+    session.message.connect(said.append)
     pin_tools.reverse(session, set())
     pin_tools.repeat(session, set())
     assert len(said) == 2

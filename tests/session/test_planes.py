@@ -52,6 +52,6 @@ def test_several_share_it_and_one_more_comes_to_it_later(session, tmp_path):
 
 def test_without_a_plate_it_is_said(session):
     told: list[str] = []
-    session.told.connect(told.append)
+    session.message.connect(told.append)
     assert grouping.lay_on_plane(session, "") == ""
     assert "Choose" in told[-1]

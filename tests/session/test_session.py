@@ -138,7 +138,7 @@ def test_an_effect_from_an_empty_shot():
 def test_files_become_plates(tmp_path):
     session = Session()
     told: list[str] = []
-    session.told.connect(told.append)
+    session.message.connect(told.append)
     items.plate_from_file(session, str(write_png(tmp_path / "sign.png", coded(20, 10))))
     assert (session.shot.plates[0].kind, session.shot.plates[0].name) == ("still", "sign")
     items.plate_from_file(session, str(tmp_path / "notes.txt"))
@@ -258,7 +258,7 @@ def test_actions_are_unique_and_in_menus():
 def test_bars_of_what_is_too_large_to_be_drawn_are_said_not_raised():
     session = Session()
     told: list[str] = []
-    session.told.connect(told.append)
+    session.message.connect(told.append)
     session.take(Shot(plates=(Plate(id="t", kind="text", values={"words": "LANTERN " * 40, "size": 2000.0}),)))
     items.crop_bars(session, "plates/t")
     assert "pixels" in told[-1]

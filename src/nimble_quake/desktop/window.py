@@ -60,7 +60,7 @@ class BenchWindow(FileActions):
         for panel in (self.coupling.settings, self.picture_bay.settings, self.map_bay.settings):
             panel.opened = preferences.sections  # what is unfolded is remembered by kind, wherever it is shown
         self.status, self.queue = StatusLine(), Queue()
-        self.status.keep(QueueNote(self.queue, self.show_queue, session.told))
+        self.status.keep(QueueNote(self.queue, self.show_queue, session.message))
         self.hearing = Hearing(session, self.frames, self.status)
         self.time = TimeStrip(session, self.frames, self.hearing)
         self.top = TopLine(self, self)
@@ -128,7 +128,7 @@ class BenchWindow(FileActions):
     def _join(self) -> None:
         session = self.session
         session.changed.connect(self._changed)
-        session.told.connect(self.status.say)
+        session.message.connect(self.status.say)
         session.typing_asked.connect(self.focus_value)
         self.tell_fault = on_window_thread(self, lambda line: self.status.say(line, "fault_text"))
         self.board.taken.connect(self.picture_bay.viewer.setFocus)  # what was added is tried there: space plays
@@ -251,7 +251,7 @@ class BenchWindow(FileActions):
     def _show_points(self, on: bool) -> None:
         self.tracking.shown = on
         if on and self.tracking.tracks() is None:
-            self.session.told.emit("No points yet: choose a plate with a clip, then Plate > Track the clip")
+            self.session.message.emit("No points yet: choose a plate with a clip, then Plate > Track the clip")
         self.picture_bay.viewer.update()
 
     # What actions do
@@ -261,7 +261,7 @@ class BenchWindow(FileActions):
         step ("vary")."""
         chosen = self.session.selection
         if tab in ("quake", "finish") and not chosen.plate:
-            self.session.told.emit("Choose a plate first, then add an effect to it")
+            self.session.message.emit("Choose a plate first, then add an effect to it")
         elif chosen.map or tab in ("recipes", "quake", "finish", "samples"):
             self._place_board()
             self.board.open(tab)
@@ -274,7 +274,7 @@ class BenchWindow(FileActions):
         """Ask how the selected plate's clip is tracked, and do it; its points are shown then."""
         clip = self.tracking.clip
         if not clip:
-            self.session.told.emit("Choose a plate with a clip, then track it")
+            self.session.message.emit("Choose a plate with a clip, then track it")
             return
         tracks = self.tracking.tracks()
         dialog = TrackingDialog(self.session.name_of(clip), 0 if tracks is None else tracks.places.shape[1], self)
@@ -285,7 +285,7 @@ class BenchWindow(FileActions):
     def toggle_needles(self) -> None:
         """Let needles and distances show all effects of the plate together, or the selected quake alone."""
         self.frames.whole_warp = not self.frames.whole_warp
-        self.session.told.emit(
+        self.session.message.emit(
             f"Needles and distances show {'all effects together' if self.frames.whole_warp else 'one quake alone'}"
         )
         self.frames.ask()
@@ -390,7 +390,7 @@ class BenchWindow(FileActions):
         except LostShot as wrong:
             return self._offer_backup(path, wrong)
         except NimbleQuakeError as wrong:
-            self.complain(wrong.line())
+            self.report_problem(wrong.line())
             return False
         self.preferences.remember(path)
         self.refresh()
@@ -409,7 +409,7 @@ class BenchWindow(FileActions):
         try:
             self.session.take(read_shot(backup), path, saved=False)
         except NimbleQuakeError as worse:
-            self.complain(worse.line())
+            self.report_problem(worse.line())
             return False
         self.refresh()
         return True

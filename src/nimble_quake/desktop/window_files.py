@@ -58,7 +58,7 @@ class FileActions(QMainWindow):
         """Open a shot. Returns whether it opened."""
         raise NotImplementedError
 
-    def complain(self, text: str) -> None:
+    def report_problem(self, text: str) -> None:
         """Say what went wrong, in the status line and in a box that waits."""
         self.status.say(text, "fault_text")
         box = QMessageBox(QMessageBox.Icon.NoIcon, "Nimble Quake", text, QMessageBox.StandardButton.Ok, self)
@@ -153,13 +153,13 @@ class FileActions(QMainWindow):
                 write_shot(self.session.to_keep(), path)
                 self.status.say(f"A copy was saved to {path}")
             except NimbleQuakeError as wrong:
-                self.complain(wrong.line())
+                self.report_problem(wrong.line())
 
     def _save_to(self, path: Path) -> bool:
         try:
             self.session.save(path)
         except NimbleQuakeError as wrong:
-            self.complain(wrong.line())
+            self.report_problem(wrong.line())
             return False
         self.preferences.remember(path)
         self.show_recent()
@@ -171,7 +171,7 @@ class FileActions(QMainWindow):
         try:
             library.keep(self.session, path or self.session.selection.map)
         except NimbleQuakeError as wrong:
-            self.complain(wrong.line())
+            self.report_problem(wrong.line())
 
     def save_recipe(self, path: str = "") -> None:
         """Save a map as a recipe file somewhere."""
@@ -191,14 +191,14 @@ class FileActions(QMainWindow):
             recipes.write_recipe(map, (self.session.shot.width, self.session.shot.height), target)
             self.status.say(f"Saved to {target}")
         except NimbleQuakeError as wrong:
-            self.complain(wrong.line())
+            self.report_problem(wrong.line())
 
     def open_recipe(self, path: Path) -> None:
         """Take a recipe file into one's own library and use it in the shot."""
         try:
             library.use(self.session, library.take_in(path))
         except NimbleQuakeError as wrong:
-            self.complain(wrong.line())
+            self.report_problem(wrong.line())
 
     def ask_recipe(self) -> None:
         """Ask for a recipe file to use."""

@@ -105,7 +105,7 @@ def frame_for(engine: Engine, order: Order, frame: int) -> tuple[Picture, list[P
     elif not format.data:
         if outside(order.what, found):
             job.path = order.path.name
-            job.complain(CUT_OFF, "use a format of float")
+            job.report_problem(CUT_OFF, "use a format of float")
         found = _clamped(found)
     return found, list(job.problems.values())
 

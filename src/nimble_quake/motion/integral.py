@@ -64,12 +64,12 @@ def of_course(motion: Course, moment: Moment, size: int, clamp: Clamp) -> Number
 
 def _kept(find: Any, motion: Any, start: Moment, size: int, clamp: Clamp, number: int) -> Any:
     """A sum that is remembered: with the shot where it depends on it, which is let go with it, else for good."""
-    if start.world is None:
+    if start.services is None:
         return _remembered(find, motion, start, size, clamp, number)
     key = (find, motion, size, clamp, number)
-    if key not in start.world.sums:
-        start.world.sums[key] = find(motion, start, size, clamp, number)
-    return start.world.sums[key]
+    if key not in start.services.sums:
+        start.services.sums[key] = find(motion, start, size, clamp, number)
+    return start.services.sums[key]
 
 
 @lru_cache(maxsize=2048)

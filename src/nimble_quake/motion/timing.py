@@ -14,7 +14,7 @@ from nimble_quake.conventions import Frames, Seconds
 from nimble_quake.errors import MotionError
 
 
-class World(Protocol):
+class ShotServices(Protocol):
     """What a moving value may ask of the shot it lies in. All raise MotionError where there is no answer."""
 
     sums: dict[Any, Any]
@@ -49,7 +49,7 @@ class Moment:
     height: float
     loops: bool = False
     """The shot closes over its length: what swings or trembles does so a whole number of times."""
-    world: World | None = None
+    services: ShotServices | None = None
     """The shot itself, for what asks it."""
 
     @property
@@ -78,11 +78,11 @@ class Moment:
 
     def at(self, frame: Frames) -> Moment:
         """Return another moment of the same shot."""
-        return Moment(frame, self.rate, self.length, self.width, self.height, self.loops, self.world)
+        return Moment(frame, self.rate, self.length, self.width, self.height, self.loops, self.services)
 
     def alone(self) -> Moment:
         """Return the moment without the shot, for what does not ask it."""
-        return replace(self, world=None)
+        return replace(self, services=None)
 
     def whole_in_loop(self, hertz: float) -> float:
         """Return the pace nearest to `hertz` that comes round a whole number of times (at least once) in the shot."""
@@ -91,10 +91,10 @@ class Moment:
 
     # What is asked of the shot
 
-    def _asked(self) -> World:
-        if self.world is None:
+    def _asked(self) -> ShotServices:
+        if self.services is None:
             raise MotionError("there is no shot to ask here", cure="use it for a value in a shot")
-        return self.world
+        return self.services
 
     def other_value(self, path: str, frame: Frames) -> tuple[float, ...]:
         """Return the numbers of another value at a frame."""
@@ -102,11 +102,11 @@ class Moment:
 
     def beat_frames(self) -> tuple[float, ...]:
         """Return the frames of the shot's beats, in order."""
-        return self.world.beat_frames() if self.world is not None else ()
+        return self.services.beat_frames() if self.services is not None else ()
 
     def marker_frames(self) -> tuple[float, ...]:
         """Return the frames of the shot's markers, in order."""
-        return self.world.marker_frames() if self.world is not None else ()
+        return self.services.marker_frames() if self.services is not None else ()
 
     def beats_gone(self) -> float:
         """Return how many beats are gone by now, with the share of the one under way; 0 without beats."""
@@ -143,7 +143,7 @@ class Timeless(Moment):
     def __init__(self, moment: Moment) -> None:
         for name in ("rate", "length", "width", "height", "loops"):
             object.__setattr__(self, name, getattr(moment, name))
-        object.__setattr__(self, "world", None)
+        object.__setattr__(self, "services", None)
 
     @property
     def frame(self) -> Frames:  # type: ignore[override]

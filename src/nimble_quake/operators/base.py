@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import REST, Field, Picture, Pixels, Seconds, Warp
 from nimble_quake.declared.declared import Declared
 from nimble_quake.motion.timing import Moment
-from nimble_quake.params.kinds import BandRef, Drift, MapRef, MediaFile, Number, Pairs, Param, PlateRef, options
+from nimble_quake.params.kinds import BandRef, MapRef, MediaFile, Number, Pairs, Param, PlateRef, options
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.places import Places
 
@@ -31,7 +31,7 @@ class Tracked:
     ages: NDArray[np.float64]
 
 
-class Feed(Protocol):
+class RenderServices(Protocol):
     """What an operator may ask of the renderer."""
 
     @property
@@ -61,7 +61,7 @@ class Feed(Protocol):
     def tracked(self, plate_id: str, seconds: Seconds | None = None) -> Tracked | None:
         """Return the points tracked in a clip, where it lies, now or at another time; None where it is not tracked."""
 
-    def complain(self, what: str, cure: str = "") -> None:
+    def report_problem(self, what: str, cure: str = "") -> None:
         """Say in one line that something is not as it should be; the frame goes on without it."""
 
 
@@ -224,7 +224,7 @@ class Context:
     """What a step knows besides its numbers."""
 
     at: Moment
-    feed: Feed
+    services: RenderServices
     rest: float = REST
     moving: frozenset[str] = frozenset()
     """The numbers that change over time, by name."""
@@ -259,7 +259,7 @@ class Context:
         """Return another map's values on a grid, now or at another time; None where there is no such map."""
         if seconds is not None and not self.around.looks_back:
             raise RuntimeError("a step asks for another map's past without saying so: `looks_back` must tell it")
-        return self.feed.map_values(map_id, grid, seconds)
+        return self.services.map_values(map_id, grid, seconds)
 
     def other(self, seconds: Seconds) -> Any:
         """Return this operator with its numbers as they are at another time."""
@@ -274,4 +274,4 @@ FITS = options(
     tile="Tile: repeated at its own size",
 )
 
-__all__ = ["FITS", "Around", "Context", "Drift", "Feed", "MadeOf", "MapReader", "Operator", "Tracked"]
+__all__ = ["FITS", "Around", "Context", "MadeOf", "MapReader", "Operator", "RenderServices", "Tracked"]

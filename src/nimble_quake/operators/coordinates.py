@@ -47,7 +47,7 @@ class Coordinate(Shaper):
     def carries(self, ctx: Context) -> Pixels:
         spread = self.spread()
         more = 1.0 if spread is None else 1 + float(np.abs(spread.factors).max())
-        return self.farthest(ctx) * more
+        return self.max_displacement(ctx) * more
 
     def bends(self, ctx: Context) -> tuple[Bend, ...] | None:
         """Return the simple operations it is made of (see raster.warps.operations); None: it is made otherwise."""
@@ -57,6 +57,6 @@ class Coordinate(Shaper):
         """Return where places look."""
         return Places(places.grid, bent_offsets(places.grid, places.warp, self.bends(ctx) or ()))
 
-    def farthest(self, ctx: Context) -> Pixels:
+    def max_displacement(self, ctx: Context) -> Pixels:
         """Return the most it can move anything along either axis, in shot pixels; infinite where that is not known."""
         return math.inf

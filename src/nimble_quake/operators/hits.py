@@ -65,7 +65,7 @@ class ByHits(Source):
         return self.when in ("beats", "markers")
 
 
-def under_way(source: ByHits, at: Moment, life: float) -> list[Hit]:
+def living_at(source: ByHits, at: Moment, life: float) -> list[Hit]:
     """Return the hits of a source that declares `when`, first, count, stagger and again, at a moment."""
     if source.when == "own":
         return living(at.seconds, source.first, int(source.count), source.stagger, source.again, life)

@@ -97,10 +97,10 @@ class Lettered(Operator):
     def tell_missing(self, words: str, ctx: Context) -> None:
         """Say where the face is not installed, or has no sign for some of the words."""
         if known_face(self.face) != self.face:
-            ctx.feed.complain(f'the face "{self.face}" is not installed', "choose another; Bungee stands in")
+            ctx.services.report_problem(f'the face "{self.face}" is not installed', "choose another; Bungee stands in")
         missing = missing_glyphs(words, self.face)
         if missing:
-            ctx.feed.complain(f"the face has no {missing[:8]!r}", "choose a face that has these letters")
+            ctx.services.report_problem(f"the face has no {missing[:8]!r}", "choose a face that has these letters")
 
 
 def lettered(

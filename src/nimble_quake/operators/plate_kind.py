@@ -34,7 +34,7 @@ class Raster:
         width, height, left, top = self.whole
         out = np.zeros((height, width, 4), np.float32)
         out[top : top + self.picture.shape[0], left : left + self.picture.shape[1]] = self.picture
-        return Raster(out, affine.then(self.to_px, affine.shift(left, top)), self.bits8)
+        return Raster(out, affine.compose(self.to_px, affine.shift(left, top)), self.bits8)
 
 
 BLENDS = options(

@@ -191,7 +191,7 @@ class BendQuake(Splits, BeforeAndAfter, Coordinate, Quake):
         """Return the longest of its offsets, along either axis."""
         return float("inf")
 
-    def farthest(self, ctx: Context) -> Pixels:
+    def max_displacement(self, ctx: Context) -> Pixels:
         return float("inf") if self.ring else self.reach_of_offsets(ctx)
 
 

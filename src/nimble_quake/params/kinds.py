@@ -16,7 +16,7 @@ from __future__ import annotations
 from nimble_quake.params.base import Pair, Param, Rgba, shown
 from nimble_quake.params.conditions import When
 from nimble_quake.params.lists import MAX_NET, MAX_POINTS, MAX_STOPS, Exceptions, Net, Outline, Stop, Stops
-from nimble_quake.params.numbers import Colour, Drift, Number, Pairs, Place, hex_of, parse_hex
+from nimble_quake.params.numbers import Colour, Number, Pairs, Place, Velocity, hex_of, parse_hex
 from nimble_quake.params.words import (
     BandRef,
     Choice,
@@ -39,7 +39,6 @@ __all__ = [
     "BandRef",
     "Choice",
     "Colour",
-    "Drift",
     "Exceptions",
     "Face",
     "MapRef",
@@ -59,6 +58,7 @@ __all__ = [
     "Stop",
     "Stops",
     "Toggle",
+    "Velocity",
     "When",
     "Words",
     "hex_of",

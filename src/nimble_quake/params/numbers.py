@@ -116,7 +116,7 @@ class Place(Pairs):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Drift(Pairs):
+class Velocity(Pairs):
     """A velocity (x, y) in px/s, set with a drift pad; the operator is handed the way gone since frame 0."""
 
     unit: str = "px/s"

@@ -23,11 +23,11 @@ class Artwork(PlateKind):
         return self.fit
 
     def box(self, ctx: Context) -> tuple[float, float]:
-        source = ctx.feed.media.open(self.file, "artwork")
+        source = ctx.services.media.open(self.file, "artwork")
         return float(source.width), float(source.height)
 
     def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
-        source = ctx.feed.media.open(self.file, "artwork")
+        source = ctx.services.media.open(self.file, "artwork")
         picture = source.picture(0.0, source.width * zoom[0], source.height * zoom[1])
         height, width = picture.shape[:2]
         return Raster(picture, (width / source.width, 0.0, 0.0, 0.0, height / source.height, 0.0), bits8=False)

@@ -81,7 +81,7 @@ class Clip(PlateKind):
         return self.fit
 
     def box(self, ctx: Context) -> tuple[float, float]:
-        source = ctx.feed.media.open(self.file, "clip")
+        source = ctx.services.media.open(self.file, "clip")
         return float(source.width), float(source.height)
 
     def clip_time(self, length: Seconds) -> Seconds | None:
@@ -95,7 +95,7 @@ class Clip(PlateKind):
         return self.trim + (time - self.trim) % room if room > 0 else time % length
 
     def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
-        source = ctx.feed.media.open(self.file, "clip", fields=self.fields)
+        source = ctx.services.media.open(self.file, "clip", fields=self.fields)
         time = self.clip_time(source.seconds)
         if time is None:
             return None

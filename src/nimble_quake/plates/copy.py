@@ -99,7 +99,7 @@ class Copy(PlateKind):
         seconds = None
         if number and self.later:
             seconds = max(0.0, ctx.at.seconds - number * self.later / float(ctx.at.rate))
-        picture, _ = ctx.feed.plate_picture(
+        picture, _ = ctx.services.plate_picture(
             self.of, seen, with_effects=self.with_effects, seconds=seconds, exceptions=self.exceptions
         )
         return picture

@@ -28,4 +28,4 @@ class Group(PlateKind):
         return not self.isolated and self.plain(frame)
 
     def gathered(self, ctx: Context, grid: Grid) -> Picture:
-        return ctx.feed.members_picture(ctx.path, grid)
+        return ctx.services.members_picture(ctx.path, grid)

@@ -197,7 +197,7 @@ class NumberPlate(Lettered, PlateKind):
 
     def _riding(self, ctx: Context, zoom: tuple[float, float]) -> Raster | None:
         """Labels on tracked points, each on one of its own for as long as it is seen; which ones is by chance."""
-        points = ctx.feed.tracked(self.rides)
+        points = ctx.services.tracked(self.rides)
         if points is None or not len(points.ids):
             return None
         luck = np.array([mixed(int(id), 3, 7, int(self.seed)) for id in points.ids])

@@ -49,7 +49,7 @@ class Pattern(PlateKind):
     )
 
     def gathered(self, ctx: Context, grid: Grid) -> Picture | None:
-        field = ctx.feed.map_values(self.map, grid) if self.map else None
+        field = ctx.services.map_values(self.map, grid) if self.map else None
         if field is None:
             return None
         return np.asarray(in_bands(self._coloured, field), np.float32)

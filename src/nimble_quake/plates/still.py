@@ -23,11 +23,11 @@ class Still(PlateKind):
         return self.fit
 
     def box(self, ctx: Context) -> tuple[float, float]:
-        source = ctx.feed.media.open(self.file, "still")
+        source = ctx.services.media.open(self.file, "still")
         return float(source.width), float(source.height)
 
     def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
-        source = ctx.feed.media.open(self.file, "still")
+        source = ctx.services.media.open(self.file, "still")
         picture = source.picture(0.0, round(source.width * zoom[0]), round(source.height * zoom[1]))
         height, width = picture.shape[:2]
         return Raster(picture, (width / source.width, 0.0, 0.0, 0.0, height / source.height, 0.0), source.bits8)

@@ -62,7 +62,7 @@ class Delay(PixelQuake):
         most = min(int(self.steps), ctx.most_moments(grid))
         step = max(1, math.ceil((span + 1) / max(most, 1)))
         if most < int(self.steps) and step > 1:
-            ctx.feed.complain(
+            ctx.services.report_problem(
                 f"its memory holds {most} moments at this size, so every {step}th frame is used",
                 "use a smaller preview or a shorter time",
             )

@@ -93,9 +93,9 @@ class LookUp(FreeQuake):
 
     def _held(self, ctx: Context) -> DataFile | None:
         try:
-            found: DataFile = ctx.feed.media.data(self.file, ctx.at.frame if self.timed() else 0.0)
+            found: DataFile = ctx.services.media.data(self.file, ctx.at.frame if self.timed() else 0.0)
         except MediaError as wrong:
-            ctx.feed.complain(wrong.line())
+            ctx.services.report_problem(wrong.line())
             return None
         return found
 

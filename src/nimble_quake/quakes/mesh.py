@@ -70,8 +70,8 @@ class Mesh(FreeQuake):
 
     def _to_net(self, moment: Any) -> Affine:
         width, height = self._size(moment)
-        centred = affine.then(affine.shift(-self.place[0], -self.place[1]), affine.turn(-self.turn))
-        return affine.then(centred, affine.shift(width / 2, height / 2))
+        centred = affine.compose(affine.shift(-self.place[0], -self.place[1]), affine.turn(-self.turn))
+        return affine.compose(centred, affine.shift(width / 2, height / 2))
 
     def own_offsets(self, places: Places, ctx: Context) -> Warp:
         width, height = self._size(ctx.at)

@@ -17,9 +17,9 @@ from nimble_quake.raster.threads.memory import keep_freed_memory
 from nimble_quake.render.caches.moments import Moments
 from nimble_quake.render.caches.results import ResultCache, Tokens
 from nimble_quake.render.mixing import Levels
+from nimble_quake.render.values.answers import Seen, ShotAnswers
 from nimble_quake.render.values.exceptions import Exceptions, with_exceptions
 from nimble_quake.render.values.resolving import Known
-from nimble_quake.render.values.world import Seen, ShotWorld
 from nimble_quake.shot.model import Shot
 
 
@@ -39,20 +39,20 @@ class Engine:
     def __post_init__(self) -> None:
         keep_freed_memory()
         self.levels = Levels(self.recordings)
-        self._worlds: OrderedDict[tuple[int, bool], ShotWorld] = OrderedDict()
+        self._answers: OrderedDict[tuple[int, bool], ShotAnswers] = OrderedDict()
         self._lock = threading.Lock()
         self._heard: tuple[Shot | None, object] = (None, object())
         self._variants: tuple[Shot | None, dict[Exceptions, Shot]] = (None, {})
 
-    def world(self, shot: Shot, seen: Seen, *, waits: bool = True) -> ShotWorld:
+    def answers(self, shot: Shot, seen: Seen, *, waits: bool = True) -> ShotAnswers:
         """Return what moving values of a shot ask; the last few shots' are kept. seen: finds tracked points."""
         key = (id(shot), waits)
         with self._lock:
-            found = self._worlds.get(key)
+            found = self._answers.get(key)
             if found is None or found.shot is not shot:
-                found = self._worlds[key] = ShotWorld(self, shot, seen, waits=waits)
-                while len(self._worlds) > MOST_WORLDS:
-                    self._worlds.popitem(last=False)
+                found = self._answers[key] = ShotAnswers(self, shot, seen, waits=waits)
+                while len(self._answers) > MOST_ANSWERS:
+                    self._answers.popitem(last=False)
             return found
 
     def variant(self, shot: Shot, exceptions: Exceptions) -> Shot:
@@ -73,7 +73,7 @@ class Engine:
     def forget_sounds(self) -> None:
         """Let levels be found anew: a sound was decoded meanwhile."""
         with self._lock:
-            self._worlds.clear()
+            self._answers.clear()
             self._heard = (None, object())
 
     def heard(self, shot: Shot) -> object:
@@ -83,13 +83,13 @@ class Engine:
         return self._heard[1]
 
 
-MOST_WORLDS = 4
+MOST_ANSWERS = 4
 
 
 def moment_in(engine: Engine, shot: Shot, frame: Frames, seen: Seen, *, waits: bool = True) -> Moment:
     """Return a shot's moment at a frame, at which its moving values can ask the rest of it."""
-    world = engine.world(shot, seen, waits=waits)
-    return replace(moment_of(shot, frame), world=world if world.asked else None)
+    answers = engine.answers(shot, seen, waits=waits)
+    return replace(moment_of(shot, frame), services=answers if answers.asked else None)
 
 
 def moment_of(shot: Shot, frame: Frames) -> Moment:

@@ -18,7 +18,7 @@ from nimble_quake.operators.base import Around, Context, Operator, Tracked
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.render.engine import Engine, moment_in
-from nimble_quake.render.values.circles import UnderWay
+from nimble_quake.render.values.circles import EvaluationStack
 from nimble_quake.render.values.exceptions import Exceptions
 from nimble_quake.render.values.resolving import linear_values, resolved, stands_still
 from nimble_quake.shot.model import Node, Shot
@@ -93,7 +93,7 @@ class FrameJob:
         self._timeless: Moment | None = None
         self._stamps: dict[str, tuple[Hashable, ...]] = {}
         """In what state files are found while this moment is computed."""
-        self.under_way = UnderWay()
+        self.evaluating = EvaluationStack()
         self.keys_under_way: list[str] = []
         self.keys: dict[str, tuple[Hashable, ...]] = {}
         """What maps and plates depend on at this moment, by path: each is found once."""
@@ -127,7 +127,7 @@ class FrameJob:
 
     def _shared(self, then: FrameJob) -> FrameJob:
         """The state of another moment or shot, with what is counted and told in common."""
-        then.problems, then.under_way, then.keys_under_way = self.problems, self.under_way, self.keys_under_way
+        then.problems, then.evaluating, then.keys_under_way = self.problems, self.evaluating, self.keys_under_way
         then._looks, then.costs, then.exaggerated = self._looks, self.costs, self.exaggerated
         then.look, then.tolerant = Look(self.look.untouched, None, self.look.upto), self.tolerant
         return then
@@ -203,7 +203,7 @@ class FrameJob:
     def media(self) -> MediaPool:
         return self.engine.media
 
-    def complain(self, what: str, cure: str = "") -> None:
+    def report_problem(self, what: str, cure: str = "") -> None:
         self.problems.setdefault((self.path, what), Problem(self.path, what, cure))
 
     def _faulty(self, path: str, wrong: NimbleQuakeError) -> None:
@@ -227,7 +227,7 @@ class FrameJob:
             if kind is None or node.version > kind.version:
                 self.path = path
                 newer = "a newer version of " if kind is not None else "an unknown kind, "
-                self.complain(f'it is {newer}"{node.kind}"', "open the shot with a newer Nimble Quake")
+                self.report_problem(f'it is {newer}"{node.kind}"', "open the shot with a newer Nimble Quake")
                 kind = None
             self._operators[key] = self._resolved(kind, node, path) if kind else None
         return self._operators[key]

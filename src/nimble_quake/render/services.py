@@ -18,7 +18,7 @@ from nimble_quake.render.plan.groups import plate_operator, stacked
 from nimble_quake.render.plates.layers import finished, on_whole, plate_layer
 from nimble_quake.render.plates.pins import tracked_points
 from nimble_quake.render.plates.stack import beneath_of, stack_over
-from nimble_quake.render.values.world import ShotWorld
+from nimble_quake.render.values.answers import ShotAnswers
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import owner_id
 
@@ -77,6 +77,6 @@ def seen_moment(engine: Engine, shot: Shot, frame: Frames) -> Moment:
     return moment_in(engine, shot, frame, lambda plate, at: frame_job(engine, shot, at).tracked(plate), waits=False)
 
 
-def seen_world(engine: Engine, shot: Shot) -> ShotWorld:
+def seen_answers(engine: Engine, shot: Shot) -> ShotAnswers:
     """Return what moving values of a shot ask, for what is shown at once."""
-    return engine.world(shot, lambda plate, at: frame_job(engine, shot, at).tracked(plate), waits=False)
+    return engine.answers(shot, lambda plate, at: frame_job(engine, shot, at).tracked(plate), waits=False)

@@ -262,7 +262,7 @@ def _steam(out: np.ndarray, t: float, length: float) -> None:
     weight = math.cos(share * math.pi / 2), math.sin(share * math.pi / 2)
     total = np.zeros((*grid.shape, 1), np.float32)
     for amount, back in zip(weight, (0.0, 1.0), strict=True):
-        place = affine.then(affine.shift(0, way * (share - back)), affine.stretch(1 / 150, 1 / 210))
+        place = affine.compose(affine.shift(0, way * (share - back)), affine.stretch(1 / 150, 1 / 210))
         total += amount * fractal(grid, place, Recipe(z=t * 0.25 % 256, seed=11))
     import cv2
 

@@ -17,9 +17,9 @@ from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Param
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.services import seen_moment, seen_world
+from nimble_quake.render.services import seen_answers, seen_moment
+from nimble_quake.render.values.answers import ShotAnswers
 from nimble_quake.render.values.resolving import resolved, shown_value
-from nimble_quake.render.values.world import ShotWorld
 from nimble_quake.session.limits import held
 from nimble_quake.session.selection import Selection, first_step, path_of_map, source_name
 from nimble_quake.session.signal import Signal
@@ -75,7 +75,7 @@ class Session:
         """(path): the colour that is to be picked in the picture next."""
         self.stored = Signal()
         """(path, whether it was saved there): where the shot lies now; None for a new one."""
-        self.told = Signal()
+        self.message = Signal()
         """(text): something to say in the status line."""
 
     @property
@@ -98,9 +98,9 @@ class Session:
         moment: Moment = seen_moment(self.engine, self.shot, frame)
         return moment
 
-    def world(self) -> ShotWorld:
+    def answers(self) -> ShotAnswers:
         """What moving values may ask of the shot now; a sound that is not decoded yet is silent."""
-        return seen_world(self.engine, self.shot)
+        return seen_answers(self.engine, self.shot)
 
     # Opening and saving
 
@@ -123,7 +123,7 @@ class Session:
         self.take(read_shot(path, notes), path)
         if notes:
             more = f" (and {len(notes) - 1} more)" if len(notes) > 1 else ""
-            self.told.emit(f"{path.name}: {notes[0]}{more}")
+            self.message.emit(f"{path.name}: {notes[0]}{more}")
 
     def save(self, path: Path) -> None:
         """Save the shot. Raises SaveFailed. What another program has saved there meanwhile is kept beside it."""
@@ -134,7 +134,7 @@ class Session:
         write_shot(self.to_keep(), path)
         self.path, self.saved, self._since = path, self.shot, file_stamp(str(path))
         if other is not None:
-            self.told.emit(f"Another program had saved {path.name} meanwhile: that is kept as {other.name}")
+            self.message.emit(f"Another program had saved {path.name} meanwhile: that is kept as {other.name}")
         self.stored.emit(path, True)
         self.changed.emit(set())
 
@@ -190,7 +190,7 @@ class Session:
         label = self.history.undo()
         self._tell_gesture()
         self._tell(before)
-        self.told.emit(f"Undone: {label}" if label else "There is nothing to undo")
+        self.message.emit(f"Undone: {label}" if label else "There is nothing to undo")
 
     def redo(self) -> None:
         """Do the last undone step again."""
@@ -198,7 +198,7 @@ class Session:
         label = self.history.redo()
         self._tell_gesture()
         self._tell(before)
-        self.told.emit(f"Done again: {label}" if label else "There is nothing to do again")
+        self.message.emit(f"Done again: {label}" if label else "There is nothing to do again")
 
     def _tell_gesture(self) -> None:
         if self.history.gesturing != self._gesturing:

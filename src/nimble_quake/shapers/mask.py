@@ -49,7 +49,7 @@ class Mask(Shaper):
             found = ctx.map_values(self.other, wide)
             share = np.ones(wide.shape, np.float32) if found is None else np.clip(channel(found, "value"), 0, 1)
         else:
-            share = ctx.feed.plate_picture(self.plate, wide, with_effects=False)[0][..., 3]
+            share = ctx.services.plate_picture(self.plate, wide, with_effects=False)[0][..., 3]
         sigma = self.soft * grid.scale
         share = gaussian(np.ascontiguousarray(share)[..., None], sigma, sigma)[grid.inside(wide)]
         return np.asarray(1 - share if self.invert else share, np.float32)

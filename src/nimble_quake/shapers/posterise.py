@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.operators.common import a_count
 from nimble_quake.operators.steps import PointShaper
-from nimble_quake.raster.colour.pointwise import FLOORS, Op, op
+from nimble_quake.raster.colour.pointwise import QUANTISE, Op, op
 
 
 class Posterise(PointShaper):
@@ -18,4 +18,4 @@ class Posterise(PointShaper):
     steps = a_count("Steps", "How many values are left, black and white among them", 5, 256, (2, 16))
 
     def ops(self, rest: float) -> tuple[Op, ...]:
-        return (op(FLOORS, max(2.0, self.steps)),)
+        return (op(QUANTISE, max(2.0, self.steps)),)

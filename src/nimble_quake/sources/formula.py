@@ -49,7 +49,7 @@ class FormulaSource(Source):
         try:
             got = evaluated(self.text, self._names(grid, ctx), lambda *args: _noise(grid, *args))
         except FormulaError as wrong:
-            ctx.feed.complain(wrong.what, wrong.cure)
+            ctx.services.report_problem(wrong.what, wrong.cure)
             return flat(grid)
         with np.errstate(over="ignore", invalid="ignore"):  # what is too large for a map is held below
             values = np.broadcast_to(np.asarray(got, np.float32), grid.shape)

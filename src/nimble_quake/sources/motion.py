@@ -60,8 +60,8 @@ class Motion(Source):
         if not self.plate:
             return rest
         before = ctx.at.seconds - 1 / float(ctx.at.rate)
-        now, _ = ctx.feed.plate_picture(self.plate, grid, with_effects=self.with_effects)
-        then, _ = ctx.feed.plate_picture(self.plate, grid, with_effects=self.with_effects, seconds=max(before, 0.0))
+        now, _ = ctx.services.plate_picture(self.plate, grid, with_effects=self.with_effects)
+        then, _ = ctx.services.plate_picture(self.plate, grid, with_effects=self.with_effects, seconds=max(before, 0.0))
         flow = _flow(then, now) * np.float32(grid.step)
         sigma = self.smooth * grid.scale
         flow = np.asarray(gaussian(np.ascontiguousarray(flow), sigma, sigma) if sigma > 0.05 else flow, np.float32)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Affine, Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Source
-from nimble_quake.params.kinds import Choice, Drift, Number, Place, Seed, Toggle, When, options
+from nimble_quake.params.kinds import Choice, Number, Place, Seed, Toggle, Velocity, When, options
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.polar import polar_of
@@ -175,7 +175,7 @@ class Noise(Source):
         usual=(-0.5, 0.5),
         decimals=2,
     )
-    drift = Drift(label="Drift", help="How fast and which way the pattern travels")
+    drift = Velocity(label="Drift", help="How fast and which way the pattern travels")
     bend = Number(
         label="Bend",
         help="Bends the noise by itself, in features: smoke and marble",
@@ -235,7 +235,7 @@ class Noise(Source):
         return Recipe(self.base, self.sum, int(self.octaves), self.gain, self.lacunarity, self.seed, z, period)
 
     def _place(self, gone: tuple[float, float]) -> Affine:
-        return affine.then(affine.shift(-gone[0], -gone[1]), self._to_lattice())
+        return affine.compose(affine.shift(-gone[0], -gone[1]), self._to_lattice())
 
     def _slice(self, grid: Grid, gone: tuple[float, float], z: float, period: int) -> Field:
         recipe, place = self._recipe(z, period), self._place(gone)
@@ -267,7 +267,7 @@ class Noise(Source):
         return self._bent(us, vs, recipe, aside, count)
 
     def _to_lattice(self) -> Affine:
-        return affine.then(affine.turn(-self.turn), affine.stretch(1 / self.size_x, 1 / self.size_y))
+        return affine.compose(affine.turn(-self.turn), affine.stretch(1 / self.size_x, 1 / self.size_y))
 
     def _looped(self, grid: Grid, ctx: Context) -> Field:
         """A loop: churn makes a whole number of turns; drift is faded, at even spread, into its own start."""

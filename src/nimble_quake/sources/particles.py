@@ -260,7 +260,9 @@ class Particles(Source):
             spots, colours = self._spots(flock, ctx), self._colours(flock.age / flock.life)
             fit = _as_many_as_fit(spots, ctx.at.width, ctx.at.height)
             if fit < len(spots):
-                ctx.feed.complain(f"only {fit} of {len(spots)} particles are drawn, they are so large", "use fewer")
+                ctx.services.report_problem(
+                    f"only {fit} of {len(spots)} particles are drawn, they are so large", "use fewer"
+                )
                 spots, colours = spots[-fit:], colours[-fit:]
         values, cover = paint(grid, spots, colours, self.soft, self._sprite(ctx))
         return self._finished(values, cover)
@@ -379,14 +381,14 @@ class Particles(Source):
 
     def _rim(self, ctx: Context) -> Field:
         """How likely a birth is at each place of a small grid of the frame, at a plate's rim."""
-        alpha = ctx.feed.plate_picture(self.plate, _small(ctx), with_effects=False)[0][..., 3]
+        alpha = ctx.services.plate_picture(self.plate, _small(ctx), with_effects=False)[0][..., 3]
         return np.asarray(cv2.morphologyEx(alpha, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)), np.float32)
 
     def _sprite(self, ctx: Context) -> NDArray[np.float32] | None:
         if not self.sprite:
             return None
         grid = frame_grid(ctx.at.width, ctx.at.height, min(1.0, 320 / max(ctx.at.width, ctx.at.height)))
-        alpha = ctx.feed.plate_picture(self.sprite, grid, with_effects=False)[0][..., 3]
+        alpha = ctx.services.plate_picture(self.sprite, grid, with_effects=False)[0][..., 3]
         rows, columns = np.flatnonzero(alpha.max(axis=1) > 0.02), np.flatnonzero(alpha.max(axis=0) > 0.02)
         if not len(rows) or not len(columns):
             return None

@@ -8,7 +8,7 @@ from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_distance, a_level, a_share, a_size, an_angle
 from nimble_quake.operators.steps import Source
-from nimble_quake.params.kinds import Choice, Drift, Place, Seed, Toggle, options
+from nimble_quake.params.kinds import Choice, Place, Seed, Toggle, Velocity, options
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.shapes.patterns import pattern, ringed_pattern
@@ -61,7 +61,7 @@ class Pattern(Source):
     size_x = a_size("Cell across", "Width of a cell", 40.0, (4, 400))
     size_y = a_size("Cell down", "Height of a cell", 40.0, (4, 400))
     share = a_share("Fill", "How much of a cell is light, or how thick a line is", 0.5)
-    offset = Drift(label="Drift", help="How fast and which way it travels")
+    offset = Velocity(label="Drift", help="How fast and which way it travels")
     turn = an_angle("Turns the pattern clockwise")
     soft = a_distance("Softness", "Width of its edges", 0.0, (0, 40))
     low = a_level("Dark", "Value of the dark parts", 0.0)
@@ -81,11 +81,11 @@ class Pattern(Source):
             )
         else:
             middle = (ctx.at.width / 2, ctx.at.height / 2)
-            there = affine.then(
+            there = affine.compose(
                 affine.shift(-self.offset[0] - middle[0], -self.offset[1] - middle[1]), affine.turn(-self.turn)
             )
-            there = affine.then(there, affine.shift(*middle))
-            cells = affine.then(there, affine.stretch(1 / self.size_x, 1 / self.size_y))
+            there = affine.compose(there, affine.shift(*middle))
+            cells = affine.compose(there, affine.stretch(1 / self.size_x, 1 / self.size_y))
             out = pattern(grid, self.form, cells, soft, shares, self.seed)
         if (self.low, self.high) != (0.0, 1.0):
             out *= np.float32(self.high - self.low)

@@ -100,22 +100,22 @@ class PictureSource(Source):
 
     def _as_it_is(self, grid: Grid, ctx: Context) -> Picture | None:
         if self.plate:
-            return ctx.feed.plate_picture(self.plate, grid, with_effects=self.with_quakes)[0]
+            return ctx.services.plate_picture(self.plate, grid, with_effects=self.with_quakes)[0]
         if not self.file:
             return None
         try:
-            source = ctx.feed.media.open(self.file)
+            source = ctx.services.media.open(self.file)
             size = (float(source.width), float(source.height))
             place = fitted(self.fit, size, (ctx.at.width, ctx.at.height))
             zoom_x, zoom_y = (min(1.0, grid.scale / s) for s in affine.scales(place))  # made smaller by area, once
-            now = ctx.at.seconds if ctx.feed.media.moves(self.file) else 0.0
+            now = ctx.at.seconds if ctx.services.media.moves(self.file) else 0.0
             seconds = self._seconds(now * self.speed + self.offset, source.seconds)
             picture = source.picture(seconds, math.ceil(size[0] * zoom_x), math.ceil(size[1] * zoom_y))
         except MediaError as wrong:
-            ctx.feed.complain(wrong.line())
+            ctx.services.report_problem(wrong.line())
             return None
         height, width = picture.shape[:2]
-        to_px = affine.then(place, affine.stretch(width / size[0], height / size[1]))
+        to_px = affine.compose(place, affine.stretch(width / size[0], height / size[1]))
         return fetch(picture, grid, to_px, edge="wrap" if self.fit == "tile" else "empty")
 
     def _seconds(self, at: float, length: float) -> float:
@@ -129,6 +129,6 @@ class PictureSource(Source):
         if self.plate or not self.file:
             return REST
         try:
-            return REST_OF_8_BIT if ctx.feed.media.open(self.file).bits8 else REST
+            return REST_OF_8_BIT if ctx.services.media.open(self.file).bits8 else REST
         except MediaError:
             return REST

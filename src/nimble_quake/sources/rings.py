@@ -85,7 +85,7 @@ class Rings(hits.ByHits):
 
     def make(self, grid: Grid, ctx: Context) -> Made:
         out = np.zeros((*grid.shape, 1), np.float32)
-        found = hits.under_way(self, ctx.at, self.life)
+        found = hits.living_at(self, ctx.at, self.life)
         add_rings(grid, [ring for hit in found if (ring := self._ring(hit, ctx)) is not None], out)
         return self._finished(out)
 

@@ -143,7 +143,7 @@ class Shape(hits.ByHits):
         if self.life <= 0:
             return [self._one(1.0, 1.0, self.place)]
         found = []
-        for hit in hits.under_way(self, ctx.at, self.life):
+        for hit in hits.living_at(self, ctx.at, self.life):
             share = hit.age / self.life
             rise = min(1.0, share / 0.12)
             aside = [(mixed(hit.number, axis, 9, self.seed) - 0.5) * self.spread for axis in (0, 1)]
@@ -162,7 +162,7 @@ class Shape(hits.ByHits):
         outer = grid.grown(min(room, max(grid.shape)))
         if not self.plate:
             return np.full((*grid.shape, 1), REST, np.float32)
-        alpha = np.ascontiguousarray(ctx.feed.plate_picture(self.plate, outer, with_effects=False)[0][..., 3:])
+        alpha = np.ascontiguousarray(ctx.services.plate_picture(self.plate, outer, with_effects=False)[0][..., 3:])
         sigma = self.soft * grid.scale / 2.5
         cover = gaussian(alpha, sigma, sigma) if sigma > 0.05 else alpha
         value: np.ndarray = np.full_like(cover, self.middle)

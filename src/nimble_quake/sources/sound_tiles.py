@@ -193,6 +193,6 @@ class SoundTiles(Source):
         try:
             levels = [ctx.at.at(float(s / 60 * ctx.at.rate)).level(band, self.attack, self.release) for s in steps]
         except MotionError as wrong:
-            ctx.feed.complain(wrong.what, wrong.cure)
+            ctx.services.report_problem(wrong.what, wrong.cure)
             return np.zeros_like(apart)
         return np.asarray(np.interp(seconds * 60, steps, levels) * weights)

@@ -67,7 +67,7 @@ class TrackedPoints(Source):
         return True
 
     def make(self, grid: Grid, ctx: Context) -> Made:
-        points = ctx.feed.tracked(self.plate) if self.plate else None
+        points = ctx.services.tracked(self.plate) if self.plate else None
         values = np.full((*grid.shape, 1), self.ground, np.float32)
         cover = np.zeros((*grid.shape, 1), np.float32)
         if points is None:

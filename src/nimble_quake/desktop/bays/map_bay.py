@@ -273,7 +273,7 @@ class MapBay(Region):
         if self.frames.map_view == "needles" and self._response is not None:
             paint_needles(painter, viewer, self._response)
         elif self.frames.map_view == "distance" and self._response is not None:
-            far = self._response.farthest
+            far = self._response.max_displacement
             said = f"farthest {far:.3g} px, a line every {line_step(far):g} px" if far else "nothing is moved"
             viewer.paint_tag(painter, QPointF(8, 8), said)
 
@@ -315,7 +315,7 @@ class MapBay(Region):
         self.frames.compare = path
         self.step_view.setCurrentIndex(self.step_view.findData("compare"))
         self._choose_step_view(self.step_view.currentIndex())
-        self.session.told.emit(f"{self.session.name_of(path)} stands beside the selected step; choose any other")
+        self.session.message.emit(f"{self.session.name_of(path)} stands beside the selected step; choose any other")
 
     def _show_zoom(self) -> None:
         self.zoom_label.setText(f"{self.viewer.zoom() * 100:.0f} %")

@@ -232,7 +232,7 @@ class SourceBoard(Region):
         elif self.tab in ("recipes", "yours"):
             found, wrong = recipes(self.tab == "yours")
             if wrong:
-                self.session.told.emit(wrong[0])
+                self.session.message.emit(wrong[0])
         else:
             found = kinds(self.session, self.tab)
         self.cells.empty_text = (
@@ -267,7 +267,7 @@ class SourceBoard(Region):
         entry = self.cells.current
         if entry is not None and entry.own is not None and entry.own.own:
             library.throw_away(entry.own)
-            self.session.told.emit(f"Thrown away: {entry.title} (its file is now {entry.own.path.name}.bak)")
+            self.session.message.emit(f"Thrown away: {entry.title} (its file is now {entry.own.path.name}.bak)")
             self._fill()
 
     def _animate(self) -> None:

@@ -130,7 +130,7 @@ class RenderDialog(QDialog):
         except (NimbleQuakeError, OSError) as wrong:
             self._complain(wrong.line() if isinstance(wrong, NimbleQuakeError) else str(wrong))
             return
-        self.session.told.emit(f"{order.path.name} waits in the queue")
+        self.session.message.emit(f"{order.path.name} waits in the queue")
         self.accept()
 
     def start(self) -> None:

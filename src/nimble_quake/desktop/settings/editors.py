@@ -16,7 +16,6 @@ from nimble_quake.params.kinds import (
     BandRef,
     Choice,
     Colour,
-    Drift,
     Exceptions,
     Face,
     MapRef,
@@ -31,13 +30,14 @@ from nimble_quake.params.kinds import (
     SoundRef,
     Stops,
     Toggle,
+    Velocity,
     Words,
 )
 from nimble_quake.session.state import Session
 
 EDITORS: tuple[tuple[type[Param], type[Any]], ...] = (
     (Number, NumberEditor),
-    (Drift, DriftEditor),
+    (Velocity, DriftEditor),
     (Pairs, PairEditor),
     (Colour, ColourEditor),
     (Choice, ChoiceEditor),

@@ -101,11 +101,11 @@ class ExceptionsEditor(Bound):
         """Take the next value that is clicked."""
         original = self._original()
         if not original:
-            self.session.told.emit("Choose what it is a copy of first")
+            self.session.message.emit("Choose what it is a copy of first")
             return
         window = self.window() or self  # what is selected next takes these settings away
         self.session.select(plate=plate_path(original), quake="")
-        Picking(window, partial(self.take, original), self.session.told.emit, ASKED)
+        Picking(window, partial(self.take, original), self.session.message.emit, ASKED)
 
     def take(self, original: str, path: str) -> None:
         """Make an exception of a value of the original, or of what lies in it."""
@@ -113,7 +113,7 @@ class ExceptionsEditor(Bound):
         held = [] if plate is None else [holder.id for holder in holders_of(self.session.shot.plates, plate)]
         param = param_at(self.session.shot, path)
         if plate is None or param is None or original not in (plate.id, *held):
-            self.session.told.emit("That is no value of the original; nothing was changed")
+            self.session.message.emit("That is no value of the original; nothing was changed")
             return
         value = self.session.raw(path)
         text = as_text(param, value if value is not None else self.session.shown(path))

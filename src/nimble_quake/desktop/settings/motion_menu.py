@@ -187,4 +187,4 @@ def change_layer(session: Session, path: str, number: int, parent: QWidget) -> N
 
 def pick_followed(session: Session, path: str, parent: QWidget) -> None:
     """Let a value follow the one that is clicked next."""
-    Picking(parent.window() or parent, partial(motions.follow, session, path), session.told.emit)
+    Picking(parent.window() or parent, partial(motions.follow, session, path), session.message.emit)

@@ -11,7 +11,7 @@ from nimble_quake.desktop.theme.look import give_icon
 from nimble_quake.desktop.widgets.angle_field import AngleField
 from nimble_quake.desktop.widgets.drift_pad import DriftPad, bearing_word
 from nimble_quake.desktop.widgets.slide_field import SlideField
-from nimble_quake.params.kinds import Drift, Number, Pairs, Seed
+from nimble_quake.params.kinds import Number, Pairs, Seed, Velocity
 from nimble_quake.session.state import Session
 
 
@@ -77,7 +77,7 @@ class DriftEditor(Bound):
 
     words: QLabel | None = None
 
-    def __init__(self, session: Session, path: str, param: Drift, region: str) -> None:
+    def __init__(self, session: Session, path: str, param: Velocity, region: str) -> None:
         super().__init__(session, path, param, region)
         self.pad = DriftPad(param, region)
         self.gesture(self.pad)

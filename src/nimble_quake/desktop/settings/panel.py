@@ -19,7 +19,7 @@ from nimble_quake.desktop.widgets.levels_bar import LevelsBar
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, with_gap
 from nimble_quake.motion.kinds import is_moving
 from nimble_quake.operators.quake import FOOT
-from nimble_quake.params.kinds import Choice, Drift, Exceptions, Number, Outline, Pairs, Param, Place, Stops, Words
+from nimble_quake.params.kinds import Choice, Exceptions, Number, Outline, Pairs, Param, Place, Stops, Velocity, Words
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import is_shown, section_summary, switch_of
 from nimble_quake.shot.edits.set_value import set_value
@@ -269,7 +269,7 @@ class SettingsPanel(QScrollArea):
             label.setFont(font())
             tone(label, "quiet")
             label.setBuddy(editor)
-            if isinstance(param, Drift):
+            if isinstance(param, Velocity):
                 editor.words = label
             else:
                 label.setFixedHeight(20)
@@ -332,7 +332,7 @@ HALF = 64
 
 def _is_long(param: Param) -> bool:
     """Whether an editor needs more than half a line: by its sort, or by its longest words."""
-    if isinstance(param, Words) or (isinstance(param, Pairs) and not isinstance(param, Drift)):
+    if isinstance(param, Words) or (isinstance(param, Pairs) and not isinstance(param, Velocity)):
         return True
     if isinstance(param, Number):
         widest = f"{param.usual[1] * param.factor:.{param.decimals}f}{with_gap(param.unit)}"

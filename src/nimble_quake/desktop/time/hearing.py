@@ -63,7 +63,7 @@ class Hearing(QObject):
     def find_beats(self, *, hits: bool) -> None:
         """Find the beats of the selected sound or band, else of all sounds, aside."""
         if not self.session.shot.sounds:
-            self.session.told.emit("Add a sound first, then find its beats")
+            self.session.message.emit("Add a sound first, then find its beats")
             return
         if self._work is not None and not self._work.ended:
             self._work.stop()

@@ -127,7 +127,7 @@ def _most(peaks: np.ndarray, bounds: np.ndarray) -> np.ndarray:
 def paint_band(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float, head: int) -> None:
     """Draw a band's level over time."""
     try:
-        levels = lanes.session.world().levels(id_of(row.path))
+        levels = lanes.session.answers().levels(id_of(row.path))
     except NimbleQuakeError:
         return
     rate = float(lanes.session.shot.rate)

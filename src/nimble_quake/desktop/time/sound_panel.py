@@ -119,7 +119,7 @@ class SoundPanel(QWidget):
             bars = spectrum(recording.samples[:, 0], recording.rate, seconds - at.begins + at.first, edges())
             power += np.square(bars * at.gain)
         try:
-            world = self.session.world()
+            world = self.session.answers()
             level = world.level(id_of(path), seconds, 0.0, 0.0)
         except NimbleQuakeError:
             level = 0.0

@@ -165,7 +165,7 @@ class TimeStrip(Region):
         if path and self.session.param(path) is not None:
             self.session.start_moving(path)
         else:
-            self.session.told.emit("Choose the row of a value first, then set a pin on it")
+            self.session.message.emit("Choose the row of a value first, then set a pin on it")
 
     def to_pin(self, way: int) -> None:
         """Go to the nearest pin before or after the playhead."""
@@ -180,13 +180,13 @@ class TimeStrip(Region):
         if chosen:
             pins.shape_pins(self.session, chosen, after, ease)
         else:
-            self.session.told.emit("Choose pins in the time strip first")
+            self.session.message.emit("Choose pins in the time strip first")
 
     def open_ease_box(self) -> None:
         """Draw the ease of the chosen pins, or of all of the selected row."""
         chosen = self.lanes.chosen or pins.pins_here(self.session, self.lanes.selected_row)
         if not chosen:
-            self.session.told.emit("Choose pins in the time strip first")
+            self.session.message.emit("Choose pins in the time strip first")
             return
         button = self.eases[-1]
         EaseBox(self.session, set(chosen), self).open_at(button.mapToGlobal(button.rect().topLeft()))
@@ -198,7 +198,7 @@ class TimeStrip(Region):
     def copy(self) -> None:
         """Copy the chosen pins."""
         self.held = pins.copied(self.session, self.lanes.chosen)
-        self.session.told.emit(f"{len(self.held)} pins copied" if self.held else "Choose pins first, then copy them")
+        self.session.message.emit(f"{len(self.held)} pins copied" if self.held else "Choose pins first, then copy them")
 
     def paste(self) -> None:
         """Paste pins at the playhead."""

@@ -39,7 +39,7 @@ class Drawing:
     def _wait(self, what: str, said: str) -> None:
         self.waits_for = what
         self.viewer.setCursor(Qt.CursorShape.CrossCursor)
-        self.session.told.emit(said)
+        self.session.message.emit(said)
 
     def end(self) -> None:
         """Wait no more."""
@@ -69,7 +69,7 @@ class Drawing:
         self.end()
         found = colour_under(self.session, path, place.x(), place.y())
         if found is None:
-            self.session.told.emit("There is no colour there: click on the picture")
+            self.session.message.emit("There is no colour there: click on the picture")
         else:
             self.session.set(path, found)
 

@@ -16,7 +16,7 @@ from nimble_quake.operators.base import Operator
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Number, Outline, Param, Place
-from nimble_quake.render.plates.layers import lies_of
+from nimble_quake.render.plates.layers import placement_of
 from nimble_quake.render.services import frame_job
 from nimble_quake.render.values.placement import Placement
 from nimble_quake.session.state import Session
@@ -61,7 +61,7 @@ class Handles:
             operator = job.operator("plate", plate, self.node())
             if not isinstance(operator, PlateKind) or operator.endless:
                 return None
-            return lies_of(job, plate, operator)
+            return placement_of(job, plate, operator)
         except NimbleQuakeError:
             return None
 
@@ -72,13 +72,13 @@ class Handles:
         if operator is None or not self.on:
             return []
         found = self._places(path, operator) + self._listed(path)
-        lies = self._placement() if isinstance(find(self.session.shot, path), Plate) else None
-        if lies is not None:
-            w, h = lies.box
-            corners = [QPointF(*lies.shown(x, y)) for x, y in ((0, 0), (w, 0), (w, h), (0, h))]
+        placement = self._placement() if isinstance(find(self.session.shot, path), Plate) else None
+        if placement is not None:
+            w, h = placement.box
+            corners = [QPointF(*placement.shown(x, y)) for x, y in ((0, 0), (w, 0), (w, h), (0, h))]
             found += [Grip("scale", path, corner) for corner in corners]
-            top = QPointF(*lies.shown(w / 2, 0))
-            middle = QPointF(*lies.shown(w / 2, h / 2))
+            top = QPointF(*placement.shown(w / 2, 0))
+            middle = QPointF(*placement.shown(w / 2, h / 2))
             way = top - middle
             far = math.hypot(way.x(), way.y()) or 1.0
             found.append(Grip("turn", path, top + way * (24 / self.viewer.zoom() / far)))
@@ -87,10 +87,10 @@ class Handles:
     def _listed(self, path: str) -> list[Grip]:
         """The points of lists that the operator says can be dragged: of a net, of an outline."""
         operator = self.session.operator_now(path)
-        lies = self._placement() if isinstance(operator, PlateKind) else None
-        if isinstance(operator, PlateKind) and lies is not None:
+        placement = self._placement() if isinstance(operator, PlateKind) else None
+        if isinstance(operator, PlateKind) and placement is not None:
             return [
-                Grip("listed", f"{path}/{name}|{n}", QPointF(*lies.shown(*place)))
+                Grip("listed", f"{path}/{name}|{n}", QPointF(*placement.shown(*place)))
                 for name, places in operator.own_points().items()
                 for n, place in enumerate(places)
             ]
@@ -162,11 +162,11 @@ class Handles:
             if math.hypot(way.x(), way.y()) <= reach:
                 return self._start(grip, place)
         plate = find(self.session.shot, self.node())
-        lies = self._placement() if isinstance(plate, Plate) and not plate.locked else None
-        own = lies.own(place.x(), place.y()) if lies else None
-        if lies and own:
+        placement = self._placement() if isinstance(plate, Plate) and not plate.locked else None
+        own = placement.own(place.x(), place.y()) if placement else None
+        if placement and own:
             x, y = own
-            if 0 <= x <= lies.box[0] and 0 <= y <= lies.box[1]:
+            if 0 <= x <= placement.box[0] and 0 <= y <= placement.box[1]:
                 return self._start(Grip("move", self.node(), place), place)
         return False
 

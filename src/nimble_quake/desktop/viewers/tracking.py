@@ -56,7 +56,7 @@ class Tracking(QObject):
         path = self.clip
         file = tracking.clip_file(self.session, path)
         if not file:
-            self.session.told.emit("Choose a plate with a clip, then track it")
+            self.session.message.emit("Choose a plate with a clip, then track it")
             return
         self.stop()
         work = self._work = Work(f"Tracking {self.session.name_of(path)}", 1)  # how many frames, its thread finds out
@@ -85,7 +85,7 @@ class Tracking(QObject):
         file = tracking.clip_file(self.session, path)
         tracks = self.session.engine.tracks.find(file) if file else None
         count = 0 if tracks is None else tracks.places.shape[1]
-        self.session.told.emit(wrong or f"{count} points tracked in {self.session.name_of(path)}")
+        self.session.message.emit(wrong or f"{count} points tracked in {self.session.name_of(path)}")
         self.picked.pop(path, None)
         self.session.changed.emit(set())
         self.viewer.update()

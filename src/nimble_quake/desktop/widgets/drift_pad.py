@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.slide_field import paint_tremor
-from nimble_quake.params.kinds import Drift
+from nimble_quake.params.kinds import Velocity
 
 WAYS = ("right", "right down", "down", "left down", "left", "left up", "up", "right up")
 
@@ -29,7 +29,7 @@ class DriftPad(QWidget):
     ended = pyqtSignal()
     mark_clicked = pyqtSignal()
 
-    def __init__(self, param: Drift, region: str, parent: QWidget | None = None) -> None:
+    def __init__(self, param: Velocity, region: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.param, self._region = param, region
         self.value, self._motion = (0.0, 0.0), "still"

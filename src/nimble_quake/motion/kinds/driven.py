@@ -55,7 +55,7 @@ class Driven(Motion, frozen=True):
         return f"its {self.driver.title.lower()} is not the same at the end"
 
     def with_value(self, value: Any, moment: Moment, size: int) -> Driven:
-        """What is seen now goes to the value asked for: its base is shifted; it is set where the driver has no number."""
+        """What is seen now goes to the value asked for: its base is shifted; or set, without a number."""
         try:
             base = moved_by(self.base, value, self.at(moment, size))
         except MotionError:

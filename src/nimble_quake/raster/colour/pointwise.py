@@ -25,7 +25,7 @@ from nimble_quake.kernels import kernel
 from nimble_quake.raster.colour.powers import power_row
 from nimble_quake.raster.threads.rows import held, run_rows
 
-LINEAR, CLIP, POWER, GAMMA, STEP, FLOORS, TABLE, FOLD = range(8)
+LINEAR, CLIP, POWER, GAMMA, STEP, QUANTISE, TABLE, FOLD = range(8)
 
 Op: TypeAlias = tuple[int, float, float, float, NDArray[np.float32] | None]
 NOTHING = np.zeros(1, np.float32)

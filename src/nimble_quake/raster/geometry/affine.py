@@ -9,7 +9,7 @@ from nimble_quake.conventions import Affine, Degrees
 IDENTITY: Affine = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0)
 
 
-def then(first: Affine, second: Affine) -> Affine:
+def compose(first: Affine, second: Affine) -> Affine:
     """Return the map that applies `first`, then `second`."""
     a, b, c, d, e, f = first
     p, q, r, s, t, u = second

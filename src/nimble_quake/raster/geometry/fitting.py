@@ -21,5 +21,5 @@ def fitted(fit: str, size: tuple[float, float], frame: tuple[float, float]) -> A
     """Return the map from frame place to picture place, the picture in the frame's middle."""
     sx, sy = fit_scale(fit, size, frame)
     to_middle = affine.shift(-frame[0] / 2, -frame[1] / 2)
-    scaled = affine.then(to_middle, affine.stretch(1 / sx, 1 / sy))
-    return affine.then(scaled, affine.shift(size[0] / 2, size[1] / 2))
+    scaled = affine.compose(to_middle, affine.stretch(1 / sx, 1 / sy))
+    return affine.compose(scaled, affine.shift(size[0] / 2, size[1] / 2))

@@ -28,7 +28,7 @@ class Split(NamedTuple):
     weights: NDArray[np.float32]
 
     @property
-    def farthest(self) -> Pixels:
+    def max_displacement(self) -> Pixels:
         """The largest factor."""
         return float(np.abs(self.factors).max())
 

@@ -32,7 +32,7 @@ def ends_of(values: NDArray[Any]) -> tuple[Any, Any]:
     return found[:, 0].min().item(), found[:, 1].max().item()
 
 
-def farthest(warp: Warp) -> Pixels:
+def max_displacement(warp: Warp) -> Pixels:
     """Return the longest offset along either axis of a warp (2, H, W), shot pixels."""
     if warp.size == 0:
         return 0.0

@@ -58,8 +58,8 @@ def combined(below: Field, above: Field, mode: str, opacity: float, cover: Field
     count = max(below.shape[2], above.shape[2])
     below, above = (np.ascontiguousarray(as_channels(field, count)) for field in (below, above))
     out = np.empty_like(below)
-    veil = FULL if cover is None else cover
-    run_rows(_combine, out.shape[0], below, above, veil, cover is not None, float(opacity), MODES.index(mode), out)
+    coverage = FULL if cover is None else cover
+    run_rows(_combine, out.shape[0], below, above, coverage, cover is not None, float(opacity), MODES.index(mode), out)
     return out
 
 

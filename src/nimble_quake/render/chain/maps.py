@@ -92,7 +92,7 @@ def map_image(job: FrameJob, map: Map, *, upto: int | None = None) -> Chain:
 
 def map_field(job: FrameJob, map: Map, grid: Grid, *, upto: int | None = None) -> Field:
     """Return a map's finished values on a grid, or those after its first `upto` steps. Do not write to it."""
-    with job.under_way.on(f"maps/{map.id}", "the map reads itself", "let one of them read another"):
+    with job.evaluating.on(f"maps/{map.id}", "the map reads itself", "let one of them read another"):
         return map_image(job, map, upto=upto).on(grid)
 
 

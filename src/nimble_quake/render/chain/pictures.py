@@ -19,7 +19,7 @@ from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.sampling.sample import fetch
 from nimble_quake.raster.sampling.shrunk import BLOCK
 from nimble_quake.raster.sampling.split import Split, fetch_split
-from nimble_quake.raster.threads.extremes import farthest
+from nimble_quake.raster.threads.extremes import max_displacement
 from nimble_quake.render.chain.pull import Chain, Image, Values, context
 from nimble_quake.render.chain.reading import PictureReader, looked_at
 from nimble_quake.render.job import FrameJob
@@ -39,7 +39,7 @@ class Sampled:
 class Ground(Sampled):
     """What a plate shows before its effects, where it lies."""
 
-    lies: Placement
+    placement: Placement
     bits8: bool
 
     def on(self, grid: Grid) -> Picture:
@@ -84,7 +84,7 @@ class PictureSpace:
         return _pointwise(values, ops)
 
     def reader(self, chain: Chain, grid: Grid) -> MapReader:
-        return PictureReader(chain.job, self.ground.lies, grid.scale)
+        return PictureReader(chain.job, self.ground.placement, grid.scale)
 
     def sampled(self, lead: Chain, run: tuple[Unit, ...], grid: Grid) -> Values:
         places, split = composed(lead, run, grid)
@@ -143,7 +143,7 @@ def sampled_image(image: Image, places: Places, filter: str, split: Split | None
     grid = places.grid
     if places.warp is None:
         return image.on(grid)
-    room = 0.0 if split is None else farthest(split.moved) * split.farthest
+    room = 0.0 if split is None else max_displacement(split.moved) * split.max_displacement
     outer = looked_at(places, size).grown(grid.samples(min(room, max(size))) + 2)
     return fetched(image.on(outer), places, outer.index_affine(), "empty", filter, split)
 
@@ -173,7 +173,7 @@ class PlacedRaster(Ground):
     picture: Picture
     to_px: Affine
     edge: str
-    lies: Placement
+    placement: Placement
     depends: tuple[Hashable, ...]
     then: Callable[[Seconds], Image]
     bits8: bool = True
@@ -191,7 +191,7 @@ class PlacedRaster(Ground):
         return self.then(seconds)
 
     def stands_on(self) -> tuple[Hashable, ...]:
-        return (self.edge, self.lies.box, self.size or self.picture.shape[:2])
+        return (self.edge, self.placement.box, self.size or self.picture.shape[:2])
 
     def sampled(self, places: Places, filter: str, split: Split | None) -> Picture:
         return fetched(self.picture, places, self.to_px, self.edge, filter, split)
@@ -207,7 +207,7 @@ class PlacedRaster(Ground):
 class Clear(Ground):
     """Nothing, where a plate lies: while only its measures, or where it looks, are asked for."""
 
-    lies: Placement
+    placement: Placement
     bits8: bool = False
 
     def on(self, grid: Grid) -> Picture:
@@ -238,7 +238,7 @@ def covered(grid: Grid, to_px: Affine, shape: tuple[int, int], room: Pixels) -> 
     if forth is None:
         return None
     height, width = shape
-    x0, y0, x1, y1 = affine.bounds(affine.then(forth, grid.index_affine()), -0.5, -0.5, width + 0.5, height + 0.5)
+    x0, y0, x1, y1 = affine.bounds(affine.compose(forth, grid.index_affine()), -0.5, -0.5, width + 0.5, height + 0.5)
     room *= grid.scale
     left, top = (max(0, math.floor(low - room)) // BLOCK * BLOCK for low in (x0, y0))
     right, bottom = min(grid.width, math.ceil(x1 + room)), min(grid.height, math.ceil(y1 + room))
@@ -250,7 +250,7 @@ def covered(grid: Grid, to_px: Affine, shape: tuple[int, int], room: Pixels) -> 
 def straight_through(picture: Picture, grid: Grid, to_px: Affine) -> Picture | None:
     """Return the picture's own pixels where samples fall exactly on their centres: the same bits as sampling them."""
     to_place = (grid.step, 0.0, grid.x0, 0.0, grid.step, grid.y0)
-    a, b, c, d, e, f = affine.then(affine.then((1.0, 0.0, 0.5, 0.0, 1.0, 0.5), to_place), to_px)
+    a, b, c, d, e, f = affine.compose(affine.compose((1.0, 0.0, 0.5, 0.0, 1.0, 0.5), to_place), to_px)
     left, top = c - 0.5, f - 0.5
     if (a, b, d, e) != (1.0, 0.0, 0.0, 1.0) or left != int(left) or top != int(top):
         return None
@@ -267,4 +267,4 @@ def whole_frame(job: FrameJob, scale: float) -> Grid:
 
 def longest(warp: Warp | None) -> Pixels:
     """Return the longest offset along either axis."""
-    return 0.0 if warp is None else farthest(warp)
+    return 0.0 if warp is None else max_displacement(warp)

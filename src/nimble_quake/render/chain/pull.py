@@ -345,7 +345,7 @@ def mask_values(job: FrameJob, id: str, grid: Grid, path: str) -> Field | None:
     values = job.map_values(id, grid)
     if values is None:
         job.path = path
-        job.complain("its mask is not there", "choose another map")
+        job.report_problem("its mask is not there", "choose another map")
         return None
     shares = channel(values, "value")
     if values.shape[2] == 4:

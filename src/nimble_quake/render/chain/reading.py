@@ -34,7 +34,7 @@ class PictureReader:
     """Reads maps for the effects of a plate: fixed to the frame, or to the plate where it lies."""
 
     job: FrameJob
-    lies: Placement
+    placement: Placement
     scale: float
 
     def at(
@@ -60,12 +60,12 @@ class PictureReader:
     def turned(self, moves: Warp, hook: str) -> Warp:
         if hook != "plate":
             return moves
-        a, b, _, d, e, _ = self.lies.pose
-        pose = np.array([[a, b], [d, e]], np.float32)
-        return np.asarray(np.einsum("ab,bhw->ahw", pose, moves), np.float32)
+        a, b, _, d, e, _ = self.placement.linear_part
+        linear_part = np.array([[a, b], [d, e]], np.float32)
+        return np.asarray(np.einsum("ab,bhw->ahw", linear_part, moves), np.float32)
 
     def stretched(self, distance: Pixels, hook: str) -> Pixels:
-        return distance * math.sqrt(2) * max(affine.scales(self.lies.pose)) if hook == "plate" else distance
+        return distance * math.sqrt(2) * max(affine.scales(self.placement.linear_part)) if hook == "plate" else distance
 
     @property
     def size(self) -> tuple[float, float]:
@@ -90,12 +90,12 @@ class PictureReader:
         return found
 
     def _on_plate(self, map_id: str, places: Places, fit: str, made: MadeOf | None) -> Field:
-        back = affine.inverse(self.lies.place)
+        back = affine.inverse(self.placement.place)
         if back is None:
             return _nothing(places.grid, self.rest(map_id))
         whole = frame_grid(*self.size, places.grid.scale)
-        laid: Affine = affine.then(back, fitted(fit, self.size, self.lies.box))
-        to_px = affine.then(laid, whole.index_affine())
+        laid: Affine = affine.compose(back, fitted(fit, self.size, self.placement.box))
+        to_px = affine.compose(laid, whole.index_affine())
         edge = "wrap" if fit == "tile" else "hold"
         return fetch(self._made(map_id, whole, made), places.grid, to_px, places.warp, edge=edge)
 

@@ -140,7 +140,7 @@ def _has_its_map(job: FrameJob, operator: Step, path: str) -> bool:
     if map is None:
         if operator.map_read():
             job.path = path
-            job.complain("its map is not there", "choose another map")
+            job.report_problem("its map is not there", "choose another map")
         return False
     return any(step.on for step in map.recipe)
 
@@ -152,8 +152,8 @@ def _key(now: FrameJob, job: FrameJob, owner: Map | Plate, operator: Step, node:
     if operator.sees_other_times:
         key = (*key, Same(owner))
     if goes_on(job, node, operator):
-        key = (*key, Same(node), *((Same(job.shot),) if job.moment.world is not None else ()))
-    if job.moment.world is not None and (operator.sees_other_times or operator.looks_back()):
+        key = (*key, Same(node), *((Same(job.shot),) if job.moment.services is not None else ()))
+    if job.moment.services is not None and (operator.sees_other_times or operator.looks_back()):
         key = (*key, Same(job.shot))  # values elsewhere may be what moves it at those times
     if operator.sees_beneath and isinstance(owner, Plate):
         key = (*key, beneath_key(now, owner))

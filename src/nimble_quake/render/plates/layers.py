@@ -78,11 +78,11 @@ def plate_layer(
         if not operator.gathers:
             raise
         job.path = plate_path(plate.id)
-        job.complain(f"it cannot be shown: {wrong.what} ({wrong.where})", wrong.cure)
+        job.report_problem(f"it cannot be shown: {wrong.what} ({wrong.where})", wrong.cure)
         return None
     except (MediaError, LimitError) as wrong:
         job.path = plate_path(plate.id)
-        job.complain(wrong.what, wrong.cure)
+        job.report_problem(wrong.what, wrong.cure)
         return Layer(_placeholder(grid), 0, 0, None, missing=True)
 
 
@@ -91,41 +91,41 @@ READS_ITSELF = "the plate reads itself"
 
 def finished(job: FrameJob, plate: Plate) -> AbstractContextManager[None]:
     """Note that a plate's picture, with its effects, is under way. Raises ShotError where it is already."""
-    return job.under_way.on(plate_path(plate.id), READS_ITSELF, 'switch "With effects" off')
+    return job.evaluating.on(plate_path(plate.id), READS_ITSELF, 'switch "With effects" off')
 
 
 def _own_picture(job: FrameJob, plate: Plate) -> AbstractContextManager[None]:
     """The same for its picture without its effects."""
-    return job.under_way.on(own_picture(plate_path(plate.id)), READS_ITSELF, "let it show, or be seen by, another")
+    return job.evaluating.on(own_picture(plate_path(plate.id)), READS_ITSELF, "let it show, or be seen by, another")
 
 
 def _units(job: FrameJob, plate: Plate, upto: int | None) -> tuple[Unit, ...]:
     return units_of(job, plate, plate.effects if upto is None else plate.effects[:upto])
 
 
-def _in_depth(job: FrameJob, plate: Plate, lies: Placement, units: tuple[Unit, ...]) -> tuple[Unit, ...]:
+def _in_depth(job: FrameJob, plate: Plate, placement: Placement, units: tuple[Unit, ...]) -> tuple[Unit, ...]:
     """The units of a plate after the one that turns it in depth, where it is turned."""
-    if lies.seen is None:
+    if placement.seen is None:
         return units
-    middle = affine.apply(lies.place, lies.box[0] / 2, lies.box[1] / 2)
-    numbers = tuple(lies.seen.ravel().tolist())
+    middle = affine.apply(placement.place, placement.box[0] / 2, placement.box[1] / 2)
+    numbers = tuple(placement.seen.ravel().tolist())
     node = Node(id="depth", kind="depth")
     return (
-        Unit(node, InDepth(lies.seen, middle), plate_path(plate.id), (), ("depth", numbers, middle), whole=True),
+        Unit(node, InDepth(placement.seen, middle), plate_path(plate.id), (), ("depth", numbers, middle), whole=True),
         *units,
     )
 
 
 def _own_layer(job: FrameJob, plate: Plate, operator: PlateKind, units: tuple[Unit, ...], grid: Grid) -> Layer | None:
     """A plate that has a picture of its own."""
-    lies = lies_of(job, plate, operator)
-    units = _in_depth(job, plate, lies, units)
+    placement = placement_of(job, plate, operator)
+    units = _in_depth(job, plate, placement, units)
     bleed = _overhang(grid, job) if operator.endless else 0.0
     if units and (operator.endless or operator.gathers):  # how far it is seen has to be known before it is made
-        reach = bounded(effects_chain(job, plate, units, Clear(lies)), grid)
+        reach = bounded(effects_chain(job, plate, units, Clear(placement)), grid)
         bleed += reach if math.isfinite(reach) else max(job.moment.width, job.moment.height)
     with _own_picture(job, plate):
-        ground = _ground(job, plate, operator, lies, units, grid, bleed)
+        ground = _ground(job, plate, operator, placement, units, grid, bleed)
     return None if ground is None else _layer(job, plate, operator, units, ground, grid)
 
 
@@ -189,7 +189,7 @@ def _matte(job: FrameJob, operator: PlateKind, grid: Grid, path: str) -> Field |
     other = job.shot.plate(operator.matte)
     if other is None:
         job.path = path
-        job.complain("its matte is not there", "choose another plate")
+        job.report_problem("its matte is not there", "choose another plate")
         return None
     if in_time(other, job.moment.frame):
         picture, _ = job.plate_picture(other.id, grid, with_effects=operator.matte_effects)
@@ -205,22 +205,30 @@ def effects_chain(job: FrameJob, plate: Plate, units: tuple[Unit, ...], ground: 
     return Chain(job, plate, units, ground, PictureSpace(ground, job.shot.linear))
 
 
-def lies_of(job: FrameJob, plate: Plate, operator: PlateKind) -> Placement:
+def placement_of(job: FrameJob, plate: Plate, operator: PlateKind) -> Placement:
     """Return where a plate lies."""
     return pinned(job, operator, plate, unpinned(job, operator, plate))
 
 
 def _ground(
-    job: FrameJob, plate: Plate, operator: PlateKind, lies: Placement, units: tuple[Unit, ...], grid: Grid, bleed: float
+    job: FrameJob,
+    plate: Plate,
+    operator: PlateKind,
+    placement: Placement,
+    units: tuple[Unit, ...],
+    grid: Grid,
+    bleed: float,
 ) -> PlacedRaster | None:
     """The plate's own picture, where it lies."""
-    back = affine.inverse(lies.place)
+    back = affine.inverse(placement.place)
     if back is None:
         return None
     if operator.gathers:
-        raster = _shown_plainly(job, operator, lies, grid) or _gathered(job, operator, plate, lies, grid, bleed)
+        raster = _shown_plainly(job, operator, placement, grid) or _gathered(
+            job, operator, plate, placement, grid, bleed
+        )
     else:
-        raster = _raster(job, operator, plate, lies, grid, bleed)
+        raster = _raster(job, operator, plate, placement, grid, bleed)
     if raster is None:
         return None
 
@@ -228,12 +236,12 @@ def _ground(
     if edge == "empty":
         edge = edge_of(units, edge)
     key = (plate_key(job, plate.id, with_effects=False), edge, bleed)
-    then = partial(_ground_at, job, plate, units, grid, bleed, (lies, key))
+    then = partial(_ground_at, job, plate, units, grid, bleed, (placement, key))
     if edge not in ("empty", "hold"):  # what is repeated is the whole, with what is clear of it
         raster = raster.padded()
     size = None if raster.whole is None else (raster.whole[1], raster.whole[0])
-    to_px = affine.then(back, raster.to_px)
-    return PlacedRaster(raster.picture, to_px, edge, lies, key, then, raster.bits8, size)
+    to_px = affine.compose(back, raster.to_px)
+    return PlacedRaster(raster.picture, to_px, edge, placement, key, then, raster.bits8, size)
 
 
 def _ground_at(
@@ -248,15 +256,17 @@ def _ground_at(
     """The plate's own picture at another time; where there is none then, an empty one that lies as it does `now`."""
     other = job.at(seconds)
     found = plate_operator(other, plate)
-    there = None if found is None else _ground(other, plate, found, lies_of(other, plate, found), units, grid, bleed)
+    there = (
+        None if found is None else _ground(other, plate, found, placement_of(other, plate, found), units, grid, bleed)
+    )
     if there is not None:
         return there
-    (lies, key), none = now, np.zeros((1, 1, 4), np.float32)
+    (placement, key), none = now, np.zeros((1, 1, 4), np.float32)
     then = partial(_ground_at, job, plate, units, grid, bleed, now)
-    return PlacedRaster(none, affine.IDENTITY, "empty", lies, (*key, "none"), then)
+    return PlacedRaster(none, affine.IDENTITY, "empty", placement, (*key, "none"), then)
 
 
-def _shown_plainly(job: FrameJob, operator: PlateKind, lies: Placement, grid: Grid) -> Raster | None:
+def _shown_plainly(job: FrameJob, operator: PlateKind, placement: Placement, grid: Grid) -> Raster | None:
     """The picture of another plate that is shown as it is, to be sampled once; None where it has to be made first."""
     shows = operator.shows_plainly()
     if shows is None or operator.crop() is not None:
@@ -269,23 +279,23 @@ def _shown_plainly(job: FrameJob, operator: PlateKind, lies: Placement, grid: Gr
         return None
     if its.fit_in_frame() == "tile" or (with_effects and _units(there, plate, None)):
         return None
-    its_lies = lies_of(there, plate, its)
+    its_lies = placement_of(there, plate, its)
     back = affine.inverse(its_lies.place)
     if its_lies.seen is not None or back is None:
         return None
-    together = replace(its_lies, place=affine.then(its_lies.place, lies.place))
+    together = replace(its_lies, place=affine.compose(its_lies.place, placement.place))
     try:
         raster = _raster(there, its, plate, together, grid, 0.0)
     except (MediaError, LimitError):
         return None  # the way round says it where it belongs
-    return None if raster is None else replace(raster, to_px=affine.then(back, raster.to_px))
+    return None if raster is None else replace(raster, to_px=affine.compose(back, raster.to_px))
 
 
 def _gathered(
-    job: FrameJob, operator: PlateKind, plate: Plate, lies: Placement, grid: Grid, bleed: float
+    job: FrameJob, operator: PlateKind, plate: Plate, placement: Placement, grid: Grid, bleed: float
 ) -> Raster | None:
     """What a plate is made of, on the part of the frame that is seen of it once it is placed."""
-    back = affine.inverse(lies.place)
+    back = affine.inverse(placement.place)
     assert back is not None
     area = _seen_area(back, grid, bleed, (job.moment.width, job.moment.height))
     if area is None:
@@ -304,10 +314,10 @@ def _gathered(
         if picture is not None and job.shot.linear and not operator.holds:  # what a group holds is linear already
             picture = to_linear(picture)
         made = None if picture is None else Raster(picture, area.index_affine(), bits8=False)
-        return _Kept(_cropped(operator, made, lies))
+        return _Kept(_cropped(operator, made, placement))
 
     crop = _crop_key(operator)
-    key = ("gathered", type(operator).kind, numbers, depends, members, crop, lies.box, area)
+    key = ("gathered", type(operator).kind, numbers, depends, members, crop, placement.box, area)
     kept: _Kept = job.engine.cache.get_again(key, make)
     return kept.raster
 
@@ -332,15 +342,24 @@ def _seen_area(back: Affine, grid: Grid, bleed: float, frame: tuple[float, float
 
 
 def _raster(
-    job: FrameJob, operator: PlateKind, plate: Plate, lies: Placement, grid: Grid, bleed: float
+    job: FrameJob, operator: PlateKind, plate: Plate, placement: Placement, grid: Grid, bleed: float
 ) -> Raster | None:
-    zoom_x, zoom_y = (max(s * grid.scale, 1e-6) for s in affine.scales(lies.place))
+    zoom_x, zoom_y = (max(s * grid.scale, 1e-6) for s in affine.scales(placement.place))
     bleed = math.ceil(bleed / 64) * 64.0 if operator.endless else 0.0
     numbers = tuple((name, operator.values[name]) for name in operator.declared if name not in PLACING)
     depends = (job.depends(operator, operator.timed()), references(job, operator, PLACING))
     frame = job.moment.frame - (plate.start or 0)
     when = frame if operator.timed() else None
-    key = ("plate", type(operator).kind, numbers, depends, (zoom_x, zoom_y, bleed), _crop_key(operator), lies.box, when)
+    key = (
+        "plate",
+        type(operator).kind,
+        numbers,
+        depends,
+        (zoom_x, zoom_y, bleed),
+        _crop_key(operator),
+        placement.box,
+        when,
+    )
     if operator.looks_back():
         key = (*key, Same(plate), Same(job.shot.maps))  # type: ignore[assignment]
     ctx = job.context(operator, plate, plate_path(plate.id), frame=frame)
@@ -349,17 +368,17 @@ def _raster(
         made = operator.raster(ctx, (zoom_x, zoom_y), bleed)
         if made is not None and job.shot.linear:
             made = replace(made, picture=to_linear(made.picture))
-        return _Kept(_cropped(operator, made, lies))
+        return _Kept(_cropped(operator, made, placement))
 
     kept: _Kept = job.engine.cache.get(key, make)
     return kept.raster
 
 
-def _cropped(operator: PlateKind, raster: Raster | None, lies: Placement) -> Raster | None:
+def _cropped(operator: PlateKind, raster: Raster | None, placement: Placement) -> Raster | None:
     crop = None if operator.endless else operator.crop()
     if raster is None or crop is None:
         return raster
-    return replace(raster, picture=cropped(raster.picture, lies.box, crop, operator.crop_soft, raster.to_px))
+    return replace(raster, picture=cropped(raster.picture, placement.box, crop, operator.crop_soft, raster.to_px))
 
 
 def _crop_key(operator: PlateKind) -> tuple[Hashable, ...]:
@@ -401,6 +420,6 @@ def bars_shown(job: FrameJob, plate_id: str) -> tuple[float, float, float, float
     if plate is None or operator is None or operator.endless or operator.beneath or operator.gathers:
         return (0.0, 0.0, 0.0, 0.0)
     raster = _raster(
-        job, operator, plate, lies_of(job, plate, operator), frame_grid(job.shot.width, job.shot.height), 0.0
+        job, operator, plate, placement_of(job, plate, operator), frame_grid(job.shot.width, job.shot.height), 0.0
     )
     return (0.0, 0.0, 0.0, 0.0) if raster is None else bars_of(raster.picture)

@@ -21,7 +21,7 @@ from nimble_quake.raster.geometry import affine
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import plate_operator
 from nimble_quake.render.plates.depth import camera_of, carried, placed_by
-from nimble_quake.render.values.placement import Placement, placement
+from nimble_quake.render.values.placement import Placement, in_frame
 from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import plate_path
 
@@ -30,11 +30,11 @@ def unpinned(job: FrameJob, operator: PlateKind, plate: Plate) -> Placement:
     """Return where a plate lies by its own numbers alone."""
     ctx = job.context(operator, plate, plate_path(plate.id), frame=job.moment.frame - (plate.start or 0))
     frame = (job.moment.width, job.moment.height)
-    lies = placement(operator, operator.box(ctx), frame)
+    placement = in_frame(operator, operator.box(ctx), frame)
     if operator.endless or operator.beneath:
-        return lies
+        return placement
     seen = placed_by(operator, None if operator.gathers else camera_of(job), frame)
-    return lies if seen is None else replace(lies, seen=seen)
+    return placement if seen is None else replace(placement, seen=seen)
 
 
 def tracks_of(job: FrameJob, plate: Plate) -> Tracks | None:
@@ -62,53 +62,53 @@ def tracked_points(job: FrameJob, plate_id: str) -> Tracked | None:
     plate = job.shot.plate(plate_id)
     operator = plate_operator(job, plate) if plate is not None else None
     if plate is None or operator is None:
-        job.complain("the tracked plate is not there", "choose another clip")
+        job.report_problem("the tracked plate is not there", "choose another clip")
         return None
     try:
         tracks, frame = tracks_of(job, plate), clip_frame(job, plate)
     except MediaError as wrong:
-        job.complain(wrong.line())
+        job.report_problem(wrong.line())
         return None
     if tracks is None or frame is None:
         fault = job.engine.tracks.faults.get(operator.media_file(), "")
         why = f": {fault}" if fault else ""
-        job.complain(f'"{plate.name or plate.id}" is not tracked{why}', "choose it and track its points")
+        job.report_problem(f'"{plate.name or plate.id}" is not tracked{why}', "choose it and track its points")
         return None
     ids = tracks.at(frame)
     frame = min(frame, len(tracks.places) - 1)
-    lies = unpinned(job, operator, plate)
-    to_own = affine.stretch(lies.box[0] / max(tracks.size[0], 1), lies.box[1] / max(tracks.size[1], 1))
-    a, b, c, d, e, f = affine.then(to_own, lies.place)
+    placement = unpinned(job, operator, plate)
+    to_own = affine.stretch(placement.box[0] / max(tracks.size[0], 1), placement.box[1] / max(tracks.size[1], 1))
+    a, b, c, d, e, f = affine.compose(to_own, placement.place)
     own = tracks.places[frame, ids].astype(np.float64)
     places = np.stack([a * own[:, 0] + b * own[:, 1] + c, d * own[:, 0] + e * own[:, 1] + f], axis=1)
     first = np.argmax(np.isfinite(tracks.places[:, ids, 0]), axis=0)
     return Tracked(ids, places, (frame - first) / float(job.shot.rate))
 
 
-def pinned(job: FrameJob, operator: PlateKind, plate: Plate, lies: Placement) -> Placement:
+def pinned(job: FrameJob, operator: PlateKind, plate: Plate, placement: Placement) -> Placement:
     """Return where a plate lies that sticks to tracked points, as far as they have moved since its own frame."""
     if operator.endless or not operator.pin:
-        return lies
+        return placement
     now, then = _points_at(job, operator, job.moment.frame), _points_at(job, operator, operator.pin_from)
     ids = sorted(set(now) & set(then))
     if not ids:
-        return lies
+        return placement
     if operator.pin_as == "corners" and len(ids) >= 4:
-        return _in_perspective(lies, [then[id] for id in ids], [now[id] for id in ids], operator.pin_way)
+        return _in_perspective(placement, [then[id] for id in ids], [now[id] for id in ids], operator.pin_way)
     moved = _motion(np.array([then[id] for id in ids]), np.array([now[id] for id in ids]), operator.pin_as)
     if operator.pin_way == "steady":
         moved = affine.inverse(moved) or affine.IDENTITY
-    linear = (moved[0], moved[1], 0.0, moved[3], moved[4], 0.0)
-    return replace(lies, place=affine.then(lies.place, moved), pose=affine.then(lies.pose, linear))
+    turned = affine.compose(placement.linear_part, (moved[0], moved[1], 0.0, moved[3], moved[4], 0.0))
+    return replace(placement, place=affine.compose(placement.place, moved), linear_part=turned)
 
 
-def _in_perspective(lies: Placement, then: list[Point], now: list[Point], way: str) -> Placement:
+def _in_perspective(placement: Placement, then: list[Point], now: list[Point], way: str) -> Placement:
     """Where a plate lies that four points carry, and turn in depth."""
     before, after = np.array(then), np.array(now)
     matrix = carried(after, before) if way == "steady" else carried(before, after)
     if matrix is None:
-        return lies
-    return replace(lies, seen=matrix if lies.seen is None else np.asarray(matrix @ lies.seen))
+        return placement
+    return replace(placement, seen=matrix if placement.seen is None else np.asarray(matrix @ placement.seen))
 
 
 def _points_at(job: FrameJob, operator: PlateKind, frame: Frames) -> dict[int, tuple[float, float]]:
@@ -144,5 +144,5 @@ def _motion(before: NDArray[np.float64], after: NDArray[np.float64], takes: str)
     along, across = float((p * q).sum()), float((p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0]).sum())
     size = math.hypot(along, across) / max(float((p * p).sum()), 1e-9) if takes == "all" else 1.0
     turn = math.degrees(math.atan2(across, along))
-    pose = affine.then(affine.turn(turn), affine.stretch(size, size))
-    return affine.then(affine.then(affine.shift(-centre[0], -centre[1]), pose), affine.shift(*target))
+    linear_part = affine.compose(affine.turn(turn), affine.stretch(size, size))
+    return affine.compose(affine.compose(affine.shift(-centre[0], -centre[1]), linear_part), affine.shift(*target))

@@ -21,7 +21,7 @@ from nimble_quake.render.chain.pictures import Clear, Ground, bounded, fetched
 from nimble_quake.render.job import FrameJob, Look
 from nimble_quake.render.plan.groups import below, blended_apart, in_time, plate_operator
 from nimble_quake.render.plan.units import beneath_key, edge_of, units_of
-from nimble_quake.render.plates.layers import Layer, effects_chain, finished, lies_of, plate_layer
+from nimble_quake.render.plates.layers import Layer, effects_chain, finished, placement_of, plate_layer
 from nimble_quake.render.values.placement import Placement
 from nimble_quake.shot.model import Plate
 
@@ -113,23 +113,23 @@ def _through_lens(job: FrameJob, plate: Plate, below: tuple[Plate, ...], grid: G
     if job.look.untouched:
         return stack_over(job, below, grid, background)
     units = units_of(job, plate)
-    lies = lies_of(job, plate, operator)
+    placement = placement_of(job, plate, operator)
     edge, room = edge_of(units, "empty"), 0.0
     if edge == "empty":  # with any other edge only the frame itself is looked at
         with finished(job, plate):
-            room = bounded(effects_chain(job, plate, units, Clear(lies)), grid)
+            room = bounded(effects_chain(job, plate, units, Clear(placement)), grid)
     outer = grid.grown(grid.samples(min(room, MOST_BEYOND * max(job.shot.width, job.shot.height))))
     whole = stack_over(job, below, outer, background)
-    ground = Beneath(job, plate, below, outer, whole, background, edge, lies)
+    ground = Beneath(job, plate, below, outer, whole, background, edge, placement)
     layer = plate_layer(job, plate, grid, upto=_upto(plate, job.look), beneath=ground)
     beneath = whole[grid.inside(outer)]
     _note(job.look, plate, layer, grid)
-    return np.array(beneath) if layer is None else _laid(beneath, layer, operator, grid, lies)
+    return np.array(beneath) if layer is None else _laid(beneath, layer, operator, grid, placement)
 
 
-def _laid(beneath: Picture, layer: Layer, operator: PlateKind, grid: Grid, lies: Placement) -> Picture:
+def _laid(beneath: Picture, layer: Layer, operator: PlateKind, grid: Grid, placement: Placement) -> Picture:
     """Return what lies beneath a lens, with what it shows in its place inside its shape."""
-    shares = operator.seen_through(lies.place, grid)
+    shares = operator.seen_through(placement.place, grid)
     everywhere = shares is None and layer.cover is None and operator.opacity >= 1
     if everywhere and operator.blend == "normal":
         return np.array(layer.picture)
@@ -155,7 +155,7 @@ def beneath_of(job: FrameJob, plate: Plate, grid: Grid) -> Beneath:
     r, g, b, a = (0.0, 0.0, 0.0, 0.0) if blended_apart(job, plate) else ground
     background = (r * a, g * a, b * a, a)
     picture = stack_over(job, plates, grid, background)
-    return Beneath(job, plate, plates, grid, picture, background, "empty", lies_of(job, plate, operator))
+    return Beneath(job, plate, plates, grid, picture, background, "empty", placement_of(job, plate, operator))
 
 
 @dataclass(frozen=True)
@@ -169,7 +169,7 @@ class Beneath(Ground):
     picture: Picture
     background: Colour
     edge: str
-    lies: Placement
+    placement: Placement
     bits8: bool = False
 
     def on(self, grid: Grid) -> Picture:
@@ -185,7 +185,7 @@ class Beneath(Ground):
     def at(self, seconds: Seconds) -> Beneath:
         then = self.job.at(seconds)
         picture = stack_over(then, self.plates, self.outer, self.background)
-        return Beneath(then, self.lens, self.plates, self.outer, picture, self.background, self.edge, self.lies)
+        return Beneath(then, self.lens, self.plates, self.outer, picture, self.background, self.edge, self.placement)
 
     def stands_on(self) -> tuple[Hashable, ...]:
         return (self.edge, self.outer, self.background, *(Same(plate) for plate in self.plates))

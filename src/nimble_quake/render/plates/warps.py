@@ -9,7 +9,7 @@ from nimble_quake.render.chain.pictures import Clear, composed
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import plate_operator
 from nimble_quake.render.plan.units import Unit, units_of
-from nimble_quake.render.plates.layers import effects_chain, lies_of
+from nimble_quake.render.plates.layers import effects_chain, placement_of
 from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import find, node_path, owner_path
 
@@ -29,7 +29,7 @@ def warp_of(job: FrameJob, path: str, grid: Grid, *, whole: bool = False) -> War
     )
     if not moving:
         return None
-    chain = effects_chain(job, plate, (), Clear(lies_of(job, plate, operator)))
+    chain = effects_chain(job, plate, (), Clear(placement_of(job, plate, operator)))
     return composed(chain, moving, grid)[0].warp
 
 

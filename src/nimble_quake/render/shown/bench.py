@@ -88,7 +88,7 @@ class BenchResponse:
     needles: Warp | None = None
     """How far places of `needles_on` look: by the selected quake, or by all effects of its plate."""
     needles_on: Grid | None = None
-    farthest: Pixels = 0.0
+    max_displacement: Pixels = 0.0
     """The largest distance shown in false colour."""
     folds: float = 0.0
     """The share of the selected plate where its picture folds over itself."""
@@ -211,7 +211,7 @@ def _bends(job: FrameJob, request: BenchRequest, response: BenchResponse) -> Non
     if needles:
         response.needles, response.needles_on = warp, grid
     else:
-        response.map, response.farthest = screen_of_distance(warp, grid)
+        response.map, response.max_displacement = screen_of_distance(warp, grid)
 
 
 def thumbnail(engine: Engine, shot: Shot, frame: int, map_id: str, steps: int | None, width: int) -> Bytes8 | None:

@@ -13,7 +13,7 @@ from nimble_quake.raster.geometry.places import Places
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import plate_operator
-from nimble_quake.render.plates.layers import lies_of
+from nimble_quake.render.plates.layers import placement_of
 from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Plate, Shot
@@ -33,9 +33,9 @@ def cover_at(job: FrameJob, plate_path: str) -> float | None:
     operator = plate_operator(job, plate) if isinstance(plate, Plate) else None
     if not isinstance(plate, Plate) or operator is None or operator.endless or operator.beneath:
         return None
-    lies = lies_of(job, plate, operator)
-    back = affine.inverse(lies.place)
-    if back is None or min(lies.box) <= 0:
+    placement = placement_of(job, plate, operator)
+    back = affine.inverse(placement.place)
+    if back is None or min(placement.box) <= 0:
         return None
     grid = frame_grid(job.shot.width, job.shot.height, min(1.0, FINE))
     path = f"{plate_path}/effects/{plate.effects[-1].id}" if plate.effects else ""
@@ -45,8 +45,8 @@ def cover_at(job: FrameJob, plate_path: str) -> float | None:
     a, b, c, d, e, f = back
     needed = 1.0
     for own, size, anchor in (
-        (a * looked[0] + b * looked[1] + c, lies.box[0], operator.anchor[0] * lies.box[0]),
-        (d * looked[0] + e * looked[1] + f, lies.box[1], operator.anchor[1] * lies.box[1]),
+        (a * looked[0] + b * looked[1] + c, placement.box[0], operator.anchor[0] * placement.box[0]),
+        (d * looked[0] + e * looked[1] + f, placement.box[1], operator.anchor[1] * placement.box[1]),
     ):
         before, after = anchor, size - anchor
         low, high = float(own.min()) - half * abs(a), float(own.max()) + half * abs(e)

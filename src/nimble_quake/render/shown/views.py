@@ -61,27 +61,27 @@ FAR = np.array([[0.16, 0.16, 0.16], [0.24, 0.25, 0.50], [0.62, 0.28, 0.42], [0.9
 MOST_LINES = 8
 
 
-def line_step(farthest: Pixels) -> Pixels:
+def line_step(max_displacement: Pixels) -> Pixels:
     """Return from one contour line of a distance to the next: 1, 2 or 5 times a power of ten, no more than 8 lines."""
-    if not 0 < farthest < math.inf:
+    if not 0 < max_displacement < math.inf:
         return 1.0
-    tens = 10.0 ** math.floor(math.log10(farthest / MOST_LINES))
-    return float(next(tens * k for k in (1, 2, 5, 10, 20) if tens * k * MOST_LINES >= farthest))
+    tens = 10.0 ** math.floor(math.log10(max_displacement / MOST_LINES))
+    return float(next(tens * k for k in (1, 2, 5, 10, 20) if tens * k * MOST_LINES >= max_displacement))
 
 
 def screen_of_distance(warp: Warp | None, grid: Grid) -> tuple[Bytes8, Pixels]:
     """Return how far each sample looks, (2, H, W), in false colour with contour lines, BGRX; and the farthest."""
     moves = np.zeros((2, *grid.shape), np.float32) if warp is None else warp
     lengths = np.hypot(moves[0], moves[1])
-    farthest = float(lengths.max(initial=0.0))
+    max_displacement = float(lengths.max(initial=0.0))
     table = np.stack([np.interp(np.linspace(0, 4, 256), np.arange(5), FAR[:, k]) for k in range(3)], axis=1)
-    out = (table * 255).astype(np.uint8)[to_grey8(lengths / np.float32(max(farthest, 1e-6)))]
-    between = np.floor(lengths / np.float32(line_step(farthest)))
+    out = (table * 255).astype(np.uint8)[to_grey8(lengths / np.float32(max(max_displacement, 1e-6)))]
+    between = np.floor(lengths / np.float32(line_step(max_displacement)))
     line = np.zeros(lengths.shape, bool)
     line[:, 1:] |= between[:, 1:] != between[:, :-1]
     line[1:] |= between[1:] != between[:-1]
     out[line] = (20, 20, 20)
-    return _bgrx(out[..., 2], out[..., 1], out[..., 0]), farthest
+    return _bgrx(out[..., 2], out[..., 1], out[..., 0]), max_displacement
 
 
 def _slope(field: Field) -> Bytes8:

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from nimble_quake.errors import MotionError, ShotError
 
 
-class UnderWay:
+class EvaluationStack:
     """The things that wait for one another, the first one first: pictures, maps, moving values."""
 
     def __init__(self, wrong: type[ShotError] | type[MotionError] = ShotError) -> None:

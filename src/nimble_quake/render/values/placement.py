@@ -22,7 +22,7 @@ class Placement:
 
     box: tuple[float, float]
     place: Affine
-    pose: Affine
+    linear_part: Affine
     seen: Matrix | None = None
     """The homography from where it lies flat to where it is seen, (3, 3); None where it is seen as it lies."""
 
@@ -49,12 +49,12 @@ def _through(matrix: Matrix, x: float, y: float) -> tuple[float, float]:
     return u / w, v / w
 
 
-def placement(plate: PlateKind, box: tuple[float, float], frame: tuple[float, float]) -> Placement:
+def in_frame(plate: PlateKind, box: tuple[float, float], frame: tuple[float, float]) -> Placement:
     """Return where a plate with its own size `box` lies in the frame; one that fills everything lies over it."""
     if plate.endless:
         return Placement(box, affine.IDENTITY, affine.IDENTITY)
     fit = fit_scale(plate.fit_in_frame(), box, frame) if plate.fits else (1.0, 1.0)
-    pose = affine.then(affine.stretch(plate.scale_x, plate.scale_y), affine.turn(plate.turn))
+    linear_part = affine.compose(affine.stretch(plate.scale_x, plate.scale_y), affine.turn(plate.turn))
     to_anchor = affine.shift(-plate.anchor[0] * box[0], -plate.anchor[1] * box[1])
-    place = affine.then(affine.then(to_anchor, affine.stretch(*fit)), pose)
-    return Placement(box, affine.then(place, affine.shift(*plate.position)), pose)
+    place = affine.compose(affine.compose(to_anchor, affine.stretch(*fit)), linear_part)
+    return Placement(box, affine.compose(place, affine.shift(*plate.position)), linear_part)

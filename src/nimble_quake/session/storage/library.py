@@ -75,7 +75,7 @@ def keep(session: Session, map_path: str) -> Path | None:
     while path.exists():
         path, number = own_folder() / f"{name}-{number}{SUFFIX}", number + 1
     write_recipe(map, (session.shot.width, session.shot.height), path)
-    session.told.emit(f"Kept as a recipe of your own: {map.name}")
+    session.message.emit(f"Kept as a recipe of your own: {map.name}")
     return path
 
 

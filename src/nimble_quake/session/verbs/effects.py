@@ -26,7 +26,7 @@ def new_quake(session: Session, kind: str = "", values: dict[str, Any] | None = 
     """Add a quake to the selected plate, driven by the selected map; without a map one is made. It moves at once."""
     operator = registry().get("quake", kind) or min(registry().all("quake"), key=lambda op: op.rank)
     if not session.selection.plate:
-        session.told.emit("Choose a plate first, then add a quake to it")
+        session.message.emit("Choose a plate first, then add a quake to it")
         return ""
     shot, path = with_effect(session, session.selection.plate, operator.kind, values, name)
     session.edit(f"New quake: {operator.title}", shot)
@@ -37,7 +37,7 @@ def new_quake(session: Session, kind: str = "", values: dict[str, Any] | None = 
 def new_finish(session: Session, kind: str, values: dict[str, Any] | None = None, name: str = "") -> str:
     """Add a finish to the selected plate, after the selected effect. Returns its path."""
     if not session.selection.plate:
-        session.told.emit("Choose a plate first, then add a finish to it")
+        session.message.emit("Choose a plate first, then add a finish to it")
         return ""
     shot, path = with_effect(session, session.selection.plate, kind, values, name)
     session.edit(f"New finish: {session.operator_title(kind)}", shot)
@@ -101,7 +101,7 @@ def cover_plate(session: Session, path: str, needed: dict[float, float], *, movi
     """Enlarge a plate so that no gap shows: by the most it ever needs, or moving, by what each frame needs."""
     most = max(needed.values(), default=1.0)
     if most <= 1.0:
-        session.told.emit("Nothing shows through: it covers the frame already")
+        session.message.emit("Nothing shows through: it covers the frame already")
         return
     shot = session.shot
     for name in ("scale_x", "scale_y"):

@@ -132,7 +132,7 @@ def stagger(session: Session, path: str, step: int = STEP) -> None:
     others = [each for each in sorted(session.selection.marked) if each != node_path(path)]
     others = [each for each in others if session.param(value_path(each, name)) is not None]
     if not isinstance(raw, Keys) or not others:
-        session.told.emit("Give one value pins, select others of its kind with Ctrl and click, then stagger")
+        session.message.emit("Give one value pins, select others of its kind with Ctrl and click, then stagger")
         return
     shot = session.shot
     for number, other in enumerate(others, 1):

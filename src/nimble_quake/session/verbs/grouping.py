@@ -22,7 +22,7 @@ def group(session: Session, path: str) -> str:
         session.edit(f"Group {session.name_of(path)}" if len(ids) == 1 else f"Group {len(ids)} plates", shot)
         session.select(plate=made, quake="")
     elif ids:
-        session.told.emit(f"Groups lie in groups up to {groups.MOST_DEEP} deep: take one apart first")
+        session.message.emit(f"Groups lie in groups up to {groups.MOST_DEEP} deep: take one apart first")
     return made
 
 
@@ -30,7 +30,7 @@ def ungroup(session: Session, path: str) -> None:
     """Take a group away; what is in it stays."""
     members = groups.members_of(session.shot.plates, id_of(path))
     if not members:
-        session.told.emit(f"{session.name_of(path)} holds nothing: only groups can be taken apart")
+        session.message.emit(f"{session.name_of(path)} holds nothing: only groups can be taken apart")
         return
     session.edit(f"Take {session.name_of(path)} apart", groups.ungrouped(session.shot, id_of(path)))
 
@@ -56,7 +56,7 @@ def lay_on_plane(session: Session, path: str) -> str:
     """
     paths = [each for each in chosen_with(session, path) if isinstance(find(session.shot, each), Plate)]
     if not paths:
-        session.told.emit("Choose the plates that shall lie on a plane first")
+        session.message.emit("Choose the plates that shall lie on a plane first")
         return ""
     shot, plane = session.shot, next((found for each in paths if (found := _plane_of(session, each))), "")
     for each in paths:
@@ -104,7 +104,7 @@ def split(session: Session, path: str) -> str:
     shot, mask = session.shot, str(plate.values.get("mask") or "")
     if not mask:
         draw_mask(session)
-        session.told.emit("Shape the mask, then split by it")
+        session.message.emit("Shape the mask, then split by it")
         return ""
     name = session.name_of(path)
     rest = msgspec.structs.replace(plate, name=f"{name}, rest", values={**plate.values, "mask_invert": True})

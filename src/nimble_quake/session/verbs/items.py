@@ -80,7 +80,7 @@ def plate_from_file(session: Session, file: str) -> str:
     """Add a plate for a still, SVG or clip. Returns its path; empty where we read no such file."""
     kind = sort_of(file)
     if not kind:
-        session.told.emit(f"{Path(file).name} is no kind of file we read: use a picture, an SVG or a clip")
+        session.message.emit(f"{Path(file).name} is no kind of file we read: use a picture, an SVG or a clip")
         return ""
     found = Path(file).absolute()
     plate = Plate(id="", name=found.stem, kind=kind, values={"file": str(found)})
@@ -88,7 +88,7 @@ def plate_from_file(session: Session, file: str) -> str:
     session.edit(f"New plate: {found.name}", shot)
     session.select(plate=path, quake="")
     if kind == "still" and pattern_of(str(found)):
-        session.told.emit(f"{found.name} is one of several: Plate > Use the whole sequence")
+        session.message.emit(f"{found.name} is one of several: Plate > Use the whole sequence")
     return path
 
 
@@ -97,13 +97,13 @@ def as_sequence(session: Session, path: str) -> None:
     plate = find(session.shot, path)
     pattern = pattern_of(str(plate.values.get("file") or "")) if isinstance(plate, Plate) else ""
     if not isinstance(plate, Plate) or not pattern:
-        session.told.emit(f"{session.name_of(path)} is not one of several numbered pictures")
+        session.message.emit(f"{session.name_of(path)} is not one of several numbered pictures")
         return
     values = {name: value for name, value in plate.values.items() if name != "file"}
     shot = set_field(session.shot, path, kind="clip", values={**values, "file": pattern}, name=Path(pattern).stem)
     session.edit(f"Use the whole sequence {Path(pattern).name}", shot)
     count, missing = len(numbered(pattern)), gaps(pattern)
-    session.told.emit(
+    session.message.emit(
         f"{count} pictures, {missing} missing: the one before stands for them" if missing else f"{count} pictures"
     )
 
@@ -257,7 +257,7 @@ def centre(session: Session, path: str, axis: str) -> None:
     if not path:
         return
     if session.param(f"{path}/position") is None:
-        session.told.emit(f"{session.name_of(path)} fills everything; there is nothing to centre")
+        session.message.emit(f"{session.name_of(path)} fills everything; there is nothing to centre")
         return
     x, y = session.shown(f"{path}/position")
     ax, ay = session.shown(f"{path}/anchor")
@@ -272,10 +272,10 @@ def centre(session: Session, path: str, axis: str) -> None:
 def fill_frame(session: Session, path: str) -> None:
     """Lay a plate over the whole frame, straight and in its middle; what has a shape of its own takes that size."""
     if session.param(value_path(path, "position")) is None:
-        session.told.emit(f"{session.name_of(path)} fills the frame as it is")
+        session.message.emit(f"{session.name_of(path)} fills the frame as it is")
         return
     shot = session.shot
-    lies = {
+    placement = {
         "position": (shot.width / 2, shot.height / 2),
         "anchor": (0.5, 0.5),
         "turn": 0.0,
@@ -286,7 +286,7 @@ def fill_frame(session: Session, path: str) -> None:
         "fit": "cover",
     }
     session.begin(f"Fill the frame with {session.name_of(path)}")
-    for name, value in lies.items():
+    for name, value in placement.items():
         if session.param(value_path(path, name)) is not None:
             session.set(value_path(path, name), value)
     session.commit()
@@ -296,15 +296,15 @@ def crop_bars(session: Session, path: str) -> None:
     """Cut away dark bars that are baked into a plate's picture, as it is at this frame."""
     plate = find(session.shot, owner_path(path))
     if not isinstance(plate, Plate) or session.param(value_path(path, "crop_sides")) is None:
-        session.told.emit("Choose a plate with a picture first")
+        session.message.emit("Choose a plate with a picture first")
         return
     try:
         left, right, top, bottom = bars_shown(frame_job(session.engine, session.shot, session.frame), plate.id)
     except NimbleQuakeError as wrong:  # it is too large to be looked at, or its file is gone
-        session.told.emit(wrong.line())
+        session.message.emit(wrong.line())
         return
     if not any((left, right, top, bottom)):
-        session.told.emit(f"{session.name_of(path)} has no bars at its sides")
+        session.message.emit(f"{session.name_of(path)} has no bars at its sides")
         return
     session.begin(f"Crop the bars of {session.name_of(path)}")
     session.set(value_path(path, "crop_sides"), (round(left, 4), round(right, 4)))

@@ -113,9 +113,9 @@ def follow(session: Session, path: str, other: str) -> None:
         value_at(value, session.moment, param.size if param else 1)
     except NimbleQuakeError as wrong:
         session.undo()
-        session.told.emit(wrong.line())
+        session.message.emit(wrong.line())
         return
-    session.told.emit(said)
+    session.message.emit(said)
 
 
 def bake(session: Session, path: str) -> None:
@@ -123,13 +123,13 @@ def bake(session: Session, path: str) -> None:
     path = real_path(session.shot, path)
     raw, param = session.raw(path), session.param(path)
     if param is None or not is_moving(raw) or not param.size:
-        session.told.emit("Only a value that moves can be baked to pins")
+        session.message.emit("Only a value that moves can be baked to pins")
         return
     frames = list(range(session.shot.length + 1))
     try:
         values = [value_at(raw, session.moment_at(float(frame)), param.size) for frame in frames]
     except NimbleQuakeError as wrong:
-        session.told.emit(wrong.line())
+        session.message.emit(wrong.line())
         return
     keys = tuple(Key(frame=float(frames[n]), value=values[n], after="straight") for n in corners(values))
     session.edit(f"Bake {session.label_of(path)} to {len(keys)} pins", set_value(session.shot, path, Keys(keys)))

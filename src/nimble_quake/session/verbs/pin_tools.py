@@ -87,7 +87,7 @@ def reverse(session: Session, chosen: Chosen) -> None:
     """Let pins run backwards between the first and the last of them; the curves between them run backwards too."""
     frames = [frame for _, frame in chosen]
     if len(set(frames)) < 2:
-        session.told.emit("Choose two pins at least, then reverse them")
+        session.message.emit("Choose two pins at least, then reverse them")
         return
     first, last = min(frames), max(frames)
 
@@ -108,7 +108,7 @@ def repeat(session: Session, chosen: Chosen) -> None:
     frames = [frame for _, frame in chosen]
     length = max(frames) - min(frames) if frames else 0
     if length <= 0:
-        session.told.emit("Choose the pins of one round, then repeat them")
+        session.message.emit("Choose the pins of one round, then repeat them")
         return
     rounds = int((session.shot.length - min(frames)) / length)
 
@@ -131,7 +131,7 @@ def simplify(session: Session, chosen: Chosen) -> None:
             shot = with_keys(shot, path, [key for key in keys_at(shot, path) if key.frame not in gone])
     after = sum(len([k for k in keys_at(shot, path) if k.frame in fs]) for path, fs in by_path(chosen).items())
     session.edit(f"Simplify {before} pins to {after}", shot)
-    session.told.emit(f"{before} pins, now {after}")
+    session.message.emit(f"{before} pins, now {after}")
 
 
 def smooth_all(session: Session) -> None:
@@ -148,7 +148,7 @@ def give_span(session: Session, path: str) -> None:
     """Give an effect a span: the loop, else a second from the playhead; or take it away again."""
     node = find(session.shot, path)
     if not isinstance(node, Node):
-        session.told.emit("Choose an effect first, then give it a span")
+        session.message.emit("Choose an effect first, then give it a span")
         return
     if node.span is not None:
         session.edit(f"{session.name_of(path)} acts always", set_field(session.shot, path, span=None, fades=(0, 0)))

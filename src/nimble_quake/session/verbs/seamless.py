@@ -115,4 +115,4 @@ def toggle(session: Session) -> None:
     """Let the shot close over its length, or not."""
     on = not session.shot.seamless
     session.edit("Seamless loop" if on else "No seamless loop", set_shot(session.shot, seamless=on))
-    session.told.emit("Waves, jitter, noise and turns close over the shot now" if on else "The shot need not close")
+    session.message.emit("Waves, jitter, noise and turns close over the shot now" if on else "The shot need not close")

@@ -35,7 +35,7 @@ def add_clip_sound(session: Session, path: str) -> None:
     """Add the sound of the clip that a plate shows, beginning where the plate does."""
     file = str(session.shown(value_path(path, "file")) or "") if session.param(value_path(path, "file")) else ""
     if not file:
-        session.told.emit("Choose a plate with a clip, then take its sound")
+        session.message.emit("Choose a plate with a clip, then take its sound")
         return
     plate = session.shot.plate(id_of(path))
     session.begin(f"Take the sound of {session.name_of(path)}")
@@ -132,11 +132,11 @@ def keep_beats(session: Session, found: Found, *, hits: bool) -> None:
     frames = found.hits if hits or not found.beats else found.beats
     inside = tuple(round(frame, 3) for frame in frames if 0 <= frame < session.shot.length)
     if not inside:
-        session.told.emit("No beats were found: it may be silent, or have no hits in this band")
+        session.message.emit("No beats were found: it may be silent, or have no hits in this band")
         return
     steady = f", {found.tempo:.1f} a minute" if found.tempo and not hits else ""
     session.edit(f"Find {len(inside)} beats", set_shot(session.shot, beats=inside))
-    session.told.emit(f"{len(inside)} beats found{steady}")
+    session.message.emit(f"{len(inside)} beats found{steady}")
 
 
 def tap_beat(session: Session) -> None:
@@ -170,7 +170,7 @@ def steady_beats(session: Session) -> None:
     """Make the beats steady: those taps come nearest to, over the whole shot (least squares)."""
     beats = session.shot.beats
     if len(beats) < 2:
-        session.told.emit("Tap two beats at least: the steady ones go on from there")
+        session.message.emit("Tap two beats at least: the steady ones go on from there")
         return
     gaps = np.diff(beats)
     period = float(np.median(gaps))
@@ -183,7 +183,7 @@ def steady_beats(session: Session) -> None:
     )
     tempo = 60 * float(session.shot.rate) / period
     session.edit(f"Steady beats: {tempo:.1f} a minute", set_shot(session.shot, beats=whole))
-    session.told.emit(f"{len(whole)} steady beats, {tempo:.1f} a minute")
+    session.message.emit(f"{len(whole)} steady beats, {tempo:.1f} a minute")
 
 
 def clear_beats(session: Session) -> None:
@@ -201,6 +201,6 @@ def mute(session: Session, path: str) -> None:
 def level_now(session: Session, path: str) -> float:
     """Return how loud a band is at the playhead, 0...1."""
     try:
-        return session.world().level(id_of(path), session.frame / float(session.shot.rate), 0.0, 0.0)
+        return session.answers().level(id_of(path), session.frame / float(session.shot.rate), 0.0, 0.0)
     except NimbleQuakeError:
         return 0.0

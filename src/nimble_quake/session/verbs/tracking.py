@@ -98,7 +98,7 @@ def throw_out(session: Session, path: str, which: Iterable[int], *, out: bool = 
     thrown = tracks.thrown.copy()
     thrown[numbers] = out
     session.engine.tracks.keep(file, replace(tracks, thrown=thrown))
-    session.told.emit(f"{len(numbers)} points {'thrown out' if out else 'taken back'}")
+    session.message.emit(f"{len(numbers)} points {'thrown out' if out else 'taken back'}")
     session.changed.emit(set())
     return len(numbers)
 
@@ -119,10 +119,10 @@ def pin_to(session: Session, path: str, clip_path: str, points: list[int]) -> No
     """Pin a plate to points of a clip, so that it lies now where it does."""
     plate = find(session.shot, path)
     if not isinstance(plate, Plate) or session.param(value_path(path, "pin")) is None:
-        session.told.emit("Choose a plate that has a place, then pin it")
+        session.message.emit("Choose a plate that has a place, then pin it")
         return
     if not points:
-        session.told.emit("Pick points in the picture first: one holds its place, more turn and scale it")
+        session.message.emit("Pick points in the picture first: one holds its place, more turn and scale it")
         return
     session.begin(f"Pin {session.name_of(path)} to {len(points)} points of {session.name_of(clip_path)}")
     same = owner_id(path) == owner_id(clip_path)

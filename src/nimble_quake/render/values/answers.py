@@ -19,7 +19,7 @@ from nimble_quake.motion.kinds import asks_shot
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Tracked
 from nimble_quake.operators.registry import registry
-from nimble_quake.render.values.circles import UnderWay
+from nimble_quake.render.values.circles import EvaluationStack
 from nimble_quake.render.values.resolving import resolved, shown_value
 from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.paths import all_nodes, find, kind_of, real_path, value_name
@@ -69,12 +69,12 @@ class _Asking(threading.local):
     """What a thread is asking for, and what that has asked for by now."""
 
     def __init__(self) -> None:
-        self.under_way = UnderWay(MotionError)
+        self.evaluating = EvaluationStack(MotionError)
         self.asked: set[Asked] = set()
         self.frame: Frames = 0.0
 
 
-class ShotWorld:
+class ShotAnswers:
     """A shot that can be asked. waits: it decodes a sound that is not decoded yet; else that is silent until it is."""
 
     def __init__(self, sounds: Heard, shot: Shot, seen: Seen, *, waits: bool = True) -> None:
@@ -110,20 +110,20 @@ class ShotWorld:
     def _asked_for(self, path: str, moment: Moment) -> Answer:
         """What is found of a value at a moment. Raises MotionError where it waits for itself."""
         asking = self._asking
-        if not asking.under_way.paths:
+        if not asking.evaluating.paths:
             asking.frame = moment.frame
         before, asking.asked = asking.asked, {(path, moment.frame)}
         try:
             self._count(asking.frame)
-            with asking.under_way.on(path, FOLLOWS_ITSELF, STAND_ALONE):
-                if len(asking.under_way.paths) > MOST_DEEP:
+            with asking.evaluating.on(path, FOLLOWS_ITSELF, STAND_ALONE):
+                if len(asking.evaluating.paths) > MOST_DEEP:
                     raise MotionError(f"it follows values over {MOST_DEEP} deep", cure="follow the first of them")
                 found = self._found(path, moment)
             if len(asking.asked) > MOST_ASKED:
                 raise MotionError(f"it asks for over {MOST_ASKED:,} other values", cure="let it ask at fewer moments")
             return Answer(found, frozenset(asking.asked))
         except MotionError as wrong:
-            if asking.under_way.paths and len(asking.asked) <= MOST_ASKED:
+            if asking.evaluating.paths and len(asking.asked) <= MOST_ASKED:
                 raise  # where a circle was entered counts: only who is asked for first knows all of it
             return Answer(wrong.anew(), frozenset(asking.asked))
         finally:
@@ -206,7 +206,7 @@ class ShotWorld:
         """See motion.timing.World. Raises MotionError where the plate's own place follows them."""
         places = []
         for at in (since, frame):
-            with self._asking.under_way.on(f"plates/{plate} (its points)", FOLLOWS_ITSELF, STAND_ALONE):
+            with self._asking.evaluating.on(f"plates/{plate} (its points)", FOLLOWS_ITSELF, STAND_ALONE):
                 seen = self._seen(plate, at)
             known = {} if seen is None else dict(zip(seen.ids.tolist(), seen.places.tolist(), strict=True))
             if not all(point in known for point in points):
