@@ -21,9 +21,10 @@ ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src" / "nimble_quake"
 KEPT = Path(__file__).with_suffix(".json")
 OPERATORS = ("sources", "shapers", "quakes", "finishes", "plates", "sounds", "motion/drivers", "motion/kinds",
-             "export/kinds")  # fmt: skip
-"""Rooms of one file an operator, however many there are."""
+             "export/kinds", "cli")  # fmt: skip
+"""Rooms of one file an operator, a format or a subcommand, however many there are."""
 MOST_FILES, MOST_LINES, MOST_CLASS, MOST_FUNCTION, MOST_PARAMETERS = 15, 400, 300, 60, 7
+ABSOLUTE = ("asked by name in render/ and export/", "circles", "functions without types that are no kernels")
 PRIVATE = ("share", "held", "told", "lies", "chance", "farthest", "complain", "drift", "veil", "feed", "floors")
 """Words of ours where the field has one (the left column of the table in docs/glossary.md), as names in code."""
 
@@ -98,6 +99,29 @@ def named_kinds(trees: dict[str, ast.Module], files: dict[str, Path]) -> list[st
     return found
 
 
+def untyped(trees: dict[str, ast.Module], files: dict[str, Path]) -> list[str]:
+    """Return the functions of which not all is annotated; kernels, and what lies in them, need not be."""
+    found = []
+    for name, tree in trees.items():
+        inner = {
+            part
+            for node in ast.walk(tree)
+            if isinstance(node, ast.FunctionDef) and _is_kernel(node)
+            for part in ast.walk(node)
+        }
+        for node in ast.walk(tree):
+            if not isinstance(node, ast.FunctionDef) or node in inner:
+                continue
+            given = [
+                arg
+                for arg in node.args.posonlyargs + node.args.args + node.args.kwonlyargs
+                if arg.arg not in ("self", "cls", "_")
+            ]
+            if node.returns is None or any(arg.annotation is None for arg in given):
+                found.append(f"{files[name].relative_to(ROOT)}:{node.lineno} {node.name}")
+    return found
+
+
 def _is_kind(node: ast.expr) -> bool:
     return isinstance(node, ast.Attribute) and node.attr == "kind"
 
@@ -144,6 +168,7 @@ def measured() -> tuple[dict[str, int], dict[str, list[str]]]:
     lists[f"classes of more than {MOST_CLASS} lines"] = long_classes
     lists[f"functions of more than {MOST_FUNCTION} lines"] = long_functions
     lists[f"functions of more than {MOST_PARAMETERS} parameters"] = many
+    lists["functions without types that are no kernels"] = untyped(trees, files)
     lists["kinds named outside their file"] = named_kinds(trees, files)
     whole = "\n".join(texts.values())
     counts = {name: len(found) for name, found in lists.items()}
@@ -189,7 +214,7 @@ def main(words: list[str]) -> int:
         allowed = counts
     worse = 0
     for name, count in counts.items():
-        most = 0 if name in ("asked by name in render/ and export/", "circles") else allowed.get(name, count)
+        most = 0 if name in ABSOLUTE else allowed.get(name, count)
         mark = "  worse than " + str(most) if count > most else ""
         worse += count > most
         print(f"{count:6} {name}{mark}")

@@ -32,7 +32,7 @@ from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Problem
 from nimble_quake.render.services import frame_job
-from nimble_quake.session.limits import held as within_limits
+from nimble_quake.session.limits import clamped as within_limits
 from nimble_quake.shot.edits import add, set_value
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, kind_of, node_path, value_name

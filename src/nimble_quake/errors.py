@@ -73,11 +73,11 @@ class ShotError(BadInput):
 
 
 class OutOfLimits(ShotError):
-    """A value of the right sort that lies beyond its limits; `held` is the nearest one that does not."""
+    """A value of the right sort that lies beyond its limits; `clamped` is the nearest one that does not."""
 
-    def __init__(self, what: str, held: Any, *, where: str = "", cure: str = "") -> None:
+    def __init__(self, what: str, clamped: Any, *, where: str = "", cure: str = "") -> None:
         super().__init__(what, where=where, cure=cure)
-        self.held = held
+        self.clamped = clamped
 
 
 class MediaError(BadInput):

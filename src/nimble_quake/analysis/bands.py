@@ -64,11 +64,11 @@ def _means(square: NDArray[np.float64], rate: float, count: int) -> NDArray[np.f
 
 
 @kernel()
-def _followed(levels, rise, fall, out):  # type: ignore[no-untyped-def]
+def _followed(levels, rise, fall, out):
     here = 0.0
     for n in range(len(levels)):
-        share = rise if levels[n] > here else fall
-        here += (levels[n] - here) * share
+        fraction = rise if levels[n] > here else fall
+        here += (levels[n] - here) * fraction
         out[n] = here
 
 

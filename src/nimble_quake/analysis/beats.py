@@ -36,7 +36,7 @@ def strength(
     rate: int,
     low: float = 0.0,
     high: float = 1e9,
-    step: Callable[[float], bool] = lambda share: True,
+    step: Callable[[float], bool] = lambda fraction: True,
 ) -> NDArray[np.float64]:
     """Return how strongly a sound begins anew, RATE times a second. low, high: Hz that count.
 
@@ -155,7 +155,7 @@ def found_in(
     rate: int,
     low: float = 0.0,
     high: float = 1e9,
-    step: Callable[[float], bool] = lambda share: True,
+    step: Callable[[float], bool] = lambda fraction: True,
 ) -> Found:
     """Return tempo, beats and hits of a sound, or of a band of it; nothing of a silent one."""
     onsets = strength(mono, rate, low, high, step)

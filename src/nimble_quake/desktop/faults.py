@@ -88,6 +88,6 @@ def catch_faults(tell: Tell, keep: Callable[[], object]) -> None:
             _forget_last()
 
     sys.excepthook = hook
-    threading.excepthook = lambda told: hook(
-        told.exc_type, told.exc_value or told.exc_type(), told.exc_traceback
+    threading.excepthook = lambda notify: hook(
+        notify.exc_type, notify.exc_value or notify.exc_type(), notify.exc_traceback
     )  # a thread of ours says it too

@@ -160,8 +160,8 @@ def mask_of(job: FrameJob, grid: Grid, name: str) -> Field:
     plate, node = _masked(job.shot, name)
     path = plate_path(plate.id) if node is plate else nested_path(plate_path(plate.id), node.id)
     found = mask_values(job, str(node.values["mask"]), grid, path)
-    shares = np.ones((*grid.shape, 1), np.float32) if found is None else found
-    return 1 - shares if node.values.get("mask_invert") else shares
+    fractions = np.ones((*grid.shape, 1), np.float32) if found is None else found
+    return 1 - fractions if node.values.get("mask_invert") else fractions
 
 
 def moves_of(job: FrameJob, plate: Plate, grid: Grid) -> Warp:

@@ -23,7 +23,7 @@ from nimble_quake.export.encoders.y4m import PIPE
 from nimble_quake.export.formats import Target
 from nimble_quake.export.order import Order, Stamp, prepared_frame, refuse_changed, refuse_impossible, stamps_of
 from nimble_quake.export.soundtrack import soundtrack_of
-from nimble_quake.export.writers import Part, Prepared, failed, told
+from nimble_quake.export.writers import Part, Prepared, as_save_failed, failed
 from nimble_quake.files.unfinished import removed, sweep, unfinished_folder
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.job import Problem
@@ -99,7 +99,7 @@ def parts_of(order: Order, folder: Path) -> list[Part]:
 @contextmanager
 def _own_folder(order: Order) -> Iterator[Path]:
     """A hidden folder beside the file, gone again at the end."""
-    with told(order.path):
+    with as_save_failed(order.path):
         sweep(order.path.parent)
         folder = unfinished_folder(order.path)
     try:
@@ -140,7 +140,7 @@ def render_on(
     """
     refuse_impossible(order)
     refuse_changed(engine, stamps)
-    with told(order.path):
+    with as_save_failed(order.path):
         folder.mkdir(exist_ok=True)
     return _Run(order, engine, progress, stop, stamps=stamps, tolerant=True, by=by).into(folder)
 
@@ -243,7 +243,7 @@ class _Run:
 
     def _write(self, part: Part, frames: Iterator[Prepared | Failure], target: Target) -> None:
         """Write the next frames into a part's file; a part of which one failed is left out."""
-        with told(target.path):
+        with as_save_failed(target.path):
             writer = target.format.opens(replace(target, path=part.file))
         whole = True
         try:

@@ -46,7 +46,7 @@ def give_name(temporary: Path, path: Path) -> None:
 
 
 @contextmanager
-def told(path: Path) -> Iterator[None]:
+def as_save_failed(path: Path) -> Iterator[None]:
     """Raise SaveFailed for whatever the disk or an encoder refuses while a file is written."""
     try:
         yield

@@ -22,7 +22,7 @@ MOST_BYTES = 1_000_000
 
 
 @contextmanager
-def connected(where: Where, engine: Engine, told: Callable[[str], None] = lambda line: None) -> Iterator[Farm]:
+def connected(where: Where, engine: Engine, notify: Callable[[str], None] = lambda line: None) -> Iterator[Farm]:
     """Connect to machines, or start workers here. Raises BadInput or FailedWork."""
     try:
         import distributed  # noqa: F401  an extra
@@ -32,7 +32,7 @@ def connected(where: Where, engine: Engine, told: Callable[[str], None] = lambda
     if where.workers:
         from nimble_quake.farm.here import workers_here
 
-        with workers_here(where.workers) as client, _ended(Farm(client, engine, told, ours=True)) as farm:
+        with workers_here(where.workers) as client, _ended(Farm(client, engine, notify, ours=True)) as farm:
             yield farm
         return
     address = address_of(where.address)
@@ -43,7 +43,7 @@ def connected(where: Where, engine: Engine, told: Callable[[str], None] = lambda
         client = Client(address, security=security, timeout=CONNECT, set_as_default=False)
     except (OSError, TimeoutError, ValueError) as wrong:
         raise FailedWork(f"{address} cannot be reached ({wrong})", cure="start its scheduler") from wrong
-    with client, _ended(Farm(client, engine, told)) as farm:
+    with client, _ended(Farm(client, engine, notify)) as farm:
         yield farm
 
 

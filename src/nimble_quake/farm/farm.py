@@ -35,7 +35,7 @@ class Farm:
 
     client: Any
     engine: Engine
-    told: Callable[[str], None] = lambda line: None
+    notify: Callable[[str], None] = lambda line: None
     moved: Callable[[dict[str, int]], None] = lambda frames: None
     """Is told how many frames each machine has rendered."""
     ours: bool = False
@@ -64,7 +64,7 @@ class Farm:
         """Leave a machine out from now on."""
         if machine not in self._refused:
             self._refused.add(machine)
-            self.told(f"{machine} is left out: {why}")
+            self.notify(f"{machine} is left out: {why}")
 
     def is_refused(self, machine: str) -> bool:
         """Return whether a machine was left out."""

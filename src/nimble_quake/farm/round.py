@@ -21,7 +21,7 @@ from nimble_quake.export.checking import Pattern, Wrong
 from nimble_quake.export.order import Order, prepared_frame
 from nimble_quake.export.rendering import Made
 from nimble_quake.export.stored import stored
-from nimble_quake.export.writers import Part, Prepared, told
+from nimble_quake.export.writers import Part, Prepared, as_save_failed
 from nimble_quake.farm import work
 from nimble_quake.farm.media import Job, digest_of_bytes, items_of, tracks_of
 from nimble_quake.farm.sampling import Sampling
@@ -76,7 +76,7 @@ class Machines(Protocol):
     frames: dict[str, int]
 
     @property
-    def told(self) -> Callable[[str], None]:
+    def notify(self) -> Callable[[str], None]:
         """Is told a line."""
 
     @property
@@ -198,7 +198,7 @@ class Round:
         others = [machine for machine in machines if machine not in self._late]
         copies = [future for future, (other, _) in self._out.items() if other is given]
         if others and not any(self._promising(future, at) for future in copies):
-            self._farm.told(f"{slow or 'a machine'} is late: another renders the same frames")
+            self._farm.notify(f"{slow or 'a machine'} is late: another renders the same frames")
             self._submit(given, others)
 
     def _promising(self, future: Any, at: dict[str, str]) -> bool:
@@ -263,7 +263,7 @@ class Round:
 
     def _accepted(self, given: Given, found: Arrived) -> Iterator[Made]:
         """Give files their names."""
-        with told(self._order.path):
+        with as_save_failed(self._order.path):
             for part, temporary in found.files:
                 os.replace(temporary, part.file)
         del self._missing[given.number]
@@ -343,7 +343,7 @@ class Round:
         sample = self._sample(machine, [frame for part, _ in whole for frame in part.frames])
         placed = tuple((part, part.file.with_name(f".{mark}-{part.file.name}")) for part, _ in whole)
         try:
-            with told(self._order.path):
+            with as_save_failed(self._order.path):
                 for (part, temporary), (_, data) in zip(placed, whole, strict=True):
                     temporary.write_bytes(data)
                     here = sample if sample is not None and sample[0] in part.frames else None

@@ -69,24 +69,24 @@ def versions() -> bytes:
 def check_media(job: bytes) -> bytes:
     """Return the digests of the files that are not here."""
     media.sweep_jobs()
-    told: Job = unpacked(job, Job)[0]
-    return packed(media.missing(told))
+    notify: Job = unpacked(job, Job)[0]
+    return packed(media.missing(notify))
 
 
 def take_media(held: bytes) -> bytes:
     """Keep a file that was sent."""
-    told: Held
-    told, (data,) = unpacked(held, Held)
-    media.keep_sent(told, data)
+    notify: Held
+    notify, (data,) = unpacked(held, Held)
+    media.keep_sent(notify, data)
     return packed(True)
 
 
 def forget(job: bytes) -> bytes:
     """Remove what was kept for a job; files stay, by what they hold, for the next one."""
-    told: Job = unpacked(job, Job)[0]
+    notify: Job = unpacked(job, Job)[0]
     with _lock:
-        _jobs.pop(told.id, None)
-    shutil.rmtree(media.kept_folder() / told.id, ignore_errors=True)
+        _jobs.pop(notify.id, None)
+    shutil.rmtree(media.kept_folder() / notify.id, ignore_errors=True)
     return packed(True)
 
 
@@ -102,7 +102,7 @@ def _ready(job: Job) -> tuple[Order, Engine]:
 def render_load(job: bytes, load: bytes, stop: Callable[[], bool] = lambda: False) -> bytes:
     """Render a load. Raises Cancelled when it is asked to stop, MediaError where a file is not here."""
     began = time.monotonic()
-    told: Load = unpacked(load, Load)[0]
+    notify: Load = unpacked(load, Load)[0]
     asked: Job = unpacked(job, Job)[0]
     order, engine = _ready(asked)
     suffix = order.kind.part_suffix or order.kind.suffix
@@ -111,7 +111,7 @@ def render_load(job: bytes, load: bytes, stop: Callable[[], bool] = lambda: Fals
     files: list[bytes] = []
     with tempfile.TemporaryDirectory(prefix="nimble-quake-") as name:
         local = replace(order, path=Path(name) / order.path.name)
-        for number, frames in enumerate(told.parts):
+        for number, frames in enumerate(notify.parts):
             file = Path(name) / f"{number:07d}{suffix}"
             noted, failed = render_part(local, engine, Part(file, frames), _now_and_then(stop))
             problems |= {problem.line(): problem for problem in noted}
@@ -140,6 +140,6 @@ def on_machine(job: bytes, load: bytes) -> bytes:
     from distributed import Event, get_worker
 
     worker = get_worker()
-    told: Job = unpacked(job, Job)[0]
-    halt = Event(told.id, client=getattr(worker, "client", None))
+    notify: Job = unpacked(job, Job)[0]
+    halt = Event(notify.id, client=getattr(worker, "client", None))
     return render_load(job, load, halt.is_set)

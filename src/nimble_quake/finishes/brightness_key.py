@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_level, a_share
+from nimble_quake.operators.common import a_fraction, a_level
 from nimble_quake.operators.keying import Key
 from nimble_quake.raster.colour.channels import luminance
 from nimble_quake.raster.geometry.grid import Grid
@@ -23,7 +23,7 @@ class BrightnessKey(Key):
 
     low = a_level("From", "Darker parts become clear", 0.5)
     high = a_level("To", "Brighter parts become clear", 1.0)
-    softness = a_share("Softness", "Over how wide a range of brightness it fades", 0.1, (0, 2))
+    softness = a_fraction("Softness", "Over how wide a range of brightness it fades", 0.1, (0, 2))
 
     def kept(self, bright: np.ndarray) -> np.ndarray:
         """Return how much is kept of brightnesses 0...1: ramps `softness` wide about the two levels."""
@@ -37,6 +37,6 @@ class BrightnessKey(Key):
         def kept(rows: Picture) -> np.ndarray:
             return self.kept(luminance(rows) / np.maximum(rows[..., 3], np.float32(1e-6)))
 
-        share = self.edged(np.asarray(in_bands(kept, field)), outer, grid)
+        fraction = self.edged(np.asarray(in_bands(kept, field)), outer, grid)
         own = field[grid.inside(outer)]
-        return np.asarray(in_bands(lambda rows, shares: rows * shares[..., None], own, share), np.float32)
+        return np.asarray(in_bands(lambda rows, fractions: rows * fractions[..., None], own, fraction), np.float32)

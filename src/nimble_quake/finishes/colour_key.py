@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_share
+from nimble_quake.operators.common import a_fraction
 from nimble_quake.operators.keying import Key
 from nimble_quake.params.kinds import Colour
 from nimble_quake.raster.geometry.grid import Grid
@@ -25,20 +25,20 @@ class ColourKey(Key):
     lively = {"colour": (0.9, 0.4, 0.2, 1.0), "tolerance": 0.1}
 
     colour = Colour(label="Colour", help="The colour that is taken away", default=(0.1, 0.75, 0.25, 1.0))
-    tolerance = a_share("Tolerance", "How far from that colour all becomes clear", 0.16, (0, 2))
-    softness = a_share("Softness", "Over how much farther it fades", 0.12, (0, 2))
-    spill = a_share("Spill", "How much of the colour is taken from what is kept", 0.8)
+    tolerance = a_fraction("Tolerance", "How far from that colour all becomes clear", 0.16, (0, 2))
+    softness = a_fraction("Softness", "Over how much farther it fades", 0.12, (0, 2))
+    spill = a_fraction("Spill", "How much of the colour is taken from what is kept", 0.8)
 
     def kept(self, straight: np.ndarray) -> np.ndarray:
         """Return how much is kept of straight colours (..., 3): by the distance of their colour differences."""
         key = np.array(self.colour[:3], np.float32)
         away = np.hypot(straight @ CB - key @ CB, straight @ CR - key @ CR)
-        share = np.clip((away - np.float32(self.tolerance)) / np.float32(max(self.softness, 1e-4)), 0, 1)
-        return np.asarray(1 - share if self.invert else share, np.float32)
+        fraction = np.clip((away - np.float32(self.tolerance)) / np.float32(max(self.softness, 1e-4)), 0, 1)
+        return np.asarray(1 - fraction if self.invert else fraction, np.float32)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         straight = field[..., :3] / np.maximum(field[..., 3:], np.float32(1e-6))
-        share = self.edged(self.kept(straight), outer, grid)
+        fraction = self.edged(self.kept(straight), outer, grid)
         inside = grid.inside(outer)
         out = np.ascontiguousarray(field[inside])
         if self.spill > 0 and not self.invert:
@@ -46,5 +46,5 @@ class ColourKey(Key):
             others = [k for k in range(3) if k != strongest]
             most = np.maximum(out[..., others[0]], out[..., others[1]])
             out[..., strongest] -= np.maximum(out[..., strongest] - most, 0) * np.float32(self.spill)
-        out *= share[..., None]
+        out *= fraction[..., None]
         return out

@@ -5,7 +5,7 @@ from __future__ import annotations
 from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share, an_angle
+from nimble_quake.operators.common import a_distance, a_fraction, an_angle
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Number, When, options
 from nimble_quake.raster.blur.aperture import defocused
@@ -43,8 +43,8 @@ class Defocus(Finish):
         shown_when=When("form", "blades"),
     )
     turn = an_angle("Turns the polygon clockwise", 0.0, "Turn", When("form", "blades"))
-    lamps = a_share("Lamps", "How much brighter than the rest lamps stay", 0.1, (0, 20))
-    above = a_share("From", "How bright a part must be to count as a lamp", 0.8)
+    lamps = a_fraction("Lamps", "How much brighter than the rest lamps stay", 0.1, (0, 20))
+    above = a_fraction("From", "How bright a part must be to count as a lamp", 0.8)
 
     def idle(self) -> bool:
         return self.radius <= 0

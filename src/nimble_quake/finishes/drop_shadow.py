@@ -10,7 +10,7 @@ import numpy as np
 from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share, an_angle
+from nimble_quake.operators.common import a_distance, a_fraction, an_angle
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Toggle
 from nimble_quake.raster.blur.filters import blur_margin
@@ -33,7 +33,7 @@ class DropShadow(Finish):
     distance = a_distance("Distance", "How far off it lies", 16.0, (0, 100), (0, 5000))
     blur = a_distance("Blur", "How soft it is: the standard deviation of a Gaussian", 8.0, (0, 60), (0, 1000))
     spread = a_distance("Spread", "How much larger it is than the plate", 0.0, (-20, 40), (-500, 500))
-    strength = a_share("Strength", "How dark it is", 0.75)
+    strength = a_fraction("Strength", "How dark it is", 0.75)
     colour = Colour(label="Colour", help="Its colour", default=(0.0, 0.0, 0.0, 1.0))
     alone = Toggle(label="Alone", help="The shadow alone, without its plate")
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share
+from nimble_quake.operators.common import a_distance, a_fraction
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Toggle, When
 from nimble_quake.raster.blur.filters import blur_margin
@@ -27,8 +27,8 @@ class Glow(Finish):
     radius = a_distance(
         "Radius", "How far the light spills: the standard deviation of a Gaussian", 24.0, (0, 120), (0, 1000)
     )
-    power = a_share("Power", "How much light is added", 0.8, (0, 20))
-    above = a_share("From", "How bright a part must be to glow", 0.0)
+    power = a_fraction("Power", "How much light is added", 0.8, (0, 20))
+    above = a_fraction("From", "How bright a part must be to glow", 0.0)
     tinted = Toggle(label="Neon", help="Glows in one colour instead of its own")
     tint = Colour(
         label="Colour", help="The colour it glows in", default=(1.0, 0.4, 0.25, 1.0), shown_when=When("tinted")

@@ -6,7 +6,7 @@ import math
 
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_rate, a_share, a_size
+from nimble_quake.operators.common import a_fraction, a_rate, a_size
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Seed, Toggle
 from nimble_quake.raster.finishes.finishing import grained
@@ -26,11 +26,11 @@ class Grain(Finish):
         ("Static", "Snow of a lost signal", {"size": 3.0, "amount": 1.6, "tones": 0.0, "rate": 24.0}),
     )
 
-    amount = a_share("Amount", "How strong it is", 0.18, (0, 10))
+    amount = a_fraction("Amount", "How strong it is", 0.18, (0, 10))
     size = a_size("Size", "How large the grains are", 2.0, (1, 12))
     rate = a_rate("Changes", "How often the grain changes; 0 stands still", 24.0)
     colour = Toggle(label="Colour", help="Red, green and blue have grain of their own")
-    tones = a_share("Mid tones", "How much it spares black and white", 0.6)
+    tones = a_fraction("Mid tones", "How much it spares black and white", 0.6)
     seed = Seed(label="Seed", help="Other grain")
 
     def idle(self) -> bool:

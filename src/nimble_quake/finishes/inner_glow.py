@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share
+from nimble_quake.operators.common import a_distance, a_fraction
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Colour, options
 from nimble_quake.raster.blur.filters import blur_margin
@@ -28,7 +28,7 @@ class InnerGlow(Finish):
     looks = (("Inner shadow", "Shade from the rim", {"as_light": "shade", "colour": (0.0, 0.0, 0.0, 1.0)}),)
 
     radius = a_distance("Radius", "How far in it reaches", 18.0, (0, 100), (0, 1000))
-    power = a_share("Power", "How strong it is", 1.0, (0, 10))
+    power = a_fraction("Power", "How strong it is", 1.0, (0, 10))
     colour = Colour(label="Colour", help="Its colour", default=(1.0, 0.8, 0.45, 1.0))
     as_light = Choice(
         label="Adds as",

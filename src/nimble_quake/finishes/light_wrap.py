@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share
+from nimble_quake.operators.common import a_distance, a_fraction
 from nimble_quake.operators.steps import Finish
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.finishes.rims import alpha_of, softened
@@ -27,7 +27,7 @@ class LightWrap(Finish):
     sees_beneath = True
 
     width = a_distance("Width", "How far in the light reaches", 16.0, (1, 100), (0.5, 500))
-    power = a_share("Power", "How much of the light there is", 0.8, (0, 10))
+    power = a_fraction("Power", "How much of the light there is", 0.8, (0, 10))
     blur = a_distance("Blur", "How soft what lies beneath is first", 12.0, (0, 100), (0, 500))
 
     def idle(self) -> bool:
@@ -41,8 +41,8 @@ class LightWrap(Finish):
         own = field[inside]
         beneath = gaussian_inside(ctx.beneath(outer), self.blur * grid.scale, self.blur * grid.scale, inside)
         rim = 1 - softened(alpha_of(field), self.width * grid.scale)[inside]
-        share = np.clip(rim * np.float32(2 * self.power), 0, 1) * own[..., 3]
-        light = np.clip(beneath[..., :3], 0, 1) * share[..., None]
+        fraction = np.clip(rim * np.float32(2 * self.power), 0, 1) * own[..., 3]
+        light = np.clip(beneath[..., :3], 0, 1) * fraction[..., None]
         out = own.copy()
         out[..., :3] += light * (own[..., 3:] - own[..., :3])  # screen, within its own alpha
         return out

@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share
+from nimble_quake.operators.common import a_distance, a_fraction
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Number
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
@@ -30,11 +30,11 @@ class LineDrawing(Finish):
     )
 
     width = a_distance("Width", "How wide the lines are", 2.5, (1, 20), (0.5, 200))
-    threshold = a_share("Threshold", "How strong a change must be to be drawn", 0.05, (0, 4))
-    smooth = a_share("Smoothness", "How gently a line begins above the threshold", 0.15, (0.001, 4))
+    threshold = a_fraction("Threshold", "How strong a change must be to be drawn", 0.05, (0, 4))
+    smooth = a_fraction("Smoothness", "How gently a line begins above the threshold", 0.15, (0.001, 4))
     colour = Colour(label="Line colour", help="The colour of the lines", default=(1.0, 0.95, 0.85, 1.0))
-    shows = a_share("Plate shows", "How much of the plate shows between the lines", 0.0)
-    paper = a_share("Paper", "How white it is between the lines, inside the plate's outline", 0.0)
+    shows = a_fraction("Plate shows", "How much of the plate shows between the lines", 0.0)
+    paper = a_fraction("Paper", "How white it is between the lines, inside the plate's outline", 0.0)
     power = Number(
         label="Power",
         help="How strong the lines are",

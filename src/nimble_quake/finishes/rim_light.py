@@ -9,7 +9,7 @@ import numpy as np
 from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share, an_angle
+from nimble_quake.operators.common import a_distance, a_fraction, an_angle
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour
 from nimble_quake.raster.blur.filters import blur_margin
@@ -31,8 +31,8 @@ class RimLight(Finish):
 
     bearing = an_angle("Where the light comes from; 0 from the right, clockwise", -120.0, "Light from")
     width = a_distance("Width", "How far in the light reaches", 10.0, (1, 60), (0.5, 500))
-    power = a_share("Power", "How bright it is", 1.2, (0, 20))
-    wrap = a_share("Round", "How far round the rim the light reaches", 0.3)
+    power = a_fraction("Power", "How bright it is", 1.2, (0, 20))
+    wrap = a_fraction("Round", "How far round the rim the light reaches", 0.3)
     colour = Colour(label="Colour", help="The colour of the light", default=(1.0, 0.85, 0.6, 1.0))
 
     def idle(self) -> bool:

@@ -8,7 +8,7 @@ import numpy as np
 
 from nimble_quake.conventions import LUMA_709, Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_share, an_angle
+from nimble_quake.operators.common import a_fraction, an_angle
 from nimble_quake.operators.steps import Finish
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.threads.rows import in_bands
@@ -25,9 +25,9 @@ class Saturation(Finish):
     alpha = "kept"
     looks = (("Black and white", "Without colour", {"saturate": 0.0}),)
 
-    saturate = a_share("Saturation", "How strong colours are; 0 is grey", 1.3, (0, 20))
+    saturate = a_fraction("Saturation", "How strong colours are; 0 is grey", 1.3, (0, 20))
     hue = an_angle("Turns all hues round the colour circle", 0.0, "Hue")
-    brightness = a_share("Brightness", "How bright all is", 1.0, (0, 20))
+    brightness = a_fraction("Brightness", "How bright all is", 1.0, (0, 20))
 
     def idle(self) -> bool:
         return (self.saturate, self.hue % 360, self.brightness) == (1, 0, 1)

@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_share
+from nimble_quake.operators.common import a_fraction
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Colour, Stop, Stops, When, options
 from nimble_quake.raster.colour.channels import luminance
@@ -50,7 +50,7 @@ class Tint(Finish):
             Stop(1.0, (1.0, 0.95, 0.7, 1.0)),
         ),
     )
-    amount = a_share("Amount", "How much of it is mixed in", 1.0)
+    amount = a_fraction("Amount", "How much of it is mixed in", 1.0)
 
     def idle(self) -> bool:
         return self.amount <= 0

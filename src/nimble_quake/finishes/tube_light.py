@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share
+from nimble_quake.operators.common import a_distance, a_fraction
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Toggle
 from nimble_quake.raster.blur.filters import blur_margin
@@ -30,9 +30,9 @@ class TubeLight(Finish):
     colour = Colour(label="Colour", help="The colour of the halo", default=(1.0, 0.25, 0.45, 1.0))
     core = Colour(label="Core", help="The colour of the core", default=(1.0, 0.93, 0.9, 1.0))
     spread = a_distance("Spread", "How far the halo spills", 36.0, (0, 160), (0, 1000))
-    power = a_share("Power", "How bright the halo is", 1.0, (0, 10))
+    power = a_fraction("Power", "How bright the halo is", 1.0, (0, 10))
     inner = a_distance("Core softness", "How softly the core ends within the shape", 3.0, (0, 20), (0, 200))
-    above = a_share("From", "How bright a part of the plate must be to count as tube; 0: its whole outline", 0.25)
+    above = a_fraction("From", "How bright a part of the plate must be to count as tube; 0: its whole outline", 0.25)
     flat = Toggle(label="Core over all", help="The shape itself takes the core's colour", default=True)
 
     def idle(self) -> bool:
@@ -47,8 +47,8 @@ class TubeLight(Finish):
             return alpha_of(field)
         bright = brightness_and_alpha(field)
         edge = np.float32(0.15)
-        share = np.clip((bright[..., 0] - np.float32(self.above) * bright[..., 1]) / edge + np.float32(0.5), 0, 1)
-        return np.asarray(share * bright[..., 1], np.float32)
+        fraction = np.clip((bright[..., 0] - np.float32(self.above) * bright[..., 1]) / edge + np.float32(0.5), 0, 1)
+        return np.asarray(fraction * bright[..., 1], np.float32)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         inside = grid.inside(outer)

@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_share
+from nimble_quake.operators.common import a_fraction
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Number, Place
 from nimble_quake.raster.finishes.rims import laid_over
@@ -23,7 +23,7 @@ class Vignette(Finish):
     help = "Dark towards the corners"
     lively = {"amount": 1.0}
 
-    amount = a_share("Amount", "How dark the corners become", 0.6)
+    amount = a_fraction("Amount", "How dark the corners become", 0.6)
     centre = Place(label="Centre", help="What stays clear")
     size = Number(
         label="Size",
@@ -35,8 +35,8 @@ class Vignette(Finish):
         factor=100,
         decimals=0,
     )
-    softness = a_share("Softness", "Over how much of that it grows", 0.7, (0.001, 10))
-    roundness = a_share("Roundness", "Round, or as wide as the frame", 0.5)
+    softness = a_fraction("Softness", "Over how much of that it grows", 0.7, (0.001, 10))
+    roundness = a_fraction("Roundness", "Round, or as wide as the frame", 0.5)
     colour = Colour(label="Colour", help="What the corners become", default=(0.0, 0.0, 0.0, 1.0))
 
     def idle(self) -> bool:
@@ -52,5 +52,5 @@ class Vignette(Finish):
         y = (grid.ys()[:, None] - np.float32(self.centre[1])) * np.float32(1 / high)
         away = np.sqrt(x * x + y * y)
         t = np.clip((away - np.float32(self.size)) / np.float32(self.softness), 0, 1)
-        share = t * t * (3 - 2 * t) * np.float32(self.amount) * field[..., 3]
-        return laid_over(field, np.asarray(share, np.float32), self.colour)
+        fraction = t * t * (3 - 2 * t) * np.float32(self.amount) * field[..., 3]
+        return laid_over(field, np.asarray(fraction, np.float32), self.colour)

@@ -8,7 +8,7 @@ import numpy as np
 
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_rate, a_share, a_size
+from nimble_quake.operators.common import a_count, a_fraction, a_rate, a_size
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Seed
 from nimble_quake.raster.finishes.film import dust, scratches
@@ -27,12 +27,12 @@ class WornFilm(Finish):
     lively = {"scratches": 14, "dust": 0.5}
 
     rate = a_rate("Rate", "How many pictures a second the film has", 16.0, (1, 30))
-    flicker = a_share("Flicker", "How much its brightness jumps", 0.12)
+    flicker = a_fraction("Flicker", "How much its brightness jumps", 0.12)
     scratches = a_count("Scratches", "About how many there are", 5, 200, (1, 30))
-    scratch_by = a_share("Lightness", "How light they are", 0.5)
-    dust = a_share("Dust", "How much there is", 0.12)
+    scratch_by = a_fraction("Lightness", "How light they are", 0.5)
+    dust = a_fraction("Dust", "How much there is", 0.12)
     dust_size = a_size("Dust size", "How large specks are at most, up to 200 px", 5.0, (1, 30))
-    fade = a_share("Fading", "How far its colours go over to the tint", 0.55)
+    fade = a_fraction("Fading", "How far its colours go over to the tint", 0.55)
     tint = Colour(label="Tint", help="The colour it fades to", default=(1.0, 0.86, 0.62, 1.0))
     seed = Seed(label="Seed", help="Other wear")
 

@@ -72,8 +72,8 @@ def _prefetch(typing_context: Any, array: Any, index: Any) -> Any:
         numba: Any = make_array  # its types say less than it does
         place = builder.gep(numba(array)(context, builder, args[0]).data, [args[1]])
         word, anywhere = ir.IntType(32), ir.IntType(8).as_pointer()
-        told = ir.FunctionType(ir.VoidType(), [anywhere, word, word, word])
-        tell = builder.module.declare_intrinsic("llvm.prefetch", [anywhere], told)
+        notify = ir.FunctionType(ir.VoidType(), [anywhere, word, word, word])
+        tell = builder.module.declare_intrinsic("llvm.prefetch", [anywhere], notify)
         read, near, data = word(0), word(3), word(1)
         builder.call(tell, [builder.bitcast(place, anywhere), read, near, data])
         return context.get_dummy_value()

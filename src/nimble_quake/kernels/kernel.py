@@ -18,7 +18,7 @@ from nimble_quake.kernels.written import Written
 _nowhere = ctypes.create_string_buffer(64)
 NOWHERE = ctypes.addressof(_nowhere)
 """Where a kernel may write a result that is none."""
-_told: list[Callable[[], None]] = []
+_waiting: list[Callable[[], None]] = []
 _prototype = ctypes.CFUNCTYPE(ctypes.c_int32, ctypes.c_char_p, ctypes.c_int64, ctypes.c_int64)
 
 
@@ -33,10 +33,10 @@ class Native:
         """Run it, without the interpreter's lock, and return what it gives back."""
         held = None if self.result == "n" else result_type(self.result)()
         place = NOWHERE if held is None else ctypes.addressof(held)
-        self.told(self.run(self.pack(place, *leaves), 0, 0))
+        self.check_status(self.run(self.pack(place, *leaves), 0, 0))
         return None if held is None else result_of(self.result, held)
 
-    def told(self, status: int) -> None:
+    def check_status(self, status: int) -> None:
         """Raise MemoryError where it failed."""
         if status:
             raise MemoryError(f"the kernel {self.name} found no memory, or no number ({status})")
@@ -51,7 +51,7 @@ class Bound:
 
     def __call__(self, first: int, last: int) -> None:
         """Run it over rows, on this thread."""
-        self.native.told(self.native.run(self.packed, first, last))
+        self.native.check_status(self.native.run(self.packed, first, last))
 
 
 class Kernel(Written):
@@ -115,8 +115,8 @@ class Kernel(Written):
             kept = store.read_shipped(self.name, self.source_digest, row) if store.shipped() else None
             kept = kept or store.read(self.name, self._kept_as(), row)
             if kept is None:
-                for told in _told:
-                    told()
+                for notify in _waiting:
+                    notify()
                 with store.claimed(self.name, self._kept_as(), row):  # two processes do not compile the same
                     kept = store.read(self.name, self._kept_as(), row) or self._compiled(types, row)
             address = loader.loaded(kept)
@@ -146,17 +146,17 @@ def kernel(**options: Any) -> Callable[[Callable[..., Any]], Kernel]:
 
 
 @contextmanager
-def told_when_compiling(told: Callable[[], None]) -> Iterator[None]:
-    """Call `told`, on the thread that compiles, when a first kernel has to be compiled: that takes a while, once."""
+def told_when_compiling(notify: Callable[[], None]) -> Iterator[None]:
+    """Call `notify`, on the thread that compiles, when a first kernel has to be compiled: that takes a while, once."""
 
     def once() -> None:
-        if once in _told:
-            _told.remove(once)
-            told()
+        if once in _waiting:
+            _waiting.remove(once)
+            notify()
 
-    _told.append(once)
+    _waiting.append(once)
     try:
         yield
     finally:
-        if once in _told:
-            _told.remove(once)
+        if once in _waiting:
+            _waiting.remove(once)

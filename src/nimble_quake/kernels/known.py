@@ -52,12 +52,12 @@ def compile_line(line: str) -> None:
             return
 
 
-def compile_known(*, demo: bool = False, told: Callable[[int, int], None] = lambda done, total: None) -> None:
+def compile_known(*, demo: bool = False, notify: Callable[[int, int], None] = lambda done, total: None) -> None:
     """Compile all that is known, in processes of their own, one a core. told: is told how many of how many are done."""
     lines = known(demo=demo)
-    told(0, len(lines))
+    notify(0, len(lines))
     with ProcessPoolExecutor(os.cpu_count() or 1, mp_context=get_context("spawn")) as pool:
         for done, _ in enumerate(as_completed([pool.submit(compile_line, line) for line in lines]), 1):
-            told(done, len(lines))
+            notify(done, len(lines))
     if not demo:
         store.set_complete()

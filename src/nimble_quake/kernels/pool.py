@@ -50,7 +50,7 @@ def _job(kernel: Bound, edges: Edges) -> Any:
 def run_bands(kernel: Bound, edges: Edges, helpers: int, threads: int) -> None:
     """Run a kernel over bands that this thread and `helpers` others of `threads` take one after the other."""
     run, _, _ = _pool(threads)
-    kernel.native.told(run(_job(kernel, edges), helpers))
+    kernel.native.check_status(run(_job(kernel, edges), helpers))
 
 
 class Begun:
@@ -65,7 +65,7 @@ class Begun:
         """Do what is left, and wait for the others."""
         if self._job is not None:
             job, self._job = self._job, None
-            self._kernel.native.told(self._finish(job))
+            self._kernel.native.check_status(self._finish(job))
 
     def __del__(self) -> None:
         if getattr(self, "_job", None) is not None:  # an error came between: its memory must not go while others write

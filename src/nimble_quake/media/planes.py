@@ -79,7 +79,7 @@ def _rows(plane: Any, width: int, height: int, bits: int) -> Codes:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _coloured(ys, us, vs, halvings, k, out, first, last):  # type: ignore[no-untyped-def]
+def _coloured(ys, us, vs, halvings, k, out, first, last):
     """What chroma adds is found once for two pixels, and for all of a row before any luma is looked at."""
     zero, one, wide = np.float32(0), np.float32(1), out.shape[1]
     black, per, by_v, by_u, by_v_too, by_u_too, middle = k[0], k[1], k[2], k[3], k[4], k[5], k[6]
@@ -109,7 +109,7 @@ def _coloured(ys, us, vs, halvings, k, out, first, last):  # type: ignore[no-unt
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _coloured_half(ys, us, vs, k, out, first, last):  # type: ignore[no-untyped-def]
+def _coloured_half(ys, us, vs, k, out, first, last):
     """Half size of planes whose chroma is at half size: the mean of four lumas, in one pass."""
     zero, one, quarter = np.float32(0), np.float32(1), np.float32(0.25)
     black, per, by_v, by_u, by_v_too, by_u_too, middle = k[0], k[1], k[2], k[3], k[4], k[5], k[6]

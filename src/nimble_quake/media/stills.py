@@ -61,8 +61,8 @@ class Still:
     def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
         key = min(max(width, 1), self.width), min(max(height, 1), self.height)
         if key[0] * key[1] > MOST_SHOWN:
-            share = (MOST_SHOWN / (key[0] * key[1])) ** 0.5
-            key = max(1, int(key[0] * share)), max(1, int(key[1] * share))
+            fraction = (MOST_SHOWN / (key[0] * key[1])) ** 0.5
+            key = max(1, int(key[0] * fraction)), max(1, int(key[1] * fraction))
         with self._lock:
             if key in self._sized:
                 self._sized.move_to_end(key)
@@ -106,17 +106,17 @@ def _shown(pixels: Codes, size: tuple[int, int]) -> Picture:
 
 
 @kernel(error_model="numpy")
-def _add_rows(strip, top, per_row, out, first, last):  # type: ignore[no-untyped-def]
+def _add_rows(strip, top, per_row, out, first, last):
     """Add a strip's share to the mean of what each result row covers; `per_row`: how many rows that is."""
     for j in range(first, last):
         low, high = j * per_row, (j + 1) * per_row
         for r in range(max(int(low) - top, 0), min(int(math.ceil(high)) - top, strip.shape[0])):
-            share = np.float32((min(high, top + r + 1.0) - max(low, top + r * 1.0)) / per_row)
-            if share <= 0:
+            fraction = np.float32((min(high, top + r + 1.0) - max(low, top + r * 1.0)) / per_row)
+            if fraction <= 0:
                 continue
             for i in range(out.shape[1]):
                 for k in range(4):
-                    out[j, i, k] += share * strip[r, i, k]
+                    out[j, i, k] += fraction * strip[r, i, k]
 
 
 def _rgba(pixels: Codes) -> Codes:

@@ -35,8 +35,8 @@ NAMES = {
 
 
 def _smoothstep(low: Any, high: Any, x: Any) -> Any:
-    share = np.clip((x - low) / (np.asarray(high) - low), 0, 1)
-    return share * share * (3 - 2 * share)
+    fraction = np.clip((x - low) / (np.asarray(high) - low), 0, 1)
+    return fraction * fraction * (3 - 2 * fraction)
 
 
 def _noise(*args: Any) -> Any:
@@ -60,7 +60,7 @@ FUNCTIONS: dict[str, Callable[..., Any]] = {
     "min": np.minimum,
     "max": np.maximum,
     "clamp": lambda x, low, high: np.minimum(np.maximum(x, low), high),
-    "mix": lambda a, b, share: a + (np.asarray(b) - a) * share,
+    "mix": lambda a, b, fraction: a + (np.asarray(b) - a) * fraction,
     "smoothstep": _smoothstep,
     "step": lambda edge, x: np.where(np.asarray(x) < edge, 0.0, 1.0),
     "fract": lambda x: x - np.floor(x),

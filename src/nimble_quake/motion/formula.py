@@ -32,9 +32,9 @@ NAMES = {
 }
 
 
-def _ease(share: Any) -> Any:
+def _ease(fraction: Any) -> Any:
     """Smoothstep of 0...1, of one number or of many."""
-    return share * share * (3 - 2 * share)
+    return fraction * fraction * (3 - 2 * fraction)
 
 
 def _smoothstep(low: float, high: float, x: float) -> float:
@@ -50,7 +50,7 @@ FUNCTIONS: dict[str, Callable[..., float]] = {
     "max": max,
     "round": lambda x: float(round(x)),
     "clamp": lambda x, low, high: min(max(x, low), high),
-    "mix": lambda a, b, share: a + (b - a) * share,
+    "mix": lambda a, b, fraction: a + (b - a) * fraction,
     "smoothstep": _smoothstep,
     "random": random_of,
     "wander": wander,
@@ -245,7 +245,7 @@ AT_ONCE: dict[str, Callable[..., Any]] = {
     "min": lambda *parts: reduce(np.minimum, parts),
     "max": lambda *parts: reduce(np.maximum, parts),
     "clamp": lambda x, low, high: np.minimum(np.maximum(x, low), high),
-    "mix": lambda a, b, share: a + (b - a) * share,
+    "mix": lambda a, b, fraction: a + (b - a) * fraction,
     "smoothstep": _smoothsteps,
     "random": randoms_of,
     "wander": wanders,

@@ -94,7 +94,7 @@ class Motion(msgspec.Struct, frozen=True):
         """Return a value without what the motions laid over it add at a moment."""
         return value
 
-    def held(self, param: Param) -> Value:
+    def clamped(self, param: Param) -> Value:
         """Return the nearest motion that a file can hold; None, the default, where there is none."""
         raise NotImplementedError
 

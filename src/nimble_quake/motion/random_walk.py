@@ -22,11 +22,11 @@ def wander(n: float, period: int = 0, first: float = 0.0) -> float:
     period: after so many whole numbers it begins again (0: never). first: added to the whole number, as a seed is.
     """
     low = math.floor(n)
-    share = n - low
-    share = share * share * (3 - 2 * share)
+    fraction = n - low
+    fraction = fraction * fraction * (3 - 2 * fraction)
     ends = (low % period, (low + 1) % period) if period else (low, low + 1)
     a, b = (random_of(end + first) * 2 - 1 for end in ends)
-    return float(a + (b - a) * share)
+    return float(a + (b - a) * fraction)
 
 
 def randoms_of(n: Any) -> Any:
@@ -42,8 +42,8 @@ def randoms_of(n: Any) -> Any:
 def wanders(n: Any, period: int = 0, first: float = 0.0) -> Any:
     """`wander` of many numbers at once."""
     low = np.floor(n)
-    share = n - low
-    share = share * share * (3 - 2 * share)
+    fraction = n - low
+    fraction = fraction * fraction * (3 - 2 * fraction)
     ends = (low % period, (low + 1) % period) if period else (low, low + 1)
     a, b = (randoms_of(end + first) * 2 - 1 for end in ends)
-    return a + (b - a) * share
+    return a + (b - a) * fraction

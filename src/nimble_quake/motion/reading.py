@@ -31,7 +31,7 @@ class Reading:
             return param.check(raw)
         except OutOfLimits as wrong:
             self.note(f"{wrong.what}; it was held there")
-            return wrong.held
+            return wrong.clamped
 
 
 def numbers(param: Param, raw: Json) -> Any:

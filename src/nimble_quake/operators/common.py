@@ -49,7 +49,7 @@ def an_angle(
     )
 
 
-def a_share(
+def a_fraction(
     label: str, help: str, default: float, hard: tuple[float, float] = (0, 1), when: When | None = None
 ) -> Number:
     """A share of 0...1 shown in percent."""

@@ -33,5 +33,5 @@ class Key(Finish):
 
     def edged(self, kept: Share, outer: Grid, grid: Grid) -> Share:
         """Return how much is kept on `grid`, drawn in and softened, from how much is on `outer`."""
-        share = softened(grown(kept, -self.shrink * grid.scale), self.blur * grid.scale)
-        return share[grid.inside(outer)]
+        fraction = softened(grown(kept, -self.shrink * grid.scale), self.blur * grid.scale)
+        return fraction[grid.inside(outer)]

@@ -93,8 +93,8 @@ class Quake(ReadsMap, Shaper):
         values = channel(field, "value")
         if field.shape[2] == 4:
             values = values * np.clip(field[..., 3], 0, 1)
-        shares: NDArray[np.float32] = np.clip(values, 0, 1)
-        return shares
+        fractions: NDArray[np.float32] = np.clip(values, 0, 1)
+        return fractions
 
     # What the window says about it. All of it is of resolved numbers; no screen knows a kind.
 
@@ -184,8 +184,8 @@ class BendQuake(Splits, BeforeAndAfter, Coordinate, Quake):
         return places.put(bent(back, (unrolled(self.ring_centre, radius, 0.0, size),)))
 
     def _masked(self, moves: Warp, places: Places, ctx: Context) -> Warp:
-        shares = self.shares_at(places, ctx)
-        return moves if shares is None else moves * shares
+        fractions = self.shares_at(places, ctx)
+        return moves if fractions is None else moves * fractions
 
     def reach_of_offsets(self, ctx: Context) -> Pixels:
         """Return the longest of its offsets, along either axis."""
@@ -237,10 +237,10 @@ class PixelQuake(Quake):
         span = 1 - rest if abs(1 - rest) > 1e-3 else 1e-3
         values = self.levels(self.field_at(places, ctx), self.channels_read()[0], 0, rest)
         rests, times = np.float32(rest), np.float32(self.strength / span)
-        shares = self.shares_at(places, ctx)
-        if shares is None:
+        fractions = self.shares_at(places, ctx)
+        if fractions is None:
             return np.asarray(in_bands(lambda of: (of - rests) * times, values), np.float32)
-        return np.asarray(in_bands(lambda of, share: (of - rests) * times * share, values, shares), np.float32)
+        return np.asarray(in_bands(lambda of, fraction: (of - rests) * times * fraction, values, fractions), np.float32)
 
     def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         return self.shape(picture, outer, grid, ctx)

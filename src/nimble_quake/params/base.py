@@ -81,12 +81,12 @@ class Param:
         """Return the clean value, or raise ShotError saying what was expected."""
         raise NotImplementedError
 
-    def held(self, value: Any) -> Any:
+    def clamped(self, value: Any) -> Any:
         """Return the nearest value that `check` takes; None, the default, where there is none."""
         try:
             return self.check(value)
         except OutOfLimits as wrong:
-            return wrong.held
+            return wrong.clamped
         except ShotError:
             return None
 

@@ -104,9 +104,9 @@ class Clip(PlateKind):
         if self.between == "blend":
             number = source.frame_at(time)
             begins, ends = source.seconds_of(number), source.seconds_of(number + 1)
-            share = min(max((time - begins) / (ends - begins), 0.0), 1.0) if ends > begins else 0.0
-            if share > ROUNDED:
+            fraction = min(max((time - begins) / (ends - begins), 0.0), 1.0) if ends > begins else 0.0
+            if fraction > ROUNDED:
                 after = source.picture(ends, *size)
-                picture = picture + (after - picture) * np.float32(share)
+                picture = picture + (after - picture) * np.float32(fraction)
         height, width = picture.shape[:2]
         return Raster(picture, (width / source.width, 0.0, 0.0, 0.0, height / source.height, 0.0), source.bits8)

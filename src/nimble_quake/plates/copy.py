@@ -86,11 +86,11 @@ class Copy(PlateKind):
             return self._one(ctx, grid, 0)
         out = np.zeros((*grid.shape, 4), np.float32)
         for number in reversed(range(count)):
-            share = np.float32((1 - self.fainter) ** number)
+            fraction = np.float32((1 - self.fainter) ** number)
             above = self._one(ctx, grid, number)
-            if share > 0:
-                out *= 1 - above[..., 3:] * share
-                out += above * share
+            if fraction > 0:
+                out *= 1 - above[..., 3:] * fraction
+                out += above * fraction
         return out
 
     def _one(self, ctx: Context, grid: Grid, number: int) -> Picture:

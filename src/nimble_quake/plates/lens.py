@@ -67,5 +67,5 @@ class Lens(PlateKind):
         scale = float(np.sqrt(max(affine.scales(place)[0] * affine.scales(place)[1], 1e-12)))
         wide = max(self.soft, grid.step)  # never harder than a pixel
         t = np.clip(np.float32(0.5) - far * np.float32(scale / wide), 0, 1)
-        share = t * t * (3 - 2 * t) if self.soft > 2 * grid.step else t
-        return np.asarray(1 - share if self.outside else share, np.float32)[..., None]
+        fraction = t * t * (3 - 2 * t) if self.soft > 2 * grid.step else t
+        return np.asarray(1 - fraction if self.outside else fraction, np.float32)[..., None]

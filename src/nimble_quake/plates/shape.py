@@ -11,7 +11,7 @@ from nimble_quake.conventions import Pixels
 from nimble_quake.media.drawing.drawn_shape import Paint, Repeat, Stroke, draw_shape
 from nimble_quake.media.drawing.drawn_shape import Shape as Drawn
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_distance, a_share, a_size
+from nimble_quake.operators.common import a_count, a_distance, a_fraction, a_size
 from nimble_quake.operators.plate_kind import CROP, MATTE, PIN, PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Colour, Number, Outline, Pairs, Stop, Stops, Toggle, When, options
 from nimble_quake.raster.geometry.figures import regular, smooth_line, smooth_outline
@@ -52,7 +52,7 @@ class Shape(PlateKind):
         when=When("form", "rectangle", "ellipse", "polygon", "star", "curve", "free"),
     )
     corners = a_count("Corners", "How many corners or points", 5, 200, (3, 12), When("form", "polygon", "star"))
-    notch = a_share("Notch", "How far in the notches of the star lie", 0.45, (0.01, 1), When("form", "star"))
+    notch = a_fraction("Notch", "How far in the notches of the star lie", 0.45, (0.01, 1), When("form", "star"))
     round = a_distance(
         "Rounding",
         "The radius of its corners",

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from nimble_quake.conventions import Pixels
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_share, a_size
+from nimble_quake.operators.common import a_fraction, a_size
 from nimble_quake.operators.graphs import Graph, profile
 from nimble_quake.operators.quake import FreeQuake
 from nimble_quake.params.kinds import Choice, Number, Place, When, options
@@ -26,10 +26,10 @@ def _term(label: str, power: int, default: float) -> Number:
     )
 
 
-def fall(share: float, soft: float) -> float:
+def fall(fraction: float, soft: float) -> float:
     """Return `share` to the power of 1 + soft, straight between whole powers."""
     whole = int(soft)
-    return share ** (1 + whole) * (1 - (soft - whole) + (soft - whole) * share)
+    return fraction ** (1 + whole) * (1 - (soft - whole) + (soft - whole) * fraction)
 
 
 @lru_cache(maxsize=256)
@@ -77,7 +77,7 @@ class Bulge(FreeQuake):
         decimals=0,
         shown_when=When("form", "lens"),
     )
-    soft = a_share("Softness", "How gently it ends at its rim", 0.3, (0, 6), When("form", "lens"))
+    soft = a_fraction("Softness", "How gently it ends at its rim", 0.3, (0, 6), When("form", "lens"))
     k1 = _term("k1", 2, 0.25)
     k2 = _term("k2", 4, 0.0)
     k3 = _term("k3", 6, 0.0)

@@ -8,7 +8,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_rate, a_share, a_size
+from nimble_quake.operators.common import a_fraction, a_rate, a_size
 from nimble_quake.operators.quake import PixelQuake
 from nimble_quake.operators.reading import ReadsMap, a_channel, replaced
 from nimble_quake.params.kinds import Colour, Seed
@@ -28,11 +28,11 @@ class Grade(PixelQuake):
     lively = {"brighten": 0.6, "saturate": -1.0}
 
     by = a_channel("By", "The channel of the map that says how strongly")
-    brighten = a_share("Brighten", "How much light is added at white; below 0 taken", 0.25, (-10, 10))
-    saturate = a_share("Saturate", "How much stronger colours are at white; -100 % is grey", 0.0, (-1, 20))
-    tint_by = a_share("Tint", "How much of the colour is mixed in at white", 0.0, (0, 1))
+    brighten = a_fraction("Brighten", "How much light is added at white; below 0 taken", 0.25, (-10, 10))
+    saturate = a_fraction("Saturate", "How much stronger colours are at white; -100 % is grey", 0.0, (-1, 20))
+    tint_by = a_fraction("Tint", "How much of the colour is mixed in at white", 0.0, (0, 1))
     tint = Colour(label="Colour", help="The colour that is mixed in", default=(1.0, 0.75, 0.4, 1.0))
-    grain = a_share("Grain", "How strong the grain is at white", 0.0, (0, 10))
+    grain = a_fraction("Grain", "How strong the grain is at white", 0.0, (0, 10))
     grain_size = a_size("Grain size", "How large the grains are", 2.0, (1, 8))
     grain_rate = a_rate("Grain changes", "How often the grain changes; 0 stands still", 12.0)
     seed = Seed(label="Seed", help="Other grain", default=1)

@@ -10,7 +10,7 @@ import numpy as np
 from nimble_quake.conventions import Affine, Pixels, Warp
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_distance, a_share, an_angle
+from nimble_quake.operators.common import a_count, a_distance, a_fraction, an_angle
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
 from nimble_quake.params.kinds import MAX_NET, Net, Place
@@ -58,8 +58,8 @@ class Mesh(FreeQuake):
     )
     grab = a_distance("Grab", "Points this near to the dragged one come along, the nearer the more", 0.0, (0, 400))
     place = Place(label="Place", help="The middle of the net")
-    wide = a_share("Width", "How wide the net is, beside the frame", 1.0, (0.01, 20))
-    high = a_share("Height", "How high the net is, beside the frame", 1.0, (0.01, 20))
+    wide = a_fraction("Width", "How wide the net is, beside the frame", 1.0, (0.01, 20))
+    high = a_fraction("Height", "How high the net is, beside the frame", 1.0, (0.01, 20))
     turn = an_angle("Turns the net clockwise")
 
     def idle(self) -> bool:
@@ -163,9 +163,9 @@ class Mesh(FreeQuake):
             r, c = divmod(n, columns)
             away = math.hypot((c - column) * width / (columns - 1), (r - row) * height / (rows - 1))
             t = max(0.0, 1 - away / self.grab) if self.grab > 0 else float(n == number)
-            share = t * t * (3 - 2 * t)
-            moves[2 * n] = round(moves[2 * n] + dx * share, 2)
-            moves[2 * n + 1] = round(moves[2 * n + 1] + dy * share, 2)
+            fraction = t * t * (3 - 2 * t)
+            moves[2 * n] = round(moves[2 * n] + dx * fraction, 2)
+            moves[2 * n + 1] = round(moves[2 * n + 1] + dy * fraction, 2)
         return tuple(moves)
 
     def _with_bend(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Any:

@@ -72,6 +72,6 @@ class Soften(PixelQuake):
         far, span = abs(self.radius * self.strength), (1 - rest if abs(1 - rest) > 1e-3 else 1e-3)
         points = []
         for n in range(33):
-            share = min(abs((n / 32 - rest) / span), 4.0)
-            points.append(((max(1 - share, 0.0) if self.invert else share) * far, n / 32))
+            fraction = min(abs((n / 32 - rest) / span), 4.0)
+            points.append(((max(1 - fraction, 0.0) if self.invert else fraction) * far, n / 32))
         return Graph((Curve(tuple(points)),), max(far, 1.0), "px", one_way=True)

@@ -52,11 +52,11 @@ class Twirl(FreeQuake):
         return f"{self.angle * self.strength:.0f}°"
 
     def graph(self, rest: float) -> Graph:
-        def share(distance: float) -> float:
+        def fraction(distance: float) -> float:
             t = distance / self.radius
             return math.exp(-5 * t / math.log(2)) if self.fall == "endless" else (1 - t) ** 2 * (1 + 2 * t)
 
-        return profile(share, self.radius, "px", foot="distance", side="turned")
+        return profile(fraction, self.radius, "px", foot="distance", side="turned")
 
     def reach_of_offsets(self, ctx: Context) -> Pixels:
         if self.fall == "endless":

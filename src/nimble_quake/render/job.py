@@ -234,10 +234,10 @@ class FrameJob:
 
     def _resolved(self, kind: type[Operator], node: Node, path: str) -> Operator:
         found = self.engine.known.resolved(kind, node, self.moment, path, self._faulty if self.tolerant else None)
-        share = faded(node, self.moment.frame)
-        if share < 1:  # a coupling moves less, anything else covers less
+        fraction = faded(node, self.moment.frame)
+        if fraction < 1:  # a coupling moves less, anything else covers less
             by = next((name for name in ("strength", "opacity") if name in kind.declared), "")
-            found = kind({**found.values, by: found.values[by] * share}) if by else found
+            found = kind({**found.values, by: found.values[by] * fraction}) if by else found
         if self.shot.linear and kind.in_light:
             found = kind(linear_values(kind, found.values))
         if self.exaggerated is not None and path == self.exaggerated[0] and "strength" in kind.declared:

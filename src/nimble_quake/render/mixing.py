@@ -38,15 +38,15 @@ class Placed:
     fade_in: Seconds
     fade_out: Seconds
 
-    def shares(self, at: NDArray[np.float64]) -> NDArray[np.float32]:
+    def fractions(self, at: NDArray[np.float64]) -> NDArray[np.float32]:
         """Return how loud it is at times of the shot (seconds): its gain and fades, 0 where it is not heard."""
         gone, left = at - self.begins, self.begins + self.lasts - at
-        share = np.where((gone >= 0) & (left > 0), self.gain, 0.0)
+        fraction = np.where((gone >= 0) & (left > 0), self.gain, 0.0)
         if self.fade_in > 0:
-            share *= np.clip(gone / self.fade_in, 0, 1)
+            fraction *= np.clip(gone / self.fade_in, 0, 1)
         if self.fade_out > 0:
-            share *= np.clip(left / self.fade_out, 0, 1)
-        return share.astype(np.float32)
+            fraction *= np.clip(left / self.fade_out, 0, 1)
+        return fraction.astype(np.float32)
 
 
 def placed(shot: Shot, read: Read) -> list[tuple[Placed, Recording]]:
@@ -95,7 +95,7 @@ def mixed(sounds: list[tuple[Placed, Recording]], rate: int, first: int, count: 
             continue
         part = _samples(recording, rate, a - begins + round(sound.first * rate), b - a)
         if sound.gain != 1 or sound.fade_in or sound.fade_out:
-            part = part * sound.shares((np.arange(a, b) + 0.5) / rate)[:, None]
+            part = part * sound.fractions((np.arange(a, b) + 0.5) / rate)[:, None]
         out[a - first : b - first] += part
     return out
 
@@ -136,7 +136,7 @@ class Levels:
             own = self._of_file(sound.file, recording, low, high)
             where = (at - sound.begins + sound.first) * HOP_RATE
             values = np.interp(where, np.arange(len(own)), own, left=0.0, right=0.0)
-            power += values * np.square(sound.shares(at))
+            power += values * np.square(sound.fractions(at))
         levels = np.sqrt(2 * power)
         top = levels.max(initial=0.0)
         return (levels / top if top > FAINTEST else levels * 0).astype(np.float32)

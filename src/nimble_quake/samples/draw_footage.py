@@ -133,7 +133,7 @@ def stall(canvas: skia.Canvas, t: float, length: float) -> None:
 
 def rain(canvas: skia.Canvas, t: float, length: float) -> None:
     """Rain in front of a striped awning with the market's light behind; loops."""
-    share = t / length
+    fraction = t / length
     _sky(canvas, (16, 18, 42), (64, 36, 62))
     for n in range(8):
         _lamp(canvas, 70 + n * 165, 470 + 40 * (n % 3), 34, LAMPS[n % 5], 1.3)
@@ -147,10 +147,10 @@ def rain(canvas: skia.Canvas, t: float, length: float) -> None:
     for _ in range(420):
         speed = int(chance.integers(3, 7))
         x, start, size = chance.random() * WIDTH, chance.random(), 0.5 + chance.random()
-        y = ((start + share * speed) % 1) * (HEIGHT + 80) - 40
+        y = ((start + fraction * speed) % 1) * (HEIGHT + 80) - 40
         canvas.drawRect(skia.Rect.MakeXYWH(x, y, 1.4 * size, 34 * size), _paint(210, 225, 255, 0.30 * size))
     for n in range(34):
-        grow = (share * 3 + n * 0.37) % 1
+        grow = (fraction * 3 + n * 0.37) % 1
         canvas.drawOval(
             skia.Rect.MakeXYWH(n * 38 - 20 * grow, 690 - 5 * grow, 40 * grow, 10 * grow),
             skia.Paint(
@@ -164,14 +164,14 @@ def rain(canvas: skia.Canvas, t: float, length: float) -> None:
 
 def crowd(canvas: skia.Canvas, t: float, length: float) -> None:
     """Silhouettes that walk past lit stalls; loops."""
-    share = t / length
+    fraction = t / length
     _sky(canvas, (60, 26, 50), (236, 138, 70))
     for n in range(11):
         canvas.drawCircle(60 + n * 118, 150 + 46 * (n % 3), 34, _paint(*LAMPS[n % 5], 0.9, 5))
     for size, tone, way in ((0.62, 92, 1), (0.8, 52, -1), (1.05, 18, 1)):
         for n in range(9):
-            x = ((n / 9 + way * share) % 1) * (WIDTH + 300) - 150
-            bob = 7 * size * math.sin(2 * math.pi * (share * 12 + n * 0.31))
+            x = ((n / 9 + way * fraction) % 1) * (WIDTH + 300) - 150
+            bob = 7 * size * math.sin(2 * math.pi * (fraction * 12 + n * 0.31))
             foot, tall = 720, 420 * size
             rgb = (tone, round(tone * 0.5), round(tone * 0.55) + 8)
             canvas.drawCircle(x, foot - tall + bob, 34 * size, _paint(*rgb))
@@ -185,9 +185,9 @@ def windows(canvas: skia.Canvas, t: float, length: float) -> None:
     _sky(canvas, (18, 18, 46), (70, 40, 74))
     chance = np.random.Generator(np.random.PCG64(21))
     canvas.save()
-    share = t / length
-    canvas.translate(-210 * share, -24 * math.sin(math.pi * share))
-    canvas.scale(1 + 0.06 * share, 1 + 0.06 * share)
+    fraction = t / length
+    canvas.translate(-210 * fraction, -24 * math.sin(math.pi * fraction))
+    canvas.scale(1 + 0.06 * fraction, 1 + 0.06 * fraction)
     x = -40.0
     while x < WIDTH + 420:
         wide, tall = float(chance.integers(150, 260)), float(chance.integers(380, 600))
@@ -257,12 +257,12 @@ def walker(canvas: skia.Canvas, t: float, length: float) -> None:
 def _steam(out: np.ndarray, t: float, length: float) -> None:
     """Rising noise over the pots, faded in and out at the loop's ends."""
     grid = frame_grid(WIDTH, HEIGHT, 0.5)
-    share = t / length
+    fraction = t / length
     way = 110.0 * length
-    weight = math.cos(share * math.pi / 2), math.sin(share * math.pi / 2)
+    weight = math.cos(fraction * math.pi / 2), math.sin(fraction * math.pi / 2)
     total = np.zeros((*grid.shape, 1), np.float32)
     for amount, back in zip(weight, (0.0, 1.0), strict=True):
-        place = affine.compose(affine.shift(0, way * (share - back)), affine.stretch(1 / 150, 1 / 210))
+        place = affine.compose(affine.shift(0, way * (fraction - back)), affine.stretch(1 / 150, 1 / 210))
         total += amount * fractal(grid, place, Recipe(z=t * 0.25 % 256, seed=11))
     import cv2
 

@@ -19,7 +19,7 @@ LONGEST_NAME = 200
 Item = TypeVar("Item", bound=msgspec.Struct)
 
 
-def held(before: Shot, after: Shot) -> Shot:
+def clamped(before: Shot, after: Shot) -> Shot:
     """Return `after` with every changed value held inside its limits. Raises LimitError past the counts we open."""
     known = {id(plate) for plate in before.plates} | {id(map) for map in before.maps}
     _count(after.plates, "plates", "this shot")
@@ -116,6 +116,6 @@ def _replaced(item: Item, **fields: Any) -> Item:
 def _value(param: Param, value: Any) -> Any:
     """The nearest value or motion a file can hold; None, the default, where there is none."""
     if isinstance(value, Motion):
-        return value.held(param)
-    clean = param.held(value)
+        return value.clamped(param)
+    clean = param.clamped(value)
     return plain_name(clean) if isinstance(param, MediaFile) and clean else clean

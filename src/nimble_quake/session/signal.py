@@ -21,7 +21,7 @@ class Signal:
         if listener in self._listeners:
             self._listeners.remove(listener)
 
-    def emit(self, *told: Any) -> None:
+    def emit(self, *notify: Any) -> None:
         """Tell all listeners."""
         for listener in list(self._listeners):
-            listener(*told)
+            listener(*notify)

@@ -20,7 +20,7 @@ from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import seen_answers, seen_moment
 from nimble_quake.render.values.answers import ShotAnswers
 from nimble_quake.render.values.resolving import resolved, shown_value
-from nimble_quake.session.limits import held
+from nimble_quake.session.limits import clamped
 from nimble_quake.session.selection import Selection, first_step, path_of_map, source_name
 from nimble_quake.session.signal import Signal
 from nimble_quake.shot.changes import changes
@@ -157,7 +157,7 @@ class Session:
     def edit(self, label: str, shot: Shot) -> None:
         """Change the shot as one step that can be undone."""
         before = self.shot
-        self.history.edit(label, held(before, shot))
+        self.history.edit(label, clamped(before, shot))
         self._tell_gesture()
         self._tell(before)
 
@@ -169,7 +169,7 @@ class Session:
     def change(self, shot: Shot) -> None:
         """Change the shot within a gesture."""
         before = self.shot
-        self.history.change(held(before, shot))
+        self.history.change(clamped(before, shot))
         self._tell(before)
 
     def commit(self) -> None:

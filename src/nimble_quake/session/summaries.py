@@ -38,8 +38,8 @@ def section_summary(session: Session, path: str, params: list[Param]) -> str:
         return "off"
     counting = [param for param in params if param is not switch and is_shown(session, path, param)]
     changed = [param for param in counting if session.raw(value_path(path, param.name)) is not None]
-    told = [word for param in changed or counting[:2] if (word := value_word(session, path, param))]
-    return " · ".join(told[:MOST])
+    notify = [word for param in changed or counting[:2] if (word := value_word(session, path, param))]
+    return " · ".join(notify[:MOST])
 
 
 def value_word(session: Session, path: str, param: Param) -> str:

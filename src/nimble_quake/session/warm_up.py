@@ -177,7 +177,7 @@ def main(words: list[str]) -> None:
     if "--low" in words:
         with contextlib.suppress(OSError):
             os.nice(10)
-        compile_known(told=lambda done, total: print(done, total, flush=True))
+        compile_known(notify=lambda done, total: print(done, total, flush=True))
     elif "--ship" in words or "--all" in words:
         warm_up()
     else:

@@ -45,7 +45,7 @@ class BorderFade(Shaper):
         """How much is left at each sample, (H, W, 1)."""
         xs, ys = grid.xs(), grid.ys()
         across, down = np.ones_like(xs), np.ones_like(ys)
-        for share, away, on in (
+        for fraction, away, on in (
             (across, xs, self.left),
             (across, np.float32(ctx.at.width) - xs, self.right),
             (down, ys, self.top),
@@ -53,5 +53,5 @@ class BorderFade(Shaper):
         ):
             if on:
                 t = np.clip(away / np.float32(self.width), 0, 1)
-                share *= t * t * (3 - 2 * t)
+                fraction *= t * t * (3 - 2 * t)
         return np.asarray((across[None, :] * down[:, None])[..., None], np.float32)

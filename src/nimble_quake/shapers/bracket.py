@@ -8,7 +8,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_share, an_angle
+from nimble_quake.operators.common import a_fraction, an_angle
 from nimble_quake.operators.steps import Enclosing
 from nimble_quake.params.kinds import Choice, Place, When, options
 from nimble_quake.raster.geometry.grid import Grid
@@ -32,7 +32,7 @@ class Bracket(Enclosing):
         options=options(plain="Plain", rings="Rings: across is round, down is outwards"),
     )
     centre = Place(label="Centre", help="What the rings lie round", shown_when=When("space", "rings"))
-    reach = a_share(
+    reach = a_fraction(
         "Reach",
         "The radius the lower border comes to, beside half the frame's diagonal",
         1.0,

@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share
+from nimble_quake.operators.common import a_distance, a_fraction
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Colour, Number
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
@@ -42,7 +42,7 @@ class Caustics(Shaper):
         "Depth", "How deep the floor lies: deeper gathers more, until rays cross", 160.0, (0, 800), (0, 20000)
     )
     smooth = a_distance("Smoothness", "Softens the waves first", 6.0, (0, 40), (0, 400))
-    level = a_share("Level", "How bright a flat floor is", 0.35, (0, 4))
+    level = a_fraction("Level", "How bright a flat floor is", 0.35, (0, 4))
     soft = a_distance("Softness", "How soft the light is, as from a wide sun", 3.0, (0, 20), (0, 200))
     tint = Colour(label="Light colour", help="The colour of the light on a picture", default=(0.85, 1.0, 0.95, 1.0))
 

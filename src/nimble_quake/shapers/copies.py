@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_share, a_time, an_angle
+from nimble_quake.operators.common import a_count, a_fraction, a_time, an_angle
 from nimble_quake.operators.meeting import MEET, Repeating
 from nimble_quake.params.kinds import Number, Pairs, Place
 from nimble_quake.raster.geometry.grid import Grid
@@ -43,7 +43,7 @@ class Copies(Repeating):
         decimals=0,
     )
     about = Place(label="About", help="What copies turn and grow about")
-    decay = a_share("Decay", "How strong each is beside the one before", 0.8)
+    decay = a_fraction("Decay", "How strong each is beside the one before", 0.8)
     meet = replace(MEET, default="lighten")
 
     def copy(self, number: int, grid: Grid, ctx: Context) -> Field:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_share, a_time
+from nimble_quake.operators.common import a_count, a_fraction, a_time
 from nimble_quake.operators.meeting import MEET, Repeating
 from nimble_quake.raster.geometry.grid import Grid
 
@@ -19,7 +19,7 @@ class Echo(Repeating):
 
     copies = a_count("Copies", "How many earlier moments", 4, 32, (1, 12))
     delay = a_time("Delay", "Time from one to the next", 0.12, (0.02, 1))
-    decay = a_share("Decay", "How strong each is beside the one after it", 0.6)
+    decay = a_fraction("Decay", "How strong each is beside the one after it", 0.6)
     meet = MEET
 
     def copy(self, number: int, grid: Grid, ctx: Context) -> Field:

@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share
+from nimble_quake.operators.common import a_distance, a_fraction
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Number
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
@@ -28,7 +28,7 @@ class Edges(Shaper):
     power = Number(
         label="Power", help="How bright a change becomes", default=6.0, hard=(0, 1000), usual=(0, 40), decimals=1
     )
-    floor = a_share("Floor", "Changes weaker than this are left out", 0.05)
+    floor = a_fraction("Floor", "Changes weaker than this are left out", 0.05)
 
     def margin(self, at: Moment) -> Pixels:
         return min(blur_margin(self.width) + 3 * 8, at.width, at.height)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_share, a_size
+from nimble_quake.operators.common import a_fraction, a_size
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.params.kinds import Toggle
 from nimble_quake.raster.warps.operations import BRICKS, Bend
@@ -19,8 +19,8 @@ class GlassBricks(Coordinate):
 
     size_x = a_size("Brick across", "Width of a brick", 120.0, (20, 400))
     size_y = a_size("Brick down", "Height of a brick", 120.0, (20, 400))
-    power = a_share("Power", "How much more than itself each pane shows", 1.2, (-5, 20))
-    round = a_share("Round", "How much a pane bulges: flat in the middle, steep at its rim", 0.5)
+    power = a_fraction("Power", "How much more than itself each pane shows", 1.2, (-5, 20))
+    round = a_fraction("Round", "How much a pane bulges: flat in the middle, steep at its rim", 0.5)
     stagger = Toggle(label="Stagger", help="Every other row is moved by half a brick")
 
     def idle(self) -> bool:

@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Field, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_share, a_size, an_angle
+from nimble_quake.operators.common import a_fraction, a_size, an_angle
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, options
 from nimble_quake.raster.blur.filters import gaussian_inside
@@ -38,7 +38,7 @@ class Halftone(Shaper):
     )
     size = a_size("Cell", "Distance from dot to dot, or line to line", 18.0, (4, 80), low=2.0)
     turn = an_angle("Turns the screen", 20.0)
-    soft = a_share("Softness", "How soft the edges are, beside a cell", 0.0)
+    soft = a_fraction("Softness", "How soft the edges are, beside a cell", 0.0)
 
     def margin(self, at: Moment) -> Pixels:
         return min(2 * self.size, at.width, at.height)

@@ -47,23 +47,23 @@ class Mask(Shaper):
         wide = grid.grown(min(reach, max(grid.shape)))
         if self.other:
             found = ctx.map_values(self.other, wide)
-            share = np.ones(wide.shape, np.float32) if found is None else np.clip(channel(found, "value"), 0, 1)
+            fraction = np.ones(wide.shape, np.float32) if found is None else np.clip(channel(found, "value"), 0, 1)
         else:
-            share = ctx.services.plate_picture(self.plate, wide, with_effects=False)[0][..., 3]
+            fraction = ctx.services.plate_picture(self.plate, wide, with_effects=False)[0][..., 3]
         sigma = self.soft * grid.scale
-        share = gaussian(np.ascontiguousarray(share)[..., None], sigma, sigma)[grid.inside(wide)]
-        return np.asarray(1 - share if self.invert else share, np.float32)
+        fraction = gaussian(np.ascontiguousarray(fraction)[..., None], sigma, sigma)[grid.inside(wide)]
+        return np.asarray(1 - fraction if self.invert else fraction, np.float32)
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
-        share = self._share(grid, ctx)
+        fraction = self._share(grid, ctx)
         if self.outside == "rest":
             out = field.copy()
             values = values_of(out)
-            values += (np.float32(ctx.rest) - values) * (1 - share)
+            values += (np.float32(ctx.rest) - values) * (1 - fraction)
             return out
         if field.shape[2] == 4:
             out = field.copy()
-            out[..., 3:] *= share
+            out[..., 3:] *= fraction
             return out
         plain = field if field.shape[2] == 1 else field.mean(axis=2, keepdims=True)
-        return np.concatenate([plain, plain, plain, share.astype(np.float32)], axis=2)
+        return np.concatenate([plain, plain, plain, fraction.astype(np.float32)], axis=2)

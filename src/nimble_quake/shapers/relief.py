@@ -9,7 +9,7 @@ import numpy as np
 from nimble_quake.conventions import REST, Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share, an_angle
+from nimble_quake.operators.common import a_distance, a_fraction, an_angle
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
@@ -46,7 +46,7 @@ class Relief(Shaper):
         decimals=1,
     )
     smooth = a_distance("Smoothness", "Softens the height first", 2.0, (0, 20), (0, 400))
-    shine = a_share("Shine", "How much a glossy surface adds", 0.0, (0, 10))
+    shine = a_fraction("Shine", "How much a glossy surface adds", 0.0, (0, 10))
     gloss = Number(label="Gloss", help="How small the shine is", default=20.0, hard=(1, 128), usual=(1, 60), decimals=0)
     flat = Choice(
         label="Flat parts",

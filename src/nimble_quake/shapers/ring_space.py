@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_share, an_angle
+from nimble_quake.operators.common import a_fraction, an_angle
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.params.kinds import Choice, Place, Toggle, options
 from nimble_quake.raster.warps.operations import Bend, rolled, unrolled
@@ -26,7 +26,7 @@ class RingSpace(Coordinate):
         options=options(into="Into rings", out="Out of rings"),
     )
     centre = Place(label="Centre", help="What the rings lie round")
-    reach = a_share("Reach", "The radius its lower border comes to, beside half the frame's diagonal", 1.0, (0.01, 10))
+    reach = a_fraction("Reach", "The radius its lower border comes to, of half the frame's diagonal", 1.0, (0.01, 10))
     turn = an_angle("Turns the seam")
     mirror = Toggle(label="No seam", help="Goes half round and back, mirrored, so that the two sides join")
 

@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Field, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share
+from nimble_quake.operators.common import a_distance, a_fraction
 from nimble_quake.operators.steps import Shaper, values_of
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.geometry.grid import Grid
@@ -23,7 +23,7 @@ class Sharpen(Shaper):
     lively = {"radius": 24.0}
 
     radius = a_distance("Radius", "How wide the edges are that it works on", 6.0, (0, 40), (0, 300))
-    amount = a_share("Amount", "How much is added", 1.5, (0, 50))
+    amount = a_fraction("Amount", "How much is added", 1.5, (0, 50))
 
     def idle(self) -> bool:
         return self.radius <= 0 or self.amount <= 0

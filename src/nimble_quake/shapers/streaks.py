@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_level, a_share
+from nimble_quake.operators.common import a_distance, a_fraction, a_level
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, options
 from nimble_quake.raster.geometry.grid import Grid
@@ -32,7 +32,7 @@ class Streaks(Shaper):
     )
     length = a_distance("Length", "After how far a trail has faded to a tenth", 180.0, (10, 800), (1, 5000))
     above = a_level("From", "Values above this leave trails", 0.5)
-    strength = a_share("Strength", "How bright a trail is at its start", 0.9)
+    strength = a_fraction("Strength", "How bright a trail is at its start", 0.9)
 
     def margin(self, at: Moment) -> Pixels:
         return min(self.length * 2, at.width, at.height)

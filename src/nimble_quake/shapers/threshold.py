@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from nimble_quake.operators.common import a_level, a_share
+from nimble_quake.operators.common import a_fraction, a_level
 from nimble_quake.operators.steps import PointShaper
 from nimble_quake.raster.colour.pointwise import STEP, Op, op
 
@@ -16,7 +16,7 @@ class Threshold(PointShaper):
     help = "Black and white only: hard edges tear the picture"
 
     at = a_level("At", "The value that parts black from white", 0.5)
-    soft = a_share("Softness", "How wide the passage between is, in values", 0.1, (0, 4))
+    soft = a_fraction("Softness", "How wide the passage between is, in values", 0.1, (0, 4))
 
     def ops(self, rest: float) -> tuple[Op, ...]:
         return (op(STEP, self.at, self.soft),)

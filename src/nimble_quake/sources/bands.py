@@ -66,11 +66,11 @@ class Bands(Source):
     def _levels(self) -> np.ndarray:
         count = int(self.count)
         if self.order == "chance":
-            shares: NDArray[np.float64] = np.random.Generator(np.random.PCG64(self.seed)).random(count)
+            fractions: NDArray[np.float64] = np.random.Generator(np.random.PCG64(self.seed)).random(count)
         elif self.order == "turns":
-            shares = np.arange(count, dtype=np.float64) % 2
+            fractions = np.arange(count, dtype=np.float64) % 2
         else:
-            shares = np.arange(count, dtype=np.float64) / (count - 1) if count > 1 else np.full(1, 0.5)
+            fractions = np.arange(count, dtype=np.float64) / (count - 1) if count > 1 else np.full(1, 0.5)
             if self.order == "fan":
-                shares = 1 - np.abs(2 * shares - 1)
-        return np.roll(self.first + (self.last - self.first) * shares, int(self.shift))
+                fractions = 1 - np.abs(2 * fractions - 1)
+        return np.roll(self.first + (self.last - self.first) * fractions, int(self.shift))

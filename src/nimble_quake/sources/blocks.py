@@ -6,7 +6,7 @@ import math
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_level, a_rate, a_share, a_size
+from nimble_quake.operators.common import a_distance, a_fraction, a_level, a_rate, a_size
 from nimble_quake.operators.steps import Source, flat
 from nimble_quake.params.kinds import Seed
 from nimble_quake.raster.geometry.grid import Grid
@@ -27,11 +27,11 @@ class Blocks(Source):
     size_x = a_size("Across", "Width of a block", 80.0, (4, 400))
     size_y = a_size("Down", "Height of a block", 40.0, (4, 400))
     rate = a_rate("Refresh", "How often the blocks change, whatever the shot's rate; 0 never", 8.0, (0, 24))
-    density = a_share("Density", "How many blocks are there; the others rest", 0.5)
-    merge = a_share("Join", "How many join into blocks twice as large", 0.2)
-    jumps = a_share("Jumps", "How many rows jump aside", 0.3)
+    density = a_fraction("Density", "How many blocks are there; the others rest", 0.5)
+    merge = a_fraction("Join", "How many join into blocks twice as large", 0.2)
+    jumps = a_fraction("Jumps", "How many rows jump aside", 0.3)
     reach = a_distance("Jump", "How far a row jumps at most", 60.0, (0, 300))
-    bursts = a_share("Bursts", "How much of the time there is anything at all", 1.0)
+    bursts = a_fraction("Bursts", "How much of the time there is anything at all", 1.0)
     low = a_level("Dark", "The lowest value", 0.0)
     high = a_level("Light", "The highest value", 1.0)
     seed = Seed(label="Seed", help="Other chance values", default=1)

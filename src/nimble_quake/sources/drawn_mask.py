@@ -69,10 +69,10 @@ class DrawnMask(Source):
         return (("place", "width", "height"),)
 
     def make(self, grid: Grid, ctx: Context) -> Made:
-        share = feathered(grid, self._corners(), self.feather, self.grow)
+        fraction = feathered(grid, self._corners(), self.feather, self.grow)
         if self.invert:
-            share = 1 - share
-        return np.asarray(self.low + share * np.float32(self.high - self.low), np.float32)[..., None]
+            fraction = 1 - fraction
+        return np.asarray(self.low + fraction * np.float32(self.high - self.low), np.float32)[..., None]
 
     def rest(self, ctx: Context) -> float:
         return 0.0
@@ -80,19 +80,19 @@ class DrawnMask(Source):
     def _corners(self) -> np.ndarray:
         """The outline, (N, 2) shot pixels."""
         if self.form in ("polygon", "curve"):
-            shares = np.array(self.outline, np.float64)
+            fractions = np.array(self.outline, np.float64)
             if self.form == "curve":
-                shares = smooth_outline(shares, 8)
+                fractions = smooth_outline(fractions, 8)
         elif self.form == "rectangle":
-            shares = np.array([(-0.5, -0.5), (0.5, -0.5), (0.5, 0.5), (-0.5, 0.5)])
+            fractions = np.array([(-0.5, -0.5), (0.5, -0.5), (0.5, 0.5), (-0.5, 0.5)])
         elif self.form == "regular":
-            shares = regular(max(3, int(self.corners)), 1.0) / 2
+            fractions = regular(max(3, int(self.corners)), 1.0) / 2
         else:
             angle = np.linspace(0, 2 * np.pi, AROUND, endpoint=False)
             # a polygon of many corners with the ellipse's own area
             round_ = 0.5 * np.sqrt(2 * np.pi / AROUND / np.sin(2 * np.pi / AROUND))
-            shares = np.stack([np.cos(angle), np.sin(angle)], axis=1) * round_
-        own = shares * (self.width, self.height)
+            fractions = np.stack([np.cos(angle), np.sin(angle)], axis=1) * round_
+        own = fractions * (self.width, self.height)
         c, s = np.cos(np.radians(self.turn)), np.sin(np.radians(self.turn))
         return np.asarray(own @ np.array([[c, s], [-s, c]]) + self.place)
 

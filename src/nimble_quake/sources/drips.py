@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_distance, a_level, a_share, a_size
+from nimble_quake.operators.common import a_count, a_distance, a_fraction, a_level, a_size
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Number, Seed, Toggle
 from nimble_quake.raster.geometry.grid import Grid
@@ -28,7 +28,7 @@ class Drips(Source):
     spacing = a_size("Spacing", "Distance from drop to drop in a lane", 620.0, (80, 2000), low=20.0)
     radius = a_size("Drop", "Radius of a drop", 8.0, (2, 40))
     streak = a_distance("Streak", "Length of the streak above a drop", 260.0, (0, 900))
-    strength = a_share("Trail", "How bright a streak is beside its drop", 0.75)
+    strength = a_fraction("Trail", "How bright a streak is beside its drop", 0.75)
     speed = Number(
         label="Speed",
         help="How fast drops fall",
@@ -39,10 +39,10 @@ class Drips(Source):
         decimals=0,
         accumulates=True,
     )
-    speeds = a_share("Uneven", "How much the speeds differ", 0.6)
-    sizes = a_share("Size spread", "How much the sizes differ", 0.8)
+    speeds = a_fraction("Uneven", "How much the speeds differ", 0.6)
+    sizes = a_fraction("Size spread", "How much the sizes differ", 0.8)
     wander = a_distance("Wander", "How far drops sway to the sides", 6.0, (0, 40))
-    density = a_share("Density", "How many lanes have drops", 0.55)
+    density = a_fraction("Density", "How many lanes have drops", 0.55)
     low = a_level("Ground", "Value where there is no water", 0.5)
     high = a_level("Drops", "Value of a drop", 1.0)
     clear = Toggle(label="Clear", help="What no drop touches is clear, so that what lies beneath shows")

@@ -272,7 +272,7 @@ class Noise(Source):
     def _looped(self, grid: Grid, ctx: Context) -> Field:
         """A loop: churn makes a whole number of turns; drift is faded, at even spread, into its own start."""
         seconds = ctx.at.seconds % self.loop
-        share = seconds / self.loop
+        fraction = seconds / self.loop
         here, end = ctx.other(seconds), ctx.other(self.loop)
         turns = math.copysign(max(1, round(abs(end.churn))), end.churn) if end.churn else 0.0
         period = min(256, int(abs(turns))) or 256
@@ -283,8 +283,8 @@ class Noise(Source):
         fresh = self._slice(grid, here.drift, z, period)
         back = (here.drift[0] - end.drift[0], here.drift[1] - end.drift[1])
         old = self._slice(grid, back, z - (period if fades else 0), period)
-        fresh *= np.float32(math.cos(share * math.pi / 2))
-        fresh += old * np.float32(math.sin(share * math.pi / 2))
+        fresh *= np.float32(math.cos(fraction * math.pi / 2))
+        fresh += old * np.float32(math.sin(fraction * math.pi / 2))
         return fresh
 
 

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import REST, Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share, a_size, a_time, an_angle
+from nimble_quake.operators.common import a_distance, a_fraction, a_size, a_time, an_angle
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import (
     Choice,
@@ -178,7 +178,7 @@ class Particles(Source):
         decimals=0,
     )
     life = a_time("Life", "How long each lives", 2.0, (0.2, 10), low=0.02)
-    life_spread = a_share("Life spread", "How much lives differ", 0.3)
+    life_spread = a_fraction("Life spread", "How much lives differ", 0.3)
     speed = Number(
         label="Speed",
         help="How fast they set out",
@@ -188,7 +188,7 @@ class Particles(Source):
         unit="px/s",
         decimals=0,
     )
-    speed_spread = a_share("Uneven", "How much speeds differ", 0.4)
+    speed_spread = a_fraction("Uneven", "How much speeds differ", 0.4)
     bearing = an_angle("Which way they set out; 0 to the right, clockwise", -90.0, "Bearing")
     spread = Number(
         label="Spread",
@@ -221,7 +221,7 @@ class Particles(Source):
     turbulence = a_distance("Turbulence", "How far they wander off their way", 0.0, (0, 120))
     size = a_size("Size", "Diameter at birth", 26.0, (2, 200))
     size_end = a_size("Size at end", "Diameter when life ends", 8.0, (1, 200), low=0.0)
-    size_spread = a_share("Size spread", "How much sizes differ", 0.5)
+    size_spread = a_fraction("Size spread", "How much sizes differ", 0.5)
     stretch = Number(
         label="Stretch",
         help="Draws them long along their way: the way of so many seconds",
@@ -231,10 +231,10 @@ class Particles(Source):
         unit="s",
         decimals=3,
     )
-    opacity = a_share("Opacity", "How much each covers", 1.0)
-    fade_in = a_share("Fade in", "Share of its life that a particle takes to appear", 0.1)
-    fade_out = a_share("Fade out", "Share of its life that a particle takes to go", 0.5)
-    soft = a_share("Softness", "How soft a particle is, from its rim inwards", 0.8)
+    opacity = a_fraction("Opacity", "How much each covers", 1.0)
+    fade_in = a_fraction("Fade in", "Share of its life that a particle takes to appear", 0.1)
+    fade_out = a_fraction("Fade out", "Share of its life that a particle takes to go", 0.5)
+    soft = a_fraction("Softness", "How soft a particle is, from its rim inwards", 0.8)
     sprite = PlateRef(label="Sprite", help="A plate whose picture each of them shows, instead of a soft spot")
     first = Colour(label="At birth", help="Its value or colour at birth", default=WHITE)
     last = Colour(label="At end", help="Its value or colour when life ends", default=CLOUD)
@@ -338,9 +338,9 @@ class Particles(Source):
                 now_y = now_y + grow * 0.6 * np.cos(age * speed * 0.9 * (1 + luck(which + 1)) + turns)
         return now_x, now_y
 
-    def _colours(self, share: Numbers) -> Numbers:
+    def _colours(self, fraction: Numbers) -> Numbers:
         first, last = np.array(self.first[:3]), np.array(self.last[:3])
-        mixed: Numbers = first + (last - first) * share[:, None]
+        mixed: Numbers = first + (last - first) * fraction[:, None]
         if not self.colour:
             mixed = luminance(mixed[None].astype(np.float32))[0][:, None].astype(np.float64)
         return mixed

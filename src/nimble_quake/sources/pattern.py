@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_distance, a_level, a_share, a_size, an_angle
+from nimble_quake.operators.common import a_count, a_distance, a_fraction, a_level, a_size, an_angle
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Place, Seed, Toggle, Velocity, options
 from nimble_quake.raster.geometry import affine
@@ -60,7 +60,7 @@ class Pattern(Source):
     )
     size_x = a_size("Cell across", "Width of a cell", 40.0, (4, 400))
     size_y = a_size("Cell down", "Height of a cell", 40.0, (4, 400))
-    share = a_share("Fill", "How much of a cell is light, or how thick a line is", 0.5)
+    share = a_fraction("Fill", "How much of a cell is light, or how thick a line is", 0.5)
     offset = Velocity(label="Drift", help="How fast and which way it travels")
     turn = an_angle("Turns the pattern clockwise")
     soft = a_distance("Softness", "Width of its edges", 0.0, (0, 40))
@@ -73,11 +73,11 @@ class Pattern(Source):
 
     def make(self, grid: Grid, ctx: Context) -> Field:
         soft = self.soft / min(self.size_x, self.size_y)
-        shares = self._shares()
+        fractions = self._shares()
         if self.rings or self.form == "rays":
             gone = (self.offset[0] / self.size_x / self.count - self.turn / 360, self.offset[1] / self.size_y)
             out = ringed_pattern(
-                grid, self.form, self.centre, int(self.count), gone[0], self.size_y, gone[1], soft, shares, self.seed
+                grid, self.form, self.centre, int(self.count), gone[0], self.size_y, gone[1], soft, fractions, self.seed
             )
         else:
             middle = (ctx.at.width / 2, ctx.at.height / 2)
@@ -86,7 +86,7 @@ class Pattern(Source):
             )
             there = affine.compose(there, affine.shift(*middle))
             cells = affine.compose(there, affine.stretch(1 / self.size_x, 1 / self.size_y))
-            out = pattern(grid, self.form, cells, soft, shares, self.seed)
+            out = pattern(grid, self.form, cells, soft, fractions, self.seed)
         if (self.low, self.high) != (0.0, 1.0):
             out *= np.float32(self.high - self.low)
             out += np.float32(self.low)

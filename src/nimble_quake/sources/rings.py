@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import REST, Field
 from nimble_quake.operators import hits
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_share, a_size, a_time
+from nimble_quake.operators.common import a_distance, a_fraction, a_size, a_time
 from nimble_quake.operators.steps import Made
 from nimble_quake.params.kinds import Choice, Number, Place, Seed, Toggle, options
 from nimble_quake.raster.geometry.grid import Grid
@@ -69,10 +69,10 @@ class Rings(hits.ByHits):
         decimals=0,
     )
     life = a_time("Life", "How long a ring lives; it fades all the way", 1.5, (0.3, 4), low=0.05)
-    soft = a_share("Softness", "How soft its edges are", 0.6)
-    bright = a_share("Bright side", "How far its outer side rises above rest", 1.0, (0, 10))
-    dark = a_share("Dark side", "How far its inner side sinks below rest", 1.0, (0, 10))
-    fade = a_share("Fade", "How much it weakens over its life", 1.0)
+    soft = a_fraction("Softness", "How soft its edges are", 0.6)
+    bright = a_fraction("Bright side", "How far its outer side rises above rest", 1.0, (0, 10))
+    dark = a_fraction("Dark side", "How far its inner side sinks below rest", 1.0, (0, 10))
+    fade = a_fraction("Fade", "How much it weakens over its life", 1.0)
     follow = Toggle(label="Follow", help="Rings go along with a centre that moves, instead of staying where they began")
     clear = Toggle(label="Clear", help="What no ring touches is clear, so that what lies beneath shows")
     seed = Seed(label="Seed", help="Other chance places", default=1)

@@ -10,7 +10,7 @@ import numpy as np
 from nimble_quake.conventions import REST
 from nimble_quake.operators import hits
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_distance, a_level, a_share, a_size, a_time, an_angle
+from nimble_quake.operators.common import a_count, a_distance, a_fraction, a_level, a_size, a_time, an_angle
 from nimble_quake.operators.steps import Made
 from nimble_quake.params.kinds import Choice, Number, Outline, Place, PlateRef, Seed, Toggle, When, options
 from nimble_quake.raster.blur.filters import gaussian
@@ -70,7 +70,7 @@ class Shape(hits.ByHits):
     height = a_size("Height", "Height of the figure", 270.0, (10, 900))
     turn = an_angle()
     corners = a_count("Corners", "Of a polygon or star", 5, 64, (3, 12), When("form", "polygon", "star"))
-    notch = a_share("Notch", "How deep a star's notches are", 0.5, when=When("form", "star"))
+    notch = a_fraction("Notch", "How deep a star's notches are", 0.5, when=When("form", "star"))
     outline = Outline(label="Points", help="The curve's points", shown_when=When("form", "curve"))
     plate = PlateRef(label="Plate", help="Whose outline it follows", shown_when=When("form", "plate"))
     middle = a_level("Middle", "Value inmost", 1.0)
@@ -95,7 +95,7 @@ class Shape(hits.ByHits):
         usual=(0, 4),
         decimals=2,
     )
-    fade = a_share("Fade", "How much it weakens over its life", 1.0)
+    fade = a_fraction("Fade", "How much it weakens over its life", 1.0)
     when = hits.WHEN
     first = hits.FIRST
     count = hits.COUNT
@@ -144,11 +144,11 @@ class Shape(hits.ByHits):
             return [self._one(1.0, 1.0, self.place)]
         found = []
         for hit in hits.living_at(self, ctx.at, self.life):
-            share = hit.age / self.life
-            rise = min(1.0, share / 0.12)
+            fraction = hit.age / self.life
+            rise = min(1.0, fraction / 0.12)
             aside = [(mixed(hit.number, axis, 9, self.seed) - 0.5) * self.spread for axis in (0, 1)]
             place = (self.place[0] + aside[0], self.place[1] + aside[1])
-            found.append(self._one(1 + (self.grow - 1) * share, rise * (1 - self.fade * share), place))
+            found.append(self._one(1 + (self.grow - 1) * fraction, rise * (1 - self.fade * fraction), place))
         return found
 
     def _one(self, grown: float, power: float, place: tuple[float, float]) -> tuple[float, ...]:

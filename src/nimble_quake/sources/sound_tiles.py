@@ -11,7 +11,7 @@ from nimble_quake.conventions import Field
 from nimble_quake.errors import MotionError
 from nimble_quake.motion.random_walk import wanders
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_level, a_share, a_size, an_angle
+from nimble_quake.operators.common import a_count, a_fraction, a_level, a_size, an_angle
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import BandRef, Choice, Number, Place, Seed, options
 from nimble_quake.raster.geometry.grid import Grid
@@ -53,7 +53,7 @@ class SoundTiles(Source):
     columns = a_count("Columns", "How many stand side by side", 16, MOST, (2, 40))
     rows = a_count("Rows", "How many rows of them", 9, MOST, (2, 30))
     size = a_size("Size", "The side of a block's front", 80.0, (10, 300))
-    gap = a_share("Gap", "How much of a block's place stays free", 0.18)
+    gap = a_fraction("Gap", "How much of a block's place stays free", 0.18)
     thick = a_size("Thick", "How deep a block is", 60.0, (5, 400))
     place = Place(label="Place", help="The middle of all")
     tilt = an_angle("Turns the top away from you", 38.0, "Tilt")
@@ -109,9 +109,9 @@ class SoundTiles(Source):
         decimals=2,
     )
     grey = a_level("Grey", "How light a block is in silence", 0.45)
-    shade = a_share("Shade", "How much darker sides are that look away from the light", 0.7)
+    shade = a_fraction("Shade", "How much darker sides are that look away from the light", 0.7)
     ground = a_level("Ground", "What lies between the blocks", 0.0)
-    unlike = a_share("Unlike", "How differently the blocks answer", 0.7)
+    unlike = a_fraction("Unlike", "How differently the blocks answer", 0.7)
     lag = Number(
         label="Lag",
         help="How much later the blocks at the edge answer than those in the middle",

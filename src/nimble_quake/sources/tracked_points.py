@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from nimble_quake.operators.base import Context, Tracked
-from nimble_quake.operators.common import a_count, a_distance, a_level, a_share, a_size
+from nimble_quake.operators.common import a_count, a_distance, a_fraction, a_level, a_size
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Number, PlateRef, Seed, When, options
 from nimble_quake.raster.geometry.figures import figures
@@ -44,7 +44,7 @@ class TrackedPoints(Source):
         factor=100,
         decimals=0,
     )
-    vary = a_share("Variation", "How differently large the marks are, by chance", 0.4)
+    vary = a_fraction("Variation", "How differently large the marks are, by chance", 0.4)
     grows = Number(
         label="Grows in",
         help="How long a mark takes to grow after its point appears",
@@ -54,7 +54,7 @@ class TrackedPoints(Source):
         unit="s",
         decimals=2,
     )
-    share = a_share("Share", "How many of the points are marked, by chance", 1.0)
+    share = a_fraction("Share", "How many of the points are marked, by chance", 1.0)
     neighbours = a_count("Neighbours", "To how many others a line is drawn", 3, 12, (1, 6), When("form", "lines"))
     reach = a_distance("Reach", "How far off a neighbour may be", 160.0, (10, 400), when=When("form", "lines"))
     soft = a_distance("Softness", "How wide the edge fades", 1.0, (0, 40))

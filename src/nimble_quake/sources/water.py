@@ -9,7 +9,7 @@ import numpy as np
 from nimble_quake.conventions import REST, Field
 from nimble_quake.operators import hits
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_rate, a_share, a_size, an_angle
+from nimble_quake.operators.common import a_count, a_fraction, a_rate, a_size, an_angle
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Number, Seed
 from nimble_quake.raster.geometry.grid import Grid
@@ -45,8 +45,8 @@ class Water(Source):
         unit="°",
         decimals=0,
     )
-    height = a_share("Height", "How high the waves are", 0.6, (0, 10))
-    chop = a_share("Fine waves", "How strong the short waves are", 0.5)
+    height = a_fraction("Height", "How high the waves are", 0.6, (0, 10))
+    chop = a_fraction("Fine waves", "How strong the short waves are", 0.5)
     speed = Number(
         label="Speed",
         help="How fast time runs for the water",
@@ -58,7 +58,7 @@ class Water(Source):
     )
     drops = a_rate("Drops", "How many drops fall a second, by chance", 0.0, (0, 10))
     drop_size = a_size("Drop size", "Length of the waves a drop makes", 60.0, (10, 200))
-    drop_height = a_share("Drop height", "How high those are", 0.6, (0, 10))
+    drop_height = a_fraction("Drop height", "How high those are", 0.6, (0, 10))
     seed = Seed(label="Seed", help="Other waves and drops", default=1)
 
     def timed(self) -> bool:
@@ -75,8 +75,8 @@ class Water(Source):
     def _waves(self, grid: Grid, out: Field) -> None:
         chance = np.random.Generator(np.random.PCG64(self.seed))
         count = int(self.waves)
-        shares = (np.arange(count) + chance.random(count)) / count
-        lengths = self.size * 2.0 ** (1.0 - 4.0 * shares)  # from twice the size to an eighth of it
+        fractions = (np.arange(count) + chance.random(count)) / count
+        lengths = self.size * 2.0 ** (1.0 - 4.0 * fractions)  # from twice the size to an eighth of it
         bearings = np.radians(self.turn + (chance.random(count) - 0.5) * self.spread)
         k = 2 * np.pi / lengths
         omega = np.sqrt(GRAVITY * k)

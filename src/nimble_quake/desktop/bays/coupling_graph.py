@@ -81,9 +81,11 @@ class CouplingGraph(QWidget):
         return plot.bottom() - min(max(value, -0.05), 1.05) * plot.height()
 
     def _x(self, along: float) -> float:
-        plot, share = self._plot(), min(max(along / self._scale, -1.05), 1.05)
+        plot, fraction = self._plot(), min(max(along / self._scale, -1.05), 1.05)
         return (
-            plot.left() + share * plot.width() if self.graph.one_way else plot.center().x() + share * plot.width() / 2
+            plot.left() + fraction * plot.width()
+            if self.graph.one_way
+            else plot.center().x() + fraction * plot.width() / 2
         )
 
     def _at(self, point: tuple[float, float]) -> QPointF:
@@ -193,8 +195,8 @@ class CouplingGraph(QWidget):
         if self.bars:
             tall = plot.height() / len(self.bars)
             tint = colour("brass", 190)
-            for n, share in enumerate(self.bars):
-                wide = share * 38
+            for n, fraction in enumerate(self.bars):
+                wide = fraction * 38
                 painter.fillRect(
                     QRectF(plot.left() - 16 - wide, plot.bottom() - (n + 1) * tall, wide, tall + 0.4), tint
                 )

@@ -116,9 +116,9 @@ class OrderDelegate(QStyledItemDelegate):
         )
         bar = QRect(inner.left(), area.bottom() - 9, inner.width(), 4)
         painter.fillRect(bar, colour("well"))
-        share = 1.0 if entry.state == DONE else entry.status.done / max(1, entry.order.count)
+        fraction = 1.0 if entry.state == DONE else entry.status.done / max(1, entry.order.count)
         role = {DONE: "good", RUNNING: "chalk"}.get(entry.state, "fault" if wrong else "rail")
-        painter.fillRect(QRect(bar.left(), bar.top(), round(bar.width() * share), bar.height()), colour(role))
+        painter.fillRect(QRect(bar.left(), bar.top(), round(bar.width() * fraction), bar.height()), colour(role))
         painter.fillRect(QRect(area.left(), area.bottom(), area.width(), 1), colour("line"))
         painter.restore()
 

@@ -153,14 +153,14 @@ class RenderDialog(QDialog):
     def _work(self, order: Order) -> None:
         try:
             engine = Engine(media=self.session.engine.media)
-            told, stop = self._progress_later, self._stop.is_set
+            notify, stop = self._progress_later, self._stop.is_set
             if self._machines is None:
-                self._end_later(render(order, engine, told, stop))
+                self._end_later(render(order, engine, notify, stop))
                 return
             from nimble_quake.farm.connecting import connected  # an extra, and slow to import
 
             with connected(self._machines, engine) as farm:
-                found = render(order, engine, told, stop, by=farm)
+                found = render(order, engine, notify, stop, by=farm)
             self._end_later(found)
         except NimbleQuakeError as wrong:
             self._end_later(wrong)

@@ -54,8 +54,8 @@ class RenderFields(QWidget):
             self.format.addItem(f"{format.label}: {format.about}", format.key)
         self.quality = QComboBox()
         self.size_box = QComboBox()
-        for name, share in SIZES.items():
-            self.size_box.addItem(f"{name}, {round(shot.width * share)} × {round(shot.height * share)}", share)
+        for name, fraction in SIZES.items():
+            self.size_box.addItem(f"{name}, {round(shot.width * fraction)} × {round(shot.height * fraction)}", fraction)
         self.first, self.last = QSpinBox(), QSpinBox()
         for box, value in ((self.first, 0), (self.last, shot.length - 1)):
             box.setRange(0, shot.length - 1)
@@ -195,11 +195,11 @@ class RenderFields(QWidget):
 
     def estimate(self) -> tuple[str, bool]:
         """Return what is said of the order in two lines, and whether it is a warning."""
-        share = float(self.size_box.currentData() or 1.0)
+        fraction = float(self.size_box.currentData() or 1.0)
         count = self.count()
-        seconds = count * self._cost / 1000 * max(0.2, share * share) + count * 0.012
+        seconds = count * self._cost / 1000 * max(0.2, fraction * fraction) + count * 0.012
         said = f"{count} frames, about {duration(seconds)}" if count else "The last frame lies before the first"
-        wide = round(self.session.shot.width * share)
+        wide = round(self.session.shot.width * fraction)
         coarse = coarseness(self.chosen_format(), self._what(), wide)
         words = coarse or WORDS.get(str(self.what.currentData()), "")
         return f"{said}\n{words[:1].upper()}{words[1:]}" if words else said, bool(coarse or not count)

@@ -23,9 +23,9 @@ STARTED_EVERY = 30.0
 class QueueNote(QToolButton):
     """Hidden while there is nothing to say. An order that ends is told once."""
 
-    def __init__(self, queue: Queue, show: Callable[[], object], told: Signal, parent: QWidget | None = None) -> None:
+    def __init__(self, queue: Queue, show: Callable[[], object], notify: Signal, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._queue, self._told = queue, told
+        self._queue, self._told = queue, notify
         self._unfinished: set[str] = set()
         self._idle_since = time.monotonic()
         self.setProperty("bare", "true")
@@ -64,6 +64,6 @@ def note(entries: list[Entry], *, paused: bool) -> str:
     more = f"{others} wait{'s' * (others == 1)}" if others else ""
     if running is None:
         return f"Queue: {more}{', paused' if paused or all(entry.wish.paused for entry in entries) else ''}"
-    share, left = running.status.done / max(1, running.order.count), running.status.left
+    fraction, left = running.status.done / max(1, running.order.count), running.status.left
     time = f", {duration(left)} left" if left is not None else ""
-    return f"{running.order.file.name} {share:.0%}{time}{', ' if more else ''}{more}"
+    return f"{running.order.file.name} {fraction:.0%}{time}{', ' if more else ''}{more}"

@@ -195,8 +195,8 @@ class OutlinePad(QWidget):
 
     def _paint_values(self, painter: QPainter, plot: QRectF) -> None:
         wide = plot.width() / max(1, len(self.bars))
-        for n, share in enumerate(self.bars):
-            tall = share * plot.height() * 0.6
+        for n, fraction in enumerate(self.bars):
+            tall = fraction * plot.height() * 0.6
             painter.fillRect(
                 QRectF(plot.left() + n * wide, plot.bottom() - tall, wide + 0.4, tall), colour("brass", 70)
             )

@@ -29,11 +29,11 @@ class Picking(QObject):
     """Waits for one click. Escape, or a click on what is no value, ends it without one."""
 
     def __init__(
-        self, window: QWidget, taken: Callable[[str], None], told: Callable[[str], None], said: str = FOLLOW
+        self, window: QWidget, taken: Callable[[str], None], notify: Callable[[str], None], said: str = FOLLOW
     ) -> None:
         super().__init__(window)
-        self._taken, self._told = taken, told
-        told(said)
+        self._taken, self._told = taken, notify
+        notify(said)
         QApplication.setOverrideCursor(Qt.CursorShape.CrossCursor)
         app = QApplication.instance()
         assert app is not None

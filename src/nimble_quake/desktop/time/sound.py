@@ -100,8 +100,8 @@ def paint_sound(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float, 
         return
     times = (np.array([lanes.frame_at(x) for x in (xs[0], xs[-1] + 1)]) / rate - at.begins + at.first) * PEAK_RATE
     bounds = np.linspace(times[0], times[1], len(xs) + 1)
-    shares = at.shares((xs - left) / max(1.0, right - left) * at.lasts + at.begins)
-    highs = np.minimum(_most(peaks, bounds) * shares, 1.0) * tall
+    fractions = at.fractions((xs - left) / max(1.0, right - left) * at.lasts + at.begins)
+    highs = np.minimum(_most(peaks, bounds) * fractions, 1.0) * tall
     path = QPainterPath()
     upper = [QPointF(x, middle - max(0.4, h)) for x, h in zip(xs.tolist(), highs.tolist(), strict=True)]
     lower = [QPointF(x, middle + max(0.4, h)) for x, h in zip(xs.tolist(), highs.tolist(), strict=True)]

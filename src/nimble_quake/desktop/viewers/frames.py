@@ -78,8 +78,8 @@ class Frames(QObject):
     def scales(self) -> tuple[float, float]:
         """Return the scales picture and map are computed at."""
         if self.preview in SHARES:
-            share = SHARES[self.preview]
-            return share, share
+            fraction = SHARES[self.preview]
+            return fraction, fraction
         return min(1.0, self.viewer_scale), min(1.0, self.map_viewer_scale)
 
     def request(self, frame: int, *, probe: bool) -> BenchRequest:

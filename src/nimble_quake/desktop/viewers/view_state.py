@@ -43,11 +43,11 @@ class ViewState(QObject):
         """Zoom so that the shot place under `at` stays there."""
         frame = self.frame_rect(box, width, height)
         zoom = min(max(frame.width() / width * factor, 0.02), 64.0)
-        share = QPointF((at.x() - frame.left()) / frame.width(), (at.y() - frame.top()) / frame.height())
+        fraction = QPointF((at.x() - frame.left()) / frame.width(), (at.y() - frame.top()) / frame.height())
         self.fit, self.zoom = False, zoom
         self.middle = QPointF(
-            share.x() + (box.center().x() - at.x()) / (width * zoom),
-            share.y() + (box.center().y() - at.y()) / (height * zoom),
+            fraction.x() + (box.center().x() - at.x()) / (width * zoom),
+            fraction.y() + (box.center().y() - at.y()) / (height * zoom),
         )
         self.changed.emit()
 

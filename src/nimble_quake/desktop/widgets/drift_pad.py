@@ -54,9 +54,9 @@ class DriftPad(QWidget):
     def _set_from(self, event: QMouseEvent) -> None:
         way = event.position() - QRectF(self.rect()).center()
         far = math.hypot(way.x(), way.y())
-        share = max(0.0, far - 2) / self._radius()
+        fraction = max(0.0, far - 2) / self._radius()
         # Slow speeds get more room: the speed grows with the square of the distance.
-        speed = share * share * self.param.usual
+        speed = fraction * fraction * self.param.usual
         angle = math.atan2(way.y(), way.x())
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             angle = round(angle / (math.pi / 4)) * (math.pi / 4)
@@ -104,8 +104,8 @@ class DriftPad(QWidget):
         middle, radius = box.center(), self._radius()
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(colour("line"), 1))
-        for share in (0.5, 1.0):
-            painter.drawEllipse(middle, radius * share, radius * share)
+        for fraction in (0.5, 1.0):
+            painter.drawEllipse(middle, radius * fraction, radius * fraction)
         speed = math.hypot(*self.value)
         tip = middle
         if speed > 0:

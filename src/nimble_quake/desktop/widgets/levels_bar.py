@@ -87,9 +87,9 @@ class LevelsBar(QWidget):
         if self.bars:
             wide = plot.width() / len(self.bars)
             tint = colour(self._region, 150)
-            for n, share in enumerate(self.bars):
+            for n, fraction in enumerate(self.bars):
                 painter.fillRect(
-                    QRectF(plot.left() + n * wide, plot.bottom() - share * 38, wide + 0.4, share * 38), tint
+                    QRectF(plot.left() + n * wide, plot.bottom() - fraction * 38, wide + 0.4, fraction * 38), tint
                 )
         paint_marks(painter, plot, self.rest, self.mean, self.clipped)
         fills = {"black": QColor("#101010"), "middle": QColor("#808080"), "white": QColor("#f4f4f4")}

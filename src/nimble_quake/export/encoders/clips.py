@@ -21,7 +21,7 @@ from av.video.reformatter import ColorRange, Colorspace
 from nimble_quake.conventions import Picture
 from nimble_quake.export.encoders.priority import steady_priority
 from nimble_quake.export.formats import SEGMENT, Format, Target
-from nimble_quake.export.writers import Part, failed, give_name, told
+from nimble_quake.export.writers import Part, as_save_failed, failed, give_name
 from nimble_quake.files.unfinished import removed, unfinished_file
 from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
 
@@ -121,7 +121,7 @@ class ClipWriter:
         """Take the next frame."""
         prepared.pts, prepared.time_base = self._count, self._stream.codec_context.time_base
         self._count += 1
-        with told(self._path):
+        with as_save_failed(self._path):
             for packet in self._stream.encode(prepared):
                 self._container.mux(packet)
 
@@ -148,7 +148,7 @@ def join(target: Target, parts: Sequence[Part], way: Encoding) -> list[Path]:
     """Put segments into one file as they are, with the sound beside them. Raises SaveFailed."""
     temporary = unfinished_file(target.path)
     try:
-        with told(target.path):
+        with as_save_failed(target.path):
             with way.opened(temporary) as out:
                 _Joined(out, target, way).add(parts)
             give_name(temporary, target.path)

@@ -13,7 +13,7 @@ from PIL import Image
 
 from nimble_quake.export.encoders.kept import codes_of
 from nimble_quake.export.formats import Target
-from nimble_quake.export.writers import Part, give_name, told
+from nimble_quake.export.writers import Part, as_save_failed, give_name
 from nimble_quake.files.unfinished import removed, unfinished_file
 
 MOST_SEEN = 24
@@ -34,7 +34,7 @@ def write_gif(target: Target, parts: Sequence[Part]) -> list[Path]:
     """Make a GIF of frames that were kept. Raises SaveFailed."""
     temporary = unfinished_file(target.path)
     try:
-        with told(target.path):
+        with as_save_failed(target.path):
             clear = any((codes_of(part)[..., 3] < 128).any() for part in parts)
             palette = _palette(parts, clear=clear)
             first, *others = (_shown(codes_of(part), palette, clear=clear) for part in parts)

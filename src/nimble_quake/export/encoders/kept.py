@@ -15,7 +15,7 @@ from nimble_quake.export.encoders.clips import ClipWriter, Encoding
 from nimble_quake.export.encoders.packing import QUICK_PNG, packed
 from nimble_quake.export.encoders.stills import StillWriter
 from nimble_quake.export.formats import Format, Target
-from nimble_quake.export.writers import Part, told
+from nimble_quake.export.writers import Part, as_save_failed
 from nimble_quake.raster.colour.convert import to_rgba8
 
 
@@ -41,7 +41,7 @@ def encoded(way: Encoding) -> Callable[[Target, Sequence[Part]], list[Path]]:
     """Return what encodes all frames by one encoder."""
 
     def join(target: Target, parts: Sequence[Part]) -> list[Path]:
-        with told(target.path):
+        with as_save_failed(target.path):
             writer = ClipWriter(target, way)
         try:
             for part in parts:

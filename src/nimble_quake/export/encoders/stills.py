@@ -9,7 +9,7 @@ from typing import Any
 
 from nimble_quake.conventions import Picture
 from nimble_quake.export.formats import Format, Target, numbered
-from nimble_quake.export.writers import Part, give_name, told
+from nimble_quake.export.writers import Part, as_save_failed, give_name
 from nimble_quake.files.unfinished import removed, unfinished_file
 
 
@@ -21,12 +21,12 @@ class StillWriter:
 
     def write(self, frame: int, prepared: bytes) -> None:
         """Take the picture as its file's bytes."""
-        with told(self._path):
+        with as_save_failed(self._path):
             self._temporary.write_bytes(prepared)
 
     def finish(self) -> None:
         """Give the file its name."""
-        with told(self._path):
+        with as_save_failed(self._path):
             give_name(self._temporary, self._path)
 
     def discard(self) -> None:
@@ -37,7 +37,7 @@ class StillWriter:
 def place(target: Target, parts: Sequence[Part]) -> list[Path]:
     """Give all pictures their names, or none: what stood there before comes back where one cannot be placed."""
     placed: list[Path] = []
-    with told(target.path):
+    with as_save_failed(target.path):
         kept = parts[0].file.parent / "before"
         kept.mkdir(exist_ok=True)
         try:
@@ -61,7 +61,7 @@ def place(target: Target, parts: Sequence[Part]) -> list[Path]:
 
 def write_still(target: Target, picture: Picture) -> Path:
     """Write one picture under its own name. Raises SaveFailed."""
-    with told(target.path):
+    with as_save_failed(target.path):
         prepared = target.format.prepare(picture, target)
         writer = target.format.opens(target)
     try:

@@ -19,7 +19,7 @@ from nimble_quake.conventions import Picture
 from nimble_quake.export.encoders.clips import as_bt709
 from nimble_quake.export.encoders.packing import over_black
 from nimble_quake.export.formats import Target
-from nimble_quake.export.writers import Part, failed, give_name, told
+from nimble_quake.export.writers import Part, as_save_failed, failed, give_name
 from nimble_quake.files.unfinished import removed, unfinished_file
 
 PIPE = Path("-")
@@ -89,7 +89,7 @@ def join(target: Target, parts: Sequence[Part]) -> list[Path]:
     """Put segments into one stream: one header, then all frames. Raises SaveFailed."""
     temporary = unfinished_file(target.path)
     try:
-        with told(target.path):
+        with as_save_failed(target.path):
             with temporary.open("wb") as out:
                 out.write(header(target))
                 for part in parts:

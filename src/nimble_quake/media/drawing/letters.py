@@ -55,10 +55,10 @@ def lines_of(look: TextLook) -> tuple[tuple[str, float, float], ...]:
             height = float(paragraph_of(replace(look, words="x", width=0.0)).Height)
         widths = [_width(look, line) for line in lines]
         whole = look.width or max(widths)
-        shares = {"left": 0.0, "right": 1.0}
+        fractions = {"left": 0.0, "right": 1.0}
         aligns = [look.aligns[n] if n < len(look.aligns) else look.align for n in range(len(lines))]
         return tuple(
-            (line, (whole - width) * shares.get(align, 0.5), n * height)
+            (line, (whole - width) * fractions.get(align, 0.5), n * height)
             for n, (line, width, align) in enumerate(zip(lines, widths, aligns, strict=True))
         )
 

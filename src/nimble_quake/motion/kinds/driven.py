@@ -62,10 +62,10 @@ class Driven(Motion, frozen=True):
             base = value
         return Driven(base, self.amount, self.driver)
 
-    def held(self, param: Param) -> Driven | None:
+    def clamped(self, param: Param) -> Driven | None:
         if not param.animatable or not param.size:
             return None
-        settings = {name: declared.held(self.driver.values[name]) for name, declared in self.driver.declared.items()}
+        settings = {name: declared.clamped(self.driver.values[name]) for name, declared in self.driver.declared.items()}
         driver = type(self.driver)({name: kept for name, kept in settings.items() if kept is not None})
         return Driven(_sized(param, self.base), _sized(param, self.amount), driver)
 

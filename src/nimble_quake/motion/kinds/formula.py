@@ -50,7 +50,7 @@ class Formula(Motion, frozen=True):
     def begun(cls, now: Any, frame: Frames, size: int) -> Self:
         return cls(", ".join(f"{n:g}" for n in (now if isinstance(now, tuple) else (now,))))
 
-    def held(self, param: Param) -> Formula | None:
+    def clamped(self, param: Param) -> Formula | None:
         if not param.animatable or not param.size:
             return None
         try:

@@ -61,9 +61,9 @@ class Key(msgspec.Struct, frozen=True, kw_only=True):
             found["ease"] = list(self.ease)
         return found
 
-    def held(self, param: Param) -> Key | None:
+    def clamped(self, param: Param) -> Key | None:
         """Return the nearest key that a file can hold; itself where that is it; None where there is none."""
-        value = param.held(self.value)
+        value = param.clamped(self.value)
         if value is None or not math.isfinite(self.frame):
             return None
         x1, y1, x2, y2 = (nearest(each) for each in self.ease)
@@ -107,10 +107,10 @@ class Keys(Motion, frozen=True):
     def with_value(self, value: Any, moment: Moment, size: int) -> Keys:
         return with_key(self, moment.frame, value)
 
-    def held(self, param: Param) -> Keys | None:
+    def clamped(self, param: Param) -> Keys | None:
         if not param.takes_keys:
             return None
-        keys = {key.frame: key for key in (key.held(param) for key in self.keys[:MOST_KEYS]) if key is not None}
+        keys = {key.frame: key for key in (key.clamped(param) for key in self.keys[:MOST_KEYS]) if key is not None}
         return Keys(tuple(keys[frame] for frame in sorted(keys))) if keys else None
 
     @classmethod
@@ -165,12 +165,12 @@ def keyed_value(motion: Keys, frame: Frames) -> Any:
         return _points_at(keys, index, frame)
     if isinstance(here.value, tuple) and len(here.value) != len(follow.value):
         return here.value  # points came or went: there is nothing between
-    share = (frame - here.frame) / (follow.frame - here.frame)
+    fraction = (frame - here.frame) / (follow.frame - here.frame)
     if here.after == "smooth":
-        return _componentwise(_hermite, keys, index, share)
+        return _componentwise(_hermite, keys, index, fraction)
     if here.after == "eased":
-        share = ease(here.ease, share)
-    return _mix(here.value, follow.value, share)
+        fraction = ease(here.ease, fraction)
+    return _mix(here.value, follow.value, fraction)
 
 
 def _is_numbers(value: Any) -> bool:
@@ -202,13 +202,13 @@ def _is_tuple_of_numbers(value: Any) -> bool:
     return isinstance(value, tuple) and all(isinstance(v, float | int) for v in value)
 
 
-def _mix(a: Any, b: Any, share: float) -> Any:
+def _mix(a: Any, b: Any, fraction: float) -> Any:
     if isinstance(a, tuple):
-        return tuple(x + (y - x) * share for x, y in zip(a, b, strict=True))
-    return a + (b - a) * share
+        return tuple(x + (y - x) * fraction for x, y in zip(a, b, strict=True))
+    return a + (b - a) * fraction
 
 
-def _componentwise(curve: Any, keys: tuple[Key, ...], index: int, share: float) -> Any:
+def _componentwise(curve: Any, keys: tuple[Key, ...], index: int, fraction: float) -> Any:
     first = keys[index].value
     if isinstance(first, tuple):  # keys of another length have no slope to give
         apart = [n for n, key in enumerate(keys) if len(key.value) != len(first)]
@@ -217,16 +217,16 @@ def _componentwise(curve: Any, keys: tuple[Key, ...], index: int, share: float) 
         keys, index = keys[low:high], index - low
     frames = [key.frame for key in keys]
     if not isinstance(first, tuple):
-        return curve(frames, [key.value for key in keys], index, share)
-    return tuple(curve(frames, [key.value[n] for key in keys], index, share) for n in range(len(first)))
+        return curve(frames, [key.value for key in keys], index, fraction)
+    return tuple(curve(frames, [key.value[n] for key in keys], index, fraction) for n in range(len(first)))
 
 
-def _hermite(frames: list[float], values: list[float], index: int, share: float) -> float:
+def _hermite(frames: list[float], values: list[float], index: int, fraction: float) -> float:
     """Cubic Hermite between keys; slopes by Fritsch and Carlson's harmonic mean, so it never overshoots a key."""
     width = frames[index + 1] - frames[index]
     start, end = values[index], values[index + 1]
     m0, m1 = (slope_at(frames, values, at) * width for at in (index, index + 1))
-    s, s2, s3 = share, share * share, share * share * share
+    s, s2, s3 = fraction, fraction * fraction, fraction * fraction * fraction
     return start * (2 * s3 - 3 * s2 + 1) + m0 * (s3 - 2 * s2 + s) + end * (3 * s2 - 2 * s3) + m1 * (s3 - s2)
 
 

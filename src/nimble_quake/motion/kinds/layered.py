@@ -63,11 +63,11 @@ class Layered(Motion, frozen=True):
         own = self.below(value, moment, size)
         return Layered(self.first.with_value(own, moment, size) if isinstance(self.first, Motion) else own, self.over)
 
-    def held(self, param: Param) -> Any:
+    def clamped(self, param: Param) -> Any:
         if not param.animatable or not param.size:
             return None
-        first = self.first.held(param) if isinstance(self.first, Motion) else param.held(self.first)
-        over = tuple(each for each in (driven.held(param) for driven in self.over[:MOST_LAYERS]) if each is not None)
+        first = self.first.clamped(param) if isinstance(self.first, Motion) else param.clamped(self.first)
+        over = tuple(each for each in (driven.clamped(param) for driven in self.over[:MOST_LAYERS]) if each is not None)
         return Layered(first, over) if first is not None and over else first
 
     @classmethod

@@ -67,8 +67,8 @@ class Rate(Motion, frozen=True):
             return Rate(tuple(v - way for v, way in zip(value, gone, strict=True)), self.per_second)
         return Rate(value - gone, self.per_second)
 
-    def held(self, param: Param) -> Rate | None:
-        start = param.held(self.start)
+    def clamped(self, param: Param) -> Rate | None:
+        start = param.clamped(self.start)
         if start is None or not param.animatable or not param.size:
             return None
         return Rate(start, nearest(self.per_second))

@@ -31,7 +31,7 @@ def half_gaussian(sigma: float, reach: int) -> Half:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _two(total, a, b, c, d, u, v, fresh):  # type: ignore[no-untyped-def]
+def _two(total, a, b, c, d, u, v, fresh):
     if fresh:
         for n in range(len(total)):
             total[n] = u * (a[n] + b[n]) + v * (c[n] + d[n])
@@ -41,7 +41,7 @@ def _two(total, a, b, c, d, u, v, fresh):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _four(total, a, b, c, d, e, f, g, h, u, v, w, x, fresh):  # type: ignore[no-untyped-def]
+def _four(total, a, b, c, d, e, f, g, h, u, v, w, x, fresh):
     if fresh:
         for n in range(len(total)):
             total[n] = u * (a[n] + b[n]) + v * (c[n] + d[n]) + w * (e[n] + f[n]) + x * (g[n] + h[n])
@@ -51,7 +51,7 @@ def _four(total, a, b, c, d, e, f, g, h, u, v, w, x, fresh):  # type: ignore[no-
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _down(flat, begin, end, y, half, total):  # type: ignore[no-untyped-def]
+def _down(flat, begin, end, y, half, total):
     """Sum rows round row y, from column `begin` to `end`; beyond the border the edge goes on."""
     most, reach, zero = flat.shape[0] - 1, len(half) - 1, np.float32(0)
     for t in range(0, reach + 1, 4):
@@ -68,7 +68,7 @@ def _down(flat, begin, end, y, half, total):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _across(line, channels, half, total):  # type: ignore[no-untyped-def]
+def _across(line, channels, half, total):
     """Sum along a line that goes on by the kernel's reach on both sides."""
     size, reach, zero = len(total), len(half) - 1, np.float32(0)
     middle = reach * channels
@@ -94,7 +94,7 @@ LEAST = 256
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _convolved(flat, channels, across, down, top, left, out, first, last):  # type: ignore[no-untyped-def]
+def _convolved(flat, channels, across, down, top, left, out, first, last):
     """Part by part of wide rows, so that what is summed down is still near."""
     reach, wide, count = len(across) - 1, flat.shape[1] // channels, out.shape[1] // channels
     size = max(NEAR // (channels * (2 * len(down) - 1)) - 2 * reach, LEAST)

@@ -84,7 +84,7 @@ def halved(array: Field, fx: int, fy: int) -> Field:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _half_both(array, out, first, last):  # type: ignore[no-untyped-def]
+def _half_both(array, out, first, last):
     """Rows, then columns, while a row is at hand."""
     tall, wide, channels = array.shape
     outer, inner, most = np.float32(0.125), np.float32(0.375), tall - 1
@@ -114,7 +114,7 @@ def _half_both(array, out, first, last):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _half_rows(array, out, first, last):  # type: ignore[no-untyped-def]
+def _half_rows(array, out, first, last):
     most, outer, inner = array.shape[0] - 1, np.float32(0.125), np.float32(0.375)
     for j in range(first, last):
         a, b = array[max(2 * j - 1, 0)], array[2 * j]
@@ -125,7 +125,7 @@ def _half_rows(array, out, first, last):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _half_columns(array, out, first, last):  # type: ignore[no-untyped-def]
+def _half_columns(array, out, first, last):
     wide, channels, outer, inner = out.shape[1], out.shape[2], np.float32(0.125), np.float32(0.375)
     most = array.shape[1] - 1
     even, odd = np.empty(wide + 1, np.float32), np.empty(wide + 1, np.float32)
@@ -179,7 +179,7 @@ def few_rows(array: Picture, sigma: float, part: Part) -> tuple[Field, int, int]
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, inline="always")
-def spline_row(small, f, phases, j, row):  # type: ignore[no-untyped-def]
+def spline_row(small, f, phases, j, row):
     """Make row j of a picture out of few rows (each flat), into `row`."""
     most, p = small.shape[0] - 1, j % f
     w0, w1, w2, w3 = phases[p, 0], phases[p, 1], phases[p, 2], phases[p, 3]
@@ -201,13 +201,13 @@ def phases(f: int) -> np.ndarray:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _spline_rows(small, f, phases, top, out, first, last):  # type: ignore[no-untyped-def]
+def _spline_rows(small, f, phases, top, out, first, last):
     for j in range(first, last):
         spline_row(small, f, phases, j + top, out[j])
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _spline_columns(small, f, phases, out, first, last):  # type: ignore[no-untyped-def]
+def _spline_columns(small, f, phases, out, first, last):
     most, wide, channels = small.shape[1] - 1, out.shape[1], small.shape[2]
     padded = np.empty((most + 6, channels), np.float32)
     for j in range(first, last):
@@ -246,7 +246,7 @@ def _direct(array: Field, sigma_x: float, sigma_y: float, box: tuple[int, int, i
 
 
 @kernel(error_model="numpy")
-def _cell_sums(array, edges_x, edges_y, out, first, last):  # type: ignore[no-untyped-def]
+def _cell_sums(array, edges_x, edges_y, out, first, last):
     """Sums down the columns of a row of cells, then along it."""
     width, channels = array.shape[1], array.shape[2]
     columns = np.empty((width, channels), np.float64)
@@ -273,7 +273,7 @@ def cell_means(array: Field, edges_x: np.ndarray, edges_y: np.ndarray) -> Field:
 
 
 @kernel(error_model="numpy")
-def _filled_cells(means, rows, columns, out, first, last):  # type: ignore[no-untyped-def]
+def _filled_cells(means, rows, columns, out, first, last):
     for j in range(first, last):
         line = means[rows[j]]
         for i in range(out.shape[1]):
@@ -296,12 +296,12 @@ def boxed(array: Field, half_x: float, half_y: float) -> Field:
             continue
         whole = math.floor(half)
         near = _box(out, whole, axis)
-        share = half - whole
+        fraction = half - whole
         far = _box(out, whole + 1, axis)
         wide, wider = 2 * whole + 1, 2 * whole + 3
         # between two whole widths the two outer samples count by the fraction
-        total = wide * (1 - share) + wider * share
-        out = near * np.float32(wide * (1 - share) / total) + far * np.float32(wider * share / total)
+        total = wide * (1 - fraction) + wider * fraction
+        out = near * np.float32(wide * (1 - fraction) / total) + far * np.float32(wider * fraction / total)
     return out if out is not array else array.copy()
 
 

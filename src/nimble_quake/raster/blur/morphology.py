@@ -18,9 +18,9 @@ def morphed(field: Field, way: str, form: str, radius: float) -> Field:
     out = field
     for grows in steps:
         low = math.floor(radius)
-        share = radius - low
+        fraction = radius - low
         near = _by(out, form, low, grows)
-        out = near if share < 1e-3 else near + (_by(out, form, low + 1, grows) - near) * np.float32(share)
+        out = near if fraction < 1e-3 else near + (_by(out, form, low + 1, grows) - near) * np.float32(fraction)
     return out if out is not field else field.copy()
 
 
@@ -72,7 +72,7 @@ def _disc(field: Field, radius: int, grows: bool) -> Field:
 
 
 @kernel(error_model="numpy")
-def _double(field, k, sign, radius, runs, first, last):  # type: ignore[no-untyped-def]
+def _double(field, k, sign, radius, runs, first, last):
     """runs[n, j, i]: the largest of 2^n samples of row j from i on, in a field grown by the radius, its border held."""
     wide, low, right = runs.shape[2], field.shape[0] - 1, field.shape[1] - 1
     for j in range(first, last):
@@ -92,7 +92,7 @@ def _double(field, k, sign, radius, runs, first, last):  # type: ignore[no-untyp
 
 
 @kernel(error_model="numpy")
-def _stacked(runs, halves, levels, radius, out, first, last):  # type: ignore[no-untyped-def]
+def _stacked(runs, halves, levels, radius, out, first, last):
     wide = out.shape[1]
     for j in range(first, last):
         row = out[j]

@@ -62,7 +62,7 @@ def levels_up_to(picture: Plane, widths: NDArray[np.float32], left: int, top: in
 
 
 @kernel(error_model="numpy")
-def _wanted(widths, low, high, out, first, last):  # type: ignore[no-untyped-def]
+def _wanted(widths, low, high, out, first, last):
     """Whether some widths of a tile lie between two; `first` and `last` are rows of tiles."""
     rows, columns = widths.shape
     for row in range(first, last):
@@ -111,7 +111,7 @@ def _smaller(before: Level, picture: Plane, sigma: float, scale: int) -> Level:
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, slp=True)
-def _means(picture, out, first, last):  # type: ignore[no-untyped-def]
+def _means(picture, out, first, last):
     quarter = np.float32(0.25)
     for j in range(first, last):
         above, below, made = picture[2 * j].reshape(-1), picture[2 * j + 1].reshape(-1), out[j].reshape(-1)
@@ -136,17 +136,17 @@ def _blurred(picture: Plane, sigma: float) -> Plane:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _row_between(above, below, share, count, lines, first):  # type: ignore[no-untyped-def]
-    if share == 0:  # the row below may be one that nobody asked for
+def _row_between(above, below, fraction, count, lines, first):
+    if fraction == 0:  # the row below may be one that nobody asked for
         for n in range(count):
             lines[first + n] = above[n]
         return
     for n in range(count):
-        lines[first + n] = above[n] + (below[n] - above[n]) * share
+        lines[first + n] = above[n] + (below[n] - above[n]) * fraction
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _level_of(line, sigmas, lowest, highest, at):  # type: ignore[no-untyped-def]
+def _level_of(line, sigmas, lowest, highest, at):
     """The last level, from `lowest` to before `highest`, that is not wider than each width."""
     for i in range(len(line)):
         at[i] = lowest
@@ -156,7 +156,7 @@ def _level_of(line, sigmas, lowest, highest, at):  # type: ignore[no-untyped-def
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _shares(line, at, sigmas, spans, pers, shifts, ends, stride, places, weights):  # type: ignore[no-untyped-def]
+def _shares(line, at, sigmas, spans, pers, shifts, ends, stride, places, weights):
     """Where in `lines` the two levels of each pixel lie, and how much of four neighbours there goes into it."""
     zero, one, least, columns = np.float32(0), np.float32(1), np.float32(LEAST), len(line)
     begin = 0
@@ -168,24 +168,24 @@ def _shares(line, at, sigmas, spans, pers, shifts, ends, stride, places, weights
         per_m, shift_m, end_m, first_n = pers[n + 1], shifts[n + 1], ends[n + 1], np.int32(n * stride)
         for i in range(begin, end):
             w, x = line[i], np.float32(i)
-            share = (w - narrower) * span
+            fraction = (w - narrower) * span
             if n == 0:
-                share = share * share if w > least else zero
-            share = min(share, one)
+                fraction = fraction * fraction if w > least else zero
+            fraction = min(fraction, one)
             u = min(max(x * per_n + shift_n, zero), end_n)
             v = min(max(x * per_m + shift_m, zero), end_m)
             a, b = np.int32(u), np.int32(v)
-            narrow, wide = (u - np.float32(a)) * (one - share), (v - np.float32(b)) * share
-            weights[0, i], weights[1, i] = one - share - narrow, narrow
-            weights[2, i], weights[3, i] = share - wide, wide
+            narrow, wide = (u - np.float32(a)) * (one - fraction), (v - np.float32(b)) * fraction
+            weights[0, i], weights[1, i] = one - fraction - narrow, narrow
+            weights[2, i], weights[3, i] = fraction - wide, wide
             p, q = np.int32(first_n + np.int32(a * 4)), np.int32(np.int32(first_n + stride) + np.int32(b * 4))
             # what counts for nothing is not looked at: it may lie in a tile that nobody asked for
-            places[0, i], places[1, i] = q if share >= one else p, p if share <= zero else q
+            places[0, i], places[1, i] = q if fraction >= one else p, p if fraction <= zero else q
         begin = end
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, slp=True)
-def _put_together(lines, places, weights, out):  # type: ignore[no-untyped-def]
+def _put_together(lines, places, weights, out):
     """The four channels of a pixel in one instruction."""
     i1, i2, i3, i4 = np.uint64(1), np.uint64(2), np.uint64(3), np.uint64(4)
     for i in range(places.shape[1]):
@@ -200,7 +200,7 @@ def _put_together(lines, places, weights, out):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, slp=True)
-def _mixed(base, pictures, places, pers, sigmas, widths, left, top, out, first, last):  # type: ignore[no-untyped-def]
+def _mixed(base, pictures, places, pers, sigmas, widths, left, top, out, first, last):
     """Row by row: each level's row at that height, then each pixel from the two whose widths lie round its own."""
     zero, half, one = np.float32(0), np.float32(0.5), np.float32(1)
     count, columns = len(sigmas), widths.shape[1]
@@ -210,7 +210,7 @@ def _mixed(base, pictures, places, pers, sigmas, widths, left, top, out, first, 
     stride = np.int32((wide + 1) * 4)
     lines = np.zeros(count * stride, np.float32)
     shifts, ends, spans = np.empty(count, np.float32), np.empty(count, np.float32), np.empty(count, np.float32)
-    at, found, shares = (
+    at, found, fractions = (
         np.empty(columns, np.int32),
         np.empty((2, columns), np.int32),
         np.empty((4, columns), np.float32),
@@ -238,8 +238,8 @@ def _mixed(base, pictures, places, pers, sigmas, widths, left, top, out, first, 
             for k in range(4):
                 lines[end + k] = lines[end - 4 + k]
         _level_of(line, sigmas, lowest, highest, at)
-        _shares(line, at, sigmas, spans, pers, shifts, ends, stride, found, shares)
-        _put_together(lines, found, shares, out[j].reshape(-1))
+        _shares(line, at, sigmas, spans, pers, shifts, ends, stride, found, fractions)
+        _put_together(lines, found, fractions, out[j].reshape(-1))
 
 
 def softened(picture: Plane, widths: NDArray[np.float32], left: int, top: int) -> Plane:

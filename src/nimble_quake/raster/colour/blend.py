@@ -22,7 +22,7 @@ MODES = (
 
 
 @kernel(error_model="numpy")
-def _separable(mode, b, s):  # type: ignore[no-untyped-def]
+def _separable(mode, b, s):
     """One straight colour by one of the modes that `_simple` does not handle."""
     if mode == 3:
         return 2 * b * s if b <= 0.5 else s + (2 * b - 1) - s * (2 * b - 1)
@@ -45,12 +45,12 @@ def _separable(mode, b, s):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _lum(r, g, b):  # type: ignore[no-untyped-def]
+def _lum(r, g, b):
     return 0.3 * r + 0.59 * g + 0.11 * b
 
 
 @kernel(error_model="numpy")
-def _set_lum(r, g, b, to):  # type: ignore[no-untyped-def]
+def _set_lum(r, g, b, to):
     d = to - _lum(r, g, b)
     r, g, b = r + d, g + d, b + d
     middle, low, high = _lum(r, g, b), min(r, g, b), max(r, g, b)
@@ -64,7 +64,7 @@ def _set_lum(r, g, b, to):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _set_sat(r, g, b, to):  # type: ignore[no-untyped-def]
+def _set_sat(r, g, b, to):
     low, high = min(r, g, b), max(r, g, b)
     if high <= low:
         return 0.0, 0.0, 0.0
@@ -73,7 +73,7 @@ def _set_sat(r, g, b, to):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _whole(mode, b, s):  # type: ignore[no-untyped-def]
+def _whole(mode, b, s):
     sat_b = max(b[0], b[1], b[2]) - min(b[0], b[1], b[2])
     sat_s = max(s[0], s[1], s[2]) - min(s[0], s[1], s[2])
     lum_b, lum_s = _lum(b[0], b[1], b[2]), _lum(s[0], s[1], s[2])
@@ -93,7 +93,7 @@ SOME = 128
 
 
 @kernel(inline="always")
-def _nothing(row):  # type: ignore[no-untyped-def]
+def _nothing(row):
     """Whether some pixels are all clear. To the end: eight at once are faster than stopping early."""
     found = np.int32(0)
     for i in range(len(row)):
@@ -103,7 +103,7 @@ def _nothing(row):  # type: ignore[no-untyped-def]
 
 
 @kernel(inline="always")
-def _no_alpha(row):  # type: ignore[no-untyped-def]
+def _no_alpha(row):
     """As `_nothing`, where only the alpha counts."""
     found = np.int32(0)
     for i in range(len(row)):
@@ -112,7 +112,7 @@ def _no_alpha(row):  # type: ignore[no-untyped-def]
 
 
 @kernel(inline="always")
-def _some_over(part, beneath, amount):  # type: ignore[no-untyped-def]
+def _some_over(part, beneath, amount):
     """Normal mode: some pixels over others, in place."""
     one = np.float32(1)
     if part[0, 3] == 0 and part[-1, 3] == 0 and _nothing(part):
@@ -126,7 +126,7 @@ def _some_over(part, beneath, amount):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", slp=True)
-def _over(below, top, left, up, opacity, first, last):  # type: ignore[no-untyped-def]
+def _over(below, top, left, up, opacity, first, last):
     """Normal mode, in place."""
     wide = top.shape[1]
     for j in range(first, last):
@@ -136,7 +136,7 @@ def _over(below, top, left, up, opacity, first, last):  # type: ignore[no-untype
 
 
 @kernel(error_model="numpy")
-def _over_flat(top, rgba, opacity, out, first, last):  # type: ignore[no-untyped-def]
+def _over_flat(top, rgba, opacity, out, first, last):
     """As `_over`, where all that lies below is one colour."""
     amount, one = np.float32(opacity), np.float32(1)
     red, green, blue, alpha = rgba[0], rgba[1], rgba[2], rgba[3]
@@ -151,7 +151,7 @@ def _over_flat(top, rgba, opacity, out, first, last):  # type: ignore[no-untyped
 
 
 @kernel(inline="always")
-def _simple(mode, s, b, a, c):  # type: ignore[no-untyped-def]
+def _simple(mode, s, b, a, c):
     """One colour by one of the modes that need no division: s, b premultiplied, a and c their alphas."""
     out = s + b - s * b  # screen
     if mode == 1:
@@ -173,7 +173,7 @@ SIMPLE = (1, 2, 4, 5, 10, 11, 16)
 
 
 @kernel(error_model="numpy")
-def _blend_simply(below, top, left, up, opacity, mode, first, last):  # type: ignore[no-untyped-def]
+def _blend_simply(below, top, left, up, opacity, mode, first, last):
     """As `_blend`, all pixels of a row alike."""
     amount, zero, one, wide = np.float32(opacity), np.float32(0), np.float32(1), top.shape[1]
     for j in range(first, last):
@@ -184,8 +184,8 @@ def _blend_simply(below, top, left, up, opacity, mode, first, last):  # type: ig
                 continue
             for i in range(len(row)):
                 there, c = row[i, 3] > zero, under[i, 3]
-                share = amount if there else zero
-                a, r, g, b = row[i, 3] * share, row[i, 0] * share, row[i, 1] * share, row[i, 2] * share
+                fraction = amount if there else zero
+                a, r, g, b = row[i, 3] * fraction, row[i, 0] * fraction, row[i, 1] * fraction, row[i, 2] * fraction
                 red, green, blue = under[i, 0], under[i, 1], under[i, 2]
                 r, g, b = _simple(mode, r, red, a, c), _simple(mode, g, green, a, c), _simple(mode, b, blue, a, c)
                 whole = min(a + c, one) if mode == 16 else a + c * (one - a)
@@ -196,7 +196,7 @@ def _blend_simply(below, top, left, up, opacity, mode, first, last):  # type: ig
 
 
 @kernel(error_model="numpy")
-def _blend(below, top, left, up, opacity, mode, first, last):  # type: ignore[no-untyped-def]
+def _blend(below, top, left, up, opacity, mode, first, last):
     cb = np.zeros(3)
     cs = np.zeros(3)
     for j in range(first, last):
@@ -223,7 +223,7 @@ def _blend(below, top, left, up, opacity, mode, first, last):  # type: ignore[no
 
 
 @kernel()
-def _flat(out, rgba, first, last):  # type: ignore[no-untyped-def]
+def _flat(out, rgba, first, last):
     for j in range(first, last):
         for i in range(out.shape[1]):
             for k in range(4):

@@ -28,7 +28,7 @@ def linear_to_srgb(c: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _luma(rgb, red, green, blue, out, first, last):  # type: ignore[no-untyped-def]
+def _luma(rgb, red, green, blue, out, first, last):
     for j in range(first, last):
         for i in range(out.shape[1]):
             out[j, i] = rgb[j, i, 0] * red + rgb[j, i, 1] * green + rgb[j, i, 2] * blue
@@ -38,7 +38,7 @@ def luminance(rgb: NDArray[np.float32]) -> NDArray[np.float32]:
     """Return BT.709 luma (ITU-R BT.709-6) of the values as given: (H, W, >=3) -> (H, W)."""
     rgb = np.asarray(rgb, np.float32)
     out = np.empty(rgb.shape[:2], np.float32)
-    run_rows(_luma, rgb.shape[0], rgb, *(np.float32(share) for share in LUMA_709), out)
+    run_rows(_luma, rgb.shape[0], rgb, *(np.float32(fraction) for fraction in LUMA_709), out)
     return out
 
 
@@ -94,7 +94,7 @@ def _hue(rgb: NDArray[np.float32], high: NDArray[np.float32], low: NDArray[np.fl
 
 
 @kernel(error_model="numpy")
-def _greys(grey, alpha, opacity, out, first, last):  # type: ignore[no-untyped-def]
+def _greys(grey, alpha, opacity, out, first, last):
     """Grey values as colours; the alpha is another field's, or (where that has no rows) the opacity."""
     covered = alpha.shape[0] > 0
     for j in range(first, last):

@@ -21,7 +21,7 @@ LEAST = np.float32(1e-6)
 
 
 @kernel(error_model="numpy")
-def _rows_with_clear(field, found, first, last):  # type: ignore[no-untyped-def]
+def _rows_with_clear(field, found, first, last):
     for j in range(first, last):
         least = np.float32(1)
         for i in range(field.shape[1]):
@@ -41,7 +41,7 @@ def has_clear(field: Field) -> bool:
 
 
 @kernel(error_model="numpy")
-def _weighted(field, rest, out, first, last):  # type: ignore[no-untyped-def]
+def _weighted(field, rest, out, first, last):
     for j in range(first, last):
         for i in range(field.shape[1]):
             alpha = field[j, i, 3]
@@ -51,7 +51,7 @@ def _weighted(field, rest, out, first, last):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _unweighted(field, rest, out, first, last):  # type: ignore[no-untyped-def]
+def _unweighted(field, rest, out, first, last):
     for j in range(first, last):
         for i in range(field.shape[1]):
             alpha = field[j, i, 3]

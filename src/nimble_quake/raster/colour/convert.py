@@ -13,7 +13,7 @@ from nimble_quake.raster.threads.rows import run_rows
 
 
 @kernel()
-def _premultiply(source, most, out, first, last):  # type: ignore[no-untyped-def]
+def _premultiply(source, most, out, first, last):
     scale = np.float32(1.0) / np.float32(most)
     for j in range(first, last):
         for i in range(source.shape[1]):
@@ -34,13 +34,18 @@ def premultiplied(rgba: NDArray[Any]) -> Picture:
 
 
 @kernel()
-def _inked(coverage, ink, out, first, last):  # type: ignore[no-untyped-def]
+def _inked(coverage, ink, out, first, last):
     red, green, blue, alpha = ink[0], ink[1], ink[2], ink[3]
     for j in range(first, last):
         row, made = coverage[j], out[j]
         for i in range(coverage.shape[1]):
-            share = np.float32(row[i]) / np.float32(255)
-            made[i, 0], made[i, 1], made[i, 2], made[i, 3] = red * share, green * share, blue * share, alpha * share
+            fraction = np.float32(row[i]) / np.float32(255)
+            made[i, 0], made[i, 1], made[i, 2], made[i, 3] = (
+                red * fraction,
+                green * fraction,
+                blue * fraction,
+                alpha * fraction,
+            )
 
 
 def inked(coverage: Bytes8, rgba: tuple[float, float, float, float]) -> Picture:
@@ -52,7 +57,7 @@ def inked(coverage: Bytes8, rgba: tuple[float, float, float, float]) -> Picture:
 
 
 @kernel()
-def _to_screen(picture, ground, out, first, last):  # type: ignore[no-untyped-def]
+def _to_screen(picture, ground, out, first, last):
     top, half, zero, one = np.float32(255), np.float32(0.5), np.float32(0), np.float32(1)
     red, green, blue = ground[0], ground[1], ground[2]
     for j in range(first, last):
@@ -73,7 +78,7 @@ def to_screen(picture: Picture, ground: tuple[float, float, float] = (0.0, 0.0, 
 
 
 @kernel()
-def _straight8(picture, out, first, last):  # type: ignore[no-untyped-def]
+def _straight8(picture, out, first, last):
     top, half, zero, one = np.float32(255.0), np.float32(0.5), np.float32(0.0), np.float32(1.0)
     for j in range(first, last):
         for i in range(picture.shape[1]):

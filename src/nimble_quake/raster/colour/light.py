@@ -23,7 +23,7 @@ ENCODED: NDArray[np.float32] = linear_to_srgb(
 
 
 @kernel(error_model="numpy")
-def _changed(picture, table, decodes, out, first, last):  # type: ignore[no-untyped-def]
+def _changed(picture, table, decodes, out, first, last):
     zero, one, top = np.float32(0), np.float32(1), np.float32(ENTRIES)
     for j in range(first, last):
         for i in range(out.shape[1]):
@@ -54,7 +54,7 @@ def _changed(picture, table, decodes, out, first, last):  # type: ignore[no-unty
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _exposed(picture, gains, out, first, last):  # type: ignore[no-untyped-def]
+def _exposed(picture, gains, out, first, last):
     zero, one, wide = np.float32(0), np.float32(1), picture.shape[1]
     row, room, light = np.empty(wide, np.float32), np.empty(wide, np.float32), np.empty(wide, np.float32)
     for j in range(first, last):

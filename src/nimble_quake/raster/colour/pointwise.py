@@ -37,7 +37,7 @@ def op(code: int, a: float = 0.0, b: float = 0.0, c: float = 0.0, table: NDArray
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _run(field, codes, numbers, bases, slopes, starts, out, first, last):  # type: ignore[no-untyped-def]
+def _run(field, codes, numbers, bases, slopes, starts, out, first, last):
     zero, one = np.float32(0), np.float32(1)
     room = np.empty((2, out.shape[1]), np.float32)
     for j in range(first, last):
@@ -69,7 +69,7 @@ def _run(field, codes, numbers, bases, slopes, starts, out, first, last):  # typ
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _look_up(row, bases, slopes, first, end, start, per):  # type: ignore[no-untyped-def]
+def _look_up(row, bases, slopes, first, end, start, per):
     most, begin = np.float32(end - first - 1) - np.float32(0.001), np.uint32(first)
     for i in range(len(row)):
         t = held((row[i] - start) * per, np.float32(0), most)
@@ -78,7 +78,7 @@ def _look_up(row, bases, slopes, first, end, start, per):  # type: ignore[no-unt
 
 
 @kernel(error_model="numpy")
-def _powers(row, power, top, raised, room):  # type: ignore[no-untyped-def]
+def _powers(row, power, top, raised, room):
     """Raise what lies between 0 and `top` to a power."""
     raised[:] = row
     power_row(raised, power, room)
@@ -87,7 +87,7 @@ def _powers(row, power, top, raised, room):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _step(row, at, wide):  # type: ignore[no-untyped-def]
+def _step(row, at, wide):
     zero, one = np.float32(0), np.float32(1)
     for i in range(len(row)):
         if wide <= zero:

@@ -35,7 +35,7 @@ _E = tuple(
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def log2_row(row, whole):  # type: ignore[no-untyped-def]
+def log2_row(row, whole):
     """Replace a row of numbers above 0 by their logarithms to base 2. `whole`: room for as many float32."""
     bits = row.view(np.int32)
     for i in range(len(row)):
@@ -51,7 +51,7 @@ def log2_row(row, whole):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def exp2_row(row, whole):  # type: ignore[no-untyped-def]
+def exp2_row(row, whole):
     """Replace a row of numbers by two to their power, held to what float32 can say. `whole`: room for as many int32."""
     low, high, half = np.float32(-126), np.float32(127.99), np.float32(0.5)
     for i in range(len(row)):
@@ -67,7 +67,7 @@ def exp2_row(row, whole):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def power_row(row, power, room):  # type: ignore[no-untyped-def]
+def power_row(row, power, room):
     """Raise a row to a power; 0 and what is below it are taken as the least number. `room`: for as many float32."""
     for i in range(len(row)):
         row[i] = max(row[i], LEAST)

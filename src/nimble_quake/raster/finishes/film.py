@@ -19,7 +19,7 @@ CELL = 64.0
 
 
 @kernel(error_model="numpy")
-def _scratches(x0, y0, step, places, strengths, widths, sways, height, out, first, last):  # type: ignore[no-untyped-def]
+def _scratches(x0, y0, step, places, strengths, widths, sways, height, out, first, last):
     """Each wanders a little from top to bottom; narrower than a sample, it is fainter instead."""
     columns = out.shape[1]
     for j in range(first, last):
@@ -72,7 +72,7 @@ def scratches(grid: Grid, size: tuple[float, float], tick: int, count: int, seed
 
 
 @kernel(error_model="numpy")
-def _dust(x0, y0, step, specks, out, first, last):  # type: ignore[no-untyped-def]
+def _dust(x0, y0, step, specks, out, first, last):
     """specks: (N, 4) place, size, and the turn of its uneven outline; smaller than a sample, one is fainter instead."""
     for n in range(len(specks)):
         cx, cy, size, turn = specks[n]
@@ -90,12 +90,12 @@ def _dust(x0, y0, step, specks, out, first, last):  # type: ignore[no-untyped-de
 
 
 @kernel()
-def _specks(left, top, right, low, share, largest, tick, seed, out):  # type: ignore[no-untyped-def]
+def _specks(left, top, right, low, fraction, largest, tick, seed, out):
     """One may lie in every cell of the plane. Returns how many there are."""
     count = 0
     for row in range(top, low):
         for column in range(left, right):
-            if mixed(column, row, tick, seed) < share:
+            if mixed(column, row, tick, seed) < fraction:
                 x = (column + mixed(column, row, tick, seed + 1)) * CELL
                 y = (row + mixed(column, row, tick, seed + 2)) * CELL
                 size = largest * (0.15 + 0.85 * mixed(column, row, tick, seed + 3) ** 3)
@@ -109,10 +109,10 @@ LARGEST = 200.0
 """A speck is no larger than this, px: thousands of larger ones would cover each other, and take minutes."""
 
 
-def dust(grid: Grid, tick: int, share: float, largest: float, seed: int) -> NDArray[np.float32]:
+def dust(grid: Grid, tick: int, fraction: float, largest: float, seed: int) -> NDArray[np.float32]:
     """Return how much each sample is covered by dust, (H, W). share: of cells that hold a speck; largest: px."""
     out = np.zeros(grid.shape, np.float32)
-    if share <= 0 or largest <= 0:
+    if fraction <= 0 or largest <= 0:
         return out
     largest = min(largest, LARGEST)
     reach = 2 * largest
@@ -124,7 +124,7 @@ def dust(grid: Grid, tick: int, share: float, largest: float, seed: int) -> NDAr
         math.ceil((low + reach) / CELL),
     )
     specks = np.empty((max(0, (cells[2] - cells[0]) * (cells[3] - cells[1])), 4), np.float64)
-    count = _specks(*cells, float(share), float(largest), int(tick), int(seed), specks)
+    count = _specks(*cells, float(fraction), float(largest), int(tick), int(seed), specks)
     if count:
         run_rows(_dust, grid.height, float(grid.x0), float(grid.y0), float(grid.step), specks[:count], out)
     return out

@@ -18,7 +18,7 @@ R, G, B = (np.float32(part) for part in LUMA_709)
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _screened(own, light, power, tint, tinted, out, first, last):  # type: ignore[no-untyped-def]
+def _screened(own, light, power, tint, tinted, out, first, last):
     one, zero = np.float32(1), np.float32(0)
     for j in range(first, last):
         for i in range(out.shape[1]):
@@ -29,7 +29,7 @@ def _screened(own, light, power, tint, tinted, out, first, last):  # type: ignor
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _glowed(own, small, f, phases, top, power, tint, tinted, out, first, last):  # type: ignore[no-untyped-def]
+def _glowed(own, small, f, phases, top, power, tint, tinted, out, first, last):
     """As `_screened`, with light of which only one in f rows is there."""
     one, zero, wide = np.float32(1), np.float32(0), out.shape[1]
     light = np.empty(4 * wide, np.float32)
@@ -80,15 +80,15 @@ def screened(own: Picture, light: Picture, power: float, tint: tuple[float, ...]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _bright_parts(picture, above, per, gain, kept, out, first, last):  # type: ignore[no-untyped-def]
+def _bright_parts(picture, above, per, gain, kept, out, first, last):
     one, zero = np.float32(1), np.float32(0)
     for j in range(first, last):
         for i in range(out.shape[1]):
             r, g, b, a = picture[j, i, 0], picture[j, i, 1], picture[j, i, 2], picture[j, i, 3]
-            share = min(max((R * r + G * g + B * b - above) * per, zero), one)
-            times = kept + gain * share
+            fraction = min(max((R * r + G * g + B * b - above) * per, zero), one)
+            times = kept + gain * fraction
             out[j, i, 0], out[j, i, 1], out[j, i, 2] = r * times, g * times, b * times
-            out[j, i, 3] = a if kept > zero else a * share
+            out[j, i, 3] = a if kept > zero else a * fraction
 
 
 def bright_parts(picture: Picture, above: float) -> Picture:
@@ -117,7 +117,7 @@ def with_lamps(picture: Picture, above: float, gain: float) -> Picture:
 
 
 @kernel(error_model="numpy")
-def _clipped(picture, first, last):  # type: ignore[no-untyped-def]
+def _clipped(picture, first, last):
     one, zero = np.float32(1), np.float32(0)
     for j in range(first, last):
         for i in range(picture.shape[1]):
@@ -134,7 +134,7 @@ def clipped(picture: Picture) -> Picture:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _grained(picture, columns, y0, step, size, tick, seed, channels, amount, tones, out, first, last):  # type: ignore[no-untyped-def]
+def _grained(picture, columns, y0, step, size, tick, seed, channels, amount, tones, out, first, last):
     """One value a cell: found once for a row of cells, laid over the samples of a row, then mixed."""
     zero, one, half, four = np.float32(0), np.float32(1), np.float32(0.5), np.float32(4)
     begin, count, wide = columns[0], int(columns[-1] - columns[0]) + 1, out.shape[1]
@@ -192,7 +192,7 @@ def grained(
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _lined(soft, own, top, left, width, threshold, per, power, ink, shows, paper, out, first, last):  # type: ignore[no-untyped-def]
+def _lined(soft, own, top, left, width, threshold, per, power, ink, shows, paper, out, first, last):
     """Sobel's slopes of the brightness and of the alpha, the steeper of the two; sums of rows run along memory."""
     zero, one, two, three, eighth = np.float32(0), np.float32(1), np.float32(2), np.float32(3), np.float32(0.125)
     rows, columns, wide = soft.shape[0] - 1, soft.shape[1], out.shape[1]
@@ -250,7 +250,7 @@ def lined(
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _tones(picture, out, first, last):  # type: ignore[no-untyped-def]
+def _tones(picture, out, first, last):
     for j in range(first, last):
         for i in range(out.shape[1]):
             out[j, i, 0] = R * picture[j, i, 0] + G * picture[j, i, 1] + B * picture[j, i, 2]
@@ -265,7 +265,7 @@ def brightness_and_alpha(picture: Picture) -> NDArray[np.float32]:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _worn(picture, keep, shade, scratch, scratch_by, specks, out, first, last):  # type: ignore[no-untyped-def]
+def _worn(picture, keep, shade, scratch, scratch_by, specks, out, first, last):
     zero, one, dark = np.float32(0), np.float32(1), np.float32(0.9)
     for j in range(first, last):
         for i in range(out.shape[1]):

@@ -12,7 +12,7 @@ from nimble_quake.raster.threads.rows import run_rows
 
 
 @kernel(error_model="numpy")
-def _lit(source, slope, top, left, toward_x, toward_y, sharp, rim, bright, picture, out, first, last):  # type: ignore[no-untyped-def]
+def _lit(source, slope, top, left, toward_x, toward_y, sharp, rim, bright, picture, out, first, last):
     zero, one, four, small = np.float32(0), np.float32(1), np.float32(4), np.float32(1e-6)
     channels = out.shape[2]
     colours = 3 if channels == 4 else channels

@@ -13,16 +13,16 @@ NO_GRAIN = np.zeros((1, 1), np.float32)
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _graded(picture, amounts, numbers, tint, luma, grain, grained, premultiplied, out, first, last):  # type: ignore[no-untyped-def]
+def _graded(picture, amounts, numbers, tint, luma, grain, grained, premultiplied, out, first, last):
     one, zero = np.float32(1), np.float32(0)
-    brighten, saturate, share = numbers[0], numbers[1], numbers[2]
+    brighten, saturate, fraction = numbers[0], numbers[1], numbers[2]
     for j in range(first, last):
         for i in range(picture.shape[1]):
             amount, alpha = amounts[j, i], picture[j, i, 3]
             whole = alpha if premultiplied else one
             grey = picture[j, i, 0] * luma[0] + picture[j, i, 1] * luma[1] + picture[j, i, 2] * luma[2]
             more = (brighten + (grain[j, i] if grained else zero)) * amount * whole
-            strong, mix = one + saturate * amount, min(max(share * amount, zero), one)
+            strong, mix = one + saturate * amount, min(max(fraction * amount, zero), one)
             strong = strong if strong > zero else zero
             for k in range(3):
                 v = grey + (picture[j, i, k] - grey) * strong + more

@@ -17,7 +17,7 @@ Share = NDArray[np.float32]
 
 
 @kernel()
-def _alpha(picture, out, first, last):  # type: ignore[no-untyped-def]
+def _alpha(picture, out, first, last):
     for j in range(first, last):
         for i in range(out.shape[1]):
             out[j, i] = picture[j, i, 3]
@@ -46,7 +46,7 @@ def softened(alpha: Share, sigma: float) -> Share:
 
 
 @kernel(error_model="numpy")
-def _held(picture, top, low, left, right, copies, out, first, last):  # type: ignore[no-untyped-def]
+def _held(picture, top, low, left, right, copies, out, first, last):
     one = np.float32(1)
     for j in range(first, last):
         if copies:
@@ -84,7 +84,7 @@ def border_held(picture: Picture, outer: Grid, size: tuple[float, float], *, fre
 
 
 @kernel(error_model="numpy")
-def _refilled(own, colours, alpha, out, first, last):  # type: ignore[no-untyped-def]
+def _refilled(own, colours, alpha, out, first, last):
     zero, one, whole, least = np.float32(0), np.float32(1), np.float32(0.999), np.float32(1e-6)
     for j in range(first, last):
         for i in range(out.shape[1]):
@@ -104,27 +104,27 @@ def refilled(own: Picture, colours: Picture, alpha: Share) -> Picture:
 
 
 @kernel(error_model="numpy")
-def _under(picture, share, colour, out, first, last):  # type: ignore[no-untyped-def]
+def _under(picture, fraction, colour, out, first, last):
     one = np.float32(1)
     for j in range(first, last):
         for i in range(out.shape[1]):
-            left = (one - picture[j, i, 3]) * share[j, i]
+            left = (one - picture[j, i, 3]) * fraction[j, i]
             for k in range(4):
                 out[j, i, k] = picture[j, i, k] + colour[k] * left
 
 
 @kernel(error_model="numpy")
-def _over(picture, share, colour, out, first, last):  # type: ignore[no-untyped-def]
+def _over(picture, fraction, colour, out, first, last):
     one = np.float32(1)
     for j in range(first, last):
         for i in range(out.shape[1]):
-            left = one - colour[3] * share[j, i]
+            left = one - colour[3] * fraction[j, i]
             for k in range(4):
-                out[j, i, k] = colour[k] * share[j, i] + picture[j, i, k] * left
+                out[j, i, k] = colour[k] * fraction[j, i] + picture[j, i, k] * left
 
 
 @kernel(error_model="numpy")
-def _lit(picture, share, colour, within, out, first, last):  # type: ignore[no-untyped-def]
+def _lit(picture, fraction, colour, within, out, first, last):
     """Screen (W3C Compositing 1), which is how light adds without clipping; `within`: inside its alpha alone."""
     one = np.float32(1)
     for j in range(first, last):
@@ -132,7 +132,7 @@ def _lit(picture, share, colour, within, out, first, last):  # type: ignore[no-u
             alpha = picture[j, i, 3]
             for k in range(4):
                 most = alpha if within else one
-                light = min(colour[k] * share[j, i], one)
+                light = min(colour[k] * fraction[j, i], one)
                 out[j, i, k] = picture[j, i, k] + light * (most - picture[j, i, k])
 
 
@@ -141,23 +141,23 @@ def _premultiplied(colour: tuple[float, ...]) -> NDArray[np.float32]:
     return np.array((r * a, g * a, b * a, a), np.float32)
 
 
-def laid_under(picture: Picture, share: Share, colour: tuple[float, ...]) -> Picture:
+def laid_under(picture: Picture, fraction: Share, colour: tuple[float, ...]) -> Picture:
     """Return a picture with a colour (straight RGBA) under it where `share` says."""
     out = np.empty_like(picture)
-    run_rows(_under, picture.shape[0], picture, np.ascontiguousarray(share), _premultiplied(colour), out)
+    run_rows(_under, picture.shape[0], picture, np.ascontiguousarray(fraction), _premultiplied(colour), out)
     return out
 
 
-def laid_over(picture: Picture, share: Share, colour: tuple[float, ...]) -> Picture:
+def laid_over(picture: Picture, fraction: Share, colour: tuple[float, ...]) -> Picture:
     """Return a picture with a colour (straight RGBA) over it where `share` says."""
     out = np.empty_like(picture)
-    run_rows(_over, picture.shape[0], picture, np.ascontiguousarray(share), _premultiplied(colour), out)
+    run_rows(_over, picture.shape[0], picture, np.ascontiguousarray(fraction), _premultiplied(colour), out)
     return out
 
 
-def lit_by(picture: Picture, share: Share, colour: tuple[float, ...], *, within: bool = False) -> Picture:
+def lit_by(picture: Picture, fraction: Share, colour: tuple[float, ...], *, within: bool = False) -> Picture:
     """Return a picture with light of a colour added; `within`: only where the picture is."""
     out = np.empty_like(picture)
     light = _premultiplied(colour)
-    run_rows(_lit, picture.shape[0], picture, np.ascontiguousarray(share), light, within, out)
+    run_rows(_lit, picture.shape[0], picture, np.ascontiguousarray(fraction), light, within, out)
     return out

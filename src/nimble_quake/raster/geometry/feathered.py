@@ -53,10 +53,10 @@ def _between(values: NDArray[np.float32], places: NDArray[np.floating[Any]], axi
     """Return rows or columns of values at index places, linear between; NumPy's, since the same bits are wanted."""
     places = np.clip(places, 0, values.shape[axis] - 1)
     low = np.minimum(places.astype(np.int64), values.shape[axis] - 2)
-    share = (places - low).astype(np.float32)
-    share = share[:, None] if axis == 0 else share[None]
+    fraction = (places - low).astype(np.float32)
+    fraction = fraction[:, None] if axis == 0 else fraction[None]
     below, above = np.take(values, low, axis), np.take(values, low + 1, axis)
-    return np.asarray(below + (above - below) * share, np.float32)
+    return np.asarray(below + (above - below) * fraction, np.float32)
 
 
 def _distance(corners: NDArray[np.float64], outer: Grid, columns: int, rows: int, scale: float) -> NDArray[np.float32]:

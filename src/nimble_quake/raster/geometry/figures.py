@@ -16,7 +16,7 @@ FIGURES = ("ellipse", "rectangle", "polygon", "star", "curve")
 
 
 @kernel()
-def _ellipse(x, y, a, b):  # type: ignore[no-untyped-def]
+def _ellipse(x, y, a, b):
     """First-order distance: the implicit value over its gradient; exact for a circle."""
     u, v = x / a, y / b
     k = math.sqrt(u * u + v * v)
@@ -27,7 +27,7 @@ def _ellipse(x, y, a, b):  # type: ignore[no-untyped-def]
 
 
 @kernel()
-def _polygon(x, y, points):  # type: ignore[no-untyped-def]
+def _polygon(x, y, points):
     """Distance to a closed outline (N, 2), negative inside."""
     count = len(points)
     best, inside = 1e18, False
@@ -47,7 +47,7 @@ def _polygon(x, y, points):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _figures(figure, each, points, x0, y0, step, soft, fill, values, cover, first, last):  # type: ignore[no-untyped-def]
+def _figures(figure, each, points, x0, y0, step, soft, fill, values, cover, first, last):
     """each: (N, 8) x, y, half width, half height, cosine, sine, opacity, 1/scale. Painted in order, over each other."""
     for n in range(len(each)):
         x, y, a, b, c, s, opacity, per = each[n]
@@ -71,13 +71,13 @@ def _figures(figure, each, points, x0, y0, step, soft, fill, values, cover, firs
                 else:
                     d = _polygon(u * per, v * per, points) / per
                 t = min(max(0.5 - d / wide, 0.0), 1.0)
-                share = t * t * (3.0 - 2.0 * t) * opacity if wide > step else t * opacity
-                if share <= 0.0:
+                fraction = t * t * (3.0 - 2.0 * t) * opacity if wide > step else t * opacity
+                if fraction <= 0.0:
                     continue
                 inner = min(max(-d / deep, 0.0), 1.0)
                 value = fill[1] + (fill[0] - fill[1]) * inner
-                values[j, i] += (value - values[j, i]) * share
-                cover[j, i] += (1.0 - cover[j, i]) * share
+                values[j, i] += (value - values[j, i]) * fraction
+                cover[j, i] += (1.0 - cover[j, i]) * fraction
 
 
 def figures(

@@ -104,7 +104,7 @@ def folds(table: Table, width: float, height: float) -> bool:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _looked(places, to_net, to_shot, table, width, height, rounds, out, first, last):  # type: ignore[no-untyped-def]
+def _looked(places, to_net, to_shot, table, width, height, rounds, out, first, last):
     a, b, c, d, e, f = to_net
     p, q, r, s = to_shot
     down, across = table.shape[0] - 1, table.shape[1] - 1
@@ -171,7 +171,7 @@ def _between(times: int) -> NDArray[np.float32]:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _drawn(small, weights, out, first, last):  # type: ignore[no-untyped-def]
+def _drawn(small, weights, out, first, last):
     """Cubic between coarse samples; the corner of `out` lies at the second of them, each way."""
     times, columns, width = weights.shape[1], small.shape[2], out.shape[2]
     line, wide = np.empty(columns, np.float32), np.empty(columns * times, np.float32)

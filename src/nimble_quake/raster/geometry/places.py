@@ -14,7 +14,7 @@ from nimble_quake.raster.threads.rows import run_rows
 
 
 @kernel()
-def _added(a, b, out, first, last):  # type: ignore[no-untyped-def]
+def _added(a, b, out, first, last):
     for axis in range(2):
         for j in range(first, last):
             left, right, row = a[axis, j], b[axis, j], out[axis, j]
@@ -23,7 +23,7 @@ def _added(a, b, out, first, last):  # type: ignore[no-untyped-def]
 
 
 @kernel()
-def _placed(warp, xs, ys, sign, out, first, last):  # type: ignore[no-untyped-def]
+def _placed(warp, xs, ys, sign, out, first, last):
     """Offsets and the samples' own places added, or taken apart again."""
     for j in range(first, last):
         across, down, y = out[0, j], out[1, j], ys[j] * sign

@@ -16,7 +16,7 @@ _TURN, _HALF, _QUARTER = np.float32(1 / (2 * math.pi)), np.float32(0.5), np.floa
 
 
 @kernel(inline="always")
-def turn_of(y, x):  # type: ignore[no-untyped-def]
+def turn_of(y, x):
     """The angle of (x, y), float32, in turns of -0.5...0.5; error under 2e-6 turns.
 
     Abramowitz and Stegun, Handbook of Mathematical Functions, 4.4.49, folded out from the first octant.
@@ -34,7 +34,7 @@ def turn_of(y, x):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _polar(xs, ys, radius, angle, first, last):  # type: ignore[no-untyped-def]
+def _polar(xs, ys, radius, angle, first, last):
     for j in range(first, last):
         y = ys[j]
         row_r, row_a = radius[j], angle[j]

@@ -22,14 +22,14 @@ ORBIT = 0.35
 
 
 @kernel(inline="always")
-def _hashed(i, j, k, wrap, perm):  # type: ignore[no-untyped-def]
+def _hashed(i, j, k, wrap, perm):
     if wrap > 0:
         i = i % wrap
     return perm[perm[perm[i & 255] + (j & 255)] + (k & 255)]
 
 
 @kernel(inline="always")
-def _spline(n, t):  # type: ignore[no-untyped-def]
+def _spline(n, t):
     """Weight n of the uniform cubic B-spline, 0...3, at a share t of its cell."""
     u = 1.0 - t
     if n == 0:
@@ -42,7 +42,7 @@ def _spline(n, t):  # type: ignore[no-untyped-def]
 
 
 @kernel()
-def point_of(i, j, z, wrap, perm):  # type: ignore[no-untyped-def]
+def point_of(i, j, z, wrap, perm):
     """Where in cell (i, j) its point is, x and y of 0...1, and the cell's own chance number 0...1."""
     h = _hashed(i, j, 11, wrap, perm)
     g = _hashed(i, j, 211, wrap, perm)
@@ -53,7 +53,7 @@ def point_of(i, j, z, wrap, perm):  # type: ignore[no-untyped-def]
 
 
 @kernel()
-def cells_at(x, y, z, wrap, perm):  # type: ignore[no-untyped-def]
+def cells_at(x, y, z, wrap, perm):
     """Distance to the nearest point and to the second, in cells, and the nearest one's chance number."""
     fx, fy = math.floor(x), math.floor(y)
     i, j = int(fx), int(fy)
@@ -79,7 +79,7 @@ def cells_at(x, y, z, wrap, perm):  # type: ignore[no-untyped-def]
 
 
 @kernel(inline="always")
-def _of_cells(base, d1, d2, own):  # type: ignore[no-untyped-def]
+def _of_cells(base, d1, d2, own):
     """A cellular value spread about 0 as far as the others."""
     if base == NEAREST:
         return d1 * 2.0 - 0.848
@@ -91,7 +91,7 @@ def _of_cells(base, d1, d2, own):  # type: ignore[no-untyped-def]
 
 
 @kernel()
-def _simplex(x, y, z, wrap, perm):  # type: ignore[no-untyped-def]
+def _simplex(x, y, z, wrap, perm):
     s = (x + y + z) / 3.0
     i, j, k = math.floor(x + s), math.floor(y + s), math.floor(z + s)
     t = (i + j + k) / 6.0
@@ -129,7 +129,7 @@ def _simplex(x, y, z, wrap, perm):  # type: ignore[no-untyped-def]
 
 
 @kernel()
-def value_at(base, x, y, z, z_period, wrap, perm):  # type: ignore[no-untyped-def]
+def value_at(base, x, y, z, z_period, wrap, perm):
     """One base at one place of its lattice, about -1...1. wrap: after how many cells x repeats (0: 256)."""
     if base == SIMPLEX:
         return _simplex(x, y, z, wrap, perm)
@@ -171,7 +171,7 @@ def value_at(base, x, y, z, z_period, wrap, perm):  # type: ignore[no-untyped-de
 
 
 @kernel(error_model="numpy")
-def add_anywhere(out, us, vs, freq, ou, ov, z, z_period, wrap, gain, kind, perm, base, first, last):  # type: ignore[no-untyped-def]
+def add_anywhere(out, us, vs, freq, ou, ov, z, z_period, wrap, gain, kind, perm, base, first, last):
     """Add one octave at places us, vs (H, W) of the first octave's lattice, `freq` times as fine, from an origin."""
     amount = np.float32(gain)
     for j in range(first, last):
@@ -181,7 +181,7 @@ def add_anywhere(out, us, vs, freq, ou, ov, z, z_period, wrap, gain, kind, perm,
 
 
 @kernel()
-def fold(base, z, z_period, perm, out):  # type: ignore[no-untyped-def]
+def fold(base, z, z_period, perm, out):
     """What each of the 256 hashes of a lattice column gives at a z: value, slope x, slope y (512, 3)."""
     wz = z - math.floor(z)
     k0 = int(math.floor(z)) % z_period
@@ -200,7 +200,7 @@ def fold(base, z, z_period, perm, out):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def add_folded(out, us, vs, freq, ou, ov, t0, t1, t2, wrap, gain, kind, perm, base, first, last):  # type: ignore[no-untyped-def]
+def add_folded(out, us, vs, freq, ou, ov, t0, t1, t2, wrap, gain, kind, perm, base, first, last):
     """`add_anywhere` for lattice bases whose z is folded already (see `folded`)."""
     amount, f32 = np.float32(gain), np.float32(freq)
     six, ten, fifteen, one = np.float32(6), np.float32(10), np.float32(15), np.float32(1)
@@ -233,7 +233,7 @@ def add_folded(out, us, vs, freq, ou, ov, t0, t1, t2, wrap, gain, kind, perm, ba
 
 
 @kernel(error_model="numpy")
-def add_straight(out, m, x0, y0, step, z, z_period, gain, kind, perm, base, first, last):  # type: ignore[no-untyped-def]
+def add_straight(out, m, x0, y0, step, z, z_period, gain, kind, perm, base, first, last):
     """Add one octave of any base at the places an affine map gives."""
     a, b, c, d, e, f = m
     amount = np.float32(gain)
@@ -246,7 +246,7 @@ def add_straight(out, m, x0, y0, step, z, z_period, gain, kind, perm, base, firs
 
 
 @kernel(error_model="numpy")
-def add_spline(out, m, x0, y0, step, z, z_period, gain, kind, perm, first, last):  # type: ignore[no-untyped-def]
+def add_spline(out, m, x0, y0, step, z, z_period, gain, kind, perm, first, last):
     """Add one octave of the softer base along straight lattice rows: a cubic for every cell a row crosses."""
     a, _, c, _, e, f = m
     wz = z - math.floor(z)
@@ -289,7 +289,7 @@ def add_spline(out, m, x0, y0, step, z, z_period, gain, kind, perm, first, last)
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _nearest(near, after, x, y, dx, dy, px, py):  # type: ignore[no-untyped-def]
+def _nearest(near, after, x, y, dx, dy, px, py):
     """Squared distances of one point to the samples of a part of a row."""
     for n in range(len(near)):
         a, b = px - x - np.float32(n) * dx, py - y - np.float32(n) * dy
@@ -299,7 +299,7 @@ def _nearest(near, after, x, y, dx, dy, px, py):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _owner(near, owners, x, y, dx, dy, px, py, own):  # type: ignore[no-untyped-def]
+def _owner(near, owners, x, y, dx, dy, px, py, own):
     for n in range(len(near)):
         a, b = px - x - np.float32(n) * dx, py - y - np.float32(n) * dy
         d = a * a + b * b
@@ -309,7 +309,7 @@ def _owner(near, owners, x, y, dx, dy, px, py, own):  # type: ignore[no-untyped-
 
 
 @kernel(error_model="numpy")
-def add_cells(out, m, x0, y0, step, z, gain, kind, perm, base, first, last):  # type: ignore[no-untyped-def]
+def add_cells(out, m, x0, y0, step, z, gain, kind, perm, base, first, last):
     """Add one octave of a cellular base: the points round a cell are found once for each row that crosses it."""
     a, b, c, d, e, f = m
     amount = np.float32(gain)

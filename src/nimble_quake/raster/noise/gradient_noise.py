@@ -52,16 +52,16 @@ def lattice(seed: int) -> NDArray[np.int64]:
 
 
 @kernel(inline="always")
-def _evenly(a, b, share):  # type: ignore[no-untyped-def]
+def _evenly(a, b, fraction):
     """A lattice value, -1...1, on its way from one hash (0...255) to the next, spread evenly at every moment.
 
     The sum of two even chances crowds about its middle, so that noise made of it would weaken between two slices.
     It is put through its own distribution function, a trapezium's (the convolution of two rectangles), which spreads
     it evenly again.
     """
-    most = max(share, 1.0 - share)
+    most = max(fraction, 1.0 - fraction)
     least = 1.0 - most
-    v = ((1.0 - share) * a + share * b) / 255.0
+    v = ((1.0 - fraction) * a + fraction * b) / 255.0
     if v < least:
         even = v * v / (2.0 * least * most)
     elif v > most:
@@ -72,12 +72,12 @@ def _evenly(a, b, share):  # type: ignore[no-untyped-def]
 
 
 @kernel(inline="always")
-def _fade(t):  # type: ignore[no-untyped-def]
+def _fade(t):
     return t * t * t * (t * (t * 6.0 - 15.0) + 10.0)
 
 
 @kernel()
-def _noise3(x, y, z, perm):  # type: ignore[no-untyped-def]
+def _noise3(x, y, z, perm):
     fx, fy, fz = math.floor(x), math.floor(y), math.floor(z)
     u, v, w = x - fx, y - fy, z - fz
     i, j, k = int(fx) & 255, int(fy) & 255, int(fz) & 255
@@ -99,7 +99,7 @@ def noise3(x: float, y: float, z: float, seed: int = 0) -> float:
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, inline="always")
-def _shaped(value, kind):  # type: ignore[no-untyped-def]
+def _shaped(value, kind):
     if kind == 1:
         return abs(value)
     if kind >= 2:
@@ -112,7 +112,7 @@ def _shaped(value, kind):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _slanted(part, x, y, dx, dy, k, amount, kind):  # type: ignore[no-untyped-def]
+def _slanted(part, x, y, dx, dy, k, amount, kind):
     """One cell of a row across the lattice: four corners, already folded over z."""
     six, ten, fifteen = np.float32(6), np.float32(10), np.float32(15)
     c00, p00, q00, c10, p10, q10 = k[0], k[1], k[2], k[3], k[4], k[5]
@@ -130,7 +130,7 @@ def _slanted(part, x, y, dx, dy, k, amount, kind):  # type: ignore[no-untyped-de
 
 
 @kernel(inline="always")
-def _crossing(x, y, du, dv, most):  # type: ignore[no-untyped-def]
+def _crossing(x, y, du, dv, most):
     """How many steps (du, dv) a row stays in its cell from a place (x, y) of it, at least one."""
     run = most
     if du > 0.0:
@@ -145,7 +145,7 @@ def _crossing(x, y, du, dv, most):  # type: ignore[no-untyped-def]
 
 
 @kernel(inline="always")
-def _corners(k, iu, iv, wz, k0, k1, perm, base):  # type: ignore[no-untyped-def]
+def _corners(k, iu, iv, wz, k0, k1, perm, base):
     """Fill k (12,) with a cell's four corners, folded over z: value at the corner, slope in x, slope in y of each."""
     z1 = _fade(wz)
     z0 = 1.0 - z1
@@ -168,7 +168,7 @@ def _corners(k, iu, iv, wz, k0, k1, perm, base):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _fold_along(terms, u0, du, row, slice, perm, base):  # type: ignore[no-untyped-def]
+def _fold_along(terms, u0, du, row, slice, perm, base):
     """Fill terms (4, W) for all rows of pixels that cross one row of cells, which must lie along the lattice.
 
     With y the place in the cell and s its fade, n = terms[0] + terms[1] y + s (terms[2] + terms[3] y).
@@ -198,7 +198,7 @@ def _fold_along(terms, u0, du, row, slice, perm, base):  # type: ignore[no-untyp
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _add_row(out, terms, y, fade, amount, kind):  # type: ignore[no-untyped-def]
+def _add_row(out, terms, y, fade, amount, kind):
     """Add one row of pixels of an octave that lies along the lattice."""
     at, by_y, by_fade, by_both = terms[0], terms[1], terms[2], terms[3]
     for i in range(len(out)):
@@ -207,7 +207,7 @@ def _add_row(out, terms, y, fade, amount, kind):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _add_slanted(row, m, px, py, step, slice, amount, kind, perm, base, k):  # type: ignore[no-untyped-def]
+def _add_slanted(row, m, px, py, step, slice, amount, kind, perm, base, k):
     """Add one row of pixels of an octave that lies across the lattice, cell by cell; k (12,): room for corners."""
     a, b, c, d, e, f = m
     wz, k0, k1 = slice
@@ -227,7 +227,7 @@ def _add_slanted(row, m, px, py, step, slice, amount, kind, perm, base, k):  # t
 
 
 @kernel(error_model="numpy")
-def settled(out, settling, first, last):  # type: ignore[no-untyped-def]
+def settled(out, settling, first, last):
     """Bring a sum in the plane out (H, W) to its spread: (sum - settling[0]) x settling[1] x settling[2] + [3]."""
     mean, times, spread, middle = settling[0], settling[1], settling[2], settling[3]
     for j in range(first, last):
@@ -241,7 +241,7 @@ TOGETHER = 4
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def sum_octaves(out, octaves, x0, y0, step, z_period, kind, perm, base, settling, first, last):  # type: ignore[no-untyped-def]
+def sum_octaves(out, octaves, x0, y0, step, z_period, kind, perm, base, settling, first, last):
     """Set the plane out (H, W) to the settled sum of octaves (N, 8: the place's six numbers, z, gain) x g(n).
 
     kind: g, by its place in SUMS. base: 0 gradients at the corners, 1 values at the corners, 2 one value for a whole

@@ -17,7 +17,7 @@ from nimble_quake.raster.threads.rows import run_rows
 
 
 @kernel(inline="always")
-def _bits(i, j, k, seed):  # type: ignore[no-untyped-def]
+def _bits(i, j, k, seed):
     """64 bits that depend on three whole numbers and a seed alone."""
     x = (
         np.uint64(i) * np.uint64(0x9E3779B97F4A7C15)
@@ -31,14 +31,14 @@ def _bits(i, j, k, seed):  # type: ignore[no-untyped-def]
 
 
 @kernel(inline="always")
-def mixed(i, j, k, seed):  # type: ignore[no-untyped-def]
+def mixed(i, j, k, seed):
     """A chance number 0...1 that depends on three whole numbers and a seed alone."""
     x = _bits(i, j, k, seed)
     return float(x >> np.uint64(40)) / 16777216.0
 
 
 @kernel(inline="always")
-def two_mixed(i, j, k, seed):  # type: ignore[no-untyped-def]
+def two_mixed(i, j, k, seed):
     """Two chance numbers 0...1, float32, of one mixing."""
     x = _bits(i, j, k, seed)
     per = np.float32(1 / 16777216)
@@ -47,7 +47,7 @@ def two_mixed(i, j, k, seed):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _static(x0, y0, step, wide, high, tick, seed, density, low, span, out, first, last):  # type: ignore[no-untyped-def]
+def _static(x0, y0, step, wide, high, tick, seed, density, low, span, out, first, last):
     """One value a cell; where a sample holds several cells (at most 4 x 4 are asked), their mean."""
     across, down = max(1, min(4, round(step / wide))), max(1, min(4, round(step / high)))
     for j in range(first, last):
@@ -82,7 +82,7 @@ def static(
 
 
 @kernel(error_model="numpy")
-def _block(u, v, tick, seed, density, merge):  # type: ignore[no-untyped-def]
+def _block(u, v, tick, seed, density, merge):
     """A block's value, or -1 where there is none. Some neighbours join into a block twice as large."""
     i, j = int(math.floor(u)), int(math.floor(v))
     p, q = i >> 1, j >> 1
@@ -94,7 +94,7 @@ def _block(u, v, tick, seed, density, merge):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _blocks(x0, y0, step, wide, high, tick, seed, density, merge, jumps, reach, low, span, out, first, last):  # type: ignore[no-untyped-def]
+def _blocks(x0, y0, step, wide, high, tick, seed, density, merge, jumps, reach, low, span, out, first, last):
     w, h = step / wide, step / high
     for j in range(first, last):
         v = (y0 + (j + 0.5) * step) / high

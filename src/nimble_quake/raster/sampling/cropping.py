@@ -16,12 +16,12 @@ DARK = 0.035
 
 
 @kernel(error_model="numpy")
-def _kept(picture, across, down, out, first, last):  # type: ignore[no-untyped-def]
+def _kept(picture, across, down, out, first, last):
     for j in range(first, last):
         for i in range(out.shape[1]):
-            share = across[i] * down[j]
+            fraction = across[i] * down[j]
             for k in range(4):
-                out[j, i, k] = picture[j, i, k] * share
+                out[j, i, k] = picture[j, i, k] * fraction
 
 
 def _ramp(centres: NDArray[np.floating], low: float, high: float, soft: float, step: float) -> NDArray[np.float32]:
@@ -30,8 +30,8 @@ def _ramp(centres: NDArray[np.floating], low: float, high: float, soft: float, s
     Without softness a sample that an end lies in keeps the share of it that is inside.
     """
     wide = max(soft, step)
-    share = np.minimum(centres - low, high - centres) / wide + 0.5 * step / wide
-    return np.asarray(np.clip(share, 0, 1), np.float32)
+    fraction = np.minimum(centres - low, high - centres) / wide + 0.5 * step / wide
+    return np.asarray(np.clip(fraction, 0, 1), np.float32)
 
 
 def cropped(

@@ -14,7 +14,7 @@ FARTHEST = 1e7
 
 
 @kernel(error_model="numpy")
-def _frames(amounts, far, now, step, length, ends, out, first, last):  # type: ignore[no-untyped-def]
+def _frames(amounts, far, now, step, length, ends, out, first, last):
     turn = max(1, 2 * length - 2)
     for j in range(first, last):
         for i in range(amounts.shape[1]):

@@ -21,7 +21,7 @@ AHEAD = 48
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def places_of_row(warp, warped, x0, y0, step, m, j, us, vs):  # type: ignore[no-untyped-def]
+def places_of_row(warp, warped, x0, y0, step, m, j, us, vs):
     """Where every sample of row j looks, in source index coordinates (centres at whole numbers); never NaN."""
     a, b, c, d, e, f = m
     far, line = FAR, y0 + (j + 0.5) * step
@@ -44,7 +44,7 @@ def places_of_row(warp, warped, x0, y0, step, m, j, us, vs):  # type: ignore[no-
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def pixels_of_row(us, vs, width, height, channels, at, shares_x, shares_y):  # type: ignore[no-untyped-def]
+def pixels_of_row(us, vs, width, height, channels, at, shares_x, shares_y):
     """Find the pixel left above each place, and how far on the place lies.
 
     Returns the samples, from the first to behind the last, among which some are not well inside; those have a share
@@ -69,7 +69,7 @@ def pixels_of_row(us, vs, width, height, channels, at, shares_x, shares_y):  # t
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _at_border(source, u, v, edge, made):  # type: ignore[no-untyped-def]
+def _at_border(source, u, v, edge, made):
     """A place that reaches over the border, by the edge rule."""
     height, width, zero = source.shape[0], source.shape[1], np.float32(0)
     x, y = np.floor(u), np.floor(v)
@@ -86,7 +86,7 @@ def _at_border(source, u, v, edge, made):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, forceinline=True)
-def pixel_between(flat, p, below, fx, fy, out, o):  # type: ignore[no-untyped-def]
+def pixel_between(flat, p, below, fx, fy, out, o):
     """Mix four pixels well inside, from `p` in `flat` on, into `out` from `o` on: all channels in one instruction."""
     i1, i2, i3, i4 = np.uint64(1), np.uint64(2), np.uint64(3), np.uint64(4)
     q, r, s = p + i4, p + below, p + below + i4
@@ -105,7 +105,7 @@ WHOLE = np.float32(0.998)
 
 
 @kernel(inline="always")
-def covered(u, v, width, height, across, down):  # type: ignore[no-untyped-def]
+def covered(u, v, width, height, across, down):
     """How much of a result pixel an enlarged picture covers: it fades out over one of these, not of its own."""
     half, zero, one = np.float32(0.5), np.float32(0), np.float32(1)
     u, v = u + half, v + half
@@ -115,7 +115,7 @@ def covered(u, v, width, height, across, down):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, slp=True)
-def _looked_up(source, warp, warped, x0, y0, step, m, edge, crisp, us, vs, out, first, last):  # type: ignore[no-untyped-def]
+def _looked_up(source, warp, warped, x0, y0, step, m, edge, crisp, us, vs, out, first, last):
     height, width, wide = source.shape[0], source.shape[1], out.shape[1]
     flat, below, zero, fades = source.reshape(-1), np.uint64(4 * width), np.float32(0), crisp[0] > 0
     at, kept = np.zeros(wide + AHEAD, np.int32), len(us) > 0
@@ -135,17 +135,17 @@ def _looked_up(source, warp, warped, x0, y0, step, m, edge, crisp, us, vs, out, 
         for i in range(begin, end):
             if shares_x[i] < zero:
                 u, v, n = row_u[i], row_v[i], 4 * i
-                share = covered(u, v, width, height, crisp[0], crisp[1]) if fades else np.float32(1)
-                if share <= zero or (edge == 0 and (u <= -1 or v <= -1 or u >= width or v >= height)):
+                fraction = covered(u, v, width, height, crisp[0], crisp[1]) if fades else np.float32(1)
+                if fraction <= zero or (edge == 0 and (u <= -1 or v <= -1 or u >= width or v >= height)):
                     made[n], made[n + 1], made[n + 2], made[n + 3] = zero, zero, zero, zero
                     continue
                 _at_border(source, u, v, edge, made[n : n + 4])
                 for k in range(4):
-                    made[n + k] *= share
+                    made[n + k] *= fraction
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _looked_up_in_a_map(source, warp, warped, x0, y0, step, m, edge, crisp, us, vs, out, first, last):  # type: ignore[no-untyped-def]
+def _looked_up_in_a_map(source, warp, warped, x0, y0, step, m, edge, crisp, us, vs, out, first, last):
     """As `_looked_up`, for one channel."""
     height, width, wide = source.shape[0], source.shape[1], out.shape[1]
     flat, zero, one, below = source.reshape(-1), np.float32(0), np.uint64(1), np.uint64(width)

@@ -70,7 +70,7 @@ def _halve(above: Plane, copy: Plane, first: int, last: int) -> None:
 
 
 @kernel(error_model="numpy")
-def runs_of(line, most, columns, ends, kinds, mixes, shares):  # type: ignore[no-untyped-def]
+def runs_of(line, most, columns, ends, kinds, mixes, fractions):
     """Cut a row of levels (one for 4 samples) into runs that need the same copies; return how many.
 
     A run's kind is twice its copy, and one more where the next smaller one is mixed in, by `shares`. Within EDGE of
@@ -91,36 +91,36 @@ def runs_of(line, most, columns, ends, kinds, mixes, shares):  # type: ignore[no
         if kind & 1:
             for k in range(begin, n):
                 for i in range(4 * k, min(4 * k + 4, columns)):
-                    shares[i] = mixes[k]
+                    fractions[i] = mixes[k]
         ends[count], kinds[count] = min(4 * n, columns), kind
         count += 1
     return count
 
 
 @kernel(forceinline=True, error_model="numpy", fastmath={"contract"})
-def _along(us, per, most, start, at, shares):  # type: ignore[no-untyped-def]
+def _along(us, per, most, start, at, fractions):
     """Which column a sample lies in and how far on."""
     half, zero = np.float32(0.5), np.float32(0)
     for i in range(len(us)):
         x = held((us[i] + half) * per - half, zero, most)
         whole = np.int32(x)
-        shares[i] = x - np.float32(whole)
+        fractions[i] = x - np.float32(whole)
         at[i] = whole + start
 
 
 @kernel(forceinline=True, error_model="numpy", fastmath={"contract"})
-def _down(vs, per, most, width, at, shares):  # type: ignore[no-untyped-def]
+def _down(vs, per, most, width, at, fractions):
     """Which row a sample lies in and how far on; completes its index."""
     half, zero = np.float32(0.5), np.float32(0)
     for i in range(len(vs)):
         y = held((vs[i] + half) * per - half, zero, most)
         whole = np.int32(y)
-        shares[i] = y - np.float32(whole)
+        fractions[i] = y - np.float32(whole)
         at[i] += whole * width
 
 
 @kernel(forceinline=True, error_model="numpy", fastmath={"contract"})
-def _linear(flat, width, at, fx, fy, out):  # type: ignore[no-untyped-def]
+def _linear(flat, width, at, fx, fy, out):
     one, down = np.uint32(1), np.uint32(width)
     for i in range(len(out)):
         k = np.uint32(at[i])  # unsigned: no look whether it counts from the end
@@ -132,7 +132,7 @@ def _linear(flat, width, at, fx, fy, out):  # type: ignore[no-untyped-def]
 
 
 @kernel(forceinline=True, error_model="numpy", fastmath={"contract"})
-def _linear_in(flat, width, at, fx, fy, shares, out):  # type: ignore[no-untyped-def]
+def _linear_in(flat, width, at, fx, fy, fractions, out):
     """As `_linear`, mixed by shares into what is there."""
     one, down = np.uint32(1), np.uint32(width)
     for i in range(len(out)):
@@ -141,18 +141,18 @@ def _linear_in(flat, width, at, fx, fy, shares, out):  # type: ignore[no-untyped
         p, r = flat[k], flat[low]
         p += (flat[k + one] - p) * fx[i]
         r += (flat[low + one] - r) * fx[i]
-        out[i] += (p + (r - p) * fy[i] - out[i]) * shares[i]
+        out[i] += (p + (r - p) * fy[i] - out[i]) * fractions[i]
 
 
 @kernel(forceinline=True, error_model="numpy")
-def _locate(level, heights, widths, starts, us, vs, at, fx, fy):  # type: ignore[no-untyped-def]
+def _locate(level, heights, widths, starts, us, vs, at, fx, fy):
     per = np.float32(1.0 / (1 << level))
     _along(us, per, np.float32(widths[level] - 1.001), np.int32(starts[level]), at, fx)
     _down(vs, per, np.float32(heights[level] - 1.001), np.int32(widths[level]), at, fy)
 
 
 @kernel(forceinline=True, error_model="numpy")
-def look_up(base, smaller, heights, widths, starts, us, vs, count, ends, kinds, shares, at, fx, fy, out):  # type: ignore[no-untyped-def]
+def look_up(base, smaller, heights, widths, starts, us, vs, count, ends, kinds, fractions, at, fx, fy, out):
     """Values of one row of samples at index places of the base, linear between samples and copies, the border held.
 
     count, ends, kinds, shares: from `runs_of`; at, fx, fy: room for a row.
@@ -165,5 +165,5 @@ def look_up(base, smaller, heights, widths, starts, us, vs, count, ends, kinds, 
         _linear(flat, widths[low], at[a:b], fx[a:b], fy[a:b], out[a:b])
         if kinds[n] & 1:
             _locate(low + 1, heights, widths, starts, us[a:b], vs[a:b], at[a:b], fx[a:b], fy[a:b])
-            _linear_in(smaller, widths[low + 1], at[a:b], fx[a:b], fy[a:b], shares[a:b], out[a:b])
+            _linear_in(smaller, widths[low + 1], at[a:b], fx[a:b], fy[a:b], fractions[a:b], out[a:b])
         a = b

@@ -41,22 +41,34 @@ def _cubic(t: float, w: NDArray[np.float32]) -> None:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _positions(warp, warped, x0, y0, step, m, us, vs, first, last):  # type: ignore[no-untyped-def]
+def _positions(warp, warped, x0, y0, step, m, us, vs, first, last):
     for j in range(first, last):
         places_of_row(warp, warped, x0, y0, step, m, j, us[j], vs[j])
 
 
 @kernel(error_model="numpy")
-def _cover(out, us, vs, width, height, across, down, first, last):  # type: ignore[no-untyped-def]
+def _cover(out, us, vs, width, height, across, down, first, last):
     for j in range(first, last):
         for i in range(out.shape[1]):
-            share = covered(us[j, i], vs[j, i], width, height, across, down)
-            if share < 1:
+            fraction = covered(us[j, i], vs[j, i], width, height, across, down)
+            if fraction < 1:
                 for k in range(out.shape[2]):
-                    out[j, i, k] *= share
+                    out[j, i, k] *= fraction
 
 
-def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged, least):  # type: ignore[no-untyped-def]
+def _fetch_linear(
+    source: Picture,
+    warp: Warp,
+    warped: bool,
+    x0: float,
+    y0: float,
+    step: float,
+    m: Affine,
+    edge: int,
+    out: Picture,
+    enlarged: tuple[float, ...],
+    least: float,
+) -> None:
     """OpenCV's remap interpolates at exact float places since its version 5 (before, at 1/32 px)."""
     crisp = edge == 0 and max(enlarged) > 1.001
     kept = out.shape[:2] if least or not can_look_up(source, out) else (0, 0)  # places that somebody asks for after
@@ -83,7 +95,7 @@ def _fetch_linear(source, warp, warped, x0, y0, step, m, edge, out, enlarged, le
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _fetch_nearest(source, warp, warped, x0, y0, step, m, edge, out, first, last):  # type: ignore[no-untyped-def]
+def _fetch_nearest(source, warp, warped, x0, y0, step, m, edge, out, first, last):
     height, width, channels = source.shape
     a, b, c, d, e, f = m
     for j in range(first, last):
@@ -102,7 +114,7 @@ def _fetch_nearest(source, warp, warped, x0, y0, step, m, edge, out, first, last
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _fetch_cubic(source, warp, warped, x0, y0, step, m, edge, out, first, last):  # type: ignore[no-untyped-def]
+def _fetch_cubic(source, warp, warped, x0, y0, step, m, edge, out, first, last):
     height, width, channels = source.shape
     a, b, c, d, e, f = m
     wx = np.zeros(4, np.float32)
@@ -137,7 +149,7 @@ def _fetch_cubic(source, warp, warped, x0, y0, step, m, edge, out, first, last):
 
 
 @kernel()
-def _copied(source, rows, columns, out, first, last):  # type: ignore[no-untyped-def]
+def _copied(source, rows, columns, out, first, last):
     zero = np.float32(0)
     for j in range(first, last):
         row = rows[j]
@@ -152,7 +164,7 @@ def _copied(source, rows, columns, out, first, last):  # type: ignore[no-untyped
 
 
 @kernel()
-def _indices(start, size, edge, out):  # type: ignore[no-untyped-def]
+def _indices(start, size, edge, out):
     for n in range(len(out)):
         out[n] = index_of(start + n, size, edge)
 
@@ -182,7 +194,8 @@ def fetch(
     """
     if out is None:
         out = np.empty((grid.height, grid.width, source.shape[2]), np.float32)
-    m = tuple(float(v) for v in to_source)
+    a, b, c, d, e, f = to_source
+    m = (float(a), float(b), float(c), float(d), float(e), float(f))
     shift = _whole_shift(grid, to_source) if warp is None else None
     if shift is not None:
         columns, rows = np.empty(grid.width, np.int64), np.empty(grid.height, np.int64)

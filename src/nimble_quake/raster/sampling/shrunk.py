@@ -19,7 +19,7 @@ MOST = 12
 
 
 @kernel(inline="always")
-def _step(plane, j, i, dj, di):  # type: ignore[no-untyped-def]
+def _step(plane, j, i, dj, di):
     """How far a place moves towards the next sample; the smaller way across a seam."""
     height, width = plane.shape
     here = plane[j, i]
@@ -31,7 +31,7 @@ def _step(plane, j, i, dj, di):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _at_border(source, edge, left, top, fx, fy, pixel):  # type: ignore[no-untyped-def]
+def _at_border(source, edge, left, top, fx, fy, pixel):
     """Add what lies round a place that reaches over the border."""
     height, width = source.shape[:2]
     one = np.float32(1)
@@ -39,13 +39,13 @@ def _at_border(source, edge, left, top, fx, fy, pixel):  # type: ignore[no-untyp
         col = index_of(left + (e & 1), width, edge)
         row = index_of(top + (e >> 1), height, edge)
         if col >= 0 and row >= 0:
-            share = (fx if e & 1 else one - fx) * (fy if e >> 1 else one - fy)
+            fraction = (fx if e & 1 else one - fx) * (fy if e >> 1 else one - fy)
             for k in range(4):
-                pixel[k] += source[row, col, k] * share
+                pixel[k] += source[row, col, k] * fraction
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _averaged(source, us, vs, edge, least, most, out, first, last):  # type: ignore[no-untyped-def]
+def _averaged(source, us, vs, edge, least, most, out, first, last):
     """Block by block of result pixels, which are made smaller alike; `first` and `last` are rows of blocks."""
     height, width = source.shape[:2]
     rows, columns = us.shape

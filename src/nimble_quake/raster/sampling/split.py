@@ -34,7 +34,7 @@ class Split(NamedTuple):
 
 
 @kernel(inline="always")
-def _four(x, y, width, height, edge):  # type: ignore[no-untyped-def]
+def _four(x, y, width, height, edge):
     """The four samples round a place and how far on it lies between them; -1: nothing there."""
     left, top = math.floor(x), math.floor(y)
     col, row = int(left), int(top)
@@ -49,7 +49,7 @@ def _four(x, y, width, height, edge):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _parted(  # type: ignore[no-untyped-def]
+def _parted(
     source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, first, last, left_at=0, right_at=-1
 ):
     height, width = source.shape[:2]
@@ -72,20 +72,20 @@ def _parted(  # type: ignore[no-untyped-def]
                     col, row = (left if n & 1 == 0 else right), (top if n < 2 else low)
                     if col < 0 or row < 0:
                         continue
-                    share = (one - fx if n & 1 == 0 else fx) * (one - fy if n < 2 else fy)
+                    fraction = (one - fx if n & 1 == 0 else fx) * (one - fy if n < 2 else fy)
                     if weights[k, 0] > 0:
-                        red += source[row, col, 0] * share * weights[k, 0]
+                        red += source[row, col, 0] * fraction * weights[k, 0]
                     if weights[k, 1] > 0:
-                        green += source[row, col, 1] * share * weights[k, 1]
+                        green += source[row, col, 1] * fraction * weights[k, 1]
                     if weights[k, 2] > 0:
-                        blue += source[row, col, 2] * share * weights[k, 2]
-                    alpha += source[row, col, 3] * share * (weights[k, 0] + weights[k, 1] + weights[k, 2])
+                        blue += source[row, col, 2] * fraction * weights[k, 2]
+                    alpha += source[row, col, 3] * fraction * (weights[k, 0] + weights[k, 1] + weights[k, 2])
             out[j, i, 0], out[j, i, 1], out[j, i, 2] = red, green, blue
             out[j, i, 3] = max(min(alpha / np.float32(3), one), max(red, max(green, blue)))
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _linear_row(flat, stride, at, ahead, fxs, fys, out):  # type: ignore[no-untyped-def]
+def _linear_row(flat, stride, at, ahead, fxs, fys, out):
     """A row of samples well inside, linear between pixels. ahead: ask early for what is read later."""
     for i in range(len(fxs)):
         if ahead and i & 1 == 0:
@@ -96,7 +96,7 @@ def _linear_row(flat, stride, at, ahead, fxs, fys, out):  # type: ignore[no-unty
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _places(warp, warped, moved, x0, y0, step, m, j, us, vs, dus, dvs):  # type: ignore[no-untyped-def]
+def _places(warp, warped, moved, x0, y0, step, m, j, us, vs, dus, dvs):
     """Where a row's samples look before their colours part, and how far on a colour of factor 1 is found."""
     a, b, c, d, e, f = (
         np.float32(m[0]),
@@ -123,17 +123,17 @@ def _places(warp, warped, moved, x0, y0, step, m, j, us, vs, dus, dvs):  # type:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _moved_on(us, vs, dus, dvs, factor, to_u, to_v):  # type: ignore[no-untyped-def]
+def _moved_on(us, vs, dus, dvs, factor, to_u, to_v):
     for i in range(len(us)):
         to_u[i], to_v[i] = us[i] + dus[i] * factor, vs[i] + dvs[i] * factor
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, slp=True)
-def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, first, last):  # type: ignore[no-untyped-def]
+def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, first, last):
     """As `_parted`, where each colour has one place of its own; near a border that does it."""
     (height, width), columns = source.shape[:2], out.shape[1]
     flat, one, third = source.reshape(-1), np.float32(1), np.float32(1 / 3)
-    at, shares = np.zeros((3, columns + AHEAD), np.int32), np.empty((2, 3, columns), np.float32)
+    at, fractions = np.zeros((3, columns + AHEAD), np.int32), np.empty((2, 3, columns), np.float32)
     lines = np.empty((3, 4 * SOME), np.float32)
     rows = np.empty((6, columns), np.float32)
     us, vs, dus, dvs, to_u, to_v = rows[0], rows[1], rows[2], rows[3], rows[4], rows[5]
@@ -142,14 +142,20 @@ def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge,
         _places(warp, warped, moved, x0, y0, step, m, j, us, vs, dus, dvs)
         for k in range(3):
             _moved_on(us, vs, dus, dvs, factors[k], to_u, to_v)
-            low, high = pixels_of_row(to_u, to_v, width, height, 4, at[k, :columns], shares[0, k], shares[1, k])
+            low, high = pixels_of_row(to_u, to_v, width, height, 4, at[k, :columns], fractions[0, k], fractions[1, k])
             begin, end = min(begin, low if high > low else columns), max(end, high if high > low else 0)
         made = out[j]
         for start in range(0, columns, SOME):
             stop = min(start + SOME, columns)
             for k in range(3):
                 _linear_row(
-                    flat, 4 * width, at[k, start:], k == 1, shares[0, k, start:stop], shares[1, k, start:stop], lines[k]
+                    flat,
+                    4 * width,
+                    at[k, start:],
+                    k == 1,
+                    fractions[0, k, start:stop],
+                    fractions[1, k, start:stop],
+                    lines[k],
                 )
             for i in range(stop - start):
                 red, green, blue = lines[0, 4 * i], lines[1, 4 * i + 1], lines[2, 4 * i + 2]
@@ -157,7 +163,7 @@ def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge,
                 made[start + i, 0], made[start + i, 1], made[start + i, 2] = red, green, blue
                 made[start + i, 3] = max(min(alpha, one), max(red, max(green, blue)))
         for i in range(begin, end):
-            if shares[0, 0, i] < 0 or shares[0, 1, i] < 0 or shares[0, 2, i] < 0:
+            if fractions[0, 0, i] < 0 or fractions[0, 1, i] < 0 or fractions[0, 2, i] < 0:
                 _parted(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, j, j + 1, i, i + 1)
 
 

@@ -76,7 +76,7 @@ def faces_of(
 
 
 @kernel(error_model="numpy")
-def _filled(quads, greys, out, first, last):  # type: ignore[no-untyped-def]
+def _filled(quads, greys, out, first, last):
     """Paint convex quads over each other, in order; a border pixel by how far inside its middle lies."""
     width = out.shape[1]
     a, b, c = np.empty(4), np.empty(4), np.empty(4)

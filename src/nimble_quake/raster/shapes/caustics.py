@@ -10,7 +10,7 @@ from nimble_quake.kernels import kernel
 
 
 @kernel(error_model="numpy")
-def _gathered(places_x, places_y, out):  # type: ignore[no-untyped-def]
+def _gathered(places_x, places_y, out):
     """Each sample's light is shared among the four samples round where it lands; one thread, so always the same sum."""
     rows, columns = out.shape
     one = np.float32(1)

@@ -18,7 +18,7 @@ from nimble_quake.raster.threads.rows import run_rows
 
 
 @kernel(error_model="numpy")
-def _drips(x0, y0, step, layers, numbers, seed, out, first, last):  # type: ignore[no-untyped-def]
+def _drips(x0, y0, step, layers, numbers, seed, out, first, last):
     """numbers: lane width, spacing, radius, streak length, way gone, spreads, wander, density, strength."""
     lane, spacing, radius, streak, gone, sizes, speeds, wander, density, strength = numbers
     for layer in range(layers):

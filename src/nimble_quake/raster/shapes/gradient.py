@@ -33,10 +33,10 @@ def stop_colours(stops: tuple[Stop, ...], t: NDArray[np.floating]) -> NDArray[np
     left = right - 1 if len(stops) > 1 else right * 0
     right = right if len(stops) > 1 else right * 0
     span = places[right] - places[left]
-    share = np.where(span > 0, (t - places[left]) / np.where(span > 0, span, 1), t >= places[right])
+    fraction = np.where(span > 0, (t - places[left]) / np.where(span > 0, span, 1), t >= places[right])
     mids = np.array([s.mid for s in stops])[left]
-    share = np.power(np.clip(share, 0, 1), np.log(0.5) / np.log(mids))
-    mixed = colours[left] + (colours[right] - colours[left]) * share[..., None]
+    fraction = np.power(np.clip(fraction, 0, 1), np.log(0.5) / np.log(mids))
+    mixed = colours[left] + (colours[right] - colours[left]) * fraction[..., None]
     alpha = mixed[..., 3:]
     mixed[..., :3] = np.divide(mixed[..., :3], alpha, out=np.zeros_like(mixed[..., :3]), where=alpha > 0)
     return mixed
@@ -67,7 +67,7 @@ def _exact(stops: tuple[Stop, ...], t: NDArray[np.float32]) -> Field:
 
 
 @kernel(error_model="numpy")
-def _between_stops(places, powers, colours, t, out, first, last):  # type: ignore[no-untyped-def]
+def _between_stops(places, powers, colours, t, out, first, last):
     most = len(places) - 1
     for j in range(first, last):
         for i in range(t.shape[1]):
@@ -76,33 +76,33 @@ def _between_stops(places, powers, colours, t, out, first, last):  # type: ignor
                 right += 1
             left = right - 1
             span = places[right] - places[left]
-            share = (at - places[left]) / span if span > 0 else (1.0 if at >= places[right] else 0.0)
-            share = min(max(share, 0.0), 1.0)
+            fraction = (at - places[left]) / span if span > 0 else (1.0 if at >= places[right] else 0.0)
+            fraction = min(max(fraction, 0.0), 1.0)
             if powers[left] != 1.0:
-                share = share ** powers[left]
-            alpha = colours[left, 3] + (colours[right, 3] - colours[left, 3]) * share
+                fraction = fraction ** powers[left]
+            alpha = colours[left, 3] + (colours[right, 3] - colours[left, 3]) * fraction
             for k in range(3):
-                value = colours[left, k] + (colours[right, k] - colours[left, k]) * share
+                value = colours[left, k] + (colours[right, k] - colours[left, k]) * fraction
                 out[j, i, k] = value / alpha if alpha > 0 else 0.0
             out[j, i, 3] = alpha
 
 
 @kernel(error_model="numpy")
-def _look_up(table, t, out, first, last):  # type: ignore[no-untyped-def]
+def _look_up(table, t, out, first, last):
     most = len(table) - 1
     top = np.float32(most)
     for j in range(first, last):
         for i in range(t.shape[1]):
             place = held(t[j, i] * top, np.float32(0), top)
             index = min(int(place), most - 1)
-            share = place - np.float32(index)
+            fraction = place - np.float32(index)
             for k in range(table.shape[1]):
                 low = table[index, k]
-                out[j, i, k] = low + (table[index + 1, k] - low) * share
+                out[j, i, k] = low + (table[index + 1, k] - low) * fraction
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _look_up_one(table, t, out, first, last):  # type: ignore[no-untyped-def]
+def _look_up_one(table, t, out, first, last):
     most = np.float32(len(table) - 1)
     top = most - np.float32(0.001)
     for j in range(first, last):
@@ -141,7 +141,7 @@ SHAPES = ("linear", "mirrored", "radial", "conic")
 
 
 @kernel(error_model="numpy")
-def _along(shape, repeats, x0, y0, step, ax, ay, bx, by, out, first, last):  # type: ignore[no-untyped-def]
+def _along(shape, repeats, x0, y0, step, ax, ay, bx, by, out, first, last):
     dx, dy = bx - ax, by - ay
     length = math.sqrt(dx * dx + dy * dy)
     per = np.float32(1.0 / length) if length >= 1e-6 else np.float32(0)

@@ -10,7 +10,7 @@ from nimble_quake.raster.threads.rows import run_rows
 
 
 @kernel(error_model="numpy")
-def _with_alpha_of(soft, sharp, first, last):  # type: ignore[no-untyped-def]
+def _with_alpha_of(soft, sharp, first, last):
     least = np.float32(1e-6)
     for j in range(first, last):
         for i in range(soft.shape[1]):

@@ -40,7 +40,7 @@ def flown(age: Numbers, start: Numbers, velocity: Numbers, pull: float, wind: fl
 
 
 @kernel(error_model="numpy")
-def _spots(spots, colours, values, cover, x0, y0, step, soft, sprite, first, last):  # type: ignore[no-untyped-def]
+def _spots(spots, colours, values, cover, x0, y0, step, soft, sprite, first, last):
     """Paint spots (x, y, half length, half width, cos, sin, opacity) over values (H, W, C) and cover (H, W)."""
     width, channels = values.shape[1], values.shape[2]
     size = sprite.shape[0]
@@ -79,22 +79,22 @@ def _spots(spots, colours, values, cover, x0, y0, step, soft, sprite, first, las
                     a, b = int(px), int(py)
                     fx, fy = px - a, py - b
                     a1, b1 = min(a + 1, size - 1), min(b + 1, size - 1)
-                    share = (sprite[b, a] * (1 - fx) + sprite[b, a1] * fx) * (1 - fy) + (
+                    fraction = (sprite[b, a] * (1 - fx) + sprite[b, a1] * fx) * (1 - fy) + (
                         sprite[b1, a] * (1 - fx) + sprite[b1, a1] * fx
                     ) * fy
                 else:
                     d = u * u + v * v
                     if d >= (1.0 + 0.5 * edge) ** 2:
                         continue
-                    share = min(max((1.0 + 0.5 * edge * (1.0 - soft) - math.sqrt(d)) / edge, 0.0), 1.0)
-                    share = share * share * (3.0 - 2.0 * share) if hard < 1.0 else share
-                share *= amount
-                if share <= 0.0:
+                    fraction = min(max((1.0 + 0.5 * edge * (1.0 - soft) - math.sqrt(d)) / edge, 0.0), 1.0)
+                    fraction = fraction * fraction * (3.0 - 2.0 * fraction) if hard < 1.0 else fraction
+                fraction *= amount
+                if fraction <= 0.0:
                     continue
-                rest = 1.0 - share
+                rest = 1.0 - fraction
                 for k in range(channels):
-                    values[j, i, k] = values[j, i, k] * rest + colours[n, k] * share
-                cover[j, i] = cover[j, i] * rest + share
+                    values[j, i, k] = values[j, i, k] * rest + colours[n, k] * fraction
+                cover[j, i] = cover[j, i] * rest + fraction
 
 
 def paint(

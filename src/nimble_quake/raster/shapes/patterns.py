@@ -35,40 +35,40 @@ PROFILES = ("ramp", "round", "both")
 
 
 @kernel(inline="always")
-def duty(p, share, w):  # type: ignore[no-untyped-def]
+def duty(p, fraction, w):
     """The mean over p - w/2...p + w/2 of a train that is 1 where its fraction is under `share`."""
     a, b = p - 0.5 * w, p + 0.5 * w
     fa, fb = math.floor(a), math.floor(b)
-    return ((fb - fa) * share + min(b - fb, share) - min(a - fa, share)) / w
+    return ((fb - fa) * fraction + min(b - fb, fraction) - min(a - fa, fraction)) / w
 
 
 @kernel(inline="always")
-def under(d, w):  # type: ignore[no-untyped-def]
+def under(d, w):
     """How much of a sample lies on the negative side of an edge at distance d."""
     return min(max(0.5 - d / w, 0.0), 1.0)
 
 
 @kernel(inline="always")
-def _arc(u, v, i, j, share, w, kind, perm):  # type: ignore[no-untyped-def]
+def _arc(u, v, i, j, fraction, w, kind, perm):
     """Quarter-arc tiles (Smith, 1987): two arcs that join the middles of neighbouring sides, turned by chance."""
     x, y = u - i, v - j
     if perm[perm[i & 255] + (j & 255)] & 1:
         x = 1.0 - x
     near = min(math.hypot(x, y), math.hypot(1.0 - x, 1.0 - y))
     if kind == 0:
-        return under(abs(near - 0.5) - 0.5 * share, w)
+        return under(abs(near - 0.5) - 0.5 * fraction, w)
     if kind == 1:  # what lies inside the arcs, swapped from tile to tile so that regions join
         inside = under(near - 0.5, w)
         swap = (i + j + (perm[perm[i & 255] + (j & 255)] & 1)) & 1
         return 1.0 - inside if swap else inside
     rings = 0.0
     for n in range(1, 4):
-        rings = max(rings, under(abs(near - n / 4.0) - 0.125 * share, w))
+        rings = max(rings, under(abs(near - n / 4.0) - 0.125 * fraction, w))
     return rings
 
 
 @kernel(inline="always")
-def _scale(u, v, w):  # type: ignore[no-untyped-def]
+def _scale(u, v, w):
     """Round scales in rows, each over the one below, darker towards its rim."""
     row = math.floor(2.0 * v)
     value = 0.0
@@ -88,18 +88,18 @@ def _scale(u, v, w):  # type: ignore[no-untyped-def]
 
 
 @kernel(inline="always")
-def _hexagon(u, v, share, w):  # type: ignore[no-untyped-def]
+def _hexagon(u, v, fraction, w):
     s = 1.7320508
     ax, ay = u - math.floor(u + 0.5), v - s * math.floor(v / s + 0.5)
     bx, by = u - 0.5 - math.floor(u), v - 0.5 * s - s * math.floor(v / s)
     if ax * ax + ay * ay > bx * bx + by * by:
         ax, ay = bx, by
     ax, ay = abs(ax), abs(ay)
-    return under(max(0.5 * ax + 0.8660254 * ay, ax) - 0.5 * share, w)
+    return under(max(0.5 * ax + 0.8660254 * ay, ax) - 0.5 * fraction, w)
 
 
 @kernel(inline="always")
-def _tile(kind, u, v, w, h, share_x, share_y, perm):  # type: ignore[no-untyped-def]
+def _tile(kind, u, v, w, h, share_x, share_y, perm):
     if kind == 0:
         return duty(u, share_x, w)
     if kind == 1:
@@ -126,7 +126,7 @@ def _tile(kind, u, v, w, h, share_x, share_y, perm):  # type: ignore[no-untyped-
 
 
 @kernel(error_model="numpy")
-def _pattern(kind, m, x0, y0, step, w, h, share_x, share_y, perm, out, first, last):  # type: ignore[no-untyped-def]
+def _pattern(kind, m, x0, y0, step, w, h, share_x, share_y, perm, out, first, last):
     a, b, c, d, e, f = m
     for j in range(first, last):
         y = y0 + (j + 0.5) * step
@@ -137,17 +137,17 @@ def _pattern(kind, m, x0, y0, step, w, h, share_x, share_y, perm, out, first, la
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, inline="always")
-def _train(p, share, w, per):  # type: ignore[no-untyped-def]
+def _train(p, fraction, w, per):
     """`duty`, in float32; per: 1 / w."""
     half = np.float32(0.5) * w
     a, b = p - half, p + half
     fa, fb = np.floor(a), np.floor(b)
-    return ((fb - fa) * share + min(b - fb, share) - min(a - fa, share)) * per
+    return ((fb - fa) * fraction + min(b - fb, fraction) - min(a - fa, fraction)) * per
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _rays(cx, cy, x0, y0, step, count, turn, soft, share, out, first, last):  # type: ignore[no-untyped-def]
-    one, count32, soft32, share32 = np.float32(1), np.float32(count), np.float32(soft), np.float32(share)
+def _rays(cx, cy, x0, y0, step, count, turn, soft, fraction, out, first, last):
+    one, count32, soft32, share32 = np.float32(1), np.float32(count), np.float32(soft), np.float32(fraction)
     begin, step32, least = np.float32(turn + 1.0), np.float32(step), np.float32(0.3 * step)
     left, wide = np.float32(x0 + 0.5 * step - cx), np.float32(step * count / (2.0 * math.pi))
     for j in range(first, last):
@@ -161,10 +161,10 @@ def _rays(cx, cy, x0, y0, step, count, turn, soft, share, out, first, last):  # 
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _hexagons(m, x0, y0, step, w, share, out, first, last):  # type: ignore[no-untyped-def]
+def _hexagons(m, x0, y0, step, w, fraction, out, first, last):
     a, b, c, d, e, f = m
     s, half, zero, one = np.float32(1.7320508), np.float32(0.5), np.float32(0), np.float32(1)
-    du, dv, per, size = np.float32(a * step), np.float32(d * step), np.float32(1.0 / w), np.float32(0.5 * share)
+    du, dv, per, size = np.float32(a * step), np.float32(d * step), np.float32(1.0 / w), np.float32(0.5 * fraction)
     back, slant = np.float32(1.0 / 1.7320508), np.float32(0.8660254)
     for j in range(first, last):
         y = y0 + (j + 0.5) * step
@@ -181,7 +181,7 @@ def _hexagons(m, x0, y0, step, w, share, out, first, last):  # type: ignore[no-u
 
 
 @kernel(error_model="numpy")
-def _ringed(kind, cx, cy, x0, y0, step, count, turn, per, grown, soft, share_x, share_y, perm, out, first, last):  # type: ignore[no-untyped-def]
+def _ringed(kind, cx, cy, x0, y0, step, count, turn, per, grown, soft, share_x, share_y, perm, out, first, last):
     """The same round a centre: u goes round, `count` cells a turn, v outwards, `per` shot pixels a cell."""
     for j in range(first, last):
         y = y0 + (j + 0.5) * step - cy
@@ -193,16 +193,16 @@ def _ringed(kind, cx, cy, x0, y0, step, count, turn, per, grown, soft, share_x, 
             out[j, i, 0] = _tile(kind, u, r / per - grown, w, max(step / per, soft), share_x, share_y, perm)
 
 
-def pattern(grid: Grid, kind: str, to_cells: Affine, soft: float, shares: tuple[float, float], seed: int) -> Field:
+def pattern(grid: Grid, kind: str, to_cells: Affine, soft: float, fractions: tuple[float, float], seed: int) -> Field:
     """Return a pattern, (H, W, 1) of 0...1. to_cells: shot place -> cell place; soft: width of edges, in cells."""
     out = np.empty((*grid.shape, 1), np.float32)
     w = max(math.hypot(to_cells[0], to_cells[1]) * grid.step, soft, 1e-9)
     h = max(math.hypot(to_cells[3], to_cells[4]) * grid.step, soft, 1e-9)
     where = (float(grid.x0), float(grid.y0), float(grid.step))
     if kind == "hexagons":
-        run_rows(_hexagons, grid.height, to_cells, *where, w, shares[0], out.reshape(grid.shape))
+        run_rows(_hexagons, grid.height, to_cells, *where, w, fractions[0], out.reshape(grid.shape))
         return out
-    run_rows(_pattern, grid.height, PATTERNS.index(kind), to_cells, *where, w, h, *shares, lattice(seed), out)
+    run_rows(_pattern, grid.height, PATTERNS.index(kind), to_cells, *where, w, h, *fractions, lattice(seed), out)
     return out
 
 
@@ -215,14 +215,14 @@ def ringed_pattern(
     per: float,
     grown: float,
     soft: float,
-    shares: tuple[float, float],
+    fractions: tuple[float, float],
     seed: int,
 ) -> Field:
     """Return a pattern laid in rings: `count` cells round, `per` shot pixels outwards, grown by so many cells."""
     out = np.empty((*grid.shape, 1), np.float32)
     where = (float(grid.x0), float(grid.y0), float(grid.step))
     if kind == "rays":
-        rest = (float(count), turn, soft, shares[0], out.reshape(grid.shape))
+        rest = (float(count), turn, soft, fractions[0], out.reshape(grid.shape))
         run_rows(_rays, grid.height, *centre, *where, *rest)
         return out
     args = (
@@ -234,7 +234,7 @@ def ringed_pattern(
         per,
         grown,
         max(soft, 1e-9),
-        *shares,
+        *fractions,
         lattice(seed),
     )
     run_rows(_ringed, grid.height, *args, out)
@@ -242,7 +242,7 @@ def ringed_pattern(
 
 
 @kernel(error_model="numpy")
-def _ribs(kind, m, x0, y0, step, w, out, first, last):  # type: ignore[no-untyped-def]
+def _ribs(kind, m, x0, y0, step, w, out, first, last):
     a, b, c = m
     for j in range(first, last):
         u = a * (x0 + 0.5 * step) + b * (y0 + (j + 0.5) * step) + c
@@ -273,7 +273,7 @@ def ribs(grid: Grid, profile: str, line: tuple[float, float, float]) -> Field:
 
 
 @kernel(error_model="numpy")
-def _bands(m, x0, y0, step, w, values, out, first, last):  # type: ignore[no-untyped-def]
+def _bands(m, x0, y0, step, w, values, out, first, last):
     a, b, c = m
     count = len(values)
     for j in range(first, last):
@@ -287,8 +287,8 @@ def _bands(m, x0, y0, step, w, values, out, first, last):  # type: ignore[no-unt
                 continue
             total = 0.0
             for n in range(at, end + 1):
-                share = min(hi, n + 1.0) - max(lo, float(n))
-                total += share * values[min(max(n, 0), count - 1)]
+                fraction = min(hi, n + 1.0) - max(lo, float(n))
+                total += fraction * values[min(max(n, 0), count - 1)]
             out[j, i, 0] = total / w
 
 

@@ -27,7 +27,7 @@ class Ring:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _add_rings(numbers, tables, begins, x0, y0, step, out, first, last):  # type: ignore[no-untyped-def]
+def _add_rings(numbers, tables, begins, x0, y0, step, out, first, last):
     width = out.shape[1]
     for n in range(len(numbers)):
         cx, cy, start, per = numbers[n, 0], numbers[n, 1], numbers[n, 2], numbers[n, 3]

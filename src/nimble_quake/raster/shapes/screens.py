@@ -32,7 +32,7 @@ def _radii() -> NDArray[np.float32]:
 
 
 @kernel(error_model="numpy")
-def _screen(tone, form, x0, y0, step, per, c, s, soft, radii, out, first, last):  # type: ignore[no-untyped-def]
+def _screen(tone, form, x0, y0, step, per, c, s, soft, radii, out, first, last):
     w = math.hypot(step * per, soft)
     for j in range(first, last):
         y = y0 + (j + 0.5) * step

@@ -16,7 +16,7 @@ from nimble_quake.raster.threads.rows import run_rows
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _waves(cosines, sines, row_cosines, row_sines, amounts, out, first, last):  # type: ignore[no-untyped-def]
+def _waves(cosines, sines, row_cosines, row_sines, amounts, out, first, last):
     for j in range(first, last):
         row = out[j]
         for n in range(len(amounts)):

@@ -13,7 +13,7 @@ from nimble_quake.raster.threads.rows import run_rows
 
 
 @kernel()
-def _ends(values, out, first, last):  # type: ignore[no-untyped-def]
+def _ends(values, out, first, last):
     """Of these rows, into row `first` of `out`; column by column first, which goes eight at once."""
     low, high = values[first].copy(), values[first].copy()
     for j in range(first + 1, last):

@@ -13,7 +13,7 @@ _S = tuple(np.float32(v) for v in (0.99999997, -19.7391799, 64.9353744, -85.2630
 
 
 @kernel(forceinline=True, error_model="numpy", fastmath={"contract"})
-def _wound(turns):  # type: ignore[no-untyped-def]
+def _wound(turns):
     """Cosine and sine of an angle in turns, within 2e-7."""
     half, quarter = np.float32(0.5), np.float32(0.25)
     t = turns - np.floor(turns + half)  # -0.5...0.5
@@ -27,23 +27,23 @@ def _wound(turns):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def swirl_fast(xs, ys, k):  # type: ignore[no-untyped-def]
+def swirl_fast(xs, ys, k):
     """SWIRL with rule 2: see `raster.warps.operations`."""
     cx, cy, per, turn, pinch = k[0], k[1], np.float32(1) / k[2], k[3], k[4]
     one, two, three = np.float32(1), np.float32(2), np.float32(3)
     to_turns = np.float32(1 / (2 * math.pi))
     for i in range(len(xs)):
         x, y = xs[i] - cx, ys[i] - cy
-        share = max(one - np.sqrt(x * x + y * y) * per, np.float32(0))
-        share *= share * (three - two * share)
-        turns, grow = -turn * share * to_turns, one + pinch * share
+        fraction = max(one - np.sqrt(x * x + y * y) * per, np.float32(0))
+        fraction *= fraction * (three - two * fraction)
+        turns, grow = -turn * fraction * to_turns, one + pinch * fraction
         c, s = _wound(turns)
         xs[i] = (x * c - y * s) * grow + cx
         ys[i] = (x * s + y * c) * grow + cy
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def bulge(xs, ys, k):  # type: ignore[no-untyped-def]
+def bulge(xs, ys, k):
     """BULGE: see `raster.warps.operations`."""
     cx, cy, per, amount = k[0], k[1], np.float32(1) / (k[2] * k[2]), k[3]
     one = np.float32(1)
@@ -51,19 +51,19 @@ def bulge(xs, ys, k):  # type: ignore[no-untyped-def]
     part = k[4] - np.float32(times)
     for i in range(len(xs)):
         x, y = xs[i] - cx, ys[i] - cy
-        share = one - (x * x + y * y) * per
-        if share <= 0:
+        fraction = one - (x * x + y * y) * per
+        if fraction <= 0:
             continue
-        soft = share * (one - part + part * share)  # between two whole powers it goes straight
+        soft = fraction * (one - part + part * fraction)  # between two whole powers it goes straight
         for _ in range(times):
-            soft *= share
+            soft *= fraction
         grow = one - amount * soft
         xs[i] = x * grow + cx
         ys[i] = y * grow + cy
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def polynomial(xs, ys, k):  # type: ignore[no-untyped-def]
+def polynomial(xs, ys, k):
     """POLYNOMIAL: see `raster.warps.operations`."""
     cx, cy, per, k1, k2, k3 = k[0], k[1], np.float32(1) / (k[2] * k[2]), k[3], k[4], k[5]
     one, most = np.float32(1), np.float32(1e6)
@@ -76,7 +76,7 @@ def polynomial(xs, ys, k):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def wave(xs, ys, k):  # type: ignore[no-untyped-def]
+def wave(xs, ys, k):
     """WAVE: see `raster.warps.operations`."""
     nx, ny, per, phase, dx, dy, form = k[0], k[1], k[2], k[3], k[4], k[5], k[6]
     one, half, quarter = np.float32(1), np.float32(0.5), np.float32(0.25)

@@ -12,7 +12,7 @@ from nimble_quake.raster.threads.rows import run_rows
 
 
 @kernel(error_model="numpy")
-def _offsets(across, down, rest, times_x, times_y, out, first, last):  # type: ignore[no-untyped-def]
+def _offsets(across, down, rest, times_x, times_y, out, first, last):
     level, x, y = np.float32(rest), np.float32(times_x), np.float32(times_y)
     for j in range(first, last):
         for i in range(across.shape[1]):
@@ -30,16 +30,16 @@ def scaled_offsets(
 
 
 @kernel(error_model="numpy")
-def _round(values, places, cx, cy, rest, times, turns, out, first, last):  # type: ignore[no-untyped-def]
+def _round(values, places, cx, cy, rest, times, turns, out, first, last):
     x32, y32, level, length = np.float32(cx), np.float32(cy), np.float32(rest), np.float32(times)
     for j in range(first, last):
         for i in range(values.shape[1]):
             x, y = places[0, j, i] - x32, places[1, j, i] - y32
             far = np.sqrt(x * x + y * y)
-            share = (values[j, i] - level) * length
-            share = share / far if far > np.float32(1e-6) else np.float32(0)  # at the centre there is no way out
-            out[0, j, i] = -y * share if turns else x * share
-            out[1, j, i] = x * share if turns else y * share
+            fraction = (values[j, i] - level) * length
+            fraction = fraction / far if far > np.float32(1e-6) else np.float32(0)  # at the centre there is no way out
+            out[0, j, i] = -y * fraction if turns else x * fraction
+            out[1, j, i] = x * fraction if turns else y * fraction
 
 
 def round_offsets(
@@ -52,7 +52,7 @@ def round_offsets(
 
 
 @kernel(error_model="numpy")
-def _kept_near(places, first, last):  # type: ignore[no-untyped-def]
+def _kept_near(places, first, last):
     most = np.float32(1e7)
     for axis in range(2):
         for j in range(first, last):
@@ -62,7 +62,7 @@ def _kept_near(places, first, last):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _scattered(places, per, reach_x, reach_y, tick, seed, first, last):  # type: ignore[no-untyped-def]
+def _scattered(places, per, reach_x, reach_y, tick, seed, first, last):
     one, two, across, down = np.float32(1), np.float32(2), np.float32(reach_x), np.float32(reach_y)
     for j in range(first, last):
         for i in range(places.shape[2]):

@@ -52,7 +52,7 @@ def table_of(bends: tuple[Bend, ...]) -> Table:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _affine(xs, ys, k):  # type: ignore[no-untyped-def]
+def _affine(xs, ys, k):
     a, b, c, d, e, f = k[0], k[1], k[2], k[3], k[4], k[5]
     for i in range(len(xs)):
         x, y = xs[i], ys[i]
@@ -61,22 +61,22 @@ def _affine(xs, ys, k):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _to_rings(xs, ys, k):  # type: ignore[no-untyped-def]
+def _to_rings(xs, ys, k):
     cx, cy, width, per, one, two = k[0], k[1], k[2], k[3], np.float32(1), np.float32(2)
     seam = np.float32(0.75) - k[4]
     mirror = k[5] > 0
     for i in range(len(xs)):
         x, y = xs[i] - cx, ys[i] - cy
-        share = turn_of(y, x) + seam
-        share -= np.floor(share)
+        fraction = turn_of(y, x) + seam
+        fraction -= np.floor(fraction)
         if mirror:
-            share = one - abs(two * share - one)
-        xs[i] = share * width
+            fraction = one - abs(two * fraction - one)
+        xs[i] = fraction * width
         ys[i] = np.sqrt(x * x + y * y) * per
 
 
 @kernel(error_model="numpy")
-def _from_rings(xs, ys, k):  # type: ignore[no-untyped-def]
+def _from_rings(xs, ys, k):
     cx, cy, width, per, turn = k[0], k[1], k[2], k[3], k[4]
     for i in range(len(xs)):
         angle = (xs[i] / width - np.float32(0.75) + turn) * np.float32(2.0 * math.pi)
@@ -86,7 +86,7 @@ def _from_rings(xs, ys, k):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _tiled(xs, side, each, away, mirror):  # type: ignore[no-untyped-def]
+def _tiled(xs, side, each, away, mirror):
     per, one, two = np.float32(1) / each, np.float32(1), np.float32(2)
     for i in range(len(xs)):
         t = (xs[i] - away) * per
@@ -99,7 +99,7 @@ def _tiled(xs, side, each, away, mirror):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _perspective(xs, ys, k):  # type: ignore[no-untyped-def]
+def _perspective(xs, ys, k):
     a, b, c, d, e, f, g, h, m = k[0], k[1], k[2], k[3], k[4], k[5], k[6], k[7], k[8]
     least = np.float32(1e-9)
     for i in range(len(xs)):
@@ -115,7 +115,7 @@ def _perspective(xs, ys, k):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _again(row, side, mirror):  # type: ignore[no-untyped-def]
+def _again(row, side, mirror):
     """Repeat or mirror what lies outside 0...side; what is behind the horizon stays there."""
     for i in range(len(row)):
         p = min(max(row[i], -FAR), FAR)
@@ -128,7 +128,7 @@ def _again(row, side, mirror):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _swirl(xs, ys, k):  # type: ignore[no-untyped-def]
+def _swirl(xs, ys, k):
     cx, cy, per, turn, pinch = k[0], k[1], np.float32(1) / k[2], k[3], k[4]
     endless, fall = k[5] == 1, np.float32(-5.0 / math.log(2.0))
     if k[5] > 1:
@@ -138,24 +138,24 @@ def _swirl(xs, ys, k):  # type: ignore[no-untyped-def]
         x, y = xs[i] - cx, ys[i] - cy
         away = np.sqrt(x * x + y * y) * per
         if endless:
-            share = np.float32(math.exp(away * fall))
-            angle, grow = -turn * share, np.float32(1) + pinch * share
+            fraction = np.float32(math.exp(away * fall))
+            angle, grow = -turn * fraction, np.float32(1) + pinch * fraction
             c, s = np.float32(math.cos(angle)) * grow, np.float32(math.sin(angle)) * grow
             xs[i] = x * c - y * s + cx
             ys[i] = x * s + y * c + cy
             continue
-        share = np.float32(1) - away
-        if share <= 0:
+        fraction = np.float32(1) - away
+        if fraction <= 0:
             continue
-        share *= share * (np.float32(3) - np.float32(2) * share)
-        angle, grow = -turn * share, np.float32(1) + pinch * share
+        fraction *= fraction * (np.float32(3) - np.float32(2) * fraction)
+        angle, grow = -turn * fraction, np.float32(1) + pinch * fraction
         c, s = np.float32(math.cos(angle)) * grow, np.float32(math.sin(angle)) * grow
         xs[i] = x * c - y * s + cx
         ys[i] = x * s + y * c + cy
 
 
 @kernel(error_model="numpy")
-def _folds(xs, ys, k):  # type: ignore[no-untyped-def]
+def _folds(xs, ys, k):
     cx, cy, each, sector, spin = k[0], k[1], k[2], k[3], k[4]
     full = np.float32(2.0 * math.pi)
     for i in range(len(xs)):
@@ -169,7 +169,7 @@ def _folds(xs, ys, k):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _bricks(xs, ys, k):  # type: ignore[no-untyped-def]
+def _bricks(xs, ys, k):
     wide, high, power, bulge, stagger = k[0], k[1], k[2], k[3], k[4] > 0
     one, two, half = np.float32(1), np.float32(2), np.float32(0.5)
     for i in range(len(xs)):
@@ -182,7 +182,7 @@ def _bricks(xs, ys, k):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _all(xs, ys, codes, numbers):  # type: ignore[no-untyped-def]
+def _all(xs, ys, codes, numbers):
     for n in range(len(codes)):
         code, k = codes[n], numbers[n]
         if code == 0:
@@ -236,7 +236,7 @@ def unrolled(centre: tuple[float, float], radius: float, turn: float, size: tupl
 
 
 @kernel(error_model="numpy")
-def _bend(places, codes, numbers, first, last):  # type: ignore[no-untyped-def]
+def _bend(places, codes, numbers, first, last):
     for j in range(first, last):
         _all(places[0, j], places[1, j], codes, numbers)
 
@@ -248,7 +248,7 @@ def bent(places: Warp, bends: tuple[Bend, ...]) -> Warp:
 
 
 @kernel(error_model="numpy")
-def _bent_offsets(warp, warped, x0, y0, step, codes, numbers, out, first, last):  # type: ignore[no-untyped-def]
+def _bent_offsets(warp, warped, x0, y0, step, codes, numbers, out, first, last):
     columns = out.shape[2]
     begin, step32 = np.float32(x0 + 0.5 * step), np.float32(step)
     for j in range(first, last):
@@ -285,7 +285,7 @@ def bent_offsets(grid: Grid, warp: Warp | None, bends: tuple[Bend, ...]) -> Warp
 
 
 @kernel(forceinline=True, error_model="numpy")
-def _index_row(x0, y, step, codes, numbers, ends, into, xs, ys):  # type: ignore[no-untyped-def]
+def _index_row(x0, y, step, codes, numbers, ends, into, xs, ys):
     """Index places in another grid of a row's bent samples, held inside `ends` (x low, high, y low, high)."""
     begin, step32, half = np.float32(x0 + 0.5 * step), np.float32(step), np.float32(0.5)
     left, top, scale = np.float32(into[0]), np.float32(into[1]), np.float32(into[2])
@@ -302,27 +302,27 @@ def _index_row(x0, y, step, codes, numbers, ends, into, xs, ys):  # type: ignore
 
 
 @kernel(error_model="numpy")
-def _indices(x0, y0, step, codes, numbers, ends, into, us, vs, first, last):  # type: ignore[no-untyped-def]
+def _indices(x0, y0, step, codes, numbers, ends, into, us, vs, first, last):
     for j in range(first, last):
         _index_row(x0, np.float32(y0 + (j + 0.5) * step), step, codes, numbers, ends, into, us[j], vs[j])
 
 
 @kernel(error_model="numpy")
-def _seen(x0, y0, step, codes, numbers, ends, into, levels, base, smaller, heights, widths, starts, out, first, last):  # type: ignore[no-untyped-def]
+def _seen(x0, y0, step, codes, numbers, ends, into, levels, base, smaller, heights, widths, starts, out, first, last):
     """Bend and look up, row by row: the places never reach slow memory."""
     columns, blocks = out.shape[1], levels.shape[1]
     room, at, mixes = np.empty((5, columns), np.float32), np.empty(columns, np.int32), np.empty(blocks, np.float32)
-    xs, ys, fx, fy, shares = room[0], room[1], room[2], room[3], room[4]
+    xs, ys, fx, fy, fractions = room[0], room[1], room[2], room[3], room[4]
     runs, kinds, count = np.empty(blocks, np.int32), np.empty(blocks, np.int32), 0
     for j in range(first, last):
         if j == first or j & 3 == 0:
-            count = runs_of(levels[j >> 2], len(heights) - 1, columns, runs, kinds, mixes, shares)
+            count = runs_of(levels[j >> 2], len(heights) - 1, columns, runs, kinds, mixes, fractions)
         _index_row(x0, np.float32(y0 + (j + 0.5) * step), step, codes, numbers, ends, into, xs, ys)
-        look_up(base, smaller, heights, widths, starts, xs, ys, count, runs, kinds, shares, at, fx, fy, out[j])
+        look_up(base, smaller, heights, widths, starts, xs, ys, count, runs, kinds, fractions, at, fx, fy, out[j])
 
 
 @kernel(error_model="numpy", inline="always")
-def _wider(here, on, back):  # type: ignore[no-untyped-def]
+def _wider(here, on, back):
     """The larger of two steps, save across a seam, where the smaller counts."""
     a, b = abs(on - here), abs(here - back)
     small, large = min(a, b), max(a, b)
@@ -330,7 +330,7 @@ def _wider(here, on, back):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _levels(x0, y0, step, codes, numbers, scale, levels, first, last):  # type: ignore[no-untyped-def]
+def _levels(x0, y0, step, codes, numbers, scale, levels, first, last):
     """How much every part of 4 x 4 samples is made smaller, as a power of two, seen at one sample of it."""
     width = levels.shape[1]
     xs, ys, room = np.zeros((5, width), np.float32), np.zeros((5, width), np.float32), np.empty(width, np.float32)

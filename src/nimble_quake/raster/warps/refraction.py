@@ -29,7 +29,7 @@ def shift_of(slope: float, index: float, depth: Pixels) -> Pixels:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _gently(flank, index, far, steepest, across, down):  # type: ignore[no-untyped-def]
+def _gently(flank, index, far, steepest, across, down):
     """A row that is nowhere steep, under a denser surface; False, and nothing done, for any other.
 
     Snell's law and the tangent of the difference of two angles, with s the square of the slope and
@@ -52,7 +52,7 @@ def _gently(flank, index, far, steepest, across, down):  # type: ignore[no-untyp
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _bent(slope, index, depth, steepest, out, first, last):  # type: ignore[no-untyped-def]
+def _bent(slope, index, depth, steepest, out, first, last):
     """No branches, so that several samples are computed at once."""
     one, zero, small = np.float32(1), np.float32(0), np.float32(1e-12)
     far, most = np.float32(depth), np.float32(steepest)

@@ -38,7 +38,7 @@ def slopes(height: NDArray[np.float32], kernel: int) -> Field:
 
 
 @kernel(error_model="numpy")
-def _lit(slope, depth, light, half, shine, gloss, out, first, last):  # type: ignore[no-untyped-def]
+def _lit(slope, depth, light, half, shine, gloss, out, first, last):
     for j in range(first, last):
         for i in range(slope.shape[1]):
             x, y = -slope[j, i, 0] * depth, -slope[j, i, 1] * depth
@@ -73,7 +73,7 @@ def _means(height: NDArray[np.float32], size: tuple[int, int], smaller: int) -> 
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _drawn_between(small, times, top_at, left_at, out, first, last):  # type: ignore[no-untyped-def]
+def _drawn_between(small, times, top_at, left_at, out, first, last):
     """Linear between the middles of blocks of `times` x `times` samples (even); held beyond the outermost.
 
     `out` is the part that begins `top_at` rows and `left_at` columns into the samples.
@@ -84,9 +84,9 @@ def _drawn_between(small, times, top_at, left_at, out, first, last):  # type: ig
         v = min(max((np.float32(j + top_at) + half) * per - half, zero), np.float32(rows - 1))
         top = int(v)
         above, below = small[top].reshape(-1), small[min(top + 1, rows - 1)].reshape(-1)
-        share, row = v - np.float32(top), out[j].reshape(-1)
+        fraction, row = v - np.float32(top), out[j].reshape(-1)
         for i in range(columns * 2):
-            line[i + 2] = above[i] + (below[i] - above[i]) * share
+            line[i + 2] = above[i] + (below[i] - above[i]) * fraction
         line[0], line[1] = line[2], line[3]
         line[columns * 2 + 2], line[columns * 2 + 3] = line[columns * 2], line[columns * 2 + 1]
         for c in range(columns + 1):  # from the middle of a block to the middle of the next

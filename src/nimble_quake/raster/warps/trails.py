@@ -14,7 +14,7 @@ from nimble_quake.raster.warps.warped import plainly
 
 
 @kernel(error_model="numpy")
-def _sideways(field, colours, keep, above, strength, back, out, first, last):  # type: ignore[no-untyped-def]
+def _sideways(field, colours, keep, above, strength, back, out, first, last):
     """A trail is the running maximum that fades, seen where it is lighter than what is there. Alpha stays."""
     width = field.shape[1]
     for j in range(first, last):
@@ -31,7 +31,7 @@ def _sideways(field, colours, keep, above, strength, back, out, first, last):  #
 
 
 @kernel(error_model="numpy")
-def _upright(field, colours, keep, above, strength, back, out, first, last):  # type: ignore[no-untyped-def]
+def _upright(field, colours, keep, above, strength, back, out, first, last):
     """The same down columns `first`...`last`, row by row, so that memory is read along."""
     height, channels, zero = field.shape[0], field.shape[2], np.float32(0)
     carried = np.zeros((last - first) * channels, np.float32)
@@ -87,7 +87,7 @@ def along_line(field: Field, angle: float, half: float) -> Field:
 
 
 @kernel(error_model="numpy")
-def _slid_mean(field, slope, reach, low, out, first, last):  # type: ignore[no-untyped-def]
+def _slid_mean(field, slope, reach, low, out, first, last):
     """Each row of the slid picture lies along the line: it is gathered, and averaged with a running sum."""
     height, width, channels = field.shape
     line, values = np.zeros(width + 1), np.empty(width)
@@ -107,7 +107,7 @@ def _slid_mean(field, slope, reach, low, out, first, last):  # type: ignore[no-u
 
 
 @kernel(error_model="numpy")
-def _slid_back(slid, slope, low, out, first, last):  # type: ignore[no-untyped-def]
+def _slid_back(slid, slope, low, out, first, last):
     """Read the slid picture where each sample's line lies in it."""
     width, channels = out.shape[1], out.shape[2]
     most = slid.shape[0] - 2
@@ -121,13 +121,13 @@ def _slid_back(slid, slope, low, out, first, last):  # type: ignore[no-untyped-d
 
 
 @kernel(inline="always")
-def _between(line, left, right, a, b):  # type: ignore[no-untyped-def]
+def _between(line, left, right, a, b):
     """The sum of a row from place a to b, from its running sum; held beyond its ends."""
     return _upto(line, left, right, b) - _upto(line, left, right, a)
 
 
 @kernel(inline="always")
-def _upto(line, left, right, x):  # type: ignore[no-untyped-def]
+def _upto(line, left, right, x):
     most = len(line) - 1
     if x <= 0.0:
         return left * x
@@ -137,7 +137,7 @@ def _upto(line, left, right, x):  # type: ignore[no-untyped-def]
     return line[i] + (line[i + 1] - line[i]) * (x - i)
 
 
-def from_centre(field: Field, grid: Grid, centre: tuple[float, float], share: float, sweep: float) -> Field:
+def from_centre(field: Field, grid: Grid, centre: tuple[float, float], fraction: float, sweep: float) -> Field:
     """Return the mean towards and away from a centre (a share of the distance), or round it (sweep, radians).
 
     Doubled again and again: each pass averages the picture with itself moved by half the reach left, so that six
@@ -150,7 +150,7 @@ def from_centre(field: Field, grid: Grid, centre: tuple[float, float], share: fl
         reach = 0.5 ** (n + 1)
         total = np.zeros_like(field)
         for side in (-0.5, 0.5):
-            grow, turn = 1 + share * reach * side * 2, sweep * reach * side
+            grow, turn = 1 + fraction * reach * side * 2, sweep * reach * side
             c, s = np.float32(math.cos(turn) * grow), np.float32(math.sin(turn) * grow)
             x, y = us * c - vs * s + np.float32(centre[0]), us * s + vs * c + np.float32(centre[1])
             x, y = (

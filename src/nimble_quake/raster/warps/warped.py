@@ -41,7 +41,7 @@ def places_of(grid: Grid) -> Warp:
 
 
 @kernel(error_model="numpy")
-def _gap(plane, j, i, dj, di):  # type: ignore[no-untyped-def]
+def _gap(plane, j, i, dj, di):
     """The larger of the steps to the neighbours on either side; across a seam, where one jumps, the other counts."""
     height, width = plane.shape
     here = plane[j, i]
@@ -53,7 +53,7 @@ def _gap(plane, j, i, dj, di):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _levels(us, vs, scale, out, first, last):  # type: ignore[no-untyped-def]
+def _levels(us, vs, scale, out, first, last):
     """How much samples are minified, as a power of two (0: not at all); looked at once every 4 x 4 samples."""
     height, width = us.shape
     room = np.empty(out.shape[1], np.float32)
@@ -68,15 +68,15 @@ def _levels(us, vs, scale, out, first, last):  # type: ignore[no-untyped-def]
 
 
 @kernel(error_model="numpy")
-def _looked_up(us, vs, levels, base, smaller, heights, widths, starts, out, first, last):  # type: ignore[no-untyped-def]
+def _looked_up(us, vs, levels, base, smaller, heights, widths, starts, out, first, last):
     columns, blocks = out.shape[1], levels.shape[1]
     room, at, mixes = np.empty((3, columns), np.float32), np.empty(columns, np.int32), np.empty(blocks, np.float32)
-    fx, fy, shares = room[0], room[1], room[2]
+    fx, fy, fractions = room[0], room[1], room[2]
     ends, kinds, count = np.empty(blocks, np.int32), np.empty(blocks, np.int32), 0
     for j in range(first, last):
         if j == first or j & 3 == 0:
-            count = runs_of(levels[j >> 2], len(heights) - 1, columns, ends, kinds, mixes, shares)
-        look_up(base, smaller, heights, widths, starts, us[j], vs[j], count, ends, kinds, shares, at, fx, fy, out[j])
+            count = runs_of(levels[j >> 2], len(heights) - 1, columns, ends, kinds, mixes, fractions)
+        look_up(base, smaller, heights, widths, starts, us[j], vs[j], count, ends, kinds, fractions, at, fx, fy, out[j])
 
 
 def minified(us: Plane, vs: Plane, scale: float) -> Plane:
@@ -117,7 +117,7 @@ def plainly(field: Field, us: Plane, vs: Plane) -> Field:
 
 
 @kernel(error_model="numpy")
-def _ends(places, size, rooms, out, first, last):  # type: ignore[no-untyped-def]
+def _ends(places, size, rooms, out, first, last):
     """Hold places to some room round the frame, take away what is no number, and note each row's ends."""
     for axis in range(2):
         room = np.float32(rooms[axis])
@@ -135,7 +135,7 @@ def _ends(places, size, rooms, out, first, last):  # type: ignore[no-untyped-def
 
 
 @kernel()
-def _to_index(places, x0, y0, scale, us, vs, first, last):  # type: ignore[no-untyped-def]
+def _to_index(places, x0, y0, scale, us, vs, first, last):
     x32, y32, s32, half = np.float32(x0), np.float32(y0), np.float32(scale), np.float32(0.5)
     for j in range(first, last):
         row_u, row_v, xs, ys = us[j], vs[j], places[0, j], places[1, j]

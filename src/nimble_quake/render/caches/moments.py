@@ -23,7 +23,7 @@ Values = NDArray[np.float32]
 
 
 @kernel(error_model="numpy")
-def _packed(values, low, span, out, first, last):  # type: ignore[no-untyped-def]
+def _packed(values, low, span, out, first, last):
     for j in range(first, last):
         for i in range(values.shape[1]):
             for k in range(values.shape[2]):
@@ -32,7 +32,7 @@ def _packed(values, low, span, out, first, last):  # type: ignore[no-untyped-def
 
 
 @kernel()
-def _marked(frames, base, asked, first, last):  # type: ignore[no-untyped-def]
+def _marked(frames, base, asked, first, last):
     for j in range(first, last):
         for i in range(frames.shape[1]):
             asked[frames[j, i] - base] = True
@@ -43,7 +43,7 @@ AHEAD = 32
 
 
 @kernel(error_model="numpy", slp=True)
-def _gathered(ring, slots, frames, base, low, span, now, exact, out, first, last):  # type: ignore[no-untyped-def]
+def _gathered(ring, slots, frames, base, low, span, now, exact, out, first, last):
     """All pixels from the ring, then those of this moment, which are not rounded, from where they are exact."""
     scale, channels, per_slot = span / np.float32(255), np.uint64(out.shape[2]), ring[0].size
     kept, wide, row_size = ring.reshape(-1), out.shape[1], out.shape[1] * out.shape[2]

@@ -14,22 +14,22 @@ FULL = np.ones((1, 1, 1), np.float32)
 
 
 @kernel(error_model="numpy")
-def _combine(below, above, cover, covered, opacity, mode, out, first, last):  # type: ignore[no-untyped-def]
+def _combine(below, above, cover, covered, opacity, mode, out, first, last):
     channels = below.shape[2]
     colours = 3 if channels == 4 else channels
     rest, half = np.float32(REST), np.float32(0.5)
     whole = np.float32(opacity)
     for j in range(first, last):
         for i in range(below.shape[1]):
-            share = whole
+            fraction = whole
             if covered:
-                share *= cover[j, i, 0]
+                fraction *= cover[j, i, 0]
             if channels == 4:
                 if mode == 8:
-                    out[j, i, 3] = below[j, i, 3] + (above[j, i, 3] - below[j, i, 3]) * share
+                    out[j, i, 3] = below[j, i, 3] + (above[j, i, 3] - below[j, i, 3]) * fraction
                 else:
-                    share *= above[j, i, 3]
-                    out[j, i, 3] = max(below[j, i, 3], share)
+                    fraction *= above[j, i, 3]
+                    out[j, i, 3] = max(below[j, i, 3], fraction)
             for k in range(colours):
                 a, b = below[j, i, k], above[j, i, k]
                 met = b
@@ -47,7 +47,7 @@ def _combine(below, above, cover, covered, opacity, mode, out, first, last):  # 
                     met = abs(a - b)
                 elif mode == 7:
                     met = a + b - a * b
-                out[j, i, k] = a + (met - a) * share
+                out[j, i, k] = a + (met - a) * fraction
 
 
 def combined(below: Field, above: Field, mode: str, opacity: float, cover: Field | None = None) -> Field:
@@ -69,5 +69,5 @@ def mixed(before: Field, after: Field, opacity: float, mask: Field | None = None
         return after
     count = max(before.shape[2], after.shape[2])
     before, after = as_channels(before, count), as_channels(after, count)
-    share = np.float32(opacity) if mask is None else mask * np.float32(opacity)
-    return before + (after - before) * share
+    fraction = np.float32(opacity) if mask is None else mask * np.float32(opacity)
+    return before + (after - before) * fraction

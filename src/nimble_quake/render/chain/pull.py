@@ -347,10 +347,10 @@ def mask_values(job: FrameJob, id: str, grid: Grid, path: str) -> Field | None:
         job.path = path
         job.report_problem("its mask is not there", "choose another map")
         return None
-    shares = channel(values, "value")
+    fractions = channel(values, "value")
     if values.shape[2] == 4:
-        shares = shares * np.clip(values[..., 3], 0, 1)
-    return np.clip(shares, 0, 1)[..., None]
+        fractions = fractions * np.clip(values[..., 3], 0, 1)
+    return np.clip(fractions, 0, 1)[..., None]
 
 
 @dataclass(frozen=True)

@@ -33,22 +33,22 @@ def closed(job: FrameJob, rest: float, make: Callable[[Seconds], Made]) -> Made:
     """
     length = job.moment.length / float(job.moment.rate)
     seconds = job.moment.seconds % length
-    share = seconds / length
+    fraction = seconds / length
     fresh = make(seconds)
-    if share == 0:
+    if fraction == 0:
         return fresh
     old = make(seconds - length)
     if isinstance(fresh, tuple) and isinstance(old, tuple):
-        cover = fresh[1] * np.float32(1 - share) + old[1] * np.float32(share)
-        return _faded(fresh[0], old[0], share, rest), cover
+        cover = fresh[1] * np.float32(1 - fraction) + old[1] * np.float32(fraction)
+        return _faded(fresh[0], old[0], fraction, rest), cover
     assert not isinstance(fresh, tuple)
     assert not isinstance(old, tuple)
-    return _faded(fresh, old, share, rest)
+    return _faded(fresh, old, fraction, rest)
 
 
-def _faded(fresh: Field, old: Field, share: float, rest: float) -> Field:
-    a, b = np.float32(math.cos(share * math.pi / 2)), np.float32(math.sin(share * math.pi / 2))
+def _faded(fresh: Field, old: Field, fraction: float, rest: float) -> Field:
+    a, b = np.float32(math.cos(fraction * math.pi / 2)), np.float32(math.sin(fraction * math.pi / 2))
     out = (fresh - np.float32(rest)) * a + (old - np.float32(rest)) * b + np.float32(rest)
     if fresh.shape[2] == 4:
-        out[..., 3] = fresh[..., 3] * np.float32(1 - share) + old[..., 3] * np.float32(share)
+        out[..., 3] = fresh[..., 3] * np.float32(1 - fraction) + old[..., 3] * np.float32(fraction)
     return np.asarray(out, np.float32)

@@ -114,8 +114,8 @@ def _unit(
     own = nested_path(path, node.id)
     node = with_shared(job.shot, node)
     on_picture = isinstance(owner, Plate)
-    share = faded(node, job.moment.frame) if node.on else 0.0
-    operator = job.operator("effect" if on_picture else "step", node, own) if share > 0 else None
+    fraction = faded(node, job.moment.frame) if node.on else 0.0
+    operator = job.operator("effect" if on_picture else "step", node, own) if fraction > 0 else None
     if not isinstance(operator, Step) or operator.opacity <= 0:
         return ()
     if on_picture and not _has_its_map(job, operator, own):

@@ -193,11 +193,11 @@ def _matte(job: FrameJob, operator: PlateKind, grid: Grid, path: str) -> Field |
         return None
     if in_time(other, job.moment.frame):
         picture, _ = job.plate_picture(other.id, grid, with_effects=operator.matte_effects)
-        shares = picture[..., 3] if operator.matte_by == "alpha" else luminance(picture)
-        shares = np.clip(shares, 0, 1)[..., None]
+        fractions = picture[..., 3] if operator.matte_by == "alpha" else luminance(picture)
+        fractions = np.clip(fractions, 0, 1)[..., None]
     else:
-        shares = np.zeros((*grid.shape, 1), np.float32)
-    return np.float32(1) - shares if operator.matte_invert else shares
+        fractions = np.zeros((*grid.shape, 1), np.float32)
+    return np.float32(1) - fractions if operator.matte_invert else fractions
 
 
 def effects_chain(job: FrameJob, plate: Plate, units: tuple[Unit, ...], ground: Ground) -> Chain:

@@ -129,20 +129,20 @@ def _through_lens(job: FrameJob, plate: Plate, below: tuple[Plate, ...], grid: G
 
 def _laid(beneath: Picture, layer: Layer, operator: PlateKind, grid: Grid, placement: Placement) -> Picture:
     """Return what lies beneath a lens, with what it shows in its place inside its shape."""
-    shares = operator.seen_through(placement.place, grid)
-    everywhere = shares is None and layer.cover is None and operator.opacity >= 1
+    fractions = operator.seen_through(placement.place, grid)
+    everywhere = fractions is None and layer.cover is None and operator.opacity >= 1
     if everywhere and operator.blend == "normal":
         return np.array(layer.picture)
     canvas = np.array(beneath)
     if operator.blend != "normal":
-        picture = layer.picture if shares is None else layer.picture * shares
+        picture = layer.picture if fractions is None else layer.picture * fractions
         picture = picture if layer.cover is None else picture * layer.cover
         blend_onto(canvas, picture, mode=operator.blend, opacity=operator.opacity, left=layer.left, up=layer.top)
         return canvas
-    share = np.float32(operator.opacity) if shares is None else shares * np.float32(operator.opacity)
+    fraction = np.float32(operator.opacity) if fractions is None else fractions * np.float32(operator.opacity)
     if layer.cover is not None:
-        share = share * layer.cover
-    canvas += (layer.picture - canvas) * share
+        fraction = fraction * layer.cover
+    canvas += (layer.picture - canvas) * fraction
     return canvas
 
 

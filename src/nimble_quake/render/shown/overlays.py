@@ -34,12 +34,12 @@ def hatched(picture: Picture, where: NDArray[np.bool_], scale: float) -> Picture
 
 def tinted(picture: Picture, values: Field) -> Picture:
     """Return a picture with a mask over it: brass where it is white, darker where it is black."""
-    share = np.clip(channel(values, "value"), 0, 1)
+    fraction = np.clip(channel(values, "value"), 0, 1)
     if values.shape[2] == 4:
-        share = share * np.clip(values[..., 3], 0, 1)
+        fraction = fraction * np.clip(values[..., 3], 0, 1)
     out = picture.copy()
-    out[..., :3] *= np.float32(0.45) + np.float32(0.55) * share[..., None]
-    out[..., :3] += (BRASS * out[..., 3:] - out[..., :3]) * (share[..., None] * np.float32(0.3))
+    out[..., :3] *= np.float32(0.45) + np.float32(0.55) * fraction[..., None]
+    out[..., :3] += (BRASS * out[..., 3:] - out[..., :3]) * (fraction[..., None] * np.float32(0.3))
     return out
 
 

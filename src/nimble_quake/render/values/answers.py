@@ -170,8 +170,8 @@ class ShotAnswers:
         at = seconds * HOP_RATE
         if not len(levels) or at < 0 or at > len(levels) - 1:
             return 0.0
-        n, share = int(at), at - int(at)
-        return float(levels[n] + (levels[min(n + 1, len(levels) - 1)] - levels[n]) * share)
+        n, fraction = int(at), at - int(at)
+        return float(levels[n] + (levels[min(n + 1, len(levels) - 1)] - levels[n]) * fraction)
 
     def levels(self, band: str, attack: float = 0.0, release: float = 0.0) -> NDArray[np.float32]:
         """Return a band's levels over the shot, `analysis.bands.HOP_RATE` a second."""

@@ -27,12 +27,12 @@ SAID_EVERY = 0.25
 """Seconds between two looks at what is wished, and two words on how far it is."""
 
 
-def run_queue(queue: Queue, told: Callable[[str], None] = lambda line: None) -> int:
+def run_queue(queue: Queue, notify: Callable[[str], None] = lambda line: None) -> int:
     """Render all orders that wait, those too that come meanwhile. Returns how many ended well."""
     good = 0
     with queue.lock() as held:
         if not held:
-            told("another process renders the queue")
+            notify("another process renders the queue")
             return 0
         while True:
             queue.remove_cancelled()
@@ -44,7 +44,7 @@ def run_queue(queue: Queue, told: Callable[[str], None] = lambda line: None) -> 
                 continue
             good += status.state == DONE
             line = said(entry, status)
-            told(line)
+            notify(line)
             notify(line)
 
 

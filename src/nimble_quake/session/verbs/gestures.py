@@ -97,7 +97,9 @@ def with_gesture(session: Session, path: str, gesture: Gesture) -> Shot:
         first, last, _ = range_of(session, path)
         last = max(last, first + len(gesture.course) - 1)
         course = gesture.course
-        keys = [_key(first + share * (last - first), at(far), after, gesture.ease) for share, far, after in course]
+        keys = [
+            _key(first + fraction * (last - first), at(far), after, gesture.ease) for fraction, far, after in course
+        ]
     by_frame = {key.frame: key for key in keys}
     return set_value(session.shot, path, Keys(tuple(by_frame[frame] for frame in sorted(by_frame))))
 
@@ -110,18 +112,18 @@ def _measure(param: Param, now: Any, width: float) -> Callable[[float], Any]:
     """What a gesture's 0 and 1 mean for a value: nothing and what it is now; of a place: where it is, and far off."""
     if isinstance(now, tuple):
         far = (width, 0.0) if isinstance(param, Place) else (usual_of(param)[1] / 2,) * len(now)
-        return lambda share: tuple(n + share * f for n, f in zip(now, far, strict=True))
+        return lambda fraction: tuple(n + fraction * f for n, f in zip(now, far, strict=True))
     much = now if now else usual_of(param)[1] / 2
     if isinstance(param, Number):
-        return lambda share: param.clamp(share * much)
-    return lambda share: share * much
+        return lambda fraction: param.clamp(fraction * much)
+    return lambda fraction: fraction * much
 
 
 def _at_beats(session: Session, gesture: Gesture, at: Callable[[float], Any]) -> list[Key]:
     beats = session.shot.beats or tuple(float(marker.frame) for marker in session.shot.markers)
     found = []
     for here, then in zip(beats, (*beats[1:], session.shot.length), strict=True):
-        found += [_key(here + share * (then - here), at(far), after) for share, far, after in gesture.course]
+        found += [_key(here + fraction * (then - here), at(far), after) for fraction, far, after in gesture.course]
     return found or [_key(session.frame, at(1), "eased"), _key(session.frame + 12, at(0), "hold")]
 
 

@@ -135,7 +135,7 @@ def bake(session: Session, path: str) -> None:
     session.edit(f"Bake {session.label_of(path)} to {len(keys)} pins", set_value(session.shot, path, Keys(keys)))
 
 
-def corners(values: list[Any], share: float = 0.01, at: list[float] | None = None) -> list[int]:
+def corners(values: list[Any], fraction: float = 0.01, at: list[float] | None = None) -> list[int]:
     """Return the numbers of the values that straight lines between keep all others within a share of their span.
 
     at: where the values stand along time; evenly where it is not given.
@@ -157,7 +157,7 @@ def corners(values: list[Any], share: float = 0.01, at: list[float] | None = Non
             off = max(abs(here - (first + (last - first) * t)) for here, first, last in pairs)
             if off > worst:
                 far, worst = n, off
-        if worst > share * span:
+        if worst > fraction * span:
             kept.add(far)
             todo += [(a, far), (far, b)]
     return sorted(kept)

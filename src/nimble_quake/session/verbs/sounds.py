@@ -111,8 +111,8 @@ def find_beats(session: Session, shot: Shot, sound: str, band: str, work: Work) 
     parts = [part for part in placed(shot, read) if not sound or part[0].id == sound]
     for number, (at, recording) in enumerate(parts):
 
-        def step(share: float, number: int = number) -> bool:
-            work.done = int((number + share) / len(parts) * work.total)
+        def step(fraction: float, number: int = number) -> bool:
+            work.done = int((number + fraction) / len(parts) * work.total)
             return not work.stopped
 
         first, last = (round(s * recording.rate) for s in (at.first, at.first + at.lasts))

@@ -108,10 +108,10 @@ def short_ones(tracks: Tracks, seconds: float, rate: float) -> list[int]:
     return [int(n) for n in np.flatnonzero((tracks.seen < seconds * rate) & ~tracks.thrown)]
 
 
-def uncertain_ones(tracks: Tracks, share: float = 0.1) -> list[int]:
+def uncertain_ones(tracks: Tracks, fraction: float = 0.1) -> list[int]:
     """Return the share of points with the largest error."""
     kept = np.flatnonzero(~tracks.thrown)
-    count = int(len(kept) * share)
+    count = int(len(kept) * fraction)
     return [int(n) for n in kept[np.argsort(tracks.errors[kept])[::-1][:count]]]
 
 

@@ -143,8 +143,8 @@ class Spectrum(QWidget):
         painter.fillRect(QRectF(left, 0, right - left, tall), colour("brass", 46))
         wide, bounds = room / BARS, edges()
         for number, amplitude in enumerate(self._bars.tolist()):
-            share = 1 - 20 * math.log10(max(amplitude, 1e-6)) / FLOOR
-            high = max(1.0, min(1.0, max(0.0, share)) * (tall - 4))
+            fraction = 1 - 20 * math.log10(max(amplitude, 1e-6)) / FLOOR
+            high = max(1.0, min(1.0, max(0.0, fraction)) * (tall - 4))
             inside = bounds[number + 1] > self._low and bounds[number] < self._high
             tint = colour("brass") if inside else colour("dim")
             painter.fillRect(QRectF(number * wide + 0.5, tall - high, max(1.0, wide - 1), high), tint)
