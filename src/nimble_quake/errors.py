@@ -44,6 +44,8 @@ class NimbleQuakeError(Exception):
 
     def __init__(self, what: str, *, where: str = "", cure: str = "") -> None:
         self.what, self.where, self.cure = what, where, cure
+        self.all: list[NimbleQuakeError] = []
+        """Every error that was found where this one is the first of several."""
         super().__init__(self.line())
 
     def anew(self) -> Self:

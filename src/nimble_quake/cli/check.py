@@ -22,7 +22,7 @@ def run(shot: Annotated[Path, typer.Argument(help="The shot (.nquake)")]) -> int
         notes: list[str] = []
         found = read_shot(shot, notes)
     except ShotError as wrong:
-        for error in getattr(wrong, "all", [wrong]):
+        for error in wrong.all or [wrong]:
             print(f"nimble-quake: {error.line()}", file=sys.stderr)
         return 2
     engine, lines = engine_of(shot), set(notes)

@@ -25,6 +25,9 @@ class Held:
         self._picture = picture
         self.height, self.width = picture.shape[:2]
 
+    nbytes = 0
+    """It is the script's own memory."""
+
     def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
         """Return it, reduced to about this size (never enlarged)."""
         size = min(max(width, 1), self.width), min(max(height, 1), self.height)

@@ -129,7 +129,8 @@ class MediaPool:
             clip.most_bytes = clips.MOST_BYTES // len(open_clips)
 
     def _held(self) -> int:
-        return sum(int(getattr(source, "nbytes", 0)) for source in list(self._open.values()))
+        held = (source for source in list(self._open.values()) if not isinstance(source, MediaError))
+        return sum(source.nbytes for source in held)
 
     def there(self, path: str) -> bool:
         """Return whether there is such a file, or such numbered pictures."""

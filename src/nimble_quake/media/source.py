@@ -18,3 +18,7 @@ class MediaSource(Protocol):
 
     def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
         """Return the picture shown at a time, reduced to about this size (never enlarged)."""
+
+    @property
+    def nbytes(self) -> int:
+        """Memory held."""

@@ -118,7 +118,7 @@ class Mesh(FreeQuake):
         found = {"net": self._shown(moment, column, row, moves)}
         for axis, (name, last) in enumerate((("along", column == columns - 1), ("down", row == rows - 1))):
             way = np.where(last, -1, 1) / THIRD  # to the next point, at the end to the one before
-            slopes = natural[axis] + np.reshape(self._whole(getattr(self, name)), (-1, 2))
+            slopes = natural[axis] + np.reshape(self._whole(self.values[name]), (-1, 2))
             found[name] = self._shown(
                 moment, column + way * (axis == 0), row + way * (axis == 1), moves + slopes * way[:, None]
             )
@@ -171,7 +171,7 @@ class Mesh(FreeQuake):
     def _with_bend(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Any:
         """The bends with the handle of one point dragged to a place."""
         rows, columns = self._counts()
-        held, moves = list(getattr(self, name)), self._whole(self.net)
+        held, moves = list(self.values[name]), self._whole(self.net)
         held = [*held, *(0.0 for _ in range(2 * rows * columns - len(held)))]
         (row, column), axis = divmod(number, columns), ("along", "down").index(name)
         last = (column == columns - 1, row == rows - 1)[axis]

@@ -63,7 +63,7 @@ def effect_summary(session: Session, path: str) -> str:
     operator = session.operator_now(path)
     if operator is None:
         return ""
-    if hasattr(operator, "summary"):
+    if operator.summary():
         return str(operator.summary())
     main = main_value(session, path)
     if main is None:

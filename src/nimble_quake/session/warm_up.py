@@ -103,7 +103,7 @@ def _map_kernels() -> Iterator[Callable[[], None]]:
     """The kernels of maps, on the kinds of array a recipe hands them."""
     yield _planes
     for operator in registry().all("source") + registry().all("shaper"):
-        settings = [{}, {"turn": 30.0}, *(values for _, _, values in getattr(operator, "looks", ()))]
+        settings = [{}, {"turn": 30.0}, *(values for _, _, values in operator.looks)]
         for values in settings:
             known = {name: value for name, value in values.items() if name in operator.declared}
             yield partial(_recipe, operator, known)
@@ -141,7 +141,7 @@ def _pictures() -> Iterator[Callable[[], None]]:
         yield partial(_picture, Plate(id="p", kind=kind.kind))
     for family in ("quake", "finish", "shaper"):
         for effect in registry().all(family):
-            lively = getattr(effect, "lively", {})
+            lively = effect.lively
             values = {name: value for name, value in lively.items() if name in effect.declared}
             node = Node(id="e", kind=effect.kind, values=values)
             yield partial(_picture, Plate(id="p", kind="pattern", values={"map": "m"}, effects=(node,)))

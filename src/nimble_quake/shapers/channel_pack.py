@@ -46,5 +46,5 @@ class ChannelPack(Shaper):
         }
         out = np.empty((*grid.shape, 4), np.float32)
         for n, name in enumerate(("red", "green", "blue", "alpha")):
-            out[..., n] = parts[getattr(self, name)]
+            out[..., n] = parts[self.values[name]]
         return out

@@ -288,7 +288,7 @@ def several(errors: list[ShotError]) -> ShotError:
     first, more = errors[0], len(errors) - 1
     what = first.what + (f" (and {more} more, see nimble-quake check)" if more else "")
     found = ShotError(what, where=first.where, cure=first.cure)
-    found.all = errors  # type: ignore[attr-defined]
+    found.all = [*errors]
     return found
 
 

@@ -74,7 +74,7 @@ def shot_from(data: bytes, path: Path, notes: list[str] | None = None) -> Shot:
     except ShotError as wrong:
         where = f"{path}: {wrong.where}" if wrong.where else str(path)
         named = ShotError(wrong.what, where=where, cure=wrong.cure)
-        named.all = getattr(wrong, "all", [wrong])  # type: ignore[attr-defined]
+        named.all = wrong.all or [wrong]
         raise named from wrong
 
 

@@ -57,7 +57,7 @@ class Flock:
 
     def then(self, name: str, part: int | None = None) -> Numbers:
         """Return a number as it was at each particle's birth."""
-        found = [getattr(source, name) for source in self.past]
+        found = [source.values[name] for source in self.past]
         values = np.array(found if part is None else [pair[part] for pair in found], np.float64)
         if (values == values[0]).all():
             return np.full(len(self.births), values[0])

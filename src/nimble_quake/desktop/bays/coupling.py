@@ -44,7 +44,7 @@ class LinkCard(QWidget):
         map = self.session.shot.map(str(self.session.raw(f"{path}/map") or "")) if path else None
         plate = self.session.name_of(self.session.selection.plate) if self.session.selection.plate else ""
         operator = self.session.operator(path) if path else None
-        none = "No map" if operator is None or getattr(operator, "needs_map", True) else "Everywhere"
+        none = "No map" if operator is None or operator.needs_map else "Everywhere"
         return (self.session.name_of(map_path(map.id)) if map else none), plate
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -69,7 +69,8 @@ class LinkCard(QWidget):
                 menu.addAction(self.session.name_of(map_path(map.id)), lambda id=map.id: self._take(path, id))
             menu.addSeparator()
             menu.addAction("New map", lambda: self._take(path, owner_id(items.new_map(self.session))))
-            if not getattr(self.session.operator(path), "needs_map", True):
+            operator = self.session.operator(path)
+            if operator is not None and not operator.needs_map:
                 menu.addAction("No map: everywhere", lambda: self._take(path, ""))
         else:
             for other in siblings(self.session.shot, path):

@@ -239,7 +239,7 @@ class MapBay(Region):
             if isinstance(param, Choice):
                 words.append(param.label_of(str(value)).lower())
             elif param.kind == "number":
-                factor, unit = getattr(param, "factor", 1.0), getattr(param, "unit", "")
+                factor, unit = param.factor, param.unit
                 words.append(f"{value * factor:.4g} {unit}".strip())
         return ", ".join(words)
 
@@ -282,7 +282,7 @@ class MapBay(Region):
         path = self.session.selection.quake
         quake = self.session.operator_now(path)
         map_id = owner_id(self.session.selection.map)
-        if not map_id or not isinstance(quake, Quake) or getattr(quake, "map", "") != map_id:
+        if not map_id or not isinstance(quake, Quake) or quake.map_read() != map_id:
             return
         ways = quake.white_goes()
         x, y = viewer.width() - 8.0, 8.0

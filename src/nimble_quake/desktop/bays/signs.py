@@ -101,9 +101,11 @@ def _clipped(session: Session, response: BenchResponse) -> Sign | None:
     for step in reversed(map.recipe):
         path = nested_path(session.selection.map, step.id)
         operator = session.operator_now(path) if step.on else None
-        if getattr(operator, "meant_to_clip", False):
+        if not isinstance(operator, Step):
+            continue
+        if operator.meant_to_clip:
             return None
-        eased: dict[str, Any] = operator.eased() if isinstance(operator, Step) else {}
+        eased = operator.eased()
         if eased:
 
             def mend(path: str = path, eased: dict[str, Any] = eased) -> None:

@@ -101,7 +101,7 @@ class Stack(RowList):
         quake, operator = self.session.is_quake(path), self.session.operator(path)
         map = self.session.shot.map(str(self.session.raw(f"{path}/map") or ""))
         by = self.session.name_of(map_path(map.id)) if map else ""
-        if quake and not by and getattr(operator, "needs_map", False):
+        if quake and not by and operator is not None and operator.needs_map:
             by = "no map"
         return Row(
             path,

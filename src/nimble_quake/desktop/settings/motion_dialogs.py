@@ -79,7 +79,7 @@ class _MotionDialog(QDialog):
         """Draw the course of the value as it is now."""
         length = self.session.shot.length
         lists = curve(self.session, self.path, 0, length, POINTS)
-        factor, unit = getattr(self.param, "factor", 1.0), getattr(self.param, "unit", "")
+        factor, unit = self.param.factor, self.param.unit
         bounds = bounds_of(lists, self.param)
         self.plot.show_course(lists, bounds, self.session.frame / max(1, length), factor, unit)
 
@@ -100,7 +100,7 @@ class RateDialog(_MotionDialog):
         raw = session.raw(path)
         speed = raw.per_second if isinstance(raw, Rate) else (0.0,) * param.size if param.size > 1 else 0.0
         self._start = raw.start if isinstance(raw, Rate) else session.shown(path)
-        factor, unit = getattr(param, "factor", 1.0), getattr(param, "unit", "")
+        factor, unit = param.factor, param.unit
         speeds = speed if isinstance(speed, tuple) else (speed,)
         names = ("x", "y") if param.size == 2 else ("red", "green", "blue", "alpha") if param.size == 4 else ("",)
         self._factor = factor

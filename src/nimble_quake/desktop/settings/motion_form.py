@@ -58,15 +58,15 @@ class MotionForm(QWidget):
         """A field for each number of the value."""
         numbers = value if isinstance(value, tuple) else (value,)
         low, high = (-2.0, 2.0) if factor else usual_of(self.param)
-        unit = "" if factor else getattr(self.param, "unit", "")
+        unit = "" if factor else self.param.unit
         own = Number(
             label=words[0],
             help=words[1],
             hard=(-FARTHEST, FARTHEST),
             usual=(min(low, -high), high),
             unit=unit,
-            decimals=2 if factor else getattr(self.param, "decimals", 2),
-            factor=1.0 if factor else getattr(self.param, "factor", 1.0),
+            decimals=2 if factor else self.param.decimals,
+            factor=1.0 if factor else self.param.factor,
         )
         holder = QWidget()
         row = QHBoxLayout(holder)

@@ -36,7 +36,7 @@ class NameLabel(QLabel):
     def __init__(self, session: Session, path: str, param: Param) -> None:
         super().__init__(param.label)
         self.session, self.path, self.param = session, path, param
-        unit = getattr(param, "unit", "")
+        unit = param.unit
         self._help = f"{param.help}{f' ({unit})' if unit else ''}. Double-click: back to its default."
         self._why = ""
         self.setToolTip(self._help)

@@ -159,8 +159,8 @@ def paint_value(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) 
     param, value = session.param(row.path), session.shown(row.path)
     if not isinstance(value, float) or param is None:
         return
-    unit = getattr(param, "unit", "")
-    note = f"{shown_number(value * getattr(param, 'factor', 1.0), getattr(param, 'decimals', 1))} {unit}".strip()
+    unit = param.unit
+    note = f"{shown_number(value * param.factor, param.decimals)} {unit}".strip()
     painter.setFont(font(12))
     painter.setPen(colour("text" if row.path == lanes.selected_row else REGION_TEXT[row.region]))
     painter.drawText(QRectF(HEAD - 24 - VALUE, top, VALUE + 2, 23), RIGHT, note)
@@ -275,7 +275,7 @@ def _paint_colours(painter: QPainter, lanes: LanesShown, row: TimeRow, top: floa
 
 def _paint_axis(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float, low: float, high: float) -> None:
     param = lanes.session.param(row.path)
-    factor = getattr(param, "factor", 1.0)
+    factor = param.factor if param is not None else 1.0
     span = (high - low) * factor
     power = 10.0 ** len(str(int(span))) / 100 if span >= 1 else 0.01
     step = next((power * k for k in (1, 2, 5, 10, 20, 50, 100) if span / (power * k) <= 6), span)

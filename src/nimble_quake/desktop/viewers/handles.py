@@ -107,12 +107,12 @@ class Handles:
     def _places(self, path: str, operator: type[Operator]) -> list[Grip]:
         """Every place of a step (or a fill) that counts now, box corners, and the points of an outline."""
         step = not isinstance(find(self.session.shot, path), Plate)
-        joined = {name for pair in getattr(operator, "handles", tuple)() for name in pair}
+        joined = {name for pair in operator.handles() for name in pair}
         found = []
         for name, param in operator.declared.items():
             if isinstance(param, Place) and (step or name in joined) and self._counts(path, param):
                 found.append(Grip("place", f"{path}/{name}", QPointF(*self.session.shown(f"{path}/{name}"))))
-        for place, wide, high in getattr(operator, "boxes", tuple)():
+        for place, wide, high in operator.boxes():
             sides = [self._counts(path, operator.declared[name]) for name in (wide, high)]
             if not any(sides):
                 continue
@@ -259,7 +259,7 @@ class Handles:
         corners = [points[grip] for grip in grips if grip.sort == "scale"]
         named = {value_name(grip.path): at for grip, at in points.items() if grip.sort == "place"}
         operator = self.session.operator(self.node())
-        pairs: tuple[tuple[str, str], ...] = getattr(operator, "handles", tuple)()
+        pairs = operator.handles() if operator is not None else ()
         for pen in (QPen(colour("well"), 3), QPen(colour(self.region), 1.4)):
             painter.setPen(pen)
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -296,7 +296,7 @@ class Handles:
     ) -> None:
         """The box round a place that has a width and a height, drawn through its corner grip."""
         corners = [at for grip, at in points.items() if grip.sort == "box"]
-        for (place, _, _), corner in zip(getattr(operator, "boxes", tuple)(), corners, strict=False):
+        for (place, _, _), corner in zip(operator.boxes() if operator is not None else (), corners, strict=False):
             if place in named:
                 way = corner - named[place]
                 painter.drawRect(QRectF(named[place] - way, named[place] + way))

@@ -60,10 +60,10 @@ def with_effect(
     The selected map drives it, if it needs one; without a map one is made.
     """
     operator, shot, map_path = registry().get("effect", kind), session.shot, session.selection.map
-    if operator is not None and getattr(operator, "needs_map", False) and not map_path:
+    if operator is not None and operator.needs_map and not map_path:
         shot, map_path = with_new_map(session)
     placed = placed_values(operator, values or {}, shot.width, shot.height) if operator else dict(values or {})
-    if operator is not None and getattr(operator, "needs_map", False) and map_path:
+    if operator is not None and operator.needs_map and map_path:
         placed = {"map": id_of(map_path), **placed}
     version = operator.version if operator else 1
     return add_effect(shot, plate, Node(id=kind, kind=kind, name=name, version=version, values=placed))

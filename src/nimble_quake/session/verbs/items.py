@@ -12,6 +12,7 @@ from nimble_quake.media.pool import sort_of
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import placed_values
+from nimble_quake.params.kinds import Choice, Param
 from nimble_quake.render.plates.layers import bars_shown
 from nimble_quake.render.services import frame_job
 from nimble_quake.session.state import Session
@@ -64,7 +65,7 @@ def remember_source(session: Session, look: Look) -> None:
 def new_plate(session: Session, kind: str, **values: Any) -> str:
     """Add a plate on top, and select it. Returns its path."""
     operator = registry().get("plate", kind)
-    shows = getattr(operator, "shows_param", "")
+    shows = operator.shows_param if operator is not None and issubclass(operator, PlateKind) else ""
     if shows and session.selection.plate:
         values = {shows: id_of(session.selection.plate), **values}
     plate = Plate(id="", name=operator.title if operator else kind, kind=kind, values=dict(values))
@@ -154,8 +155,8 @@ def with_kind(shot: Shot, path: str, kind: str) -> Shot:
     return set_field(shot, path, kind=kind, values=good, version=operator.version)
 
 
-def _allowed(param: Any, value: Any) -> bool:
-    return not hasattr(param, "options") or value in [option.value for option in param.options]
+def _allowed(param: Param, value: Any) -> bool:
+    return not isinstance(param, Choice) or value in [option.value for option in param.options]
 
 
 def put_in_bracket(session: Session, path: str) -> None:
@@ -186,7 +187,7 @@ def with_look(shot: Shot, path: str, look: Look) -> Shot:
     if node.kind != look.kind:
         shot = with_kind(shot, path, look.kind)
     values = {**found_node(shot, path).values, **placed_values(operator, look.values, shot.width, shot.height)}
-    looks = {name for name, _, _ in (*getattr(old, "looks", ()), *getattr(operator, "looks", ()))}
+    looks = {name for name, _, _ in (*(old.looks if old else ()), *operator.looks)}
     name = look.name if look.name or node.name in looks else node.name  # a name a person gave stays
     return set_field(shot, path, values=values, name=name)
 

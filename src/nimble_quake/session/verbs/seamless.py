@@ -74,7 +74,7 @@ def _values(engine: Engine, shot: Shot, path: str, node: Node) -> list[Leak]:
         return []
     begin, end = frame_job(engine, shot, 0).moment, frame_job(engine, shot, shot.length).moment
     closes = shot.seamless and operator.family == "source"
-    goes_on = not closes and "loop" not in operator.declared and not getattr(operator, "media_param", "")
+    goes_on = not closes and "loop" not in operator.declared and not operator.media_param
     found = []
     for name, param in operator.declared.items():
         raw = node.values.get(name)

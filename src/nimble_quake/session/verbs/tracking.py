@@ -32,7 +32,7 @@ def clip_file(session: Session, path: str) -> str:
     operator = session.operator_now(path) if path else None
     if not isinstance(operator, PlateKind) or not operator.media_param:
         return ""
-    file = str(getattr(operator, operator.media_param) or "")
+    file = operator.media_file()
     return file if sort_of(file) == "clip" else ""
 
 
