@@ -72,6 +72,7 @@ torture: setup
 
 docs: setup
 	$(BIN)/python -m nimble_quake.session.reference docs
+	$(BIN)/python tools/draw_rooms.py docs
 
 install-desktop: setup
 	sh tools/install-desktop.sh $(abspath $(BIN))

@@ -43,6 +43,11 @@ def test_import_order():
     assert "3 kept, 0 broken" in found.stdout, found.stdout
 
 
+def test_the_picture_of_the_rooms_is_drawn_from_the_code(tmp_path):
+    subprocess.run([sys.executable, str(ROOT / "tools" / "draw_rooms.py"), str(tmp_path)], check=True)
+    assert (tmp_path / "rooms.svg").read_text() == (ROOT / "docs" / "rooms.svg").read_text(), "make docs draws it anew"
+
+
 def test_every_format_has_its_row():
     page = (ROOT / "docs" / "formats.md").read_text(encoding="utf-8")
     assert page == with_formats(page), "make docs writes it anew"
