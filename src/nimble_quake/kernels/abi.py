@@ -24,6 +24,8 @@ from typing import Any
 
 import numpy as np
 
+from nimble_quake.kernels.fitting import DATA_AT
+
 SCALARS = {
     "d": ctypes.c_double,
     "f": ctypes.c_float,
@@ -41,12 +43,7 @@ SCALARS = {
 ROW = "R"
 PACKED = dict.fromkeys("qihbB?HI", "q") | {"d": "d", "f": "f4x", "Q": "Q"}
 """How `struct` packs each kind of number."""
-DATA_AT = object.__basicsize__
-"""Where an array object holds the address of its data: first thing behind the object's own head (NumPy's C API,
-PyArrayObject). Reading it there takes a fifth of the time of asking the array."""
 _address = ctypes.c_void_p
-if _address.from_address(id(WITNESS := np.zeros(1)) + DATA_AT).value != WITNESS.ctypes.data:
-    raise ImportError("arrays of this NumPy do not begin with the address of their data")
 SAME = {"l": "q", "L": "Q"}
 """NumPy's second characters for the same numbers (64-bit Linux)."""
 

@@ -10,7 +10,7 @@ from functools import update_wrapper
 from types import FunctionType
 from typing import Any
 
-from nimble_quake.kernels import loader, store
+from nimble_quake.kernels import fitting, loader, store
 from nimble_quake.kernels.abi import ROW, described, packing, result_of, result_type
 from nimble_quake.kernels.digest import digest_of
 from nimble_quake.kernels.written import Written
@@ -47,7 +47,10 @@ class Bound:
 
     def __init__(self, native: Native, args: tuple[Any, ...], leaves: list[Any]) -> None:
         self.native, self.args = native, args
-        self.packed: bytes = native.pack(NOWHERE, *leaves)
+        self.packed = native.pack(NOWHERE, *leaves)
+        self._lies = ctypes.create_string_buffer(self.packed, len(self.packed))
+        self.address = ctypes.addressof(self._lies)
+        """Where the packed arguments lie, as long as this does."""
 
     def __call__(self, first: int, last: int) -> None:
         """Run it over rows, on this thread."""
@@ -65,8 +68,17 @@ class Kernel(Written):
         self._source_digest: str | None = None
 
     def __call__(self, *args: Any) -> Any:
+        if fitting.plain():
+            return self.by_numba()(*args)
         types, leaves = described(args + self._left_out(len(args)))
         return self.native(tuple(types))(leaves)
+
+    def by_numba(self) -> Callable[..., Any]:
+        """Return it as numba has it, compiled at its first call: for where our own way does not fit."""
+        from nimble_quake.kernels import compiler  # loads numba, half a second
+
+        made: Callable[..., Any] = compiler.dispatcher(self)
+        return made
 
     def bound(self, *args: Any) -> Bound:
         """Return it with all arguments set but the next two, which are numbers of rows. It must give nothing back."""

@@ -13,11 +13,6 @@ if TYPE_CHECKING:
     from nimble_quake.kernels.kernel import Bound
 
 _Job = ctypes.c_int64 * 16
-BYTES_AT = bytes.__basicsize__ - 1
-"""Where a bytes object holds its first byte (CPython's PyBytesObject: a closing 0 is counted in its size)."""
-_witness = b"packed"
-if ctypes.string_at(id(_witness) + BYTES_AT, len(_witness)) != _witness:
-    raise ImportError("bytes of this Python do not lie where they are looked for")
 
 
 @cache
@@ -44,7 +39,7 @@ class Edges:
 
 
 def _job(kernel: Bound, edges: Edges) -> Any:
-    return _Job(kernel.native.address, id(kernel.packed) + BYTES_AT, edges.address, edges.count)
+    return _Job(kernel.native.address, kernel.address, edges.address, edges.count)
 
 
 def run_bands(kernel: Bound, edges: Edges, helpers: int, threads: int) -> None:

@@ -19,6 +19,7 @@ import cv2
 import numpy as np
 
 from nimble_quake.kernels import Kernel, kernel
+from nimble_quake.kernels.fitting import plain
 from nimble_quake.kernels.pool import Begun, Edges, run_bands
 
 THREADS = min(8, os.cpu_count() or 1)
@@ -106,6 +107,8 @@ def run_rows(kernel: Callable[..., Any], height: int, *args: Any, least: int = M
     The bands lie in a heap that all threads take from, so a thread that wakes late costs nothing.
     """
     helpers, bands = _shared(height, least, args)
+    if isinstance(kernel, Kernel) and plain():
+        kernel = kernel.by_numba()
     if isinstance(kernel, Kernel):
         run = kernel.bound(*args)
         if helpers > 0:
@@ -120,6 +123,9 @@ def run_rows(kernel: Callable[..., Any], height: int, *args: Any, least: int = M
 
 def begin_rows(kernel: Kernel, height: int, *args: Any) -> Begun | None:
     """As `run_rows`, done by other threads until `finish` is called on what is returned; None where all is done."""
+    if plain():
+        run_rows(kernel, height, *args)
+        return None
     helpers, bands = _shared(height, MIN_ROWS, args)
     if helpers > 0:
         return Begun(kernel.bound(*args), _edges(height, bands), helpers, THREADS)
