@@ -353,7 +353,7 @@ class MapBay(Region):
         node = find(self.session.shot, path)
         if isinstance(node, Node) and node.inside:
             menu.addAction("Take out of its bracket", lambda: items.take_out(self.session, path))
-        elif isinstance(node, Node) and node.kind != "bracket":
+        elif isinstance(node, Node) and not items.encloses(self.session, path):
             menu.addAction("Put into a bracket", lambda: items.put_in_bracket(self.session, path))
         menu.addSeparator()
         menu.addAction("Rename", lambda: self.recipe.rename(path))

@@ -105,7 +105,7 @@ def kinds(session: Session, family: str) -> list[Entry]:
 def _of_kind(operator: type[Step], title: str, help: str, values: dict[str, object], shown: dict[str, object]) -> Entry:
     node = Node(id="shown", kind=operator.kind, values=placed_values(operator, shown, WIDTH, HEIGHT))
     recipe: tuple[Node, ...] = (node,) if operator.family == "source" else (*BASE, node)
-    if operator.kind == "bracket":
+    if operator.encloses:
         recipe = (*BASE, node, Node(id="in", kind="pattern", inside="shown", values={"combine": "average"}))
 
     def added(session: Session) -> tuple[Shot, str]:

@@ -11,7 +11,7 @@ from nimble_quake.media.flipbook import gaps, numbered, pattern_of
 from nimble_quake.media.pool import sort_of
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
-from nimble_quake.operators.steps import placed_values
+from nimble_quake.operators.steps import Step, placed_values
 from nimble_quake.params.kinds import Choice, Param
 from nimble_quake.render.plates.layers import bars_shown
 from nimble_quake.render.services import frame_job
@@ -153,6 +153,12 @@ def with_kind(shot: Shot, path: str, kind: str) -> Shot:
     }
     good = {name: value for name, value in kept.items() if _allowed(operator.declared[name], value)}
     return set_field(shot, path, kind=kind, values=good, version=operator.version)
+
+
+def encloses(session: Session, path: str) -> bool:
+    """Return whether a step is one that other steps lie in."""
+    operator = session.operator(path)
+    return operator is not None and issubclass(operator, Step) and operator.encloses
 
 
 def _allowed(param: Param, value: Any) -> bool:
