@@ -20,7 +20,7 @@ from nimble_quake.desktop.boards.source_board import SourceBoard
 from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
 from nimble_quake.desktop.dialogs.tracking_dialog import TrackingDialog
 from nimble_quake.desktop.faults import told_faults
-from nimble_quake.desktop.letting_go import LettingGo
+from nimble_quake.desktop.letting_go import lets_go
 from nimble_quake.desktop.lines.queue_note import QueueNote
 from nimble_quake.desktop.lines.status_line import StatusLine
 from nimble_quake.desktop.lines.tab_order import neighbour
@@ -73,7 +73,6 @@ class BenchWindow(FileActions):
         self.covering = Covering(session, self.frames, self.status)
         self.tracking = Tracking(session, self.picture_bay.viewer, self.status)
         self.drawing = Drawing(session, self.picture_bay.viewer)
-        LettingGo(session, self)
         keep_tracks(session)
         self._lay_out()
         self._join()
@@ -357,6 +356,8 @@ class BenchWindow(FileActions):
                 panel.focus_value(value_name(path))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and lets_go(self.session, event):
+            return
         if event is not None and event.key() == Qt.Key.Key_Escape and self.board.isVisible():
             self.board.shut()
         elif event is not None and event.key() == Qt.Key.Key_Escape and self.drawing.waits_for:

@@ -60,9 +60,8 @@ class Session:
         """Paths of plates whose rows are folded away."""
         self.last_source: Any = None
         """The last source that was used (`verbs.Look`): new maps begin with it."""
-        self.gestured = Signal()
-        """(whether one is under way): a gesture has begun or ended."""
-        self._gesturing = False
+        self._let_go = False
+        """What is dragged was taken back, and is not let go of yet: what it still changes does not count."""
         self.changed = Signal()
         """(set of paths, SHAPE, SETTINGS): the shot has changed."""
         self.selected = Signal()
@@ -156,39 +155,43 @@ class Session:
 
     def edit(self, label: str, shot: Shot) -> None:
         """Change the shot as one step that can be undone."""
-        before = self.shot
+        before, self._let_go = self.shot, False
         self.history.edit(label, clamped(before, shot))
-        self._tell_gesture()
         self._tell(before)
 
     def begin(self, label: str) -> None:
         """Start a gesture, such as a drag."""
+        self._let_go = False
         self.history.begin(label)
-        self._tell_gesture()
 
     def change(self, shot: Shot) -> None:
         """Change the shot within a gesture."""
+        if self._let_go:
+            return
         before = self.shot
         self.history.change(clamped(before, shot))
         self._tell(before)
 
     def commit(self) -> None:
         """End the gesture: all its changes are one step."""
+        self._let_go = False
         self.history.commit()
-        self._tell_gesture()
 
     def abort(self) -> None:
         """End the gesture and take its changes back."""
         before = self.shot
         self.history.abort()
-        self._tell_gesture()
         self._tell(before)
+
+    def let_go(self) -> None:
+        """Take the gesture under way back, and pass over what it still changes until it ends or another begins."""
+        self.abort()
+        self._let_go = True
 
     def undo(self) -> None:
         """Take the last step back."""
         before = self.shot
         label = self.history.undo()
-        self._tell_gesture()
         self._tell(before)
         self.message.emit(f"Undone: {label}" if label else "There is nothing to undo")
 
@@ -196,14 +199,8 @@ class Session:
         """Do the last undone step again."""
         before = self.shot
         label = self.history.redo()
-        self._tell_gesture()
         self._tell(before)
         self.message.emit(f"Done again: {label}" if label else "There is nothing to do again")
-
-    def _tell_gesture(self) -> None:
-        if self.history.gesturing != self._gesturing:
-            self._gesturing = self.history.gesturing
-            self.gestured.emit(self._gesturing)
 
     def _tell(self, before: Shot) -> None:
         found = changes(before, self.shot)
@@ -298,6 +295,8 @@ class Session:
 
     def set(self, path: str, value: Any, label: str = "") -> None:
         """Change a value now, inside the gesture under way or as a step of its own."""
+        if self._let_go:
+            return
         shot = self.with_value(path, value)
         if self.history.gesturing:
             self.change(shot)
