@@ -45,7 +45,7 @@ def run_queue(queue: Queue, notify: Callable[[str], None] = lambda line: None) -
             good += status.state == DONE
             line = said(entry, status)
             notify(line)
-            notify(line)
+            tell_desktop(line)
 
 
 def lower_priority() -> None:
@@ -67,7 +67,7 @@ def said(entry: Entry, status: Status) -> str:
     return f"{name} failed: {status.line}"
 
 
-def notify(line: str) -> None:
+def tell_desktop(line: str) -> None:
     """Show a message on the desktop, where there is one that shows messages."""
     program = shutil.which("notify-send")
     if program is not None:
