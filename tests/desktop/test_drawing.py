@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 
-from driving import click, drag, named, press
+from driving import LEFT, QTest, click, drag, named, press
 from nimble_quake.session.actions import ACTIONS
 from nimble_quake.shot.edits.add import add_effect
 from nimble_quake.shot.model import Node
@@ -42,6 +42,39 @@ def test_a_click_draws_one_of_the_usual_size_and_escape_draws_none(window):
     click(window.picture_bay.viewer, at(window, 300, 300))
     assert len(window.session.shot.plates) == count + 1
     assert window.session.shown("plates/shape/width") == window.session.param("plates/shape/width").default
+
+
+def test_escape_while_a_shape_is_drawn_leaves_none_and_selects_what_was(window):
+    """And the drag goes on until its button is released: it changes nothing, the next one does."""
+    session, viewer = window.session, window.picture_bay.viewer
+    before, selected, steps = session.shot, session.selection, len(session.history.past)
+    run(window, "draw-shape")
+    QTest.mousePress(viewer, LEFT, pos=at(window, 200, 150))
+    QTest.mouseMove(viewer, at(window, 400, 300))
+    assert session.shot != before
+    press(Qt.Key.Key_Escape)
+    QTest.mouseMove(viewer, at(window, 500, 320))
+    QTest.mouseRelease(viewer, LEFT, pos=at(window, 500, 320))
+    assert (session.shot, session.selection.plate, len(session.history.past)) == (before, selected.plate, steps)
+    assert not session.history.gesturing
+    assert not window.drawing.waits_for
+    session.set("plates/title/size", 77.0)
+    assert session.shown("plates/title/size") == 77.0
+
+
+def test_escape_while_a_plate_is_scaled_in_the_picture(window):
+    session, viewer = window.session, window.picture_bay.viewer
+    session.select(plate="plates/title")
+    before, steps = session.shot, len(session.history.past)
+    grip = next(grip for grip in window.picture_bay.handles.grips() if grip.sort == "scale").at
+    QTest.mousePress(viewer, LEFT, pos=at(window, grip.x(), grip.y()))
+    QTest.mouseMove(viewer, at(window, grip.x() - 60, grip.y() - 20))
+    assert session.shot != before
+    press(Qt.Key.Key_Escape)
+    QTest.mouseMove(viewer, at(window, grip.x() - 90, grip.y() - 20))
+    QTest.mouseRelease(viewer, LEFT, pos=at(window, grip.x() - 90, grip.y() - 20))
+    assert (session.shot, len(session.history.past)) == (before, steps)
+    assert not session.awaits_release
 
 
 def test_a_key_takes_the_colour_that_is_clicked(window):

@@ -71,6 +71,7 @@ def test_a_drag_is_taken_back(app, qtbot, family, kind):  # type: ignore[no-unty
             QTest.mouseRelease(part, Qt.MouseButton.LeftButton, pos=places[-1])
             if moved:
                 assert not session.history.gesturing, name
+                assert not session.awaits_release, f"{name}: the next change would be passed over"
                 assert (session.shot, len(session.history.past)) == (before, steps), name
 
 

@@ -436,6 +436,15 @@ def test_machines_that_are_not_there(monkeypatch):
         pass
 
 
+@pytest.mark.parametrize("frames", [1, 96, 1000])
+def test_every_machine_is_looked_at_once_however_short_the_clip_is(frames):
+    """With a budget of one frame a liar that was second passed unseen. Beside that: one frame in fifty, no more."""
+    sampling, each = Sampling(frames), range(min(frames, 12))
+    assert all(sampling.chosen(name, each) in each for name in "abc")
+    more = sum(sampling.chosen("abc"[n % 3], each) is not None for n in range(500))
+    assert more <= max(0, frames // 50 - 3)
+
+
 def test_loads():
     """Segments go out one by one, single frames by eights."""
     singles = [Part(Path(str(n)), (n,)) for n in range(20)]

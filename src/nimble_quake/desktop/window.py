@@ -357,6 +357,9 @@ class BenchWindow(FileActions):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and lets_go(self.session, event):
+            if self.drawing.waits_for:  # the shape that was being drawn is gone
+                self.drawing.end()
+                self.session.commit()
             return
         if event is not None and event.key() == Qt.Key.Key_Escape and self.board.isVisible():
             self.board.shut()

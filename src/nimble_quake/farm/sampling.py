@@ -7,14 +7,14 @@ import threading
 from collections.abc import Sequence
 
 SHARE = 0.02
-"""Of all frames so many are compared, one at least. Decoding what comes is the rest of what the one who asks pays."""
+"""Of all frames so many are compared, and one of each machine. Decoding what comes is the rest of what it costs."""
 
 
 class Sampling:
-    """A budget of frames, spent on machines that have not been looked at first, else at random."""
+    """One frame of each machine's first load, however short the clip is; beside that a budget, spent at random."""
 
     def __init__(self, frames: int) -> None:
-        self._left = max(1, int(frames * SHARE))
+        self._left = int(frames * SHARE)
         self._to_come = max(1, frames)
         self._random = secrets.SystemRandom()  # nobody may know beforehand
         self._known: set[str] = set()
@@ -25,7 +25,7 @@ class Sampling:
         with self._lock:
             chance = self._left * len(frames) / self._to_come
             self._to_come = max(1, self._to_come - len(frames))
-            if not frames or self._left <= 0 or (machine in self._known and self._random.random() >= chance):
+            if not frames or (machine in self._known and (self._left <= 0 or self._random.random() >= chance)):
                 return None
             self._left -= 1
             self._known.add(machine)

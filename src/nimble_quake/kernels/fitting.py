@@ -29,13 +29,8 @@ def plain() -> bool:
     """Return whether kernels are run by numba's own functions here."""
     why = _why()
     if why:
-        use_plain_from_now(why)
+        _log.warning("kernels are compiled and run by numba itself: %s", why)
     return bool(why)
-
-
-def use_plain_from_now(why: str) -> None:
-    """Say in one line that numba's own functions take over."""
-    _log.warning("kernels are compiled and run by numba itself: %s", why)
 
 
 def _why() -> str:

@@ -53,7 +53,7 @@ def compile_line(line: str) -> None:
 
 
 def compile_known(*, demo: bool = False, notify: Callable[[int, int], None] = lambda done, total: None) -> None:
-    """Compile all that is known, in processes of their own, one a core. told: is told how many of how many are done."""
+    """Compile all that is known, in processes of their own, one a core. notify: is told how many of all are done."""
     lines = known(demo=demo)
     notify(0, len(lines))
     with ProcessPoolExecutor(os.cpu_count() or 1, mp_context=get_context("spawn")) as pool:

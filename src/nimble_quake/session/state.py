@@ -60,7 +60,7 @@ class Session:
         """Paths of plates whose rows are folded away."""
         self.last_source: Any = None
         """The last source that was used (`verbs.Look`): new maps begin with it."""
-        self._let_go = False
+        self.awaits_release = False
         """What is dragged was taken back, and is not let go of yet: what it still changes does not count."""
         self.changed = Signal()
         """(set of paths, SHAPE, SETTINGS): the shot has changed."""
@@ -155,18 +155,18 @@ class Session:
 
     def edit(self, label: str, shot: Shot) -> None:
         """Change the shot as one step that can be undone."""
-        before, self._let_go = self.shot, False
+        before, self.awaits_release = self.shot, False
         self.history.edit(label, clamped(before, shot))
         self._tell(before)
 
     def begin(self, label: str) -> None:
         """Start a gesture, such as a drag."""
-        self._let_go = False
+        self.awaits_release = False
         self.history.begin(label)
 
     def change(self, shot: Shot) -> None:
         """Change the shot within a gesture."""
-        if self._let_go:
+        if self.awaits_release:
             return
         before = self.shot
         self.history.change(clamped(before, shot))
@@ -174,7 +174,7 @@ class Session:
 
     def commit(self) -> None:
         """End the gesture: all its changes are one step."""
-        self._let_go = False
+        self.awaits_release = False
         self.history.commit()
 
     def abort(self) -> None:
@@ -186,7 +186,7 @@ class Session:
     def let_go(self) -> None:
         """Take the gesture under way back, and pass over what it still changes until it ends or another begins."""
         self.abort()
-        self._let_go = True
+        self.awaits_release = True
 
     def undo(self) -> None:
         """Take the last step back."""
@@ -295,7 +295,7 @@ class Session:
 
     def set(self, path: str, value: Any, label: str = "") -> None:
         """Change a value now, inside the gesture under way or as a step of its own."""
-        if self._let_go:
+        if self.awaits_release:
             return
         shot = self.with_value(path, value)
         if self.history.gesturing:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Protocol
+from typing import Any
 
 from PyQt6.QtGui import QContextMenuEvent
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
@@ -11,13 +11,6 @@ from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
 from nimble_quake.motion.kinds import is_moving, keys_of
 from nimble_quake.params.kinds import Param
 from nimble_quake.session.state import Session
-
-
-class Editor(Protocol):
-    """What a settings panel needs of an editor; all are QWidgets."""
-
-    def refresh(self) -> None:
-        """Show the document's value."""
 
 
 def motion_of(session: Session, path: str) -> str:

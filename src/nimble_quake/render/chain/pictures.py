@@ -14,7 +14,7 @@ from nimble_quake.operators.coordinates import Coordinate, Spread
 from nimble_quake.raster.colour.light import to_encoded, to_linear
 from nimble_quake.raster.colour.pointwise import Op, run_ops
 from nimble_quake.raster.geometry import affine
-from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.sampling.sample import fetch
 from nimble_quake.raster.sampling.shrunk import BLOCK
@@ -22,7 +22,6 @@ from nimble_quake.raster.sampling.split import Split, fetch_split
 from nimble_quake.raster.threads.extremes import max_displacement
 from nimble_quake.render.chain.pull import Chain, Image, Values, context
 from nimble_quake.render.chain.reading import PictureReader, looked_at
-from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.units import Unit, ops_of
 from nimble_quake.render.values.placement import Placement
 from nimble_quake.shot.paths import plate_path
@@ -258,11 +257,6 @@ def straight_through(picture: Picture, grid: Grid, to_px: Affine) -> Picture | N
     if left < 0 or top < 0 or left + grid.width > picture.shape[1] or top + grid.height > picture.shape[0]:
         return None
     return picture[top : top + grid.height, left : left + grid.width]
-
-
-def whole_frame(job: FrameJob, scale: float) -> Grid:
-    """Return the grid of the whole frame."""
-    return frame_grid(job.moment.width, job.moment.height, scale)
 
 
 def longest(warp: Warp | None) -> Pixels:
