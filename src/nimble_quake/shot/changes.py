@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from nimble_quake.shot.model import Shot
-from nimble_quake.shot.paths import all_nodes
+import msgspec
+
+from nimble_quake.shot.fields import fields_of
+from nimble_quake.shot.model import Map, Node, Shot
+from nimble_quake.shot.paths import CHAINS, all_nodes
 
 SHAPE = "shape"
 """Plates, maps, effects or steps came, went, moved, or were renamed or switched."""
@@ -17,31 +20,27 @@ def changes(old: Shot, new: Shot) -> set[str]:
         return set()
     before, after = dict(all_nodes(old)), dict(all_nodes(new))
     changed = {path for path, node in after.items() if before.get(path) is not node}
-    own = ("name", "width", "height", "rate", "length", "ground", "linear", "seamless", "beats", "markers", "loop")
-    if any(getattr(old, field) != getattr(new, field) for field in own):
+    before_own, after_own = _own(old), _own(new)
+    if before_own != after_own:
         changed.add(SETTINGS)
     if _outline(old) != _outline(new):
         changed.add(SHAPE)
     return changed
 
 
+def _own(shot: Shot) -> list[object]:
+    """What is the shot's own: all but its items with ids, and the playhead."""
+    now = msgspec.structs.asdict(shot)
+    with_ids = {chain.owners for chain in CHAINS}
+    return [now[name] for name, field in fields_of(Shot).items() if field.edited and name not in with_ids]
+
+
 def _outline(shot: Shot) -> list[object]:
     """What lists show: order, names, switches, kinds, spans, and what refers to what."""
-    nodes = [
-        (
-            path,
-            node.kind,
-            node.name,
-            node.on,
-            node.inside,
-            node.values.get("map"),
-            node.values.get("mask"),
-            node.shared,
-            node.side,
-            node.span,
-            node.fades,
-        )
-        for path, node in all_nodes(shot)
-    ]
-    plates = [(p.id, p.locked, p.start, p.end) for p in shot.plates]
-    return [nodes, plates, [(m.id, m.name) for m in shot.maps]]
+    nodes = [(path, _listed(node), node.values.get("map"), node.values.get("mask")) for path, node in all_nodes(shot)]
+    return [nodes, [_listed(map) for map in shot.maps]]
+
+
+def _listed(item: Node | Map) -> list[object]:
+    now = msgspec.structs.asdict(item)
+    return [now[name] for name, field in fields_of(type(item)).items() if field.listed]

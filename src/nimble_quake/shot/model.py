@@ -7,63 +7,94 @@ this version does not know is kept in `extra` and written back.
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import Any
+from typing import Annotated, Any, TypeAlias
 
 import msgspec
 
-from nimble_quake.conventions import Json
+from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE, Json
+from nimble_quake.shot.fields import (
+    Extra,
+    Fades,
+    FlatColour,
+    Id,
+    Items,
+    Moments,
+    OneOf,
+    Range,
+    Rate,
+    Reference,
+    Switch,
+    Text,
+    Values,
+    Whole,
+)
 
 FORMAT = 2
 """The number of the file format; raised when an older program could misread a newer file."""
+
+Unknown: TypeAlias = Annotated[dict[str, Json], Extra()]
+Frame: TypeAlias = Annotated[int | None, Whole(low=-MAX_FRAMES, high=MAX_FRAMES, optional=True, listed=True)]
 
 
 class Node(msgspec.Struct, frozen=True, kw_only=True):
     """An operator in the shot: a step of a recipe, an effect, or the base of a plate."""
 
-    id: str
-    kind: str
-    version: int = 1
-    name: str = ""
-    on: bool = True
-    inside: str = ""
+    id: Annotated[str, Id(written=True, listed=True)]
+    kind: Annotated[str, Reference(written=True, listed=True)]
+    version: Annotated[int, Whole(low=1, high=10_000, written=True)] = 1
+    name: Annotated[str, Text(listed=True)] = ""
+    on: Annotated[bool, Switch(listed=True)] = True
+    inside: Annotated[str, Reference(most=100, listed=True)] = ""
     """The id of the bracket a step lies in (steps of recipes only); the bracket stands before it."""
-    values: dict[str, Any] = {}
-    shared: str = ""
+    shared: Annotated[str, Reference(most=300, listed=True)] = ""
     """The path of the effect whose kind and values this one has too: change one, and all follow."""
-    side: str = "A"
-    aside: dict[str, Any] = {}
+    side: Annotated[str, OneOf(words=("A", "B"), listed=True)] = "A"
+    aside: Annotated[dict[str, Any], Values()] = {}
     """The values of its other side, kept to be flipped to."""
-    span: tuple[int, int] | None = None
+    span: Annotated[tuple[int, int] | None, Range(listed=True)] = None
     """When an effect acts: its first frame, and the one after its last; None: always."""
-    fades: tuple[int, int] = (0, 0)
+    fades: Annotated[tuple[int, int], Fades(listed=True)] = (0, 0)
     """Over how many frames an effect comes in at the beginning of its span, and goes at its end."""
-    extra: dict[str, Json] = {}
+    values: Annotated[dict[str, Any], Values(written=True)] = {}
+    extra: Unknown = {}
 
 
 class Plate(Node, frozen=True, kw_only=True):
     """One thing that is seen; `start` and `end` are frames (end not included), None where it has no end of its own."""
 
-    start: int | None = None
-    end: int | None = None
-    locked: bool = False
-    effects: tuple[Node, ...] = ()
+    start: Frame = None
+    end: Frame = None
+    locked: Annotated[bool, Switch(listed=True)] = False
+    effects: Annotated[tuple[Node, ...], Items(item="effect", most=100, word="effects", written=True)] = ()
     """Quakes and finishes, in the order they act."""
 
 
 class Map(msgspec.Struct, frozen=True, kw_only=True):
     """A named, animated data picture, made by the steps of its recipe in order."""
 
-    id: str
-    name: str
-    recipe: tuple[Node, ...] = ()
-    extra: dict[str, Json] = {}
+    id: Annotated[str, Id(written=True, listed=True)]
+    name: Annotated[str, Text(written=True, listed=True)] = ""
+    recipe: Annotated[tuple[Node, ...], Items(item="step", most=200, word="steps", written=True)] = ()
+    extra: Unknown = {}
 
 
 class Marker(msgspec.Struct, frozen=True, kw_only=True):
     """A named moment on the ruler."""
 
-    frame: int
-    name: str = ""
+    frame: Annotated[int, Whole(low=0, high=MAX_FRAMES, written=True)] = 0
+    name: Annotated[str, Text(written=True)] = ""
+    extra: Unknown = {}
+
+
+ITEMS: dict[str, type[msgspec.Struct]] = {
+    "plate": Plate,
+    "map": Map,
+    "effect": Node,
+    "step": Node,
+    "sound": Node,
+    "marker": Marker,
+}
+"""What the items of a field are, by their word."""
 
 
 class Shot(msgspec.Struct, frozen=True, kw_only=True):
@@ -72,28 +103,28 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True):
     `playhead`: the frame it opens on; set when it is saved, no edit of its own.
     """
 
-    name: str = "Untitled"
-    width: int = 1920
-    height: int = 1080
-    rate: Fraction = Fraction(30)
-    length: int = 150
-    ground: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 1.0)
-    linear: bool = False
+    name: Annotated[str, Text(written=True)] = "Untitled"
+    width: Annotated[int, Whole(low=1, high=MAX_SIDE, written=True)] = 1920
+    height: Annotated[int, Whole(low=1, high=MAX_SIDE, written=True)] = 1080
+    rate: Annotated[Fraction, Rate(written=True)] = Fraction(30)
+    length: Annotated[int, Whole(low=1, high=MAX_FRAMES, written=True)] = 150
+    ground: Annotated[tuple[float, float, float, float], FlatColour(written=True)] = (0.0, 0.0, 0.0, 1.0)
+    linear: Annotated[bool, Switch()] = False
     """Pictures are blurred, lit, resampled and blended in linear light; maps stay as they are."""
-    seamless: bool = False
-    """It closes over its length: what swings, trembles and runs round does so a whole number of times."""
-    plates: tuple[Plate, ...] = ()
-    maps: tuple[Map, ...] = ()
-    sounds: tuple[Node, ...] = ()
+    loop: Annotated[tuple[int, int] | None, Range(low=0)] = None
+    playhead: Annotated[int, Whole(low=0, high=MAX_FRAMES, edited=False)] = 0
+    markers: Annotated[tuple[Marker, ...], Items(item="marker", most=10_000, word="markers", written=True)] = ()
+    maps: Annotated[tuple[Map, ...], Items(item="map", most=500, word="maps", written=True)] = ()
+    plates: Annotated[tuple[Plate, ...], Items(item="plate", most=1000, word="plates", written=True)] = ()
+    sounds: Annotated[tuple[Node, ...], Items(item="sound", most=100, word="sounds")] = ()
     """Recordings, each placed in time; one that is off is muted."""
-    bands: tuple[Node, ...] = ()
+    bands: Annotated[tuple[Node, ...], Items(item="sound", most=200, word="bands")] = ()
     """Ranges of frequencies of the sounds, whose levels drive values."""
-    beats: tuple[float, ...] = ()
+    beats: Annotated[tuple[float, ...], Moments(most=100_000)] = ()
     """The frames of beats, in order."""
-    markers: tuple[Marker, ...] = ()
-    loop: tuple[int, int] | None = None
-    playhead: int = 0
-    extra: dict[str, Json] = {}
+    seamless: Annotated[bool, Switch()] = False
+    """It closes over its length: what swings, trembles and runs round does so a whole number of times."""
+    extra: Unknown = {}
 
     def plate(self, id: str) -> Plate | None:
         """Return the plate of this id."""
