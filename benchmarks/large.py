@@ -70,7 +70,7 @@ def measured() -> dict[str, float]:
         window.resize(1280, 800)
         window.show()
         _settled(app, window)
-        opened = timed(lambda: window.open_path(path))
+        opened = timed(lambda: window.files.open_path(path))
         session: Session = window.session
         undone, scrubbed = [], []
         for n in range(12):

@@ -187,7 +187,7 @@ class Monkey:
         assert board is not None
         board.setText(text)
         self.note(f"paste {text[:30]!r}")
-        self.window.paste_map()
+        self.window.files.maps.paste()
         focused = QApplication.focusWidget()
         if focused is not None:
             QTest.keyClick(focused, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
@@ -210,7 +210,7 @@ class Monkey:
         """Open a shot that is not as we write them."""
         path = self.files.damaged_shot()
         self.note(f"open {path.name}")
-        self.window.open_path(path)
+        self.window.files.open_path(path)
 
     def motion(self) -> None:
         """Let a number move somehow."""
@@ -246,7 +246,7 @@ class Monkey:
     def save(self) -> None:
         """Save under a name that may not work."""
         self.note("save as")
-        self.window.save_as()
+        self.window.files.save_as()
 
     def dialog(self) -> None:
         """Open one of the dialogs; what is open is used to its end by `use_what_waits`."""

@@ -14,11 +14,11 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 
 from nimble_quake.desktop.app import application
-from nimble_quake.desktop.viewers.viewer import image_of
 from nimble_quake.desktop.boards.entries import Entry, effect_entries, kinds, sample_shots
 from nimble_quake.desktop.boards.source_board import picture_of
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.viewers.viewer import image_of
 from nimble_quake.samples import sample_path
 from nimble_quake.session.state import Session
 

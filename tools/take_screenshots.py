@@ -21,11 +21,10 @@ from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.export.order import Order
 from nimble_quake.render.engine import Engine
 from nimble_quake.samples import sample_path
-from nimble_quake.session.verbs import items
-from nimble_quake.session.verbs import grouping
-from nimble_quake.session.storage import library
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.queue.stored import Status, put
+from nimble_quake.session.storage import library
+from nimble_quake.session.verbs import grouping, items
 from nimble_quake.session.verbs.sounds import sounds_missing
 from nimble_quake.shot.model import Shot
 
@@ -83,8 +82,8 @@ def tall(window: BenchWindow) -> None:
 
 
 def needles(window: BenchWindow) -> None:
-    window.map_bay._choose_view("needles")
-    window.picture_bay._choose_view("split")
+    window.map_bay.choose_view("needles")
+    window.picture_bay.choose_view("split")
     settle(app, window)
 
 
@@ -179,7 +178,7 @@ def take_render_dialog() -> None:
     window = make_window(sample_path("lantern-row"))
     window.show()
     settle(app, window)
-    dialog = window.show_render()
+    dialog = window.dialogs.show_render()
     dialog.fields.what.setCurrentIndex(dialog.fields.what.findData("st"))
     dialog.fields.format.setCurrentIndex(dialog.fields.format.findData("exr-float"))
     dialog.fields.where.setText("/home/mira/lantern-row/opener_####.exr")

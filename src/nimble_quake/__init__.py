@@ -7,7 +7,6 @@ are loaded when they are first asked for; `__init__.pyi` tells type checkers wha
 from __future__ import annotations
 
 from importlib import import_module
-from typing import Any
 
 __version__ = "0.1.0"
 
@@ -45,7 +44,7 @@ _HOMES = {
 }
 
 
-def __getattr__(name: str) -> Any:
+def __getattr__(name: str) -> object:
     if name not in __all__:
         raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
     home = next((module for module, names in _HOMES.items() if name in names), "api")

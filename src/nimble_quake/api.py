@@ -62,7 +62,7 @@ def save_shot(shot: Shot, path: PathLike) -> None:
     write_shot(within_limits(Shot(), shot), Path(path))
 
 
-def add_plate(shot: Shot, kind: str, name: str = "", **values: Any) -> tuple[Shot, str]:
+def add_plate(shot: Shot, kind: str, name: str = "", **values: object) -> tuple[Shot, str]:
     """Return the shot with a plate on top of its stack, and the plate's path. values: see docs/operators.md."""
     return add.add_plate(shot, Plate(id=name or kind, kind=kind, name=name, values=_checked("plate", kind, values)))
 
@@ -72,17 +72,17 @@ def add_map(shot: Shot, name: str) -> tuple[Shot, str]:
     return add.add_map(shot, Map(id=name, name=name))
 
 
-def add_step(shot: Shot, map_path: str, kind: str, **values: Any) -> tuple[Shot, str]:
+def add_step(shot: Shot, map_path: str, kind: str, **values: object) -> tuple[Shot, str]:
     """Return the shot with a source or shaper at the end of a map's recipe, and the step's path."""
     return add.add_step(shot, map_path, Node(id=kind, kind=kind, values=_checked("step", kind, values)))
 
 
-def add_effect(shot: Shot, plate_path: str, kind: str, **values: Any) -> tuple[Shot, str]:
+def add_effect(shot: Shot, plate_path: str, kind: str, **values: object) -> tuple[Shot, str]:
     """Return the shot with a quake or finish after a plate's others, and its path."""
     return add.add_effect(shot, plate_path, Node(id=kind, kind=kind, values=_checked("effect", kind, values)))
 
 
-def set_number(shot: Shot, path: str, value: Any) -> Shot:
+def set_number(shot: Shot, path: str, value: object) -> Shot:
     """Return the shot with a value set: `nq.set(shot, "plates/title/size", 180.0)`; None goes back to the default.
 
     A motion (Keys, Rate, Formula) makes it move. Raises BadInput where the path or the value is none.
@@ -95,7 +95,7 @@ def set_number(shot: Shot, path: str, value: Any) -> Shot:
     return set_value.set_value(shot, path, checked.get(value_name(path)))
 
 
-def _checked(role: str, kind: str, values: dict[str, Any]) -> dict[str, Any]:
+def _checked(role: str, kind: str, values: dict[str, object]) -> dict[str, object]:
     operator = registry().get(role, kind)
     if operator is None:
         known = ", ".join(sorted({op.kind for op in registry().playing(role)}))

@@ -188,7 +188,7 @@ class TestNothingJumps:
         window.frames.stop()
 
     def test_the_render_dialog_keeps_its_size(self, window, qtbot, tmp_path):
-        dialog = window.show_render()
+        dialog = window.dialogs.show_render()
         qtbot.wait(20)
         size, button = dialog.size(), dialog.go.pos()
         dialog.fields.where.setText(str(tmp_path / "o.mp4"))
@@ -204,7 +204,7 @@ class TestNothingJumps:
 class TestRenderIsNotLeftBehind:
     @pytest.fixture
     def rendering(self, window, tmp_path):
-        dialog = window.show_render()
+        dialog = window.dialogs.show_render()
         dialog.fields.where.setText(str(tmp_path / "long.mp4"))
         click(dialog.go)
         assert dialog.running()
@@ -286,12 +286,12 @@ def test_a_theme_is_switched_whole(window):
         return found
 
     dark = pictured()
-    window.toggle_theme()
+    window.dialogs.toggle_theme()
     light = pictured()
     assert all(dark[name] != light[name] for name in dark)
     titles = [part.palette().windowText().color().lightness() for part in (window.top.name, window.status.name)]
     assert all(lightness < 128 for lightness in titles)
-    window.toggle_theme()
+    window.dialogs.toggle_theme()
     assert pictured() == dark
 
 
@@ -300,7 +300,7 @@ def test_every_opened_shot_stands_where_it_was_saved(window, tmp_path):
     window.session.set_frame(77)
     window.session.save(tmp_path / "a.nquake")
     window.session.set_frame(3)
-    assert window.open_path(tmp_path / "a.nquake")
+    assert window.files.open_path(tmp_path / "a.nquake")
     assert window.session.frame == 77
 
 

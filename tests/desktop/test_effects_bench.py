@@ -322,7 +322,7 @@ class TestExaggeration:
         """White moves the picture by the reach; all effects together move it by more."""
         session = window.session
         session.select(plate="plates/lanterns")
-        window.map_bay._choose_view("distance")
+        window.map_bay.choose_view("distance")
         arrived(window, qtbot)
         alone = window.frames.last.max_displacement
         assert (
@@ -332,7 +332,7 @@ class TestExaggeration:
             * math.hypot(*(session.shown(f"plates/lanterns/effects/push/{name}") for name in ("reach_x", "reach_y")))
         )
         added(window, qtbot, "twirl")
-        window.toggle_needles()
+        window.frames.toggle_whole_warp()
         arrived(window, qtbot)
         assert window.frames.last.max_displacement > alone
 

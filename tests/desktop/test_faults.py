@@ -17,7 +17,7 @@ from nimble_quake.errors import ShotError
 def caught(window, monkeypatch):
     """The window with the net that catches all, as the program starts it."""
     hooks = sys.excepthook, threading.excepthook
-    catch_faults(window.tell_fault, window.autosave)
+    catch_faults(window.tell_fault, window.keeping.autosave)
     yield window
     sys.excepthook, threading.excepthook = hooks
 

@@ -21,19 +21,19 @@ class TestFiles:
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
         window.session.set("plates/title/size", 99.0)
         assert window.session.dirty
-        assert window.save()
+        assert window.files.save()
         assert read_shot(path) == window.session.to_keep()
         assert window.preferences.recent[0] == str(path)
         window.session.set("plates/title/size", 100.0)
-        assert window.save()
+        assert window.files.save()
         window.session.take(Shot())
-        assert window.open_path(path)
+        assert window.files.open_path(path)
         assert window.session.shown("plates/title/size") == 100
 
     def test_what_cannot_be_opened_leaves_the_shot(self, window, tmp_path):
         (tmp_path / "bad.nquake").write_text("{")
         before = window.session.shot
-        assert not window.open_path(tmp_path / "bad.nquake")
+        assert not window.files.open_path(tmp_path / "bad.nquake")
         assert window.session.shot is before
         assert "bad.nquake" in window.status.hint.text()
         for box in window.findChildren(QMessageBox):
@@ -46,7 +46,7 @@ class TestFiles:
             raise OSError(errno.ENOSPC, "No space left on device")
 
         monkeypatch.setattr(os, "fsync", full)
-        assert not window.save()
+        assert not window.files.save()
         monkeypatch.undo()
         assert "No space left" in window.status.hint.text()
         for box in window.findChildren(QMessageBox):
@@ -76,7 +76,7 @@ class TestFiles:
         write_shot(Shot(name="two"), path)
         path.unlink()
         monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: QMessageBox.StandardButton.Open)
-        assert window.open_path(path)
+        assert window.files.open_path(path)
         assert window.session.shot.name == "one"
         assert window.session.dirty
         monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: QMessageBox.StandardButton.Discard)
@@ -90,7 +90,7 @@ class TestFiles:
 
 class TestRender:
     def test_render_and_cancel(self, window, qtbot, tmp_path):
-        dialog = window.show_render()
+        dialog = window.dialogs.show_render()
         dialog.fields.where.setText(str(tmp_path / "o.mp4"))
         dialog.fields.size_box.setCurrentIndex(2)
         dialog.fields.first.setValue(10)
@@ -122,12 +122,12 @@ class TestRecipeFiles:
     def test_saved_under_its_ending_and_opened_again(self, window, tmp_path, monkeypatch):
         target = tmp_path / "columns"
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(target), ""))
-        window.save_recipe(self.MAP)
+        window.files.maps.save(self.MAP)
         file = tmp_path / "columns.nquake-recipe"
         assert file.exists()
         monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(file), ""))
         count = len(window.session.shot.maps)
-        window.ask_recipe()
+        window.files.maps.ask_recipe()
         maps = window.session.shot.maps
         assert len(maps) == count + 1
         kinds = [step.kind for step in window.session.shot.map("heat-columns").recipe]
@@ -140,9 +140,9 @@ class TestRecipeFiles:
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: ("", ""))
         monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: ("", ""))
         before = window.session.shot
-        window.save_recipe(self.MAP)
-        window.ask_recipe()
-        window.save_copy()
+        window.files.maps.save(self.MAP)
+        window.files.maps.ask_recipe()
+        window.files.save_copy()
         assert window.session.shot is before
 
     @pytest.mark.parametrize("text", ["", "{}", "not a recipe", '{"nquake-recipe": 1, "map": {"recipe": 7}}', "[1, 2"])
@@ -150,7 +150,7 @@ class TestRecipeFiles:
         file = tmp_path / "bad.nquake-recipe"
         file.write_text(text, encoding="utf-8")
         before = window.session.shot
-        window.open_recipe(file)
+        window.files.maps.open_recipe(file)
         boxes = window.findChildren(QMessageBox)
         assert len(boxes) == 1
         assert boxes[0].text()
@@ -159,24 +159,24 @@ class TestRecipeFiles:
         boxes[0].close()
 
     def test_the_clipboard_carries_a_map_and_refuses_other_text(self, window, app):
-        window.copy_map(self.MAP)
+        window.files.maps.copy(self.MAP)
         count = len(window.session.shot.maps)
-        window.paste_map()
+        window.files.maps.paste()
         assert len(window.session.shot.maps) == count + 1
         app.clipboard().setText("half past nine")
         before = window.session.shot
-        window.paste_map()
+        window.files.maps.paste()
         assert window.session.shot is before
         assert window.status.hint.text()
 
     def test_a_copy_leaves_the_shot_where_it_was(self, window, tmp_path, monkeypatch):
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "copy"), ""))
         path = window.session.path
-        window.save_copy()
+        window.files.save_copy()
         assert read_shot(tmp_path / "copy.nquake").name == window.session.shot.name
         assert window.session.path == path
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: ("/proc/none/copy", ""))
-        window.save_copy()
+        window.files.save_copy()
         for box in window.findChildren(QMessageBox):
             assert "\n" not in box.text()
             box.close()

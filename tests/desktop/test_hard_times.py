@@ -101,7 +101,7 @@ def test_a_home_that_cannot_be_written(no_home, opened, qtbot):
     """It opens, edits and saves elsewhere; what cannot be kept is one line."""
     window = opened(sample_path())
     window.session.edit("turn", set_value(window.session.shot, TURN, 12.0))
-    assert window.autosave() is False
+    assert window.keeping.autosave() is False
     assert "cannot autosave" in window.status.hint.text()
     preferences.save(window.preferences)
     with pytest.raises(SaveFailed):
@@ -227,8 +227,8 @@ def test_a_full_disk(full_disk, opened, monkeypatch):
         window.session.save(path)
     assert path.read_bytes() == before
     monkeypatch.setenv("NIMBLE_QUAKE_HOME", str(full_disk / "home"))
-    window.unsaved = recovery.Autosave()
-    assert window.autosave() is False
+    window.keeping.unsaved = recovery.Autosave()
+    assert window.keeping.autosave() is False
     with pytest.raises(SaveFailed):
         render(Order(window.session.shot, full_disk / "o.mkv", 0, 40), Engine())
     filler.unlink()

@@ -18,7 +18,7 @@ from nimble_quake.shotfile.files import read_shot
 @pytest.fixture
 def st_maps(window, qtbot, tmp_path):
     """Two frames of the title's ST map, ordered in the dialog."""
-    dialog = window.show_render()
+    dialog = window.dialogs.show_render()
     dialog.activateWindow()
     dialog.fields.what.setFocus()
     qtbot.waitUntil(dialog.fields.what.hasFocus)
@@ -61,7 +61,7 @@ def test_there_and_back(window, qtbot, st_maps, monkeypatch):
             items.switch(session, f"plates/lanterns/effects/{effect.id}")
     target = folder / "mine.nquake"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(target), ""))
-    assert window.save()
+    assert window.files.save()
     back = read_shot(target)
     assert back == session.to_keep()
     got = data_of(frame_job(Engine(), back, 0), 1.0, "moves:lanterns")[..., :2]

@@ -32,7 +32,7 @@ class TestPicture:
 
     def test_views(self, window, qtbot):
         for view in ("untouched", "split", "difference", "alpha", "result"):
-            window.picture_bay._choose_view(view)
+            window.picture_bay.choose_view(view)
             arrived(window, qtbot)
             assert window.frames.last.error == ""
             assert (window.picture_bay.viewer.second is not None) is (view == "split")

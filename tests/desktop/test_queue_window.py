@@ -29,7 +29,7 @@ def bench(window, tmp_path, monkeypatch):
 
 def give(window, path, frames=(10, 13)):
     """Order frames at a third of the size through the render dialog."""
-    dialog = window.show_render()
+    dialog = window.dialogs.show_render()
     dialog.fields.where.setText(str(path))
     dialog.fields.size_box.setCurrentIndex(2)
     dialog.fields.first.setValue(frames[0])
@@ -166,8 +166,8 @@ def test_orders_whose_process_was_killed_are_taken_up_again(bench, tmp_path, mon
 def test_escape_leaves_no_timer_behind(queue_dialog, bench, qtbot):
     press(Qt.Key.Key_Escape)
     qtbot.waitUntil(lambda: bench.findChildren(QueueDialog) == [])
-    shown = bench.show_queue()
-    assert bench.show_queue() is shown
+    shown = bench.dialogs.show_queue()
+    assert bench.dialogs.show_queue() is shown
 
 
 def test_a_drag_changes_the_order(queue_dialog):
@@ -181,7 +181,7 @@ def test_a_drag_changes_the_order(queue_dialog):
 
 
 def test_machines_are_chosen_and_kept_with_the_order(bench, tmp_path, qtbot):
-    dialog = bench.show_render()
+    dialog = bench.dialogs.show_render()
     machines = dialog.fields.machines
     dialog.fields.where.setText(str(tmp_path / "a.mp4"))
     assert not machines.workers.isVisible()
@@ -207,7 +207,7 @@ def test_machines_are_chosen_and_kept_with_the_order(bench, tmp_path, qtbot):
 
 def test_workers_render_what_the_dialog_asks_for(bench, tmp_path, qtbot):
     """One worker process, a few small frames: the same picture as rendered here."""
-    dialog = bench.show_render()
+    dialog = bench.dialogs.show_render()
     machines = dialog.fields.machines
     dialog.fields.where.setText(str(tmp_path / "a_##.png"))
     for box, wanted in ((dialog.fields.format, "png"), (dialog.fields.size_box, 1 / 3), (machines.by, "workers")):
@@ -224,7 +224,7 @@ def test_workers_render_what_the_dialog_asks_for(bench, tmp_path, qtbot):
 
 
 def test_machines_that_cannot_be_reached_are_said(bench, tmp_path, qtbot):
-    dialog = bench.show_render()
+    dialog = bench.dialogs.show_render()
     machines = dialog.fields.machines
     dialog.fields.where.setText(str(tmp_path / "a.mp4"))
     machines.by.setCurrentIndex(machines.by.findData("others"))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
+from PyQt6.QtWidgets import QFileDialog
 
 from driving import LEFT, QTest, arrived, drag, press, type_text
 from nimble_quake.samples import sample_path
@@ -84,13 +85,12 @@ class TestRecipe:
         arrived(window, qtbot)
         assert window.frames.solo == ""
         window.map_bay.toggle_solo("maps/heat-columns/steps/noise")
-        window.open_path(sample_path())
+        window.files.open_path(sample_path())
         assert window.frames.solo == ""
         assert not window.map_bay.solo.isChecked()
 
     def test_both_sets_of_handles_go_with_their_button(self, window):
-        window.picture_bay.handles_button.setChecked(False)
-        window.picture_bay._show_handles(False)
+        window.picture_bay.handles_button.click()
         assert window.picture_bay.handles.grips() == window.picture_bay.step_handles.grips() == []
 
     def test_a_curve_is_drawn_on_the_histogram(self, window, qtbot):
@@ -118,9 +118,11 @@ class TestRecipe:
             drag(viewer, start, viewer.to_widget(900, 500).toPoint())
             assert window.session.shown("maps/heat-columns/steps/blur/centre") == pytest.approx((900, 500), abs=6)
 
-    def test_a_recipe_file_is_dropped_and_a_map_copied(self, window, qtbot, tmp_path):
+    def test_a_recipe_file_is_dropped_and_a_map_copied(self, window, qtbot, tmp_path, monkeypatch):
         path = tmp_path / "mine.nquake-recipe"
-        window._write_recipe(window.session.shot.maps[0], path)
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
+        window.session.select(map="maps/heat-columns")
+        window.files.maps.save()
         count = len(window.session.shot.maps)
         data = QMimeData()
         data.setUrls([QUrl.fromLocalFile(str(path))])
@@ -131,8 +133,8 @@ class TestRecipe:
         window.show_board("yours")
         assert [entry.title for entry in window.board.cells.entries] == ["Heat columns"]
         window.board.shut()
-        window.copy_map("maps/slow-swell")
-        window.paste_map()
+        window.files.maps.copy("maps/slow-swell")
+        window.files.maps.paste()
         assert window.session.shot.maps[-1].name == "Slow swell"
 
     def test_drag_to_reorder(self, window):
@@ -203,13 +205,13 @@ class TestRecipe:
 
     def test_maps_views_and_tabs(self, window, qtbot):
         for view in ("red", "contour", "needles", "distance", "slope", "alpha", "value"):
-            window.map_bay._choose_view(view)
+            window.map_bay.choose_view(view)
             arrived(window, qtbot)
             assert window.frames.last.error == ""
         QTest.mouseClick(
             window.map_bay.tabs, LEFT, pos=QPoint(int(window.map_bay.tabs._boxes()[1][2].center().x()), 10)
         )
         assert window.session.selection.map == "maps/slow-swell"
-        window.map_bay._choose_step_view(2)
+        window.map_bay.step_view.activated.emit(2)
         arrived(window, qtbot)
         assert window.frames.last.request.steps == 0

@@ -78,7 +78,7 @@ def test_it_is_drawn_and_its_head_says_how_long_it_is(bench):
 
 
 def test_what_does_not_close_is_listed_and_gone_to(window, qtbot):
-    dialog = window.show_seamless()
+    dialog = window.dialogs.show_seamless(window.focus_value)
     qtbot.addWidget(dialog)
     qtbot.waitUntil(lambda: dialog.list.count() > 0, timeout=20_000)
     dialog.list.setCurrentRow(0)
@@ -104,7 +104,7 @@ def test_time_is_shown_as_chosen(window):
 
 
 def test_the_end_is_compared_with_the_beginning_in_the_picture(window, qtbot):
-    window.picture_bay._choose_view("loop")
+    window.picture_bay.choose_view("loop")
     qtbot.waitUntil(lambda: window.frames.last.request.picture_view == "loop", timeout=20_000)
     assert window.frames.last.gain >= 1
 

@@ -109,9 +109,9 @@ class TestDialogs:
         qtbot.addWidget(ShortcutsDialog())
 
     def test_light_theme(self, window):
-        window.toggle_theme()
+        window.dialogs.toggle_theme()
         assert window.preferences.theme == "light"
-        window.toggle_theme()
+        window.dialogs.toggle_theme()
 
 
 def test_everything_has_a_name_and_a_tip(window):

@@ -208,6 +208,11 @@ class TestWholeOrNotThere:
         assert (tmp_path / "q_0000.png").read_bytes() == b"the old one"
         assert leftovers(tmp_path) == ["q_0000.png", "q_0002.png"]
 
+    @pytest.mark.parametrize("name", ["a" * 400 + ".png", "b" * 300 + "/c.png"])
+    def test_a_name_no_disk_can_hold_is_told(self, shot, tmp_path, name):
+        with pytest.raises(BadInput, match="no file can have this name"):
+            render(order(shot, tmp_path / name, "png", last=0), Engine())
+
     def test_a_folder_that_comes_while_rendering(self, shot, tmp_path):
         (tmp_path / "q_0000.png").write_bytes(b"the old one")
 

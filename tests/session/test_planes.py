@@ -38,11 +38,13 @@ def test_it_stands_before_the_couplings_and_is_selected(session):
 
 
 def test_several_share_it_and_one_more_comes_to_it_later(session, tmp_path):
-    session.select(plate="plates/title", marked=frozenset({"plates/title", "plates/sign"}))
+    session.select(plate="plates/title")
+    session.mark(frozenset({"plates/title", "plates/sign"}))
     plane = grouping.lay_on_plane(session, "plates/title")
     session.set(f"{plane}/top_left", (10.0, 20.0))
     assert session.shown("plates/sign/effects/plane/top_left") == (10.0, 20.0)
-    session.select(plate="plates/night", marked=frozenset({"plates/night", "plates/sign"}))
+    session.select(plate="plates/night")
+    session.mark(frozenset({"plates/night", "plates/sign"}))
     assert grouping.lay_on_plane(session, "plates/night") == plane
     assert session.shown("plates/night/effects/plane/top_left") == (10.0, 20.0)
     assert kinds(session, "sign") == ["perspective"], "it lies there already"

@@ -29,6 +29,7 @@ ANOTHER = {
     fields.Moments: (1.0, 2.5),
 }
 """A value of each kind of field that is no field's default."""
+PARTS: tuple[type[msgspec.Struct], ...] = (Shot, *dict.fromkeys(ITEMS.values()))
 BEYOND = {fields.Text: "x" * 300, fields.Whole: 10**9, fields.Range: (-(10**9), 10**9), fields.Fades: (-3, 10**9)}
 """Values no file may hold."""
 
@@ -40,11 +41,13 @@ def holding(struct, **more):
     part = struct(**{**named, **({"kind": kinds[struct]} if struct in kinds else {}), **more})
     if struct is Node:
         return Shot(plates=(Plate(id="p", kind="fill", effects=(part,)),))
-    return part if struct is Shot else Shot(**{{Plate: "plates", Map: "maps", Marker: "markers"}[struct]: (part,)})
+    if struct is Shot:
+        return part
+    return msgspec.structs.replace(Shot(), **{{Plate: "plates", Map: "maps", Marker: "markers"}[struct]: (part,)})
 
 
 def rows():
-    for struct in dict.fromkeys([Shot, *ITEMS.values()]):
+    for struct in PARTS:
         for name, field in fields_of(struct).items():
             if type(field) in ANOTHER and name != "kind":
                 usual = defaults_of(struct).get(name)

@@ -40,7 +40,7 @@ def _line(param: Param) -> str:
     return f"{entry['default']!s}{unit}{limits}{choices}  {param.help}"
 
 
-def described(op: type[Operator]) -> dict[str, Any]:
+def described(op: type[Operator]) -> dict[str, object]:
     """Return an operator's declaration as plain data."""
     return {
         "family": op.family,

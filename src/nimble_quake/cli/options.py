@@ -12,7 +12,7 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, TaskID, TextColumn, TimeRemainingColumn
 
 from nimble_quake.errors import BadInput
-from nimble_quake.export.order import SCALES, Order, refuse_impossible
+from nimble_quake.export.order import SCALES, Order, is_folder, refuse_impossible
 from nimble_quake.export.rendering import Progress as Done
 from nimble_quake.export.rendering import Rendered, render
 from nimble_quake.farm.where import Where
@@ -46,7 +46,7 @@ def range_of(text: str, length: int) -> tuple[int, int]:
 
 def in_folder(path: Path) -> Path:
     """Return the path, its folder known to be there. Raises BadInput."""
-    if not path.absolute().parent.is_dir():
+    if not is_folder(path.absolute().parent):
         raise BadInput("its folder is not there", where=str(path), cure="make the folder first")
     return path
 

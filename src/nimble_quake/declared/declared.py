@@ -24,7 +24,7 @@ class Declared:
     rank: ClassVar[int] = 100
     """Where it stands among others: low comes first."""
     version: ClassVar[int] = 1
-    upgrades: ClassVar[tuple[Callable[[dict[str, Any]], dict[str, Any]], ...]] = ()
+    upgrades: ClassVar[tuple[Callable[[dict[str, object]], dict[str, object]], ...]] = ()
     """What turns the values of version 1, 2, ... as a file holds them into those of the next version."""
     sections: ClassVar[tuple[str, ...]] = ()
     """The folding sections of its settings, in order."""
@@ -33,7 +33,7 @@ class Declared:
     declared: ClassVar[dict[str, Param]] = {}
     """Its parameters by name, in the order of its settings: found from its class and its bases."""
 
-    def __init_subclass__(cls, **kwargs: Any) -> None:
+    def __init_subclass__(cls, **kwargs: object) -> None:
         super().__init_subclass__(**kwargs)
         cls.kind = cls.__module__.rsplit(".", 1)[-1]
         found: dict[str, Param] = {}
@@ -47,7 +47,7 @@ class Declared:
         if len(cls.upgrades) != cls.version - 1:
             raise TypeError(f"{cls.kind} is of version {cls.version}, so it needs {cls.version - 1} upgrades")
 
-    def __init__(self, values: Mapping[str, Any]) -> None:
+    def __init__(self, values: Mapping[str, object]) -> None:
         self._values = dict(values)
         self.__dict__.update(self._values)  # asked before the parameter of that name: ten times as fast
 
@@ -57,7 +57,7 @@ class Declared:
         return self._values
 
     @classmethod
-    def upgraded(cls, values: dict[str, Any], version: int) -> dict[str, Any]:
+    def upgraded(cls, values: dict[str, object], version: int) -> dict[str, object]:
         """Return the values of an older version, as a file holds them, as those of today's."""
         for upgrade in cls.upgrades[version - 1 :]:
             values = upgrade(values)

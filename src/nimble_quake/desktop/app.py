@@ -80,7 +80,7 @@ def is_sample(shot: Path) -> bool:
 def make_window(shot: Path | None = None, preferences: prefs.Preferences | None = None) -> BenchWindow:
     """Return a window with a shot open; a file that cannot be opened leaves a new shot and a message."""
     window = BenchWindow(Session(), preferences or prefs.Preferences())
-    if shot is not None and window.open_path(shot) and is_sample(shot):
+    if shot is not None and window.files.open_path(shot) and is_sample(shot):
         window.session.path = None
         window.top.show_shot()
     return window
@@ -91,8 +91,8 @@ def start(shot: Path | None) -> int:
     preferences = prefs.load()
     app = application(preferences.theme)
     window = make_window(shot, preferences)
-    catch_faults(window.tell_fault, window.autosave)
-    end_as_asked(app, window.leave_behind)
+    catch_faults(window.tell_fault, window.keeping.autosave)
+    end_as_asked(app, window.keeping.leave_behind)
     window.show_fitted()
     sweep_aside(preferences)
     window.queue.start()  # what was interrupted goes on
@@ -140,7 +140,7 @@ def offer_recovery(window: BenchWindow) -> None:
         elif asked == buttons.Open:
             window.session.take(lost.shot, lost.path, saved=False)
             window.refresh()
-            if window.autosave():
+            if window.keeping.autosave():
                 lost.throw_away()  # it lies in this session's own file now
             return
 

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QKeyEvent
-from PyQt6.QtWidgets import QApplication, QMessageBox, QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PyQt6.QtWidgets import QApplication, QMainWindow, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.bays.coupling import Coupling
@@ -17,39 +15,36 @@ from nimble_quake.desktop.bays.probing import Probing
 from nimble_quake.desktop.bays.thumbs import Thumbs
 from nimble_quake.desktop.boards.command_finder import CommandFinder, Entry, entries
 from nimble_quake.desktop.boards.source_board import SourceBoard
-from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
-from nimble_quake.desktop.dialogs.tracking_dialog import TrackingDialog
+from nimble_quake.desktop.dialogs.opening import Dialogs
 from nimble_quake.desktop.faults import told_faults
+from nimble_quake.desktop.fitting import show_fitted
+from nimble_quake.desktop.keeping import Keeping
 from nimble_quake.desktop.letting_go import lets_go
 from nimble_quake.desktop.lines.queue_note import QueueNote
 from nimble_quake.desktop.lines.status_line import StatusLine
 from nimble_quake.desktop.lines.tab_order import neighbour
 from nimble_quake.desktop.lines.top_line import TopLine
+from nimble_quake.desktop.shot_files import ShotFiles
 from nimble_quake.desktop.time.hearing import Hearing
 from nimble_quake.desktop.time.strip import TimeStrip
 from nimble_quake.desktop.viewers.drawing import Drawing
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.tracking import Tracking
 from nimble_quake.desktop.viewers.view_state import ViewState
-from nimble_quake.desktop.window_files import FileActions
-from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences as prefs
-from nimble_quake.session.storage import recovery
 from nimble_quake.session.verbs.tracking import keep_tracks
 from nimble_quake.shot.paths import kind_of, node_path, value_name
-from nimble_quake.shotfile.files import LostShot, backup_of, read_shot
 
 
-class BenchWindow(FileActions):
-    """The bench. Its file actions are in `window_files`."""
+class BenchWindow(QMainWindow):
+    """The bench: its regions, and the parts that act on them."""
 
     def __init__(self, session: Session, preferences: prefs.Preferences) -> None:
         super().__init__()
         self.session, self.preferences = session, preferences
-        self.unsaved = recovery.Autosave()
         session.clock = preferences.clock
         session.engine.cache.budget = preferences.cache_mb * 2**20
         self.view_state, self.own_state = ViewState(), ViewState()
@@ -60,10 +55,13 @@ class BenchWindow(FileActions):
         for panel in (self.coupling.settings, self.picture_bay.settings, self.map_bay.settings):
             panel.opened = preferences.sections  # what is unfolded is remembered by kind, wherever it is shown
         self.status, self.queue = StatusLine(), Queue()
-        self.status.keep(QueueNote(self.queue, self.show_queue, session.message))
         self.hearing = Hearing(session, self.frames, self.status)
         self.time = TimeStrip(session, self.frames, self.hearing)
         self.top = TopLine(self, self)
+        self.files = ShotFiles(self, session, preferences, (self.top, self.status), self.refresh)
+        self.dialogs = Dialogs(self, session, preferences, self.frames, self.queue, self.refresh)
+        self.status.keep(QueueNote(self.queue, self.dialogs.show_queue, session.message))
+        self.keeping = Keeping(self, session, self.status, preferences.autosave_seconds)
         self.board = SourceBoard(session, self.frames, self.map_bay)
         self.probing = Probing(session, self.map_bay, self.coupling, self.picture_bay)
         self.thumbs = Thumbs(session, self.frames, self.map_bay, self.picture_bay)
@@ -76,10 +74,6 @@ class BenchWindow(FileActions):
         keep_tracks(session)
         self._lay_out()
         self._join()
-        self._autosave = QTimer(self)
-        self._autosave.setInterval(preferences.autosave_seconds * 1000)
-        self._autosave.timeout.connect(self.autosave)
-        self._autosave.start()
         self.refresh()
         self.picture_bay.viewer.setFocus()
         app = QApplication.instance()
@@ -132,7 +126,7 @@ class BenchWindow(FileActions):
         self.tell_fault = on_window_thread(self, lambda line: self.status.say(line, "fault_text"))
         self.board.taken.connect(self.picture_bay.viewer.setFocus)  # what was added is tried there: space plays
         self.frames.arrived.connect(self._show)
-        self.board.sample_chosen.connect(self.open_sample)
+        self.board.sample_chosen.connect(self.play_sample)
         self.picture_bay.cover_asked.connect(self.cover)
         self.picture_bay.points_button.toggled.connect(self._show_points)
         self.coupling.exaggerated.exaggerated.connect(self.frames.exaggerate)
@@ -141,12 +135,12 @@ class BenchWindow(FileActions):
         self.map_bay.board_asked.connect(self.show_board)
         self.map_bay.recipes_asked.connect(lambda: self.show_board("recipes"))
         self.map_bay.vary_asked.connect(lambda: self.show_board("vary"))
-        self.map_bay.keep_asked.connect(self.keep_recipe)
-        self.map_bay.save_recipe_asked.connect(self.save_recipe)
-        self.map_bay.copy_asked.connect(lambda path: self.copy_map(path))
+        self.map_bay.keep_asked.connect(self.files.maps.keep)
+        self.map_bay.save_recipe_asked.connect(self.files.maps.save)
+        self.map_bay.copy_asked.connect(self.files.maps.copy)
         self.map_bay.wide_asked.connect(lambda: self.toggle_wide("map"))
         self.picture_bay.wide_asked.connect(lambda: self.toggle_wide("picture"))
-        self.picture_bay.file_asked.connect(self.ask_media)
+        self.picture_bay.file_asked.connect(self.files.ask_media)
         self.picture_bay.link_button.toggled.connect(self._link)
         self.bays.splitterMoved.connect(lambda *_: self._sizes_changed())
         self.rows.splitterMoved.connect(lambda *_: self._sizes_changed())
@@ -166,7 +160,7 @@ class BenchWindow(FileActions):
         self.picture_bay.refresh()
         self.time.lanes.refresh()
         self.top.show_shot()
-        self.show_recent()
+        self.files.show_recent()
         star = "*" if self.session.dirty else ""
         self.setWindowTitle(f"{star}{self.session.shot.name} - Nimble Quake")
         self.frames.ask()
@@ -214,28 +208,6 @@ class BenchWindow(FileActions):
         self._place_board()
         QTimer.singleShot(0, self._sizes_changed)
 
-    def show_fitted(self) -> None:
-        """Show the window, its frame included, inside what the screen has free."""
-        screen = self.screen()
-        if screen is not None:
-            free = screen.availableGeometry()
-            self.resize(min(self.width(), free.width() - 4), min(self.height(), free.height() - 32))
-        self.show()
-        QTimer.singleShot(200, self._fit_frame)  # by then the window manager has put its frame round it
-
-    def _fit_frame(self) -> None:
-        screen = self.screen()
-        if screen is None or self.isMaximized() or self.isFullScreen():
-            return
-        free, frame = screen.availableGeometry(), self.frameGeometry()
-        wide, tall = frame.width() - self.width(), frame.height() - self.height()
-        self.resize(min(self.width(), free.width() - wide), min(self.height(), free.height() - tall))
-        frame = self.frameGeometry()
-        self.move(
-            max(free.left(), min(frame.left(), free.right() + 1 - frame.width())),
-            max(free.top(), min(frame.top(), free.bottom() + 1 - frame.height())),
-        )
-
     def _place_board(self) -> None:
         wide = self.map_bay.width() + self.bays.handleWidth() + self.coupling.width()
         corner = self.bays.mapTo(self.centralWidget(), self.bays.rect().topLeft())
@@ -255,6 +227,20 @@ class BenchWindow(FileActions):
 
     # What actions do
 
+    def play_sample(self, name: str) -> None:
+        """Open a sample shot and let it play."""
+        if self.files.open_sample(name):
+            self.frames.play()
+
+    def show_tracking(self) -> None:
+        """Ask how the selected plate's clip is tracked, and do it; its points are shown then."""
+        if self.dialogs.track(self.tracking):
+            self.picture_bay.points_button.setChecked(True)
+
+    def show_fitted(self) -> None:
+        """Show the window, its frame included, inside what the screen has free."""
+        show_fitted(self)
+
     def show_board(self, tab: str = "") -> None:
         """Open the board of sources and shapers, of recipes, of quakes or finishes, or of variations of the selected
         step ("vary")."""
@@ -268,26 +254,6 @@ class BenchWindow(FileActions):
     def cover(self, path: str, moving: bool = False) -> None:
         """Enlarge a plate by what hides all its gaps, once that is worked out."""
         self.covering.begin(path, moving=moving)
-
-    def show_tracking(self) -> None:
-        """Ask how the selected plate's clip is tracked, and do it; its points are shown then."""
-        clip = self.tracking.clip
-        if not clip:
-            self.session.message.emit("Choose a plate with a clip, then track it")
-            return
-        tracks = self.tracking.tracks()
-        dialog = TrackingDialog(self.session.name_of(clip), 0 if tracks is None else tracks.places.shape[1], self)
-        if dialog.exec():
-            self.picture_bay.points_button.setChecked(True)
-            self.tracking.begin(dialog.settings())
-
-    def toggle_needles(self) -> None:
-        """Let needles and distances show all effects of the plate together, or the selected quake alone."""
-        self.frames.whole_warp = not self.frames.whole_warp
-        self.session.message.emit(
-            f"Needles and distances show {'all effects together' if self.frames.whole_warp else 'one quake alone'}"
-        )
-        self.frames.ask()
 
     def commands(self) -> list[Entry]:
         """Return what the command finder offers: every action, and every field that is on the bench now."""
@@ -313,25 +279,6 @@ class BenchWindow(FileActions):
         self.map_bay.wide_button.setChecked(widen and which == "map")
         self.picture_bay.wide_button.setChecked(widen and which == "picture")
         QTimer.singleShot(0, self._sizes_changed)
-
-    def autosave(self) -> bool:
-        """Write what is not saved where a later session will find it. Returns whether it is safe."""
-        try:
-            if self.session.dirty:
-                self.unsaved.write(self.session.to_keep(), self.session.path)
-            else:
-                self.unsaved.forget()
-            return True
-        except NimbleQuakeError as wrong:
-            self.status.say(wrong.line(), "fault_text")
-            return False
-
-    def leave_behind(self) -> None:
-        """Make ready to end without a question: renders are stopped, what is not saved lies there at the next start."""
-        for dialog in self.findChildren(RenderDialog):
-            dialog.end()
-        if self.autosave() and not self.session.dirty:
-            self.unsaved.close()
 
     def focusNextPrevChild(self, next: bool) -> bool:
         """Tab and Shift+Tab walk as the window is read."""
@@ -368,55 +315,32 @@ class BenchWindow(FileActions):
         else:
             super().keyPressEvent(event)
 
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if event and data and data.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        if event is not None:
+            self.files.take_dropped(event.mimeData())
+
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
             return
-        if not (self.may_stop_rendering() and self.may_leave()):
+        if not (self.dialogs.may_stop_rendering() and self.files.may_leave()):
             event.ignore()
             return
         self.covering.stop()
         self.tracking.stop()
         self.hearing.shut()
         self.frames.shut()
-        self._autosave.stop()
-        self.unsaved.close()
+        self.keeping.close()
         self.preferences.window = [self.width(), self.height()]
         self.preferences.splitters = {"bays": self.bays.sizes(), "rows": self.rows.sizes()}
         if not all(self.preferences.splitters["bays"]):
             self.preferences.splitters.pop("bays")
         prefs.save(self.preferences)
         super().closeEvent(event)
-
-    def open_path(self, path: Path) -> bool:
-        """Open a shot; what goes wrong is said and the open shot stays. Returns whether it opened."""
-        try:
-            self.session.open(path)
-        except LostShot as wrong:
-            return self._offer_backup(path, wrong)
-        except NimbleQuakeError as wrong:
-            self.report_problem(wrong.line())
-            return False
-        self.preferences.remember(path)
-        self.refresh()
-        return True
-
-    def _offer_backup(self, path: Path, wrong: LostShot) -> bool:
-        """A shot is gone or damaged, and its backup is there: open that instead, as a shot that is not saved."""
-        backup = backup_of(path)
-        buttons = QMessageBox.StandardButton
-        asked = QMessageBox.question(
-            self, "Open", f"{path.name}: {wrong.what}. Open its backup, {backup.name}?", buttons.Open | buttons.Cancel
-        )
-        if asked != buttons.Open:
-            self.status.say(wrong.line(), "fault_text")
-            return False
-        try:
-            self.session.take(read_shot(backup), path, saved=False)
-        except NimbleQuakeError as worse:
-            self.report_problem(worse.line())
-            return False
-        self.refresh()
-        return True
 
 
 def _show_in_area(widget: QWidget) -> None:

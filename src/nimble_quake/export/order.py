@@ -139,6 +139,14 @@ def prepared_frame(engine: Engine, order: Order, frame: int, target: Target) -> 
     return target.format.prepare(picture, target), problems
 
 
+def is_folder(path: Path) -> bool:
+    """Return whether there is a folder of this name. Raises BadInput where no file could have the name."""
+    try:
+        return path.is_dir()
+    except OSError as wrong:  # such as one that is too long for the disk
+        raise BadInput(f"no file can have this name: {wrong.strerror}", cure="choose another") from wrong
+
+
 def refuse_impossible(order: Order) -> None:
     """Raise BadInput where an order asks for frames or a map the shot does not have."""
     if not 0 <= order.first <= order.last < order.shot.length:
@@ -152,7 +160,7 @@ def refuse_impossible(order: Order) -> None:
         raise BadInput(f"every {order.every}th frame cannot be rendered", cure="use 1 or more")
     frames = order.frames() if format.sequence else ()
     for path in (numbered(order.path, frame) for frame in frames) if format.sequence else (order.path,):
-        if path.is_dir():
+        if is_folder(path):
             raise BadInput("there is a folder of this name", where=str(path), cure="choose another name")
     refuse_unknown(order.shot, order.what)
     refuse_impossible_alpha(format, order.alpha)

@@ -21,24 +21,14 @@ from nimble_quake.render.services import seen_answers, seen_moment
 from nimble_quake.render.values.answers import ShotAnswers
 from nimble_quake.render.values.resolving import resolved, shown_value
 from nimble_quake.session.limits import clamped
-from nimble_quake.session.selection import Selection, first_step, path_of_map, source_name
+from nimble_quake.session.selection import Selection, chosen, first_selection, is_quake, mended, source_name
 from nimble_quake.session.signal import Signal
 from nimble_quake.shot.changes import changes
 from nimble_quake.shot.edits.keys import set_key
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.history import History
-from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import (
-    find,
-    kind_of,
-    map_path,
-    nested_path,
-    node_path,
-    owner_path,
-    plate_path,
-    real_path,
-    value_name,
-)
+from nimble_quake.shot.model import Map, Node, Shot
+from nimble_quake.shot.paths import find, kind_of, node_path, real_path, value_name
 from nimble_quake.shotfile.files import kept_aside, read_shot, write_shot
 
 
@@ -111,7 +101,7 @@ class Session:
         self._since = file_stamp(str(path)) if path is not None and saved else None
         self.frame = min(shot.playhead, shot.length - 1)
         self.stored.emit(path, False)
-        self.selection = self._first_things()
+        self.selection = first_selection(shot)
         self.changed.emit({"shape", "settings"})
         self.selected.emit()
         self.moved.emit()
@@ -140,16 +130,6 @@ class Session:
     def to_keep(self) -> Shot:
         """Return the shot as its file holds it: with the frame it opens on."""
         return msgspec.structs.replace(self.shot, playhead=self.frame)
-
-    def _first_things(self) -> Selection:
-        for plate in self.shot.plates:
-            quake = self._first_quake(plate_path(plate.id))
-            if quake:
-                map = self.shot.map(str(self.raw(f"{quake}/map") or ""))
-                return Selection(plate_path(plate.id), quake, "", path_of_map(map), first_step(map))
-        first = plate_path(self.shot.plates[0].id) if self.shot.plates else ""
-        map = self.shot.maps[0] if self.shot.maps else None
-        return Selection(first, "", "", path_of_map(map), first_step(map))
 
     # Editing
 
@@ -208,7 +188,7 @@ class Session:
             return
         if self.frame >= self.shot.length:
             self.set_frame(self.shot.length - 1)
-        self._mend_selection()
+        self._choose(mended(self.selection, self.shot))
         self.changed.emit(found)
 
     # Values
@@ -247,8 +227,7 @@ class Session:
 
     def is_quake(self, path: str) -> bool:
         """Return whether a path names a coupling of a plate."""
-        operator = self.operator(path) if kind_of(path) == "effect" else None
-        return operator is not None and operator.family == "quake"
+        return is_quake(self.shot, path)
 
     def values_of(self, path: str) -> dict[str, Any]:
         """Return the values that a node's path holds as the shot holds them: those that are not at their defaults."""
@@ -347,38 +326,14 @@ class Session:
 
     # Selection and playhead
 
-    def select(self, **paths: Any) -> None:
-        """Select things by path: plate, effect (a quake or a finish), map, step.
+    def select(self, **paths: str) -> None:
+        """Select things by path: plate, effect (a quake or a finish), quake, finish, map, step, sound."""
+        self._choose(chosen(self.selection, self.shot, paths))
 
-        A quake brings its map, a map its first step; a plate by itself leaves its finish.
-        """
-        now = self.selection.now() | {"marked": frozenset(), "sound": ""}
-        if paths.get("effect"):
-            effect = paths.pop("effect")
-            paths["quake" if self.is_quake(effect) else "finish"] = effect
-        if paths.get("quake"):
-            map = self.shot.map(str(self.raw(f"{paths['quake']}/map") or ""))
-            paths = {"plate": owner_path(paths["quake"]), **({"map": path_of_map(map)} if map else {}), **paths}
-        elif paths.get("finish"):
-            paths.setdefault("plate", owner_path(paths["finish"]))
-        if "plate" in paths:
-            paths.setdefault("finish", "")
-            if paths["plate"] != now["plate"]:
-                paths.setdefault("quake", self._first_quake(paths["plate"]))
-        if "map" in paths and paths["map"] != now["map"] and "step" not in paths:
-            found = find(self.shot, paths["map"]) if paths["map"] else None
-            paths["step"] = first_step(found if isinstance(found, Map) else None)
-        if paths.get("step"):
-            paths.setdefault("map", owner_path(paths["step"]))
-        chosen = Selection(**(now | paths))
-        if chosen != self.selection:
-            self.selection = chosen
+    def _choose(self, selection: Selection) -> None:
+        if selection != self.selection:
+            self.selection = selection
             self.selected.emit()
-
-    def _first_quake(self, plate: str) -> str:
-        found = find(self.shot, plate) if plate else None
-        effects = found.effects if isinstance(found, Plate) else ()
-        return next((path for e in effects if self.is_quake(path := nested_path(plate, e.id))), "")
 
     def mark(self, paths: frozenset[str]) -> None:
         """Select several things beside the ones whose settings are shown."""
@@ -389,24 +344,6 @@ class Session:
         """Fold away what lies in a plate, in the stack and the time strip, or show it again."""
         self.folded ^= {path}
         self.selected.emit()
-
-    def _mend_selection(self) -> None:
-        chosen = self.selection
-        kept = {
-            field: path if path and find(self.shot, path) is not None else ""
-            for field, path in chosen.now().items()
-            if field != "marked"
-        }
-        if not kept["map"] and self.shot.maps:
-            kept["map"] = map_path(self.shot.maps[0].id)
-            kept["step"] = first_step(self.shot.maps[0])
-        if not kept["plate"] and self.shot.plates:
-            kept["plate"] = plate_path(self.shot.plates[0].id)
-        marked = frozenset(path for path in chosen.marked if find(self.shot, path) is not None)
-        mended = Selection(**kept, marked=marked)
-        if mended != chosen:
-            self.selection = mended
-            self.selected.emit()
 
     def set_frame(self, frame: int) -> None:
         """Move the playhead, held inside the shot."""

@@ -72,6 +72,27 @@ def effect_summary(session: Session, path: str) -> str:
     return f"{value * main.factor:.3g} {main.unit}".strip()
 
 
+def step_summary(session: Session, path: str) -> str:
+    """Return a step's most telling values: how it is combined first ("add 38 %"), else its first two."""
+    operator = session.operator(path)
+    if operator is None:
+        return "not known here"
+    combine, opacity = session.shown(value_path(path, "combine")), session.shown(value_path(path, "opacity"))
+    words = [str(combine)] if combine not in (None, "over") else []
+    if opacity is not None and opacity < 1:
+        words.append(f"{opacity:.0%}".replace("%", " %"))
+    own = (param for name, param in operator.declared.items() if name not in ("combine", "opacity"))
+    for param in own:
+        if len(words) >= 2:
+            break
+        value = session.shown(value_path(path, param.name))
+        if isinstance(param, Choice):
+            words.append(param.label_of(str(value)).lower())
+        elif isinstance(param, Number):
+            words.append(f"{value * param.factor:.4g} {param.unit}".strip())
+    return ", ".join(words)
+
+
 def main_value(session: Session, path: str) -> Number | None:
     """Return the number that tells most of an operator: the first it declares."""
     operator = session.operator(path) if path else None

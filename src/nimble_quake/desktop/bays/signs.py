@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
 
 from nimble_quake.errors import MediaError
 from nimble_quake.operators.quake import BendQuake, Quake
@@ -108,7 +107,7 @@ def _clipped(session: Session, response: BenchResponse) -> Sign | None:
         eased = operator.eased()
         if eased:
 
-            def mend(path: str = path, eased: dict[str, Any] = eased) -> None:
+            def mend(path: str = path, eased: dict[str, object] = eased) -> None:
                 shot = session.shot
                 for name, value in eased.items():
                     shot = set_value(shot, f"{path}/{name}", value)

@@ -23,7 +23,7 @@ from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.dialogs.render_fields import RenderFields
 from nimble_quake.desktop.theme.look import tone
 from nimble_quake.errors import BadInput, Cancelled, NimbleQuakeError
-from nimble_quake.export.order import Order, refuse_impossible
+from nimble_quake.export.order import Order, is_folder, refuse_impossible
 from nimble_quake.export.rendering import Progress, Rendered, render
 from nimble_quake.farm.where import Where
 from nimble_quake.render.engine import Engine
@@ -110,7 +110,7 @@ class RenderDialog(QDialog):
         """What is asked for; None where it cannot be rendered, which is said."""
         order = self.fields.order()
         try:
-            if not order.path.parent.is_dir():
+            if not is_folder(order.path.parent):
                 raise BadInput(f"The folder {order.path.parent} is not there", cure="choose another")
             refuse_impossible(order)
             self._machines = self.fields.machines.where()

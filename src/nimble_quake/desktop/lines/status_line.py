@@ -6,7 +6,7 @@ import time
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QCursor, QPainter
-from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QMessageBox, QSizePolicy, QWidget
 
 from nimble_quake.desktop.lines.work_line import WorkLine
 from nimble_quake.desktop.theme.look import font, tone
@@ -67,6 +67,12 @@ class StatusLine(QWidget):
         self._show("", text)
         tone(self.hint, role)
         self._said.start(6000)
+
+    def report_problem(self, text: str) -> None:
+        """Say what went wrong, here and in a box that waits."""
+        self.say(text, "fault_text")
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "Nimble Quake", text, QMessageBox.StandardButton.Ok, self.window())
+        box.open()
 
     def keep(self, widget: QWidget) -> None:
         """Give a widget a place of its own, before what frames cost."""

@@ -36,7 +36,7 @@ class TopLine(QWidget):
         self.render_button = QPushButton("Render")
         self.render_button.setProperty("main", "true")
         self.render_button.setToolTip("Write the shot, or a map of it, to files (Ctrl+R)")
-        self.render_button.clicked.connect(lambda: host.show_render())
+        self.render_button.clicked.connect(lambda: host.dialogs.show_render())
         row = QHBoxLayout(self)
         row.setContentsMargins(4, 0, 8, 0)
         row.setSpacing(8)

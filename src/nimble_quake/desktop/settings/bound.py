@@ -36,7 +36,7 @@ class Bound(QWidget):
     def begin(self) -> None:
         self.session.begin(f"Change {self.session.label_of(self.path)}")
 
-    def send(self, value: Any) -> None:
+    def send(self, value: object) -> None:
         self.session.set(self.path, value)
 
     def end(self) -> None:

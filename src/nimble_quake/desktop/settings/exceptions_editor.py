@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import Any
 
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
 
@@ -88,7 +87,7 @@ class ExceptionsEditor(Bound):
         line.addWidget(close)
         return holder
 
-    def _change(self, path: str, value: Any) -> None:
+    def _change(self, path: str, value: object) -> None:
         param = param_at(self.session.shot, path)
         if param is not None:
             text = as_text(param, value)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QWidget
@@ -54,7 +53,7 @@ class MotionForm(QWidget):
         self._grid.addWidget(widget, row, 1)
         self._rows[name] = (label, widget)
 
-    def _numbers(self, name: str, words: tuple[str, str], value: Any, *, factor: bool = False) -> None:
+    def _numbers(self, name: str, words: tuple[str, str], value: object, *, factor: bool = False) -> None:
         """A field for each number of the value."""
         numbers = value if isinstance(value, tuple) else (value,)
         low, high = (-2.0, 2.0) if factor else usual_of(self.param)
@@ -89,11 +88,11 @@ class MotionForm(QWidget):
         base, amount = (whole, self.motion.amount) if name == "base" else (self.motion.base, whole)
         self._take(Driven(base, amount, self.motion.driver))
 
-    def _add(self, name: str, declared: Param, value: Any) -> None:
+    def _add(self, name: str, declared: Param, value: object) -> None:
         widget = plain_field(self.session, declared, value, self.region, lambda new: self._set(name, new))
         self._row(name, declared.label, declared.help, widget)
 
-    def _set(self, name: str, value: Any) -> None:
+    def _set(self, name: str, value: object) -> None:
         driver: Driver = type(self.motion.driver)({**self.motion.driver.values, name: value})
         self._take(Driven(self.motion.base, self.motion.amount, driver))
         self._show_wanted()

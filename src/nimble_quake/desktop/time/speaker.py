@@ -73,7 +73,7 @@ class Mix(QIODevice):
     def isSequential(self) -> bool:
         return True
 
-    def writeData(self, data: Any) -> int:
+    def writeData(self, data: object) -> int:
         return -1
 
 

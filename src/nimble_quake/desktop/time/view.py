@@ -61,8 +61,8 @@ class TimeView(QWidget):
         """Where the ruler's times stand."""
         self._box: QRectF | None = None
         self._bounds: dict[str, tuple[float, float]] = {}
-        self._bounds_of: dict[str, tuple[Any, int]] = {}
-        self._traces: dict[str, tuple[Any, tuple[float, float, int], list[list[float]]]] = {}
+        self._bounds_of: dict[str, tuple[object, int]] = {}
+        self._traces: dict[str, tuple[object, tuple[float, float, int], list[list[float]]]] = {}
         self.paths: dict[tuple[str, int], tuple[object, QPainterPath]] = {}
         self._bed: tuple[object, QPixmap] | None = None
         self.prepared: Callable[[], dict[int, bool]] = dict
@@ -150,7 +150,7 @@ class TimeView(QWidget):
             self._bounds[row.path] = bounds_of(lists, self.session.param(row.path))
         return self._bounds[row.path]
 
-    def _known_by(self, raw: Any) -> Any:
+    def _known_by(self, raw: object) -> object:
         """What a drawn curve holds as long as it is the same: the value, or the shot where the value asks it."""
         return self.session.engine.heard(self.session.shot) if asks_shot(raw) else raw
 
@@ -244,7 +244,7 @@ class TimeView(QWidget):
                 return
         self.pin_panel.hide()
 
-    def update(self, *area: Any) -> None:
+    def update(self, *area: object) -> None:
         """Draw everything anew; when only the playhead moved, what lies beneath it is kept."""
         self._bed = None
         super().update(*area)
@@ -322,6 +322,6 @@ class TimeView(QWidget):
         return None
 
 
-def numbers_of(value: Any) -> tuple[float, ...]:
+def numbers_of(value: object) -> tuple[float, ...]:
     """Return a value's numbers."""
     return value if isinstance(value, tuple) else (value,) if isinstance(value, float | int) else (0.0,)

@@ -139,6 +139,13 @@ class Frames(QObject):
     def _exaggerates(self) -> bool:
         return self.exaggeration != 1 and bool(self.session.selection.quake)
 
+    def toggle_whole_warp(self) -> None:
+        """Let needles and distances show all effects of the plate together, or the selected quake alone."""
+        self.whole_warp = not self.whole_warp
+        what = "all effects together" if self.whole_warp else "one quake alone"
+        self.session.message.emit(f"Needles and distances show {what}")
+        self.ask()
+
     def exaggerate(self, factor: float) -> None:
         """Show the selected quake so many times stronger than it is; 1 is as it is."""
         self.exaggeration = factor

@@ -78,5 +78,5 @@ class Follow(Driver):
         return f"{self.delay:g} f later" if self.delay else ""
 
     @classmethod
-    def begun(cls, base: Any, usual: tuple[float, float], size: int) -> tuple[Any, Any, dict[str, Any]]:
+    def begun(cls, base: Any, usual: tuple[float, float], size: int) -> tuple[Any, object, dict[str, Any]]:
         return ((0.0,) * size, (1.0,) * size, {}) if size > 1 else (0.0, 1.0, {})

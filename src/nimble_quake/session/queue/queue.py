@@ -16,7 +16,7 @@ from pathlib import Path
 import msgspec
 
 from nimble_quake.errors import BadInput, SaveFailed
-from nimble_quake.export.order import Order, refuse_impossible, stamps_of
+from nimble_quake.export.order import Order, is_folder, refuse_impossible, stamps_of
 from nimble_quake.export.stored import Stored, is_placed, stored
 from nimble_quake.farm.where import Where
 from nimble_quake.files.unfinished import sweep
@@ -100,7 +100,7 @@ class Queue:
         """
         order = replace(order, path=order.path.parent.resolve() / order.path.name)
         refuse_impossible(order)
-        if not order.path.parent.is_dir():
+        if not is_folder(order.path.parent):
             raise BadInput("its folder is not there", where=str(order.path), cure="make the folder first")
         entries = self.entries()
         if any(entry.order.file == order.path and not entry.finished for entry in entries):

@@ -1,0 +1,205 @@
+"""Shot files: new, open, save, recent ones, and what is dropped on the window."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QMimeData
+from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+
+from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog
+from nimble_quake.desktop.lines.status_line import StatusLine
+from nimble_quake.desktop.lines.top_line import TopLine
+from nimble_quake.desktop.map_files import MapFiles
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.media import clips, sound, stills
+from nimble_quake.samples import sample_path
+from nimble_quake.session.state import Session
+from nimble_quake.session.storage import preferences as prefs
+from nimble_quake.session.verbs import items
+from nimble_quake.session.verbs.sounds import add_sound
+from nimble_quake.shot.edits.settings import set_shot
+from nimble_quake.shot.model import Shot
+from nimble_quake.shotfile import recipes
+from nimble_quake.shotfile.files import SUFFIX, LostShot, backup_of, read_shot, write_shot
+
+FILTER = f"Shots (*{SUFFIX})"
+
+
+class ShotFiles:
+    """What concerns the files of shots. `refreshed` is called when another shot is shown."""
+
+    def __init__(
+        self,
+        window: QWidget,
+        session: Session,
+        preferences: prefs.Preferences,
+        lines: tuple[TopLine, StatusLine],
+        refreshed: Callable[[], None],
+    ) -> None:
+        self.window, self.session, self.preferences, self.refreshed = window, session, preferences, refreshed
+        self.top, self.status = lines
+        self.maps = MapFiles(window, session, self.status)
+
+    def may_leave(self) -> bool:
+        """Ask what to do with changes that are not saved. Returns whether to go on."""
+        if not self.session.dirty:
+            return True
+        buttons = QMessageBox.StandardButton
+        asked = QMessageBox.question(
+            self.window,
+            "Not saved",
+            f"Save the changes to {self.session.shot.name}?",
+            buttons.Save | buttons.Discard | buttons.Cancel,
+            buttons.Save,
+        )
+        if asked == buttons.Save:
+            return self.save()
+        return asked == buttons.Discard
+
+    def new_shot(self) -> None:
+        """Ask for a new shot's size, rate and length."""
+        if not self.may_leave():
+            return
+        dialog = ShotDialog(Shot(), "New shot", self.window)
+        if dialog.exec():
+            self.session.take(Shot(**dialog.fields()))
+            self.refreshed()
+
+    def shot_settings(self) -> None:
+        """Change the open shot's size, rate and length."""
+        dialog = ShotDialog(self.session.shot, "Size, rate and length", self.window)
+        if dialog.exec():
+            self.session.edit("Size, rate and length", set_shot(self.session.shot, **dialog.fields()))
+            self.refreshed()
+
+    def open_shot(self) -> None:
+        """Ask for a shot to open."""
+        if not self.may_leave():
+            return
+        start = str(self.session.path.parent) if self.session.path else ""
+        name, _ = QFileDialog.getOpenFileName(self.window, "Open", start, FILTER)
+        if name:
+            self.open_path(Path(name))
+
+    def open_sample(self, name: str) -> bool:
+        """Open a sample shot; it is saved under a name of its own. Returns whether it opened."""
+        path = sample_path(name)
+        if path is None or not self.may_leave() or not self.open_path(path):
+            return False
+        self.session.path = None
+        self.top.show_shot()
+        return True
+
+    def show_recent(self) -> None:
+        """Fill the list of recent shots."""
+        menu = self.top.recent
+        if menu is None:
+            return
+        menu.clear()
+        for name in self.preferences.recent:
+            menu.addAction(Path(name).name, lambda name=name: self.may_leave() and self.open_path(Path(name)))
+        menu.setEnabled(bool(self.preferences.recent))
+
+    def save(self) -> bool:
+        """Save; a shot without a file is asked for one. Returns whether it is saved."""
+        return self._save_to(self.session.path) if self.session.path else self.save_as()
+
+    def _ask_name(self, title: str) -> Path | None:
+        start = self.session.path or Path.home() / f"{self.session.shot.name or 'shot'}{SUFFIX}"
+        name, _ = QFileDialog.getSaveFileName(self.window, title, str(start), FILTER)
+        if not name:
+            return None
+        path = Path(name)
+        return path if path.suffix == SUFFIX else path.with_name(path.name + SUFFIX)
+
+    def save_as(self) -> bool:
+        """Ask for a file and save to it."""
+        path = self._ask_name("Save as")
+        return self._save_to(path) if path else False
+
+    def save_copy(self) -> None:
+        """Save a copy elsewhere; the open shot stays what it is."""
+        path = self._ask_name("Save a copy")
+        if path:
+            try:
+                write_shot(self.session.to_keep(), path)
+                self.status.say(f"A copy was saved to {path}")
+            except NimbleQuakeError as wrong:
+                self.status.report_problem(wrong.line())
+
+    def _save_to(self, path: Path) -> bool:
+        try:
+            self.session.save(path)
+        except NimbleQuakeError as wrong:
+            self.status.report_problem(wrong.line())
+            return False
+        self.preferences.remember(path)
+        self.show_recent()
+        self.status.say(f"Saved to {path}")
+        return True
+
+    def ask_media(self) -> None:
+        """Ask for pictures and clips to make plates of."""
+        endings = " ".join(f"*{ending}" for ending in (*stills.SUFFIXES, *clips.SUFFIXES, ".svg"))
+        names, _ = QFileDialog.getOpenFileNames(
+            self.window, "Pictures, SVG and clips", "", f"Pictures and clips ({endings})"
+        )
+        for name in names:
+            items.plate_from_file(self.session, name)
+
+    def ask_sound(self) -> None:
+        """Ask for a sound to add."""
+        endings = " ".join(f"*{ending}" for ending in (*sound.SUFFIXES, *clips.SUFFIXES))
+        names, _ = QFileDialog.getOpenFileNames(self.window, "Add a sound", "", f"Sounds and clips ({endings})")
+        for name in names:
+            add_sound(self.session, name)
+
+    def open_path(self, path: Path) -> bool:
+        """Open a shot; what goes wrong is said and the open shot stays. Returns whether it opened."""
+        try:
+            self.session.open(path)
+        except LostShot as wrong:
+            return self._offer_backup(path, wrong)
+        except NimbleQuakeError as wrong:
+            self.status.report_problem(wrong.line())
+            return False
+        self.preferences.remember(path)
+        self.refreshed()
+        return True
+
+    def _offer_backup(self, path: Path, wrong: LostShot) -> bool:
+        """A shot is gone or damaged, and its backup is there: open that instead, as a shot that is not saved."""
+        backup = backup_of(path)
+        buttons = QMessageBox.StandardButton
+        asked = QMessageBox.question(
+            self.window,
+            "Open",
+            f"{path.name}: {wrong.what}. Open its backup, {backup.name}?",
+            buttons.Open | buttons.Cancel,
+        )
+        if asked != buttons.Open:
+            self.status.say(wrong.line(), "fault_text")
+            return False
+        try:
+            self.session.take(read_shot(backup), path, saved=False)
+        except NimbleQuakeError as worse:
+            self.status.report_problem(worse.line())
+            return False
+        self.refreshed()
+        return True
+
+    def take_dropped(self, data: QMimeData | None) -> None:
+        """Make plates of dropped pictures and clips, add dropped sounds; open a dropped shot."""
+        for url in data.urls() if data else []:
+            path = Path(url.toLocalFile())
+            if path.suffix == SUFFIX:
+                if self.may_leave():
+                    self.open_path(path)
+            elif path.suffix == recipes.SUFFIX:
+                self.maps.open_recipe(path)
+            elif path.suffix.lower() in sound.SUFFIXES:
+                add_sound(self.session, str(path))
+            elif url.isLocalFile():
+                items.plate_from_file(self.session, str(path))
