@@ -64,15 +64,9 @@ class TestRims:
 
     @pytest.mark.parametrize("shrink", [6.0, -6.0])
     def test_choke_draws_a_disc_in_and_out(self, shrink):
-        """SciPy's grey morphology with a true disc gives the same radius."""
-        alpha = plain()[..., 3]
-        y, x = np.mgrid[-6:7, -6:7]
-        disc = x * x + y * y <= 36
-        wanted = (
-            ndimage.grey_erosion(alpha, footprint=disc) if shrink > 0 else ndimage.grey_dilation(alpha, footprint=disc)
-        )
-        got = finished("choke", blur=0.0, shrink=shrink, softness=0.0)[..., 3]
-        assert np.abs(got - wanted).max() < 1e-5
+        """In closed form: a disc of 40 px becomes one of 34 or 46."""
+        got = finished("choke", blur=0.0, shrink=shrink, softness=0.0)
+        assert radius_of(got) == pytest.approx(40 - shrink, abs=0.2)
 
     def test_choke_smooths_and_keeps_colour(self):
         got = finished("choke", blur=4.0, shrink=-5.0, softness=4.0)
@@ -143,9 +137,18 @@ class TestLens:
         for radius in (5.0, 12.0, 20.0, 33.0):
             got = defocused(point, radius, 0, 0.0, (slice(None), slice(None)))[..., 0].astype(np.float64)
             y, x = np.mgrid[:181, :181] - 90
-            assert got.sum() == pytest.approx(1, abs=0.02)
-            assert (got * x * x).sum() / got.sum() == pytest.approx(radius**2 / 4, rel=0.06)
-            assert (got * y * y).sum() / got.sum() == pytest.approx(radius**2 / 4, rel=0.06)
+            assert got.sum() == pytest.approx(1, abs=1e-4)
+            assert (got * x * x).sum() / got.sum() == pytest.approx(radius**2 / 4, rel=0.02)
+            far, level = np.hypot(x, y), 1 / (math.pi * radius**2)
+            assert np.abs(got[far < radius - 1] / level - 1).max() < 0.01  # as bright at the rim as in the middle
+            assert np.abs(got[far > radius + 1]).max() < 0.01 * level
+
+    def test_a_polygon_stands_as_it_is_turned(self):
+        """Geometry: of a triangle turned by 0 a side lies right, at half the radius, and a corner left."""
+        point = np.zeros((61, 61, 4), np.float32)
+        point[30, 30] = 1.0
+        row = defocused(point, 20.0, 3, 0.0, (slice(None), slice(None)))[30, :, 0] > 1e-4
+        assert (30 - int(row.argmax()), len(row) - 1 - int(row[::-1].argmax()) - 30) == (20, 10)
 
     def test_a_fringe_leaves_green_and_moves_red(self):
         got = finished("fringe", way="along", amount=8.0, bearing=0.0)
@@ -286,3 +289,48 @@ def test_what_a_mask_of_nothing_or_no_alpha_leaves_is_defined():
     nothing = Plate(id="p", kind="pattern", values={"map": "gone"})
     for op in registry().all("finish"):
         assert np.isfinite(finished(op.kind, nothing)).all(), op.kind
+
+
+class TestBorder:
+    """What touches the frame's border goes on beyond it: a plate that fills the frame gets no rim there."""
+
+    FULL = Plate(
+        id="p",
+        kind="shape",
+        values={"form": "rectangle", "width": 320.0, "height": 180.0, "colour": (0.8, 0.8, 0.8, 1.0)},
+    )
+
+    @pytest.mark.parametrize(
+        ("kind", "values"),
+        [
+            ("blur", {"radius": 12.0}),
+            ("blur", {"form": "box", "radius": 12.0}),
+            ("blur", {"form": "line", "radius": 12.0}),
+            ("defocus", {"radius": 12.0}),
+            ("sharpen", {"radius": 8.0}),
+            ("glow", {"radius": 20.0}),
+            ("fringe", {"amount": 20.0}),
+            ("outline", {"width": 6.0, "offset": -6.0}),
+            ("choke", {"shrink": 4.0}),
+        ],
+    )
+    def test_no_rim_where_the_frame_ends(self, kind, values):
+        got = finished(kind, self.FULL, **values)
+        assert 255 * np.abs(got - got[90, 160]).max() < 0.6
+
+    def test_soften_neither(self):
+        white = Map(id="m", name="m", recipe=(Node(id="g", kind="flat", values={"at_rest": False, "value": 1.0}),))
+        quake = Node(id="q", kind="soften", values={"map": "m", "radius": 12.0})
+        plate = Plate(id="p", kind="shape", values=self.FULL.values, effects=(quake,))
+        got = rendered(Shot(width=W, height=H, ground=(0, 0, 0, 0), plates=(plate,), maps=(white,)))
+        assert 255 * np.abs(got - got[90, 160]).max() < 0.6
+
+    def test_beyond_the_frame_it_is_what_it_is(self):
+        """Pushed in from outside, a blurred plate brings its own soft end, not one that was never there."""
+        white = Map(id="m", name="m", recipe=(Node(id="g", kind="flat", values={"at_rest": False, "value": 1.0}),))
+        blur = Node(id="b", kind="blur", values={"radius": 6.0})
+        push = Node(id="q", kind="push", values={"map": "m", "reach_x": 40.0, "reach_y": 0.0})
+        plate = Plate(id="p", kind="shape", values=self.FULL.values, effects=(blur, push))
+        got = rendered(Shot(width=W, height=H, ground=(0, 0, 0, 0), plates=(plate,), maps=(white,)))
+        assert got[90, 270, 3] == pytest.approx(1, abs=1e-3)
+        assert got[90, 310, 3] < 0.01

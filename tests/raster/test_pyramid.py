@@ -7,7 +7,7 @@ import pytest
 from scipy import ndimage
 
 from nimble_quake.raster.geometry.grid import frame_grid
-from nimble_quake.raster.sampling.pyramid import EDGE, pyramid, runs_of
+from nimble_quake.raster.sampling.pyramid import EDGE, LEAST, pyramid, runs_of
 from nimble_quake.raster.warps.operations import AFFINE, Bend, levels_of, rolled
 from nimble_quake.raster.warps.warped import at_index, plainly, sampled_through
 
@@ -53,7 +53,8 @@ def test_between_levels_two_copies_are_mixed_and_blocks_differ():
     spread = np.kron(levels, np.ones((4, 4)))
     low = np.floor(spread).astype(int)
     lower, upper = np.choose(low, each), np.choose(low + np.ceil(spread - low).astype(int), each)
-    assert np.abs(got - (lower + (upper - lower) * (spread - low))).max() < 2e-3
+    share = np.where(low == 0, (spread - LEAST) / (1 - EDGE - LEAST), (spread - low - EDGE) / (1 - 2 * EDGE))
+    assert np.abs(got - (lower + (upper - lower) * np.clip(share, 0, 1))).max() < 2e-3
 
 
 def test_colours_are_looked_up_as_their_channels_are():
@@ -91,7 +92,7 @@ def test_runs_cover_a_row_once_and_mixing_has_no_step():
         runs_of(np.array([level], np.float32), 3, 4, ends, kinds, mixes, shares)
         depth.append((kinds[0] >> 1) + (shares[0] if kinds[0] & 1 else 0.0))
     assert np.abs(np.diff(depth)).max() < 0.002
-    assert np.abs(np.array(depth) - np.linspace(0, 3, 3001)).max() <= EDGE + 1e-6
+    assert np.abs(np.array(depth) - np.linspace(0, 3, 3001)).max() <= LEAST + 1e-6
 
 
 def test_levels_tell_how_much_smaller_a_picture_becomes():

@@ -6,6 +6,7 @@ from types import SimpleNamespace
 
 import numpy as np
 import pytest
+from scipy import ndimage
 
 from nimble_quake.raster.blur import variable as variable_blur
 from nimble_quake.raster.blur.variable import TILE, softened
@@ -28,3 +29,25 @@ def test_what_nobody_asked_for_is_never_looked_at(widest, monkeypatch: pytest.Mo
     assert np.isfinite(got).all()
     assert np.array_equal(got, plain)
     assert np.array_equal(got[widths == 0], picture[widths == 0])
+
+
+@pytest.mark.parametrize("sigma", [0.1, 0.3, 0.5, 0.6, 0.8, 1.2, 1.7, 2.4, 3.3, 5.0, 9.0, 20.0])
+def test_a_width_that_is_the_same_everywhere_is_a_gaussian(sigma):
+    """Outside check: scipy.ndimage.gaussian_filter, on a box and soft texture."""
+    picture = np.random.default_rng(3).random((260, 320, 4)).astype(np.float32)
+    picture[90:170, 110:210] = 1.0
+    picture = ndimage.gaussian_filter(picture, (1, 1, 0))
+    got = softened(picture, np.full((160, 220), sigma, np.float32), 50, 50)
+    wanted = ndimage.gaussian_filter(picture.astype(np.float64), (sigma, sigma, 0), truncate=5, mode="nearest")
+    apart = 255 * np.abs(got - wanted[50:210, 50:270])
+    assert apart.max() < 2
+    assert apart.mean() < 0.2
+
+
+def test_a_growing_width_has_no_step():
+    picture = ndimage.gaussian_filter(np.random.default_rng(4).random((120, 140, 4)), (1, 1, 0)).astype(np.float32)
+    before = None
+    for sigma in np.linspace(0.06, 6, 120):
+        got = softened(picture, np.full((60, 80), sigma, np.float32), 30, 30)
+        assert before is None or 255 * np.abs(got - before).max() < 4
+        before = got

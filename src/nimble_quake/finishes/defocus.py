@@ -22,6 +22,7 @@ class Defocus(Finish):
     in_light = True
     brightness_names = ("above",)
     help = "Out of focus: lamps become discs or polygons"
+    holds_border = True
     lively = {"radius": 24.0}
 
     radius = a_distance("Radius", "The radius of the disc that a point becomes", 12.0, (0, 60), (0, 400))

@@ -24,6 +24,7 @@ class Fringe(Finish):
     rank = 10
     in_light = True
     help = "Red and blue come apart towards the borders"
+    holds_border = True
     lively = {"amount": 20.0}
     looks = (("Misprint", "All of it to one side", {"way": "along"}),)
 

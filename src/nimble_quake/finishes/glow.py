@@ -22,6 +22,7 @@ class Glow(Finish):
     in_light = True
     brightness_names = ("above",)
     help = "Light spills round what is bright"
+    holds_border = True
     lively = {"radius": 40.0, "power": 1.2}
 
     radius = a_distance(

@@ -24,6 +24,7 @@ class Outline(Finish):
     rank = 10
     in_light = True
     help = "A line round its outline, in a colour or a gradient"
+    holds_border = True
     lively = {"width": 24.0}
     looks = (("Hollow", "The line alone", {"shows": "alone"}),)
 

@@ -25,6 +25,7 @@ class TubeLight(Finish):
     in_light = True
     brightness_names = ("above",)
     help = "A bright core with a coloured halo, as of a neon sign"
+    holds_border = True
     lively = {"spread": 50.0}
 
     colour = Colour(label="Colour", help="The colour of the halo", default=(1.0, 0.25, 0.45, 1.0))

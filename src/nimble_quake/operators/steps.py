@@ -190,6 +190,8 @@ class Shaper(Step):
         """Return the new values on `grid`, from values on `outer` (`grid` grown by the margin)."""
         raise NotImplementedError
 
+    holds_border: ClassVar[bool] = False
+    """On a picture: what touches the frame's border goes on beyond it, so that no rim is where the frame ends."""
     averages: ClassVar[bool] = False
     """It mixes neighbouring values: clear ones must not count. What is clear is taken out before, put back after."""
     alpha: ClassVar[str] = "straight"
@@ -201,10 +203,23 @@ class Shaper(Step):
         outer = grid.grown_near(grid.samples(self.margin(ctx.at)), (ctx.at.width, ctx.at.height))
         field = ctx.below(outer)
         if ctx.picture:
-            return self.on_picture(field, outer, grid, ctx)
+            return self._over_border(field, outer, grid, ctx)
         if not (self.averages and has_clear(field)):
             return self.shape(field, outer, grid, ctx)
         return unweighted(self.shape(weighted(field, ctx.rest), outer, grid, ctx), ctx.rest)
+
+    def _over_border(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
+        """Within the frame what touches its border goes on; beyond it the picture is what it is."""
+        size = (ctx.at.width, ctx.at.height)
+        held = border_held(picture, outer, size) if self.holds_border else picture
+        made = self.on_picture(held, outer, grid, ctx)
+        if held is picture:
+            return made
+        for part in grid.beyond(size):
+            around = part.grown_near(grid.samples(self.margin(ctx.at)), size)
+            own = np.ascontiguousarray(picture[around.inside(outer)])
+            made[part.inside(grid)] = self.on_picture(own, around, part, ctx)
+        return made
 
     def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         """Return the new picture on `grid` from one on `outer`, both premultiplied."""
@@ -240,13 +255,6 @@ class Finish(Shaper):
     family = "finish"
     works_on = frozenset({"picture"})
     alpha = "premultiplied"
-    holds_border: ClassVar[bool] = False
-    """What touches the frame's border goes on beyond it: a rim is never where the frame ends."""
-
-    def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        if self.holds_border:
-            picture = border_held(picture, outer, (ctx.at.width, ctx.at.height))
-        return super().on_picture(picture, outer, grid, ctx)
 
 
 class PointShaper(Shaper):

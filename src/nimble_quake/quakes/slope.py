@@ -16,7 +16,7 @@ from nimble_quake.raster.blur.filters import blur_margin
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.warps.refraction import STEEPEST, bent_by_slope, shift_of
-from nimble_quake.raster.warps.slopes import soft_slopes
+from nimble_quake.raster.warps.slopes import blur_before_slope, soft_slopes
 
 INDICES = {"water": 1.333, "glass": 1.5, "diamond": 2.42}
 
@@ -94,7 +94,9 @@ class Slope(BendQuake):
     def _made(self) -> MadeOf:
         def make(field: Field, outer: Grid, grid: Grid) -> Field:
             values = np.ascontiguousarray(self.levels(field, self.height_from, 0, 0.5))
-            return soft_slopes(values, self.smooth * grid.scale, self.height * grid.scale, grid.inside(outer))
+            return soft_slopes(
+                values, blur_before_slope(self.smooth, grid.scale), self.height * grid.scale, grid.inside(outer)
+            )
 
         key = ("slope", self.height, self.smooth, self.height_from, self.clear)
         return MadeOf(make, min(blur_margin(self.smooth) + 8, 4000.0), key)

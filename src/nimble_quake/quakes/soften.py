@@ -31,6 +31,7 @@ class Soften(PixelQuake):
     rank = 50
     in_light = True
     help = "Blurs by the map: depth of field, real heat haze"
+    holds_border = True
     idle_because = "Its radius is 0"
 
     radius = a_distance(

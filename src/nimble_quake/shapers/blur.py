@@ -25,6 +25,7 @@ class Blur(Shaper):
     group = "Softness"
     in_light = True
     help = "Softens edges, so that the picture waves instead of tearing"
+    holds_border = True
     averages = True
     lively = {"radius": 40.0}
     looks = (

@@ -13,7 +13,7 @@ from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.warps.slopes import slopes
+from nimble_quake.raster.warps.slopes import blur_before_slope, slopes
 
 
 class Slope(Shaper):
@@ -47,7 +47,7 @@ class Slope(Shaper):
         return min(blur_margin(self.smooth) + 3 * 8, at.width, at.height)
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
-        sigma = self.smooth * grid.scale
+        sigma = blur_before_slope(self.smooth, grid.scale, int(self.kernel))
         height = gaussian_inside(np.ascontiguousarray(channel(field, "value"))[..., None], sigma, sigma)[..., 0]
         found = slopes(height, int(self.kernel))[grid.inside(outer)]
         found = found * np.float32(0.5 * self.elevation * grid.scale)

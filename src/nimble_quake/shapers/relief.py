@@ -15,7 +15,7 @@ from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.warps.slopes import lit, slopes
+from nimble_quake.raster.warps.slopes import blur_before_slope, lit, slopes
 
 
 class Relief(Shaper):
@@ -67,7 +67,7 @@ class Relief(Shaper):
         return own
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
-        sigma = self.smooth * grid.scale
+        sigma = blur_before_slope(self.smooth, grid.scale)
         height = gaussian_inside(np.ascontiguousarray(channel(field, "value"))[..., None], sigma, sigma)[..., 0]
         slope = slopes(height, 3)[grid.inside(outer)]
         up = math.radians(self.height)

@@ -19,6 +19,7 @@ class Sharpen(Shaper):
     title = "Sharpen"
     group = "Softness"
     help = "Harder edges: where the picture waved, it tears"
+    holds_border = True
     averages = True
     lively = {"radius": 24.0}
 

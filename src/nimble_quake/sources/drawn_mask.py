@@ -11,7 +11,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_distance, a_level, a_size, an_angle
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Outline, Place, Toggle, When, options
-from nimble_quake.raster.geometry.feathered import feathered
+from nimble_quake.raster.geometry.feathered import feathered, feathered_box
 from nimble_quake.raster.geometry.figures import regular, smooth_outline
 from nimble_quake.raster.geometry.grid import Grid
 
@@ -69,7 +69,12 @@ class DrawnMask(Source):
         return (("place", "width", "height"),)
 
     def make(self, grid: Grid, ctx: Context) -> Made:
-        fraction = feathered(grid, self._corners(), self.feather, self.grow)
+        fade = (self.feather, self.grow)
+        if self.form in ("ellipse", "rectangle"):
+            size, is_round = (self.width, self.height), self.form == "ellipse"
+            fraction = feathered_box(grid, self.place, size, self.turn, *fade, is_round=is_round)
+        else:
+            fraction = feathered(grid, self._corners(), *fade)
         if self.invert:
             fraction = 1 - fraction
         return np.asarray(self.low + fraction * np.float32(self.high - self.low), np.float32)[..., None]

@@ -6,8 +6,9 @@ import math
 
 import numpy as np
 
-from nimble_quake.conventions import REST, REST_OF_8_BIT, Field, Picture
+from nimble_quake.conventions import REST, REST_OF_8_BIT, Affine, Field, Picture, Seconds
 from nimble_quake.errors import MediaError
+from nimble_quake.media.source import MediaSource
 from nimble_quake.operators.base import FITS, Context
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, MediaFile, Number, PlateRef, Toggle, options
@@ -17,7 +18,20 @@ from nimble_quake.raster.finishes.rims import border_held
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.fitting import fitted
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
-from nimble_quake.raster.sampling.sample import fetch
+from nimble_quake.raster.sampling.sample import averaged_over, fetch
+
+
+MOST_AT_FULL_SIZE = 9_000_000
+"""Shot pixels that are computed to be averaged for a preview; of more a preview is made from the file itself."""
+
+
+def _at_full_size(grid: Grid, place: Affine) -> Grid:
+    """The grid of the shot's pixels a preview stands for, where each is a mixture of the file's; else itself."""
+    fits = all(abs(along - 1) < 1e-9 for along in affine.scales(place))
+    width, height = (math.ceil(n / grid.scale) for n in (grid.width, grid.height))
+    if fits or grid.scale >= 1 or width * height > MOST_AT_FULL_SIZE:
+        return grid
+    return Grid(grid.x0, grid.y0, width, height)
 
 
 class PictureSource(Source):
@@ -107,16 +121,27 @@ class PictureSource(Source):
             source = ctx.services.media.open(self.file)
             size = (float(source.width), float(source.height))
             place = fitted(self.fit, size, (ctx.at.width, ctx.at.height))
-            zoom_x, zoom_y = (min(1.0, grid.scale / s) for s in affine.scales(place))  # made smaller by area, once
             now = ctx.at.seconds if ctx.services.media.moves(self.file) else 0.0
             seconds = self._seconds(now * self.speed + self.offset, source.seconds)
-            picture = source.picture(seconds, math.ceil(size[0] * zoom_x), math.ceil(size[1] * zoom_y))
+            whole = _at_full_size(grid, place)
+            laid = self._laid(source, seconds, place, whole)
         except MediaError as wrong:
             ctx.services.report_problem(wrong.line())
             return None
+        smaller = None if whole is grid else averaged_over(laid, grid, whole.index_affine())
+        return laid if smaller is None else smaller
+
+    def _laid(self, source: MediaSource, seconds: Seconds, place: Affine, grid: Grid) -> Picture:
+        """The file's picture on a grid; much larger ones are made smaller by halves as they are read."""
+        size = (float(source.width), float(source.height))
+        times = [max(along / grid.scale, 1.0) for along in affine.scales(place)]
+        halves = [2.0 ** -max(0, math.floor(math.log2(time)) - 1) for time in times]
+        picture = source.picture(seconds, *(math.ceil(n * half) for n, half in zip(size, halves, strict=True)))
         height, width = picture.shape[:2]
         to_px = affine.compose(place, affine.stretch(width / size[0], height / size[1]))
-        return fetch(picture, grid, to_px, edge="wrap" if self.fit == "tile" else "empty")
+        edge = "wrap" if self.fit == "tile" else "empty"
+        smaller = averaged_over(picture, grid, to_px, edge)
+        return fetch(picture, grid, to_px, edge=edge) if smaller is None else smaller
 
     def _seconds(self, at: float, length: float) -> float:
         """The clip's time at a time; stills have no length."""

@@ -1,4 +1,4 @@
-"""A bay: a viewer with its views, the list of what makes the picture in it, and the settings of what is chosen there."""
+"""A bay: a viewer with its views, the list of what makes its picture, and the settings of what is chosen there."""
 
 from __future__ import annotations
 
@@ -59,7 +59,7 @@ class Bay(Region):
     def put_together(
         self, head: QWidget, foot: Sequence[QWidget | int | None], rows: RowList, heads: tuple[QWidget, QWidget]
     ) -> None:
-        """Lay the bay out. head: above the viewer. foot: beside the views. heads: over the list and over the settings."""
+        """Lay the bay out. head: above the viewer. foot: beside the views. heads: over the list and the settings."""
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 2, 0, 0)
         outer.setSpacing(0)

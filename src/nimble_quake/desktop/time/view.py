@@ -181,9 +181,9 @@ class TimeView(QWidget):
         return low + (top + row.height - room - y) / (row.height - 2 * room) * (high - low)
 
     def pin_y(self, key: Key, row: TimeRow, top: float) -> float:
-        """Return the y of a pin's head; of a place its x counts."""
+        """Return the y of a pin's head; of a place its x counts; a list, empty or not, has its pins in the middle."""
         numbers = numbers_of(key.value)
-        return self.y_of(numbers[0], row, top) if len(numbers) < 4 else top + row.height / 2
+        return self.y_of(numbers[0], row, top) if 0 < len(numbers) < 4 else top + row.height / 2
 
     def tops(self) -> list[tuple[TimeRow, float]]:
         """Return the rows with their upper edges."""
@@ -323,5 +323,7 @@ class TimeView(QWidget):
 
 
 def numbers_of(value: object) -> tuple[float, ...]:
-    """Return a value's numbers."""
-    return value if isinstance(value, tuple) else (value,) if isinstance(value, float | int) else (0.0,)
+    """Return a value's numbers; none of a list of points or stops."""
+    if isinstance(value, tuple):
+        return value if all(isinstance(number, float | int) for number in value) else ()
+    return (value,) if isinstance(value, float | int) else (0.0,)

@@ -178,6 +178,36 @@ def few_rows(array: Picture, sigma: float, part: Part) -> tuple[Field, int, int]
     return _widened(_direct(halved(array, f, f), own, own), f, left, right), f, top
 
 
+def _borders(array: Field) -> tuple[tuple[int, Field, Field], tuple[int, Field, Field]]:
+    """Each axis with the first and the last row along it."""
+    return (0, array[:1], array[-1:]), (1, array[:, :1], array[:, -1:])
+
+
+def gaussian_slopes(array: Field, sigma: float, part: Part = WHOLE) -> Field | None:
+    """Return the slope across and down, values a sample, of (H, W, 1) blurred by a Gaussian wide enough: (h, w, 2).
+
+    It is that of the B-spline through which a wide blur is made large again, in closed form. None for a narrow blur,
+    which is made at full size.
+    """
+    f = _reduction(sigma)
+    if f == 1:
+        return None
+    (top, low), (left, right) = (span.indices(size)[:2] for span, size in zip(part, array.shape[:2], strict=True))
+    own = _own_sigma(sigma, f)
+    small = np.ascontiguousarray(_direct(halved(array, f, f), own, own))
+    out = np.empty((low - top, right - left, 2), np.float32)
+    steps = [np.diff(small, axis=axis, prepend=first, append=last) for axis, first, last in _borders(small)]
+    for axis, (values, across, down) in enumerate(
+        ((steps[1], slope_phases(f), phases(f)), (steps[0], phases(f), slope_phases(f)))
+    ):
+        wide = np.empty((values.shape[0], right, 1), np.float32)
+        run_rows(_spline_columns, values.shape[0], np.ascontiguousarray(values), f, across, wide)
+        made = np.empty((low - top, right - left), np.float32)
+        run_rows(_spline_rows, len(out), np.ascontiguousarray(wide[:, left:right, 0]), f, down, top, made)
+        out[..., axis] = made
+    return out
+
+
 @kernel(error_model="numpy", fastmath={"contract"}, inline="always")
 def spline_row(small, f, phases, j, row):
     """Make row j of a picture out of few rows (each flat), into `row`."""
@@ -190,12 +220,24 @@ def spline_row(small, f, phases, j, row):
         row[i] = w0 * a[i] + w1 * b[i] + w2 * c[i] + w3 * d[i]
 
 
+def _phase(f: int) -> tuple[np.ndarray, np.ndarray]:
+    """Where each of f samples in a small one lies: how far past the small sample before it, and which that is."""
+    t = (np.arange(f) + 0.5) / f - 0.5
+    return t - np.floor(t), np.floor(t)
+
+
+@cache
+def slope_phases(f: int) -> np.ndarray:
+    """As `phases`, of the B-spline's slope in values a sample: weights of the steps from each value to the next."""
+    u, first = _phase(f)
+    weights = [(1 - u) ** 2 / 2, (1 + 2 * u - 2 * u**2) / 2, u**2 / 2, np.zeros(f)]
+    return np.stack([*(weight / f for weight in weights), first], axis=1).astype(np.float32)
+
+
 @cache
 def phases(f: int) -> np.ndarray:
     """The four weights of the B-spline for each of f samples in a small one, and where its first one lies."""
-    t = (np.arange(f) + 0.5) / f - 0.5
-    first = np.floor(t)
-    u = t - first
+    u, first = _phase(f)
     weights = [(1 - u) ** 3 / 6, (3 * u**3 - 6 * u**2 + 4) / 6, (3 * (1 - u) ** 3 - 6 * (1 - u) ** 2 + 4) / 6, u**3 / 6]
     return np.stack([*weights, first - 1], axis=1).astype(np.float32)
 

@@ -20,11 +20,13 @@ from nimble_quake.raster.threads.extremes import ends_of
 from nimble_quake.raster.threads.rows import run_rows
 
 Plane = NDArray[np.float32]
-FIRST = 1.0
+FIRST = 2.0**-1.5
 """The least width that is blurred, in samples; below it a pixel is mixed with the picture as it is."""
-STEPS = 2
+STEPS = 3
 """Widths to each doubling."""
-MOST = 22
+WHOLE = 10
+"""Widths that are blurred at full size: up to 1.4 samples; each doubling from there on is kept at half the size."""
+MOST = 38
 LEAST = 0.05
 """Pixels of a width below this are as they are."""
 REACH = 3.2
@@ -52,7 +54,7 @@ def levels_up_to(picture: Plane, widths: NDArray[np.float32], left: int, top: in
     widest, found = max(ends_of(widths)[1], 0.0), list[Level]()
     while (found[-1].sigma if found else 0.0) < widest and len(found) < MOST:
         number = len(found)
-        sigma, scale = FIRST * 2 ** (number / STEPS), 2 ** (number // STEPS)
+        sigma, scale = FIRST * 2 ** (number / STEPS), 2 ** (max(number - WHOLE + STEPS, 0) // STEPS)
         if scale == 1:
             wanted = (found[-1].sigma if found else LEAST, sigma * 2 ** (1 / STEPS))
             found.append(Level(_blurred_where(picture, sigma, widths, wanted, left, top), sigma, 1, left, top))
@@ -168,10 +170,8 @@ def _shares(line, at, sigmas, spans, pers, shifts, ends, stride, places, weights
         per_m, shift_m, end_m, first_n = pers[n + 1], shifts[n + 1], ends[n + 1], np.int32(n * stride)
         for i in range(begin, end):
             w, x = line[i], np.float32(i)
-            fraction = (w - narrower) * span
-            if n == 0:
-                fraction = fraction * fraction if w > least else zero
-            fraction = min(fraction, one)
+            fraction = (w * w - narrower * narrower) * span  # blurs add by their squares
+            fraction = min(fraction, one) if n > 0 or w > least else zero
             u = min(max(x * per_n + shift_n, zero), end_n)
             v = min(max(x * per_m + shift_m, zero), end_m)
             a, b = np.int32(u), np.int32(v)
@@ -218,7 +218,7 @@ def _mixed(base, pictures, places, pers, sigmas, widths, left, top, out, first, 
     for n in range(count):
         shifts[n] = (np.float32(left) - places[n, 0] + half) * pers[n] - half
         ends[n] = np.float32((base if n == 0 else pictures[n - 1]).shape[1] - 1)
-        spans[n] = one / (sigmas[n + 1] - sigmas[n]) if n + 1 < count else one
+        spans[n] = one / (sigmas[n + 1] * sigmas[n + 1] - sigmas[n] * sigmas[n]) if n + 1 < count else one
     for j in range(first, last):
         y, line = np.float32(top + j), widths[j]
         least_here, most_here, lowest, highest = line[0], line[0], 0, count - 1

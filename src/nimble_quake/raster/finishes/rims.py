@@ -76,10 +76,17 @@ def border_held(picture: Picture, outer: Grid, size: tuple[float, float], *, fre
     if not beyond[0].any() and not beyond[1].any():
         return picture
     low, right = frame.height - 1 - rows.start, frame.width - 1 - columns.start
-    if rows.start > 0 or columns.start > 0 or low >= picture.shape[0] or right >= picture.shape[1]:
-        return picture  # it does not see the frame's border
+    top, left = -rows.start, -columns.start
+    if top >= picture.shape[0] or left >= picture.shape[1] or low < 0 or right < 0:
+        return picture  # it sees nothing of the frame
+    across_view, down_view = slice(max(left, 0), right + 1), slice(max(top, 0), low + 1)
+    seen_rows = [row for row in (top, low) if 0 <= row < picture.shape[0]]
+    seen_columns = [column for column in (left, right) if 0 <= column < picture.shape[1]]
+    touches = picture[seen_rows, across_view, -1].any() or picture[down_view, seen_columns, -1].any()
+    if not touches:
+        return picture
     out = picture if fresh else np.empty(picture.shape, np.float32)
-    run_rows(_held, picture.shape[0], picture, -rows.start, low, -columns.start, right, not fresh, out)
+    run_rows(_held, picture.shape[0], picture, top, low, left, right, not fresh, out)
     return out
 
 

@@ -2,21 +2,131 @@
 
 from __future__ import annotations
 
-from typing import Any
+import math
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Pixels
+from nimble_quake.kernels import kernel
+from nimble_quake.raster.geometry.distances import (
+    covered,
+    crosses,
+    edge_distance,
+    ellipse_distance,
+    lies_within,
+    nearest_edge,
+    on_crease,
+    rectangle_distance,
+)
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.threads.rows import run_rows
 
-FRACTION = 4
-"""Bits after the point of a corner's place."""
-FINEST = 2
-"""Figures without a feather are drawn so many times finer, and averaged."""
-COARSE = 12.0
-"""A feather of more samples than this is measured on a coarser grid."""
+TILE = 16
+"""Samples across a tile: its samples are measured against the edges that can be nearest to any of them."""
+
+
+@kernel(inline="always")
+def _square(u, v, half, turned, fade, step):
+    """What a rectangle covers of a sample about (u, v), in its own axes."""
+    d, nu, nv = rectangle_distance(u, v, half[0], half[1])
+    nu, nv = math.copysign(nu, u), math.copysign(nv, v)
+    c, s = turned
+    return covered(d - fade[1], nu * c - nv * s, nu * s + nv * c, fade[0], step)
+
+
+@kernel(error_model="numpy")
+def _round_or_square(is_round, where, half, turned, fade, out, first, last):
+    """where: x0, y0, step of the grid, x, y of the middle. half: half width and height. fade: feather, grow."""
+    x0, y0, step, x, y = where
+    a, b = half
+    c, s = turned
+    feather, grow = fade
+    reach = 0.5 * feather + step
+    for j in range(first, last):
+        dy = y0 + (j + 0.5) * step - y
+        for i in range(out.shape[1]):
+            dx = x0 + (i + 0.5) * step - x
+            u, v = dx * c + dy * s, dy * c - dx * s
+            if not is_round:
+                if not on_crease(u, v, a, b, step):
+                    out[j, i] = _square(u, v, half, turned, fade, step)
+                    continue
+                total = 0.0
+                for part in range(4):
+                    du, dv = (0.5 * (part & 1) - 0.25) * step, (0.25 * (part & 2) - 0.25) * step
+                    total += _square(u + du * c + dv * s, v + dv * c - du * s, half, turned, fade, 0.5 * step)
+                out[j, i] = 0.25 * total
+                continue
+            k = math.hypot(u / a, v / b) - 1.0
+            least = k * min(a, b)  # no place of the edge is nearer than this: k grows by 1 / min(a, b) at most
+            if abs(least - grow) >= reach and (k < 0.0 or least > grow):
+                out[j, i] = 0.0 if least > grow else 1.0
+                continue
+            d, nu, nv = ellipse_distance(u, v, a, b)
+            nu, nv = math.copysign(nu, u), math.copysign(nv, v)
+            out[j, i] = covered(d - grow, nu * c - nv * s, nu * s + nv * c, feather, step)
+
+
+@kernel(error_model="numpy")
+def _polygon(corners, where, fade, out, first, last):
+    """Tiles of samples: one is passed over where it lies far from the edge, else it knows the edges that count."""
+    x0, y0, step = where
+    feather, grow = fade
+    count, width = len(corners), out.shape[1]
+    near = np.empty(count, np.int64)
+    away = np.empty(count, np.float64)
+    top = first
+    while top < last:
+        low = min(top + TILE, last)
+        left = 0
+        while left < width:
+            right = min(left + TILE, width)
+            x, y = x0 + 0.5 * (left + right) * step, y0 + 0.5 * (top + low) * step
+            half = 0.5 * math.hypot((right - left) * step, (low - top) * step)
+            best, inside = 1e300, False
+            j = count - 1
+            for i in range(count):
+                ax, ay, bx, by = corners[i, 0], corners[i, 1], corners[j, 0], corners[j, 1]
+                far, _, _ = edge_distance(x, y, ax, ay, bx, by)
+                away[i] = far
+                best = min(best, far)
+                if crosses(x, y, ax, ay, bx, by):
+                    inside = not inside
+                j = i
+            best = math.sqrt(best)
+            own = (-best if inside else best) - grow
+            if abs(own) - half > 0.5 * feather + step and best > half:
+                for jj in range(top, low):
+                    for ii in range(left, right):
+                        out[jj, ii] = 1.0 if own < 0.0 else 0.0
+                left = right
+                continue
+            found = 0
+            bound = (best + 2.0 * half) * (best + 2.0 * half)
+            for i in range(count):
+                if away[i] <= bound:
+                    near[found] = i
+                    found += 1
+            on_edge = best <= half
+            for jj in range(top, low):
+                py = y0 + (jj + 0.5) * step
+                for ii in range(left, right):
+                    px = x0 + (ii + 0.5) * step
+                    d, nx, ny, crease = nearest_edge(px, py, corners, near, found, step)
+                    within = lies_within(px, py, corners) if on_edge else inside
+                    if not crease:
+                        out[jj, ii] = covered((-d if within else d) - grow, nx, ny, feather, step)
+                        continue
+                    total = 0.0
+                    for part in range(4):
+                        qx, qy = px + (0.5 * (part & 1) - 0.25) * step, py + (0.25 * (part & 2) - 0.25) * step
+                        d, nx, ny, _ = nearest_edge(qx, qy, corners, near, found, step)
+                        within = lies_within(qx, qy, corners) if on_edge else inside
+                        total += covered((-d if within else d) - grow, nx, ny, feather, 0.5 * step)
+                    out[jj, ii] = 0.25 * total
+            left = right
+        top = low
 
 
 def feathered(grid: Grid, corners: NDArray[np.float64], feather: Pixels, grow: Pixels) -> NDArray[np.float32]:
@@ -25,50 +135,29 @@ def feathered(grid: Grid, corners: NDArray[np.float64], feather: Pixels, grow: P
     corners: (N, 2) shot pixels. feather: the width over which the edge fades, half inwards, half outwards, by a
     smooth step. grow: how far the edge is moved outwards.
     """
-    wide = feather * grid.scale
-    times = 1.0 if wide <= COARSE else max(COARSE / wide, 1 / 16)
-    reach = (feather / 2 + abs(grow)) * grid.scale
-    room = int(min(np.ceil(reach) + 2, max(grid.shape)))
-    outer = grid.grown(room)
-    columns, rows = (max(2, int(np.ceil(n * times))) for n in (outer.width, outer.height))
-    scale = grid.scale * times
-    far = _distance(corners, outer, columns, rows, scale) * np.float32(1 / scale)
-    if times < 1:
-        far = _between(far, (np.arange(grid.height) + room + 0.5) * times - 0.5, axis=0)
-        far = _between(far, (np.arange(grid.width) + room + 0.5) * times - 0.5, axis=1)
-    else:
-        far = far[room : room + grid.height, room : room + grid.width]
-    width = max(feather, grid.step)
-    t = np.clip(np.float32(0.5) + (far + np.float32(grow)) * np.float32(1 / width), 0, 1)
-    return np.asarray(t * t * (3 - 2 * t) if feather > 2 * grid.step else t, np.float32)
+    out = np.empty(grid.shape, np.float32)
+    where = (float(grid.x0), float(grid.y0), float(grid.step))
+    points = np.ascontiguousarray(corners, np.float64)
+    run_rows(_polygon, grid.height, points, where, (float(feather), float(grow)), out)
+    return out
 
 
-def _exact(figure: NDArray[np.uint8]) -> NDArray[np.float32]:
-    """Distances to what is 0, in samples. OpenCV's roots differ in the last bit from call to call; ours do not."""
-    found = cv2.distanceTransform(figure, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
-    return np.asarray(np.sqrt(np.rint(np.square(found, dtype=np.float64))), np.float32)
-
-
-def _between(values: NDArray[np.float32], places: NDArray[np.floating[Any]], axis: int) -> NDArray[np.float32]:
-    """Return rows or columns of values at index places, linear between; NumPy's, since the same bits are wanted."""
-    places = np.clip(places, 0, values.shape[axis] - 1)
-    low = np.minimum(places.astype(np.int64), values.shape[axis] - 2)
-    fraction = (places - low).astype(np.float32)
-    fraction = fraction[:, None] if axis == 0 else fraction[None]
-    below, above = np.take(values, low, axis), np.take(values, low + 1, axis)
-    return np.asarray(below + (above - below) * fraction, np.float32)
-
-
-def _distance(corners: NDArray[np.float64], outer: Grid, columns: int, rows: int, scale: float) -> NDArray[np.float32]:
-    """How far samples lie inside the outline, in samples; below 0 outside. Right to a fraction of a sample."""
-    fine = np.zeros((rows * FINEST, columns * FINEST), np.uint8)
-    places = ((corners - (outer.x0, outer.y0)) * scale * FINEST - 0.5) * 2**FRACTION
-    cv2.fillPoly(fine, [np.clip(places, -1e8, 1e8).astype(np.int32)], 255, cv2.LINE_AA, FRACTION)
-    cover = cv2.resize(fine, (columns, rows), interpolation=cv2.INTER_AREA).astype(np.float32) / 255
-    inside = (cover >= 0.5).astype(np.uint8)
-    if not inside.any() or inside.all():
-        return np.full((rows, columns), 1e6 if inside.any() else -1e6, np.float32)
-    within, without = _exact(inside), _exact(1 - inside)
-    far = np.where(inside > 0, within - 0.5, 0.5 - without)
-    edge = (cover > 0.001) & (cover < 0.999)
-    return np.asarray(np.where(edge, cover - 0.5, far), np.float32)
+def feathered_box(
+    grid: Grid,
+    place: tuple[Pixels, Pixels],
+    size: tuple[Pixels, Pixels],
+    turn: float,
+    feather: Pixels,
+    grow: Pixels,
+    *,
+    is_round: bool,
+) -> NDArray[np.float32]:
+    """As `feathered`, of the ellipse (`is_round`) or rectangle of a size about a place. turn: degrees."""
+    out = np.empty(grid.shape, np.float32)
+    angle = math.radians(turn)
+    where = (float(grid.x0), float(grid.y0), float(grid.step), float(place[0]), float(place[1]))
+    half = (max(size[0] / 2, 1e-6), max(size[1] / 2, 1e-6))
+    fade = (float(feather), float(grow))
+    turned = (math.cos(angle), math.sin(angle))
+    run_rows(_round_or_square, grid.height, int(is_round), where, half, turned, fade, out)
+    return out

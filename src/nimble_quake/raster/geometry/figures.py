@@ -9,45 +9,36 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
 from nimble_quake.kernels import kernel
+from nimble_quake.raster.geometry.distances import (
+    covered,
+    ellipse_distance,
+    lies_within,
+    nearest_edge,
+    on_crease,
+    rectangle_distance,
+)
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.threads.rows import run_rows
 
 FIGURES = ("ellipse", "rectangle", "polygon", "star", "curve")
 
 
-@kernel()
-def _ellipse(x, y, a, b):
-    """First-order distance: the implicit value over its gradient; exact for a circle."""
-    u, v = x / a, y / b
-    k = math.sqrt(u * u + v * v)
-    if k < 1e-9:
-        return -min(a, b)
-    g = math.sqrt((u / a) ** 2 + (v / b) ** 2)
-    return k * (k - 1.0) / max(g, 1e-12)
-
-
-@kernel()
-def _polygon(x, y, points):
-    """Distance to a closed outline (N, 2), negative inside."""
-    count = len(points)
-    best, inside = 1e18, False
-    j = count - 1
-    for i in range(count):
-        ax, ay = points[i, 0], points[i, 1]
-        ex, ey = points[j, 0] - ax, points[j, 1] - ay
-        wx, wy = x - ax, y - ay
-        t = min(max((wx * ex + wy * ey) / max(ex * ex + ey * ey, 1e-12), 0.0), 1.0)
-        dx, dy = wx - ex * t, wy - ey * t
-        best = min(best, dx * dx + dy * dy)
-        if (ay > y) != (points[j, 1] > y) and x < ex * (y - ay) / (points[j, 1] - ay) + ax:
-            inside = not inside
-        j = i
-    d = math.sqrt(best)
-    return -d if inside else d
+@kernel(error_model="numpy")
+def _edge(figure, u, v, a, b, per, points, all_edges, step):
+    """Distance to a figure's edge, the way from its nearest place, and whether a crease runs through the sample."""
+    if figure == 0:
+        d, nu, nv = ellipse_distance(u, v, a, b)
+        return d, math.copysign(nu, u), math.copysign(nv, v), False
+    if figure == 1:
+        d, nu, nv = rectangle_distance(u, v, a, b)
+        return d, math.copysign(nu, u), math.copysign(nv, v), on_crease(u, v, a, b, step)
+    d, nu, nv, crease = nearest_edge(u * per, v * per, points, all_edges, len(all_edges), step * per)
+    d /= per
+    return (-d if lies_within(u * per, v * per, points) else d), nu, nv, crease
 
 
 @kernel(error_model="numpy")
-def _figures(figure, each, points, x0, y0, step, soft, fill, values, cover, first, last):
+def _figures(figure, each, points, all_edges, x0, y0, step, soft, fill, values, cover, first, last):
     """each: (N, 8) x, y, half width, half height, cosine, sine, opacity, 1/scale. Painted in order, over each other."""
     for n in range(len(each)):
         x, y, a, b, c, s, opacity, per = each[n]
@@ -56,22 +47,25 @@ def _figures(figure, each, points, x0, y0, step, soft, fill, values, cover, firs
         end = min(last, int(math.ceil((y + reach - y0) / step)))
         left = max(0, int(math.floor((x - reach - x0) / step)))
         right = min(values.shape[1], int(math.ceil((x + reach - x0) / step)))
-        wide = max(soft, step)
         deep = max(min(a, b), 1e-6)
         for j in range(top, end):
             dy = y0 + (j + 0.5) * step - y
             for i in range(left, right):
                 dx = x0 + (i + 0.5) * step - x
                 u, v = dx * c + dy * s, dy * c - dx * s
-                if figure == 0:
-                    d = _ellipse(u, v, a, b)
-                elif figure == 1:
-                    p, q = abs(u) - a, abs(v) - b
-                    d = math.hypot(max(p, 0.0), max(q, 0.0)) + min(max(p, q), 0.0)
+                if figure == 0 and (math.hypot(u / a, v / b) - 1.0) * deep >= 0.5 * soft + step:
+                    continue  # the edge is at least as far
+                d, nu, nv, crease = _edge(figure, u, v, a, b, per, points, all_edges, step)
+                if crease:
+                    fraction = 0.0
+                    for part in range(4):
+                        px, py = (0.5 * (part & 1) - 0.25) * step, (0.25 * (part & 2) - 0.25) * step
+                        pu, pv = u + px * c + py * s, v + py * c - px * s
+                        near, nu, nv, _ = _edge(figure, pu, pv, a, b, per, points, all_edges, step)
+                        fraction += 0.25 * covered(near, nu * c - nv * s, nu * s + nv * c, soft, 0.5 * step)
                 else:
-                    d = _polygon(u * per, v * per, points) / per
-                t = min(max(0.5 - d / wide, 0.0), 1.0)
-                fraction = t * t * (3.0 - 2.0 * t) * opacity if wide > step else t * opacity
+                    fraction = covered(d, nu * c - nv * s, nu * s + nv * c, soft, step)
+                fraction *= opacity
                 if fraction <= 0.0:
                     continue
                 inner = min(max(-d / deep, 0.0), 1.0)
@@ -92,7 +86,8 @@ def figures(
     """Return figures over a ground value, and what they cover, each (H, W, 1). fill: value inmost, value at the rim."""
     values, cover = np.full(grid.shape, ground, np.float32), np.zeros(grid.shape, np.float32)
     where = (float(grid.x0), float(grid.y0), float(grid.step))
-    args = (FIGURES.index(figure), each, np.ascontiguousarray(points), *where, float(soft), fill, values, cover)
+    edges = np.arange(len(points))
+    args = (FIGURES.index(figure), each, np.ascontiguousarray(points), edges, *where, float(soft), fill, values, cover)
     run_rows(_figures, grid.height, *args)
     return values[..., None], cover[..., None]
 

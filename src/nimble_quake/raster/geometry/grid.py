@@ -76,6 +76,22 @@ class Grid:
         top = round((self.y0 - outer.y0) * self.scale)
         return slice(top, top + self.height), slice(left, left + self.width)
 
+    def beyond(self, size: tuple[float, float]) -> list[Grid]:
+        """Return the parts of this grid that lie outside a frame of a size (shot pixels): above, below, beside it."""
+        width, height = (max(1, round(side * self.scale)) for side in size)
+        left, top = (
+            min(max(0, round(-at * self.scale)), n) for at, n in ((self.x0, self.width), (self.y0, self.height))
+        )
+        right = min(max(left, round(width - self.x0 * self.scale)), self.width)
+        low = min(max(top, round(height - self.y0 * self.scale)), self.height)
+        boxes = (
+            (0, 0, self.width, top),
+            (0, low, self.width, self.height - low),
+            (0, top, left, low - top),
+            (right, top, self.width - right, low - top),
+        )
+        return [self.part(*box) for box in boxes if box[2] > 0 and box[3] > 0]
+
     def part(self, left: int, top: int, width: int, height: int) -> Grid:
         """Return the grid of a rectangle of samples."""
         return Grid(self.x0 + left / self.scale, self.y0 + top / self.scale, width, height, self.scale)

@@ -76,11 +76,12 @@ def runs_of(line, most, columns, ends, kinds, mixes, fractions):
     A run's kind is twice its copy, and one more where the next smaller one is mixed in, by `shares`. Within EDGE of
     a whole level that copy alone is used; the shares between are spread so that no step is seen. `mixes`: room.
     """
-    zero, one, most32 = np.float32(0), np.float32(1), np.float32(most)
+    zero, one, most32, least = np.float32(0), np.float32(1), np.float32(most), np.float32(LEAST)
     for n in range(len(line)):
         level = min(line[n] if line[n] > zero else zero, most32)  # 0 also where it is no number
         low = np.floor(level + EDGE)
-        mix = max((level - low - EDGE) * (one / (one - EDGE - EDGE)), zero)
+        starts = least if low == zero else EDGE  # below LEAST a field is looked up as it is: from there on, no sooner
+        mix = max((level - low - starts) * (one / (one - EDGE - starts)), zero)
         mixes[n] = mix
         kinds[n] = np.int32(low + low) + (np.int32(1) if mix > zero else np.int32(0))
     count, n = 0, 0

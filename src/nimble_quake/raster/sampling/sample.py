@@ -169,6 +169,57 @@ def _indices(start, size, edge, out):
         out[n] = index_of(start + n, size, edge)
 
 
+@kernel(error_model="numpy")
+def _averaged_over(source, columns, rows, edge, out, first, last):
+    """The mean of the rectangle of the source that each sample stands for. columns, rows: where each begins."""
+    height, width, channels = source.shape
+    line = np.empty(width * channels, np.float32)
+    taken = np.empty(channels, np.float64)
+    for j in range(first, last):
+        line[:] = np.float32(0)
+        low, high = rows[j], rows[j + 1]
+        for r in range(int(math.floor(low)), int(math.ceil(high))):
+            row = index_of(r, height, edge)
+            if row < 0:
+                continue
+            part = np.float32((min(high, r + 1.0) - max(low, r * 1.0)) / (high - low))
+            flat = source[row].reshape(-1)
+            for n in range(width * channels):
+                line[n] += flat[n] * part
+        for i in range(out.shape[1]):
+            left, right = columns[i], columns[i + 1]
+            for k in range(channels):
+                taken[k] = 0.0
+            for c in range(int(math.floor(left)), int(math.ceil(right))):
+                column = index_of(c, width, edge)
+                if column < 0:
+                    continue
+                part = (min(right, c + 1.0) - max(left, c * 1.0)) / (right - left)
+                for k in range(channels):
+                    taken[k] += line[column * channels + k] * part
+            for k in range(channels):
+                out[j, i, k] = taken[k]
+
+
+def averaged_over(source: Picture, grid: Grid, to_source: Affine, edge: str = "empty") -> Picture | None:
+    """Return the mean of what each sample covers of a source that is made smaller upright; None where it is not.
+
+    source, grid, to_source, edge: as for `fetch`. A sample of a preview is so the mean of those it stands for.
+    """
+    a, b, c, d, e, f = to_source
+    across, down = a * grid.step, e * grid.step
+    if b != 0 or d != 0 or min(across, down) < 1 or across * down <= 1.0001:
+        return None
+    columns = a * grid.x0 + c + across * np.arange(grid.width + 1)
+    rows = e * grid.y0 + f + down * np.arange(grid.height + 1)
+    if max(abs(columns[0]), abs(columns[-1]), abs(rows[0]), abs(rows[-1])) > FAR:
+        return None
+    out = np.empty((*grid.shape, source.shape[2]), np.float32)
+    columns, rows = np.round(columns, 6), np.round(rows, 6)  # what falls on a pixel's border does so exactly
+    run_rows(_averaged_over, grid.height, np.ascontiguousarray(source), columns, rows, EDGES.index(edge), out)
+    return out
+
+
 def _whole_shift(grid: Grid, m: Affine) -> tuple[int, int] | None:
     """How many pixels the source is shifted, where each result pixel is exactly one of its pixels; else None."""
     a, b, c, d, e, f = m

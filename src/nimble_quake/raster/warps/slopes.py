@@ -12,9 +12,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import Field
+from nimble_quake.conventions import Field, Pixels
 from nimble_quake.kernels import kernel
-from nimble_quake.raster.blur.filters import gaussian_inside
+from nimble_quake.raster.blur.filters import WIDEST, gaussian_inside, gaussian_slopes
 from nimble_quake.raster.threads.rows import run_rows
 
 
@@ -60,76 +60,32 @@ def lit(slope: Field, depth: float, light: tuple[float, float, float], shine: fl
     return out
 
 
-def _means(height: NDArray[np.float32], size: tuple[int, int], smaller: int) -> NDArray[np.float32]:
-    """The means of square blocks of samples; size: (columns, rows) of blocks."""
-    out = np.empty((size[1], size[0]), np.float32)
-
-    def band(first: int, last: int) -> None:
-        part = height[first * smaller : last * smaller]
-        out[first:last] = cv2.resize(part, (size[0], last - first), interpolation=cv2.INTER_AREA)
-
-    run_rows(band, size[1])
-    return out
+SOBEL_BLUR = {3: 5 / 12, 5: 11 / 12}
+"""The variance (samples squared) that Sobel's slope of a width adds to a blur: the mean of along it and across it."""
 
 
-@kernel(error_model="numpy", fastmath={"contract"})
-def _drawn_between(small, times, top_at, left_at, out, first, last):
-    """Linear between the middles of blocks of `times` x `times` samples (even); held beyond the outermost.
+def blur_before_slope(smooth: Pixels, scale: float, kernel: int = 3) -> float:
+    """Return by how many samples to blur before the slope is taken, so that a preview is the full frame made smaller.
 
-    `out` is the part that begins `top_at` rows and `left_at` columns into the samples.
+    smooth: standard deviation in shot pixels. scale: samples a shot pixel. The slope blurs by itself, by samples: what
+    that is more in a preview than at full size is taken off.
     """
-    rows, columns, half, zero = small.shape[0], small.shape[1], np.float32(0.5), np.float32(0)
-    per, line, width = np.float32(1) / np.float32(times), np.empty((columns + 2) * 2, np.float32), out.shape[1]
-    for j in range(first, last):
-        v = min(max((np.float32(j + top_at) + half) * per - half, zero), np.float32(rows - 1))
-        top = int(v)
-        above, below = small[top].reshape(-1), small[min(top + 1, rows - 1)].reshape(-1)
-        fraction, row = v - np.float32(top), out[j].reshape(-1)
-        for i in range(columns * 2):
-            line[i + 2] = above[i] + (below[i] - above[i]) * fraction
-        line[0], line[1] = line[2], line[3]
-        line[columns * 2 + 2], line[columns * 2 + 3] = line[columns * 2], line[columns * 2 + 1]
-        for c in range(columns + 1):  # from the middle of a block to the middle of the next
-            x, y = line[c * 2], line[c * 2 + 1]
-            more_x, more_y = (line[c * 2 + 2] - x) * per, (line[c * 2 + 3] - y) * per
-            begin = c * times - times // 2 - left_at
-            for i in range(max(begin, 0), min(begin + times, width)):
-                t = np.float32(i - begin) + half
-                row[i * 2], row[i * 2 + 1] = x + more_x * t, y + more_y * t
-
-
-MOST_SMALLER = 8
-"""A soft height is measured on a grid at most so many times coarser."""
+    own = SOBEL_BLUR[kernel]
+    return math.sqrt(max((smooth * smooth + own) * scale * scale - own, 0.0))
 
 
 def soft_slopes(
     height: NDArray[np.float32], sigma: float, times: float, inside: tuple[slice, slice] = (slice(None), slice(None))
 ) -> Field:
-    """Return `times` the slope, values a sample, of a height (H, W) softened by a Gaussian: (h, w, 2), across and down.
+    """Return `times` Sobel's slope, values a sample, of a height (H, W) softened by a Gaussian: (h, w, 2).
 
     inside: the rows and columns of it that are wanted.
-
-    What is soft by some samples is measured on a coarser grid, where that costs little, and drawn between.
     """
-    smaller = 1
-    while smaller < MOST_SMALLER and sigma >= 3 * smaller:
-        smaller *= 2
-    (top, rows), (left, columns) = (
-        (part.start or 0, len(range(size)[part])) for part, size in zip(inside, height.shape, strict=True)
-    )
-    if smaller > 1:
-        odd = (-height.shape[0] % smaller, -height.shape[1] % smaller)
-        if any(odd):
-            height = np.pad(height, ((0, odd[0]), (0, odd[1])), mode="edge")
-        size = (height.shape[1] // smaller, height.shape[0] // smaller)
-        height = _means(height, size, smaller)
-        sigma = math.sqrt(max(sigma**2 - (smaller**2 - 1) / 12, 0.0)) / smaller  # a mean is a blur too
-    if sigma > 0.05:
-        height = gaussian_inside(np.ascontiguousarray(height)[..., None], sigma, sigma)[..., 0]
-    found = slopes(np.ascontiguousarray(height), 3)
-    found *= np.float32(times / smaller)
-    if smaller == 1:
-        return np.ascontiguousarray(found[inside])
-    out = np.empty((rows, columns, 2), np.float32)
-    run_rows(_drawn_between, rows, found, smaller, top, left, out)
-    return out
+    values = np.ascontiguousarray(height)[..., None]
+    wide = gaussian_slopes(values, math.sqrt(sigma * sigma + SOBEL_BLUR[3]), inside) if sigma > WIDEST else None
+    if wide is not None:
+        wide *= np.float32(times)
+        return wide
+    found = slopes(gaussian_inside(values, sigma, sigma)[..., 0] if sigma > 0.05 else values[..., 0], 3)
+    found *= np.float32(times)
+    return np.ascontiguousarray(found[inside])

@@ -1,0 +1,151 @@
+"""Distances to the edges of figures, exact, and what a soft edge covers of a sample.
+
+Distances are in shot pixels, negative inside. Each comes with the direction to the nearest place of the edge, since how
+much of a sample lies on one side of an edge depends on how the edge runs through it.
+"""
+
+from __future__ import annotations
+
+import math
+
+from nimble_quake.kernels import kernel
+
+STEPS = 40
+"""Most steps to the nearest place of an ellipse; a few are the rule."""
+FINE = 1.0 / 24
+"""A sample narrower than this part of a soft edge is its value at the middle, within 0.0004."""
+
+
+@kernel(inline="always")
+def ellipse_distance(x, y, a, b):
+    """Distance to an ellipse with half axes a, b about the origin, and the direction (nx, ny) away from it.
+
+    The nearest place is where the normal meets: the root of F(t) = (a x / (t + a²))² + (b y / (t + b²))² - 1, by
+    Newton's steps, which from the left climb to it without passing it, F being convex (Eberly, "Distance from a Point
+    to an Ellipse, an Ellipsoid, or a Hyperellipsoid", 2013).
+    """
+    flip = a < b
+    u, v = (abs(y), abs(x)) if flip else (abs(x), abs(y))
+    p, q = (b, a) if flip else (a, b)
+    u, v = max(u, 1e-9 * p), max(v, 1e-9 * q)
+    more = p * p - q * q  # F is solved for s = t + q², which stays apart from 0
+    s = max(q * v, p * u - more)
+    for _ in range(STEPS):
+        m, n = p * u / (s + more), q * v / s
+        f = m * m + n * n - 1.0
+        slope = -2.0 * (m * m / (s + more) + n * n / s)
+        further = f / slope
+        s -= further
+        if abs(further) <= 1e-12 * s:
+            break
+    m, n = p * p * u / (s + more), q * q * v / s
+    du, dv = u - m, v - n
+    d = math.hypot(du, dv)
+    inside = (u / p) ** 2 + (v / q) ** 2 < 1.0
+    if d < 1e-9 * p:  # on the edge: its own normal
+        du, dv = m / (p * p), n / (q * q)
+    nx, ny = (abs(dv), abs(du)) if flip else (abs(du), abs(dv))
+    return (-d if inside else d), nx, ny
+
+
+@kernel(inline="always")
+def rectangle_distance(x, y, a, b):
+    """Distance to a rectangle of half width a and half height b about the origin, and the direction away from it."""
+    p, q = abs(x) - a, abs(y) - b
+    if p > 0.0 and q > 0.0:
+        return math.hypot(p, q), p, q
+    if p > q:
+        return p, 1.0, 0.0
+    return q, 0.0, 1.0
+
+
+@kernel(inline="always")
+def edge_distance(x, y, ax, ay, bx, by):
+    """Squared distance to the line from a to b, and the way from its nearest place to (x, y)."""
+    ex, ey = bx - ax, by - ay
+    wx, wy = x - ax, y - ay
+    t = min(max((wx * ex + wy * ey) / max(ex * ex + ey * ey, 1e-12), 0.0), 1.0)
+    dx, dy = wx - ex * t, wy - ey * t
+    return dx * dx + dy * dy, dx, dy
+
+
+@kernel(inline="always")
+def crosses(x, y, ax, ay, bx, by):
+    """Whether a level line from (x, y) to the right crosses the edge from a to b."""
+    return (ay > y) != (by > y) and x < (bx - ax) * (y - ay) / (by - ay) + ax
+
+
+@kernel(inline="always")
+def on_crease(x, y, a, b, step):
+    """Whether the nearest side of a rectangle changes within a sample, so that no one edge stands for it."""
+    p, q = abs(x) - a, abs(y) - b
+    return abs(p - q) < step and max(p, q) < step
+
+
+@kernel()
+def nearest_edge(x, y, corners, near, found, step):
+    """Distance to the nearest of some edges, the way from it, and whether a crease between two runs through here."""
+    least, nx, ny, edge = 1e300, 1.0, 0.0, 0
+    second, mx, my = 1e300, 1.0, 0.0
+    for n in range(found):
+        i = near[n]
+        j = i - 1 if i > 0 else len(corners) - 1
+        far, dx, dy = edge_distance(x, y, corners[i, 0], corners[i, 1], corners[j, 0], corners[j, 1])
+        if far < least:
+            second, mx, my = least, nx, ny
+            least, nx, ny, edge = far, dx, dy, i
+        elif far < second:
+            second, mx, my = far, dx, dy
+    d, other = math.sqrt(least), math.sqrt(second)
+    crease = other - d < step and nx * mx + ny * my < 0.9 * d * other
+    if least < 1e-12:  # on the edge: its own normal
+        j = edge - 1 if edge > 0 else len(corners) - 1
+        nx, ny = corners[j, 1] - corners[edge, 1], corners[edge, 0] - corners[j, 0]
+    return d, nx, ny, crease
+
+
+@kernel(error_model="numpy")
+def lies_within(x, y, corners):
+    """Whether a place lies in a closed outline, by the even-odd rule."""
+    within = False
+    j = len(corners) - 1
+    for i in range(len(corners)):
+        if crosses(x, y, corners[i, 0], corners[i, 1], corners[j, 0], corners[j, 1]):
+            within = not within
+        j = i
+    return within
+
+
+@kernel(inline="always")
+def _twice(t):
+    """The second integral of a smooth step t²(3 - 2t), held to 0 before 0 and to 1 after 1."""
+    if t <= 0.0:
+        return 0.0
+    if t >= 1.0:
+        return 0.15 + 0.5 * (t - 1.0) + 0.5 * (t - 1.0) * (t - 1.0)
+    return t * t * t * t * (0.25 - 0.1 * t)
+
+
+@kernel(inline="always")
+def covered(d, nx, ny, wide, step):
+    """How much of a sample of width `step` lies within an edge at distance d from its middle, 0...1.
+
+    The edge fades over `wide` by a smooth step; (nx, ny): the direction across it. It is the mean over the sample of a
+    straight edge, exactly: so a half-size sample is the mean of the four it stands for, whatever the width.
+    """
+    if wide * FINE > step:
+        t = min(max(0.5 - d / wide, 0.0), 1.0)
+        return t * t * (3.0 - 2.0 * t)
+    size = math.hypot(nx, ny)
+    if size <= 0.0:
+        nx, ny, size = 1.0, 0.0, 1.0
+    p, q = max(abs(nx) / size, 0.02) * step, max(abs(ny) / size, 0.02) * step
+    w = max(wide, 0.02 * step)
+    plus, less = 0.5 * (p + q), 0.5 * (p - q)
+    if d >= 0.5 * w + plus:
+        return 0.0
+    if d <= -0.5 * w - plus:
+        return 1.0
+    t, per = 0.5 - d / w, 1.0 / w
+    total = _twice(t + plus * per) - _twice(t + less * per) - _twice(t - less * per) + _twice(t - plus * per)
+    return min(max(total * w * w / (p * q), 0.0), 1.0)
