@@ -72,8 +72,8 @@ def test_deep_ffv1_is_exact_with_alpha(shot, tmp_path, key, pixels, largest):
     assert frames[0].format.name == pixels
     planes = [np.frombuffer(bytes(p), "<u2").reshape(54, -1)[:, :96] for p in frames[2].planes]
     got = np.stack([planes[2], planes[0], planes[1], planes[3]], axis=2).astype(int)
-    wanted = to_rgba16(rendered(shot, 2)).astype(float) * largest / 65535
-    assert np.abs(got - wanted).max() <= (0 if largest == 65535 else 1.0)
+    wanted = np.rint(to_rgba16(rendered(shot, 2)).astype(float) * largest / 65535)
+    assert np.array_equal(got, wanted)
 
 
 def test_tiff_is_exact(shot, tmp_path):

@@ -102,6 +102,12 @@ class TestSteps:
         got = rendered(shot(box(glow), ground=(0, 0, 0, 1)))
         assert got[48, 20, :3] == pytest.approx([0.8, 0.4, 0.2], abs=1e-3)
 
+    def test_a_glow_is_a_sum_of_light(self):
+        """Far inside an even surface the blur is the surface: twice its light at power 1, (IEC 61966-2-1) encoded."""
+        got = rendered(shot(fill(0.4, node("glow", radius=4.0, power=1.0, above=0.0))))
+        light = ((0.4 + 0.055) / 1.055) ** 2.4
+        assert got[48, 80, 0] == pytest.approx(1.055 * (2 * light) ** (1 / 2.4) - 0.055, abs=2e-3)
+
     def test_maps_never_change(self):
         noise, reads = (
             noise_map("m", size_x=40.0),

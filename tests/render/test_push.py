@@ -117,8 +117,8 @@ def test_two_one_sided_pushes_are_the_two_sided_one(code):
     inverted = Map(id="inv", name="Inv", recipe=(*soft.recipe, Node(id="i", kind="invert")))
     one = pushed_still(code, soft, (W, H), reach_x=2.0, reach_y=0.0, rest_by="two")
     quakes = (
-        Node(id="a", kind="push", values={"map": "map", "reach_x": 1.0, "reach_y": 0.0, "rest_by": "one"}),
-        Node(id="b", kind="push", values={"map": "inv", "reach_x": -1.0, "reach_y": 0.0, "rest_by": "one"}),
+        Node(id="a", kind="push", values={"map": "map", "reach_x": 2.0, "reach_y": 0.0, "rest_by": "one"}),
+        Node(id="b", kind="push", values={"map": "inv", "reach_x": -2.0, "reach_y": 0.0, "rest_by": "one"}),
     )
     plate = Plate(id="p", kind="still", values=one.plates[0].values, effects=quakes)
     two = Shot(width=W, height=H, plates=(plate,), maps=(soft, inverted), ground=(0, 0, 0, 0))

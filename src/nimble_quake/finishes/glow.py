@@ -45,4 +45,4 @@ class Glow(Finish):
         source = bright_parts(field, self.above) if self.above > 0 else field
         sigma = self.radius * grid.scale
         inside, tint = grid.inside(outer), self.tint if self.tinted else None
-        return glowed(field[inside], source, inside, sigma, self.power, tint)
+        return glowed(field[inside], source, inside, sigma, self.power, tint, linear=ctx.linear)

@@ -49,5 +49,5 @@ class InnerGlow(Finish):
         rim = np.clip((1 - softened(alpha, self.radius * grid.scale)[inside]) * np.float32(2 * self.power), 0, 1)
         own = field[inside]
         if self.as_light == "light":
-            return lit_by(own, rim * own[..., 3], self.colour, within=True)
+            return lit_by(own, rim * own[..., 3], self.colour, within=True, linear=ctx.linear)
         return laid_over(own, rim * own[..., 3], self.colour)

@@ -50,4 +50,4 @@ class RimLight(Finish):
         steep = np.hypot(slope[..., 0], slope[..., 1])
         bright = np.clip(facing * np.float32(1 - self.wrap) + steep * np.float32(self.wrap), 0, 1)
         own = field[inside]
-        return lit_by(own, bright * own[..., 3] * np.float32(self.power), self.colour, within=True)
+        return lit_by(own, bright * own[..., 3] * np.float32(self.power), self.colour, within=True, linear=ctx.linear)

@@ -63,5 +63,5 @@ class TubeLight(Finish):
             own = laid_over(own, heart * sharp, self.core)
         for width, power in ((0.12, 0.9), (0.4, 0.55), (1.0, 0.45)):  # near, round it, and far
             halo = softened(alpha, self.spread * width * grid.scale)[inside]
-            own = lit_by(own, halo * np.float32(self.power * power), self.colour)
+            own = lit_by(own, halo * np.float32(self.power * power), self.colour, linear=ctx.linear)
         return own

@@ -232,6 +232,8 @@ class Context:
     """The path of its node in the shot."""
     picture: bool = False
     """It works on a picture: premultiplied RGBA (H, W, 4), not map values."""
+    linear: bool = False
+    """The picture's colours are linear light, so that light added is a sum."""
     around: Around = field(default_factory=Around)
 
     def moments(self, grid: Grid, frames: NDArray[np.int32]) -> Field:

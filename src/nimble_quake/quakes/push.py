@@ -20,14 +20,23 @@ def _reach(label: str, help: str) -> Number:
 
 def _reach_line(name: str, reach: float, rest: float, strength: float, dashed: bool = False) -> Curve:
     """What moves left lies left: white, at the top, goes by the reach."""
-    ends = tuple((-2 * reach * (v - rest), v) for v in (1.0, 0.0))
-    return Curve(ends, dashed=dashed, sets=name, per=-2 * (strength or 1.0))
+    per = steepness(rest)
+    ends = tuple((-per * reach * (v - rest), v) for v in (1.0, 0.0))
+    return Curve(ends, dashed=dashed, sets=name, per=-per * (strength or 1.0))
+
+
+def steepness(rest: float) -> float:
+    """Return by how much of the reach a map value of 1 above rest pushes: white goes by the whole of it.
+
+    2 where mid grey rests, 1 where black does. Where the rest lies above mid grey, it is black that goes so far.
+    """
+    return 1 / max(rest, 1 - rest, 0.5)
 
 
 class Push(BendQuake):
-    """Moves pixels by map values: p shows the picture at p + 2 reach (c - rest).
+    """Moves pixels by map values: p shows the picture at p + reach (c - rest) / (1 - rest).
 
-    W3C Filter Effects 1, feDisplacementMap, with scale = 2 reach. White goes left and up, along the bearing, away from
+    W3C Filter Effects 1, feDisplacementMap, with scale = 2 reach where mid grey rests. White goes left and up, along the bearing, away from
     the centre, or clockwise round it.
     """
 
@@ -110,7 +119,7 @@ class Push(BendQuake):
         for axis, (name, reach) in enumerate(zip((self.x_from, self.y_from), self._reaches(), strict=True)):
             if reach and name != "none":
                 low, high = self.extremes(name, axis, rest, ctx)
-                far = max(far, 2 * abs(reach) * max(abs(low - rest), abs(high - rest)))
+                far = max(far, steepness(rest) * abs(reach) * max(abs(low - rest), abs(high - rest)))
         return ctx.reads.stretched(far, self.hook)
 
     def summary(self) -> str:
@@ -126,7 +135,7 @@ class Push(BendQuake):
             curves.insert(0, _reach_line(name, y, rest, self.strength, dashed=True))
         axes = (("red", "across", self.x_from), ("green", "down", self.y_from))
         notes = [f"{word} {axis}" for word, axis, name in axes if name == "value"]
-        largest = max(abs(x), abs(y), 1.0) * 2 * max(rest, 1 - rest)
+        largest = max(abs(x), abs(y), 1.0)
         return Graph(tuple(curves), largest, notes=() if alike else tuple(notes))
 
     def white_goes(self) -> tuple[float, float]:
@@ -146,7 +155,8 @@ class Push(BendQuake):
         if self.mode == "bearing":
             angle = math.radians(self.bearing)
             x, y = -x * math.cos(angle), -x * math.sin(angle)
-        return 2 * x * (mean - rest), 2 * y * (mean - rest)
+        per = steepness(rest)
+        return per * x * (mean - rest), per * y * (mean - rest)
 
     def channels_read(self) -> tuple[str, str]:
         return self.x_from, self.y_from if self.mode == "axes" else self.x_from
@@ -154,14 +164,14 @@ class Push(BendQuake):
     def offsets(self, places: Places, ctx: Context) -> Warp:
         field, rest = self.field_at(places, ctx), self._rest(ctx)
         reach_x, reach_y = self._reaches()
-        across = self.levels(field, self.x_from, 0, rest)
+        across, per = self.levels(field, self.x_from, 0, rest), steepness(rest)
         if self.mode in ("out", "round"):
-            return round_offsets(across, places.absolute(), self.centre, rest, -2 * reach_x, self.mode == "round")
+            return round_offsets(across, places.absolute(), self.centre, rest, -per * reach_x, self.mode == "round")
         if self.mode == "bearing":
-            angle = math.radians(self.bearing)
-            moves = scaled_offsets(across, across, rest, -2 * reach_x * math.cos(angle), -2 * reach_x * math.sin(angle))
+            way = (math.cos(math.radians(self.bearing)), math.sin(math.radians(self.bearing)))
+            moves = scaled_offsets(across, across, rest, *(-per * reach_x * part for part in way))
         else:
             alike = self.y_from == self.x_from and field.shape[2] != 2
             down = across if alike else self.levels(field, self.y_from, 1, rest)
-            moves = scaled_offsets(across, down, rest, 2 * reach_x, 2 * reach_y)
+            moves = scaled_offsets(across, down, rest, per * reach_x, per * reach_y)
         return ctx.reads.turned(moves, self.hook)

@@ -85,7 +85,7 @@ def shockwave() -> Shot:
         map="front",
         mode="out",
         centre=(640.0, 400.0),
-        reach_x=70.0,
+        reach_x=140.0,
         rest_by="one",
         edge="mirror",
         split=True,

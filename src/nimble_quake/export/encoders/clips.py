@@ -41,8 +41,8 @@ class Encoding:
     even: bool = False
     """Its sides must be even: the last column and row are repeated."""
     rgb: bool = False
-    deep: bool = False
-    """16 bits are handed to it."""
+    bits: int = 8
+    """Of a channel, where colours are kept as they are."""
     container: dict[str, str] = field(default_factory=dict)
 
     def opened(self, path: Path) -> Any:
@@ -57,7 +57,7 @@ class Encoding:
     def frame(self, codes: np.ndarray, target: Target) -> av.VideoFrame:
         """Return straight RGBA codes as a frame of the encoder's own pixel format."""
         source = av.VideoFrame.from_ndarray(
-            _grown(codes, *self.size(target)), "rgba64le" if codes.dtype == np.uint16 else "rgba"
+            _grown(_rounded(codes, self.bits), *self.size(target)), "rgba64le" if codes.dtype == np.uint16 else "rgba"
         )
         if not self.rgb:
             found = as_bt709(source, self.pixels)
@@ -81,7 +81,7 @@ class Encoding:
 
     def prepare(self, picture: Picture, target: Target) -> av.VideoFrame:
         """Return a picture as a frame of the encoder's own pixel format."""
-        return self.frame(to_rgba16(picture) if self.deep else to_rgba8(picture), target)
+        return self.frame(to_rgba16(picture) if self.bits > 8 else to_rgba8(picture), target)
 
 
 def as_bt709(frame: av.VideoFrame, pixels: str) -> av.VideoFrame:
@@ -92,6 +92,15 @@ def as_bt709(frame: av.VideoFrame, pixels: str) -> av.VideoFrame:
         dst_color_range=ColorRange.MPEG,
         src_color_range=ColorRange.JPEG,
     )
+
+
+def _rounded(codes: np.ndarray, bits: int) -> np.ndarray:
+    """16-bit codes whose upper bits are the nearest code of fewer bits: the encoder's pixel format cuts the rest off."""
+    if bits in (8, 16):
+        return codes
+    most = (1 << bits) - 1
+    nearest = (codes.astype(np.uint32) * most + 32767) // 65535
+    return (nearest << (16 - bits)).astype(np.uint16)
 
 
 def _grown(codes: np.ndarray, width: int, height: int) -> np.ndarray:

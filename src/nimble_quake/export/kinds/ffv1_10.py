@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.export.encoders.clips import Encoding, clips
 
-WAY = Encoding("ffv1", "gbrap10le", lambda quality: {"level": "3", "slices": "4"}, rgb=True, deep=True)
+WAY = Encoding("ffv1", "gbrap10le", lambda quality: {"level": "3", "slices": "4"}, rgb=True, bits=10)
 
 FORMAT = clips(
     "ffv1-10",

@@ -18,20 +18,27 @@ R, G, B = (np.float32(part) for part in LUMA_709)
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _screened(own, light, power, tint, tinted, out, first, last):
-    one, zero = np.float32(1), np.float32(0)
+def _lit(own, light, power, tint, tinted, summed, out, first, last):
+    zero = np.float32(0)
     for j in range(first, last):
         for i in range(out.shape[1]):
             for k in range(4):
                 soft = light[j, i, 3] * tint[k] if tinted else light[j, i, k]
-                soft = min(max(soft * power, zero), one)
-                out[j, i, k] = own[j, i, k] + soft * (one - own[j, i, k])
+                out[j, i, k] = _with_light(own[j, i, k], max(soft * power, zero), summed and k < 3)
+
+
+@kernel(inline="always")
+def _with_light(own, light, summed):
+    """Light and light: their sum where they are linear, else screen, which never passes white."""
+    one = np.float32(1)
+    soft = light if light < one else one
+    return own + light if summed else own + soft * (one - own)
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _glowed(own, small, f, phases, top, power, tint, tinted, out, first, last):
-    """As `_screened`, with light of which only one in f rows is there."""
-    one, zero, wide = np.float32(1), np.float32(0), out.shape[1]
+def _glowed(own, small, f, phases, top, power, tint, tinted, summed, out, first, last):
+    """As `_lit`, with light of which only one in f rows is there."""
+    zero, wide = np.float32(0), out.shape[1]
     light = np.empty(4 * wide, np.float32)
     for j in range(first, last):
         spline_row(small, f, phases, j + top, light)
@@ -41,17 +48,24 @@ def _glowed(own, small, f, phases, top, power, tint, tinted, out, first, last):
                     light[4 * i + k] = light[4 * i + 3] * tint[k]
         for i in range(wide):
             for k in range(4):
-                soft = min(max(light[4 * i + k] * power, zero), one)
-                out[j, i, k] = own[j, i, k] + soft * (one - own[j, i, k])
+                soft = max(light[4 * i + k] * power, zero)
+                out[j, i, k] = _with_light(own[j, i, k], soft, summed and k < 3)
 
 
 def glowed(
-    own: Picture, source: Picture, part: Part, sigma: float, power: float, tint: tuple[float, ...] | None
+    own: Picture,
+    source: Picture,
+    part: Part,
+    sigma: float,
+    power: float,
+    tint: tuple[float, ...] | None,
+    *,
+    linear: bool = False,
 ) -> Picture:
-    """Return a picture with a blur of a larger one (of which it is `part`) added as light adds; see `screened`."""
+    """Return a picture with a blur of a larger one (of which it is `part`) added as light adds; see `lit`."""
     few = few_rows(source, sigma, part)
     if few is None:
-        return screened(own, gaussian_inside(source, sigma, sigma, part), power, tint)
+        return lit(own, gaussian_inside(source, sigma, sigma, part), power, tint, linear=linear)
     small, f, top = few
     out = np.empty(own.shape, np.float32)
     colour = np.array((*(tint or (1.0, 1.0, 1.0))[:3], 1.0), np.float32)
@@ -66,16 +80,20 @@ def glowed(
         np.float32(power),
         colour,
         tint is not None,
+        linear,
         out,
     )
     return out
 
 
-def screened(own: Picture, light: Picture, power: float, tint: tuple[float, ...] | None) -> Picture:
-    """Return a picture with light added as light adds (screen, W3C Compositing 1); tinted: its alpha in one colour."""
+def lit(own: Picture, light: Picture, power: float, tint: tuple[float, ...] | None, *, linear: bool = False) -> Picture:
+    """Return a picture with light added; tinted: its alpha in one colour.
+
+    Linear light is summed; of encoded colours it is screen (W3C Compositing 1), which looks alike and never clips.
+    """
     out = np.empty(own.shape, np.float32)
     colour = np.array((*(tint or (1.0, 1.0, 1.0))[:3], 1.0), np.float32)
-    run_rows(_screened, own.shape[0], own, light, np.float32(power), colour, tint is not None, out)
+    run_rows(_lit, own.shape[0], own, light, np.float32(power), colour, tint is not None, linear, out)
     return out
 
 

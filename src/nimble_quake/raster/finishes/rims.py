@@ -131,8 +131,11 @@ def _over(picture, fraction, colour, out, first, last):
 
 
 @kernel(error_model="numpy")
-def _lit(picture, fraction, colour, within, out, first, last):
-    """Screen (W3C Compositing 1), which is how light adds without clipping; `within`: inside its alpha alone."""
+def _lit(picture, fraction, colour, within, summed, out, first, last):
+    """Light and light: `summed` where they are linear, else screen (W3C Compositing 1), which never clips.
+
+    within: inside its alpha alone.
+    """
     one = np.float32(1)
     for j in range(first, last):
         for i in range(out.shape[1]):
@@ -140,7 +143,8 @@ def _lit(picture, fraction, colour, within, out, first, last):
             for k in range(4):
                 most = alpha if within else one
                 light = min(colour[k] * fraction[j, i], one)
-                out[j, i, k] = picture[j, i, k] + light * (most - picture[j, i, k])
+                room = most if summed and k < 3 else most - picture[j, i, k]
+                out[j, i, k] = picture[j, i, k] + light * room
 
 
 def _premultiplied(colour: tuple[float, ...]) -> NDArray[np.float32]:
@@ -162,9 +166,11 @@ def laid_over(picture: Picture, fraction: Share, colour: tuple[float, ...]) -> P
     return out
 
 
-def lit_by(picture: Picture, fraction: Share, colour: tuple[float, ...], *, within: bool = False) -> Picture:
-    """Return a picture with light of a colour added; `within`: only where the picture is."""
+def lit_by(
+    picture: Picture, fraction: Share, colour: tuple[float, ...], *, within: bool = False, linear: bool = False
+) -> Picture:
+    """Return a picture with light of a colour added. within: only where the picture is. linear: as a plain sum."""
     out = np.empty_like(picture)
     light = _premultiplied(colour)
-    run_rows(_lit, picture.shape[0], picture, np.ascontiguousarray(fraction), light, within, out)
+    run_rows(_lit, picture.shape[0], picture, np.ascontiguousarray(fraction), light, within, linear, out)
     return out

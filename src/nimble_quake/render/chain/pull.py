@@ -197,7 +197,8 @@ def context(chain: Chain, unit: Unit, grid: Grid) -> Context:
     then.path = unit.path
     around = ChainAround(then, operator, unit.node, unit.path, chain, unit, grid)
     moving, picture = then.engine.known.moving(unit.node), chain.space.picture
-    return Context(then.moment_for(operator), then, rest, moving, unit.path, picture, around)
+    linear = picture and chain.job.shot.linear and operator.in_light
+    return Context(then.moment_for(operator), then, rest, moving, unit.path, picture, linear, around)
 
 
 @dataclass(frozen=True)
