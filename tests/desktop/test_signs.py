@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import msgspec
 import numpy as np
 import pytest
+from PyQt6.QtWidgets import QWidget
 
 from helpers import write_png
+from nimble_quake.desktop.bays.sign_pill import SignPill
 from nimble_quake.desktop.bays.signs import Sign, rest_of, signs
 from nimble_quake.render.shown.bench import BenchRequest, BenchResponse, answer
 from nimble_quake.session.state import Session
@@ -94,3 +97,107 @@ def test_empty_edges_of_a_picture_are_mirrored(app, tmp_path: Path):
     found[0].mend()
     assert session.shown(f"{QUAKE}/edge") == "mirror"
     assert not [text for text in texts(session) if "edges" in text]
+
+
+class TestWhatIsReallyThere:
+    """Signs and readings are worked out from the frame that is shown."""
+
+    def gaps(self, session: Session) -> list[str]:
+        return [text for text in texts(session) if "edges" in text]
+
+    def full(self, tmp_path: Path) -> Plate:
+        file = write_png(tmp_path / "still.png", np.full((180, 320, 4), 200, np.uint8))
+        return Plate(id="p", kind="still", values={"file": str(file), "fit": "cover"})
+
+    def test_no_gap_where_nothing_comes_in(self, app, tmp_path: Path):
+        """At no strength, behind a fade to rest at the border, and for a shape far from it."""
+        noise = Node(id="s", kind="noise", values={"size_x": 60.0, "size_y": 60.0})
+        assert self.gaps(a_session(noise, self.full(tmp_path), reach_x=20.0, reach_y=20.0))
+        assert not self.gaps(a_session(noise, self.full(tmp_path), strength=0.0))
+        shape = Node(id="s", kind="shape", values={"width": 40.0, "height": 40.0, "soft": 10.0, "place": (160.0, 90.0)})
+        assert not self.gaps(a_session(shape, self.full(tmp_path)))
+
+    def test_a_lens_has_gaps_too(self, app, tmp_path: Path):
+        """A lens without a shape bends the whole frame: what it fetches from beyond it is black teeth."""
+        session = a_session(
+            Node(id="s", kind="noise", values={"size_x": 60.0, "size_y": 60.0}), Plate(id="p", kind="lens")
+        )
+        shot = session.shot
+        session.take(
+            msgspec.structs.replace(
+                shot, plates=(*shot.plates, msgspec.structs.replace(self.full(tmp_path), id="under"))
+            )
+        )
+        assert self.gaps(session)
+
+    def test_clear_parts_count_for_nothing(self, app):
+        """A shape as map that is clear around: nothing slides, and clear is seen at rest, under a hatch."""
+        shape = Node(
+            id="s",
+            kind="shape",
+            values={"clear": True, "width": 60.0, "height": 60.0, "soft": 0.0, "place": (60.0, 60.0)},
+        )
+        session = a_session(shape)
+        _, response = look(session)
+        assert response.values is not None
+        assert response.values[150, 300, 0] == pytest.approx(0.5)
+        assert response.map is not None
+        grey = np.sort(response.map[140:170, 280:310, 0].ravel())
+        assert grey[len(grey) // 2] == pytest.approx(128, abs=1)
+        assert grey[-1] > 150, "and hatched"
+        white = a_session(shape, clear="white")
+        assert look(white)[1].values[150, 300, 0] == pytest.approx(1.0)  # type: ignore[index]
+
+    def test_the_mean_of_a_clear_map_is_that_of_what_it_covers(self, app):
+        grey = Node(
+            id="s", kind="shape", values={"clear": True, "middle": 0.5, "edge": 0.5, "width": 60.0, "height": 60.0}
+        )
+        assert not [text for text in texts(a_session(grey)) if "slides" in text]
+
+    def test_the_coupling_speaks_of_its_own_map(self, app):
+        session = a_session(Node(id="s", kind="flat", values={"at_rest": False, "value": 0.6}))
+        other = Map(id="other", name="Other", recipe=(Node(id="n", kind="noise"),))
+        session.take(msgspec.structs.replace(session.shot, maps=(*session.shot.maps, other)))
+        request = BenchRequest(session.shot, 0, 1.0, 1.0, map_id="other", plate_id="p", quake_path=QUAKE)
+        response = answer(session.engine, request)
+        assert response.reading is not None
+        assert (response.reading.map_id, response.reading.means[0]) == ("m", pytest.approx(0.6))
+        assert any("slides 8 px left" in sign.text for sign in signs(session, response))
+
+    def test_the_map_comes_before_its_picture(self, app):
+        session = a_session(Node(id="s", kind="noise"))
+        request = BenchRequest(session.shot, 0, 1.0, 1.0, map_id="m", plate_id="p", quake_path=QUAKE)
+        early: list[BenchResponse] = []
+        whole = answer(session.engine, request, early.append)
+        assert [(found.partial, found.picture) for found in early] == [(True, None)]
+        assert not whole.partial
+        assert whole.picture is not None
+        assert np.array_equal(early[0].map, whole.map)  # type: ignore[arg-type]
+
+
+class TestPill:
+    def sign(self, key: str, figure: float = 5.0) -> Sign:
+        return Sign(f"{key} {figure:.0f}", "Mend it", lambda: None, key, figure)
+
+    def test_one_after_the_other_and_put_away(self, app, qtbot):
+        host = QWidget()
+        qtbot.addWidget(host)
+        pill = SignPill(host)
+        host.show()
+        pill.show_signs([self.sign("a"), self.sign("b")])
+        assert (pill.words.toolTip(), pill.count.text()) == ("a 5", "1 of 2")
+        pill.on.click()
+        assert (pill.words.toolTip(), pill.count.text()) == ("b 5", "2 of 2")
+        pill.show_signs([self.sign("a"), self.sign("b", 5.5)])
+        assert pill.words.toolTip() == "b 6", "it stays where it was read"
+        pill.away.click()
+        assert pill.words.toolTip() == "a 5"
+        pill.away.click()
+        assert not pill.isVisible()
+        pill.show_signs([self.sign("a", 5.4), self.sign("b", 5.5)])
+        assert not pill.isVisible(), "as they were"
+        pill.show_signs([self.sign("a", 6.5), self.sign("b", 5.5)])
+        assert pill.words.toolTip() == "a 6", "more than 1 px more"
+        pill.forget()
+        pill.show_signs([self.sign("a", 6.5), self.sign("b", 5.5)])
+        assert pill.count.text() == "1 of 2"

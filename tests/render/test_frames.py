@@ -33,7 +33,6 @@ from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
 from nimble_quake.render.shown.bench import BenchRequest, answer
-from nimble_quake.render.shown.why import why_still
 from nimble_quake.samples import sample_path, samples
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot
@@ -202,15 +201,20 @@ def test_why_nothing_moves(tmp_path):
     file = write_png(tmp_path / "s.png", coded(64, 48))
 
     def why(map: Map = noise_map(), **values) -> str:
-        shot = pushed_still(file, map, (64, 48), **values)
-        return why_still(frame_job(Engine(), shot, 0), "plates/still/effects/push")
+        return why_of(pushed_still(file, map, (64, 48), **values))
+
+    def why_of(shot: Shot) -> str:
+        path = "plates/still/effects/push"
+        return answer(Engine(), BenchRequest(shot, 0, 1.0, 1.0, plate_id="still", quake_path=path)).why
 
     assert why() == ""
     assert "Reach is 0" in why(reach_x=0.0, reach_y=0.0)
     assert "Strength" in why(strength=0.0)
     empty = msgspec.structs.replace(pushed_still(file, noise_map(), (64, 48)), maps=())
-    assert "No map" in why_still(frame_job(Engine(), empty, 0), "plates/still/effects/push")
+    assert "No map" in why_of(empty)
     assert "flat" in why(flat_map(0.5))
+    stripes = Map(id="map", name="S", recipe=(Node(id="s", kind="pattern", values={"size_x": 2.0, "size_y": 2.0}),))
+    assert why(stripes) == "", "stripes whose mean is rest move the picture"
     assert why(Map(id="map", name="Empty")) == "Its map has no step that is on"
 
 

@@ -33,7 +33,7 @@ def test_the_newest_wins(monkeypatch):
     got: list[int] = []
     gate = threading.Event()
 
-    def slow(engine, request):
+    def slow(engine, request, early=None):
         gate.wait(5)
         return BenchResponse(request)
 

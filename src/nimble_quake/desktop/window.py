@@ -126,6 +126,9 @@ class BenchWindow(QMainWindow):
         self.tell_fault = on_window_thread(self, lambda line: self.status.say(line, "fault_text"))
         self.board.taken.connect(self.picture_bay.viewer.setFocus)  # what was added is tried there: space plays
         self.frames.arrived.connect(self._show)
+        self.frames.map_arrived.connect(self._show_map)
+        self.frames.waits.connect(self._show_waits)
+        session.stored.connect(lambda *_: self.map_bay.pill.forget())
         self.board.sample_chosen.connect(self.play_sample)
         self.picture_bay.cover_asked.connect(self.cover)
         self.picture_bay.points_button.toggled.connect(self._show_points)
@@ -183,6 +186,16 @@ class BenchWindow(QMainWindow):
         ):
             with told_faults():
                 take(response)
+
+    def _show_map(self, response: BenchResponse) -> None:
+        """Show a map whose picture is still being computed."""
+        for take in (self.map_bay.show_response, self.coupling.show_response):
+            with told_faults():
+                take(response)
+
+    def _show_waits(self, map_waits: bool, picture_waits: bool) -> None:
+        self.map_bay.viewer.show_working(map_waits)
+        self.picture_bay.viewer.show_working(picture_waits)
 
     def _say_problems(self, response: BenchResponse) -> None:
         if response.problems and response.request.probe:

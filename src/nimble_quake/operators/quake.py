@@ -110,7 +110,7 @@ class Quake(ReadsMap, Shaper):
         """Return which way white pushes the picture, of length 1; (0, 0) where it has no one way."""
         return 0.0, 0.0
 
-    def slide(self, mean: float, rest: float) -> tuple[float, float]:
+    def slide(self, means: tuple[float, float], rest: float) -> tuple[float, float]:
         """Return how far the whole picture slides when the map's mean is not at rest, in shot pixels."""
         return 0.0, 0.0
 

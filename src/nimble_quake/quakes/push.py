@@ -148,15 +148,14 @@ class Push(BendQuake):
         far = math.hypot(x, y)
         return (-x / far, -y / far) if far else (0.0, 0.0)
 
-    def slide(self, mean: float, rest: float) -> tuple[float, float]:
+    def slide(self, means: tuple[float, float], rest: float) -> tuple[float, float]:
         if self.rest_by == "one" or self.mode in ("out", "round"):
             return 0.0, 0.0
-        x, y = self._reaches()
+        (x, y), per = self._reaches(), steepness(rest)
         if self.mode == "bearing":
-            angle = math.radians(self.bearing)
-            x, y = -x * math.cos(angle), -x * math.sin(angle)
-        per = steepness(rest)
-        return per * x * (mean - rest), per * y * (mean - rest)
+            angle, along = math.radians(self.bearing), -per * x * (means[0] - rest)
+            return along * math.cos(angle), along * math.sin(angle)
+        return per * x * (means[0] - rest), per * y * (means[1] - rest)
 
     def channels_read(self) -> tuple[str, str]:
         return self.x_from, self.y_from if self.mode == "axes" else self.x_from

@@ -20,7 +20,6 @@ from nimble_quake.raster.geometry.fitting import fitted
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.raster.sampling.sample import averaged_over, fetch
 
-
 MOST_AT_FULL_SIZE = 9_000_000
 """Shot pixels that are computed to be averaged for a preview; of more a preview is made from the file itself."""
 

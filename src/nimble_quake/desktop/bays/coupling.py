@@ -262,13 +262,13 @@ class Coupling(Region):
 
     def show_response(self, response: BenchResponse) -> None:
         """Show a computed frame's histogram, and why nothing moves."""
-        rest = rest_of(self.session, response)
-        same = self.session.selection.quake and (
-            self.session.raw(f"{self.session.selection.quake}/map") == response.request.map_id
-        )
-        self.graph.show_map(response.bars if same else [], rest)
-        self.graph.show_axes(response.values.shape[2] == 2 if same and response.values is not None else None)
-        path = self.session.selection.quake
+        reading = response.reading
+        if response.request.probe:  # a frame of playback carries no reading: the graph stays
+            self.graph.show_map([] if reading is None else reading.bars, rest_of(self.session, response))
+            self.graph.show_axes(None if reading is None else reading.two_axes)
+        rest, path = self.graph.rest, self.session.selection.quake
+        if response.partial:
+            return
         if path:
             picked = self.session.shown(f"{path}/rest_by") == "picked"
             self.settings.stand_in("rest", None if picked else rest)

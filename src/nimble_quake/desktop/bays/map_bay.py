@@ -146,7 +146,7 @@ class MapBay(Bay):
         self.viewer.show_image(image_of(response.map) if response.map is not None else None, second)
         if not self.frames.playing and response.costs:
             self.recipe.refresh()
-        if response.request.probe:
+        if response.request.probe and not response.partial:
             self.pill.show_signs(signs(self.session, response) if self.frames.shot_override is None else [])
             self._place_pill()
         self.settings.show_histogram(response.bars, response.rest, response.mean, response.clipped)
@@ -163,6 +163,7 @@ class MapBay(Bay):
     def paint_over(self, painter: QPainter, viewer: Viewer) -> None:
         """Paint which way white pushes, and the needles or the farthest push of such a view."""
         self._paint_ways(painter, viewer)
+        self._paint_looked_at(painter, viewer)
         if self._response is None:
             return
         if self.frames.map_view == "needles":
@@ -177,6 +178,15 @@ class MapBay(Bay):
         map_id = owner_id(self.session.selection.map)
         if map_id and isinstance(quake, Quake) and quake.map_read() == map_id:
             paint_ways(painter, viewer, quake.white_goes())
+
+    def _paint_looked_at(self, painter: QPainter, viewer: Viewer) -> None:
+        """Say so where another map is looked at than the coupling speaks of."""
+        reading = self._response.reading if self._response is not None else None
+        if reading is None or reading.map_id == owner_id(self.session.selection.map):
+            return
+        quake, own = self.session.name_of(self.session.selection.quake), self.session.name_of(map_path(reading.map_id))
+        if quake and own:
+            viewer.paint_tag(painter, QPointF(8, 8), f"Only looked at: {quake} reads {own}")
 
     def toggle_solo(self, path: str) -> None:
         """Show a step alone, or all again."""

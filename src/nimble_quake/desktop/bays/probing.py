@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF
 
+from nimble_quake.conventions import Field
 from nimble_quake.desktop.bays.coupling import Coupling
 from nimble_quake.desktop.bays.map_bay import MapBay
 from nimble_quake.desktop.bays.picture_bay import PictureBay
@@ -32,8 +33,8 @@ class Probing:
     def show(self, place: QPointF | None) -> None:
         """Show the probe at a shot place, or hide it."""
         self.place = place
+        self.coupling.graph.show_value(self.read_values())
         values = self.map_values()
-        self.coupling.graph.show_value(values)
         map_tag = f"value {values[0]:.3f}" if values else ""
         pushed = self.push()
         tag = f"{shown_number(pushed[0], 1)}, {shown_number(pushed[1], 1)} px" if pushed else ""
@@ -48,17 +49,35 @@ class Probing:
         self.picture_bay.viewer.update()
 
     def map_values(self) -> tuple[float, float] | None:
-        """Return the map's values (across, down) under the probe for the selected quake."""
-        if self.response is None or self.response.values is None or self.place is None:
+        """Return the values (across, down) of the map that is looked at, under the probe."""
+        if self.response is None or self.response.values is None:
             return None
-        values, scale = self.response.values, self.response.request.map_scale
-        column, row = int(self.place.x() * scale), int(self.place.y() * scale)
-        if not (0 <= column < values.shape[1] and 0 <= row < values.shape[0]):
+        at = self._sample(self.response.values)
+        if at is None:
             return None
+        (row, column), values = at, self.response.values
         quake = self.session.operator_now(self.session.selection.quake)
         names = quake.channels_read() if isinstance(quake, Quake) else ("value", "value")
         here = values[row : row + 1, column : column + 1]
         return tuple(float(channel(here, name, axis)[0, 0]) for axis, name in enumerate(names))  # type: ignore[return-value]
+
+    def read_values(self) -> tuple[float, float] | None:
+        """Return what the selected quake reads of its own map under the probe, across and down."""
+        if self.response is None or self.response.reading is None:
+            return None
+        at = self._sample(self.response.reading.values)
+        if at is None:
+            return None
+        across, down = self.response.reading.values[at]
+        return float(across), float(down)
+
+    def _sample(self, values: Field) -> tuple[int, int] | None:
+        """The row and column of a map's values under the probe."""
+        if self.response is None or self.place is None:
+            return None
+        scale = self.response.request.map_scale
+        column, row = int(self.place.x() * scale), int(self.place.y() * scale)
+        return (row, column) if 0 <= column < values.shape[1] and 0 <= row < values.shape[0] else None
 
     def push(self) -> tuple[float, float] | None:
         """Return how far the selected plate's picture is moved at the probe, all its quakes together."""

@@ -9,11 +9,12 @@ from nimble_quake.errors import MediaError
 from nimble_quake.operators.quake import BendQuake, Quake
 from nimble_quake.operators.reading import ReadsMap
 from nimble_quake.operators.steps import Step
+from nimble_quake.params.kinds import Choice
 from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Plate
-from nimble_quake.shot.paths import find, nested_path, owner_id, owner_path
+from nimble_quake.shot.paths import find, map_path, nested_path, owner_id, owner_path
 
 SLIDE = 1.0
 """A sign is shown when the picture would slide by more than this many pixels."""
@@ -23,11 +24,14 @@ CLIPPED = 0.12
 
 @dataclass(frozen=True)
 class Sign:
-    """A line, and a button that mends it."""
+    """A line, and a button that mends it. `key` and `figure` say of what it is a sign, and how large."""
 
     text: str
     cure: str
     mend: Callable[[], None]
+    key: str = ""
+    figure: float = 0.0
+    """Pixels, or hundredths of the picture: one that was put away returns when it has changed by more than 1."""
 
 
 def signs(session: Session, response: BenchResponse) -> list[Sign]:
@@ -37,41 +41,40 @@ def signs(session: Session, response: BenchResponse) -> list[Sign]:
         _folds(session, response),
         _other_size(session),
         _clipped(session, response),
-        _edges(session),
+        _edges(session, response),
     ]
     return [sign for sign in found if sign is not None]
 
 
 def rest_of(session: Session, response: BenchResponse) -> float:
-    """Return the rest level of the selected quake on the map shown."""
+    """Return the rest level of the selected quake on its own map; without one, of the map that is shown."""
+    if response.reading is not None:
+        return response.reading.rest
     quake = session.operator_now(session.selection.quake)
     return quake.rest_level(response.rest) if isinstance(quake, ReadsMap) else response.rest
 
 
-def _quake_reads_map(session: Session) -> bool:
-    chosen = session.selection
-    return bool(chosen.quake) and session.raw(f"{chosen.quake}/map") == owner_id(chosen.map)
-
-
 def _slides(session: Session, response: BenchResponse) -> Sign | None:
-    path = session.selection.quake
-    if not _quake_reads_map(session) or response.request.steps is not None or not response.bars:
+    path, reading = session.selection.quake, response.reading
+    quake = session.operator_now(path)
+    if reading is None or not isinstance(quake, Quake) or not quake.parts():
         return None
-    quake, rest = session.operator_now(path), rest_of(session, response)
-    x, y = quake.slide(response.mean, rest) if isinstance(quake, Quake) else (0.0, 0.0)
-    if max(abs(x), abs(y)) <= SLIDE or abs(response.mean - rest) < 0.012:
+    x, y = quake.slide(reading.means, reading.rest)
+    axis = 0 if abs(x) >= abs(y) else 1
+    mean = reading.means[axis]
+    if max(abs(x), abs(y)) <= SLIDE or abs(mean - reading.rest) < 0.012:
         return None
-    way = (
-        f"{abs(x):.0f} px {'left' if x > 0 else 'right'}"
-        if abs(x) >= abs(y)
-        else f"{abs(y):.0f} px {'up' if y > 0 else 'down'}"
-    )
+    way = (f"{abs(x):.0f} px {'left' if x > 0 else 'right'}", f"{abs(y):.0f} px {'up' if y > 0 else 'down'}")[axis]
 
     def mend() -> None:
         shot = set_value(session.shot, f"{path}/rest_by", "picked")
-        session.edit("Centre the rest level", set_value(shot, f"{path}/rest", round(response.mean, 3)))
+        session.edit("Centre the rest level", set_value(shot, f"{path}/rest", round(mean, 3)))
 
-    return Sign(f"Mean {response.mean:.2f}, rest {rest:.2f}: picture slides {way}", "Centre it", mend)
+    whose = (
+        "" if reading.map_id == owner_id(session.selection.map) else f"{session.name_of(map_path(reading.map_id))}: "
+    )
+    text = f"{whose}Mean {mean:.2f}, rest {reading.rest:.2f}: picture slides {way}"
+    return Sign(text, "Centre it", mend, f"slides {path}", max(abs(x), abs(y)))
 
 
 FOLDED = 0.004
@@ -89,7 +92,8 @@ def _folds(session: Session, response: BenchResponse) -> Sign | None:
     def mend() -> None:
         session.set(f"{path}/strength", 0.5, "Halve the strength")
 
-    return Sign(f"The picture folds over itself in {response.folds:.0%} of it", "Halve it", mend)
+    text = f"The picture folds over itself in {response.folds:.0%} of it"
+    return Sign(text, "Halve it", mend, f"folds {path}", 100 * response.folds)
 
 
 def _clipped(session: Session, response: BenchResponse) -> Sign | None:
@@ -113,7 +117,8 @@ def _clipped(session: Session, response: BenchResponse) -> Sign | None:
                     shot = set_value(shot, f"{path}/{name}", value)
                 session.edit("Ease clipped values", shot)
 
-            return Sign(f"{response.clipped:.0%} of the map is black or white", "Ease it", mend)
+            text = f"{response.clipped:.0%} of the map is black or white"
+            return Sign(text, "Ease it", mend, f"clipped {map.id}", 100 * response.clipped)
     return None
 
 
@@ -141,27 +146,38 @@ def _other_size(session: Session) -> Sign | None:
         path = f"{path}/fit"
         shot = session.shot
         if (source.width * shot.height != source.height * shot.width) and session.shown(path) != "stretch":
-            how = str(session.shown(path))
+            param = session.param(path)
+            how = param.label_of(str(session.shown(path))) if isinstance(param, Choice) else ""
 
             def mend(path: str = path) -> None:
                 session.set(path, "stretch", "Stretch the map to the frame")
 
-            return Sign(f"Map is {source.width} × {source.height}, laid by “{how}”", "Stretch it", mend)
+            text = f"Map is {source.width} × {source.height}, laid by “{how}”"
+            return Sign(text, "Stretch it", mend, f"size {path}", float(source.width))
     return None
 
 
-def _edges(session: Session) -> Sign | None:
-    path = session.selection.quake
-    plate = find(session.shot, owner_path(path)) if path else None
-    operator, quake = session.operator(owner_path(path)) if path else None, session.operator_now(path)
-    if not isinstance(plate, Plate) or operator is None or not operator.file_names or not _quake_reads_map(session):
+GAPS = 0.0005
+"""A sign is shown when more than this fraction of the frame is a gap that comes from beyond it."""
+
+
+def _edges(session: Session, response: BenchResponse) -> Sign | None:
+    """What really comes in from beyond the frame, in the frame that is shown."""
+    if response.gaps < GAPS or not session.selection.quake:
         return None
-    if not isinstance(quake, BendQuake) or quake.edge != "empty" or not quake.parts():
+    plate = find(session.shot, owner_path(session.selection.quake))
+    quakes = (
+        [nested_path(owner_path(session.selection.quake), e.id) for e in plate.effects if e.on]
+        if isinstance(plate, Plate)
+        else []
+    )
+    bending = [path for path in quakes if isinstance(session.operator_now(path), BendQuake)]
+    if not bending:
         return None
-    if session.shown(f"{owner_path(path)}/fit") not in ("cover", "stretch", "contain"):
-        return None
+    last = bending[-1]  # its edge counts for all of them
 
     def mend() -> None:
-        session.set(f"{path}/edge", "mirror", "Mirror the edge")
+        session.set(f"{last}/edge", "mirror", "Mirror the edge")
 
-    return Sign("Empty edges are pulled into view", "Mirror them", mend)
+    text = f"Empty edges come into view: {max(100 * response.gaps, 0.1):.1f} % of the frame"
+    return Sign(text, "Mirror them", mend, f"edges {owner_path(last)}", 100 * response.gaps)

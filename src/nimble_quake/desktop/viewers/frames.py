@@ -19,6 +19,8 @@ from nimble_quake.shot.paths import find, id_of, owner_id, siblings
 
 PREVIEWS = {"auto": "Automatic", "full": "Full", "half": "Half", "third": "Third"}
 SHARES = {"full": 1.0, "half": 0.5, "third": 1 / 3}
+LATE = 300
+"""Milliseconds after which what is not what was asked for is dimmed."""
 AHEAD = 36
 """How many frames are prepared ahead while playing."""
 
@@ -32,6 +34,10 @@ class Frames(QObject):
     """Owns the scheduler. `arrived` comes on the window's thread."""
 
     arrived = pyqtSignal(object)
+    map_arrived = pyqtSignal(object)
+    """The map of a frame whose picture is still being computed."""
+    waits = pyqtSignal(bool, bool)
+    """(map, picture): what is shown is not what was asked for, and has not been for some time."""
     play_changed = pyqtSignal()
 
     def __init__(self, session: Session, preview: str = "auto") -> None:
@@ -71,6 +77,14 @@ class Frames(QObject):
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
         self._soon.timeout.connect(self._ask)
+        self._wanted_now: BenchRequest | None = None
+        """The request that is shown next."""
+        self._map_is_there = self._waiting = False
+        self._said_waits = (False, False)
+        self._late = QTimer(self)
+        self._late.setSingleShot(True)
+        self._late.setInterval(LATE)
+        self._late.timeout.connect(self._are_late)
         session.changed.connect(lambda _: self._ask_now())
         session.selected.connect(self.ask)
         session.moved.connect(self._moved)
@@ -177,14 +191,39 @@ class Frames(QObject):
         if self.playing:
             self._prepare(self.session.frame)
         else:
-            self.scheduler.ask(self.request(self.session.frame, probe=True))
+            self._wanted_now, self._map_is_there = self.request(self.session.frame, probe=True), False
+            self.scheduler.ask(self._wanted_now)
+            if not self._late.isActive():
+                self._late.start()
 
     def _arrive(self, response: BenchResponse) -> None:
         if self.playing:
             return
+        newest = response.request is self._wanted_now
+        if response.partial:
+            if newest:
+                self._map_is_there = True
+            self.map_arrived.emit(response)
+            self._say_waits()
+            return
+        if newest:
+            self._late.stop()
+            self._waiting = self._map_is_there = False
+            self._wanted_now = None
+            self._say_waits()
         self.last = response
         self.costs.take(response)
         self.arrived.emit(response)
+
+    def _are_late(self) -> None:
+        self._waiting = self._wanted_now is not None and not self.playing
+        self._say_waits()
+
+    def _say_waits(self) -> None:
+        now = (self._waiting and not self._map_is_there, self._waiting)
+        if now != self._said_waits:
+            self._said_waits = now
+            self.waits.emit(*now)
 
     def _moved(self) -> None:
         if self.playing:
@@ -212,6 +251,9 @@ class Frames(QObject):
         if not first <= self.session.frame < end:
             self.session.set_frame(first)
         self.playing, self.dropped = True, 0
+        self._late.stop()
+        self._waiting = False
+        self._say_waits()
         self._shown = []
         self._began = (time.perf_counter(), self.session.frame)
         self._asked_for = self._seen = -1

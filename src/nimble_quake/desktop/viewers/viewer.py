@@ -51,6 +51,8 @@ class Viewer(QWidget):
         """Asked first on press, move and release; True takes the event."""
         self.probe: QPointF | None = None
         self.tag = ""
+        self.working = False
+        """What is shown is not what was asked for: it is dimmed."""
         self._pan: QPointF | None = None
         self._splitting = False
         self.setMouseTracking(True)
@@ -89,6 +91,12 @@ class Viewer(QWidget):
         """Show a picture of the frame, and the second one of a split."""
         self.image, self.second = image, second
         self.update()
+
+    def show_working(self, on: bool) -> None:
+        """Dim what is shown while something newer is computed, or no more."""
+        if on != self.working:
+            self.working = on
+            self.update()
 
     def show_probe(self, place: QPointF | None, tag: str) -> None:
         """Show the cross at a shot place, with a read-out."""
@@ -177,6 +185,8 @@ class Viewer(QWidget):
             painter.drawImage(frame, self.image)
         if self.split is not None and self.second is not None:
             self._paint_split(painter, frame)
+        if self.working:
+            painter.fillRect(frame, colour("well", 110))
         if not self.state.fit:
             painter.setPen(QPen(colour("rail"), 1, Qt.PenStyle.DashLine))
             painter.drawRect(frame)
@@ -186,6 +196,8 @@ class Viewer(QWidget):
             painter.save()
             overlay(painter, self)
             painter.restore()
+        if self.working:
+            self.paint_tag(painter, QPointF(self.width() - 8, self.height() - 26), "working", right=True)
         if self.probe is not None:
             self._paint_cross(painter, self.to_widget(self.probe.x(), self.probe.y()))
 

@@ -13,7 +13,6 @@ from nimble_quake.conventions import Field
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.threads.rows import run_rows
 
-
 ROUND_FROM = 1.5
 """From this radius (samples) on, rows and columns alone make a disc."""
 RING = 24

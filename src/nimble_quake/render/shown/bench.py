@@ -4,22 +4,25 @@ from __future__ import annotations
 
 import math
 import time
-from collections.abc import Hashable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field, replace
 
 from nimble_quake.conventions import REST, Bytes8, Field, Picture, Pixels, Warp
 from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.render.caches.results import Same
-from nimble_quake.render.chain.maps import map_field, map_rest
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import FrameJob, Problem
 from nimble_quake.render.plates.layers import Layer
 from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.render.services import frame_job
-from nimble_quake.render.shown.overlays import folding, gaps_of, hatched, tinted
+from nimble_quake.render.shown.overlays import folding, gaps_beyond, gaps_of, hatched, tinted
+from nimble_quake.render.shown.reading import MapReading, counted_as, filled, reading_of, weights_of
 from nimble_quake.render.shown.views import (
+    hatched_clear,
     histogram,
     screen_of_difference,
     screen_of_distance,
@@ -79,6 +82,9 @@ class BenchResponse:
     costs: dict[str, float] = field(default_factory=dict)
     """Milliseconds of each step that was computed, by path."""
     values: Field | None = None
+    """The map that is looked at, clear parts at what they count as."""
+    reading: MapReading | None = None
+    """What the selected quake reads of its own map."""
     rest: float = REST
     bars: list[float] = field(default_factory=list)
     mean: float = REST
@@ -92,9 +98,13 @@ class BenchResponse:
     """The largest distance shown in false colour."""
     folds: float = 0.0
     """The share of the selected plate where its picture folds over itself."""
+    gaps: float = 0.0
+    """The fraction of the frame where the selected plate shows through because it looks beyond the frame."""
     gain: float = 1.0
     """What a difference is multiplied by so that it is seen."""
     why: str = ""
+    partial: bool = False
+    """Only the map is there yet; the picture follows."""
     problems: list[Problem] = field(default_factory=list)
     error: str = ""
     milliseconds: float = 0.0
@@ -103,7 +113,8 @@ class BenchResponse:
     def nbytes(self) -> int:
         """Memory held."""
         held = (self.picture, self.untouched, self.map, self.other_map, self.values, self.warp, self.needles)
-        return sum(array.nbytes for array in held if array is not None) + 4000
+        reading = 0 if self.reading is None else self.reading.nbytes
+        return sum(array.nbytes for array in held if array is not None) + reading + 4000
 
 
 def tolerant_job(engine: Engine, shot: Shot, frame: int) -> FrameJob:
@@ -113,34 +124,52 @@ def tolerant_job(engine: Engine, shot: Shot, frame: int) -> FrameJob:
     return job
 
 
-def answer(engine: Engine, request: BenchRequest) -> BenchResponse:
-    """Compute a request. Never raises: what went wrong is in `error`. Runs on a render thread."""
+def answer(
+    engine: Engine, request: BenchRequest, early: Callable[[BenchResponse], None] | None = None
+) -> BenchResponse:
+    """Compute a request. Never raises: what went wrong is in `error`. Runs on a render thread.
+
+    early: is given the map as soon as it is there, before the picture that it drives.
+    """
     began = time.perf_counter()
     response = BenchResponse(request)
     job = tolerant_job(engine, request.shot, request.frame)
     job.exaggerated = request.exaggerated
-    try:
-        _picture(job, request, response)
-    except NimbleQuakeError as wrong:
-        response.error = wrong.line()
-    except MemoryError:
-        response.error = "there is not enough memory for this frame - choose a smaller preview"
-    except Exception as wrong:  # one bad frame must not end the session
-        response.error = f"this frame failed in Nimble Quake itself ({type(wrong).__name__}: {wrong})"
-    try:
-        _map(job, request, response)
-        if request.probe:
-            response.why = why_still(job, request.quake_path)
-        if request.map_view in ("needles", "distance"):
-            _bends(job, request, response)
-    except NimbleQuakeError as wrong:
-        response.error = response.error or wrong.line()
-    except Exception as wrong:  # likewise
-        response.error = response.error or f"the map failed in Nimble Quake itself ({type(wrong).__name__}: {wrong})"
+    wrong_map = _attempt(response, "the map", lambda: _map(job, request, response))
+    if early is not None and response.map is not None:
+        early(replace(response, partial=True))
+    response.error = ""
+    _attempt(response, "this frame", lambda: _picture(job, request, response))
+    _attempt(response, "this frame", lambda: _explain(job, request, response))
+    response.error = response.error or wrong_map
     response.problems = list(job.problems.values())
     response.costs = dict(job.costs)
     response.milliseconds = (time.perf_counter() - began) * 1000
     return response
+
+
+def _attempt(response: BenchResponse, what: str, part: Callable[[], None]) -> str:
+    """Compute a part of a response; what goes wrong is its error, and is returned. One bad frame ends no session."""
+    wrong = ""
+    try:
+        part()
+    except NimbleQuakeError as told:
+        wrong = told.line()
+    except MemoryError:
+        wrong = "there is not enough memory for this frame - choose a smaller preview"
+    except Exception as told:
+        wrong = f"{what} failed in Nimble Quake itself ({type(told).__name__}: {told})"
+    response.error = response.error or wrong
+    return wrong
+
+
+def _explain(job: FrameJob, request: BenchRequest, response: BenchResponse) -> None:
+    """Say why nothing moves, and show the bending itself where that is looked at."""
+    if request.probe:
+        grid = frame_grid(request.shot.width, request.shot.height, request.scale)
+        response.why = why_still(job, request.quake_path, response.reading, grid)
+    if request.map_view in ("needles", "distance"):
+        _bends(job, request, response)
 
 
 def _picture(job: FrameJob, request: BenchRequest, response: BenchResponse) -> None:
@@ -171,22 +200,36 @@ def _picture(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
     if layer is not None and layer.warp is not None:
         response.warp, response.warp_at = layer.warp, (layer.left, layer.top)
         response.folds = folding(layer.warp, request.scale)
+        grid = frame_grid(request.shot.width, request.shot.height, request.scale)
+        response.gaps = gaps_beyond(job, request.plate_id, grid, layer.warp, response.warp_at)
 
 
 def _map(job: FrameJob, request: BenchRequest, response: BenchResponse) -> None:
+    grid = frame_grid(request.shot.width, request.shot.height, request.map_scale)
+    if request.probe:
+        response.reading = reading_of(job, request.quake_path, grid)
     map = request.shot.map(request.map_id)
     if map is None:
         return
-    grid = frame_grid(request.shot.width, request.shot.height, request.map_scale)
     values = map_field(job, map, grid, upto=request.steps)
-    response.rest = map_rest(job, map)
-    response.map = screen_of_map(values, request.map_view, response.rest)
+    clear, response.rest = counted_as(job, map, request.quake_path)
+    shown = filled(values, clear, response.rest)
+    response.map = _screen(values, shown, request.map_view, response.rest)
     if request.compare is not None:
         other = map_field(job, map, grid, upto=request.compare)
-        response.other_map = screen_of_map(other, request.map_view, response.rest)
-    response.bars, response.mean, response.clipped = histogram(values)
+        response.other_map = _screen(other, filled(other, clear, response.rest), request.map_view, response.rest)
+    weights = weights_of(values, clear)
+    response.bars, response.mean, response.clipped = histogram(channel(shown, "value"), weights)
     if request.probe:
-        response.values = values
+        response.values = shown
+
+
+def _screen(values: Field, shown: Field, view: str, rest: float) -> Bytes8:
+    """A map as it is seen: clear parts as they count, under a light hatch."""
+    seen = screen_of_map(shown, view, rest)
+    if values.shape[2] == 4 and view != "alpha" and bool((values[..., 3] < 0.5).any()):
+        hatched_clear(seen, values[..., 3])
+    return seen
 
 
 def with_overlays(job: FrameJob, request: BenchRequest, picture: Picture) -> Picture:
@@ -222,7 +265,8 @@ def thumbnail(engine: Engine, shot: Shot, frame: int, map_id: str, steps: int | 
     try:
         job = tolerant_job(engine, shot, frame)
         grid = small_grid(shot, width)
-        return screen_of_map(map_field(job, map, grid, upto=steps), "value", REST)
+        values = map_field(job, map, grid, upto=steps)
+        return screen_of_map(filled(values, "rest", REST), "value", REST)
     except (NimbleQuakeError, ArithmeticError, ValueError):
         return None
 

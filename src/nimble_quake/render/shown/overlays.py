@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Picture, Warp
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import FrameJob
+from nimble_quake.render.plan.groups import plate_operator
+from nimble_quake.shot.model import Plate
 
 FAULT = np.array([0.894, 0.349, 0.42, 1.0], np.float32)
 BRASS = np.array([0.847, 0.655, 0.235], np.float32)
@@ -18,9 +22,43 @@ STRIPE = 10
 
 def gaps_of(job: FrameJob, plate_id: str, grid: Grid) -> NDArray[np.bool_]:
     """Return where a plate covered the frame before its effects, and shows through now: (H, W)."""
+    plate = job.shot.plate(plate_id)
+    operator = None if plate is None else plate_operator(job, plate)
+    if plate is not None and operator is not None and operator.beneath:
+        return _gaps_of_lens(job, plate, grid)
     before, _ = job.plate_picture(plate_id, grid, with_effects=False)
     after, _ = job.plate_picture(plate_id, grid, with_effects=True)
     return np.asarray((before[..., 3] > 0.5) & (after[..., 3] < 0.5))
+
+
+def _gaps_of_lens(job: FrameJob, lens: Plate, grid: Grid) -> NDArray[np.bool_]:
+    """As `gaps_of`, of what lies beneath a lens: seen over nothing, or the shot's background would fill the gaps."""
+    plates = job.shot.plates[job.shot.plates.index(lens) :]
+    alphas = []
+    for on in (False, True):
+        seen = (replace(lens, on=on), *plates[1:])
+        shot = replace(job.shot, plates=seen, ground=(0.0, 0.0, 0.0, 0.0))
+        then = FrameJob(job.engine, shot, job.moment.frame, job.services)
+        then.tolerant = job.tolerant
+        alphas.append(frame_picture(then, grid=grid)[..., 3])
+    return np.asarray((alphas[0] > 0.5) & (alphas[1] < 0.5))
+
+
+def gaps_beyond(job: FrameJob, plate_id: str, grid: Grid, warp: Warp, corner: tuple[int, int]) -> float:
+    """Return the fraction of the frame where a plate shows through because it looks beyond the frame.
+
+    warp: of the plate's picture, (2, h, w) shot pixels, whose first sample lies at `corner` (column, row) of the grid.
+    """
+    height, width = warp.shape[1:]
+    part = grid.part(corner[0], corner[1], width, height)
+    us, vs = part.xs()[None] + warp[0], part.ys()[:, None] + warp[1]
+    size = (job.shot.width, job.shot.height)
+    outside = (us < 0) | (us > size[0]) | (vs < 0) | (vs > size[1])
+    if not outside.any():
+        return 0.0
+    whole = np.zeros(grid.shape, bool)
+    whole[corner[1] : corner[1] + height, corner[0] : corner[0] + width] = outside
+    return float((whole & gaps_of(job, plate_id, grid)).mean())
 
 
 def hatched(picture: Picture, where: NDArray[np.bool_], scale: float) -> Picture:

@@ -137,8 +137,15 @@ class Scheduler:
 
     def _compute(self, request: BenchRequest, live: int) -> None:
         """Compute a request; `live` is the number of its asking, 0 for a frame that is prepared ahead."""
+
+        def early(response: BenchResponse) -> None:
+            with self._wake:
+                stale = live <= self._delivered
+            if not stale:
+                self._deliver(response)
+
         with nullcontext() if live else on_one_thread():  # ahead, the other threads have frames of their own
-            response = answer(self._engine, request)
+            response = answer(self._engine, request, early if live and request.probe else None)
         with self._wake:
             self._under_way.discard(request.key())
             self.finished += 1

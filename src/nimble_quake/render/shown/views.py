@@ -30,10 +30,21 @@ def screen_of_map(field: Field, view: str, rest: float) -> Bytes8:
         x, y = to_grey8(field[..., 0]), to_grey8(field[..., 1])
         return _bgrx(np.full_like(x, 64), y, x)
     if field.shape[2] == 4 and view == "value":
-        rgb = [to_grey8(field[..., k] * np.clip(field[..., 3], 0, 1)) for k in (2, 1, 0)]
-        return _bgrx(*rgb)
+        return _bgrx(*(to_grey8(field[..., k]) for k in (2, 1, 0)))
     grey = to_grey8(channel(field, "value" if view == "needles" else view))
     return _bgrx(grey, grey, grey)
+
+
+HATCH = 12
+"""Samples from one line of the hatch over clear parts to the next."""
+
+
+def hatched_clear(shown: Bytes8, alpha: Field) -> None:
+    """Lay a light hatch over what is clear of a map that is shown; it is written into."""
+    rows, columns = alpha.shape
+    lines = (np.arange(columns)[None] + np.arange(rows)[:, None]) % HATCH == 0
+    where = lines & (alpha < 0.5)
+    shown[where, :3] = shown[where, :3] + (255 - shown[where, :3]) // 3
 
 
 def _bgrx(b: Bytes8, g: Bytes8, r: Bytes8) -> Bytes8:
@@ -95,15 +106,20 @@ def _slope(field: Field) -> Bytes8:
     return _bgrx(z, y, x)
 
 
-def histogram(field: Field) -> tuple[list[float], float, float]:
-    """Return the histogram of a map's values over 0...1 (as shares of its highest bar), its mean, its clipped share."""
-    values = channel(field, "value")
+def histogram(values: Field, weights: Field | None = None) -> tuple[list[float], float, float]:
+    """Return the histogram of values (H, W) over 0...1 (as fractions of its highest bar), their mean, what is clipped.
+
+    weights: how much each counts; what is clear counts for nothing.
+    """
     step = max(1, int(np.sqrt(values.size / 60_000)))
-    values = values[::step, ::step]
-    counts = np.histogram(np.clip(values, 0, 1), BINS, (0, 1))[0].astype(float)
+    few, counted = values[::step, ::step], None if weights is None else weights[::step, ::step]
+    if counted is not None and not counted.any():
+        counted = None
+    counts = np.histogram(np.clip(few, 0, 1), BINS, (0, 1), weights=counted)[0].astype(float)
     inner = counts[1:-1].max() if counts[1:-1].any() else counts.max()
-    clipped = float(((values <= 0) | (values >= 1)).mean())
-    return [float(min(c / max(inner, 1), 1.0)) for c in counts], float(values.mean()), clipped
+    clipped = float(np.average((few <= 0) | (few >= 1), weights=counted))
+    bars = [float(min(c / max(inner, 1e-9), 1.0)) for c in counts]
+    return bars, float(np.average(few, weights=counted)), clipped
 
 
 def difference_gain(apart: Picture) -> float:

@@ -1,0 +1,104 @@
+"""A map as it is read: clear parts at what they count as, the level that rests, and what its values come to."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from nimble_quake.conventions import REST, Field
+from nimble_quake.operators.quake import Quake
+from nimble_quake.operators.reading import ReadsMap
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.render.chain.maps import map_field, map_rest
+from nimble_quake.render.job import FrameJob
+from nimble_quake.render.shown.views import histogram
+from nimble_quake.shot.model import Map, Node
+from nimble_quake.shot.paths import find
+
+
+@dataclass(frozen=True)
+class MapReading:
+    """What the selected quake reads of its own map, whichever map is looked at."""
+
+    map_id: str
+    values: Field
+    """(H, W, 2): what moves it across and down, on the grid the maps are shown on, clear parts as they count."""
+    rest: float = REST
+    means: tuple[float, float] = (REST, REST)
+    """Of both, without the clear parts that count as rest."""
+    bars: list[float] = field(default_factory=list)
+    two_axes: bool = False
+    """The map itself holds a value for each axis."""
+
+    @property
+    def nbytes(self) -> int:
+        """Memory held."""
+        return self.values.nbytes
+
+    def flat(self, still: bool) -> bool:
+        """Return whether it moves nothing anywhere. still: whatever its level, if only it is the same everywhere."""
+        values = self.values
+        rest = values.mean(axis=(0, 1)) if still else np.float32(self.rest)
+        return float(np.abs(values - rest).max(initial=0.0)) < FLAT
+
+
+FLAT = 0.002
+"""Values that differ by less from rest move nothing that is seen."""
+
+
+def reading_of(job: FrameJob, quake_path: str, grid: Grid) -> MapReading | None:
+    """Return what a quake reads of its map now; None where it reads none."""
+    node = find(job.shot, quake_path) if quake_path else None
+    quake = job.operator("effect", node, quake_path) if isinstance(node, Node) else None
+    map = job.shot.map(quake.map_read()) if isinstance(quake, Quake) else None
+    if map is None or not isinstance(quake, Quake) or not isinstance(quake, ReadsMap):
+        return None
+    read, rest = map_field(job, map, grid), quake.rest_level(map_rest(job, map))
+    names = quake.channels_read()
+    alike = names[0] == names[1] and read.shape[2] != 2
+    across = quake.levels(read, names[0], 0, rest)
+    down = across if alike else quake.levels(read, names[1], 1, rest)
+    weights = weights_of(read, quake.clear)
+    means = (_mean(across, weights), _mean(down, weights))
+    return MapReading(
+        map.id, np.stack([across, down], axis=-1), rest, means, histogram(across, weights)[0], read.shape[2] == 2
+    )
+
+
+def counted_as(job: FrameJob, map: Map, quake_path: str) -> tuple[str, float]:
+    """Return what clear parts of a map count as, and its rest level: as the selected quake reads it, if it does."""
+    node = find(job.shot, quake_path) if quake_path else None
+    quake = job.operator("effect", node, quake_path) if isinstance(node, Node) else None
+    rest = map_rest(job, map)
+    if isinstance(quake, ReadsMap) and quake.map_read() == map.id:
+        return quake.clear, quake.rest_level(rest)
+    return "rest", rest
+
+
+def filled(values: Field, clear: str, rest: float) -> Field:
+    """Return a map's values with its clear parts at what they count as; its alpha is left."""
+    if values.shape[2] != 4 or clear == "as-is":
+        return values
+    alpha = np.clip(values[..., 3:], 0, 1)
+    if bool((alpha >= 1).all()):
+        return values
+    ground = np.float32({"white": 1.0, "black": 0.0}.get(clear, rest))
+    out = values.copy()
+    out[..., :3] = ground + (values[..., :3] - ground) * alpha
+    return out
+
+
+def weights_of(values: Field, clear: str) -> Field | None:
+    """Return how much each sample counts in a mean, (H, W): clear parts that rest do not. None: all count alike."""
+    if values.shape[2] != 4 or clear != "rest":
+        return None
+    alpha = np.clip(values[..., 3], 0, 1)
+    return None if bool((alpha >= 1).all()) else alpha
+
+
+def _mean(values: Field, weights: Field | None) -> float:
+    if weights is None:
+        return float(values.mean())
+    total = float(weights.sum())
+    return float((values * weights).sum() / total) if total > 0 else REST
