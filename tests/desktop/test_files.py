@@ -6,9 +6,10 @@ import errno
 import os
 
 import pytest
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
-from driving import LEFT, QTest
+from driving import LEFT, QTest, press
 from nimble_quake.desktop import app as desktop_app
 from nimble_quake.session.storage import preferences, recovery
 from nimble_quake.shot.model import Shot
@@ -58,12 +59,19 @@ class TestFiles:
         crashed.write(window.session.to_keep(), None)
         crashed.abandon()
         window.session.take(Shot())
-        answers = iter([QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Open])
-        monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: next(answers))
+        window.picture_bay.viewer.setFocus()
         desktop_app.offer_recovery(window)
+        assert window.lost.isVisible()
+        assert "Lost work: Lantern Row opener, " in window.lost.words.text()
+        assert window.focusWidget() is window.picture_bay.viewer, "it takes no keys"
+        press(Qt.Key.Key_Space)
+        press(Qt.Key.Key_Space)
         assert window.session.shot == Shot()
-        assert len(recovery.lost_shots()) == 1  # "not now" takes nothing away
-        desktop_app.offer_recovery(window)
+        window.lost.discard_button.click()
+        assert len(recovery.lost_shots()) == 1, "it can be had back for a while"
+        window.lost.back_button.click()
+        window.lost.open_button.click()
+        assert not window.lost.isVisible()
         assert window.session.shown("plates/title/size") == 77
         assert window.session.dirty
         assert recovery.lost_shots() == []  # it lies in this session's own file now

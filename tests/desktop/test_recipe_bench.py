@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFileDialog
 
 from driving import LEFT, QTest, arrived, drag, press, type_text
 from nimble_quake.samples import sample_path
-from nimble_quake.session.verbs import items
+from nimble_quake.session.verbs import items, maps
 from nimble_quake.shot.paths import find
 
 
@@ -182,13 +182,13 @@ class TestRecipe:
             press(Qt.Key.Key_Down)
         assert window.session.shown(f"{step}/base") == "edge"
         assert window.session.shown(f"{step}/churn") == 0.1
-        press(Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)  # a new map begins with the last source used
+        press(Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
         path = window.session.selection.map
-        assert window.session.name_of(path) == "Cracks"
-        assert window.session.shown(f"{window.session.selection.step}/base") == "edge"
+        assert window.session.name_of(path) == "Map"
+        assert find(window.session.shot, path).recipe == (), "a new map begins with no step"
 
     def test_a_map_is_called_after_its_source_until_it_is_named(self, window):
-        first, second = (items.new_map(window.session, "ribs") for _ in range(2))
+        first, second = (maps.new_map(window.session, "ribs") for _ in range(2))
         assert [window.session.name_of(path) for path in (first, second)] == ["Ribs", "Ribs 2"]
         items.rename(window.session, first, "Glass")
         assert [window.session.name_of(path) for path in (first, second)] == ["Glass", "Ribs"]

@@ -14,10 +14,10 @@ from nimble_quake.desktop.time import view as time_view
 from nimble_quake.desktop.time.paint import HEAD
 from nimble_quake.motion import handles
 from nimble_quake.motion.driver import drivers
-from nimble_quake.motion.kinds import Driven, Formula, Rate
+from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Rate, is_moving
 from nimble_quake.shot.edits.keys import with_keys
 from nimble_quake.shot.edits.set_value import set_value
-from nimble_quake.shot.model import Shot
+from nimble_quake.shot.model import Map, Node, Shot
 
 
 class TestTime:
@@ -267,3 +267,35 @@ class TestTime:
         assert time.monotonic() - began > 0.5  # 24 a second, not as fast as it can
         QTest.keyClick(window, Qt.Key.Key_Space)
         assert not window.frames.playing
+
+
+class TestTheHighlightedRow:
+    def test_it_is_what_is_selected_and_delete_acts_on_it(self, window):
+        lanes = window.time.lanes
+        window.session.select(plate="plates/emblem")
+        assert lanes.selected_row == "plates/emblem"
+        window.session.select(plate="plates/title")
+        assert lanes.selected_row == "plates/title"
+        lanes.setFocus()
+        press(Qt.Key.Key_Down)
+        moving = lanes.selected_row
+        assert moving.startswith("plates/title/")
+        before = len(window.session.shot.plates)
+        press(Qt.Key.Key_Delete)
+        assert not is_moving(window.session.raw(moving)), "a value's row: it stands still"
+        assert len(window.session.shot.plates) == before
+        window.session.undo()
+        window.session.select(plate="plates/emblem")
+        press(Qt.Key.Key_Delete)
+        assert window.session.shot.plate("emblem") is None
+
+    def test_a_pin_of_points_is_drawn(self, window, qtbot):
+        """Lists of points, of any number, have their pins in the middle of the row."""
+        few, none = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0)), ()
+        step = Node(id="m", kind="drawn_mask", values={"outline": Keys((Key(frame=0.0, value=few), Key(frame=9.0, value=none)))})
+        shot = window.session.shot
+        window.session.take(msgspec.structs.replace(shot, maps=(*shot.maps, Map(id="mask", name="Mask", recipe=(step,)))))
+        lanes = window.time.lanes
+        row = next(row for row in lanes.rows if row.path == "maps/mask/steps/m/outline")
+        assert {lanes.pin_y(Key(frame=0.0, value=value), row, 100.0) for value in (few, none)} == {100 + row.height / 2}
+        lanes.grab()

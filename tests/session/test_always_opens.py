@@ -17,7 +17,7 @@ from nimble_quake.params.kinds import Number
 from nimble_quake.samples import sample_path
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import library
-from nimble_quake.session.verbs import effects, items, pins
+from nimble_quake.session.verbs import effects, items, maps, pins
 from nimble_quake.shot.edits.add import add_step
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.edits.settings import put_marker, set_shot
@@ -138,7 +138,7 @@ class Doer:
             items.swap_kind(self.session, str(self.pick(steps)), str(self.pick(STEPS)))
 
     def do_add(self) -> None:
-        items.new_map(self.session, str(self.pick(STEPS)))
+        maps.new_map(self.session, str(self.pick(STEPS)))
         items.new_plate(self.session, str(self.pick(PLATES)))
         effects.new_quake(self.session)
         items.plate_from_file(self.session, "/tmp/" + self.data.draw(st.text(max_size=240)) + ".png")

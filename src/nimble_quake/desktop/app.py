@@ -9,7 +9,7 @@ import time
 from pathlib import Path
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QApplication, QMessageBox
+from PyQt6.QtWidgets import QApplication
 
 from nimble_quake.desktop.ending import end_as_asked
 from nimble_quake.desktop.faults import catch_faults
@@ -124,25 +124,8 @@ def _leave(window: BenchWindow) -> None:
 
 
 def offer_recovery(window: BenchWindow) -> None:
-    """Offer what sessions that did not end well have left. Nothing is removed but what is thrown away on purpose."""
-    buttons = QMessageBox.StandardButton
-    for lost in recovery.lost_shots():
-        asked = QMessageBox.question(
-            window,
-            "Recover",
-            f"A session ended without saving {lost.shot.name}. Open it now, or discard it for good? "
-            "Cancel leaves it for the next start.",
-            buttons.Open | buttons.Discard | buttons.Cancel,
-            buttons.Open,
-        )
-        if asked == buttons.Discard:
-            lost.throw_away()
-        elif asked == buttons.Open:
-            window.session.take(lost.shot, lost.path, saved=False)
-            window.refresh()
-            if window.keeping.autosave():
-                lost.throw_away()  # it lies in this session's own file now
-            return
+    """Offer what sessions that did not end well have left, in the status line."""
+    window.lost.offer(recovery.lost_shots())
 
 
 def save_picture(shot: Path, target: Path, *, frame: int = 40, size: tuple[int, int] = (1280, 800)) -> None:

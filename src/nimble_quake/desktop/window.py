@@ -20,6 +20,7 @@ from nimble_quake.desktop.faults import told_faults
 from nimble_quake.desktop.fitting import show_fitted
 from nimble_quake.desktop.keeping import Keeping
 from nimble_quake.desktop.letting_go import lets_go
+from nimble_quake.desktop.lines.lost_work import LostWork
 from nimble_quake.desktop.lines.queue_note import QueueNote
 from nimble_quake.desktop.lines.status_line import StatusLine
 from nimble_quake.desktop.lines.tab_order import neighbour
@@ -35,6 +36,7 @@ from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences as prefs
+from nimble_quake.session.storage.recovery import Lost
 from nimble_quake.session.verbs.tracking import keep_tracks
 from nimble_quake.shot.paths import kind_of, node_path, value_name
 
@@ -62,6 +64,8 @@ class BenchWindow(QMainWindow):
         self.dialogs = Dialogs(self, session, preferences, self.frames, self.queue, self.refresh)
         self.status.keep(QueueNote(self.queue, self.dialogs.show_queue, session.message))
         self.keeping = Keeping(self, session, self.status, preferences.autosave_seconds)
+        self.lost = LostWork(self._open_lost)
+        self.status.keep_first(self.lost)
         self.board = SourceBoard(session, self.frames, self.map_bay)
         self.probing = Probing(session, self.map_bay, self.coupling, self.picture_bay)
         self.thumbs = Thumbs(session, self.frames, self.map_bay, self.picture_bay)
@@ -240,6 +244,16 @@ class BenchWindow(QMainWindow):
 
     # What actions do
 
+    def _open_lost(self, lost: Lost) -> bool:
+        """Open work that was lost, as a shot that is not saved."""
+        if not self.files.may_leave():
+            return False
+        self.session.take(lost.shot, lost.path, saved=False)
+        self.refresh()
+        if self.keeping.autosave():
+            lost.throw_away()  # it lies in this session's own file now
+        return True
+
     def play_sample(self, name: str) -> None:
         """Open a sample shot and let it play."""
         if self.files.open_sample(name):
@@ -260,7 +274,7 @@ class BenchWindow(QMainWindow):
         chosen = self.session.selection
         if tab in ("quake", "finish") and not chosen.plate:
             self.session.message.emit("Choose a plate first, then add an effect to it")
-        elif chosen.map or tab in ("recipes", "quake", "finish", "samples"):
+        else:
             self._place_board()
             self.board.open(tab)
 
@@ -347,6 +361,7 @@ class BenchWindow(QMainWindow):
         self.tracking.stop()
         self.hearing.shut()
         self.frames.shut()
+        self.lost.close_now()
         self.keeping.close()
         self.preferences.window = [self.width(), self.height()]
         self.preferences.splitters = {"bays": self.bays.sizes(), "rows": self.rows.sizes()}

@@ -7,7 +7,7 @@ the map (operators.reading), the strength, a mask, and what is done before and a
 
 from __future__ import annotations
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +18,7 @@ from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.options import BEFORE, CUT, LIGHT, SPLIT, BeforeAndAfter, Splits
 from nimble_quake.operators.reading import READING, ReadsMap, Weighted
-from nimble_quake.operators.steps import STAGGER, Shaper
+from nimble_quake.operators.steps import STAGGER, Shaper, placed_values
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, Toggle, When, options
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid
@@ -109,6 +109,10 @@ class Quake(ReadsMap, Shaper):
     def white_goes(self) -> tuple[float, float]:
         """Return which way white pushes the picture, of length 1; (0, 0) where it has no one way."""
         return 0.0, 0.0
+
+    @classmethod
+    def begins_with(cls, width: float, height: float) -> dict[str, Any]:
+        return placed_values(cls, cls.lively, width, height)
 
     def slide(self, means: tuple[float, float], rest: float) -> tuple[float, float]:
         """Return how far the whole picture slides when the map's mean is not at rest, in shot pixels."""

@@ -62,6 +62,10 @@ class Mesh(FreeQuake):
     high = a_fraction("Height", "How high the net is, beside the frame", 1.0, (0.01, 20))
     turn = an_angle("Turns the net clockwise")
 
+    @classmethod
+    def begins_with(cls, width: float, height: float) -> dict[str, Any]:
+        return {}  # a net is moved by hand: it begins even, and its lines are seen in the picture
+
     def idle(self) -> bool:
         return self.strength == 0 or not (any(self.net) or any(self.along) or any(self.down))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 from nimble_quake.conventions import Pixels, Warp
 from nimble_quake.operators.base import Context
@@ -94,6 +95,11 @@ class Push(BendQuake):
     )
 
     sure = True
+
+    @classmethod
+    def begins_with(cls, width: float, height: float) -> dict[str, Any]:
+        reach = float(round(0.03 * width))
+        return {"reach_x": reach, "reach_y": reach}
 
     @property
     def alone(self) -> bool:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from nimble_quake.session.host import Host
-from nimble_quake.session.verbs import effects, grouping, items, pin_tools, sounds
+from nimble_quake.session.verbs import effects, grouping, items, maps, pin_tools, sounds
 
 Run = Callable[[Host], object]
 """Takes the window, or what stands in for it in a test."""
@@ -79,7 +79,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("commands", "Find a command …", "Edit", lambda h: h.show_commands(), "Ctrl+K", group=2),
     Action("shot-settings", "Size, rate and length …", "Shot", lambda h: h.files.shot_settings(), "Ctrl+Shift+N"),
     Action("samples", "Open a sample …", "Shot", lambda h: h.show_board("samples"), "Ctrl+Shift+O", group=1),
-    Action("new-map", "New map", "Map", lambda h: items.new_map(h.session), "Ctrl+M"),
+    Action("new-map", "New map", "Map", lambda h: maps.new_map(h.session), "Ctrl+M"),
     Action("add-step", "Add a step …", "Map", lambda h: h.show_board(), "Ctrl+Shift+M", _has_map),
     Action("use-recipe", "Use a recipe …", "Map", lambda h: h.show_board("recipes"), "Ctrl+B"),
     Action("open-recipe", "Recipe from a file …", "Map", lambda h: h.files.maps.ask_recipe()),

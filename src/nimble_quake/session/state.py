@@ -48,8 +48,6 @@ class Session:
         """How time is shown: one of motion.timecode.CLOCKS."""
         self.folded: set[str] = set()
         """Paths of plates whose rows are folded away."""
-        self.last_source: Any = None
-        """The last source that was used (`verbs.Look`): new maps begin with it."""
         self.awaits_release = False
         """What is dragged was taken back, and is not let go of yet: what it still changes does not count."""
         self.changed = Signal()

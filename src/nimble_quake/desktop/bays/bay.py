@@ -115,6 +115,10 @@ class Bay(Region):
         """Ask for another view of the picture."""
         raise NotImplementedError
 
+    def handled(self, path: str) -> str:
+        """Return the path whose handles are shown: none while a shot of its own is tried."""
+        return "" if self.frames.other_shot else path
+
     def paint_over(self, painter: QPainter, viewer: Viewer) -> None:
         """Paint what lies over the picture."""
 

@@ -42,7 +42,7 @@ class CouplingGraph(QWidget):
         self._drag = ""
         self._grabbed: tuple[Curve, float] | None = None
         self._scale = 100.0
-        self.setMinimumHeight(72)
+        self.setMinimumHeight(66)
         self.setMaximumHeight(108)
         self.setMouseTracking(True)
         self.setAccessibleName("Coupling graph")

@@ -23,7 +23,7 @@ from nimble_quake.operators.quake import Quake
 from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.render.shown.views import line_step
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs import items
+from nimble_quake.session.verbs import items, maps
 from nimble_quake.shot.model import Map
 from nimble_quake.shot.paths import find, map_path, owner_id
 
@@ -58,7 +58,7 @@ class MapBay(Bay):
         self.tabs.chosen.connect(lambda path: session.select(map=path))
         self.tabs.menu_asked.connect(self._tab_menu)
         self.tabs.renamed.connect(lambda path, name: items.rename(session, path, name))
-        self.handles = Handles(session, self.viewer, "brass", lambda: session.selection.step)
+        self.handles = Handles(session, self.viewer, "brass", lambda: self.handled(session.selection.step))
         self.pill = SignPill(self.viewer)
         self.step_view = Chooser("Which step of the recipe is shown")
         self.step_view.setToolTip("Show the finished map, or how it looks after or before the selected step")
@@ -76,7 +76,7 @@ class MapBay(Bay):
         self.put_together(self._head(), foot, self.recipe, (self._recipe_head(), self._settings_head()))
 
     def _head(self) -> QWidget:
-        add = bare("add", "New map", lambda: items.new_map(self.session))
+        add = bare("add", "New map", lambda: maps.new_map(self.session))
         head = line(title("Map", "brass"), 8, self.tabs, add, self.wide_button, height=28)
         shown_row(head).setStretchFactor(self.tabs, 1)
         return head
@@ -106,14 +106,14 @@ class MapBay(Bay):
         super().refresh()
         session = self.session
         paths = [map_path(map.id) for map in session.shot.maps]
-        self.tabs.show_items([(path, session.name_of(path)) for path in paths], session.selection.map)
+        readers = {map_path(map.id): len(maps.readers(session.shot, map.id)) for map in session.shot.maps}
+        self.tabs.show_items([(path, session.name_of(path)) for path in paths], session.selection.map, readers)
         self.recipe.refresh()
         self.settings.show_node(session.selection.step)
         step = session.selection.step
         self._step_title.setText(session.name_of(step) if step else "")
         self.swap.show_step(step)
         self.solo.setChecked(bool(self.frames.solo))
-        self.add_button.setEnabled(self._map() is not None)
 
     def _map(self) -> Map | None:
         chosen = self.session.selection.map

@@ -32,6 +32,7 @@ VIEWS = (
     ("alpha", "Alpha"),
     ("loop", "Loop"),
 )
+TRIED = ("Trying it, not added yet", "A sample, not opened yet")
 QUICK = 0.1
 """Seconds from one look at the numbers in the stack to the next, while the playhead moves."""
 
@@ -56,10 +57,10 @@ class PictureBay(Bay):
         self.gain: float | None = None
         """What the difference that is shown is multiplied by."""
         self.message = ""
-        self.step_handles = Handles(session, self.viewer, "brass", lambda: session.selection.step)
-        self.effect_handles = Handles(session, self.viewer, "ember", lambda: session.selection.quake)
-        self.finish_handles = Handles(session, self.viewer, "lagoon", lambda: session.selection.finish)
-        self.handles = Handles(session, self.viewer, "lagoon", lambda: session.selection.plate)
+        self.step_handles = Handles(session, self.viewer, "brass", lambda: self.handled(session.selection.step))
+        self.effect_handles = Handles(session, self.viewer, "ember", lambda: self.handled(session.selection.quake))
+        self.finish_handles = Handles(session, self.viewer, "lagoon", lambda: self.handled(session.selection.finish))
+        self.handles = Handles(session, self.viewer, "lagoon", lambda: self.handled(session.selection.plate))
         self.finish_asked: Callable[[], None] = lambda: None
         self.quake_asked: Callable[[], None] = lambda: None
         self.stack = Stack(session, frames)
@@ -182,7 +183,7 @@ class PictureBay(Bay):
             painter.setBrush(colour("lagoon"))
             painter.drawEllipse(end, 3.0, 3.0)
         if self.frames.shot_override is not None:
-            viewer.paint_tag(painter, QPointF(8, 8), "Trying it, not added yet")
+            viewer.paint_tag(painter, QPointF(8, 8), TRIED[self.frames.other_shot])
         if self.frames.exaggeration != 1 and self.session.selection.quake:
             name = self.session.name_of(self.session.selection.quake)
             viewer.paint_tag(painter, QPointF(8, viewer.height() - 30), f"{name} shown × {self.frames.exaggeration:g}")

@@ -86,7 +86,8 @@ class Stack(RowList):
 
     def _effect_row(self, effect: Node, on: bool, depth: int, path: str) -> Row:
         """An effect: its name, by which map, how strong it is. One that is as it was is not described again."""
-        cost = self.frames.costs.note(path) if effect.on and on else ""
+        acts = effect.on and on and self._acts(path)
+        cost = self.frames.costs.note(path) if acts else ""
         maps, frame = self.session.shot.maps, self.session.frame
         kept = self._described.get(path)
         same = kept is not None and kept[0] is effect and kept[1] is maps and kept[2:5] == (on, depth, cost)
@@ -96,6 +97,11 @@ class Stack(RowList):
         if not effect.shared:
             self._described[path] = effect, maps, on, depth, cost, frame, row
         return row
+
+    def _acts(self, path: str) -> bool:
+        """Whether an effect does anything with the numbers it has now: what does nothing takes no time."""
+        operator = self.session.operator_now(path)
+        return operator is not None and bool(operator.parts())
 
     def _described_row(self, effect: Node, on: bool, depth: int, path: str, cost: str) -> Row:
         quake, operator = self.session.is_quake(path), self.session.operator(path)

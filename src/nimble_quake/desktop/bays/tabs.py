@@ -12,6 +12,8 @@ from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.typed_entry import TypedEntry
 
 THUMB = QSize(32, 18)
+BADGE = 22
+"""Room for the number of quakes that read a map."""
 
 
 class MapTabs(QWidget):
@@ -26,6 +28,8 @@ class MapTabs(QWidget):
         self.items: list[tuple[str, str]] = []
         self.selected = ""
         self.thumbs: dict[str, QImage] = {}
+        self.readers: dict[str, int] = {}
+        """How many quakes read a map, by its path."""
         self.setFixedHeight(28)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -33,16 +37,23 @@ class MapTabs(QWidget):
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.customContextMenuRequested.connect(self._ask)
 
-    def show_items(self, items: list[tuple[str, str]], selected: str) -> None:
-        """Show maps as (path, name)."""
+    def show_items(self, items: list[tuple[str, str]], selected: str, readers: dict[str, int]) -> None:
+        """Show maps as (path, name); those that several quakes read say by how many."""
         self.items, self.selected = items, selected
+        self.readers = {path: count for path, count in readers.items() if count > 1}
         self.setAccessibleDescription(dict(items).get(selected, ""))
-        self.setToolTip("\n".join(name for _, name in items))
+        self.setToolTip("\n".join(self._tip(path, name) for path, name in items))
         self.update()
+
+    def _tip(self, path: str, name: str) -> str:
+        return f"{name}: used by {self.readers[path]} quakes" if path in self.readers else name
 
     def _boxes(self) -> list[tuple[str, str, QRectF]]:
         metrics = QFontMetricsF(font())
-        wanted = [THUMB.width() + 20 + metrics.horizontalAdvance(name) for _, name in self.items]
+        wanted = [
+            THUMB.width() + 20 + metrics.horizontalAdvance(name) + BADGE * (path in self.readers)
+            for path, name in self.items
+        ]
         spare = self.width() / max(1, len(wanted))
         if sum(wanted) > self.width():
             wanted = [min(w, max(spare, THUMB.width() + 12)) for w in wanted]
@@ -94,6 +105,16 @@ class MapTabs(QWidget):
         if path:
             self.menu_asked.emit(path, self.mapToGlobal(at))  # type: ignore[call-overload]
 
+    @staticmethod
+    def _paint_badge(painter: QPainter, rect: QRectF, count: int) -> None:
+        pen = painter.pen()
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour("brass"))
+        painter.drawEllipse(rect.center(), 8.0, 8.0)
+        painter.setPen(colour("ink"))
+        painter.drawText(rect, int(Qt.AlignmentFlag.AlignCenter), str(count))
+        painter.setPen(pen)
+
     @painted
     def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
@@ -108,7 +129,10 @@ class MapTabs(QWidget):
             if path in self.thumbs:
                 painter.drawImage(rect, self.thumbs[path])
             painter.setPen(colour("text" if on else "quiet"))
-            room = QRectF(rect.right() + 7, 0, box.right() - rect.right() - 9, box.height())
+            badge = BADGE if path in self.readers else 0
+            room = QRectF(rect.right() + 7, 0, box.right() - rect.right() - 9 - badge, box.height())
+            if badge:
+                self._paint_badge(painter, QRectF(box.right() - badge, 6, badge - 4, 16), self.readers[path])
             text = QFontMetricsF(font()).elidedText(name, Qt.TextElideMode.ElideRight, room.width())
             painter.drawText(room, int(Qt.AlignmentFlag.AlignVCenter), text)
         if self.hasFocus():

@@ -13,6 +13,8 @@ from nimble_quake.desktop.widgets.painting import painted
 
 THUMB = QSize(118, 66)
 CELL = QSize(128, 92)
+NAMES, GAP = 92, 10
+"""The width of the groups' names, and what lies between two thumbnails."""
 FEW = 12
 """Up to so many choices are shown larger."""
 
@@ -39,7 +41,7 @@ class Cells(QWidget):
         self.entries = entries
         keys = {entry.key: entry for entry in entries}
         self.current = keys.get(self.current.key if self.current else "", entries[0] if entries else None)
-        self.setMinimumHeight(int(max((box.bottom() for _, box, _ in self.boxes()), default=0.0)) + 10)
+        self.setFixedHeight(int(max((box.bottom() for _, box, _ in self.boxes()), default=90.0)) + 10)
         self.update()
 
     def _times(self) -> float:
@@ -50,13 +52,15 @@ class Cells(QWidget):
         found: list[tuple[Entry, QRectF, str]] = []
         y, group = 6.0, ""
         wide, tall = int(CELL.width() * self._times()), int(CELL.height() * self._times() - 8 * (self._times() - 1))
-        column, columns = 0, max(1, (self.width() - 96) // wide)
+        column, columns = 0, max(1, int((self.width() - NAMES + GAP) // wide))
         for entry in self.entries:
             name = entry.group
             if name != group or column >= columns:
                 y += tall if found else 0
                 column = 0
-            found.append((entry, QRectF(92 + column * wide, y, wide - 10, tall - 6), name if name != group else ""))
+            found.append(
+                (entry, QRectF(NAMES - 4 + column * wide, y, wide - GAP, tall - 6), name if name != group else "")
+            )
             group, column = name, column + 1
         return found
 
@@ -139,6 +143,10 @@ class Cells(QWidget):
             painter.fillRect(picture, colour("well"))
             if entry.key in self.images:
                 painter.drawImage(picture, self.images[entry.key])
+            else:
+                painter.setFont(font(11))
+                painter.setPen(colour("quiet"))
+                painter.drawText(picture, int(Qt.AlignmentFlag.AlignCenter), "being made")
             painter.setFont(font(12))
             painter.setPen(colour("text"))
             name = QFontMetricsF(font(12)).elidedText(entry.title, Qt.TextElideMode.ElideRight, box.width())

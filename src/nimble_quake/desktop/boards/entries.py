@@ -117,7 +117,6 @@ def _of_kind(operator: type[Step], title: str, help: str, values: dict[str, obje
         shot, path = added(session)
         session.edit(f"Add step: {title}", shot)
         session.select(step=path)
-        items.remember_source(session, items.Look(operator.kind, title if values else "", values))
 
     group = "Couplings" if operator.family == "quake" else operator.group
     tab = "source" if operator.family == "source" else "shaper"

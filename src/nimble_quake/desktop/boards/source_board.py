@@ -38,6 +38,14 @@ STEP = 2
 """How many frames thumbnails go on at a time: 24 a second, shown 12 times."""
 
 
+def rank(title: str, typed: str) -> int:
+    """Return how well a title fits what was typed: 0 it begins so, 1 a word in it does, 2 it is in it, 3 it is not."""
+    name = title.lower()
+    if name.startswith(typed):
+        return 0
+    return 1 if any(word.startswith(typed) for word in name.split()) else 2 if typed in name else 3
+
+
 def picture_of(engine: Engine, entry: Entry, frame: int, width: int = THUMB.width()) -> Bytes8 | None:
     """Return a choice's thumbnail: of a map, of a plate with its effects, or of a whole frame."""
     at = frame % entry.shot.length
@@ -241,10 +249,18 @@ class SourceBoard(Region):
             else "Nothing is called that."
         )
         found = [e for e in found if typed in f"{e.title} {e.help} {e.group}".lower()]
-        if typed:  # the first that fits is at hand: those of this tab, and what is called so, come first
-            found.sort(key=lambda e: (e.tab != self.tab, typed not in e.title.lower()))
+        if typed:  # the first that fits is at hand: what is called so, then those of this tab
+            found.sort(key=lambda e: (rank(e.title, typed), e.tab != self.tab))
             self.cells.current = None
         self.cells.show_entries(found)
+        self.add.setEnabled(bool(found))
+        if not found:
+            self.name.setText("")
+            self.words.setText("")
+            self.frames.with_override(None)
+        bar = self.area.verticalScrollBar()
+        if bar is not None:
+            bar.setValue(0)
         self.discard.setVisible(self.tab == "yours" and bool(self.cells.entries))
         if self.cells.current and self.isVisible():
             self._try(self.cells.current)
@@ -252,8 +268,7 @@ class SourceBoard(Region):
     def _try(self, entry: Entry) -> None:
         self.name.setText(entry.title)
         self.words.setText(entry.help)
-        if self.session.selection.map or self.tab in ("recipes", "yours", "samples", *EFFECTS):
-            self.frames.with_override(entry.tried(self.session))
+        self.frames.with_override(entry.tried(self.session), whole=entry.whole)
 
     def _take(self, entry: Entry) -> None:
         self.shut()
@@ -282,24 +297,30 @@ class SourceBoard(Region):
         seen = [entry for entry, box, _ in self.cells.boxes() if box.bottom() > top and box.top() < bottom]
         frame, engine, hand_over = self.frame, self.session.engine, self._hand_over
 
+        known = set(self.cells.images)
+
         def make() -> None:
             images = {}
             for entry in seen:
                 found = picture_of(engine, entry, frame)
                 if found is not None:
                     images[entry.key] = image_of(found)
-            hand_over(images)
+                if entry.key in images and entry.key not in known:  # the first one is shown at once
+                    hand_over({entry.key: images[entry.key]}, False)
+            hand_over(images, True)
 
         self.frames.scheduler.later("board", make)
 
-    def _show_images(self, images: dict[str, QImage]) -> None:
+    def _show_images(self, images: dict[str, QImage], whole: bool) -> None:
+        self.cells.images.update(images)
+        self.cells.update()
+        if not whole:
+            return
         self._waiting = False
         now = time.monotonic()
         if self._last_shown:
             self.rate += (1 / max(now - self._last_shown, 1e-3) - self.rate) * 0.1
         self._last_shown = now
-        self.cells.images.update(images)
-        self.cells.update()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

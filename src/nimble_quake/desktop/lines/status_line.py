@@ -53,8 +53,8 @@ class StatusLine(QWidget):
         self._under = under
         parent = under.parentWidget() if under is not None else None
         tip = (under.toolTip() if under is not None else "") or (parent.toolTip() if parent is not None else "")
-        if under is not None and tip:
-            self._show(under.accessibleName(), tip.split("\n")[0])
+        named = under.accessibleName() if under is not None and tip else ""
+        self._show(named, tip.split("\n")[0])  # it ends with what it belongs to
 
     def _show(self, name: str, hint: str) -> None:
         self.name.setText(name)
@@ -79,6 +79,12 @@ class StatusLine(QWidget):
         row = self.layout()
         assert isinstance(row, QHBoxLayout)
         row.insertWidget(row.count() - 1, widget)
+
+    def keep_first(self, widget: QWidget) -> None:
+        """Give a widget the place at the left; the tips make room for it."""
+        row = self.layout()
+        assert isinstance(row, QHBoxLayout)
+        row.insertWidget(0, widget)
 
     def show_work(self, work: Work) -> None:
         """Show work that is under way until it ends."""

@@ -5,16 +5,17 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QPushButton
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QMenu, QPushButton
 
 from nimble_quake.desktop.settings.bound import Bound
 from nimble_quake.desktop.theme.look import give_icon
 from nimble_quake.desktop.widgets.chooser import Chooser
+from nimble_quake.desktop.widgets.map_choices import add_map_choices
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.media import clips, data_file, sound, stills
 from nimble_quake.media.drawing.type import faces
 from nimble_quake.media.flipbook import pattern_of
-from nimble_quake.params.kinds import BandRef, Choice, Face, MediaFile, Param, PlateRef, SoundRef, Toggle
+from nimble_quake.params.kinds import BandRef, Choice, Face, MapRef, MediaFile, Param, PlateRef, SoundRef, Toggle
 from nimble_quake.session.state import Session
 from nimble_quake.shot.paths import map_path, plate_path
 
@@ -95,6 +96,10 @@ class FaceEditor(Bound):
             line.setCursorPosition(0)
 
 
+ANOTHER = "\0another"
+"""Stands in a list of maps for those that are not there yet; no id can be this."""
+
+
 class ItemEditor(Bound):
     """A list of the shot's maps or plates."""
 
@@ -102,9 +107,18 @@ class ItemEditor(Bound):
         super().__init__(session, path, param, region)
         self.box = Chooser(param.label)
         self.box.setToolTip(param.help)
-        self.box.activated.connect(lambda index: self.send(self.box.itemData(index)))
+        self.box.activated.connect(lambda index: self._take(self.box.itemData(index)))
         self.row.addWidget(self.box)
         self.setFocusProxy(self.box)
+
+    def _take(self, value: str) -> None:
+        if value != ANOTHER:
+            self.send(value)
+            return
+        self.refresh()
+        menu = QMenu(self)
+        add_map_choices(menu, self.session, self.path)
+        menu.exec(self.mapToGlobal(self.rect().bottomLeft()))
 
     def refresh(self) -> None:
         shot = self.session.shot
@@ -119,6 +133,8 @@ class ItemEditor(Bound):
         value = str(self.session.shown(self.path) or "")
         if value and value not in dict(wanted):
             wanted.append((value, f"{value} (gone)"))
+        if isinstance(self.param, MapRef):
+            wanted.append((ANOTHER, "Another map …"))
         if [(self.box.itemData(n), self.box.itemText(n)) for n in range(self.box.count())] != wanted:
             self.box.clear()
             for id, name in wanted:

@@ -20,6 +20,7 @@ from nimble_quake.motion.kinds import keys_of
 from nimble_quake.render.mixing import Placed
 from nimble_quake.session.verbs import pins
 from nimble_quake.session.verbs.items import remove_item
+from nimble_quake.session.verbs.motions import set_motion
 from nimble_quake.session.verbs.pin_tools import drawn_out, give_span
 from nimble_quake.session.verbs.sounds import add_band, mute
 from nimble_quake.shot.edits.set_value import set_field
@@ -373,18 +374,35 @@ class TimeLanes(TimeView):
         menu.addAction("Remove", lambda: remove_item(self.session, path))
         return menu
 
+    def _highlight(self, path: str) -> None:
+        """Go to a row: what it belongs to is selected."""
+        self.selected_row = path
+        if path:
+            kind = "sound" if path.startswith(("sounds/", "bands/")) else kind_of(path)
+            self.session.select(**{kind: node_path(path)})
+        self.update()
+
+    def _remove(self) -> None:
+        """Take away what is highlighted: the chosen pins, else a row's plate, effect or sound, else its motion."""
+        path = self.selected_row
+        if self.chosen:
+            pins.remove_pins(self.session, self.chosen)
+        elif path and path == node_path(path):
+            remove_item(self.session, path)
+        elif path:
+            set_motion(self.session, path, "still")
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
         key = event.key()
-        if key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.chosen:
-            pins.remove_pins(self.session, self.chosen)
+        if key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self._remove()
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             paths = [row.path for row in self.rows]
             here = paths.index(self.selected_row) if self.selected_row in paths else -1
             step = 1 if key == Qt.Key.Key_Down else -1
-            self.selected_row = paths[min(max(here + step, 0), len(paths) - 1)] if paths else ""
-            self.update()
+            self._highlight(paths[min(max(here + step, 0), len(paths) - 1)] if paths else "")
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.selected_row and "/" in self.selected_row:
             self.toggle_tall(self.selected_row)
         else:

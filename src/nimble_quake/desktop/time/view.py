@@ -32,6 +32,7 @@ from nimble_quake.motion.kinds import Key, asks_shot, keys_of
 from nimble_quake.session.state import Session
 from nimble_quake.session.traces import bounds_of, curve
 from nimble_quake.session.verbs import pins
+from nimble_quake.shot.paths import node_path
 
 BUDGET = 0.005
 """Seconds that one drawing may spend on curves that are not known yet."""
@@ -223,11 +224,20 @@ class TimeView(QWidget):
         else:
             self.refresh()
 
+    def follow_selection(self) -> None:
+        """Highlight the row of what is selected; one of its values stays highlighted."""
+        chosen, paths = self.session.selection, [row.path for row in self.rows]
+        wanted = (chosen.sound, chosen.finish, chosen.quake, chosen.plate, chosen.step)
+        of_selected = node_path(self.selected_row) in wanted if self.selected_row else False
+        if not (of_selected and self.selected_row in paths):
+            self.selected_row = next((path for path in wanted if path and path in paths), "")
+
     def refresh(self) -> None:
         """Show the document."""
         before = self.rows
         self.rows = [*sound_rows(self.session), *rows_of(self.session, self.tall, self.show_rows, self._known_rows)]
         self.chosen = {(path, frame) for path, frame in self.chosen if pins.has_pin(self.session, path, frame)}
+        self.follow_selection()
         if self._whole and self._drag is None:
             self.zoom = max(0.02, (self.width() - HEAD - 50) / max(1, self.session.shot.length))
         if before != self.rows:

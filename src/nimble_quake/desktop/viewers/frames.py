@@ -60,7 +60,9 @@ class Frames(QObject):
         """Hatch what shows through; tint the mask of the selected effect."""
         self.exaggeration = 1.0
         """How many times stronger than it is the selected quake is shown."""
-        self.shot_override: object | None = None
+        self.other_shot = False
+        """What is tried is a shot of its own."""
+        self.shot_override: Shot | None = None
         """A shot to show instead of the open one: a choice being tried."""
         self.playing = False
         self.shown_rate = 0.0
@@ -102,6 +104,8 @@ class Frames(QObject):
         shot = self.shot_override or self._with_solo(session.shot)
         scale, map_scale = self.scales()
         map_id = owner_id(session.selection.map)
+        if not map_id and shot is self.shot_override and shot.maps:
+            map_id = shot.maps[-1].id  # the first map of a shot is being tried
         steps = compare = None
         if self.step_view != "finished" and session.selection.step and self.shot_override is None:
             map = session.shot.map(map_id)
@@ -113,7 +117,7 @@ class Frames(QObject):
                     other = id_of(self.compare)
                     compare = ids.index(other) + 1 if other in ids else ids.index(step)
         return BenchRequest(
-            shot=shot,  # type: ignore[arg-type]
+            shot=shot,
             frame=frame,
             scale=scale,
             map_scale=map_scale,
@@ -325,7 +329,10 @@ class Frames(QObject):
         self._clock.stop()
         self.scheduler.stop()
 
-    def with_override(self, shot: object | None) -> None:
-        """Show another shot in the viewers (a choice being tried), or the open one again."""
-        self.shot_override = shot
+    def with_override(self, shot: Shot | None, *, whole: bool = False) -> None:
+        """Show another shot in the viewers (a choice being tried), or the open one again.
+
+        whole: it has nothing to do with the open shot, whose handles and names say nothing of it.
+        """
+        self.shot_override, self.other_shot = shot, whole and shot is not None
         self.ask()

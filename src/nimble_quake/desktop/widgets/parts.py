@@ -87,6 +87,22 @@ def worded(text: str, tip: str, action: Callable[[], object], icon_name: str = "
     return button
 
 
+def linked(words: str, tip: str, action: Callable[[], object]) -> QToolButton:
+    """Return a button that is only underlined words; it is reached by Tab and takes no keys by a click."""
+    button = QToolButton()
+    button.setProperty("bare", "true")
+    button.setText(words)
+    button.setToolTip(tip)
+    button.setAccessibleName(words)
+    underlined = font(11)
+    underlined.setUnderline(True)
+    button.setFont(underlined)
+    button.setFixedHeight(18)
+    button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+    button.clicked.connect(lambda: action())
+    return button
+
+
 def line(*widgets: QWidget | int | None, height: int = 28, margins: tuple[int, int] = (8, 8)) -> QWidget:
     """Return widgets in a row of a fixed height; a number is a gap, None a stretch."""
     holder = QWidget()

@@ -31,6 +31,11 @@ class Lost:
     shot: Shot
     path: Path | None
 
+    @property
+    def kept_at(self) -> float:
+        """When it was written last, in seconds since 1970."""
+        return _changed(self.file)
+
     def throw_away(self) -> None:
         """Remove it for good."""
         self.file.unlink(missing_ok=True)

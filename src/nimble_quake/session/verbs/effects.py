@@ -9,14 +9,14 @@ import msgspec
 
 from nimble_quake.motion.kinds import Key, Keys, is_moving, keys_of, with_keys_of
 from nimble_quake.operators.registry import registry
-from nimble_quake.operators.steps import placed_values
+from nimble_quake.operators.steps import Step, placed_values
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs.items import with_new_map
+from nimble_quake.session.verbs.maps import own_map
 from nimble_quake.shot.edits.add import add_effect, add_map
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.edits.share import parted, share
 from nimble_quake.shot.model import Map, Node, Shot
-from nimble_quake.shot.paths import found_node, id_of, owner_id, value_path
+from nimble_quake.shot.paths import find, found_node, id_of, owner_id, value_path
 
 MASK = "drawn_mask"
 """The source that a mask is drawn with."""
@@ -57,13 +57,16 @@ def with_effect(
 ) -> tuple[Shot, str]:
     """Return the open shot with an effect added to a plate, and the effect's path; nothing is changed yet.
 
-    The selected map drives it, if it needs one; without a map one is made.
+    One that needs a map is driven by the selected one where nothing reads that yet, else by a map of its own.
     """
-    operator, shot, map_path = registry().get("effect", kind), session.shot, session.selection.map
-    if operator is not None and operator.needs_map and not map_path:
-        shot, map_path = with_new_map(session)
+    operator, shot = registry().get("effect", kind), session.shot
     placed = placed_values(operator, values or {}, shot.width, shot.height) if operator else dict(values or {})
-    if operator is not None and operator.needs_map and map_path:
+    if operator is not None and issubclass(operator, Step):
+        placed = operator.begins_with(shot.width, shot.height) | placed
+    if operator is not None and operator.needs_map and "map" not in placed:
+        chosen = find(shot, session.selection.map) if session.selection.map else None
+        free = isinstance(chosen, Map) and bool(chosen.recipe) and not shot.users_of(chosen.id)
+        shot, map_path = (shot, session.selection.map) if free else own_map(shot)
         placed = {"map": id_of(map_path), **placed}
     version = operator.version if operator else 1
     return add_effect(shot, plate, Node(id=kind, kind=kind, name=name, version=version, values=placed))

@@ -12,7 +12,7 @@ from nimble_quake.media.pool import sort_of
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import Step, placed_values
-from nimble_quake.params.kinds import Choice, Param
+from nimble_quake.params.kinds import Choice, MapRef, Param
 from nimble_quake.render.plates.layers import bars_shown
 from nimble_quake.render.services import frame_job
 from nimble_quake.session.state import Session
@@ -35,39 +35,14 @@ class Look:
     values: dict[str, Any] = field(default_factory=dict)
 
 
-def new_map(session: Session, kind: str = "") -> str:
-    """Add a map with one source, the last one used where none is named, and select it. Returns its path."""
-    shot, path = with_new_map(session, kind)
-    session.edit("New map", shot)
-    session.select(map=path)
-    return path
-
-
-def with_new_map(session: Session, kind: str = "") -> tuple[Shot, str]:
-    """Return the shot with a new map, and its path.
-
-    It has no name of its own until somebody gives it one (see `Session.name_of`).
-    """
-    look = Look(kind) if kind else session.last_source or Look("noise")
-    operator = registry().get("step", look.kind)
-    size = (session.shot.width, session.shot.height)
-    values = placed_values(operator, look.values, *size) if operator else look.values
-    step = Node(id=look.kind, kind=look.kind, name=look.name, values=values)
-    return add_map(session.shot, Map(id=look.kind, name="", recipe=(step,)))
-
-
-def remember_source(session: Session, look: Look) -> None:
-    """Remember the last source that was used: new maps begin with it."""
-    if registry().get("source", look.kind) is not None:
-        session.last_source = look
-
-
 def new_plate(session: Session, kind: str, **values: Any) -> str:
     """Add a plate on top, and select it. Returns its path."""
     operator = registry().get("plate", kind)
     shows = operator.shows_param if operator is not None and issubclass(operator, PlateKind) else ""
     if shows and session.selection.plate:
         values = {shows: id_of(session.selection.plate), **values}
+    if operator is not None and isinstance(operator.declared.get("map"), MapRef) and session.selection.map:
+        values = {"map": id_of(session.selection.map), **values}
     plate = Plate(id="", name=operator.title if operator else kind, kind=kind, values=dict(values))
     shot, path = add_plate(session.shot, plate)
     session.edit(f"New plate: {plate.name}", shot)
@@ -115,14 +90,18 @@ def new_step(session: Session, kind: str, after: str = "") -> str:
     operator = registry().get("step", kind)
     session.edit(f"Add step: {operator.title if operator else kind}", shot)
     session.select(step=path)
-    remember_source(session, Look(kind))
     return path
 
 
 def with_step(
     shot: Shot, map_path: str, kind: str, after: str = "", settings: dict[str, Any] | None = None, name: str = ""
 ) -> tuple[Shot, str]:
-    """Return the shot with a new step in a map, and the step's path. A source after others is added about rest."""
+    """Return the shot with a new step in a map, and the step's path. A source after others is added about rest.
+
+    Without a map one is made for it.
+    """
+    if not map_path:
+        shot, map_path = add_map(shot, Map(id=kind, name=""))
     map = find(shot, map_path)
     place = None
     if isinstance(map, Map) and after:
@@ -202,7 +181,6 @@ def swap_look(session: Session, path: str, look: Look) -> None:
     """Swap a step for another kind, or for a look of its own kind."""
     if path and (look.values or found_node(session.shot, path).kind != look.kind):
         session.edit(f"Swap {'step' if kind_of(path) == 'step' else 'effect'}", with_look(session.shot, path, look))
-        remember_source(session, look)
 
 
 def reset(session: Session, path: str) -> None:
