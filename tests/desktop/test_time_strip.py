@@ -292,9 +292,13 @@ class TestTheHighlightedRow:
     def test_a_pin_of_points_is_drawn(self, window, qtbot):
         """Lists of points, of any number, have their pins in the middle of the row."""
         few, none = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0)), ()
-        step = Node(id="m", kind="drawn_mask", values={"outline": Keys((Key(frame=0.0, value=few), Key(frame=9.0, value=none)))})
+        step = Node(
+            id="m", kind="drawn_mask", values={"outline": Keys((Key(frame=0.0, value=few), Key(frame=9.0, value=none)))}
+        )
         shot = window.session.shot
-        window.session.take(msgspec.structs.replace(shot, maps=(*shot.maps, Map(id="mask", name="Mask", recipe=(step,)))))
+        window.session.take(
+            msgspec.structs.replace(shot, maps=(*shot.maps, Map(id="mask", name="Mask", recipe=(step,))))
+        )
         lanes = window.time.lanes
         row = next(row for row in lanes.rows if row.path == "maps/mask/steps/m/outline")
         assert {lanes.pin_y(Key(frame=0.0, value=value), row, 100.0) for value in (few, none)} == {100 + row.height / 2}

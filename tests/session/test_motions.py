@@ -9,13 +9,14 @@ from media.test_sound import write_wav
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate
 from nimble_quake.motion.motion import value_at
-from nimble_quake.samples import draw_sound
+from nimble_quake.samples import draw_sound, sample_path
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs import gestures, items, motions, sounds
+from nimble_quake.session.verbs import effects, gestures, grouping, items, motions, sounds
 from nimble_quake.session.work import Work
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.edits.settings import put_marker, set_shot
 from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.shot.paths import find, node_path
 
 TURN = "plates/p/turn"
 ANGLE = "maps/m/steps/n/turn"
@@ -190,3 +191,62 @@ def test_formulas_that_read_themselves_are_said(session):
     session.edit("f", set_value(session.shot, ANGLE, Formula(f'value("{ANGLE}")')))
     with pytest.raises(Exception, match="follows itself"):
         value_at(session.raw(ANGLE), session.moment)
+
+
+OPACITY, SCALE, REACH = "plates/title/opacity", "plates/title/scale_x", "plates/title/effects/push/reach_x"
+
+
+@pytest.mark.parametrize(
+    ("path", "name", "wanted"),
+    [
+        (OPACITY, "leave", [1, 0]),
+        (OPACITY, "arrive", [0, 1]),
+        (OPACITY, "swell", [0, 1, 0]),
+        (SCALE, "leave", [1, 1.5]),
+        (SCALE, "swell", [1, 1.5, 1]),
+        (SCALE, "sway", [0.5, 1, 1.5]),
+        (REACH, "swell", [0, 60, 0]),
+        (REACH, "arrive", [60, 0]),
+    ],
+)
+def test_a_gesture_knows_what_changes_nothing(path, name, wanted):
+    """100 % for a scale, 0 for a reach; what can be not there at all comes and goes."""
+    session = Session()
+    session.open(sample_path())
+    session.edit("still", set_value(set_value(set_value(session.shot, OPACITY, None), SCALE, None), REACH, 60.0))
+    shot = gestures.with_gesture(session, path, gestures.GESTURES[name])
+    node = find(shot, node_path(path))
+    assert [key.value for key in node.values[path.rsplit("/", 1)[1]].keys] == pytest.approx(wanted)
+
+
+def test_a_gesture_from_the_playhead_on(session):
+    session.set_frame(20)
+    rate = float(session.shot.rate)
+    over = gestures.ranges(session, ANGLE)
+    assert [each.words for each in over[1:]] == ["0.5 s from here", "1 s from here", "2 s from here"]
+    keys = gestures.with_gesture(session, ANGLE, gestures.GESTURES["swell"], over[2]).maps[0].recipe[0].values["turn"]
+    assert [key.frame for key in keys.keys] == [20, 20 + round(rate / 2), 20 + rate]
+
+
+def test_a_mask_is_of_what_was_clicked():
+    session = Session()
+    session.open(sample_path())
+    session.select(plate="plates/title")
+    assert session.selection.quake, "its quake is shown beside it"
+    effects.draw_mask(session)
+    assert session.raw("plates/title/mask")
+    session.undo()
+    session.select(effect="plates/title/effects/push")
+    effects.draw_mask(session)
+    assert session.raw("plates/title/effects/push/mask")
+    assert not session.raw("plates/title/mask")
+
+
+def test_a_plate_with_a_quake_is_split_by_its_own_mask():
+    session = Session()
+    session.open(sample_path())
+    session.select(effect="plates/title/effects/push")
+    grouping.split(session, "plates/title")
+    assert session.raw("plates/title/mask"), "a mask is drawn of the plate first"
+    assert grouping.split(session, "plates/title")
+    assert [plate.name for plate in session.shot.plates[:3]] == ["Title", "Title, subject", "Title, rest"]

@@ -38,6 +38,7 @@ def test_opening_selects_what_there_is(session):
         quake="plates/title/effects/push",
         map="maps/heat-columns",
         step="maps/heat-columns/steps/noise",
+        aimed="plates/title/effects/push",
     )
     assert not session.dirty
 

@@ -27,6 +27,10 @@ class Number(Param):
     """A speed: the operator is handed its integral from frame 0 (value x seconds while still)."""
     ring: bool = False
     """An angle in degrees: shown with an angle ring."""
+    neutral: float = 0.0
+    """The value that changes nothing: gestures come from it and go back to it."""
+    gone: float | None = None
+    """The value at which what it belongs to is not there: leaving goes to it, and arriving comes from it."""
     nothing_at: float | None = None
     """The value at which the section it stands in does nothing, and says so while it is folded."""
 

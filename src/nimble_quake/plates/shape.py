@@ -232,6 +232,7 @@ class Shape(PlateKind):
         label="Copy scale",
         help="The size of each copy, beside the one before",
         default=1.0,
+        neutral=1.0,
         hard=(0.01, 20),
         usual=(0.5, 1.5),
         unit="%",

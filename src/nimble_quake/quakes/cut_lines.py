@@ -52,6 +52,7 @@ class CutLines(FreeQuake):
         label="Stretch",
         help="How long a stretched zone becomes, beside its own length",
         default=2.5,
+        neutral=1.0,
         hard=(0.01, 1000),
         usual=(0.2, 8),
         unit="%",

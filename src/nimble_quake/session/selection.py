@@ -21,6 +21,8 @@ class Selection:
     """The finish whose settings are shown instead of its plate's."""
     map: str = ""
     step: str = ""
+    aimed: str = ""
+    """What of the stack was chosen last by itself: a plate, or an effect. What is done next is done to it."""
     sound: str = ""
     """The sound or band whose settings are shown."""
     marked: frozenset[str] = frozenset()
@@ -76,10 +78,10 @@ def first_selection(shot: Shot) -> Selection:
         quake = first_quake(shot, plate_path(plate.id))
         if quake:
             map = map_of_quake(shot, quake)
-            return Selection(plate_path(plate.id), quake, "", path_of_map(map), first_step(map))
+            return Selection(plate_path(plate.id), quake, "", path_of_map(map), first_step(map), quake)
     first = plate_path(shot.plates[0].id) if shot.plates else ""
     top = shot.maps[0] if shot.maps else None
-    return Selection(first, "", "", path_of_map(top), first_step(top))
+    return Selection(first, "", "", path_of_map(top), first_step(top), first)
 
 
 def chosen(now: Selection, shot: Shot, wanted: Mapping[str, str]) -> Selection:
@@ -88,6 +90,7 @@ def chosen(now: Selection, shot: Shot, wanted: Mapping[str, str]) -> Selection:
     A quake brings its map, a map its first step; a plate by itself leaves its finish.
     """
     paths = dict(wanted)
+    aimed = next((paths[name] for name in ("effect", "finish", "quake", "plate") if paths.get(name)), now.aimed)
     if effect := paths.pop("effect", ""):
         paths["quake" if is_quake(shot, effect) else "finish"] = effect
     if paths.get("quake"):
@@ -104,7 +107,7 @@ def chosen(now: Selection, shot: Shot, wanted: Mapping[str, str]) -> Selection:
         paths["step"] = first_step(found if isinstance(found, Map) else None)
     if paths.get("step"):
         paths.setdefault("map", owner_path(paths["step"]))
-    return replace(now, **{"sound": "", **paths}, marked=frozenset())  # type: ignore[arg-type]  # all paths are words
+    return replace(now, **{"sound": "", "aimed": aimed, **paths}, marked=frozenset())  # type: ignore[arg-type]  # all paths are words
 
 
 def mended(now: Selection, shot: Shot) -> Selection:

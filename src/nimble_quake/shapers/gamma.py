@@ -14,7 +14,9 @@ class Gamma(PointShaper):
     group = "Values"
     help = "Lifts or sinks the middle; black and white stay"
 
-    gamma = Number(label="Gamma", help="1 leaves it", default=1.6, hard=(0.01, 100), usual=(0.2, 4), decimals=2)
+    gamma = Number(
+        label="Gamma", help="1 leaves it", default=1.6, neutral=1.0, hard=(0.01, 100), usual=(0.2, 4), decimals=2
+    )
 
     def ops(self, rest: float) -> tuple[Op, ...]:
         return () if self.gamma == 1 else (op(GAMMA, 1 / self.gamma),)

@@ -165,7 +165,13 @@ class Noise(Source):
         ring=True,
     )
     contrast = Number(
-        label="Contrast", help="How far light and dark lie apart", default=1.0, hard=(-20, 20), usual=(0, 3), decimals=2
+        label="Contrast",
+        help="How far light and dark lie apart",
+        default=1.0,
+        neutral=1.0,
+        hard=(-20, 20),
+        usual=(0, 3),
+        decimals=2,
     )
     brightness = Number(
         label="Brightness",

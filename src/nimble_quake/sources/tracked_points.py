@@ -38,6 +38,7 @@ class TrackedPoints(Source):
         label="Stretch",
         help="Width beside height: above 100 % wider, below narrower",
         default=1.0,
+        neutral=1.0,
         hard=(0.02, 50),
         usual=(0.25, 4),
         unit="%",

@@ -85,11 +85,11 @@ def _add_gestures(menu: QMenu, session: Session, path: str) -> None:
     inner = menu.addMenu("Gesture")
     assert inner is not None
     inner.setToolTipsVisible(True)
-    over = gestures.range_of(session, path)[2]
-    head = inner.addAction(f"Over {over}")
-    assert head is not None
-    head.setEnabled(False)
-    _Preview(inner, session, path)
+    for over in gestures.ranges(session, path):
+        some = inner.addMenu(f"Over {over.words}")
+        assert some is not None
+        some.setToolTipsVisible(True)
+        _Preview(some, session, path, over)
     inner.addSeparator()
     stagger = inner.addAction("Stagger over the selected", partial(gestures.stagger, session, path))
     assert stagger is not None
@@ -99,8 +99,8 @@ def _add_gestures(menu: QMenu, session: Session, path: str) -> None:
 class _Preview:
     """Shows a gesture in the picture while the pointer is over its name; choosing it makes it one step."""
 
-    def __init__(self, menu: QMenu, session: Session, path: str) -> None:
-        self.session, self.path, self.before = session, path, session.shot
+    def __init__(self, menu: QMenu, session: Session, path: str, over: gestures.Over) -> None:
+        self.session, self.path, self.over, self.before = session, path, over, session.shot
         self.trying = self.chosen = False
         self.names: dict[QAction, str] = {}
         for name, gesture in gestures.GESTURES.items():
@@ -120,7 +120,7 @@ class _Preview:
             self.session.begin("Gesture")
             self.before, self.trying = self.session.shot, True
         self.session.change(self.before)
-        self.session.change(gestures.with_gesture(self.session, self.path, gestures.GESTURES[name]))
+        self.session.change(gestures.with_gesture(self.session, self.path, gestures.GESTURES[name], self.over))
 
     def leave(self) -> None:
         """Leave all as it was."""
@@ -135,7 +135,7 @@ class _Preview:
             self.session.abort()
         self.chosen = True
         gesture = gestures.GESTURES[name]
-        shot = gestures.with_gesture(self.session, self.path, gesture)
+        shot = gestures.with_gesture(self.session, self.path, gesture, self.over)
         self.session.edit(f"{gesture.title}: {self.session.label_of(self.path)}", shot)
 
 

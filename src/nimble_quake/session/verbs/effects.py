@@ -72,10 +72,12 @@ def with_effect(
     return add_effect(shot, plate, Node(id=kind, kind=kind, name=name, version=version, values=placed))
 
 
-def draw_mask(session: Session, form: str = "") -> str:
-    """Add a map with a shape to be drawn in the picture, as the mask of what is selected. Returns the map's path."""
-    chosen = session.selection
-    target = chosen.finish or chosen.quake or chosen.plate
+def draw_mask(session: Session, form: str = "", of: str = "") -> str:
+    """Add a map with a shape to be drawn in the picture, as the mask of what was chosen. Returns the map's path.
+
+    A plate's row means the plate, an effect's row the effect. of: the path of what it is the mask of instead.
+    """
+    target = of or session.selection.aimed or session.selection.plate
     values = {"form": form} if form else {}
     step = Node(id=MASK, kind=MASK, values=values)
     shot, path = add_map(

@@ -35,7 +35,21 @@ class Gesture:
     course: Course
     beats: bool = False
     ease: Ease = EASE_IN_OUT
+    comes_or_goes: bool = False
+    """Of something that can be not there at all, its far end is that it is not."""
 
+
+@dataclass(frozen=True)
+class Over:
+    """A range a gesture is put over, and what it is called."""
+
+    words: str
+    first: float
+    last: float
+
+
+FROM_HERE = (0.5, 1.0, 2.0)
+"""Seconds from the playhead on that a gesture may take."""
 
 GESTURES: dict[str, Gesture] = {
     "swell": Gesture(
@@ -48,12 +62,17 @@ GESTURES: dict[str, Gesture] = {
     ),
     "arrive": Gesture(
         "Arrive",
-        "From much to rest, more and more slowly",
+        "From much to rest, more and more slowly; what can be not there comes in",
         ((0, 1, "eased"), (1, 0, "eased")),
         ease=PRESETS["ease-out"],
+        comes_or_goes=True,
     ),
     "leave": Gesture(
-        "Leave", "From rest to much, faster and faster", ((0, 0, "eased"), (1, 1, "eased")), ease=PRESETS["ease-in"]
+        "Leave",
+        "From rest to much, faster and faster; what can be not there goes",
+        ((0, 0, "eased"), (1, 1, "eased")),
+        ease=PRESETS["ease-in"],
+        comes_or_goes=True,
     ),
     "dwell": Gesture(
         "Dwell in the middle",
@@ -66,36 +85,43 @@ GESTURES: dict[str, Gesture] = {
 }
 
 
-def range_of(session: Session, path: str) -> tuple[float, float, str]:
-    """Return the range a gesture is put over, and what it is: the loop, between markers, a span, or the shot."""
+def ranges(session: Session, path: str) -> list[Over]:
+    """Return the ranges a gesture can be put over: the one that suggests itself first, then from the playhead on."""
+    here, rate, end = float(session.frame), float(session.shot.rate), float(session.shot.length - 1)
+    some = [Over(f"{seconds:g} s from here", here, min(here + round(seconds * rate), end)) for seconds in FROM_HERE]
+    return [range_of(session, path), *(over for over in some if over.last > over.first)]
+
+
+def range_of(session: Session, path: str) -> Over:
+    """Return the range that suggests itself: the loop, between markers, a span, or the shot."""
     shot = session.shot
     if shot.loop is not None:
-        return float(shot.loop[0]), float(shot.loop[1] - 1), "the loop"
+        return Over("the loop", float(shot.loop[0]), float(shot.loop[1] - 1))
     marks = sorted({marker.frame for marker in shot.markers})
     before = [frame for frame in marks if frame <= session.frame]
     after = [frame for frame in marks if frame > session.frame]
     if before and after:
-        return float(before[-1]), float(after[0]), "between markers"
+        return Over("what lies between markers", float(before[-1]), float(after[0]))
     node, owner = find(shot, node_path(path)), find(shot, owner_path(path))
     if isinstance(node, Node) and node.span is not None:
-        return float(node.span[0]), float(node.span[1] - 1), "its span"
+        return Over("its span", float(node.span[0]), float(node.span[1] - 1))
     if isinstance(owner, Plate) and (owner.start is not None or owner.end is not None):
         end = owner.end if owner.end is not None else shot.length
-        return float(owner.start or 0), float(end - 1), "its plate"
-    return 0.0, float(max(1, shot.length - 1)), "the shot"
+        return Over("its plate", float(owner.start or 0), float(end - 1))
+    return Over("the shot", 0.0, float(max(1, shot.length - 1)))
 
 
-def with_gesture(session: Session, path: str, gesture: Gesture) -> Shot:
-    """Return the shot with a gesture put down on the value at a path."""
+def with_gesture(session: Session, path: str, gesture: Gesture, over: Over | None = None) -> Shot:
+    """Return the shot with a gesture put down on the value at a path; over: where, else where it suggests itself."""
     path = real_path(session.shot, path)
     param = session.param(path)
     assert param is not None
-    at = _measure(param, session.shown(path), session.shot.width)
+    at = _measure(param, session.shown(path), session.shot.width, gesture)
     if gesture.beats:
         keys = _at_beats(session, gesture, at)
     else:
-        first, last, _ = range_of(session, path)
-        last = max(last, first + len(gesture.course) - 1)
+        over = over or range_of(session, path)
+        first, last = over.first, max(over.last, over.first + len(gesture.course) - 1)
         course = gesture.course
         keys = [
             _key(first + fraction * (last - first), at(far), after, gesture.ease) for fraction, far, after in course
@@ -108,15 +134,29 @@ def _key(frame: float, value: Any, after: str, ease: Ease = EASE_IN_OUT) -> Key:
     return Key(frame=float(round(frame)), value=value, after=after, ease=ease)
 
 
-def _measure(param: Param, now: Any, width: float) -> Callable[[float], Any]:
-    """What a gesture's 0 and 1 mean for a value: nothing and what it is now; of a place: where it is, and far off."""
+def _measure(param: Param, now: Any, width: float, gesture: Gesture) -> Callable[[float], Any]:
+    """What a gesture's 0 and 1 mean for a value: what changes nothing, and what it is now.
+
+    Of a place: where it is, and far off. Of what can be not there: as it is, and not there, where it comes or goes.
+    """
     if isinstance(now, tuple):
         far = (width, 0.0) if isinstance(param, Place) else (usual_of(param)[1] / 2,) * len(now)
         return lambda fraction: tuple(n + fraction * f for n, f in zip(now, far, strict=True))
-    much = now if now else usual_of(param)[1] / 2
     if isinstance(param, Number):
-        return lambda fraction: param.clamp(fraction * much)
+        return _between(param, float(now), gesture)
+    much = now if now else usual_of(param)[1] / 2
     return lambda fraction: fraction * much
+
+
+def _between(param: Number, now: float, gesture: Gesture) -> Callable[[float], Any]:
+    """As `_measure`, of a number."""
+    if param.gone is not None:
+        seen = now if now != param.gone else param.neutral
+        low, high = (seen, param.gone) if gesture.comes_or_goes else (param.gone, seen)
+    else:
+        low, far = param.neutral, usual_of(param)[1]
+        high = now if abs(now - low) > 1e-9 else low + (far - low) / 2
+    return lambda fraction: param.clamp(low + fraction * (high - low))
 
 
 def _at_beats(session: Session, gesture: Gesture, at: Callable[[float], Any]) -> list[Key]:

@@ -103,7 +103,7 @@ def split(session: Session, path: str) -> str:
         return ""
     shot, mask = session.shot, str(plate.values.get("mask") or "")
     if not mask:
-        draw_mask(session)
+        draw_mask(session, of=path)
         session.message.emit("Shape the mask, then split by it")
         return ""
     name = session.name_of(path)
