@@ -11,10 +11,11 @@ import msgspec
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QMenu
 
 from driving import LEFT, QTest, arrived, click, drag, named, press, type_text
 from nimble_quake.declared import discovery
-from nimble_quake.desktop.settings.section_head import SectionHead
+from nimble_quake.desktop.settings.section_chip import SectionChip
 from nimble_quake.motion.kinds import Keys
 from nimble_quake.operators import registry as finding
 from nimble_quake.session.verbs import effects, items
@@ -108,32 +109,64 @@ class TestBoard:
 
 
 class TestSections:
-    def test_they_fold_and_are_remembered_by_kind(self, window, qtbot):
+    def test_chips_open_one_at_a_time_and_are_remembered_by_kind(self, window, qtbot):
         window.session.select(effect=PUSH)
-        head = named(window.coupling, "Reading the map", SectionHead)
+        chip = named(window.coupling, "Reading the map", SectionChip)
         assert "rest_by" not in [name for name, _ in window.coupling.settings.labels()]
-        click(head, QPoint(60, 12))
+        click(chip)
         assert "rest_by" in [name for name, _ in window.coupling.settings.labels()]
         assert window.preferences.sections["push"] == ["Reading the map"]
+        click(named(window.coupling, "Where", SectionChip))
+        assert window.preferences.sections["push"] == ["Where"]
+        shown = [name for name, _ in window.coupling.settings.labels()]
+        assert ("mask" in shown, "rest_by" in shown) == (True, False)
         press(Qt.Key.Key_Tab)
-        click(named(window.coupling, "Reading the map", SectionHead), QPoint(60, 12))
+        click(named(window.coupling, "Where", SectionChip))
         assert window.preferences.sections["push"] == []
 
-    def test_the_dot_switches_an_option_and_unfolds_it(self, window, qtbot):
+    def test_a_chip_has_a_dot_where_its_section_acts(self, window, qtbot):
         window.session.select(effect=PUSH)
-        head = named(window.coupling, "Colour split", SectionHead)
-        click(head, QPoint(18, 12))
+        chip = named(window.coupling, "Colour split", SectionChip)
+        assert not chip.acts
+        click(chip)
+        press(Qt.Key.Key_O)
         assert window.session.shown(f"{PUSH}/split") is True
+        assert chip.acts
         assert "split_red" in [name for name, _ in window.coupling.settings.labels()]
-        assert "red" in head.summary
+        assert "red" in chip.summary
         window.session.undo()
         assert window.session.shown(f"{PUSH}/split") is False
-
-    def test_a_folded_section_that_does_nothing_says_so(self, window, qtbot):
-        window.session.select(effect=PUSH)
-        assert named(window.coupling, "Staggered", SectionHead).summary == "off"
+        assert not chip.acts
+        assert named(window.coupling, "Staggered", SectionChip).summary == "off"
         window.session.set(f"{PUSH}/stagger_times", 3.0)
-        assert "times 3" in named(window.coupling, "Staggered", SectionHead).summary
+        assert "times 3" in named(window.coupling, "Staggered", SectionChip).summary
+
+    def test_what_only_one_kind_of_push_has_is_said_of_it_alone(self, window):
+        """Channel and reach share a row, whose name follows the way it goes; the link stands by the second."""
+        window.session.select(effect=PUSH)
+        names = dict(window.coupling.settings.labels())
+        assert "reach_x" in names
+        label = window.coupling.settings.name_labels["reach_x"]
+        assert label.text() == "Across"
+        window.session.set(f"{PUSH}/mode", "out")
+        assert label.text() == "Reach"
+        assert not window.coupling.settings.links[0].isVisible()
+        window.session.set(f"{PUSH}/mode", "axes")
+        click(window.coupling.settings.links[0].button)
+        assert window.session.shown(f"{PUSH}/linked") is True
+
+    def test_blend_and_opacity_are_chosen_in_the_stack(self, window, monkeypatch):
+        stack = window.picture_bay.stack
+        stack.grab()
+        chosen = []
+        monkeypatch.setattr(QMenu, "exec", lambda menu, *_: chosen.append([a.text() for a in menu.actions()]))
+        note, level = stack.hot["plates/title"]
+        click(stack, note.center().toPoint())
+        assert "Screen" in chosen[0]
+        click(stack, level.center().toPoint())
+        type_text("40")
+        press(Qt.Key.Key_Return)
+        assert window.session.shown("plates/title/opacity") == pytest.approx(0.4)
 
     def test_after_adding_the_keys_go_to_the_picture_and_after_escape_back(self, window, qtbot):
         window.activateWindow()

@@ -59,6 +59,7 @@ BLENDS = options(
     }
 )
 
+BLENDING = "Blend and mask"
 DEPTH, CROP, MATTE, PIN = "Depth", "Crop", "Matte", "Pin"
 """The sections of a plate's settings that turn it in depth, cut it, take a matte, or stick it to tracked points."""
 
@@ -79,7 +80,7 @@ class PlateKind(Operator):
     """A kind of plate: how its picture is made. Where it lies is declared here, once for all kinds."""
 
     family = "plate"
-    sections: ClassVar[tuple[str, ...]] = (DEPTH, CROP, MATTE, PIN)
+    sections: ClassVar[tuple[str, ...]] = (BLENDING, DEPTH, CROP, MATTE, PIN)
     endless: ClassVar[bool] = False
     """It fills any area it is asked for; edges never show. It is not placed: see `UNPLACED`."""
     fits: ClassVar[bool] = False
@@ -143,10 +144,17 @@ class PlateKind(Operator):
         ring=True,
         group="place",
     )
-    blend = Choice(label="Blend", help="How it meets the plates beneath (W3C modes)", default="normal", options=BLENDS)
+    blend = Choice(
+        label="Blend",
+        help="How it meets the plates beneath (W3C modes)",
+        default="normal",
+        options=BLENDS,
+        section=BLENDING,
+    )
     opacity = Number(
         label="Opacity",
         help="How much it covers",
+        section=BLENDING,
         default=1.0,
         neutral=1.0,
         gone=0.0,
@@ -156,8 +164,12 @@ class PlateKind(Operator):
         factor=100,
         decimals=0,
     )
-    mask = MapRef(label="Mask", help="A map that says where it is seen: wholly at white, not at all at black")
-    mask_invert = Toggle(label="Inverted", help="It is seen where the mask is black", shown_when=When("mask"))
+    mask = MapRef(
+        label="Mask", help="A map that says where it is seen: wholly at white, not at all at black", section=BLENDING
+    )
+    mask_invert = Toggle(
+        label="Inverted", help="It is seen where the mask is black", shown_when=When("mask"), section=BLENDING
+    )
     tilt = Number(
         label="Tilt",
         help="Turns its top away from you, about its place",

@@ -28,6 +28,8 @@ from nimble_quake.raster.warps.operations import Bend, bent, bent_offsets, rolle
 
 WHERE, EDGES, RINGS = "Where", "Edges", "Ring space"
 FOOT = "Strength"
+CHIPS = {READING: "Reading", SPLIT: "Split", BEFORE: "Before", RINGS: "Ring", STAGGER: "Stagger"}
+"""What sections are called on a chip, where that is shorter."""
 """What stays in view at the foot of the settings."""
 
 

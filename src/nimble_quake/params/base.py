@@ -37,6 +37,18 @@ def numbers_of(raw: Any, count: int, what: str) -> tuple[float, ...]:
     return tuple(finite(item, what) for item in raw)
 
 
+@dataclass(frozen=True)
+class Joined:
+    """What a parameter shares a row with: the row's name, another one while `when` does not hold, and its link."""
+
+    name: str
+    label: str
+    when: When | None = None
+    otherwise: str = ""
+    link: str = ""
+    """A toggle that links the row to the one above it."""
+
+
 @dataclass(frozen=True, kw_only=True)
 class Param:
     """What every parameter has: a label, one line of help, a group, and whether it can move over time."""
@@ -50,6 +62,8 @@ class Param:
     """(a toggle, another parameter): while the toggle is on this one shows the other's value and cannot be changed."""
     sets: tuple[str, str] | None = None
     """(another parameter, its value): changing this one also chooses that."""
+    joined: Joined | None = None
+    """Where there is one column it shares a row with another parameter that follows it."""
     section: str = ""
     """The folding section of the settings it stands in; empty: it is always in view."""
     name: str = ""

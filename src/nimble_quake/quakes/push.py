@@ -10,6 +10,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import BendQuake
 from nimble_quake.operators.reading import ReadsMap, a_channel, replaced
+from nimble_quake.params.base import Joined
 from nimble_quake.params.kinds import Choice, Number, Option, Place, Toggle, When, options
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.warps.offsets import round_offsets, scaled_offsets
@@ -59,9 +60,15 @@ class Push(BendQuake):
             round="Round a centre",
         ),
     )
-    x_from = a_channel("Across by", "The channel that moves it across, or along the one way it goes")
+    x_from = replaced(
+        a_channel("Across by", "The channel that moves it across, or along the one way it goes"),
+        joined=Joined("reach_x", "Across", When("mode", "axes"), "Reach"),
+    )
     reach_x = _reach("Across reach", "How far pure white moves the picture left (or along); black the other way")
-    y_from = a_channel("Down by", "The channel that moves it down", shown_when=When("mode", "axes"))
+    y_from = replaced(
+        a_channel("Down by", "The channel that moves it down", shown_when=When("mode", "axes")),
+        joined=Joined("reach_y", "Down", link="linked"),
+    )
     reach_y = Number(
         label="Down reach",
         help="How far pure white moves the picture up; black moves it the other way",

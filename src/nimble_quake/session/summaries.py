@@ -42,6 +42,14 @@ def section_summary(session: Session, path: str, params: list[Param]) -> str:
     return " · ".join(notify[:MOST])
 
 
+def section_acts(session: Session, path: str, params: list[Param]) -> bool:
+    """Return whether a section does anything: it is switched on, or holds what is not at its default."""
+    switch = switch_of(params)
+    if switch is not None:
+        return bool(session.shown(value_path(path, switch.name)))
+    return any(session.raw(value_path(path, param.name)) is not None for param in params)
+
+
 def value_word(session: Session, path: str, param: Param) -> str:
     """Return a value in a word or two; empty where there is nothing to say."""
     value = session.shown(value_path(path, param.name))

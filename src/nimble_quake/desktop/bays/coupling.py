@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QLabel, QMenu, QVBoxLayout
 
 from nimble_quake.desktop.bays.coupling_cards import CoupleExtras, KindCard, LinkCard, SharedBy
@@ -32,14 +33,17 @@ class Coupling(Region):
         self.card, self.shared = LinkCard(session), SharedBy(session)
         self.kind = KindCard(session)
         self.graph = CouplingGraph(session)
-        self.why = QLabel()
+        self.why = QLabel(self.graph)
         self.why.setWordWrap(True)
         self.why.setFont(font(11))
-        self.why.setFixedHeight(2 * self.why.fontMetrics().lineSpacing())  # kept, so that no field moves
+        self.why.setFixedHeight(2 * self.why.fontMetrics().lineSpacing() + 2)  # over the graph, so that no field moves
         self.why.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.why.setMargin(2)
+        self.why.setAutoFillBackground(True)
+        self.why.hide()
         tone(self.why, "ember_text")
         self.why.setAccessibleName("Why nothing moves")
-        self.settings = SettingsPanel(session, "ember", names=78)
+        self.settings = SettingsPanel(session, "ember", names=50, chips=True)
         self.settings.skip = frozenset({"map"})
         self.settings.wanted = lambda param: param.section != FOOT
         self.foot = SettingsPanel(session, "ember", names=54)
@@ -56,7 +60,7 @@ class Coupling(Region):
         body = QVBoxLayout()
         body.setContentsMargins(8, 2, 2, 0)
         body.setSpacing(4)
-        for widget in (self.card, self.shared, self.kind, self.graph, self.why):
+        for widget in (self.card, self.shared, self.kind, self.graph):
             holder = QVBoxLayout()
             holder.setContentsMargins(0, 0, 6, 0)
             holder.addWidget(widget)
@@ -102,6 +106,7 @@ class Coupling(Region):
         if self.why.text() != text:
             self.why.setText(text)
             self.why.setToolTip(text)
+            self.why.setVisible(bool(text))
 
     def show_response(self, response: BenchResponse) -> None:
         """Show a computed frame's histogram, and why nothing moves."""
@@ -124,6 +129,10 @@ class Coupling(Region):
         """Why nothing moves at the playhead, as far as settings tell; a frame of playback knows no more."""
         job = tolerant_job(self.session.engine, self.session.shot, self.session.frame)
         return why_by_settings(job, self.session.selection.quake)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.why.setGeometry(2, 2, self.width() - 20, self.why.height())
 
     def _menu(self) -> None:
         path = self.session.selection.quake

@@ -103,7 +103,7 @@ class SharedBy(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.setFixedHeight(14)
+        self.setFixedHeight(18)
         self.words = quiet("", 11)
         tone(self.words, "brass_text")
         tip = "Give this quake a copy of the map of its own: the others keep this one"

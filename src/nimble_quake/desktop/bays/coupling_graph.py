@@ -43,7 +43,7 @@ class CouplingGraph(QWidget):
         self._grabbed: tuple[Curve, float] | None = None
         self._scale = 100.0
         self.setMinimumHeight(66)
-        self.setMaximumHeight(108)
+        self.setMaximumHeight(92)
         self.setMouseTracking(True)
         self.setAccessibleName("Coupling graph")
         self.setToolTip(
@@ -52,7 +52,7 @@ class CouplingGraph(QWidget):
         )
 
     def sizeHint(self) -> QSize:
-        return QSize(196, 108)
+        return QSize(196, 92)
 
     def show_map(self, bars: list[float], rest: float) -> None:
         """Show the histogram of the map, and its rest level for this quake."""

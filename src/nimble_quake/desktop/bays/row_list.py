@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QScrollArea, QWidget
 
 from nimble_quake.desktop.theme.look import font, paint_icon
@@ -45,6 +45,10 @@ class Row:
     """Its note stands small on the second line."""
     small: bool = False
     """It has a sign in place of a picture, and a plain name."""
+    chooses: bool = False
+    """Its note is a choice: a click opens the others."""
+    level: str = ""
+    """A number behind the note; a click goes to it."""
     cost: str = ""
     """What it takes of a frame: said behind the note where there is room."""
 
@@ -62,6 +66,9 @@ class RowList(QWidget):
     moved = pyqtSignal(str, int)
     """(path, new place among the rows of its own parent)."""
     folded = pyqtSignal(str)
+    note_asked = pyqtSignal(str, object)
+    """(path, where on the screen): the note was clicked, which is a choice."""
+    level_asked = pyqtSignal(str)
     menu_asked = pyqtSignal(str, object)
 
     def __init__(self, name: str, row_height: int, thumb: QSize, parent: QWidget | None = None) -> None:
@@ -69,6 +76,8 @@ class RowList(QWidget):
         self._height, self._thumb = row_height, thumb
         self.rows: list[Row] = []
         self.thumbs: dict[str, QImage] = {}
+        self.hot: dict[str, tuple[QRectF, QRectF]] = {}
+        """Where notes that are choices, and levels, were painted, by path."""
         self.selected: tuple[str, ...] = ()
         self.current = ""
         """The one of the selected rows that keys are meant for: the last one chosen by hand."""
@@ -127,7 +136,12 @@ class RowList(QWidget):
             self.marked.emit(row.path)
             return
         self._choose(row.path)
-        if event.button() == Qt.MouseButton.LeftButton and not row.locked:
+        note, level = self.hot.get(row.path, (QRectF(), QRectF()))
+        if event.button() == Qt.MouseButton.LeftButton and note.contains(event.position()):
+            self.note_asked.emit(row.path, self.mapToGlobal(note.bottomLeft().toPoint()))
+        elif event.button() == Qt.MouseButton.LeftButton and level.contains(event.position()):
+            self.level_asked.emit(row.path)
+        elif event.button() == Qt.MouseButton.LeftButton and not row.locked:
             self._drag, self._drag_y, self._dragging = row, event.position().y(), False
 
     def _choose(self, path: str) -> None:
@@ -294,6 +308,8 @@ class RowList(QWidget):
             row = replace(row, note="", map_name="")
         if row.note and row.pictured:
             self._paint_low_note(painter, row, box, right, quiet)
+        elif row.chooses:
+            right = self._paint_choice(painter, row, box, right, quiet)
         elif row.note or row.cost:
             note = row.note
             if row.cost and box.width() >= ROOMY:
@@ -331,6 +347,22 @@ class RowList(QWidget):
             )
             second = QFontMetricsF(font(11)).elidedText(row.second, Qt.TextElideMode.ElideRight, max(0.0, low.width()))
             painter.drawText(low, middle, second)
+
+    def _paint_choice(self, painter: QPainter, row: Row, box: QRectF, right: float, quiet: QColor) -> float:
+        """How a plate blends, as a choice, and how much it covers; returns where they begin."""
+        metrics, middle = QFontMetricsF(font(12)), int(Qt.AlignmentFlag.AlignVCenter)
+        painter.setFont(font(12))
+        painter.setPen(quiet)
+        wide = metrics.horizontalAdvance("100 %") + 6 if row.level else 0.0
+        level = QRectF(right - wide, box.top(), wide, box.height())
+        painter.drawText(level.adjusted(0, 0, -4, 0), middle | int(Qt.AlignmentFlag.AlignRight), row.level)
+        name = metrics.horizontalAdvance(row.note)
+        note = QRectF(level.left() - name - 18, box.top(), name + 16, box.height())
+        painter.drawText(note, middle, row.note)
+        x, y = note.right() - 8, note.center().y() + 1
+        painter.drawPolyline(QPolygonF([QPointF(x - 3, y - 2), QPointF(x, y + 1), QPointF(x + 3, y - 2)]))
+        self.hot[row.path] = (note, level)
+        return note.left() - 4
 
     @staticmethod
     def _paint_low_note(painter: QPainter, row: Row, box: QRectF, right: float, quiet: QColor) -> None:

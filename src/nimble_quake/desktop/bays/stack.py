@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSize, pyqtSignal
+from PyQt6.QtCore import QPoint, QSize, pyqtSignal
 from PyQt6.QtWidgets import QMenu
 
 from nimble_quake.desktop.bays.row_list import Row, RowList
@@ -39,6 +39,8 @@ class Stack(RowList):
         self.moved.connect(self._move)
         self.folded.connect(self._fold)
         self.menu_asked.connect(self._row_menu)
+        self.note_asked.connect(self._choose_blend)
+        self.level_asked.connect(lambda path: session.typing_asked.emit(f"{path}/opacity"))
 
     def refresh(self) -> None:
         """Show the document and what is selected in it."""
@@ -65,7 +67,8 @@ class Stack(RowList):
 
     def _plate_row(self, plate: Plate, on: bool, depth: int, opened: bool | None, path: str) -> Row:
         """A plate: its name, its kind, how it blends. One that is as it was is not described again."""
-        moves = self.session.frame if is_moving(plate.values.get("blend")) else None
+        moving = any(is_moving(plate.values.get(name)) for name in ("blend", "opacity"))
+        moves = self.session.frame if moving else None
         kept = self._plates.get(path)
         if kept is not None and kept[0] is plate and kept[1:5] == (on, depth, opened, moves):
             return kept[5]
@@ -75,6 +78,8 @@ class Stack(RowList):
             self.session.name_of(path),
             operator.title.lower() if operator else plate.kind,
             self._note(path),
+            chooses=True,
+            level=self._level(path),
             on=on,
             depth=depth,
             region="lagoon",
@@ -127,6 +132,21 @@ class Stack(RowList):
         held = self.session.raw(f"{path}/blend")
         blend = str(self.session.shown(f"{path}/blend") if held is None or is_moving(held) else held)
         return next((option.label for option in BLENDS if option.value == blend), "")
+
+    def _level(self, path: str) -> str:
+        """How much a plate covers now."""
+        opacity = self.session.shown(f"{path}/opacity")
+        return f"{100 * float(opacity):.0f} %" if opacity is not None else ""
+
+    def _choose_blend(self, path: str, at: QPoint) -> None:
+        menu = QMenu(self)
+        now = self.session.shown(f"{path}/blend")
+        for option in BLENDS:
+            action = menu.addAction(option.label, lambda value=option.value: self.session.set(f"{path}/blend", value))
+            if action is not None:
+                action.setCheckable(True)
+                action.setChecked(option.value == now)
+        menu.exec(at)
 
     def _fold(self, path: str) -> None:
         self.session.fold(path)

@@ -3,26 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QFontMetrics, QMouseEvent
+from PyQt6.QtGui import QFontMetrics
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.settings.bound import motion_of
 from nimble_quake.desktop.settings.editors import editor_for
+from nimble_quake.desktop.settings.joined_row import JoinedRow, LinkedName
+from nimble_quake.desktop.settings.name_label import NameLabel
 from nimble_quake.desktop.settings.picture_editors import OutlineEditor
+from nimble_quake.desktop.settings.section_chip import SectionChip, SectionChips
 from nimble_quake.desktop.settings.section_head import SectionHead
 from nimble_quake.desktop.settings.text_editors import WordsEditor
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.widgets.levels_bar import LevelsBar
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, with_gap
 from nimble_quake.motion.kinds import is_moving
-from nimble_quake.operators.quake import FOOT
+from nimble_quake.operators.quake import CHIPS, FOOT
 from nimble_quake.params.kinds import Choice, Exceptions, Number, Outline, Pairs, Param, Place, Stops, Velocity, Words
 from nimble_quake.session.state import Session
-from nimble_quake.session.summaries import is_shown, section_summary, switch_of
-from nimble_quake.shot.edits.set_value import set_value
+from nimble_quake.session.summaries import is_shown, section_acts, section_summary, switch_of
 from nimble_quake.shot.model import Node
 from nimble_quake.shot.paths import find
 
@@ -30,50 +33,26 @@ WIDE = (Stops, Place, Outline, Exceptions)
 """Kinds whose editor needs a whole line."""
 
 
-class NameLabel(QLabel):
-    """A value's name; a double-click goes back to the default."""
-
-    def __init__(self, session: Session, path: str, param: Param) -> None:
-        super().__init__(param.label)
-        self.session, self.path, self.param = session, path, param
-        unit = param.unit
-        self._help = f"{param.help}{f' ({unit})' if unit else ''}. Double-click: back to its default."
-        self._why = ""
-        self.setToolTip(self._help)
-        self.setMinimumWidth(20)
-
-    def show_fault(self, why: str) -> None:
-        """Mark a value that has no number now, and say why; empty: it has one."""
-        if why == self._why:  # asked for each frame that plays
-            return
-        self._why = why
-        tone(self, "fault_text" if why else "quiet")
-        self.setText(f"! {self.param.label}" if why else self.param.label)
-        self.setToolTip(f"{why}. Until then it is at its default." if why else self._help)
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
-        label = f"Back to default: {self.session.label_of(self.path)}"
-        self.session.edit(label, set_value(self.session.shot, self.path, None))
-
-
 class SettingsPanel(QScrollArea):
     """The settings of the node at a path. Two columns where there is room, else one."""
 
-    def __init__(self, session: Session, region: str, *, names: int = 66, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.session, self.region, self._names = session, region, names
+    def __init__(self, session: Session, region: str, *, names: int = 66, chips: bool = False) -> None:
+        """chips: the heads of its sections are chips, all in view, of which one is open."""
+        super().__init__()
+        self.session, self.region, self._names, self._as_chips = session, region, names, chips
         self.path = ""
         self.skip: frozenset[str] = frozenset()
         self.wanted: Callable[[Param], bool] = lambda param: True
         """Which parameters it shows at all."""
         self.opened: dict[str, list[str]] = {}
         """The sections that are unfolded, by kind of operator; shared with whoever remembers them."""
-        self.heads: dict[str, SectionHead] = {}
+        self.heads: dict[str, SectionHead | SectionChip] = {}
+        self.links: list[LinkedName] = []
         self.editors: dict[str, Any] = {}
         self.stand_ins: dict[str, float] = {}
         """What numbers count as now where a choice decides it (a rest level found automatically), by name."""
         self.levels: LevelsBar | None = None
-        self._labels: dict[str, NameLabel] = {}
+        self.name_labels: dict[str, NameLabel] = {}
         self._columns = 0
         self._waiting = False
         self._sought = ""
@@ -111,13 +90,16 @@ class SettingsPanel(QScrollArea):
         for name, editor in self.editors.items():
             shown = self._is_shown(name)
             editor.setVisible(shown)
-            if name in self._labels:
-                self._labels[name].setVisible(shown)
+            if name in self.name_labels:
+                self.name_labels[name].setVisible(shown)
+                self.name_labels[name].show_name(self._name_of(name))
             if shown:
                 editor.setEnabled(not self._follows(name))
                 editor.refresh()
                 if name in self.stand_ins:
                     editor.show_instead(self.stand_ins[name])
+        for link in self.links:
+            link.refresh()
         self._mark_faults()
         if self.levels is not None:
             black, middle, white = (self.session.shown(f"{self.path}/{name}") for name in ("black", "middle", "white"))
@@ -141,7 +123,7 @@ class SettingsPanel(QScrollArea):
 
     def _mark_faults(self) -> None:
         values = self.session.values_of(self.path)
-        for name, label in self._labels.items():
+        for name, label in self.name_labels.items():
             label.show_fault(self.session.fault(f"{self.path}/{name}") if is_moving(values.get(name)) else "")
 
     def _follows(self, name: str) -> bool:
@@ -183,13 +165,19 @@ class SettingsPanel(QScrollArea):
             switch = switch_of(params)
             on = switch is None or bool(self.session.shown(f"{self.path}/{switch.name}"))
             words = section_summary(self.session, self.path, params)
-            head.show_state(section in self._open_sections(), on, words)
+            state = (section in self._open_sections(), on, words)
+            if isinstance(head, SectionChip):
+                head.show_state(*state, section_acts(self.session, self.path, params))
+            else:
+                head.show_state(*state)
 
     def _fold(self, section: str, open: bool) -> None:
         sections = self._open_sections()
         if open:
             sections.remove(section)
         elif section not in sections:
+            if self._as_chips:
+                sections.clear()
             sections.append(section)
         self.refresh()
 
@@ -200,7 +188,7 @@ class SettingsPanel(QScrollArea):
             return
         on = not self.session.shown(f"{self.path}/{switch.name}")
         if on and section not in self._open_sections():
-            self._open_sections().append(section)
+            self._fold(section, open=False)
         self.session.set(f"{self.path}/{switch.name}", on, f"{section} {'on' if on else 'off'}")
 
     def show_section(self, section: str) -> None:
@@ -227,7 +215,7 @@ class SettingsPanel(QScrollArea):
 
     def _build(self) -> None:
         self._columns = self._wanted_columns()
-        self.editors, self._labels, self.levels, self.heads = {}, {}, None, {}
+        self.editors, self.name_labels, self.levels, self.heads, self.links = {}, {}, None, {}, []
         body = QWidget()
         body.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         outer = QVBoxLayout(body)
@@ -242,8 +230,14 @@ class SettingsPanel(QScrollArea):
         if operator is not None and operator.histogram:
             self._add_levels(grid)
         self._place(grid, [p for p in params if not p.section])
-        for section in dict.fromkeys(p.section for p in params if p.section):
-            self._place_section(grid, section, [p for p in params if p.section == section])
+        by_section = {
+            name: [p for p in params if p.section == name] for name in dict.fromkeys(p.section for p in params)
+        }
+        by_section.pop("", None)
+        if self._as_chips and by_section:
+            self._place_chips(grid, by_section)
+        for section, fields in by_section.items():
+            self._place_section(grid, section, fields)
         for column in range(self._columns):
             grid.setColumnMinimumWidth(column * 3, self._names)
             grid.setColumnStretch(column * 3 + 1, 1)
@@ -261,7 +255,14 @@ class SettingsPanel(QScrollArea):
     def _place(self, grid: QGridLayout, params: list[Param]) -> None:
         """Fill rows from the left; what needs a whole line starts a new one."""
         row, column = grid.rowCount(), 0
+        joined = self._joined(params)
         for param in params:
+            if param.name in joined:
+                self._place_joined(grid, row, param, joined[param.name])
+                row += 1
+                continue
+            if any(param.name in (other.name, *self._with(first)) for first, other in joined.items()):
+                continue
             path = f"{self.path}/{param.name}"
             editor = editor_for(self.session, path, param, self.region)
             editor.setSizePolicy(QSizePolicy.Policy.Ignored, editor.sizePolicy().verticalPolicy())  # equal columns
@@ -273,7 +274,7 @@ class SettingsPanel(QScrollArea):
                 editor.words = label
             else:
                 label.setFixedHeight(20)
-            self.editors[param.name], self._labels[param.name] = editor, label
+            self.editors[param.name], self.name_labels[param.name] = editor, label
             whole = self._columns == 1 or isinstance(param, WIDE) or _is_long(param)
             if whole and column:
                 row, column = row + 1, 0
@@ -293,14 +294,71 @@ class SettingsPanel(QScrollArea):
 
     def _place_section(self, grid: QGridLayout, section: str, params: list[Param]) -> None:
         """A head over its fields; a section that is always in view has none."""
-        switch = switch_of(params)
-        if section != FOOT:
+        switch = None if self._as_chips else switch_of(params)
+        if section != FOOT and not self._as_chips:
             head = SectionHead(section, self.region, switches=switch is not None)
             head.folded.connect(lambda open: self._fold(section, open))
             head.switched.connect(lambda: self._switch(section))
             grid.addWidget(head, grid.rowCount(), 0, 1, self._columns * 3 - 1)
             self.heads[section] = head
         self._place(grid, [param for param in params if param is not switch])
+
+    def _place_chips(self, grid: QGridLayout, by_section: dict[str, list[Param]]) -> None:
+        chips = []
+        for section, params in by_section.items():
+            switches = switch_of(params) is not None
+            chip = SectionChip(section, CHIPS.get(section, section), self.region, switches=switches)
+            chip.folded.connect(partial(self._fold, section))
+            chip.switched.connect(partial(self._switch, section))
+            self.heads[section] = chip
+            chips.append(chip)
+        grid.addWidget(SectionChips(chips), grid.rowCount(), 0, 1, self._columns * 3 - 1)
+
+    def _joined(self, params: list[Param]) -> dict[str, Param]:
+        """The parameters that share a row, each with the one it is joined by."""
+        if self._columns > 1:
+            return {}
+        named = {param.name: param for param in params}
+        return {p.name: named[p.joined.name] for p in params if p.joined is not None and p.joined.name in named}
+
+    def _with(self, first: str) -> tuple[str, ...]:
+        """The link of a joined row."""
+        param = self.session.param(f"{self.path}/{first}")
+        return (param.joined.link,) if param is not None and param.joined is not None else ()
+
+    def _place_joined(self, grid: QGridLayout, row: int, first: Param, second: Param) -> None:
+        """What chooses, and how much, under one name; a link to the row above stands by the name."""
+        for param in (first, second):
+            path = f"{self.path}/{param.name}"
+            self.editors[param.name] = editor_for(self.session, path, param, self.region)
+        label = NameLabel(self.session, f"{self.path}/{second.name}", second)
+        label.setFont(font())
+        tone(label, "quiet")
+        label.setFixedHeight(20)
+        label.setBuddy(self.editors[second.name])
+        self.name_labels[second.name] = label
+        joined = first.joined
+        named: QWidget = label
+        if joined is not None and joined.link:
+            path = f"{self.path}/{joined.link}"
+            toggle = self.session.param(path)
+            named = LinkedName(self.session, path, label, toggle.help if toggle is not None else "")
+            self.links.append(named)
+            label.watch(named)
+        grid.addWidget(named, row, 0)
+        grid.addWidget(JoinedRow(self.editors[first.name], self.editors[second.name]), row, 1)
+
+    def _name_of(self, name: str) -> str:
+        """What the row of a value is called now."""
+        param = self.session.param(f"{self.path}/{name}")
+        label = param.label if param is not None else name
+        for other in self.editors:
+            first = self.session.param(f"{self.path}/{other}")
+            joined = first.joined if first is not None else None
+            if joined is not None and joined.name == name and self._columns == 1:
+                holds = joined.when is None or joined.when.holds(self.session.shown(f"{self.path}/{joined.when.name}"))
+                return joined.label if holds else joined.otherwise
+        return label
 
     def _add_levels(self, grid: QGridLayout) -> None:
         bar = LevelsBar(self.region)
@@ -323,7 +381,7 @@ class SettingsPanel(QScrollArea):
 
     def labels(self) -> list[tuple[str, str]]:
         """Return (name, label) of every value that is shown now."""
-        return [(name, label.param.label) for name, label in self._labels.items() if label.isVisibleTo(self)]
+        return [(name, label.param.label) for name, label in self.name_labels.items() if label.isVisibleTo(self)]
 
 
 HALF = 64

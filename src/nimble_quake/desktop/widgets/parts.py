@@ -97,6 +97,7 @@ def linked(words: str, tip: str, action: Callable[[], object]) -> QToolButton:
     underlined = font(11)
     underlined.setUnderline(True)
     button.setFont(underlined)
+    button.setStyleSheet("padding: 0; margin: 0;")
     button.setFixedHeight(18)
     button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
     button.clicked.connect(lambda: action())
