@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QMenu
 
 from driving import LEFT, QTest, arrived, click, drag, named, press, type_text
 from nimble_quake.declared import discovery
-from nimble_quake.desktop.settings.section_chip import SectionChip
+from nimble_quake.desktop.settings.section_head import SectionChip
 from nimble_quake.motion.kinds import Keys
 from nimble_quake.operators import registry as finding
 from nimble_quake.session.verbs import effects, items

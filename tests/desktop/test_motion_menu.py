@@ -7,9 +7,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QLabel, QMenu, QWidget
 
 from driving import focused, press, type_text
-from nimble_quake.desktop.settings import motion_menu
-from nimble_quake.desktop.settings.motion_dialogs import DriverDialog, FormulaDialog, RateDialog
-from nimble_quake.desktop.settings.motion_menu import choose_motion, click_mark
+from nimble_quake.desktop.motions import menu as motion_menu
+from nimble_quake.desktop.motions.dialogs import DriverDialog, FormulaDialog, RateDialog
+from nimble_quake.desktop.motions.menu import choose_motion, click_mark
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.motion.driver import drivers

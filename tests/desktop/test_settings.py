@@ -8,7 +8,8 @@ from PyQt6.QtWidgets import QWidget
 
 from driving import session_with, unfolded
 from nimble_quake.desktop.settings.joined_row import JoinedRow
-from nimble_quake.desktop.settings.panel import NameLabel, SettingsPanel
+from nimble_quake.desktop.settings.name_label import NameLabel
+from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.segments import Segments

@@ -11,7 +11,8 @@ from PyQt6.QtWidgets import QWidget
 
 from helpers import write_png
 from nimble_quake.desktop.bays.sign_pill import SignPill
-from nimble_quake.desktop.bays.signs import Sign, rest_of, signs
+from nimble_quake.desktop.bays.signs import Sign, signs
+from nimble_quake.desktop.coupling.coupling import rest_of
 from nimble_quake.render.shown.bench import BenchRequest, BenchResponse, answer
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -161,7 +162,8 @@ class TestWhatIsReallyThere:
         request = BenchRequest(session.shot, 0, 1.0, 1.0, map_id="other", plate_id="p", quake_path=QUAKE)
         response = answer(session.engine, request)
         assert response.reading is not None
-        assert (response.reading.map_id, response.reading.means[0]) == ("m", pytest.approx(0.6))
+        assert response.reading.map_id == "m"
+        assert response.reading.means[0] == pytest.approx(0.6)
         assert any("slides 8 px left" in sign.text for sign in signs(session, response))
 
     def test_the_map_comes_before_its_picture(self, app):

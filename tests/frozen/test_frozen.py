@@ -12,10 +12,10 @@ import pytest
 from nimble_quake.raster.colour.convert import to_rgba16
 
 sys.path.insert(0, str(Path(__file__).parents[2] / "tools"))
-from freeze_shots import SHOTS, frozen, now  # noqa: E402  the tool lies outside the package
+from freeze_shots import SHOTS, frozen, now  # type: ignore[import-not-found]  # noqa: E402  a tool beside the package
 
 
 @pytest.mark.parametrize("name", SHOTS)
-def test_a_frozen_shot_renders_as_it_did(name):
+def test_a_frozen_shot_renders_as_it_did(name: str) -> None:
     apart = np.abs(to_rgba16(now(name)).astype(np.int64) - frozen(name).astype(np.int64))
     assert apart.max() <= 65535 / 255 / 4, f"{apart.max() / 257:.2f} levels: python tools/freeze_shots.py --review"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtWidgets import QWidget
 
-from nimble_quake.desktop.settings.motion_menu import motion_menu
+from nimble_quake.desktop.motions.menu import motion_menu
 from nimble_quake.motion.kinds import Keys, is_moving
 from nimble_quake.samples import sample_path
 from nimble_quake.session.state import Session

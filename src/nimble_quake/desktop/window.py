@@ -7,7 +7,6 @@ from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PyQt6.QtWidgets import QApplication, QMainWindow, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.aside import on_window_thread
-from nimble_quake.desktop.bays.coupling import Coupling
 from nimble_quake.desktop.bays.covering import Covering
 from nimble_quake.desktop.bays.map_bay import MapBay
 from nimble_quake.desktop.bays.picture_bay import PictureBay
@@ -15,6 +14,7 @@ from nimble_quake.desktop.bays.probing import Probing
 from nimble_quake.desktop.bays.thumbs import Thumbs
 from nimble_quake.desktop.boards.command_finder import CommandFinder, Entry, entries
 from nimble_quake.desktop.boards.source_board import SourceBoard
+from nimble_quake.desktop.coupling.coupling import Coupling
 from nimble_quake.desktop.dialogs.opening import Dialogs
 from nimble_quake.desktop.faults import told_faults
 from nimble_quake.desktop.fitting import show_fitted

@@ -7,7 +7,7 @@ the map (operators.reading), the strength, a mask, and what is done before and a
 
 from __future__ import annotations
 
-from typing import Any, ClassVar
+from typing import ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -113,7 +113,7 @@ class Quake(ReadsMap, Shaper):
         return 0.0, 0.0
 
     @classmethod
-    def begins_with(cls, width: float, height: float) -> dict[str, Any]:
+    def begins_with(cls, width: float, height: float) -> dict[str, object]:
         return placed_values(cls, cls.lively, width, height)
 
     def slide(self, means: tuple[float, float], rest: float) -> tuple[float, float]:

@@ -114,7 +114,7 @@ class Step(Operator):
         return False
 
     @classmethod
-    def begins_with(cls, width: float, height: float) -> dict[str, Any]:
+    def begins_with(cls, width: float, height: float) -> dict[str, object]:
         """Return the values a new one begins with in a shot of this size, beside its defaults: it is seen at once."""
         return {}
 
@@ -218,9 +218,9 @@ class Shaper(Step):
     def _over_border(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         """Within the frame what touches its border goes on; beyond it the picture is what it is."""
         size = (ctx.at.width, ctx.at.height)
-        held = border_held(picture, outer, size) if self.holds_border else picture
-        made = self.on_picture(held, outer, grid, ctx)
-        if held is picture:
+        extended = border_held(picture, outer, size) if self.holds_border else picture
+        made = self.on_picture(extended, outer, grid, ctx)
+        if extended is picture:
             return made
         for part in grid.beyond(size):
             around = part.grown_near(grid.samples(self.margin(ctx.at)), size)

@@ -63,7 +63,7 @@ class Mesh(FreeQuake):
     turn = an_angle("Turns the net clockwise")
 
     @classmethod
-    def begins_with(cls, width: float, height: float) -> dict[str, Any]:
+    def begins_with(cls, width: float, height: float) -> dict[str, object]:
         return {}  # a net is moved by hand: it begins even, and its lines are seen in the picture
 
     def idle(self) -> bool:

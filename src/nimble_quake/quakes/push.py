@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
 from nimble_quake.conventions import Pixels, Warp
 from nimble_quake.operators.base import Context
@@ -104,7 +103,7 @@ class Push(BendQuake):
     sure = True
 
     @classmethod
-    def begins_with(cls, width: float, height: float) -> dict[str, Any]:
+    def begins_with(cls, width: float, height: float) -> dict[str, object]:
         reach = float(round(0.03 * width))
         return {"reach_x": reach, "reach_y": reach}
 

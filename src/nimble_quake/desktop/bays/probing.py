@@ -5,9 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF
 
 from nimble_quake.conventions import Field
-from nimble_quake.desktop.bays.coupling import Coupling
 from nimble_quake.desktop.bays.map_bay import MapBay
 from nimble_quake.desktop.bays.picture_bay import PictureBay
+from nimble_quake.desktop.coupling.coupling import Coupling
 from nimble_quake.desktop.widgets.arithmetic import shown_number
 from nimble_quake.operators.quake import Quake
 from nimble_quake.raster.colour.channels import channel

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 from nimble_quake.errors import MediaError
 from nimble_quake.operators.quake import BendQuake, Quake
-from nimble_quake.operators.reading import ReadsMap
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Choice
 from nimble_quake.render.shown.bench import BenchResponse
@@ -44,14 +43,6 @@ def signs(session: Session, response: BenchResponse) -> list[Sign]:
         _edges(session, response),
     ]
     return [sign for sign in found if sign is not None]
-
-
-def rest_of(session: Session, response: BenchResponse) -> float:
-    """Return the rest level of the selected quake on its own map; without one, of the map that is shown."""
-    if response.reading is not None:
-        return response.reading.rest
-    quake = session.operator_now(session.selection.quake)
-    return quake.rest_level(response.rest) if isinstance(quake, ReadsMap) else response.rest
 
 
 def _slides(session: Session, response: BenchResponse) -> Sign | None:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, QSize, pyqtSignal
 from PyQt6.QtWidgets import QMenu
 
-from nimble_quake.desktop.bays.row_list import Row, RowList
+from nimble_quake.desktop.bays.row_list import RowList
+from nimble_quake.desktop.bays.row_painting import Row
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.motion.kinds import is_moving
 from nimble_quake.operators.plate_kind import BLENDS

@@ -7,7 +7,7 @@ from typing import Any
 from PyQt6.QtGui import QContextMenuEvent
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
-from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
+from nimble_quake.desktop.motions.menu import click_mark, motion_menu
 from nimble_quake.motion.kinds import is_moving, keys_of
 from nimble_quake.params.kinds import Param
 from nimble_quake.session.state import Session

@@ -8,9 +8,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QMenu, QPushButton
 
 from nimble_quake.desktop.settings.bound import Bound
+from nimble_quake.desktop.settings.map_choices import add_map_choices
 from nimble_quake.desktop.theme.look import give_icon
 from nimble_quake.desktop.widgets.chooser import Chooser
-from nimble_quake.desktop.widgets.map_choices import add_map_choices
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.media import clips, data_file, sound, stills
 from nimble_quake.media.drawing.type import faces

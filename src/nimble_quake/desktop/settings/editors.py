@@ -7,11 +7,15 @@ from __future__ import annotations
 
 from typing import Any
 
+from PyQt6.QtGui import QFontMetrics
+
 from nimble_quake.desktop.settings.choice_editors import ChoiceEditor, FaceEditor, FileEditor, ItemEditor, ToggleEditor
 from nimble_quake.desktop.settings.exceptions_editor import ExceptionsEditor
 from nimble_quake.desktop.settings.number_editors import DriftEditor, NumberEditor, PairEditor, SeedEditor
 from nimble_quake.desktop.settings.picture_editors import ColourEditor, NetEditor, OutlineEditor, StopsEditor
 from nimble_quake.desktop.settings.text_editors import WordsEditor
+from nimble_quake.desktop.theme.look import font
+from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, with_gap
 from nimble_quake.params.kinds import (
     BandRef,
     Choice,
@@ -25,6 +29,7 @@ from nimble_quake.params.kinds import (
     Outline,
     Pairs,
     Param,
+    Place,
     PlateRef,
     Seed,
     SoundRef,
@@ -62,3 +67,24 @@ def editor_for(session: Session, path: str, param: Param, region: str) -> Any:
     """Return an editor for the value at a path."""
     made = next(editor for kind, editor in EDITORS if isinstance(param, kind))
     return made(session, path, param, region)
+
+
+WIDE = (Stops, Place, Outline, Exceptions)
+"""Kinds whose editor needs a whole line."""
+
+HALF = 64
+"""The least pixels an editor has where two stand in a line."""
+
+
+def is_long(param: Param) -> bool:
+    """Whether an editor needs more than half a line: by its sort, or by its longest words."""
+    if isinstance(param, Words) or (isinstance(param, Pairs) and not isinstance(param, Velocity)):
+        return True
+    if isinstance(param, Number):
+        widest = f"{param.usual[1] * param.factor:.{param.decimals}f}{with_gap(param.unit)}"
+        room = HALF - MARK_WIDTH - PADDING + 2
+        return param.ring or QFontMetrics(font()).horizontalAdvance(widest) > room
+    if isinstance(param, Choice):
+        longest = max((QFontMetrics(font()).horizontalAdvance(option.label) for option in param.options), default=0)
+        return param.row or longest > HALF - 21
+    return False

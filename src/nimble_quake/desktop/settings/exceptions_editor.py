@@ -6,9 +6,9 @@ from functools import partial
 
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
 
+from nimble_quake.desktop.motions.picking import Picking
+from nimble_quake.desktop.motions.plain_fields import plain_field
 from nimble_quake.desktop.settings.bound import Bound
-from nimble_quake.desktop.settings.picking import Picking
-from nimble_quake.desktop.settings.plain_fields import plain_field
 from nimble_quake.desktop.theme.look import font, give_icon, tone
 from nimble_quake.params.kinds import Exceptions
 from nimble_quake.render.values.exceptions import as_text, from_text, param_at

@@ -7,30 +7,24 @@ from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QFontMetrics
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.settings.bound import motion_of
-from nimble_quake.desktop.settings.editors import editor_for
+from nimble_quake.desktop.settings.editors import WIDE, editor_for, is_long
 from nimble_quake.desktop.settings.joined_row import JoinedRow, LinkedName
 from nimble_quake.desktop.settings.name_label import NameLabel
 from nimble_quake.desktop.settings.picture_editors import OutlineEditor
-from nimble_quake.desktop.settings.section_chip import SectionChip, SectionChips
-from nimble_quake.desktop.settings.section_head import SectionHead
+from nimble_quake.desktop.settings.section_head import SectionChip, SectionChips, SectionHead
 from nimble_quake.desktop.settings.text_editors import WordsEditor
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.widgets.levels_bar import LevelsBar
-from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, with_gap
 from nimble_quake.motion.kinds import is_moving
 from nimble_quake.operators.quake import CHIPS, FOOT
-from nimble_quake.params.kinds import Choice, Exceptions, Number, Outline, Pairs, Param, Place, Stops, Velocity, Words
+from nimble_quake.params.kinds import Exceptions, Param, Place, Velocity
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import is_shown, section_acts, section_summary, switch_of
 from nimble_quake.shot.model import Node
 from nimble_quake.shot.paths import find
-
-WIDE = (Stops, Place, Outline, Exceptions)
-"""Kinds whose editor needs a whole line."""
 
 
 class SettingsPanel(QScrollArea):
@@ -275,7 +269,7 @@ class SettingsPanel(QScrollArea):
             else:
                 label.setFixedHeight(20)
             self.editors[param.name], self.name_labels[param.name] = editor, label
-            whole = self._columns == 1 or isinstance(param, WIDE) or _is_long(param)
+            whole = self._columns == 1 or isinstance(param, WIDE) or is_long(param)
             if whole and column:
                 row, column = row + 1, 0
             if isinstance(param, Place | Exceptions) and self._columns == 1:  # these want the whole line
@@ -382,24 +376,6 @@ class SettingsPanel(QScrollArea):
     def labels(self) -> list[tuple[str, str]]:
         """Return (name, label) of every value that is shown now."""
         return [(name, label.param.label) for name, label in self.name_labels.items() if label.isVisibleTo(self)]
-
-
-HALF = 64
-"""The least pixels an editor has where two stand in a line."""
-
-
-def _is_long(param: Param) -> bool:
-    """Whether an editor needs more than half a line: by its sort, or by its longest words."""
-    if isinstance(param, Words) or (isinstance(param, Pairs) and not isinstance(param, Velocity)):
-        return True
-    if isinstance(param, Number):
-        widest = f"{param.usual[1] * param.factor:.{param.decimals}f}{with_gap(param.unit)}"
-        room = HALF - MARK_WIDTH - PADDING + 2
-        return param.ring or QFontMetrics(font()).horizontalAdvance(widest) > room
-    if isinstance(param, Choice):
-        longest = max((QFontMetrics(font()).horizontalAdvance(option.label) for option in param.options), default=0)
-        return param.row or longest > HALF - 21
-    return False
 
 
 def _note(text: str) -> QLabel:

@@ -8,11 +8,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QInputDialog, QMenu
 
-from nimble_quake.desktop.settings.motion_menu import click_mark, motion_menu
+from nimble_quake.desktop.motions.menu import click_mark, motion_menu
 from nimble_quake.desktop.time.curves import move_handle, raise_pins
 from nimble_quake.desktop.time.paint import HEAD, MARKERS, RULER
 from nimble_quake.desktop.time.rows import TimeRow, span_of
-from nimble_quake.desktop.time.sound import dragged, grip_of, placed_in
+from nimble_quake.desktop.time.sound import dragged, grip_of, placed_in, sound_menu
 from nimble_quake.desktop.time.spans import LABELS, dragged_span, grip_at, spanned
 from nimble_quake.desktop.time.view import TimeView, numbers_of
 from nimble_quake.motion import handles
@@ -22,7 +22,6 @@ from nimble_quake.session.verbs import pins
 from nimble_quake.session.verbs.items import remove_item
 from nimble_quake.session.verbs.motions import set_motion
 from nimble_quake.session.verbs.pin_tools import drawn_out, give_span
-from nimble_quake.session.verbs.sounds import add_band, mute
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.edits.settings import move_marker, put_marker, remove_marker, set_shot
 from nimble_quake.shot.model import Node
@@ -361,18 +360,9 @@ class TimeLanes(TimeView):
             menu.addAction("Let it act always", lambda: give_span(self.session, hit[0].path))
             menu.exec(event.globalPos())
         elif hit and hit[0].sort:
-            self._sound_menu(hit[0].path).exec(event.globalPos())
+            sound_menu(self.session, hit[0].path, self).exec(event.globalPos())
         elif hit and not hit[0].bar:
             motion_menu(self.session, hit[0].path, self).exec(event.globalPos())
-
-    def _sound_menu(self, path: str) -> QMenu:
-        menu = QMenu(self)
-        self.session.select(sound=path)
-        if path.startswith("sounds/"):
-            menu.addAction("Mute, or hear again", lambda: mute(self.session, path))
-            menu.addAction("Add a band that listens to it", lambda: add_band(self.session))
-        menu.addAction("Remove", lambda: remove_item(self.session, path))
-        return menu
 
     def _highlight(self, path: str) -> None:
         """Go to a row: what it belongs to is selected."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtWidgets import QMenu, QWidget
 
 from nimble_quake.analysis.bands import HOP_RATE
 from nimble_quake.desktop.theme.look import font
@@ -16,6 +17,8 @@ from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.render.mixing import Placed
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import sounds
+from nimble_quake.session.verbs.items import remove_item
+from nimble_quake.session.verbs.sounds import add_band, mute
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Node
 from nimble_quake.shot.paths import find, id_of, value_path
@@ -181,3 +184,14 @@ def dragged(session: Session, path: str, grip: str, at: Placed, frame: float) ->
     else:
         shot = set_value(shot, value_path(path, "lasts"), max(1 / rate, round(frame) / rate - at.begins))
     session.change(shot)
+
+
+def sound_menu(session: Session, path: str, parent: QWidget) -> QMenu:
+    """Return the menu of a sound or band; it is selected."""
+    menu = QMenu(parent)
+    session.select(sound=path)
+    if path.startswith("sounds/"):
+        menu.addAction("Mute, or hear again", lambda: mute(session, path))
+        menu.addAction("Add a band that listens to it", lambda: add_band(session))
+    menu.addAction("Remove", lambda: remove_item(session, path))
+    return menu

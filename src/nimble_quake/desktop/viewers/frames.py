@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.viewers.costs import Costs
+from nimble_quake.desktop.viewers.waiting import Waiting
 from nimble_quake.render.shown.bench import BenchRequest, BenchResponse
 from nimble_quake.render.shown.scheduler import Scheduler
 from nimble_quake.session.state import Session
@@ -19,8 +20,6 @@ from nimble_quake.shot.paths import find, id_of, owner_id, siblings
 
 PREVIEWS = {"auto": "Automatic", "full": "Full", "half": "Half", "third": "Third"}
 SHARES = {"full": 1.0, "half": 0.5, "third": 1 / 3}
-LATE = 300
-"""Milliseconds after which what is not what was asked for is dimmed."""
 AHEAD = 36
 """How many frames are prepared ahead while playing."""
 
@@ -79,14 +78,7 @@ class Frames(QObject):
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
         self._soon.timeout.connect(self._ask)
-        self._wanted_now: BenchRequest | None = None
-        """The request that is shown next."""
-        self._map_is_there = self._waiting = False
-        self._said_waits = (False, False)
-        self._late = QTimer(self)
-        self._late.setSingleShot(True)
-        self._late.setInterval(LATE)
-        self._late.timeout.connect(self._are_late)
+        self._waiting = Waiting(self, self.waits.emit)
         session.changed.connect(lambda _: self._ask_now())
         session.selected.connect(self.ask)
         session.moved.connect(self._moved)
@@ -195,39 +187,20 @@ class Frames(QObject):
         if self.playing:
             self._prepare(self.session.frame)
         else:
-            self._wanted_now, self._map_is_there = self.request(self.session.frame, probe=True), False
-            self.scheduler.ask(self._wanted_now)
-            if not self._late.isActive():
-                self._late.start()
+            request = self.request(self.session.frame, probe=True)
+            self._waiting.begin(request)
+            self.scheduler.ask(request)
 
     def _arrive(self, response: BenchResponse) -> None:
         if self.playing:
             return
-        newest = response.request is self._wanted_now
+        self._waiting.take(response)
         if response.partial:
-            if newest:
-                self._map_is_there = True
             self.map_arrived.emit(response)
-            self._say_waits()
             return
-        if newest:
-            self._late.stop()
-            self._waiting = self._map_is_there = False
-            self._wanted_now = None
-            self._say_waits()
         self.last = response
         self.costs.take(response)
         self.arrived.emit(response)
-
-    def _are_late(self) -> None:
-        self._waiting = self._wanted_now is not None and not self.playing
-        self._say_waits()
-
-    def _say_waits(self) -> None:
-        now = (self._waiting and not self._map_is_there, self._waiting)
-        if now != self._said_waits:
-            self._said_waits = now
-            self.waits.emit(*now)
 
     def _moved(self) -> None:
         if self.playing:
@@ -255,9 +228,7 @@ class Frames(QObject):
         if not first <= self.session.frame < end:
             self.session.set_frame(first)
         self.playing, self.dropped = True, 0
-        self._late.stop()
-        self._waiting = False
-        self._say_waits()
+        self._waiting.end()
         self._shown = []
         self._began = (time.perf_counter(), self.session.frame)
         self._asked_for = self._seen = -1

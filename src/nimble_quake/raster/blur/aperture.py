@@ -50,8 +50,8 @@ def defocused(picture: Picture, radius: float, blades: int, turn: float, part: P
     (top, low), (left, right) = (span.indices(size)[:2] for span, size in zip(part, picture.shape[:2], strict=True))
     kernel = aperture(round(radius, 3), blades, turn)
     reach = kernel.shape[0] // 2
-    rows = _held(top - reach, low + reach, picture.shape[0])
-    columns = _held(left - reach, right + reach, picture.shape[1])
+    rows = _within(top - reach, low + reach, picture.shape[0])
+    columns = _within(left - reach, right + reach, picture.shape[1])
     size = [fft.next_fast_len(len(places), real=True) for places in (rows, columns)]
     shape = fft.rfft2(kernel, size)
     out = np.empty((low - top, right - left, picture.shape[2]), np.float32)
@@ -69,6 +69,6 @@ def defocused(picture: Picture, radius: float, blades: int, turn: float, part: P
     return out
 
 
-def _held(first: int, last: int, size: int) -> NDArray[np.intp]:
+def _within(first: int, last: int, size: int) -> NDArray[np.intp]:
     """Indices from `first` to before `last`, held to those there are."""
     return np.clip(np.arange(first, last), 0, size - 1)

@@ -105,7 +105,7 @@ def nearest_edge(x, y, corners, near, found, step):
 
 
 @kernel(error_model="numpy")
-def lies_within(x, y, corners):
+def is_within(x, y, corners):
     """Whether a place lies in a closed outline, by the even-odd rule."""
     within = False
     j = len(corners) - 1

@@ -14,7 +14,7 @@ from nimble_quake.raster.geometry.distances import (
     crosses,
     edge_distance,
     ellipse_distance,
-    lies_within,
+    is_within,
     nearest_edge,
     on_crease,
     rectangle_distance,
@@ -114,7 +114,7 @@ def _polygon(corners, where, fade, out, first, last):
                 for ii in range(left, right):
                     px = x0 + (ii + 0.5) * step
                     d, nx, ny, crease = nearest_edge(px, py, corners, near, found, step)
-                    within = lies_within(px, py, corners) if on_edge else inside
+                    within = is_within(px, py, corners) if on_edge else inside
                     if not crease:
                         out[jj, ii] = covered((-d if within else d) - grow, nx, ny, feather, step)
                         continue
@@ -122,7 +122,7 @@ def _polygon(corners, where, fade, out, first, last):
                     for part in range(4):
                         qx, qy = px + (0.5 * (part & 1) - 0.25) * step, py + (0.25 * (part & 2) - 0.25) * step
                         d, nx, ny, _ = nearest_edge(qx, qy, corners, near, found, step)
-                        within = lies_within(qx, qy, corners) if on_edge else inside
+                        within = is_within(qx, qy, corners) if on_edge else inside
                         total += covered((-d if within else d) - grow, nx, ny, feather, 0.5 * step)
                     out[jj, ii] = 0.25 * total
             left = right

@@ -12,7 +12,7 @@ from nimble_quake.kernels import kernel
 from nimble_quake.raster.geometry.distances import (
     covered,
     ellipse_distance,
-    lies_within,
+    is_within,
     nearest_edge,
     on_crease,
     rectangle_distance,
@@ -34,7 +34,7 @@ def _edge(figure, u, v, a, b, per, points, all_edges, step):
         return d, math.copysign(nu, u), math.copysign(nv, v), on_crease(u, v, a, b, step)
     d, nu, nv, crease = nearest_edge(u * per, v * per, points, all_edges, len(all_edges), step * per)
     d /= per
-    return (-d if lies_within(u * per, v * per, points) else d), nu, nv, crease
+    return (-d if is_within(u * per, v * per, points) else d), nu, nv, crease
 
 
 @kernel(error_model="numpy")

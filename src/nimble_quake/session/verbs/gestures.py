@@ -148,7 +148,7 @@ def _measure(param: Param, now: Any, width: float, gesture: Gesture) -> Callable
     return lambda fraction: fraction * much
 
 
-def _between(param: Number, now: float, gesture: Gesture) -> Callable[[float], Any]:
+def _between(param: Number, now: float, gesture: Gesture) -> Callable[[float], float]:
     """As `_measure`, of a number."""
     if param.gone is not None:
         seen = now if now != param.gone else param.neutral

@@ -6,13 +6,13 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QLabel, QMenu, QVBoxLayout
 
-from nimble_quake.desktop.bays.coupling_cards import CoupleExtras, KindCard, LinkCard, SharedBy
-from nimble_quake.desktop.bays.coupling_graph import CouplingGraph
-from nimble_quake.desktop.bays.signs import rest_of
+from nimble_quake.desktop.coupling.cards import CoupleExtras, KindCard, LinkCard, SharedBy
+from nimble_quake.desktop.coupling.graph import CouplingGraph
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.widgets.parts import Region, bare, line, title
 from nimble_quake.operators.quake import FOOT
+from nimble_quake.operators.reading import ReadsMap
 from nimble_quake.render.shown.bench import BenchResponse, tolerant_job
 from nimble_quake.render.shown.why import why_by_settings
 from nimble_quake.session.state import Session
@@ -144,3 +144,11 @@ class Coupling(Region):
         menu.addAction("All its settings to default", lambda: items.reset(self.session, path))
         menu.addAction("Remove it", lambda: items.remove_item(self.session, path))
         menu.exec(self.mapToGlobal(self.rect().topRight()))
+
+
+def rest_of(session: Session, response: BenchResponse) -> float:
+    """Return the rest level of the selected quake on its own map; without one, of the map that is shown."""
+    if response.reading is not None:
+        return response.reading.rest
+    quake = session.operator_now(session.selection.quake)
+    return quake.rest_level(response.rest) if isinstance(quake, ReadsMap) else response.rest

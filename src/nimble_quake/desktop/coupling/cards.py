@@ -6,10 +6,10 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QWidget
 
+from nimble_quake.desktop.settings.map_choices import add_map_choices
 from nimble_quake.desktop.theme.look import font, give_icon, tone
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.chooser import Chooser
-from nimble_quake.desktop.widgets.map_choices import add_map_choices
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.parts import linked, quiet
 from nimble_quake.desktop.widgets.segments import Segments

@@ -7,7 +7,7 @@ from dataclasses import replace
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QWidget
 
-from nimble_quake.desktop.settings.plain_fields import plain_field
+from nimble_quake.desktop.motions.plain_fields import plain_field
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.widgets.slide_field import SlideField
 from nimble_quake.motion.driver import Driver

@@ -8,8 +8,8 @@ from PyQt6.QtCore import QPoint, QTimer
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from nimble_quake.desktop.settings.motion_dialogs import DriverDialog, FormulaDialog, RateDialog
-from nimble_quake.desktop.settings.picking import Picking
+from nimble_quake.desktop.motions.dialogs import DriverDialog, FormulaDialog, RateDialog
+from nimble_quake.desktop.motions.picking import Picking
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Layered, is_moving, keys_of
 from nimble_quake.session.state import Session

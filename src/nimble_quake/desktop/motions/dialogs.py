@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from nimble_quake.desktop.settings.motion_form import MotionForm
+from nimble_quake.desktop.motions.form import MotionForm
 from nimble_quake.desktop.widgets.arithmetic import typed_number
 from nimble_quake.desktop.widgets.course_plot import CoursePlot
 from nimble_quake.errors import NimbleQuakeError

@@ -1,0 +1,1 @@
+"""The coupling: what drives what, how strongly, which way."""

@@ -1,0 +1,1 @@
+"""Menus, forms and dialogs for how a value moves."""
