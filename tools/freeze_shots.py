@@ -1,7 +1,7 @@
 """Freeze sample shots with a picture of each: what they look like must stay, whatever becomes of the code.
 
     python tools/freeze_shots.py           write pictures that are missing
-    python tools/freeze_shots.py --review  write a sheet of those that differ, side by side: frozen, now, difference x 20
+    python tools/freeze_shots.py --review  write a sheet of those that differ: frozen, now, their difference x 20
 
 An operator that is to render otherwise gets a new version, and its old code stays for shots that name the old one. A
 picture is frozen anew only where that was decided; delete it and run this.

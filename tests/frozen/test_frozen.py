@@ -12,7 +12,7 @@ import pytest
 from nimble_quake.raster.colour.convert import to_rgba16
 
 sys.path.insert(0, str(Path(__file__).parents[2] / "tools"))
-from freeze_shots import SHOTS, frozen, now  # type: ignore[import-not-found]  # noqa: E402  a tool beside the package
+from freeze_shots import SHOTS, frozen, now  # type: ignore[import-not-found]  # a tool beside the package
 
 
 @pytest.mark.parametrize("name", SHOTS)

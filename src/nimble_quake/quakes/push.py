@@ -37,8 +37,8 @@ def steepness(rest: float) -> float:
 class Push(BendQuake):
     """Moves pixels by map values: p shows the picture at p + reach (c - rest) / (1 - rest).
 
-    W3C Filter Effects 1, feDisplacementMap, with scale = 2 reach where mid grey rests. White goes left and up, along the bearing, away from
-    the centre, or clockwise round it.
+    W3C Filter Effects 1, feDisplacementMap, with scale = 2 reach where mid grey rests. White goes left and up, along
+    the bearing, away from the centre, or clockwise round it.
     """
 
     title = "Push"

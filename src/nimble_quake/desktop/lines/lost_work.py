@@ -1,4 +1,4 @@
-"""Work that a session left unsaved, as a line in the status line: it stays until one chooses, and never takes the keys."""
+"""Work that a session left unsaved, in the status line: it stays until one chooses, and never takes the keys."""
 
 from __future__ import annotations
 

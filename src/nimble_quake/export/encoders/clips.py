@@ -95,7 +95,7 @@ def as_bt709(frame: av.VideoFrame, pixels: str) -> av.VideoFrame:
 
 
 def _rounded(codes: np.ndarray, bits: int) -> np.ndarray:
-    """16-bit codes whose upper bits are the nearest code of fewer bits: the encoder's pixel format cuts the rest off."""
+    """16-bit codes whose upper bits are the nearest code of fewer: the encoder's pixel format cuts the rest off."""
     if bits in (8, 16):
         return codes
     most = (1 << bits) - 1

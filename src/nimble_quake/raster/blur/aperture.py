@@ -1,7 +1,7 @@
 """Defocus: each point becomes the shape of the aperture, a disc or a polygon.
 
-The shape is laid over the whole picture at once by a Fourier transform of each channel: its rim is as sharp as the shape's,
-and the cost hardly grows with the radius.
+The shape is laid over the whole picture at once by a Fourier transform of each channel: its rim is as sharp as the
+shape's, and the cost hardly grows with the radius.
 """
 
 from __future__ import annotations

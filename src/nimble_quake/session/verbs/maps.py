@@ -1,4 +1,4 @@
-"""New maps, for themselves or for a value that reads one: empty, from a recipe, from a plate; parted where several read one."""
+"""New maps, for themselves or for a value that reads one; and maps that several read, parted."""
 
 from __future__ import annotations
 
@@ -42,7 +42,7 @@ class Choice:
 
 
 def choices(session: Session, *, without_plate: str = "") -> list[Choice]:
-    """Return what every list of maps offers besides those that are there. without_plate: an id that would be a circle."""
+    """Return what every list of maps offers besides those that are there. without_plate: one that would be a circle."""
     found = [Choice("New map", lambda shot: _added(shot, Map(id="map", name="")))]
     for own in (False, True):
         for item in library.kept(own)[0]:
