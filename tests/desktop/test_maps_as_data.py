@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QPushButton
 
-from driving import arrived, click, press
+from driving import QTest, arrived, click, press
 from nimble_quake.export.data import data_of
+from nimble_quake.export.formats import format_named
+from nimble_quake.export.order import Order
+from nimble_quake.export.stored import stored
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import frame_job
 from nimble_quake.session.verbs import effects, items
@@ -41,6 +46,37 @@ def st_maps(window, qtbot, tmp_path):
     dialog.close()
     assert sorted(path.name for path in tmp_path.glob("*.exr")) == ["st_40.exr", "st_41.exr"]
     return plate, tmp_path
+
+
+def test_the_dialog_follows_what_is_rendered(window, qtbot, tmp_path):
+    """Data picks a format that holds it and a file of its own; what was set is there when the dialog opens again."""
+    dialog = window.dialogs.show_render()
+    fields = dialog.fields
+    assert fields.where.text().endswith(".mp4")
+    fields.what.setCurrentIndex(fields.what.findData("st"))
+    fields.of.setCurrentIndex(fields.of.findData("lanterns"))
+    assert fields.format.currentData() == "exr-float"
+    assert Path(fields.where.text()).name.endswith("-st-map-market-street_####.exr")
+    fields.what.setCurrentIndex(fields.what.findData("mask"))
+    assert fields.format.currentData() == "png16"
+    fields.what.setCurrentIndex(fields.what.findData("picture"))
+    assert fields.format.currentData() == "mp4"
+    fields.what.setCurrentIndex(fields.what.findData("st"))
+    fields.size_box.setCurrentIndex(1)
+    fields.first.setValue(3)
+    fields.where.setText("")
+    fields.where.setFocus()
+    QTest.keyClicks(fields.where, str(tmp_path / "mine_##.exr"))
+    dialog.close()
+    again = window.dialogs.show_render().fields
+    assert (again.what.currentData(), again.size_box.currentIndex(), again.first.value()) == ("st", 1, 3)
+    assert again.where.text() == str(tmp_path / "mine_##.exr")
+
+
+def test_the_queue_says_what_of_the_shot_is_rendered(window, tmp_path):
+    order = Order(window.session.shot, tmp_path / "a_##.exr", 0, 1, 1.0, "st:lanterns", format_named("exr-float"))
+    kept = stored(order, (), None)
+    assert kept.words == "ST map of Market street"
 
 
 def test_there_and_back(window, qtbot, st_maps, monkeypatch):

@@ -14,6 +14,7 @@ st-up:PLATE      the same with green 0 at the bottom and 1 at the top, as other 
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import TypeVar
 
 import numpy as np
@@ -50,6 +51,18 @@ TITLES = {
     "st-up": "A plate's ST map, 0 at the bottom",
 }
 """What each is called where it is chosen."""
+SHORT = {
+    "map": "Map",
+    "normal": "Normals",
+    "normal-down": "Normals",
+    "mask": "Mask",
+    "moves": "Displacement",
+    "st": "ST map",
+    "st-up": "ST map",
+}
+"""What each is called with the name of what it is of."""
+BEST = {LAYERS: "exr-half", "map": "exr-float", "moves": "exr-float", "st": "exr-float", "st-up": "exr-float"}
+"""The format that holds each without loss; others are as good as 16 bits."""
 WORDS = {
     LAYERS: "the picture; map.ID as it is; mask.ID 0 to 1; moves.ID in shot pixels, red to the right, green down",
     "mask": "how much is seen, 0 nothing to 1 all",
@@ -75,6 +88,26 @@ def sort_of_data(what: str) -> tuple[str, str]:
     if sort not in TITLES or bool(name) == (sort in WHOLE):
         raise BadInput(f'"{what}" cannot be rendered', cure=f"use {WHAT}")
     return sort, name
+
+
+def described(shot: Shot, what: str) -> str:
+    """Return what is asked for in a few words, such as "ST map of Lanterns"; empty for the picture."""
+    items: list[Map | Plate] = [*(shot.maps if what.partition(":")[0] in OF_MAPS else shot.plates)]
+    return in_words(what, {item.id: item.name for item in items})
+
+
+def in_words(what: str, names: Mapping[str, str]) -> str:
+    """As `described`, with the names of maps or plates by their ids."""
+    sort, _, id = what.partition(":")
+    if sort not in SHORT:
+        return TITLES[LAYERS] if sort == LAYERS else ""
+    id = id.split("/")[0]
+    return f"{SHORT[sort]} of {names.get(id) or id}"
+
+
+def fitting_format(sort: str) -> str:
+    """Return the key of the format that suits a sort of data; the picture's is a clip's."""
+    return "mp4" if sort == "picture" else BEST.get(sort, "png16")
 
 
 def map_named(shot: Shot, name: str) -> Map:

@@ -8,6 +8,7 @@ from typing import Any
 import msgspec
 
 from nimble_quake.errors import BadInput
+from nimble_quake.export.data import OF_MAPS, in_words
 from nimble_quake.export.formats import format_named
 from nimble_quake.export.order import Order, Stamp
 from nimble_quake.shotfile.codec import decoded, encoded
@@ -37,6 +38,13 @@ class Stored(msgspec.Struct, frozen=True):
     """The shot's file; empty where it has none. Tracks of its clips are looked for beside it."""
     overscan: int = 0
     format: int = FORMAT
+
+    @property
+    def words(self) -> str:
+        """What is asked for, such as "ST map of Lanterns"; empty for the picture."""
+        row = "maps" if self.what.partition(":")[0] in OF_MAPS else "plates"
+        items = self.shot.get(row, []) if isinstance(self.shot, dict) else []
+        return in_words(self.what, {str(i.get("id")): str(i.get("name", "")) for i in items if isinstance(i, dict)})
 
     def order(self) -> Order:
         """Return the order. Raises ShotError or BadInput where it cannot be read."""

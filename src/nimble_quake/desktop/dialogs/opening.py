@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
@@ -34,6 +35,8 @@ class Dialogs:
     ) -> None:
         self.window, self.session, self.preferences, self.refreshed = window, session, preferences, refreshed
         self.frames, self.queue = frames, queue
+        self._rendered: dict[str, dict[str, Any]] = {}
+        """What was asked for last, by shot."""
 
     def may_stop_rendering(self) -> bool:
         """Ask whether to stop a render that is under way, and stop it. Returns whether to go on."""
@@ -51,6 +54,10 @@ class Dialogs:
         """Open the render dialog; the bench stays usable beside it."""
         self.frames.stop()
         dialog = RenderDialog(self.session, self.queue, self.frames.scheduler.cost * 2, self.window)
+        of = str(self.session.path or self.session.shot.name)
+        if self._rendered.get(of):
+            dialog.fields.restore(self._rendered[of])
+        dialog.finished.connect(lambda _: self._rendered.update({of: dialog.fields.kept()}))
         dialog.show()
         return dialog
 

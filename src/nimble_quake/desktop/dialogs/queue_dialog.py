@@ -66,7 +66,8 @@ def second_words(entry: Entry) -> str:
         return f"frame{'s' * (len(numbers) > 1)} {shown}: {status.failures[numbers[0]]}"
     size = f"{round(order.scale * 100)} %, " if order.scale != 1 else ""
     every = f", every {order.every}" if order.every > 1 else ""
-    return f"{order.name}: {_label(order.kind)}, {size}frames {order.first} to {order.last}{every}"
+    what = f", {order.words}" if order.words else ""
+    return f"{order.name}{what}: {_label(order.kind)}, {size}frames {order.first} to {order.last}{every}"
 
 
 def _label(kind: str) -> str:

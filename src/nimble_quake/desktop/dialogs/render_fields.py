@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
@@ -19,7 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from nimble_quake.desktop.dialogs.machine_fields import MachineFields
-from nimble_quake.export.data import OF_MAPS, TITLES, WHOLE, WORDS, coarseness
+from nimble_quake.export.data import OF_MAPS, TITLES, WHOLE, WORDS, coarseness, described, fitting_format
 from nimble_quake.export.finals import ALPHAS
 from nimble_quake.export.formats import Format, formats
 from nimble_quake.export.order import MOST_OVERSCAN, Order
@@ -69,6 +71,7 @@ class RenderFields(QWidget):
             self.first.setValue(shot.loop[0])
             self.last.setValue(shot.loop[1] - 1)
         start = self.session.path.with_suffix("") if self.session.path else Path.home() / (shot.name or "shot")
+        self._folder, self._stem, self._own_name = start.parent, start.name, True
         self.alpha = QComboBox()
         for key, label in ALPHAS.items():
             self.alpha.addItem(label, key)
@@ -103,6 +106,8 @@ class RenderFields(QWidget):
         for name, widget in names.items():
             widget.setAccessibleName(name)
             widget.setMinimumHeight(24)
+        self.where.textEdited.connect(self._name_by_hand)
+        self.of.currentIndexChanged.connect(lambda _: self._name_file())
         self.what.currentIndexChanged.connect(self._choose_what)
         self.format.currentIndexChanged.connect(self._choose_format)
         for box in (self.first, self.last, self.every):
@@ -152,6 +157,8 @@ class RenderFields(QWidget):
             region, items = ("maps", shot.maps) if sort in OF_MAPS else ("plates", shot.plates)
             for item in items:
                 self.of.addItem(self.session.name_of(f"{region}/{item.id}"), item.id)
+        self.format.setCurrentIndex(max(0, self.format.findData(fitting_format(sort))))
+        self._name_file()
         self.of.setEnabled(sort not in WHOLE)
         self.of.setVisible(sort not in WHOLE)  # an empty box says nothing
         self._allow()
@@ -160,6 +167,41 @@ class RenderFields(QWidget):
     def _what(self) -> str:
         sort = str(self.what.currentData())
         return sort if sort in WHOLE else f"{sort}:{self.of.currentData()}"
+
+    def _name_by_hand(self) -> None:
+        self._own_name = False
+
+    def _name_file(self) -> None:
+        """A file of its own for each sort of data, until one is named by hand."""
+        if not self._own_name:
+            return
+        said = described(self.session.shot, self._what()).replace(" of ", " ")
+        name = f"{self._stem} {said}".strip().replace(" ", "-").lower()
+        format = self.chosen_format()
+        ending = f"_####{format.suffix}" if format.sequence else format.suffix
+        self.where.setText(str(self._folder / f"{re.sub(r'[^a-z0-9._-]+', '-', name)}{ending}"))
+
+    def kept(self) -> dict[str, Any]:
+        """Return what is to be as it is when the dialog opens again."""
+        return {
+            "what": self.what.currentData(),
+            "of": self.of.currentData(),
+            "format": self.format.currentData(),
+            "size": self.size_box.currentIndex(),
+            "frames": (self.first.value(), self.last.value(), self.every.value()),
+            "where": "" if self._own_name else self.where.text(),
+        }
+
+    def restore(self, kept: dict[str, Any]) -> None:
+        """Be as the dialog was when it was closed, as far as the shot still has it."""
+        for box, name in ((self.what, "what"), (self.of, "of"), (self.format, "format")):
+            box.setCurrentIndex(max(0, box.findData(kept[name])))
+        self.size_box.setCurrentIndex(kept["size"])
+        for field, value in zip((self.first, self.last, self.every), kept["frames"], strict=True):
+            field.setValue(value)
+        if kept["where"]:
+            self._own_name = False
+            self.where.setText(kept["where"])
 
     def _choose_format(self) -> None:
         format = self.chosen_format()
@@ -207,7 +249,7 @@ class RenderFields(QWidget):
     def _choose_file(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Render to", self.where.text(), f"*{self.chosen_format().suffix}")
         if name:
-            path = Path(name)
+            path, self._own_name = Path(name), False
             self.where.setText(str(path if path.suffix else path.with_suffix(self.chosen_format().suffix)))
 
     def order(self) -> Order:
