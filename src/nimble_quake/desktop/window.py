@@ -21,6 +21,7 @@ from nimble_quake.desktop.fitting import show_fitted
 from nimble_quake.desktop.keeping import Keeping
 from nimble_quake.desktop.letting_go import lets_go
 from nimble_quake.desktop.lines.lost_work import LostWork
+from nimble_quake.desktop.lines.offer_line import OfferLine
 from nimble_quake.desktop.lines.queue_note import QueueNote
 from nimble_quake.desktop.lines.status_line import StatusLine
 from nimble_quake.desktop.lines.tab_order import neighbour
@@ -37,6 +38,7 @@ from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences as prefs
 from nimble_quake.session.storage.recovery import Lost
+from nimble_quake.session.verbs.first_picture import offer_its_shape
 from nimble_quake.session.verbs.tracking import keep_tracks
 from nimble_quake.shot.paths import kind_of, node_path, value_name
 
@@ -65,6 +67,8 @@ class BenchWindow(QMainWindow):
         self.status.keep(QueueNote(self.queue, self.dialogs.show_queue, session.message))
         self.keeping = Keeping(self, session, self.status, preferences.autosave_seconds)
         self.lost = LostWork(self._open_lost)
+        self.offer, self._offered = OfferLine(session), set[str]()
+        self.status.keep_first(self.offer)
         self.status.keep_first(self.lost)
         self.board = SourceBoard(session, self.frames, self.map_bay)
         self.probing = Probing(session, self.map_bay, self.coupling, self.picture_bay)
@@ -187,6 +191,7 @@ class BenchWindow(QMainWindow):
             self.probing.take,
             self.status.show_cost,
             self._say_problems,
+            lambda _: offer_its_shape(self.session, self._offered),
         ):
             with told_faults():
                 take(response)

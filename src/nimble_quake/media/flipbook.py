@@ -8,6 +8,7 @@ import threading
 import warnings
 from bisect import bisect_right
 from collections import OrderedDict
+from fractions import Fraction
 from functools import lru_cache
 from itertools import accumulate
 from pathlib import Path
@@ -108,7 +109,7 @@ class Flipbook:
             for number in range(first, first + self.frames):
                 self._paths.append(by_number.get(number, self._paths[-1] if self._paths else found[0][1]))
             self._times = [n / RATE for n in range(self.frames)]
-            self.seconds = self.frames / RATE
+            self.seconds, self.rate = self.frames / RATE, Fraction(RATE)
         else:
             self._read_times()
         opened = self._still(0)
@@ -123,6 +124,7 @@ class Flipbook:
             lengths = (lengths + [0.1] * self.frames)[: self.frames]
             self._times = [0.0, *accumulate(lengths[:-1])]
             self.seconds = sum(lengths)
+            self.rate = Fraction(self.frames / max(self.seconds, 1e-3)).limit_denominator(1001)
         except MediaError:
             raise
         except Exception as wrong:  # decoders raise whatever they meet

@@ -19,6 +19,7 @@ class Held:
     """A picture of floats, (H, W, 4) premultiplied."""
 
     seconds = 0.0
+    rate = None
     bits8 = False
 
     def __init__(self, picture: Picture) -> None:

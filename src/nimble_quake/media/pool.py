@@ -91,6 +91,17 @@ class MediaPool:
         found: MediaSource = self._kept((*self.stamp(path), variant), lambda: self._opened(file, as_still, fields))
         return found
 
+    def known(self, path: str) -> MediaSource | None:
+        """Return a file that is open already, without waiting for it: None where it is not, or nobody can tell now."""
+        key = (*self.stamp(path), "")
+        if not self._lock.acquire(blocking=False):
+            return None
+        try:
+            found = self._open.get(key)
+        finally:
+            self._lock.release()
+        return None if found is None or isinstance(found, MediaError | DataFile) else found
+
     def data(self, path: str, frame: float = 0) -> DataFile:
         """Return a file of numbers, of numbered ones that of a frame. Raises MediaError."""
         file = data_path(self._local(path), frame)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
 from typing import Protocol
 
 from nimble_quake.conventions import Picture, Seconds
@@ -15,6 +16,10 @@ class MediaSource(Protocol):
     bits8: bool
     seconds: float
     """How long it lasts; 0 for a still."""
+
+    @property
+    def rate(self) -> Fraction | None:
+        """Its frames a second; None for a still."""
 
     def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
         """Return the picture shown at a time, reduced to about this size (never enlarged)."""

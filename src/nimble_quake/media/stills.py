@@ -40,6 +40,7 @@ class Still:
     """One picture. The file's own pixels are kept as they are; what is shown is made of them at the size asked for."""
 
     seconds = 0.0
+    rate = None
 
     def __init__(self, path: Path) -> None:
         self._take(_read(path))

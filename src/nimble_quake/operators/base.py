@@ -55,6 +55,9 @@ class RenderServices(Protocol):
     def map_values(self, map_id: str, grid: Grid, seconds: Seconds | None = None) -> Field | None:
         """Return another map's finished values on a grid, now or at another time; None where there is no such map."""
 
+    def map_rest(self, map_id: str) -> float:
+        """Return what another map rests at."""
+
     def members_picture(self, plate_path: str, grid: Grid) -> Picture:
         """Return what the plates that lie in a group make together, on a grid."""
 

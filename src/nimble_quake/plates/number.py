@@ -39,7 +39,7 @@ class NumberPlate(Lettered, PlateKind):
             clock="A clock",
             figures="Random figures",
             letters="Random letters",
-            own="Random signs of your own",
+            own="Random: your own",
         ),
     )
     value = Number(
@@ -75,7 +75,6 @@ class NumberPlate(Lettered, PlateKind):
         label="Thousands",
         help="What parts thousands",
         default="none",
-        row=True,
         options=options(none="None", space="Space", comma="Comma", point="Point"),
         shown_when=When("form", "value"),
     )

@@ -44,17 +44,17 @@ class Pattern(PlateKind):
         label="Alpha",
         help="What of it can be seen through",
         default="map",
-        row=True,
-        options=options(map="As the map", value="By value", none="Nothing"),
+        options=options(map="As the map", value="By value", rest="Away from rest", none="Opaque"),
     )
 
     def gathered(self, ctx: Context, grid: Grid) -> Picture | None:
         field = ctx.services.map_values(self.map, grid) if self.map else None
         if field is None:
             return None
-        return np.asarray(in_bands(self._coloured, field), np.float32)
+        rest = ctx.services.map_rest(self.map)
+        return np.asarray(in_bands(lambda part: self._coloured(part, rest), field), np.float32)
 
-    def _coloured(self, field: Field) -> Picture:
+    def _coloured(self, field: Field, rest: float) -> Picture:
         value = np.clip(channel(field, "value"), 0, 1)
         if self.colours == "ramp":
             out = np.array(colour_at(self.ramp, np.ascontiguousarray(value)))
@@ -65,5 +65,7 @@ class Pattern(PlateKind):
             out[..., 3] *= np.clip(field[..., 3], 0, 1)
         elif self.alpha == "value":
             out[..., 3] *= value
+        elif self.alpha == "rest":
+            out[..., 3] *= np.clip(np.abs(value - np.float32(rest)) / np.float32(max(rest, 1 - rest)), 0, 1)
         out[..., :3] *= out[..., 3:]
         return out

@@ -62,6 +62,8 @@ class Session:
         """(path): the colour that is to be picked in the picture next."""
         self.stored = Signal()
         """(path, whether it was saved there): where the shot lies now; None for a new one."""
+        self.offered = Signal()
+        """(text, words of a button, what it does): something that can be done by one click, or left."""
         self.message = Signal()
         """(text): something to say in the status line."""
 

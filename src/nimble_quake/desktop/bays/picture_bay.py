@@ -22,6 +22,7 @@ from nimble_quake.desktop.widgets.parts import bare, heading, line, quiet, title
 from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import items
+from nimble_quake.session.verbs.first_picture import figures, source_of
 from nimble_quake.shot.paths import kind_of
 
 VIEWS = (
@@ -106,13 +107,13 @@ class PictureBay(Bay):
         return line(self._stack_title, None, *buttons, height=26, margins=(0, 0))
 
     def _settings_head(self) -> QWidget:
-        self._name, self._kind = heading(""), quiet("")
+        self._name, self.kind_label = heading(""), quiet("")
         reset = bare(
             "reset",
             "All settings shown here back to their defaults",
             lambda: items.reset(self.session, self.shown_path()),
         )
-        return line(self._name, 4, self._kind, None, reset, height=26, margins=(0, 4))
+        return line(self._name, 4, self.kind_label, None, reset, height=26, margins=(0, 4))
 
     # Showing
 
@@ -124,15 +125,19 @@ class PictureBay(Bay):
         self.stack.refresh()
         shown = self.shown_path()
         self.settings.show_node(shown)
-        operator = session.operator(shown) if shown else None
         name = session.name_of(shown) if shown else ""
         self._name.setText(self._name.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, 110))
-        word = "finish" if chosen.finish else "plate"
-        self._kind.setText(
-            f"{operator.title.lower()} {word}" if operator and not chosen.finish else word if shown else ""
-        )
+        self.kind_label.setText(self._kind_of(shown))
         for button in (self.quake_button, self.finish_button):
             button.setEnabled(bool(chosen.plate))
+
+    def _kind_of(self, path: str) -> str:
+        """What the settings are of: a file with its size, rate and length, or a kind."""
+        operator, source = self.session.operator(path) if path else None, source_of(self.session, path)
+        if source is not None:
+            return figures(source)
+        word = "finish" if self.session.selection.finish else "plate"
+        return f"{operator.title.lower()} {word}" if operator and word == "plate" else word if path else ""
 
     def shown_path(self) -> str:
         """The path of what the settings are of: the selected finish, else the plate."""
@@ -241,7 +246,7 @@ class PictureBay(Bay):
             button.setText("" if small else words)
             button.setIconSize(QSize(1, 1) if narrow and not small else QSize(13, 13))
         self._stack_title.setVisible(not narrow)
-        self._kind.setVisible(not narrow)
+        self.kind_label.setVisible(not narrow)
 
     def plate_menu(self) -> None:
         """Open the list of plates to add."""

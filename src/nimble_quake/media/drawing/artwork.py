@@ -21,6 +21,7 @@ class Artwork:
 
     bits8 = False
     seconds = 0.0
+    rate = None
 
     def __init__(self, path: Path) -> None:
         self._data, self._where = _read(path), str(path)

@@ -43,13 +43,19 @@ def new_plate(session: Session, kind: str, **values: Any) -> str:
         values = {shows: id_of(session.selection.plate), **values}
     if operator is not None and isinstance(operator.declared.get("map"), MapRef) and session.selection.map:
         values = {"map": id_of(session.selection.map), **values}
-    plate = Plate(id="", name=operator.title if operator else kind, kind=kind, values=dict(values))
+    plate = Plate(id="", name=_unused(session, operator.title if operator else kind), kind=kind, values=dict(values))
     shot, path = add_plate(session.shot, plate)
     session.edit(f"New plate: {plate.name}", shot)
     session.select(plate=path, quake="")
     if isinstance(operator, type) and issubclass(operator, PlateKind) and operator.asks_for:
         session.typing_asked.emit(value_path(path, operator.asks_for))
     return path
+
+
+def _unused(session: Session, name: str) -> str:
+    """A name no plate has yet: "Text", then "Text 2"."""
+    taken = {plate.name for plate in session.shot.plates}
+    return next(each for each in (name, *(f"{name} {n}" for n in range(2, 10_000))) if each not in taken)
 
 
 def plate_from_file(session: Session, file: str) -> str:
