@@ -58,6 +58,9 @@ class RenderServices(Protocol):
     def map_rest(self, map_id: str) -> float:
         """Return what another map rests at."""
 
+    def plate_outline(self, plate_id: str, grid: Grid) -> Field:
+        """Return how much a plate covers where it lies, without its effects; of a lens its shape: (H, W, 1)."""
+
     def members_picture(self, plate_path: str, grid: Grid) -> Picture:
         """Return what the plates that lie in a group make together, on a grid."""
 

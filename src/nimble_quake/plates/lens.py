@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from nimble_quake.conventions import Affine, Field, Pixels
@@ -10,6 +12,7 @@ from nimble_quake.operators.common import a_distance, a_size
 from nimble_quake.operators.plate_kind import PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Toggle, When, options
 from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.feathered import feathered_box
 from nimble_quake.raster.geometry.grid import Grid
 
 
@@ -54,6 +57,11 @@ class Lens(PlateKind):
         back = affine.inverse(place)
         if back is None:
             return np.zeros((*grid.shape, 1), np.float32)
+        if abs(place[0] - place[4]) < 1e-9 and abs(place[1] + place[3]) < 1e-9:  # turned and scaled evenly: exact
+            centre, scale = affine.apply(place, self.width / 2, self.height / 2), math.hypot(place[0], place[3])
+            size, turn = (self.width * scale, self.height * scale), math.degrees(math.atan2(place[3], place[0]))
+            seen = feathered_box(grid, centre, size, turn, self.soft, 0.0, is_round=self.shape == "ellipse")
+            return np.asarray(1 - seen if self.outside else seen, np.float32)[..., None]
         a, b, c, d, e, f = (np.float32(v) for v in back)
         xs, ys = grid.xs()[None], grid.ys()[:, None]
         half = (np.float32(self.width / 2), np.float32(self.height / 2))

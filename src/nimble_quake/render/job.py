@@ -66,6 +66,9 @@ class Services(Protocol):
     ) -> tuple[Picture, bool]:
         """See operators.base.Feed."""
 
+    def plate_outline(self, job: FrameJob, plate_id: str, grid: Grid) -> Field:
+        """See operators.base.RenderServices."""
+
     def tracked(self, job: FrameJob, plate_id: str) -> Tracked | None:
         """Return the points tracked in a clip, where it lies now; None where it is not tracked."""
 
@@ -186,6 +189,10 @@ class FrameJob:
         """See operators.base.Feed."""
         there = self.differing(exceptions) if exceptions else self
         return self.services.plate_picture(there, plate_id, grid, with_effects, seconds)
+
+    def plate_outline(self, plate_id: str, grid: Grid) -> Field:
+        """See operators.base.RenderServices."""
+        return self.services.plate_outline(self, plate_id, grid)
 
     def tracked(self, plate_id: str, seconds: Seconds | None = None) -> Tracked | None:
         """See operators.base.Feed."""

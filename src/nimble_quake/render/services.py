@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from contextlib import nullcontext
 
+import numpy as np
+
 from nimble_quake.conventions import REST, Field, Frames, Picture, Seconds
 from nimble_quake.errors import ShotError
 from nimble_quake.motion.timing import Moment
@@ -15,7 +17,7 @@ from nimble_quake.render.chain.pull import MOST_LOOKS
 from nimble_quake.render.engine import Engine, moment_in
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import plate_operator, stacked
-from nimble_quake.render.plates.layers import finished, on_whole, plate_layer
+from nimble_quake.render.plates.layers import finished, on_whole, placement_of, plate_layer
 from nimble_quake.render.plates.pins import tracked_points
 from nimble_quake.render.plates.stack import beneath_of, stack_over
 from nimble_quake.render.values.answers import ShotAnswers
@@ -50,6 +52,14 @@ class Renderer:
             layer = plate_layer(job, plate, grid, with_effects=with_effects, beneath=ground)
         shown = on_whole(layer, grid)
         return to_encoded(shown) if job.shot.linear else shown, layer is not None and layer.bits8
+
+    def plate_outline(self, job: FrameJob, plate_id: str, grid: Grid) -> Field:
+        plate = job.shot.plate(plate_id)
+        operator = None if plate is None else plate_operator(job, plate)
+        if plate is not None and operator is not None and operator.beneath:
+            fractions = operator.seen_through(placement_of(job, plate, operator).place, grid)
+            return np.ones((*grid.shape, 1), np.float32) if fractions is None else fractions
+        return np.ascontiguousarray(self.plate_picture(job, plate_id, grid, False, None)[0][..., 3:])
 
     def tracked(self, job: FrameJob, plate_id: str) -> Tracked | None:
         return tracked_points(job, plate_id)

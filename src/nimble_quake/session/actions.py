@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from nimble_quake.session.host import Host
-from nimble_quake.session.verbs import effects, grouping, items, maps, pin_tools, sounds
+from nimble_quake.session.verbs import effects, glass, grouping, items, maps, pin_tools, sounds
 
 Run = Callable[[Host], object]
 """Takes the window, or what stands in for it in a test."""
@@ -237,6 +237,14 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action("new-text", "New text", "Plate", lambda h: items.new_plate(h.session, "text"), "Ctrl+T"),
     Action("new-fill", "New fill", "Plate", lambda h: items.new_plate(h.session, "fill")),
+    Action(
+        "make-glass",
+        "Make the plate glass",
+        "Plate",
+        lambda h: glass.make_glass(h.session, h.session.selection.plate),
+        "",
+        _has_plate,
+    ),
     Action("draw-shape", "Draw a shape", "Plate", lambda h: h.drawing.begin_shape(), "Ctrl+Shift+R"),
     Action("new-lens", "New lens on all beneath", "Plate", lambda h: items.new_plate(h.session, "lens"), "Ctrl+L"),
     Action("new-file", "Picture, SVG or clip from a file …", "Plate", lambda h: h.files.ask_media(), "Ctrl+I"),

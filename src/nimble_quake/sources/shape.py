@@ -75,6 +75,20 @@ class Shape(hits.ByHits):
     plate = PlateRef(label="Plate", help="Whose outline it follows", shown_when=When("form", "plate"))
     middle = a_level("Middle", "Value inmost", 1.0)
     edge = a_level("Edge", "Value at the rim; the same as the middle fills it flat", 1.0)
+    rises = Choice(
+        label="Rises",
+        help="How it goes from the rim to the middle",
+        default="straight",
+        row=True,
+        options=options(straight="Straight", dome="As a dome"),
+    )
+    rim = a_distance(
+        "Rise over",
+        "How far inwards the middle's value is reached; 0 is twice the softness",
+        0.0,
+        (0, 400),
+        when=When("form", "plate"),
+    )
     soft = a_distance("Softness", "Width of its edge", 40.0, (0, 200))
     spin = Number(
         label="Spin",
@@ -125,6 +139,7 @@ class Shape(hits.ByHits):
             self.soft,
             (self.middle, self.edge),
             REST,
+            dome=self.rises == "dome",
         )
         return found if self.clear else found[0]
 
@@ -162,14 +177,16 @@ class Shape(hits.ByHits):
         outer = grid.grown(min(room, max(grid.shape)))
         if not self.plate:
             return np.full((*grid.shape, 1), REST, np.float32)
-        alpha = np.ascontiguousarray(ctx.services.plate_picture(self.plate, outer, with_effects=False)[0][..., 3:])
+        alpha = np.ascontiguousarray(ctx.services.plate_outline(self.plate, outer))
         sigma = self.soft * grid.scale / 2.5
         cover = gaussian(alpha, sigma, sigma) if sigma > 0.05 else alpha
         value: np.ndarray = np.full_like(cover, self.middle)
         if self.edge != self.middle:
             solid = (alpha[..., 0] > 0.5).astype(np.uint8)
-            inner = cv2.distanceTransform(solid, cv2.DIST_L2, 5)[..., None] * np.float32(grid.step)
-            rise = np.clip(inner / np.float32(max(self.soft, 1.0) * 2), 0, 1)
+            inner = cv2.distanceTransform(solid, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[..., None] * np.float32(grid.step)
+            rise = np.clip(inner / np.float32(self.rim or max(self.soft, 1.0) * 2), 0, 1)
+            if self.rises == "dome":
+                rise = np.sqrt(rise * (2 - rise))
             value = (self.edge + (self.middle - self.edge) * rise).astype(np.float32)
         inside = grid.inside(outer)
         value, cover = np.ascontiguousarray(value[inside]), np.ascontiguousarray(cover[inside])

@@ -12,7 +12,7 @@ from nimble_quake.motion.kinds import is_moving
 from nimble_quake.operators.plate_kind import BLENDS
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import effect_summary
-from nimble_quake.session.verbs import effects, grouping, items
+from nimble_quake.session.verbs import effects, glass, grouping, items
 from nimble_quake.shot.groups import holder_of, holders_of, in_order, members_of
 from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import find, id_of, kind_of, map_path, nested_path, owner_path, plate_path
@@ -173,6 +173,8 @@ class Stack(RowList):
             menu.addAction("Centre across", lambda: items.centre(self.session, path, "x"))
             menu.addAction("Centre down", lambda: items.centre(self.session, path, "y"))
             menu.addAction("Fill the frame", lambda: items.fill_frame(self.session, path))
+            if glass.can_be_glass(self.session, path):
+                menu.addAction("Make it glass", lambda: glass.make_glass(self.session, path))
             menu.addAction("Lay on a plane", lambda: grouping.lay_on_plane(self.session, path))
             menu.addAction("Split by its mask: subject and rest", lambda: grouping.split(self.session, path))
             menu.addAction("Cover the gaps, over the whole shot", lambda: self.cover_asked.emit(path, False))

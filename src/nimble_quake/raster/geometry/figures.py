@@ -38,7 +38,7 @@ def _edge(figure, u, v, a, b, per, points, all_edges, step):
 
 
 @kernel(error_model="numpy")
-def _figures(figure, each, points, all_edges, x0, y0, step, soft, fill, values, cover, first, last):
+def _figures(figure, each, points, all_edges, x0, y0, step, soft, fill, dome, values, cover, first, last):
     """each: (N, 8) x, y, half width, half height, cosine, sine, opacity, 1/scale. Painted in order, over each other."""
     for n in range(len(each)):
         x, y, a, b, c, s, opacity, per = each[n]
@@ -69,6 +69,8 @@ def _figures(figure, each, points, all_edges, x0, y0, step, soft, fill, values, 
                 if fraction <= 0.0:
                     continue
                 inner = min(max(-d / deep, 0.0), 1.0)
+                if dome:
+                    inner = math.sqrt(inner * (2.0 - inner))
                 value = fill[1] + (fill[0] - fill[1]) * inner
                 values[j, i] += (value - values[j, i]) * fraction
                 cover[j, i] += (1.0 - cover[j, i]) * fraction
@@ -82,12 +84,28 @@ def figures(
     soft: float,
     fill: tuple[float, float],
     ground: float,
+    *,
+    dome: bool = False,
 ) -> tuple[Field, Field]:
-    """Return figures over a ground value, and what they cover, each (H, W, 1). fill: value inmost, value at the rim."""
+    """Return figures over a ground value, and what they cover, each (H, W, 1).
+
+    fill: value inmost, value at the rim. dome: between them it rises as a quarter of a circle, not straight.
+    """
     values, cover = np.full(grid.shape, ground, np.float32), np.zeros(grid.shape, np.float32)
     where = (float(grid.x0), float(grid.y0), float(grid.step))
     edges = np.arange(len(points))
-    args = (FIGURES.index(figure), each, np.ascontiguousarray(points), edges, *where, float(soft), fill, values, cover)
+    args = (
+        FIGURES.index(figure),
+        each,
+        np.ascontiguousarray(points),
+        edges,
+        *where,
+        float(soft),
+        fill,
+        int(dome),
+        values,
+        cover,
+    )
     run_rows(_figures, grid.height, *args)
     return values[..., None], cover[..., None]
 

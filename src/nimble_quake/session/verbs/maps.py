@@ -9,6 +9,7 @@ import msgspec
 
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import library
+from nimble_quake.session.verbs.glass import can_be_glass, with_own_shape
 from nimble_quake.shot.edits.add import add_map
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Node, Shot
@@ -41,9 +42,15 @@ class Choice:
     under: str = ""
 
 
-def choices(session: Session, *, without_plate: str = "") -> list[Choice]:
-    """Return what every list of maps offers besides those that are there. without_plate: one that would be a circle."""
+def choices(session: Session, *, without_plate: str = "", shape_of: str | None = None) -> list[Choice]:
+    """Return what every list of maps offers besides those that are there.
+
+    without_plate: one that would be a circle. shape_of: the plate whose own shape is offered too.
+    """
     found = [Choice("New map", lambda shot: _added(shot, Map(id="map", name="")))]
+    if shape_of is not None and can_be_glass(session, shape_of):
+        size = (float(session.shown(f"{shape_of}/width")), float(session.shown(f"{shape_of}/height")))
+        found.append(Choice("Its own shape", lambda shot: _own_shape(shot, shape_of, size)))
     for own in (False, True):
         for item in library.kept(own)[0]:
             found.append(Choice(item.map.name, _from_recipe(item.map), "From a recipe"))
@@ -86,6 +93,11 @@ def part_map(session: Session, path: str) -> str:
 def _added(shot: Shot, map: Map) -> tuple[Shot, str]:
     shot, path = add_map(shot, map)
     return shot, owner_id(path)
+
+
+def _own_shape(shot: Shot, path: str, size: tuple[float, float]) -> tuple[Shot, str]:
+    shot, made = with_own_shape(shot, path, size)
+    return shot, owner_id(made)
 
 
 def _from_recipe(map: Map) -> Callable[[Shot], tuple[Shot, str]]:
