@@ -5,7 +5,7 @@ import pytest
 from scipy.spatial import cKDTree
 
 from nimble_quake.raster.geometry.feathered import feathered, feathered_box
-from nimble_quake.raster.geometry.figures import FIGURES, figures, regular
+from nimble_quake.raster.geometry.figures import FIGURES, Fill, figures, regular
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 
 SIZE = (640, 360)
@@ -95,7 +95,7 @@ def test_a_soft_figure_is_in_a_preview_what_it_is(figure, soft):
     each = np.array([[320.0, 180, 200, 60, np.cos(0.3), np.sin(0.3), 1, 1 / 60]])
 
     def made(scale):
-        return figures(frame_grid(*SIZE, scale), figure, each, points, soft, (1.0, 1.0), 0.0)[0][..., 0]
+        return figures(frame_grid(*SIZE, scale), figure, each, points, soft, Fill(1.0, 1.0, 0.0))[0][..., 0]
 
     assert np.sort(255 * np.abs(made(0.5) - halved(made(1.0))).ravel())[-40] < 1
 

@@ -14,7 +14,7 @@ from nimble_quake.operators.common import a_count, a_distance, a_fraction, a_lev
 from nimble_quake.operators.steps import Made
 from nimble_quake.params.kinds import Choice, Number, Outline, Place, PlateRef, Seed, Toggle, When, options
 from nimble_quake.raster.blur.filters import gaussian
-from nimble_quake.raster.geometry.figures import figures, regular, smooth_outline
+from nimble_quake.raster.geometry.figures import Fill, figures, regular, smooth_outline
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.noise.hashes import mixed
 
@@ -131,16 +131,9 @@ class Shape(hits.ByHits):
             return self._followed(grid, ctx)
         each = np.array(self._each(ctx), np.float64).reshape(-1, 8)
         points = self._points(ctx)
-        found = figures(
-            grid,
-            "polygon" if self.form == "star" else self.form,
-            each,
-            points,
-            self.soft,
-            (self.middle, self.edge),
-            REST,
-            dome=self.rises == "dome",
-        )
+        form = "polygon" if self.form == "star" else self.form
+        fill = Fill(self.middle, self.edge, REST, self.rises == "dome")
+        found = figures(grid, form, each, points, self.soft, fill)
         return found if self.clear else found[0]
 
     def _points(self, ctx: Context) -> np.ndarray:

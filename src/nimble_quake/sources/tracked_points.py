@@ -11,7 +11,7 @@ from nimble_quake.operators.base import Context, Tracked
 from nimble_quake.operators.common import a_count, a_distance, a_fraction, a_level, a_size
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Number, PlateRef, Seed, When, options
-from nimble_quake.raster.geometry.figures import figures
+from nimble_quake.raster.geometry.figures import Fill, figures
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.noise.hashes import mixed
 
@@ -79,7 +79,8 @@ class TrackedPoints(Source):
             if own.any():
                 value = self.low + (self.high - self.low) * level / (LEVELS - 1)
                 figure = "ellipse" if self.form == "dot" else "rectangle"
-                _, share = figures(grid, figure, np.ascontiguousarray(each[own]), NO_POINTS, self.soft, (1.0, 1.0), 0.0)
+                each_own, fill = np.ascontiguousarray(each[own]), Fill(1.0, 1.0, 0.0)
+                _, share = figures(grid, figure, each_own, NO_POINTS, self.soft, fill)
                 values += (np.float32(value) - values) * share
                 cover += (1 - cover) * share
         return values, cover

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from nimble_quake import __version__
 from nimble_quake.desktop.dialogs.queue_dialog import QueueDialog
 from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
+from nimble_quake.desktop.dialogs.render_fields import Kept
 from nimble_quake.desktop.dialogs.seamless_dialog import SeamlessDialog
 from nimble_quake.desktop.dialogs.small import PreferencesDialog, ShortcutsDialog
 from nimble_quake.desktop.dialogs.tracking_dialog import TrackingDialog
@@ -35,7 +35,7 @@ class Dialogs:
     ) -> None:
         self.window, self.session, self.preferences, self.refreshed = window, session, preferences, refreshed
         self.frames, self.queue = frames, queue
-        self._rendered: dict[str, dict[str, Any]] = {}
+        self._rendered: dict[str, Kept] = {}
         """What was asked for last, by shot."""
 
     def may_stop_rendering(self) -> bool:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
@@ -29,6 +29,16 @@ from nimble_quake.session.state import Session
 from nimble_quake.session.work import duration
 
 SIZES = {"Full": 1.0, "Half": 0.5, "Third": 1 / 3, "Double": 2.0}
+
+
+@dataclass(frozen=True)
+class Kept:
+    """What the dialog asked for when it was closed. An empty `where` is a name that the dialog finds itself."""
+
+    boxes: tuple[object, object, object]
+    size: int
+    frames: tuple[int, int, int]
+    where: str
 
 
 class RenderFields(QWidget):
@@ -181,27 +191,22 @@ class RenderFields(QWidget):
         ending = f"_####{format.suffix}" if format.sequence else format.suffix
         self.where.setText(str(self._folder / f"{re.sub(r'[^a-z0-9._-]+', '-', name)}{ending}"))
 
-    def kept(self) -> dict[str, Any]:
+    def kept(self) -> Kept:
         """Return what is to be as it is when the dialog opens again."""
-        return {
-            "what": self.what.currentData(),
-            "of": self.of.currentData(),
-            "format": self.format.currentData(),
-            "size": self.size_box.currentIndex(),
-            "frames": (self.first.value(), self.last.value(), self.every.value()),
-            "where": "" if self._own_name else self.where.text(),
-        }
+        boxes = (self.what.currentData(), self.of.currentData(), self.format.currentData())
+        frames = (self.first.value(), self.last.value(), self.every.value())
+        return Kept(boxes, self.size_box.currentIndex(), frames, "" if self._own_name else self.where.text())
 
-    def restore(self, kept: dict[str, Any]) -> None:
+    def restore(self, kept: Kept) -> None:
         """Be as the dialog was when it was closed, as far as the shot still has it."""
-        for box, name in ((self.what, "what"), (self.of, "of"), (self.format, "format")):
-            box.setCurrentIndex(max(0, box.findData(kept[name])))
-        self.size_box.setCurrentIndex(kept["size"])
-        for field, value in zip((self.first, self.last, self.every), kept["frames"], strict=True):
+        for box, data in zip((self.what, self.of, self.format), kept.boxes, strict=True):
+            box.setCurrentIndex(max(0, box.findData(data)))
+        self.size_box.setCurrentIndex(kept.size)
+        for field, value in zip((self.first, self.last, self.every), kept.frames, strict=True):
             field.setValue(value)
-        if kept["where"]:
+        if kept.where:
             self._own_name = False
-            self.where.setText(kept["where"])
+            self.where.setText(kept.where)
 
     def _choose_format(self) -> None:
         format = self.chosen_format()

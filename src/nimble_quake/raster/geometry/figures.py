@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,15 @@ from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.threads.rows import run_rows
 
 FIGURES = ("ellipse", "rectangle", "polygon", "star", "curve")
+
+
+class Fill(NamedTuple):
+    """Values inmost, at the rim and around a figure; with `dome` it rises as a quarter of a circle, not straight."""
+
+    middle: float
+    rim: float
+    ground: float
+    dome: bool = False
 
 
 @kernel(error_model="numpy")
@@ -77,21 +87,10 @@ def _figures(figure, each, points, all_edges, x0, y0, step, soft, fill, dome, va
 
 
 def figures(
-    grid: Grid,
-    figure: str,
-    each: NDArray[np.float64],
-    points: NDArray[np.float64],
-    soft: float,
-    fill: tuple[float, float],
-    ground: float,
-    *,
-    dome: bool = False,
+    grid: Grid, figure: str, each: NDArray[np.float64], points: NDArray[np.float64], soft: float, fill: Fill
 ) -> tuple[Field, Field]:
-    """Return figures over a ground value, and what they cover, each (H, W, 1).
-
-    fill: value inmost, value at the rim. dome: between them it rises as a quarter of a circle, not straight.
-    """
-    values, cover = np.full(grid.shape, ground, np.float32), np.zeros(grid.shape, np.float32)
+    """Return figures over a ground value, and what they cover, each (H, W, 1)."""
+    values, cover = np.full(grid.shape, fill.ground, np.float32), np.zeros(grid.shape, np.float32)
     where = (float(grid.x0), float(grid.y0), float(grid.step))
     edges = np.arange(len(points))
     args = (
@@ -101,8 +100,8 @@ def figures(
         edges,
         *where,
         float(soft),
-        fill,
-        int(dome),
+        (fill.middle, fill.rim),
+        int(fill.dome),
         values,
         cover,
     )

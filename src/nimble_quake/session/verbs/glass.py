@@ -70,7 +70,7 @@ def _as_lens(session: Session, path: str) -> Shot:
     plate, lens = find(session.shot, path), registry().get("plate", "lens")
     assert isinstance(plate, Plate)
     assert lens is not None
-    if plate.kind == "lens":
+    if registry().get("plate", plate.kind) is lens:
         return session.shot
     kept = {
         name: value for name, value in plate.values.items() if name in lens.declared and name not in ("shape", "soft")
