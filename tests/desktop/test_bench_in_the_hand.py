@@ -68,15 +68,15 @@ class TestTab:
         for _ in range(4):
             press(Qt.Key.Key_Tab)
             walked.append(focused().accessibleName())
-        assert walked == ["Down by", "Down reach", "Linked", "Reading the map"]
+        assert walked == ["Linked", "Down by", "Down reach", "Reading the map"]
         press(Qt.Key.Key_Tab, SHIFT)
-        assert focused().accessibleName() == "Linked"
+        assert focused().accessibleName() == "Down reach"
 
     def test_from_a_typed_number_to_the_next_field(self, window):
         click(named(window, "Across reach"))
         type_text("12")
         press(Qt.Key.Key_Tab)
-        assert focused().accessibleName() == "Down by"
+        assert focused().accessibleName() == "Linked"
 
     def test_every_stop_is_reached_and_comes_round(self, window):
         start, seen = focused(), []

@@ -204,8 +204,8 @@ class TestDriver:
 class TestGestures:
     def gesture(self, session, parent, title, path=ANGLE):
         menu = motion_menu.motion_menu(session, path, parent)
-        inner = next(a.menu() for a in menu.actions() if a.text() == "Gesture")
-        return inner, next(a for a in inner.actions() if a.text() == title)
+        over = next(a.menu() for a in menu.actions() if a.text() == "Gesture").actions()[0].menu()
+        return over, next(a for a in over.actions() if a.text() == title)
 
     def test_it_is_seen_while_the_pointer_is_over_it_and_gone_after(self, session, parent, qtbot):
         menu, action = self.gesture(session, parent, "Nothing → much → nothing")

@@ -131,7 +131,7 @@ class TestNumbers:
         field.setFocus()
         QTest.keyClick(field, Qt.Key.Key_Up)
         assert field.value > 18
-        label = window.coupling.settings._labels["reach_y"]
+        label = window.coupling.settings.name_labels["reach_y"]
         QTest.mouseDClick(label, LEFT)
         assert window.session.raw("plates/title/effects/push/reach_y") is None
         assert field.value == 30

@@ -80,7 +80,11 @@ def test_first_format_still_opens():
 
 @pytest.mark.parametrize("frame", [0, 17, 30])
 def test_steps_of_the_first_format_give_the_frames_they_gave(frame):
-    """The picture and both maps, kept from the program that wrote format 1: its steps were upgraded since."""
+    """The picture and both maps: the steps of format 1 were upgraded since.
+
+    Kept anew when the slope's smoothness became a Gaussian and a push's reach that of white, before the first release:
+    until then they were those of the program that wrote format 1.
+    """
     folder = Path(__file__).parent
     job = frame_job(Engine(), read_shot(folder / "format-1-steps.nquake"), frame)
     with np.load(folder / "format-1-steps.npz") as kept:
