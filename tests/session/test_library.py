@@ -6,9 +6,11 @@ import numpy as np
 import pytest
 
 from nimble_quake.errors import ShotError
+from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
+from nimble_quake.render.frames import render_frame
 from nimble_quake.render.services import frame_job
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import library
@@ -17,6 +19,8 @@ from nimble_quake.shot.edits.brackets import alone
 from nimble_quake.shot.edits.move import move
 from nimble_quake.shot.edits.remove import remove
 from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.shot.paths import id_of
+from nimble_quake.shot.recipe import Recipe
 from nimble_quake.shotfile.codec import decoded, encoded
 from nimble_quake.shotfile.recipes import fitted_to, read_recipe, write_recipe
 
@@ -31,6 +35,8 @@ HOSTILE = (
     "[" * 100_000,
     STEP % '{"id": "a", "kind": "noise", "values": {"size_x": 1e999}}',
     STEP % '{"id": "a/b", "kind": ""}',
+    '{"nimble_quake_recipe": 2, "recipe": [], "coupling": 3}',
+    '{"nimble_quake_recipe": 2, "recipe": [], "coupling": {"kind": "push", "values": {"reach_x": "far"}}}',
     STEP % '{"id": "a", "kind": "ribs", "values": {"count": "1e12"}}',
 )
 STEPS = (
@@ -60,20 +66,32 @@ class TestLibrary:
         assert not wrong
         assert len(found) >= 24
         for item in found:
-            fitted = fitted_to(item.map, 320, 180)
-            shot = Shot(width=320, height=180, length=240, maps=(Map(id="m", name="", recipe=fitted.recipe),))
+            fitted = fitted_to(item.recipe, 320, 180)
+            shot = Shot(width=320, height=180, length=240, maps=(Map(id="m", name="", recipe=fitted.map.recipe),))
             job = frame_job(Engine(), shot, 30)
             values = map_field(job, shot.maps[0], frame_grid(320, 180, 0.5))
-            assert not job.problems, item.map.name
+            assert not job.problems, item.name
             assert np.isfinite(values).all()
+
+    def test_each_that_comes_with_it_moves_a_picture_that_had_no_quake(self):
+        session, seen = Session(), []
+        figure = Plate(id="figure", kind="shape")
+        session.take(Shot(width=1280, height=720, length=240, plates=(figure,)), None)
+        session.select(plate="plates/figure")
+        still = render_frame(session.engine, session.shot, 20, 0.25)
+        for item in library.kept(False)[0]:
+            shot, _, quake = library.with_recipe(session, item.recipe)
+            moved = np.abs(render_frame(Engine(), shot, 20, 0.25) - still).max()
+            seen += [] if quake and moved > 0.05 else [f"{item.name} {moved:.3f}"]
+        assert not seen
 
     def test_keep_use_and_throw_away(self, session):
         path = library.keep(session, "maps/map")
         assert path is not None
         (kept,), wrong = library.kept(True)
         assert not wrong
-        assert kept.map.recipe == STEPS
-        used = library.use(session, kept.map)
+        assert kept.recipe.map.recipe == STEPS
+        used = library.use(session, kept.recipe)
         assert session.raw("plates/title/effects/push/map") == used.partition("/")[2]
         session.undo()
         assert len(session.shot.maps) == 1
@@ -84,16 +102,35 @@ class TestLibrary:
 
     def test_places_are_fitted_to_another_size(self, session, tmp_path):
         rings = Map(id="r", name="Rings", recipe=(Node(id="rings", kind="rings", values={"centre": (160.0, 45.0)}),))
-        write_recipe(rings, (320, 180), tmp_path / "a.nquake-recipe")
-        assert fitted_to(read_recipe(tmp_path / "a.nquake-recipe"), 640, 360).recipe[0].values["centre"] == (
-            320.0,
-            90.0,
-        )
+        write_recipe(Recipe(map=rings, made_at=(320, 180)), tmp_path / "a.nquake-recipe")
+        fitted = fitted_to(read_recipe(tmp_path / "a.nquake-recipe"), 640, 360)
+        assert fitted.map.recipe[0].values["centre"] == (320.0, 90.0)
 
     def test_a_map_goes_from_shot_to_shot_as_text(self, session):
         other = Session()
         library.use(other, library.map_from_text(library.map_text(session, "maps/map")))
         assert other.shot.maps[-1].recipe == STEPS
+
+    def test_a_recipe_brings_its_quake_to_the_next_picture(self, session):
+        """Kind, reaches and a gesture come along; the map it read and the mask of that shot do not."""
+        quake, swell = "plates/title/effects/push", Keys((Key(frame=0, value=0.0), Key(frame=12, value=40.0)))
+        for name, value in (("reach_y", 0.0), ("reach_x", swell), ("edge", "mirror"), ("mask", "map")):
+            session.set(f"{quake}/{name}", value)
+        library.keep(session, "maps/map")
+        recipe = library.kept(True)[0][0].recipe
+        other = Session()
+        other.take(Shot(width=320, height=180, plates=(Plate(id="fill", kind="fill"),)), None)
+        other.select(plate="plates/fill")
+        tried = library.with_recipe(other, recipe)[0]
+        used = library.use(other, recipe)
+        assert other.shot == tried
+        (effect,) = other.shot.plates[0].effects
+        assert effect.kind == "push"
+        assert effect.values == {"map": id_of(used), "reach_x": swell, "reach_y": 0.0, "edge": "mirror"}
+        assert other.selection.quake == f"plates/fill/effects/{effect.id}"
+        other.undo()
+        assert not other.shot.maps
+        assert not other.shot.plates[0].effects
 
     @pytest.mark.parametrize("text", HOSTILE)
     def test_hostile_recipes_are_one_line(self, text, tmp_path):

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import msgspec
 from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from nimble_quake.desktop.lines.status_line import StatusLine
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import library
-from nimble_quake.shot.model import Map
-from nimble_quake.shot.paths import find
+from nimble_quake.shot.recipe import Recipe
 from nimble_quake.shotfile import recipes
 
 
@@ -32,8 +30,8 @@ class MapFiles:
     def save(self, path: str = "") -> None:
         """Save a map as a recipe file somewhere."""
         path = path or self.session.selection.map
-        map = find(self.session.shot, path)
-        if not isinstance(map, Map):
+        recipe = library.recipe_of(self.session, path)
+        if recipe is None:
             return
         name, _ = QFileDialog.getSaveFileName(
             self.window,
@@ -42,12 +40,12 @@ class MapFiles:
             f"Recipes (*{recipes.SUFFIX})",
         )
         if name:
-            self._write(msgspec.structs.replace(map, name=self.session.name_of(path)), Path(name))
+            self._write(recipe, Path(name))
 
-    def _write(self, map: Map, path: Path) -> None:
+    def _write(self, recipe: Recipe, path: Path) -> None:
         target = path if path.suffix == recipes.SUFFIX else path.with_name(path.name + recipes.SUFFIX)
         try:
-            recipes.write_recipe(map, (self.session.shot.width, self.session.shot.height), target)
+            recipes.write_recipe(recipe, target)
             self.status.say(f"Saved to {target}")
         except NimbleQuakeError as wrong:
             self.status.report_problem(wrong.line())

@@ -277,3 +277,11 @@ def fresh_id(wanted: str, taken: set[str]) -> str:
     while id in taken:
         id, number = f"{base}-{number}", number + 1
     return id
+
+
+def readers_of(shot: Shot, map_id: str) -> list[str]:
+    """Return the paths of the effects that read a map as their map."""
+    found = shot.users_of(map_id)
+    return [
+        f"{plate_path(plate.id)}/effects/{effect.id}" for plate, effect in found if effect.values.get("map") == map_id
+    ]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import msgspec
 
@@ -18,6 +18,7 @@ from nimble_quake.params.kinds import MediaFile, shown
 from nimble_quake.shot.fields import Items, defaults_of, fields_of
 from nimble_quake.shot.groups import MOST_DEEP, Holding
 from nimble_quake.shot.model import FORMAT, ITEMS, Map, Marker, Node, Shot
+from nimble_quake.shot.recipe import Recipe
 from nimble_quake.shotfile.names import name_of_text, text_of_name
 from nimble_quake.shotfile.upgrades import recipe_upgraded, shot_upgraded
 from nimble_quake.shotfile.values import decoded_value, encoded_value
@@ -233,10 +234,11 @@ def _relative(file: str, folder: Path | None) -> str:
 
 
 RECIPE_MARK = "nimble_quake_recipe"
+COUPLING = Items(item="effect", most=1, word="couplings")
 
 
-def decoded_recipe(raw: Json, folder: Path | None = None) -> Map:
-    """Return the map of a recipe file's JSON. Raises ShotError; its `all` holds every error found."""
+def decoded_recipe(raw: Json, folder: Path | None = None) -> Recipe:
+    """Return the recipe of a file's JSON. Raises ShotError; its `all` holds every error found."""
     if not isinstance(raw, dict) or RECIPE_MARK not in raw:
         raise ShotError("this is not a Nimble Quake recipe", cure="use a file that ends in .nquake-recipe")
     format = raw[RECIPE_MARK]
@@ -244,16 +246,31 @@ def decoded_recipe(raw: Json, folder: Path | None = None) -> Map:
         raise ShotError(f"its format is {shown(format)}, we read up to {FORMAT}", cure="open it with a newer version")
     report = _Report(folder)
     found: Map = _Place(report).item("map", {**recipe_upgraded(raw, format), "id": "recipe"})
+    coupling = raw.get("coupling")
+    if coupling is not None and not isinstance(coupling, dict):
+        report.wrong("coupling", f"expected an object, got {shown(coupling)}")
+    effect = (
+        _Place(report, "coupling").item("effect", {"id": "coupling", **coupling})
+        if isinstance(coupling, dict)
+        else None
+    )
     if report.errors:
         raise several(report.errors)
-    extra = {key: value for key, value in found.extra.items() if key not in (RECIPE_MARK, "width", "height")}
-    sizes = [raw.get(key) for key in ("width", "height")]
-    if all(isinstance(size, int) and not isinstance(size, bool) and 0 < size <= MAX_SIDE for size in sizes):
-        extra["made_at"] = sizes
-    return Map(id="", name=found.name or "Recipe", recipe=found.recipe, extra=extra)
+    known = (RECIPE_MARK, "width", "height", "coupling")
+    extra = {key: value for key, value in found.extra.items() if key not in known}
+    sizes = (raw.get("width"), raw.get("height"))
+    sized = all(isinstance(size, int) and not isinstance(size, bool) and 0 < size <= MAX_SIDE for size in sizes)
+    map = Map(id="", name=found.name or "Recipe", recipe=found.recipe, extra=extra)
+    return Recipe(map=map, coupling=effect, made_at=cast("tuple[int, int]", sizes) if sized else None)
 
 
-def encoded_recipe(map: Map, size: tuple[int, int], folder: Path | None = None) -> dict[str, Json]:
-    """Return a map as a recipe file's JSON; `size` is the shot's, so that places can be fitted to another."""
-    steps = _Writer(folder).fields(map)["recipe"]
-    return {RECIPE_MARK: FORMAT, "name": map.name, "width": size[0], "height": size[1], "recipe": steps}
+def encoded_recipe(recipe: Recipe, folder: Path | None = None) -> dict[str, Json]:
+    """Return a recipe as its file's JSON."""
+    writer, made = _Writer(folder), recipe.made_at
+    out: dict[str, Json] = {RECIPE_MARK: FORMAT, "name": recipe.map.name}
+    if made is not None:
+        out |= {"width": made[0], "height": made[1]}
+    out["recipe"] = writer.fields(recipe.map)["recipe"]
+    if recipe.coupling is not None:
+        out["coupling"] = writer.item(COUPLING, recipe.coupling)
+    return out | recipe.map.extra

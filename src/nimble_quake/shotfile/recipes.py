@@ -1,4 +1,4 @@
-"""Recipe files: one map's steps, to be used again in any shot."""
+"""Recipe files: one map's steps and the coupling it was made for, to be used again in any shot."""
 
 from __future__ import annotations
 
@@ -11,7 +11,8 @@ from nimble_quake.errors import ShotError
 from nimble_quake.motion.kinds import is_moving
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Place
-from nimble_quake.shot.model import Map, Node
+from nimble_quake.shot.model import Node
+from nimble_quake.shot.recipe import Recipe
 from nimble_quake.shotfile.codec import decoded_recipe, encoded_recipe
 from nimble_quake.shotfile.files import put_bytes, read_plain, write_whole
 
@@ -19,8 +20,8 @@ SUFFIX = ".nquake-recipe"
 MOST_BYTES = 4_000_000
 
 
-def read_recipe(path: Path) -> Map:
-    """Return the map of a recipe file. Raises ShotError with the file's name."""
+def read_recipe(path: Path) -> Recipe:
+    """Return the recipe in a file. Raises ShotError with the file's name."""
     try:
         data = read_plain(path, MOST_BYTES)
     except FileNotFoundError as wrong:
@@ -28,8 +29,8 @@ def read_recipe(path: Path) -> Map:
     return recipe_from(data, str(path), path.parent.absolute())
 
 
-def recipe_from(data: bytes, where: str, folder: Path | None = None) -> Map:
-    """Return the map in a recipe's bytes. Raises ShotError that names `where` they come from."""
+def recipe_from(data: bytes, where: str, folder: Path | None = None) -> Recipe:
+    """Return the recipe in a file's bytes. Raises ShotError that names `where` they come from."""
     try:
         return decoded_recipe(msgspec.json.decode(data), folder)
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as wrong:
@@ -40,32 +41,32 @@ def recipe_from(data: bytes, where: str, folder: Path | None = None) -> Map:
         ) from wrong
 
 
-def recipe_bytes(map: Map, size: tuple[int, int], folder: Path | None = None) -> bytes:
-    """Return a map as the bytes of its recipe file."""
-    return msgspec.json.format(msgspec.json.encode(encoded_recipe(map, size, folder)), indent=1) + b"\n"
+def recipe_bytes(recipe: Recipe, folder: Path | None = None) -> bytes:
+    """Return a recipe as the bytes of its file."""
+    return msgspec.json.format(msgspec.json.encode(encoded_recipe(recipe, folder)), indent=1) + b"\n"
 
 
-def write_recipe(map: Map, size: tuple[int, int], path: Path) -> None:
-    """Save a map as a recipe file. Raises SaveFailed; an old file stays then."""
-    data = recipe_bytes(map, size, path.parent.absolute())
+def write_recipe(recipe: Recipe, path: Path) -> None:
+    """Save a recipe as a file. Raises SaveFailed; an old file stays then."""
+    data = recipe_bytes(recipe, path.parent.absolute())
     write_whole(path, lambda target: put_bytes(target, data))
 
 
-def fitted_to(map: Map, width: int, height: int) -> Map:
-    """Return a map with its still places fitted to a shot of another size than it was made at."""
-    made = map.extra.get("made_at")
-    extra = {key: value for key, value in map.extra.items() if key != "made_at"}
-    steps = map.recipe
-    if isinstance(made, list) and made != [width, height]:
-        times = (width / float(made[0]), height / float(made[1]))  # type: ignore[arg-type]
-        steps = tuple(_moved(step, times) for step in steps)
-    return msgspec.structs.replace(map, recipe=steps, extra=extra)
+def fitted_to(recipe: Recipe, width: int, height: int) -> Recipe:
+    """Return a recipe with its still places fitted to a shot of another size in px than it was made at."""
+    if recipe.made_at is None or recipe.made_at == (width, height):
+        return recipe
+    times = (width / recipe.made_at[0], height / recipe.made_at[1])
+    steps = tuple(_moved("step", step, times) for step in recipe.map.recipe)
+    map = msgspec.structs.replace(recipe.map, recipe=steps)
+    coupling = recipe.coupling and _moved("effect", recipe.coupling, times)
+    return Recipe(map=map, coupling=coupling, made_at=(width, height))
 
 
-def _moved(step: Node, times: tuple[float, float]) -> Node:
-    operator = registry().get("step", step.kind)
-    values: dict[str, Any] = dict(step.values)
-    for name, value in step.values.items():
+def _moved(family: str, node: Node, times: tuple[float, float]) -> Node:
+    operator = registry().get(family, node.kind)
+    values: dict[str, Any] = dict(node.values)
+    for name, value in node.values.items():
         if operator is not None and isinstance(operator.declared.get(name), Place) and not is_moving(value):
             values[name] = (value[0] * times[0], value[1] * times[1])
-    return msgspec.structs.replace(step, values=values)
+    return msgspec.structs.replace(node, values=values)

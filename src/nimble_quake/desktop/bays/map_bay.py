@@ -25,7 +25,7 @@ from nimble_quake.render.shown.views import line_step
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import items, maps
 from nimble_quake.shot.model import Map
-from nimble_quake.shot.paths import find, map_path, owner_id
+from nimble_quake.shot.paths import find, map_path, owner_id, readers_of
 
 VIEWS = (
     ("value", "Value"),
@@ -106,7 +106,7 @@ class MapBay(Bay):
         super().refresh()
         session = self.session
         paths = [map_path(map.id) for map in session.shot.maps]
-        readers = {map_path(map.id): len(maps.readers(session.shot, map.id)) for map in session.shot.maps}
+        readers = {map_path(map.id): len(readers_of(session.shot, map.id)) for map in session.shot.maps}
         self.tabs.show_items([(path, session.name_of(path)) for path in paths], session.selection.map, readers)
         self.recipe.refresh()
         self.settings.show_node(session.selection.step)

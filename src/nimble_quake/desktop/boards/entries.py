@@ -236,22 +236,22 @@ def recipes(own: bool) -> tuple[list[Entry], list[str]]:
 
 
 def _of_recipe(item: library.Kept) -> Entry:
-    steps = ", ".join(step.name or step.kind.replace("_", " ") for step in item.map.recipe)
-    fitted = fitted_to(item.map, WIDTH, HEIGHT)
+    steps = ", ".join(step.name or step.kind.replace("_", " ") for step in item.recipe.map.recipe)
+    fitted = fitted_to(item.recipe, WIDTH, HEIGHT)
 
     def tried(session: Session) -> Shot:
-        return library.with_recipe(session, item.map)[0]
+        return library.with_recipe(session, item.recipe)[0]
 
-    shot = small_shot(fitted.recipe)
+    shot = small_shot(fitted.map.recipe)
     return Entry(
         str(item.path),
-        item.map.name,
+        item.name,
         steps,
         "Yours" if item.own else "Recipes",
         shot,
         "map",
         tried,
-        lambda session: library.use(session, item.map),
+        lambda session: library.use(session, item.recipe),
         "yours" if item.own else "recipes",
         item,
     )

@@ -16,7 +16,7 @@ from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import effects, items, maps
 from nimble_quake.shot.model import Node
-from nimble_quake.shot.paths import find, map_path, siblings
+from nimble_quake.shot.paths import find, map_path, readers_of, siblings
 
 
 class LinkCard(QWidget):
@@ -119,7 +119,7 @@ class SharedBy(QWidget):
         """Show how many read the selected quake's map."""
         path = self.session.selection.quake
         id = str(self.session.raw(f"{path}/map") or "") if path else ""
-        count = len(maps.readers(self.session.shot, id)) if id else 0
+        count = len(readers_of(self.session.shot, id)) if id else 0
         self.words.setText(f"used by {count} quakes ·" if count > 1 else "")
         self.part_button.setVisible(count > 1)
 

@@ -14,6 +14,7 @@ from nimble_quake.shot.edits.add import add_map
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Node, Shot
 from nimble_quake.shot.paths import find, id_of, map_path, owner_id, plate_path
+from nimble_quake.shot.recipe import Recipe
 from nimble_quake.shotfile.recipes import fitted_to
 
 
@@ -53,7 +54,7 @@ def choices(session: Session, *, without_plate: str = "", shape_of: str | None =
         found.append(Choice("Its own shape", lambda shot: _own_shape(shot, shape_of, size)))
     for own in (False, True):
         for item in library.kept(own)[0]:
-            found.append(Choice(item.map.name, _from_recipe(item.map), "From a recipe"))
+            found.append(Choice(item.name, _from_recipe(item.recipe), "From a recipe"))
     for plate in session.shot.plates:
         if plate.id != without_plate:
             name = session.name_of(plate_path(plate.id))
@@ -67,14 +68,6 @@ def choose(session: Session, path: str, choice: Choice) -> str:
     session.edit(f"{choice.under or choice.title}: {session.label_of(path)}", set_value(shot, path, made))
     session.select(map=map_path(made))
     return map_path(made)
-
-
-def readers(shot: Shot, map_id: str) -> list[str]:
-    """Return the paths of the effects that read a map as their map."""
-    found = shot.users_of(map_id)
-    return [
-        f"{plate_path(plate.id)}/effects/{effect.id}" for plate, effect in found if effect.values.get("map") == map_id
-    ]
 
 
 def part_map(session: Session, path: str) -> str:
@@ -100,8 +93,8 @@ def _own_shape(shot: Shot, path: str, size: tuple[float, float]) -> tuple[Shot, 
     return shot, owner_id(made)
 
 
-def _from_recipe(map: Map) -> Callable[[Shot], tuple[Shot, str]]:
-    return lambda shot: _added(shot, msgspec.structs.replace(fitted_to(map, shot.width, shot.height), id=""))
+def _from_recipe(recipe: Recipe) -> Callable[[Shot], tuple[Shot, str]]:
+    return lambda shot: _added(shot, fitted_to(recipe, shot.width, shot.height).map)
 
 
 def _from_plate(plate: str, name: str) -> Callable[[Shot], tuple[Shot, str]]:
