@@ -11,6 +11,7 @@ from nimble_quake.desktop.boards.command_finder import CommandFinder
 from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog
 from nimble_quake.desktop.settings.text_editors import Page
 from nimble_quake.motion.kinds import Key, Keys
+from nimble_quake.session.verbs import effects
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Shot
 
@@ -117,6 +118,42 @@ class TestFinder:
         QTimer.singleShot(50, choose)
         press(Qt.Key.Key_K, CTRL)
         assert window.focusWidget().accessibleName() == "Churn"
+
+    @pytest.mark.parametrize(
+        ("typed", "found"),
+        [
+            ("neon", "Tube light    add this finish"),
+            ("staggered", "Times    Staggered, field of"),
+            ("fade", "Opacity"),
+            ("screen", "Blend"),
+            ("matte", "Matte"),
+            ("transition", "Open a sample"),
+            ("dispersion", "Dispersion"),
+        ],
+    )
+    def test_what_people_call_things_is_found(self, window, typed, found):
+        """Folded fields too, and all that can be added."""
+        window.session.select(plate="plates/title")
+        quake = effects.new_effect(window.session, "slope")
+        window.session.set(f"{quake}/bends_by", "glass")
+        finder = CommandFinder(window.commands(), window)
+        finder.show()
+        finder.search.setFocus()
+        type_text(typed)
+        lines = [finder.list.item(row).text() for row in range(finder.list.count())]
+        assert any(line.startswith(found) for line in lines), lines
+        finder.close()
+
+    def test_a_folded_field_is_opened(self, window):
+        window.session.select(effect="plates/title/effects/push")
+        entry = next(e for e in window.commands() if e.title == "Times")
+        entry.run()
+        assert window.focusWidget().accessibleName() == "Times"
+
+    def test_what_is_found_adds_itself(self, window):
+        window.session.select(plate="plates/title")
+        next(e for e in window.commands() if e.title == "Tube light").run()
+        assert window.session.shot.plates[0].effects[-1].kind == "tube_light"
 
     def test_nothing_found_is_said(self, window):
         finder = CommandFinder(window.commands(), window)

@@ -19,6 +19,8 @@ class Declared:
     """Its name in files: that of its module."""
     title: ClassVar[str] = ""
     help: ClassVar[str] = ""
+    called: ClassVar[str] = ""
+    """What people also call it, in words that the command finder and the boards look for too."""
     group: ClassVar[str] = ""
     """The heading it stands under on a board."""
     rank: ClassVar[int] = 100

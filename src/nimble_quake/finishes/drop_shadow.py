@@ -22,6 +22,7 @@ class DropShadow(Finish):
     """The plate's outline once more beneath it, moved aside, softened and coloured (CSS Filter Effects drop-shadow)."""
 
     title = "Drop shadow"
+    called = "shade"
     group = "Rims"
     rank = 30
     in_light = True

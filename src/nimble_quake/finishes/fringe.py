@@ -20,6 +20,7 @@ class Fringe(Finish):
     """Red and blue come apart: out from a centre, as in a cheap lens, or along a bearing, as in a misprint."""
 
     title = "Chromatic fringe"
+    called = "chromatic aberration"
     group = "Lens"
     rank = 10
     in_light = True

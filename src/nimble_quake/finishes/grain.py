@@ -17,6 +17,7 @@ class Grain(Finish):
     """Random specks of brightness or colour, new ones as often as asked; most in the mid tones, as in film."""
 
     title = "Grain"
+    called = "film noise"
     group = "Film"
     rank = 10
     help = "Film grain, video noise, static"

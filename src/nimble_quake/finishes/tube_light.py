@@ -20,6 +20,7 @@ class TubeLight(Finish):
     """A tube filled with glowing gas: a nearly white core, and a coloured halo near and far round it."""
 
     title = "Tube light"
+    called = "neon"
     group = "Light"
     rank = 15
     in_light = True

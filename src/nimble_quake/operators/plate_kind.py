@@ -147,6 +147,7 @@ class PlateKind(Operator):
     blend = Choice(
         label="Blend",
         help="How it meets the plates beneath (W3C modes)",
+        called="composite mode, screen, add, multiply",
         default="normal",
         options=BLENDS,
         section=BLENDING,
@@ -154,6 +155,7 @@ class PlateKind(Operator):
     opacity = Number(
         label="Opacity",
         help="How much it covers",
+        called="fade, transparency",
         section=BLENDING,
         default=1.0,
         neutral=1.0,

@@ -55,6 +55,8 @@ class Param:
 
     label: str = ""
     help: str = ""
+    called: str = ""
+    """What people also call it, in words that the command finder looks for too."""
     group: str = ""
     shown_when: When | None = None
     """The settings show it only then."""

@@ -49,6 +49,7 @@ class Bulge(FreeQuake):
     """
 
     title = "Bulge"
+    called = "magnifier, pinch, lens distortion"
     group = "Lens"
     rank = 20
     help = "A magnifying glass, a pinch, or a lens's barrel and pincushion"

@@ -23,6 +23,7 @@ class Delay(PixelQuake):
     """
 
     title = "Delay"
+    called = "time displacement, slit scan"
     group = "Time"
     rank = 70
     help = "Each pixel from another moment: the map says when"

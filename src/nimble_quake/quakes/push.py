@@ -42,6 +42,7 @@ class Push(BendQuake):
     """
 
     title = "Push"
+    called = "displacement"
     group = "Move"
     help = "Moves pixels by the map's values"
     idle_because = "Reach is 0, or no channel is chosen"

@@ -18,6 +18,7 @@ class Scatter(FreeQuake):
     """Every grain of the picture looks aside by chance: frosted glass; still, or living at a rate."""
 
     title = "Scatter"
+    called = "frosted glass"
     group = "Move"
     rank = 40
     help = "Frosted glass: every grain is moved by chance"

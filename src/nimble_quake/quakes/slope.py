@@ -29,6 +29,7 @@ class Slope(BendQuake):
     """
 
     title = "Slope"
+    called = "refraction, glass, water"
     group = "Glass"
     rank = 10
     help = "Like glass or water: flanks bend the picture, flat parts do not"

@@ -19,6 +19,7 @@ class Wave(FreeQuake):
     """Shifts rows or columns by a wave that travels: p shows p + amplitude sin(2 pi (p.n / length - phase)) along d."""
 
     title = "Wave"
+    called = "ripple"
     group = "Move"
     rank = 30
     help = "Rows or columns swing to and fro, and the swing travels"

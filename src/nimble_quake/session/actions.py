@@ -24,6 +24,11 @@ class Action:
     enabled: Run = lambda host: True
     group: int = 0
     """Actions of another group are parted by a line in their menu."""
+    called: str = ""
+    """What people also call it, in words that the command finder looks for too."""
+
+
+EXAMPLES = "transition, template, example"
 
 
 def _can_undo(host: Host) -> bool:
@@ -78,9 +83,17 @@ ACTIONS: tuple[Action, ...] = (
     Action("paste-pins", "Paste pins here", "Edit", lambda h: h.time.paste(), "Ctrl+V", group=1),
     Action("commands", "Find a command …", "Edit", lambda h: h.show_commands(), "Ctrl+K", group=2),
     Action("shot-settings", "Size, rate and length …", "Shot", lambda h: h.files.shot_settings(), "Ctrl+Shift+N"),
-    Action("samples", "Open a sample …", "Shot", lambda h: h.show_board("samples"), "Ctrl+Shift+O", group=1),
+    Action(
+        "samples",
+        "Open a sample …",
+        "Shot",
+        lambda h: h.show_board("samples"),
+        "Ctrl+Shift+O",
+        group=1,
+        called="transition, template, example",
+    ),
     Action("new-map", "New map", "Map", lambda h: maps.new_map(h.session), "Ctrl+M"),
-    Action("add-step", "Add a step …", "Map", lambda h: h.show_board(), "Ctrl+Shift+M", _has_map),
+    Action("add-step", "Add a step …", "Map", lambda h: h.show_board(), "Ctrl+Shift+M"),
     Action("use-recipe", "Use a recipe …", "Map", lambda h: h.show_board("recipes"), "Ctrl+B"),
     Action("open-recipe", "Recipe from a file …", "Map", lambda h: h.files.maps.ask_recipe()),
     Action("keep-recipe", "Keep the map as a recipe", "Map", lambda h: h.files.maps.keep(), "", _has_map, 1),

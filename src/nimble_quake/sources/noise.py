@@ -27,6 +27,7 @@ class Noise(Source):
     """Noise of several kinds, summed over octaves; one octave looks like waves, many like smoke."""
 
     title = "Noise"
+    called = "clouds, turbulence, fractal"
     group = "Soft"
     help = "Soft, everywhere: haze, water, smoke, cloth"
     lively = {"churn": 0.6, "drift": (60.0, 0.0)}

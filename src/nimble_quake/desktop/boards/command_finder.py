@@ -13,6 +13,8 @@ from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QV
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.session.actions import ACTIONS
 from nimble_quake.session.host import Host
+from nimble_quake.session.state import Session
+from nimble_quake.session.verbs import effects, items
 
 
 @dataclass(frozen=True)
@@ -24,22 +26,49 @@ class Entry:
     run: Callable[[], object]
     shortcut: str = ""
     on: bool = True
+    called: str = ""
+    """Other words for it."""
 
 
 def matches(typed: str, entry: Entry) -> bool:
     """Return whether every typed word begins or lies in the entry's words."""
-    text = f"{entry.where} {entry.title}".lower()
+    text = f"{entry.where} {entry.title} {entry.called}".lower()
     return all(word in text for word in typed.lower().split())
 
 
+def order(typed: str, entry: Entry) -> int:
+    """Return where an entry stands among those found: 0 its title begins so, 1 a word of it does, 2 the rest."""
+    title, word = entry.title.lower(), typed.strip().lower()
+    return 0 if title.startswith(word) else 1 if any(part.startswith(word) for part in title.split()) else 2
+
+
 def entries(host: Host, panels: Sequence[SettingsPanel], focus: Callable[[str], object]) -> list[Entry]:
-    """Return every action, then every field of some panels. focus: goes to the value at a path."""
-    found = [Entry(a.title, a.menu, partial(a.run, host), a.shortcut, bool(a.enabled(host))) for a in ACTIONS]
+    """Return every action, then every field of some panels, then all that can be added.
+
+    focus: goes to the value at a path, and opens the section it is folded in.
+    """
+    found = [Entry(a.title, a.menu, partial(a.run, host), a.shortcut, bool(a.enabled(host)), a.called) for a in ACTIONS]
     for panel in panels:
         owner = host.session.name_of(panel.path) if panel.path else ""
-        for name, label in panel.labels():
-            path = f"{panel.path}/{name}"
-            found.append(Entry(label, f"field of {owner}", partial(focus, path)))
+        for param in panel.params():
+            where = f"{param.section}, field of {owner}" if param.section else f"field of {owner}"
+            go = partial(focus, f"{panel.path}/{param.name}")
+            found.append(Entry(param.label, where, go, called=f"{param.called} {param.group}"))
+    return found + _additions(host.session)
+
+
+def _additions(session: Session) -> list[Entry]:
+    """All sources, shapers, quakes and finishes, each of which adds itself."""
+    found, operators = [], session.engine.operators
+    for word, family in (("source", "source"), ("shaper", "shaper")):
+        for operator in operators.all(family):
+            add = partial(items.new_step, session, operator.kind)
+            found.append(Entry(operator.title, f"add this {word}", add, called=f"{operator.called} {operator.help}"))
+    for operator in operators.playing("effect"):
+        word = "quake" if operator.family == "quake" else "finish"
+        add = partial(effects.new_effect, session, operator.kind)
+        on = bool(session.selection.plate)
+        found.append(Entry(operator.title, f"add this {word}", add, on=on, called=f"{operator.called} {operator.help}"))
     return found
 
 
@@ -68,6 +97,8 @@ class CommandFinder(QDialog):
     def _fill(self, typed: str) -> None:
         self.list.clear()
         self._found = [entry for entry in self._entries if matches(typed, entry)]
+        if typed.strip():
+            self._found.sort(key=lambda entry: order(typed, entry))
         for entry in self._found:
             item = QListWidgetItem("    ".join(part for part in (entry.title, entry.where, entry.shortcut) if part))
             if not entry.on:

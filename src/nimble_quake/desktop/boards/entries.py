@@ -77,6 +77,8 @@ class Entry:
     own: library.Kept | None = None
     plate_id: str = ""
     """Its thumbnail is this plate there, with its effects, instead of the map."""
+    called: str = ""
+    """Other words for it."""
     whole: bool = False
     """Its thumbnail is the whole frame."""
 
@@ -130,6 +132,7 @@ def _of_kind(operator: type[Step], title: str, help: str, values: dict[str, obje
         lambda session: added(session)[0],
         take,
         tab,
+        called=operator.called,
     )
 
 
@@ -226,6 +229,7 @@ def _of_effect(
         take,
         tab,
         plate_id=owner_id(plate),
+        called=operator.called,
     )
 
 

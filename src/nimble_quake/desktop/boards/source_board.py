@@ -248,7 +248,7 @@ class SourceBoard(Region):
             if self.tab == "yours" and not typed
             else "Nothing is called that."
         )
-        found = [e for e in found if typed in f"{e.title} {e.help} {e.group}".lower()]
+        found = [e for e in found if typed in f"{e.title} {e.help} {e.group} {e.called}".lower()]
         if typed:  # the first that fits is at hand: what is called so, then those of this tab
             found.sort(key=lambda e: (rank(e.title, typed), e.tab != self.tab))
             self.cells.current = None

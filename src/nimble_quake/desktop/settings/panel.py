@@ -373,9 +373,10 @@ class SettingsPanel(QScrollArea):
             if isinstance(self.editors[name], WordsEditor):
                 self.editors[name].select_all()
 
-    def labels(self) -> list[tuple[str, str]]:
-        """Return (name, label) of every value that is shown now."""
-        return [(name, label.param.label) for name, label in self.name_labels.items() if label.isVisibleTo(self)]
+    def params(self) -> list[Param]:
+        """Return every value that can be set now, those of folded sections too."""
+        found = [label.param for label in self.name_labels.values()] if self.isVisible() else []
+        return [param for param in found if is_shown(self.session, self.path, param)]
 
 
 def _note(text: str) -> QLabel:
