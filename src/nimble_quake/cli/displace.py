@@ -73,7 +73,7 @@ def _shot(picture: Path, map: Path, values: dict[str, object], fit: str) -> Shot
     source, driver = pool.open(str(picture)), pool.open(str(map))
     sort = sort_of(str(picture))
     lasting = source if source.seconds else driver
-    rate = getattr(lasting, "rate", Fraction(25)).limit_denominator(100_000)
+    rate = (lasting.rate or Fraction(25)).limit_denominator(100_000)
     length = max(1, round(lasting.seconds * rate)) if lasting.seconds else 1
     step = Node(id="file", kind="picture", values={"file": str(map), "take": "colour", "fit": fit})
     plate = Plate(
