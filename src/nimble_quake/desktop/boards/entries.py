@@ -241,6 +241,9 @@ def recipes(own: bool) -> tuple[list[Entry], list[str]]:
 
 def _of_recipe(item: library.Kept) -> Entry:
     steps = ", ".join(step.name or step.kind.replace("_", " ") for step in item.recipe.map.recipe)
+    coupling = item.recipe.coupling
+    quake = registry().get("effect", coupling.kind) if coupling is not None else None
+    words = f"{steps}; brings {quake.title.lower()} where no quake reads it" if quake is not None else steps
     fitted = fitted_to(item.recipe, WIDTH, HEIGHT)
 
     def tried(session: Session) -> Shot:
@@ -250,7 +253,7 @@ def _of_recipe(item: library.Kept) -> Entry:
     return Entry(
         str(item.path),
         item.name,
-        steps,
+        words,
         "Yours" if item.own else "Recipes",
         shot,
         "map",

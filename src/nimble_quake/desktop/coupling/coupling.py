@@ -36,7 +36,7 @@ class Coupling(Region):
         self.why = QLabel(self.graph)
         self.why.setWordWrap(True)
         self.why.setFont(font(11))
-        self.why.setFixedHeight(2 * self.why.fontMetrics().lineSpacing() + 2)  # over the graph, so that no field moves
+        self.why.setFixedHeight(2 * self.why.fontMetrics().lineSpacing() + 8)  # over the graph, so that no field moves
         self.why.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.why.setMargin(2)
         self.why.setAutoFillBackground(True)
