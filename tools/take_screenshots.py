@@ -59,7 +59,7 @@ def recipe_board(window: BenchWindow) -> None:
 def recipe_bench(window: BenchWindow) -> None:
     """A curve in a ring bracket, two steps compared."""
     session = window.session
-    found = {item.map.name: item.map for item in library.kept(False)[0]}
+    found = {item.name: item.recipe for item in library.kept(False)[0]}
     library.use(session, found["Text ripple"])
     items.new_step(session, "curve")
     curve = session.selection.step
