@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from nimble_quake.desktop.bays.signs import Sign
-from nimble_quake.desktop.theme.look import icon
+from nimble_quake.desktop.theme.look import give_icon, icon
 from nimble_quake.desktop.widgets.parts import bare, quiet
 
 RETURNS = 1.0
@@ -33,6 +33,8 @@ class SignPill(QWidget):
         self.away = bare(
             "close", "Put this sign away; it returns when its figure changes by more than 1", self._put_away
         )
+        for button, name in ((self.back, "back"), (self.on, "forward"), (self.away, "close")):
+            give_icon(button, name, "on_sign")
         for widget in (picture, self.words, self.button, self.back, self.count, self.on, self.away):
             row.addWidget(widget)
         self._all: list[Sign] = []

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette,
 from PyQt6.QtSvg import QSvgRenderer
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel
 
-from nimble_quake.desktop.theme.roles import Roles, colour, roles, use
+from nimble_quake.desktop.theme.roles import DARK, Roles, colour, roles, use
 from nimble_quake.media.drawing.type import FONTS
 
 ICONS = Path(__file__).parent / "icons"
@@ -174,7 +174,8 @@ def _sheet(r: Roles) -> str:
     QToolButton#play {{ background: {r.chalk}; border-radius: 3px; }}
     QToolButton#play:focus {{ border: 1px solid {r.text}; }}
     SignPill {{ background: rgba(18,18,18,228); border-radius: 3px; }}
-    SignPill QLabel {{ color: #e8e6e1; }}
+    SignPill QLabel {{ color: {DARK.text}; }}
+    SignPill QToolButton[bare="true"]:hover {{ background: {DARK.raised}; }}
     QDialogButtonBox, QMessageBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
     QFileDialog QToolButton {{ padding: 2px; min-width: 18px; }}
     QPushButton#file {{ text-align: left; }}

@@ -99,7 +99,12 @@ def use(name: str) -> Roles:
 
 
 def colour(role: str, alpha: int = 255) -> QColor:
-    """Return a role's colour, see-through by alpha 0...255; "on_chalk" is the ink of buttons filled with chalk."""
+    """Return a role's colour, see-through by alpha 0...255.
+
+    "on_chalk" is the ink of buttons filled with chalk, "on_sign" that of what lies dark over a picture in every theme.
+    """
+    if role == "on_sign":
+        return QColor(*_rgb(DARK.text), alpha)
     if role == "on_chalk":
         found = ink_on("chalk")
         found.setAlpha(alpha)
