@@ -11,6 +11,7 @@ from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import frame_job
 from nimble_quake.session.state import Session
+from nimble_quake.session.summaries import is_shown
 from nimble_quake.session.verbs import glass, items, maps
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
@@ -97,3 +98,13 @@ def test_a_lens_is_as_soft_as_its_shape(session, soft):
     near = np.abs(d) < 6
     t = np.clip(0.5 - d / soft, 0, 1)
     assert row[near] == pytest.approx((t * t * (3 - 2 * t))[near], abs=0.06 if soft < 10 else 0.01)
+
+
+def test_its_map_offers_no_place_of_its_own(session):
+    """Place, size, turn and life are the lens's: fields and handles that do nothing are not shown."""
+    ball(session)
+    step = f"maps/{session.shot.maps[-1].id}/steps/shape"
+    declared = session.operator(step).declared
+    counting = {name for name, param in declared.items() if is_shown(session, step, param)}
+    assert not counting & {"place", "width", "height", "turn", "spin", "life", "when", "spread", "seed"}
+    assert {"plate", "middle", "edge", "rises", "rim", "soft"} <= counting

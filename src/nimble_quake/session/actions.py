@@ -252,7 +252,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("new-fill", "New fill", "Plate", lambda h: items.new_plate(h.session, "fill")),
     Action(
         "make-glass",
-        "Make the plate glass",
+        "Make it glass",
         "Plate",
         lambda h: glass.make_glass(h.session, h.session.selection.plate),
         "",

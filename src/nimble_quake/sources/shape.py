@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
+from typing import TypeVar
 
 import cv2
 import numpy as np
@@ -12,11 +14,21 @@ from nimble_quake.operators import hits
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_count, a_distance, a_fraction, a_level, a_size, a_time, an_angle
 from nimble_quake.operators.steps import Made
-from nimble_quake.params.kinds import Choice, Number, Outline, Place, PlateRef, Seed, Toggle, When, options
+from nimble_quake.params.kinds import Choice, Number, Outline, Param, Place, PlateRef, Seed, Toggle, When, options
 from nimble_quake.raster.blur.filters import gaussian
 from nimble_quake.raster.geometry.figures import Fill, figures, regular, smooth_outline
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.noise.hashes import mixed
+
+AnyParam = TypeVar("AnyParam", bound=Param)
+
+DRAWN = When("form", "ellipse", "rectangle", "polygon", "star", "curve")
+"""A plate's outline has its place, size and life from the plate."""
+
+
+def drawn(param: AnyParam) -> AnyParam:
+    """Return a parameter that counts for figures that are drawn, not for a plate's outline."""
+    return param if param.shown_when is not None else replace(param, shown_when=DRAWN)
 
 
 class Shape(hits.ByHits):
@@ -65,10 +77,10 @@ class Shape(hits.ByHits):
             plate="Plate: a plate's own outline, followed",
         ),
     )
-    place = Place(label="Place", help="Its middle")
-    width = a_size("Width", "Width of the figure", 480.0, (10, 1600))
-    height = a_size("Height", "Height of the figure", 270.0, (10, 900))
-    turn = an_angle()
+    place = Place(label="Place", help="Its middle", shown_when=DRAWN)
+    width = drawn(a_size("Width", "Width of the figure", 480.0, (10, 1600)))
+    height = drawn(a_size("Height", "Height of the figure", 270.0, (10, 900)))
+    turn = an_angle(when=DRAWN)
     corners = a_count("Corners", "Of a polygon or star", 5, 64, (3, 12), When("form", "polygon", "star"))
     notch = a_fraction("Notch", "How deep a star's notches are", 0.5, when=When("form", "star"))
     outline = Outline(label="Points", help="The curve's points", shown_when=When("form", "curve"))
@@ -99,8 +111,9 @@ class Shape(hits.ByHits):
         unit="/s",
         decimals=2,
         accumulates=True,
+        shown_when=DRAWN,
     )
-    life = a_time("Life", "How long each lives; 0 stays for ever", 0.0, (0, 4))
+    life = drawn(a_time("Life", "How long each lives; 0 stays for ever", 0.0, (0, 4)))
     grow = Number(
         label="Grow",
         help="Its size when life ends, in its first size",
@@ -108,16 +121,17 @@ class Shape(hits.ByHits):
         hard=(0, 100),
         usual=(0, 4),
         decimals=2,
+        shown_when=DRAWN,
     )
-    fade = a_fraction("Fade", "How much it weakens over its life", 1.0)
-    when = hits.WHEN
-    first = hits.FIRST
-    count = hits.COUNT
-    stagger = hits.STAGGER
-    again = hits.EVERY
-    spread = a_distance("Spread", "How far from its place each is born, by chance", 0.0, (0, 600))
+    fade = a_fraction("Fade", "How much it weakens over its life", 1.0, when=DRAWN)
+    when = drawn(hits.WHEN)
+    first = drawn(hits.FIRST)
+    count = drawn(hits.COUNT)
+    stagger = drawn(hits.STAGGER)
+    again = drawn(hits.EVERY)
+    spread = a_distance("Spread", "How far from its place each is born, by chance", 0.0, (0, 600), when=DRAWN)
     clear = Toggle(label="Clear", help="What it does not cover is clear, so that what lies beneath shows")
-    seed = Seed(label="Seed", help="Other chance places", default=1)
+    seed = Seed(label="Seed", help="Other chance places", default=1, shown_when=DRAWN)
 
     def timed(self) -> bool:
         return self.life > 0
