@@ -202,10 +202,11 @@ class TestDriver:
 
 
 class TestGestures:
-    def gesture(self, session, parent, title, path=ANGLE):
+    def gesture(self, session, parent, title, path=ANGLE, over=""):
         menu = motion_menu.motion_menu(session, path, parent)
-        over = next(a.menu() for a in menu.actions() if a.text() == "Gesture").actions()[0].menu()
-        return over, next(a for a in over.actions() if a.text() == title)
+        inner = next(a.menu() for a in menu.actions() if a.text() == "Gesture")
+        inner = next((a.menu() for a in inner.actions() if over and a.text() == over), inner)
+        return inner, next(a for a in inner.actions() if a.text() == title)
 
     def test_it_is_seen_while_the_pointer_is_over_it_and_gone_after(self, session, parent, qtbot):
         menu, action = self.gesture(session, parent, "Nothing → much → nothing")
@@ -221,6 +222,12 @@ class TestGestures:
         assert [key.value for key in session.raw(ANGLE).keys] == [-30, 0, 30]
         session.undo()
         assert session.raw(ANGLE) == 30.0
+
+    def test_over_a_second_from_the_playhead(self, session, parent):
+        session.set_frame(10)
+        self.gesture(session, parent, "−A → 0 → +A", over="Over 1 s from here")[1].trigger()
+        keys = session.raw(ANGLE).keys
+        assert (keys[0].frame, keys[-1].frame) == (10, 10 + round(session.shot.rate))
 
     def test_a_place_arrives_from_a_frame_away(self, session, parent):
         self.gesture(session, parent, "Arrive", PLACE)[1].trigger()

@@ -85,7 +85,11 @@ def _add_gestures(menu: QMenu, session: Session, path: str) -> None:
     inner = menu.addMenu("Gesture")
     assert inner is not None
     inner.setToolTipsVisible(True)
-    for over in gestures.ranges(session, path):
+    first, *others = gestures.ranges(session, path)
+    inner.addSection(f"Over {first.words}")
+    _Preview(inner, session, path, first)
+    inner.addSeparator()
+    for over in others:
         some = inner.addMenu(f"Over {over.words}")
         assert some is not None
         some.setToolTipsVisible(True)
