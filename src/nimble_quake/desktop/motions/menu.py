@@ -86,7 +86,9 @@ def _add_gestures(menu: QMenu, session: Session, path: str) -> None:
     assert inner is not None
     inner.setToolTipsVisible(True)
     first, *others = gestures.ranges(session, path)
-    inner.addSection(f"Over {first.words}")
+    head = inner.addAction(f"Over {first.words}:")
+    assert head is not None
+    head.setEnabled(False)
     _Preview(inner, session, path, first)
     inner.addSeparator()
     for over in others:
