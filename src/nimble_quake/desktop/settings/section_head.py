@@ -16,20 +16,37 @@ DOT = 24.0
 """Where the name begins, and the dot ends."""
 
 
-class SectionHead(QWidget):
-    """A click, Return or Space folds; a click on the dot, or the key O, switches."""
+class SectionName(QWidget):
+    """What opens a section: a click, Return or Space; the key O switches one that can be switched."""
 
     folded = pyqtSignal(bool)
     switched = pyqtSignal()
 
-    def __init__(self, name: str, region: str, *, switches: bool) -> None:
+    def __init__(self, name: str, region: str, height: int, *, switches: bool) -> None:
         super().__init__()
         self.name, self.region, self.switches = name, region, switches
         self.open, self.on, self.summary = False, True, ""
-        self.setFixedHeight(24)
+        self.setFixedHeight(height)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(name)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.folded.emit(self.open)
+        elif event.key() == Qt.Key.Key_O and self.switches:
+            self.switched.emit()
+        else:
+            super().keyPressEvent(event)
+
+
+class SectionHead(SectionName):
+    """A line with a fold and, where it can be switched, a dot to click."""
+
+    def __init__(self, name: str, region: str, *, switches: bool) -> None:
+        super().__init__(name, region, 24, switches=switches)
 
     def sizeHint(self) -> QSize:
         return QSize(120, 24)
@@ -54,16 +71,6 @@ class SectionHead(QWidget):
             self.switched.emit()
         else:
             self.folded.emit(self.open)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
-            return
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.folded.emit(self.open)
-        elif event.key() == Qt.Key.Key_O and self.switches:
-            self.switched.emit()
-        else:
-            super().keyPressEvent(event)
 
     @painted
     def paintEvent(self, painter: QPainter) -> None:
@@ -97,21 +104,13 @@ class SectionHead(QWidget):
 COLUMNS, HEIGHT, GAP = 3, 22, 3
 
 
-class SectionChip(QWidget):
-    """A click, Return or Space opens its section, or shuts it; the key O switches one that can be switched."""
-
-    folded = pyqtSignal(bool)
-    switched = pyqtSignal()
+class SectionChip(SectionName):
+    """A small button with a dot where its section acts."""
 
     def __init__(self, name: str, words: str, region: str, *, switches: bool) -> None:
-        super().__init__()
-        self.name, self.words, self.region, self.switches = name, words, region, switches
-        self.open, self.on, self.acts, self.summary = False, True, False, ""
-        self.setFixedHeight(HEIGHT)
+        super().__init__(name, region, HEIGHT, switches=switches)
+        self.words, self.acts = words, False
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAccessibleName(name)
 
     def sizeHint(self) -> QSize:
         return QSize(62, HEIGHT)
@@ -129,16 +128,6 @@ class SectionChip(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and event.button() == Qt.MouseButton.LeftButton:
             self.folded.emit(self.open)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
-            return
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.folded.emit(self.open)
-        elif event.key() == Qt.Key.Key_O and self.switches:
-            self.switched.emit()
-        else:
-            super().keyPressEvent(event)
 
     @painted
     def paintEvent(self, painter: QPainter) -> None:
