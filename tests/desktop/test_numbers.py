@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QComboBox
 
 from driving import LEFT, REACH, QTest, arrived, click, drag, focused, named, press, type_text
 from nimble_quake.desktop.widgets.typed_entry import TypedEntry
@@ -193,3 +194,12 @@ class TestCoupling:
         arrived(window, qtbot)
         assert window.coupling.why.isVisible()
         assert "strength is 0" in window.coupling.why.text()
+
+
+def test_a_plate_is_not_offered_to_itself(window):
+    """What reads another plate, its matte or what it rides on, lists the others: itself would be a circle."""
+    window.session.select(plate="plates/title")
+    window.focus_value("plates/title/matte")
+    box = named(window, "Matte", QComboBox)
+    offered = {box.itemData(row) for row in range(box.count())}
+    assert offered == {"", *(plate.id for plate in window.session.shot.plates)} - {"title"}

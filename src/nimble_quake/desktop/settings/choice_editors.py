@@ -17,7 +17,7 @@ from nimble_quake.media.drawing.type import faces
 from nimble_quake.media.flipbook import pattern_of
 from nimble_quake.params.kinds import BandRef, Choice, Face, MapRef, MediaFile, Param, PlateRef, SoundRef, Toggle
 from nimble_quake.session.state import Session
-from nimble_quake.shot.paths import map_path, plate_path
+from nimble_quake.shot.paths import id_of, map_path, node_path, plate_path
 
 
 class ChoiceEditor(Bound):
@@ -128,7 +128,9 @@ class ItemEditor(Bound):
         elif isinstance(self.param, SoundRef):
             items = [(s.id, self.session.name_of(f"sounds/{s.id}")) for s in shot.sounds]
         elif isinstance(self.param, PlateRef):
-            items = [(p.id, self.session.name_of(plate_path(p.id))) for p in shot.plates]
+            own = node_path(self.path)  # a plate that reads itself would be a circle
+            others = (plate_path(p.id) for p in shot.plates)
+            items = [(id_of(path), self.session.name_of(path)) for path in others if path != own]
         wanted = [("", "None"), *items]
         value = str(self.session.shown(self.path) or "")
         if value and value not in dict(wanted):
