@@ -220,3 +220,11 @@ def test_a_step_alone(session):
     shot = alone(session.shot, "maps/map/steps/noise")
     assert [step.on for step in shot.maps[0].recipe] == [True, False, False]
     assert session.shot.maps[0].recipe == STEPS
+
+
+@pytest.mark.parametrize(("clips", "asked"), [((), None), (("market",), "market"), (("market", "crowd"), None)])
+def test_tracked_points_begin_with_the_only_clip(clips, asked):
+    title = Plate(id="title", kind="text")
+    shot = Shot(plates=(title, *(Plate(id=id, kind="clip") for id in clips)))
+    shot, _ = items.with_step(shot, "", "tracked_points")
+    assert shot.maps[0].recipe[0].values.get("plate") == asked

@@ -12,7 +12,7 @@ from nimble_quake.media.pool import sort_of
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import Step, placed_values
-from nimble_quake.params.kinds import Choice, MapRef, Param
+from nimble_quake.params.kinds import Choice, MapRef, MediaFile, Param, PlateRef
 from nimble_quake.render.plates.layers import bars_shown
 from nimble_quake.render.services import frame_job
 from nimble_quake.session.state import Session
@@ -115,9 +115,24 @@ def with_step(
         place = ids.index(id_of(after)) + 1 if id_of(after) in ids else None
     later = isinstance(map, Map) and bool(map.recipe) and place != 0
     source = registry().get("source", kind) is not None
-    values = {"combine": "add"} if source and later else {}
+    values: dict[str, Any] = {"combine": "add"} if source and later else {}
+    operator, clip = registry().get("step", kind), _only_clip(shot)
+    if operator is not None and clip:
+        named = (name for name, param in operator.reference_params if isinstance(param, PlateRef) and param.tracked)
+        values |= dict.fromkeys(named, clip)
     values |= settings or {}
     return add_step(shot, map_path, Node(id=kind, kind=kind, name=name, values=values), place)
+
+
+def _only_clip(shot: Shot) -> str:
+    """The id of the only plate that shows a clip, else nothing: what tracked points can be asked of."""
+    found = []
+    for plate in shot.plates:
+        operator = registry().get("plate", plate.kind)
+        file = operator.declared.get(operator.media_param) if operator is not None else None
+        if isinstance(file, MediaFile) and file.sort == "clip":
+            found.append(plate.id)
+    return found[0] if len(found) == 1 else ""
 
 
 def with_kind(shot: Shot, path: str, kind: str) -> Shot:
