@@ -115,7 +115,7 @@ def with_step(
         place = ids.index(id_of(after)) + 1 if id_of(after) in ids else None
     later = isinstance(map, Map) and bool(map.recipe) and place != 0
     source = registry().get("source", kind) is not None
-    values: dict[str, Any] = {"combine": "add"} if source and later else {}
+    values: dict[str, object] = {"combine": "add"} if source and later else {}
     operator, clip = registry().get("step", kind), _only_clip(shot)
     if operator is not None and clip:
         named = (name for name, param in operator.reference_params if isinstance(param, PlateRef) and param.tracked)
