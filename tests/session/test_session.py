@@ -9,6 +9,8 @@ import pytest
 from helpers import coded, write_png
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.frames import render_frame
 from nimble_quake.samples import sample_path
 from nimble_quake.session.actions import ACTIONS, MENUS
 from nimble_quake.session.selection import Selection
@@ -277,3 +279,9 @@ def test_a_value_whose_driver_has_no_number_is_set_all_the_same(over):
     found = session.raw("plates/p/opacity")
     assert (found.first if over else found.base) == 0.25
     assert found.drivers() == (heard.driver,)
+
+
+def test_a_new_fill_is_seen():
+    session = Session()
+    items.new_plate(session, "fill")
+    assert render_frame(Engine(), session.shot, 0, 0.1)[..., :3].max() > 0.3

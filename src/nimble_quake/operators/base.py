@@ -109,6 +109,11 @@ class Operator(Declared):
         cls.reference_params = tuple(item for item in params if isinstance(item[1], BandRef | MapRef | PlateRef))
         cls.speed_names = frozenset(name for name, param in params if param.accumulates)
 
+    @classmethod
+    def begins_with(cls, width: float, height: float) -> dict[str, object]:
+        """Return the values a new one begins with in a shot of this size, beside its defaults: it is seen at once."""
+        return {}
+
     def timed(self) -> bool:
         """Whether the result depends on the moment beyond the resolved numbers: it asks for it."""
         return False

@@ -115,11 +115,6 @@ class Step(Operator):
         """Whether its mask weakens what it does, rather than mixing what it made."""
         return False
 
-    @classmethod
-    def begins_with(cls, width: float, height: float) -> dict[str, object]:
-        """Return the values a new one begins with in a shot of this size, beside its defaults: it is seen at once."""
-        return {}
-
     def idle(self) -> bool:
         """Whether these numbers change nothing."""
         return False

@@ -49,6 +49,10 @@ class Fill(PlateKind):
         shown_when=When("shape", "linear", "radial", "conic"),
     )
 
+    @classmethod
+    def begins_with(cls, width: float, height: float) -> dict[str, object]:
+        return {"colour": (0.16, 0.4, 0.46, 1.0)}  # told apart from the black ground
+
     def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
         if self.shape == "flat":
             flat = np.empty((1, 1, 4), np.float32)

@@ -39,6 +39,8 @@ def new_plate(session: Session, kind: str, **values: Any) -> str:
     """Add a plate on top, and select it. Returns its path."""
     operator = registry().get("plate", kind)
     shows = operator.shows_param if operator is not None and issubclass(operator, PlateKind) else ""
+    if operator is not None:
+        values = {**operator.begins_with(session.shot.width, session.shot.height), **values}
     if shows and session.selection.plate:
         values = {shows: id_of(session.selection.plate), **values}
     if operator is not None and isinstance(operator.declared.get("map"), MapRef) and session.selection.map:
