@@ -28,9 +28,6 @@ class Action:
     """What people also call it, in words that the command finder looks for too."""
 
 
-EXAMPLES = "transition, template, example"
-
-
 def _can_undo(host: Host) -> bool:
     return bool(host.session.history.past)
 

@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from nimble_quake.desktop.boards.ranking import rank
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.session.actions import ACTIONS
 from nimble_quake.session.host import Host
@@ -36,12 +37,6 @@ def matches(typed: str, entry: Entry) -> bool:
     return all(word in text for word in typed.lower().split())
 
 
-def order(typed: str, entry: Entry) -> int:
-    """Return where an entry stands among those found: 0 its title begins so, 1 a word of it does, 2 the rest."""
-    title, word = entry.title.lower(), typed.strip().lower()
-    return 0 if title.startswith(word) else 1 if any(part.startswith(word) for part in title.split()) else 2
-
-
 def entries(host: Host, panels: Sequence[SettingsPanel], focus: Callable[[str], object]) -> list[Entry]:
     """Return every action, then every field of some panels, then all that can be added.
 
@@ -60,8 +55,8 @@ def entries(host: Host, panels: Sequence[SettingsPanel], focus: Callable[[str], 
 def _additions(session: Session) -> list[Entry]:
     """All sources, shapers, quakes and finishes, each of which adds itself."""
     found, operators = [], session.engine.operators
-    for word, family in (("source", "source"), ("shaper", "shaper")):
-        for operator in operators.all(family):
+    for word in ("source", "shaper"):
+        for operator in operators.all(word):
             add = partial(items.new_step, session, operator.kind)
             found.append(Entry(operator.title, f"add this {word}", add, called=f"{operator.called} {operator.help}"))
     for operator in operators.playing("effect"):
@@ -98,7 +93,7 @@ class CommandFinder(QDialog):
         self.list.clear()
         self._found = [entry for entry in self._entries if matches(typed, entry)]
         if typed.strip():
-            self._found.sort(key=lambda entry: order(typed, entry))
+            self._found.sort(key=lambda entry: rank(entry.title, typed.strip().lower()))
         for entry in self._found:
             item = QListWidgetItem("    ".join(part for part in (entry.title, entry.where, entry.shortcut) if part))
             if not entry.on:

@@ -13,6 +13,7 @@ from nimble_quake.conventions import Bytes8
 from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.boards.cells import THUMB, Cells
 from nimble_quake.desktop.boards.entries import Entry, effect_entries, kinds, recipes, sample_shots, varied
+from nimble_quake.desktop.boards.ranking import rank
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.viewer import image_of
 from nimble_quake.desktop.widgets.parts import Region, bare, line, quiet, title, worded
@@ -36,14 +37,6 @@ EFFECTS = ("quake", "finish")
 """Tabs of what is added to a plate."""
 STEP = 2
 """How many frames thumbnails go on at a time: 24 a second, shown 12 times."""
-
-
-def rank(title: str, typed: str) -> int:
-    """Return how well a title fits what was typed: 0 it begins so, 1 a word in it does, 2 it is in it, 3 it is not."""
-    name = title.lower()
-    if name.startswith(typed):
-        return 0
-    return 1 if any(word.startswith(typed) for word in name.split()) else 2 if typed in name else 3
 
 
 def picture_of(engine: Engine, entry: Entry, frame: int, width: int = THUMB.width()) -> Bytes8 | None:

@@ -9,7 +9,7 @@ import msgspec
 
 from nimble_quake.motion.kinds import Key, Keys, is_moving, keys_of, with_keys_of
 from nimble_quake.operators.registry import registry
-from nimble_quake.operators.steps import Step, placed_values
+from nimble_quake.operators.steps import placed_values
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs.maps import own_map
 from nimble_quake.shot.edits.add import add_effect, add_map
@@ -61,7 +61,7 @@ def with_effect(
     """
     operator, shot = registry().get("effect", kind), session.shot
     placed = placed_values(operator, values or {}, shot.width, shot.height) if operator else dict(values or {})
-    if operator is not None and issubclass(operator, Step):
+    if operator is not None:
         placed = operator.begins_with(shot.width, shot.height) | placed
     if operator is not None and operator.needs_map and "map" not in placed:
         chosen = find(shot, session.selection.map) if session.selection.map else None

@@ -9,7 +9,7 @@ from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, id_of
 
-SHAPES = {"ellipse": "ellipse", "rectangle": "rectangle"}
+SHAPES = ("ellipse", "rectangle")
 """Figures of shape plates that a lens has too."""
 
 
@@ -76,5 +76,5 @@ def _as_lens(session: Session, path: str) -> Shot:
         name: value for name, value in plate.values.items() if name in lens.declared and name not in ("shape", "soft")
     }
     size = {name: session.shown(f"{path}/{name}") for name in ("width", "height")}
-    shape = SHAPES[str(session.shown(f"{path}/form"))]
-    return set_field(session.shot, path, kind="lens", version=lens.version, values={**size, **kept, "shape": shape})
+    values = {**size, **kept, "shape": session.shown(f"{path}/form")}
+    return set_field(session.shot, path, kind="lens", version=lens.version, values=values)
