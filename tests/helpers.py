@@ -80,7 +80,7 @@ def rendered(shot: Shot, frame: float = 0, scale: float = 1.0, engine: Engine | 
     """The picture of a shot at a frame."""
     from nimble_quake.render.frames import frame_picture
 
-    return frame_picture(frame_job(engine or Engine(), shot, frame), scale, **kwargs)
+    return np.array(frame_picture(frame_job(engine or Engine(), shot, frame), scale, **kwargs))
 
 
 class FlatReader(Around):

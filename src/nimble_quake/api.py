@@ -112,7 +112,7 @@ def _checked(role: str, kind: str, values: dict[str, object]) -> dict[str, objec
 def picture(shot: Shot, frame: float = 0, *, scale: float = 1.0) -> Picture:
     """Return a frame of a shot, (H, W, 4) float32 premultiplied, as the window shows it."""
     job = frame_job(Engine(), shot, frame)
-    found = frame_picture(job, scale)
+    found = np.array(frame_picture(job, scale))
     _warn(job.problems.values())
     return found
 

@@ -17,6 +17,7 @@ class BrightnessKey(Key):
     """Keeps what lies between two levels of brightness and takes the rest away: lamps from a night, ink from paper."""
 
     title = "Brightness key"
+    unseen_because = "Nothing in the picture is darker or brighter than what it keeps"
     rank = 10
     help = "Keeps what is as bright as asked, the rest becomes clear"
     lively = {"low": 0.5}

@@ -10,7 +10,7 @@ from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance
-from nimble_quake.operators.steps import Finish
+from nimble_quake.operators.steps import NO_RIM, Finish
 from nimble_quake.params.kinds import Number
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.finishes.rims import alpha_of, grown, refilled, softened
@@ -22,6 +22,7 @@ class Choke(Finish):
 
     title = "Edge choke"
     group = "Rims"
+    unseen_where_full = NO_RIM
     rank = 50
     holds_border = True
     help = "Smooths its outline and draws it in: torn stripes become cloth"

@@ -20,6 +20,7 @@ class ColourKey(Key):
     """Takes a colour away, whatever its brightness, and the spill of it that lies on what is kept."""
 
     title = "Colour key"
+    unseen_because = "The picture has nothing of that colour"
     rank = 20
     help = "Takes one colour away: a green wall becomes clear"
     lively = {"colour": (0.9, 0.4, 0.2, 1.0), "tolerance": 0.1}

@@ -11,7 +11,7 @@ from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_fraction, an_angle
-from nimble_quake.operators.steps import Finish
+from nimble_quake.operators.steps import NO_RIM, Finish
 from nimble_quake.params.kinds import Colour, Toggle
 from nimble_quake.raster.blur.filters import blur_margin
 from nimble_quake.raster.finishes.rims import alpha_of, grown, laid_under, softened
@@ -24,6 +24,7 @@ class DropShadow(Finish):
     title = "Drop shadow"
     called = "shade"
     group = "Rims"
+    unseen_where_full = NO_RIM
     rank = 30
     in_light = True
     help = "A soft shadow beneath it"

@@ -18,6 +18,7 @@ class Glow(Finish):
 
     title = "Glow"
     group = "Light"
+    unseen_because = "Nothing in the picture is as bright as it asks for"
     rank = 10
     in_light = True
     brightness_names = ("above",)

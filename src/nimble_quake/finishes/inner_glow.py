@@ -8,7 +8,7 @@ from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_fraction
-from nimble_quake.operators.steps import Finish
+from nimble_quake.operators.steps import NO_RIM, Finish
 from nimble_quake.params.kinds import Choice, Colour, options
 from nimble_quake.raster.blur.filters import blur_margin
 from nimble_quake.raster.finishes.rims import alpha_of, laid_over, lit_by, softened
@@ -20,6 +20,7 @@ class InnerGlow(Finish):
 
     title = "Inner glow"
     group = "Rims"
+    unseen_where_full = NO_RIM
     rank = 20
     holds_border = True
     in_light = True

@@ -8,7 +8,7 @@ from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_fraction
-from nimble_quake.operators.steps import Finish
+from nimble_quake.operators.steps import NO_RIM, Finish
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.finishes.rims import alpha_of, softened
 from nimble_quake.raster.geometry.grid import Grid
@@ -19,6 +19,7 @@ class LightWrap(Finish):
 
     title = "Light wrap"
     group = "Light"
+    unseen_where_full = NO_RIM
     rank = 50
     holds_border = True
     in_light = True

@@ -8,7 +8,7 @@ from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance
-from nimble_quake.operators.steps import Finish
+from nimble_quake.operators.steps import NO_RIM, Finish
 from nimble_quake.params.kinds import Choice, Colour, Number, Place, Stop, Stops, When, options
 from nimble_quake.raster.blur.filters import blur_margin
 from nimble_quake.raster.finishes.rims import Share, alpha_of, grown, laid_under, softened
@@ -21,6 +21,7 @@ class Outline(Finish):
 
     title = "Outline"
     group = "Rims"
+    unseen_where_full = NO_RIM
     rank = 10
     in_light = True
     help = "A line round its outline, in a colour or a gradient"

@@ -10,7 +10,7 @@ from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_fraction, an_angle
-from nimble_quake.operators.steps import Finish
+from nimble_quake.operators.steps import NO_RIM, Finish
 from nimble_quake.params.kinds import Colour
 from nimble_quake.raster.blur.filters import blur_margin
 from nimble_quake.raster.finishes.rims import alpha_of, lit_by, softened
@@ -23,6 +23,7 @@ class RimLight(Finish):
 
     title = "Rim light"
     group = "Light"
+    unseen_where_full = NO_RIM
     rank = 40
     holds_border = True
     in_light = True

@@ -22,6 +22,7 @@ class TubeLight(Finish):
     title = "Tube light"
     called = "neon"
     group = "Light"
+    unseen_because = "Nothing in the picture is as bright as it asks for"
     rank = 15
     in_light = True
     brightness_names = ("above",)

@@ -42,8 +42,7 @@ class Quake(ReadsMap, Shaper):
     """Any flat map moves nothing, whatever its level."""
     may_fold: ClassVar[bool] = True
     """A picture folded over itself is no surprise: refraction and noise do it. Else a sign says so."""
-    idle_because: ClassVar[str] = "Its settings move nothing"
-    """Why its settings may do nothing, for the line that says so."""
+    idle_because = "Its settings move nothing"
     sections = (READING, EDGES, SPLIT, LIGHT, CUT, BEFORE, RINGS, WHERE, STAGGER, FOOT)
 
     strength = Number(

@@ -39,6 +39,8 @@ OPACITY = Number(
     factor=100,
     decimals=0,
 )
+NO_RIM = "The picture fills the frame: its rim lies outside"
+"""Why nothing is seen of what acts along a rim."""
 MASK = MapRef(label="Mask", help="A map that says where this step is used: all of it at white, nothing at black")
 
 STAGGER = "Staggered"
@@ -114,6 +116,9 @@ class Step(Operator):
     def masks_strength(self) -> bool:
         """Whether its mask weakens what it does, rather than mixing what it made."""
         return False
+
+    idle_because: ClassVar[str] = "Its settings change nothing"
+    """Why its settings may do nothing, for the line that says so."""
 
     def idle(self) -> bool:
         """Whether these numbers change nothing."""
@@ -194,6 +199,10 @@ class Shaper(Step):
         """Return the new values on `grid`, from values on `outer` (`grid` grown by the margin)."""
         raise NotImplementedError
 
+    unseen_because: ClassVar[str] = "It changes nothing in this picture"
+    """Why nothing may be seen of it although it acts, for the line that says so."""
+    unseen_where_full: ClassVar[str] = ""
+    """The same where its picture fills the whole frame."""
     holds_border: ClassVar[bool] = False
     """On a picture: what touches the frame's border goes on beyond it, so that no rim is where the frame ends."""
     averages: ClassVar[bool] = False

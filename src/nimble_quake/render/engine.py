@@ -14,6 +14,7 @@ from nimble_quake.media.sound import Recordings
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.registry import Registry, registry
 from nimble_quake.raster.threads.memory import keep_freed_memory
+from nimble_quake.render.caches.last_frames import LastFrames
 from nimble_quake.render.caches.moments import Moments
 from nimble_quake.render.caches.results import ResultCache, Tokens
 from nimble_quake.render.mixing import Levels
@@ -30,6 +31,7 @@ class Engine:
     operators: Registry = field(default_factory=registry)
     media: MediaPool = field(default_factory=MediaPool)
     cache: ResultCache = field(default_factory=ResultCache)
+    last_frames: LastFrames = field(default_factory=LastFrames)
     tokens: Tokens = field(default_factory=Tokens)
     moments: Moments = field(default_factory=Moments)
     tracks: TrackStore = field(default_factory=TrackStore)

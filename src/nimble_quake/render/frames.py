@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from nimble_quake.conventions import Frames, Picture
 from nimble_quake.raster.colour.light import to_encoded
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.render.caches.last_frames import Finished
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.job import FrameJob, Look
 from nimble_quake.render.plan.groups import stacked
+from nimble_quake.render.plan.units import frame_key
 from nimble_quake.render.plates.layers import Layer
 from nimble_quake.render.plates.stack import stack_on
 from nimble_quake.render.services import frame_job
@@ -23,17 +27,27 @@ def frame_picture(
     grid: Grid | None = None,
     upto: tuple[str, int] | None = None,
 ) -> Picture:
-    """Return the shot's picture at the job's moment, (H, W, 4) premultiplied.
+    """Return the shot's picture at the job's moment, (H, W, 4) premultiplied, read-only.
 
     untouched: without any effect. seen: filled with each plate's layer by id, for probes and views. grid: where to
     compute it, else the whole frame at `scale`. upto: a plate's id, and after how many of its effects it is seen.
     """
     grid = grid or frame_grid(job.shot.width, job.shot.height, scale)
     job.look = Look(untouched, seen, upto)
+    key = (frame_key(job), grid)
+    last = job.engine.last_frames.get(key, layers=seen is not None)
+    if last is not None:
+        if seen is not None:
+            seen.update(last.layers or {})
+        return last.picture
     made = stack_on(job, stacked(job), grid)
-    return to_encoded(made) if job.shot.linear else made
+    made = (to_encoded(made) if job.shot.linear else made).view()
+    made.flags.writeable = False
+    if not job.problems:  # those are found while it is computed
+        job.engine.last_frames.put(key, Finished(made, None if seen is None else dict(seen)))
+    return made
 
 
 def render_frame(engine: Engine, shot: Shot, frame: Frames, scale: float = 1.0) -> Picture:
     """Return a frame of a shot; a short way for scripts and tests."""
-    return frame_picture(frame_job(engine, shot, frame), scale)
+    return np.array(frame_picture(frame_job(engine, shot, frame), scale))

@@ -57,7 +57,7 @@ class PictureBay(Bay):
         self._rows_soon.timeout.connect(self._show_rows)
         self.gain: float | None = None
         """What the difference that is shown is multiplied by."""
-        self.message = ""
+        self.message = self.unseen = ""
         self.step_handles = Handles(session, self.viewer, "brass", lambda: self.handled(session.selection.step))
         self.effect_handles = Handles(session, self.viewer, "ember", lambda: self.handled(session.selection.quake))
         self.finish_handles = Handles(session, self.viewer, "lagoon", lambda: self.handled(session.selection.finish))
@@ -170,6 +170,7 @@ class PictureBay(Bay):
     def show_response(self, response: BenchResponse) -> None:
         """Show a computed frame."""
         self.message = response.error
+        self.unseen = response.unseen
         self.gain = response.gain if response.request.picture_view in ("difference", "loop") else None
         second = image_of(response.untouched) if response.untouched is not None else None
         if response.costs and not self.frames.playing:
@@ -189,9 +190,8 @@ class PictureBay(Bay):
             painter.drawEllipse(end, 3.0, 3.0)
         if self.frames.shot_override is not None:
             viewer.paint_tag(painter, QPointF(8, 8), TRIED[self.frames.other_shot])
-        if self.frames.exaggeration != 1 and self.session.selection.quake:
-            name = self.session.name_of(self.session.selection.quake)
-            viewer.paint_tag(painter, QPointF(8, viewer.height() - 30), f"{name} shown × {self.frames.exaggeration:g}")
+        for number, words in enumerate(self._notes()):
+            viewer.paint_tag(painter, QPointF(8, viewer.height() - 30.0 - 22 * number), words)
         if self.frames.upto:
             viewer.paint_tag(painter, QPointF(8, 34), f"After {self.session.name_of(self.frames.upto)}, no further")
         if self.gain is not None:
@@ -201,6 +201,16 @@ class PictureBay(Bay):
             viewer.paint_tag(painter, QPointF(8, tall), words)
         if self.message:
             self._paint_message(painter, viewer)
+
+    def _notes(self) -> list[str]:
+        """What is said at the picture's foot of the selected quake and finish."""
+        chosen, notes = self.session.selection, []
+        if self.frames.exaggeration != 1 and chosen.quake:
+            notes.append(f"{self.session.name_of(chosen.quake)} shown × {self.frames.exaggeration:g}")
+        if self.unseen and chosen.finish:
+            why = f"{self.unseen[:1].lower()}{self.unseen[1:]}"
+            notes.append(f"Nothing is seen of {self.session.name_of(chosen.finish)} - {why}")
+        return notes
 
     def _paint_message(self, painter: QPainter, viewer: Viewer) -> None:
         painter.setFont(font(12))

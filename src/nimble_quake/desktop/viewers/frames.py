@@ -118,6 +118,7 @@ class Frames(QObject):
             compare=compare,
             plate_id=owner_id(session.selection.plate),
             quake_path=session.selection.quake,
+            finish_path=session.selection.finish if self.shot_override is None else "",
             map_view=self.map_view,
             picture_view=self.picture_view,
             exaggerated=(session.selection.quake, self.exaggeration) if self._exaggerates() else None,

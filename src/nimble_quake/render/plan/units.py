@@ -249,12 +249,20 @@ def _camera_key(job: FrameJob) -> tuple[Hashable, ...]:
 
 def _cameras(job: FrameJob) -> tuple[Hashable, ...]:
     cameras = ((plate, job.operator("plate", plate, plate_path(plate.id))) for plate in eyes(job))
-    return tuple((plate.on, plate.start, plate.end, camera.key()) for plate, camera in cameras if camera is not None)
+    seeing = ((plate.on and in_time(plate, job.moment.frame), camera) for plate, camera in cameras)
+    return tuple((on, camera.key()) for on, camera in seeing if camera is not None)
 
 
 def beneath_key(job: FrameJob, lens: Plate) -> tuple[Hashable, ...]:
     """Return what the picture beneath a plate depends on: every plate below it, in order, and the ground."""
-    return (job.shot.ground, job.moment.frame, job.look.key(), *_row_key(job, below(job, lens)))
+    return (job.shot.ground, job.look.key(), *_row_key(job, below(job, lens)))
+
+
+def frame_key(job: FrameJob) -> tuple[Hashable, ...]:
+    """Return what a whole frame depends on: the same for two frames between which nothing moves."""
+    shot = job.shot
+    measures = (shot.width, shot.height, shot.linear, shot.ground, job.exaggerated, job.look.key())
+    return (measures, *_row_key(job, stacked(job)))
 
 
 def members_key(job: FrameJob, group: Plate) -> tuple[Hashable, ...]:
@@ -263,9 +271,8 @@ def members_key(job: FrameJob, group: Plate) -> tuple[Hashable, ...]:
 
 
 def _row_key(job: FrameJob, plates: tuple[Plate, ...]) -> tuple[Hashable, ...]:
-    return tuple(
-        (plate.on and in_time(plate, job.moment.frame), plate_key(job, plate.id, with_effects=True)) for plate in plates
-    )
+    shown = (plate for plate in plates if plate.on and in_time(plate, job.moment.frame))
+    return tuple((plate.id, plate_key(job, plate.id, with_effects=True)) for plate in shown)
 
 
 def ops_of(units: tuple[Unit, ...], rest: float) -> tuple[Op, ...]:

@@ -21,6 +21,7 @@ from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.render.services import frame_job
 from nimble_quake.render.shown.overlays import folding, gaps_beyond, gaps_of, hatched, tinted
 from nimble_quake.render.shown.reading import MapReading, counted_as, filled, reading_of, weights_of
+from nimble_quake.render.shown.unseen import why_unseen
 from nimble_quake.render.shown.views import (
     hatched_clear,
     histogram,
@@ -48,6 +49,7 @@ class BenchRequest:
     compare: int | None = None
     plate_id: str = ""
     quake_path: str = ""
+    finish_path: str = ""
     map_view: str = "value"
     picture_view: str = "result"
     exaggerated: tuple[str, float] | None = None
@@ -103,6 +105,9 @@ class BenchResponse:
     gain: float = 1.0
     """What a difference is multiplied by so that it is seen."""
     why: str = ""
+    """Why the selected quake moves nothing."""
+    unseen: str = ""
+    """Why nothing is seen of the selected finish."""
     partial: bool = False
     """Only the map is there yet; the picture follows."""
     problems: list[Problem] = field(default_factory=list)
@@ -168,6 +173,7 @@ def _explain(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
     if request.probe:
         grid = frame_grid(request.shot.width, request.shot.height, request.scale)
         response.why = why_still(job, request.quake_path, response.reading, grid)
+        response.unseen = why_unseen(job, request.finish_path, grid)
     if request.map_view in ("needles", "distance"):
         _bends(job, request, response)
 

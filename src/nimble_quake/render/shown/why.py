@@ -16,6 +16,7 @@ from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.render.shown.reading import MapReading
 from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import find, owner_path, plate_path
+from nimble_quake.shot.spans import faded
 
 LEAST = 0.02
 """Shot pixels: what moves by less is not seen."""
@@ -51,15 +52,10 @@ def why_by_settings(job: FrameJob, path: str) -> str:
     plate = find(job.shot, owner_path(path)) if path else None
     if not isinstance(node, Node) or not isinstance(plate, Plate):
         return ""
-    if not node.on:
-        return "It is switched off"
-    if not plate.on:
-        return "Its plate is switched off"
-    if not in_time(plate, job.moment.frame):
-        return "Its plate is not there at this time"
+    off = effect_off(job, node, plate)
     quake = job.operator("effect", node, path)
-    if not isinstance(quake, Step):
-        return "Its kind is not known here"
+    if off or not isinstance(quake, Step):
+        return off or "Its kind is not known here"
     map = job.shot.map(quake.map_read())
     if map is None and quake.needs_map:
         return "No map: choose one above"
@@ -75,3 +71,14 @@ def why_by_settings(job: FrameJob, path: str) -> str:
     if isinstance(operator, PlateKind) and operator.opacity <= 0:
         return "Its plate's opacity is 0"
     return ""
+
+
+def effect_off(job: FrameJob, node: Node, plate: Plate) -> str:
+    """Return why an effect does not act at all now: switched off, or not there at this time; empty where it acts."""
+    if not node.on:
+        return "It is switched off"
+    if not plate.on:
+        return "Its plate is switched off"
+    if not in_time(plate, job.moment.frame):
+        return "Its plate is not there at this time"
+    return "" if faded(node, job.moment.frame) > 0 else "It is not there at this time"
