@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QPushButton
 
 from driving import LEFT, QTest, click, drag, named, press
 from nimble_quake.session.actions import ACTIONS
@@ -94,3 +95,78 @@ def test_a_key_takes_the_colour_that_is_clicked(window):
     assert after[3] == 1
     session.undo()
     assert session.shown(f"{path}/colour") == before
+
+
+CORNERS = ((300, 200), (700, 180), (760, 420), (320, 460))
+
+
+def trace(window, corners=CORNERS) -> None:
+    for x, y in corners:
+        click(window.picture_bay.viewer, at(window, x, y))
+
+
+def near(found, wanted, tolerance: float) -> bool:
+    return all(abs(a - b) <= tolerance for p, q in zip(found, wanted, strict=True) for a, b in zip(p, q, strict=True))
+
+
+def test_a_masks_corners_are_set_by_clicks(window):
+    """It is a polygon through them, the mask of what was chosen, white inside; one undo."""
+    session = window.session
+    session.select(plate="plates/title", quake="")
+    steps = len(session.history.past)
+    run(window, "trace-mask")
+    trace(window)
+    assert len(session.history.past) == steps, "nothing is made before it is closed"
+    press(Qt.Key.Key_Return)
+    path = f"maps/{session.raw('plates/title/mask')}/steps/drawn_mask"
+    assert session.shown(f"{path}/form") == "polygon"
+    assert near(session.operator_now(path).dragged_points(session.moment)["outline"], CORNERS, 2.0)
+    assert len(session.history.past) == steps + 1
+    assert not window.drawing.tracing.on
+
+
+def test_backspace_takes_a_point_back_and_a_click_on_the_first_one_closes(window):
+    session = window.session
+    session.select(plate="plates/title", quake="")
+    run(window, "trace-mask")
+    trace(window, (*CORNERS[:3], (100, 100)))
+    press(Qt.Key.Key_Backspace)
+    trace(window, (CORNERS[3], CORNERS[0]))
+    path = f"maps/{session.raw('plates/title/mask')}/steps/drawn_mask"
+    assert near(session.operator_now(path).dragged_points(session.moment)["outline"], CORNERS, 2.0)
+
+
+def test_escape_draws_nothing_and_two_points_are_no_outline(window):
+    session = window.session
+    session.select(plate="plates/title", quake="")
+    before = session.shot
+    run(window, "trace-mask")
+    trace(window, CORNERS[:2])
+    press(Qt.Key.Key_Return)
+    assert window.drawing.tracing.on
+    assert "3 points at least" in window.status.name.text() + window.status.hint.text()
+    press(Qt.Key.Key_Escape)
+    assert session.shot is before
+    assert not window.drawing.tracing.on
+
+
+@pytest.mark.parametrize("form", ["polygon", "curve"])
+def test_an_outline_that_is_there_is_drawn_anew(window, form):
+    """By the button in its settings; where it was turned or elsewhere before does not matter."""
+    session = window.session
+    session.select(plate="plates/title", quake="")
+    run(window, "draw-mask")
+    path = f"maps/{session.raw('plates/title/mask')}/steps/drawn_mask"
+    session.set(f"{path}/form", form)
+    session.set(f"{path}/turn", 30.0)
+    session.select(step=path)
+    window.refresh()
+    button = next(b for b in window.map_bay.settings.findChildren(QPushButton) if b.text().startswith("Click its points"))
+    click(button)
+    trace(window)
+    press(Qt.Key.Key_Return)
+    points = session.operator_now(path).dragged_points(session.moment)["outline"]
+    assert near(points, CORNERS, 2.0)
+    assert session.shown(f"{path}/form") == form
+    session.undo()
+    assert session.shown(f"{path}/turn") == 30.0

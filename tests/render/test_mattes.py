@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import Any
 
+import msgspec
 import numpy as np
 import pytest
 
@@ -12,7 +13,8 @@ from helpers import noise_map, rendered
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
-from nimble_quake.shot.model import Plate, Shot
+from nimble_quake.shot.edits.set_value import set_value
+from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 W, H = 160, 96
 SKY: dict[str, Any] = {"shape": "linear"}
@@ -77,3 +79,32 @@ def test_what_is_not_there_is_told():
     job = frame_job(Engine(), shot(plate("sky", "fill", matte="gone", **SKY)), 0)
     assert frame_picture(job)[..., 3].min() == 1
     assert "its matte is not there" in next(problem.line() for problem in job.problems.values())
+
+
+class TestCutOut:
+    """What a coupling's cut-out takes away: on a lens, what lies beneath it is seen there as it is."""
+
+    @staticmethod
+    def _shot(plate: Plate, level: float) -> Shot:
+        push = Node(id="q", kind="push", values={"map": "m", "reach_x": 8.0, "cut": True, "light": False})
+        map = Map(id="m", name="M", recipe=(Node(id="g", kind="flat", values={"at_rest": False, "value": level}),))
+        stripes = Plate(id="s", kind="shape", values={"width": 50.0, "height": 40.0, "position": (60.0, 34.0)})
+        acts = Plate(id=plate.id, kind=plate.kind, values=plate.values, effects=(push,))
+        return Shot(width=120, height=68, maps=(map,), plates=(acts, stripes), ground=(0.2, 0.3, 0.4, 1.0))
+
+    @pytest.mark.parametrize("linear", [False, True])
+    def test_outside_a_lens_shows_the_untouched_picture(self, linear):
+        shot = msgspec.structs.replace(self._shot(Plate(id="l", kind="lens"), 0.0), linear=linear)
+        without = msgspec.structs.replace(shot, plates=shot.plates[1:])
+        np.testing.assert_allclose(rendered(shot), rendered(without), atol=2e-6)
+
+    def test_inside_it_shows_the_bent_one(self):
+        shot = self._shot(Plate(id="l", kind="lens"), 1.0)
+        uncut = set_value(shot, "plates/l/effects/q/cut", False)
+        assert np.abs(rendered(shot) - rendered(msgspec.structs.replace(shot, plates=shot.plates[1:]))).max() > 0.1
+        np.testing.assert_allclose(rendered(shot), rendered(uncut), atol=2e-6)
+
+    def test_a_plate_of_its_own_becomes_clear(self):
+        shot = self._shot(Plate(id="f", kind="fill"), 0.0)
+        without = msgspec.structs.replace(shot, plates=shot.plates[1:])
+        np.testing.assert_allclose(rendered(shot), rendered(without), atol=2e-6)

@@ -7,7 +7,7 @@ class variables, and one pure function of the resolved numbers. An instance hold
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any, ClassVar, Protocol, TypeAlias
 
@@ -144,6 +144,9 @@ class Operator(Declared):
         """Return (place, width, height) parameters that are shown as a box round the place."""
         return ()
 
+    traced: ClassVar[Traced | None] = None
+    """Its outline that can be drawn in the picture, point by point."""
+
     @classmethod
     def with_defaults(cls, width: float = 1920, height: float = 1080, /, **values: Any) -> Any:
         """Return an instance at its defaults, save for the values given."""
@@ -196,6 +199,26 @@ class MapReader(Protocol):
         """Return the longest that a push of a length becomes by `turned`."""
 
 
+@dataclass(frozen=True)
+class Traced:
+    """The parameters that say where an outline lies: its points are fractions of a box, from -0.5 to 0.5."""
+
+    outline: str
+    place: str = "place"
+    width: str = "width"
+    height: str = "height"
+    plain: dict[str, Any] = field(default_factory=lambda: {"turn": 0.0})
+    """What is set with it, so that the points lie where they were set."""
+
+    def values(self, points: Sequence[tuple[float, float]]) -> dict[str, Any]:
+        """Return the values of an outline through points, shot pixels."""
+        across, down = zip(*points, strict=True)
+        width, height = max(max(across) - min(across), 1.0), max(max(down) - min(down), 1.0)
+        x, y = (max(across) + min(across)) / 2, (max(down) + min(down)) / 2
+        own = tuple((round((u - x) / width, 4), round((v - y) / height, 4)) for u, v in points)
+        return {self.place: (x, y), self.width: width, self.height: height, self.outline: own, **self.plain}
+
+
 class Around:
     """What a step may ask of what lies round it. A step that asks for what it has not declared is refused it."""
 
@@ -219,6 +242,10 @@ class Around:
     def beneath(self, grid: Grid) -> Picture:
         """Return what lies beneath the plate."""
         raise RuntimeError("a step asks for what lies beneath without saying so: `sees_beneath` must tell it")
+
+    def untouched(self, grid: Grid) -> Picture | None:
+        """Return what a lens shows where it does nothing; None for what has a picture of its own."""
+        return None
 
     @property
     def looks_back(self) -> bool:
@@ -263,6 +290,10 @@ class Context:
     def beneath(self, grid: Grid) -> Picture:
         """Return what lies beneath the plate, on a grid. Do not write to it."""
         return self.around.beneath(grid)
+
+    def untouched(self, grid: Grid) -> Picture | None:
+        """Return what a lens shows where it does nothing; None on other plates, and on maps. Do not write to it."""
+        return self.around.untouched(grid)
 
     def below(self, grid: Grid, seconds: Seconds | None = None) -> Field:
         """Return what the steps before this one made, on any grid, now or at another time. Do not write to it."""

@@ -282,7 +282,7 @@ def lit_by_map(field: Field, by: BeforeAndAfter, grid: Grid, ctx: Context) -> Fi
 
 
 class CutOut(BeforeAndAfter):
-    """Makes clear what the map does not keep."""
+    """Makes clear what the map does not keep; on a lens, shows there what lies beneath it as it is."""
 
     def run(self, grid: Grid, ctx: Context) -> Field:
         field = ctx.below(grid)
@@ -292,6 +292,9 @@ class CutOut(BeforeAndAfter):
         t = np.clip((values - np.float32(self.cut_low)) * np.float32(1 / span), 0, 1)
         kept = (t * t * (3 - 2 * t))[..., None]
         if ctx.picture:
+            through = ctx.untouched(grid)
+            if through is not None:
+                return np.asarray(through + (field - through) * kept, np.float32)
             return np.asarray(field * kept, np.float32)
         rest = np.float32(ctx.rest)
         return np.asarray(rest + (field - rest) * kept, np.float32)

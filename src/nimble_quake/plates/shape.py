@@ -10,7 +10,7 @@ import numpy as np
 from nimble_quake.conventions import Pixels
 from nimble_quake.media.drawing.drawn_shape import Paint, Repeat, Stroke, draw_shape
 from nimble_quake.media.drawing.drawn_shape import Shape as Drawn
-from nimble_quake.operators.base import Context
+from nimble_quake.operators.base import Context, Traced
 from nimble_quake.operators.common import a_count, a_distance, a_fraction, a_size
 from nimble_quake.operators.plate_kind import CROP, MATTE, PIN, PlateKind, Raster
 from nimble_quake.params.kinds import Choice, Colour, Number, Outline, Pairs, Stop, Stops, Toggle, When, options
@@ -279,6 +279,12 @@ class Shape(PlateKind):
         if self.form == "curve":
             own = smooth_outline(own, 16) if self.closed else smooth_line(own, 16)
         return Drawn(self._size(), self.form, _pairs(own * size), closed=self.closed, corner=corner)
+
+    traced = Traced(
+        "points",
+        "position",
+        plain={"turn": 0.0, "scale_x": 1.0, "scale_y": 1.0, "anchor": (0.5, 0.5)},
+    )
 
     def own_points(self) -> dict[str, list[tuple[float, float]]]:
         if self.form not in ("curve", "free"):

@@ -176,6 +176,15 @@ ACTIONS: tuple[Action, ...] = (
     Action("new-finish", "Add a finish …", "Effect", lambda h: h.show_board("finish"), "Ctrl+Shift+F", _has_plate),
     Action("draw-mask", "Draw a mask", "Effect", lambda h: effects.draw_mask(h.session), "Ctrl+Alt+M", _has_plate),
     Action(
+        "trace-mask",
+        "Draw a mask by its corners",
+        "Effect",
+        lambda h: h.drawing.begin_mask(),
+        "Ctrl+Alt+Shift+M",
+        _has_plate,
+        called="polygon, lasso, roto, cut out",
+    ),
+    Action(
         "cover",
         "Cover the gaps of the plate",
         "Effect",

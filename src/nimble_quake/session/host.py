@@ -86,6 +86,9 @@ class Pen(Protocol):
     def begin_shape(self) -> None:
         """Let the next drag draw a shape."""
 
+    def begin_mask(self) -> None:
+        """Let clicks set the corners of a new mask."""
+
 
 class Ear(Protocol):
     """What listens to the sounds."""

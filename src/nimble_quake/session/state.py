@@ -59,6 +59,7 @@ class Session:
         self.typing_asked = Signal()
         """(path): the value that is to be typed next."""
         self.colour_asked = Signal()
+        self.outline_asked = Signal()
         """(path): the colour that is to be picked in the picture next."""
         self.stored = Signal()
         """(path, whether it was saved there): where the shot lies now; None for a new one."""

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from nimble_quake.motion.timing import Moment
-from nimble_quake.operators.base import Context
+from nimble_quake.operators.base import Context, Traced
 from nimble_quake.operators.common import a_count, a_distance, a_level, a_size, an_angle
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Outline, Place, Toggle, When, options
@@ -63,6 +63,8 @@ class DrawnMask(Source):
     invert = Toggle(label="Invert", help="Black inside, white outside")
     high = a_level("Inside", "The value inside", 1.0)
     low = a_level("Outside", "The value outside", 0.0)
+
+    traced = Traced("outline")
 
     @classmethod
     def boxes(cls) -> tuple[tuple[str, str, str], ...]:

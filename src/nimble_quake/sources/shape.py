@@ -11,7 +11,7 @@ import numpy as np
 
 from nimble_quake.conventions import REST
 from nimble_quake.operators import hits
-from nimble_quake.operators.base import Context
+from nimble_quake.operators.base import Context, Traced
 from nimble_quake.operators.common import a_count, a_distance, a_fraction, a_level, a_size, a_time, an_angle
 from nimble_quake.operators.steps import Made
 from nimble_quake.params.kinds import Choice, Number, Outline, Param, Place, PlateRef, Seed, Toggle, When, options
@@ -135,6 +135,8 @@ class Shape(hits.ByHits):
 
     def timed(self) -> bool:
         return self.life > 0
+
+    traced = Traced("outline")
 
     @classmethod
     def boxes(cls) -> tuple[tuple[str, str, str], ...]:

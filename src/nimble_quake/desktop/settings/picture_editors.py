@@ -6,7 +6,7 @@ from typing import Any
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter
-from PyQt6.QtWidgets import QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.settings.bound import Bound, motion_of
 from nimble_quake.desktop.settings.outline_editor import OutlinePad
@@ -19,6 +19,7 @@ from nimble_quake.desktop.widgets.stop_bar import StopBar
 from nimble_quake.params.kinds import Colour, Net, Outline, Stops, hex_of
 from nimble_quake.session.colours import colours_of
 from nimble_quake.session.state import Session
+from nimble_quake.shot.paths import node_path
 
 
 class StopsEditor(Bound):
@@ -111,8 +112,21 @@ class OutlineEditor(Bound):
         super().__init__(session, path, param, region)
         self.pad = OutlinePad(region, curve=param.least < 3, least=param.least)
         self.gesture(self.pad)
-        self.row.addWidget(self.pad)
+        column = QVBoxLayout()
+        column.setSpacing(4)
+        column.addWidget(self.pad)
+        operator = session.operator(node_path(path))
+        if operator is not None and operator.traced is not None and operator.traced.outline == param.name:
+            column.addWidget(self._trace_button())
+        self.row.addLayout(column)
         self.setFocusProxy(self.pad)
+
+    def _trace_button(self) -> QPushButton:
+        button = QPushButton("Click its points in the picture")
+        button.setFixedHeight(22)
+        button.setToolTip("Draws it anew: each click in the picture sets a point; Return closes it")
+        button.clicked.connect(lambda: self.session.outline_asked.emit(self.path))
+        return button
 
     def refresh(self) -> None:
         self.pad.show_points(self.session.shown(self.path) or ())

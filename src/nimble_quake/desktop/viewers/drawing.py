@@ -5,9 +5,12 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 
+from nimble_quake.desktop.viewers.tracing import Points, Tracing
 from nimble_quake.desktop.viewers.viewer import Viewer
 from nimble_quake.session.state import Session
+from nimble_quake.session.verbs import effects
 from nimble_quake.session.verbs.colour_pick import colour_under
+from nimble_quake.session.verbs.outlines import trace
 from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Plate
@@ -26,7 +29,9 @@ class Drawing:
         """"shape", or the path of a colour; empty for nothing."""
         self._path, self._from = "", QPointF()
         viewer.grips.insert(0, self.take)
+        self.tracing = Tracing(viewer, session.message.emit)
         session.colour_asked.connect(self.begin_colour)
+        session.outline_asked.connect(self.begin_outline)
 
     def begin_shape(self) -> None:
         """Let the next drag draw a shape."""
@@ -36,6 +41,17 @@ class Drawing:
         """Let the next click pick a colour."""
         self._wait(path, "Click in the picture on the colour to take")
 
+    def begin_outline(self, path: str) -> None:
+        """Let clicks set the points of an outline that is there, by the path of its value."""
+        self.tracing.begin(lambda points: trace(self.session, path, points))
+
+    def begin_mask(self) -> None:
+        """Let clicks set the corners of a new mask."""
+        self.tracing.begin(self._add_mask)
+
+    def _add_mask(self, points: Points) -> None:
+        effects.draw_mask(self.session, points=points)
+
     def _wait(self, what: str, said: str) -> None:
         self.waits_for = what
         self.viewer.setCursor(Qt.CursorShape.CrossCursor)
@@ -43,6 +59,7 @@ class Drawing:
 
     def end(self) -> None:
         """Wait no more."""
+        self.tracing.end()
         self.waits_for, self._path = "", ""
         self.viewer.unsetCursor()
 

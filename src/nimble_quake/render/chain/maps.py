@@ -58,6 +58,9 @@ class MapSpace:
         before = chain.lead(1)
         return RecipeReader(chain.job, before.on, before.rest, grid.scale)
 
+    def untouched(self, grid: Grid) -> Values | None:
+        return None
+
     def sampled(self, lead: Chain, run: tuple[Unit, ...], grid: Grid) -> Values:
         """The last step acts last, so it is asked first where to look."""
         size = (lead.job.moment.width, lead.job.moment.height)

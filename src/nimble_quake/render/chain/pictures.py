@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
+from typing import ClassVar
 
 import numpy as np
 
@@ -40,6 +41,8 @@ class Ground(Sampled):
 
     placement: Placement
     bits8: bool
+    sees_through: ClassVar[bool] = False
+    """It is what lies beneath a lens."""
 
     def on(self, grid: Grid) -> Picture:
         """Return it on a grid. Do not write to it."""
@@ -74,6 +77,9 @@ class PictureSpace:
     def remembered(self, chain: Chain, grid: Grid, make: Callable[[], Values]) -> Values:
         found: Values = chain.job.engine.cache.get_again(("picture", chain.key(), grid), make)
         return found
+
+    def untouched(self, grid: Grid) -> Values | None:
+        return self.ground.on(grid) if self.ground.sees_through else None
 
     def points(self, values: Values, units: tuple[Unit, ...], rest: float) -> Values:
         """On colours taken out of their alpha, as W3C Filter Effects 1 has it for feComponentTransfer."""

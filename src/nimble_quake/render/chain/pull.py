@@ -73,6 +73,9 @@ class Space(Protocol):
     def reader(self, chain: Chain, grid: Grid) -> MapReader:
         """Return how the last step of a chain reads maps."""
 
+    def untouched(self, grid: Grid) -> Values | None:
+        """Return what a lens shows where it does nothing; None for anything else."""
+
 
 @dataclass(frozen=True)
 class Chain:
@@ -244,6 +247,10 @@ class ChainAround(NodeAround):
             return super().beneath(grid)
         job = self.chain.job
         return job.services.beneath_picture(job, owner_path(self.path), grid)
+
+    def untouched(self, grid: Grid) -> Values | None:
+        found = self.chain.space.untouched(grid)
+        return None if found is None else self._shown(found)
 
     def _shown(self, values: Values) -> Values:
         return to_encoded(values) if _encoded(self.chain, self.unit) else values

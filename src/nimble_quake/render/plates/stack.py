@@ -171,6 +171,7 @@ class Beneath(Ground):
     edge: str
     placement: Placement
     bits8: bool = False
+    sees_through = True
 
     def on(self, grid: Grid) -> Picture:
         rows, columns = grid.inside(self.outer)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any
 
 import msgspec
@@ -72,13 +73,16 @@ def with_effect(
     return add_effect(shot, plate, Node(id=kind, kind=kind, name=name, version=version, values=placed))
 
 
-def draw_mask(session: Session, form: str = "", of: str = "") -> str:
+def draw_mask(session: Session, of: str = "", points: Sequence[tuple[float, float]] = ()) -> str:
     """Add a map with a shape to be drawn in the picture, as the mask of what was chosen. Returns the map's path.
 
     A plate's row means the plate, an effect's row the effect. of: the path of what it is the mask of instead.
+    points: of a polygon, shot pixels; none: an ellipse.
     """
     target = of or session.selection.aimed or session.selection.plate
-    values = {"form": form} if form else {}
+    kind = session.engine.operators.get("step", MASK)
+    traced = kind.traced if kind is not None else None
+    values = {"form": "polygon", **traced.values(points)} if points and traced is not None else {}
     step = Node(id=MASK, kind=MASK, values=values)
     shot, path = add_map(
         session.shot, Map(id="mask", name=f"Mask of {session.name_of(target)}" if target else "Mask", recipe=(step,))
