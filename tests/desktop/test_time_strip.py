@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from driving import LEFT, REACH, QTest, click, drag, named, press, type_text
+from nimble_quake.desktop.motions.menu import motion_menu
 from nimble_quake.desktop.time import view as time_view
 from nimble_quake.desktop.time.paint import HEAD
 from nimble_quake.motion import handles
@@ -303,3 +304,64 @@ class TestTheHighlightedRow:
         row = next(row for row in lanes.rows if row.path == "maps/mask/steps/m/outline")
         assert {lanes.pin_y(Key(frame=0.0, value=value), row, 100.0) for value in (few, none)} == {100 + row.height / 2}
         lanes.grab()
+
+
+class TestRangeOfChosenPins:
+    """A gesture that was put down is made longer or shorter by the ends of its line, and seen meanwhile."""
+
+    FOOT = 34
+    """A y within the knobs, under the markers."""
+
+    def put(self, window, qtbot) -> None:
+        session = window.session
+        session.set_frame(24)
+        action = named_action(window, REACH, "1 s from here", "Nothing → much → nothing")
+        action.hover()
+        action.trigger()
+
+    def frames(self, window) -> list[float]:
+        return [key.frame for key in window.session.raw(REACH).keys]
+
+    def test_its_end_is_dragged_and_the_middle_goes_along(self, window, qtbot):
+        lanes = window.time.lanes
+        self.put(window, qtbot)
+        rate = round(window.session.shot.rate)
+        assert self.frames(window) == [24, 24 + rate / 2, 24 + rate]
+        assert {frame for _, frame in lanes.chosen} == set(self.frames(window))
+        lanes.snap = False
+        start, end = (QPoint(int(lanes.x_of(f)), self.FOOT) for f in (24 + rate, 24 + 2 * rate))
+        seen = []
+        window.session.changed.connect(lambda _: seen.append(self.frames(window)[-1]))
+        drag(lanes, start, end)
+        assert self.frames(window) == pytest.approx([24, 24 + rate, 24 + 2 * rate], abs=1)
+        assert len(set(seen)) > 1, "the picture follows while it is dragged"
+        window.session.undo()
+        assert self.frames(window) == [24, 24 + rate / 2, 24 + rate]
+
+    def test_its_beginning_is_dragged_and_escape_leaves_it(self, window, qtbot):
+        lanes = window.time.lanes
+        self.put(window, qtbot)
+        before = self.frames(window)
+        lanes.setFocus()
+        QTest.mousePress(lanes, LEFT, pos=QPoint(int(lanes.x_of(24)), self.FOOT))
+        QTest.mouseMove(lanes, QPoint(int(lanes.x_of(10)), self.FOOT))
+        assert self.frames(window)[0] < 20
+        assert self.frames(window)[-1] == before[-1]
+        press(Qt.Key.Key_Escape)
+        QTest.mouseRelease(lanes, LEFT, pos=QPoint(int(lanes.x_of(10)), self.FOOT))
+        assert self.frames(window) == before
+
+    def test_a_click_on_an_end_changes_nothing(self, window, qtbot):
+        lanes = window.time.lanes
+        self.put(window, qtbot)
+        before, chosen = self.frames(window), set(lanes.chosen)
+        click(lanes, QPoint(int(lanes.x_of(before[-1])), self.FOOT))
+        assert (self.frames(window), lanes.chosen) == (before, chosen)
+
+
+def named_action(window, path: str, over: str, title: str):
+    """A gesture in the menu of a value."""
+    menu = motion_menu(window.session, path, window)
+    gestures = next(a.menu() for a in menu.actions() if a.text() == "Gesture")
+    inner = next(a.menu() for a in gestures.actions() if a.text() == f"Over {over}")
+    return next(a for a in inner.actions() if a.text() == title)

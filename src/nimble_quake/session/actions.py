@@ -428,7 +428,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("frame-on", "One frame on", "Time", lambda h: h.session.set_frame(h.session.frame + 1), "Ctrl+Right"),
     Action("to-start", "To the start", "Time", lambda h: h.session.set_frame(0), "Home"),
     Action("to-end", "To the end", "Time", lambda h: h.session.set_frame(h.session.shot.length - 1), "End"),
-    Action("set-pin", "Set or take away a pin here", "Time", lambda h: h.time.set_pin(), "Ctrl+P", group=1),
+    Action("set-pin", "Set or take away a pin here", "Time", lambda h: h.time.set_pin(), "K", group=1),
     Action("pin-back", "To the pin before", "Time", lambda h: h.time.to_pin(-1), "Ctrl+Up", group=1),
     Action("pin-on", "To the next pin", "Time", lambda h: h.time.to_pin(1), "Ctrl+Down", group=1),
     Action(
@@ -452,7 +452,7 @@ ACTIONS: tuple[Action, ...] = (
         lambda h: h.time.reshape(pin_tools.simplify),
         group=4,
     ),
-    Action("marker", "Set a marker here", "Time", lambda h: h.time.mark(), "Ctrl+Shift+P", group=3),
+    Action("marker", "Set a marker here", "Time", lambda h: h.time.mark(), "M", group=3),
     Action("add-sound", "Add a sound …", "Sound", lambda h: h.files.ask_sound(), "Ctrl+Shift+U"),
     Action(
         "clip-sound",

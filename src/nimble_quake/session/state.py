@@ -59,8 +59,11 @@ class Session:
         self.typing_asked = Signal()
         """(path): the value that is to be typed next."""
         self.colour_asked = Signal()
-        self.outline_asked = Signal()
         """(path): the colour that is to be picked in the picture next."""
+        self.outline_asked = Signal()
+        """(path): the outline that is to be drawn in the picture next."""
+        self.pins_put = Signal()
+        """(set of (path, frame)): the pins of a gesture that was put down."""
         self.stored = Signal()
         """(path, whether it was saved there): where the shot lies now; None for a new one."""
         self.offered = Signal()

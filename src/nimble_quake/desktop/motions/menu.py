@@ -14,6 +14,7 @@ from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Layered, is_moving, keys_of
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import gestures, motions
+from nimble_quake.shot.edits.keys import keys_at
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.paths import kind_of, node_path, real_path
 
@@ -143,6 +144,9 @@ class _Preview:
         gesture = gestures.GESTURES[name]
         shot = gestures.with_gesture(self.session, self.path, gesture, self.over)
         self.session.edit(f"{gesture.title}: {self.session.label_of(self.path)}", shot)
+        self.session.pins_put.emit({(self.path, key.frame) for key in keys_at(shot, self.path)})
+        if not gesture.beats:
+            self.session.message.emit("Drag the ends of its line under the markers to make it longer or shorter")
 
 
 def click_mark(session: Session, path: str, parent: QWidget) -> None:

@@ -6,13 +6,15 @@ from typing import Any
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QWheelEvent
-from PyQt6.QtWidgets import QInputDialog, QMenu
+from PyQt6.QtWidgets import QInputDialog
 
-from nimble_quake.desktop.motions.menu import click_mark, motion_menu
+from nimble_quake.desktop.motions.menu import click_mark
+from nimble_quake.desktop.time.chosen_range import end_at
 from nimble_quake.desktop.time.curves import move_handle, raise_pins
+from nimble_quake.desktop.time.lane_menus import row_menu, ruler_menu
 from nimble_quake.desktop.time.paint import HEAD, MARKERS, RULER
 from nimble_quake.desktop.time.rows import TimeRow, span_of
-from nimble_quake.desktop.time.sound import dragged, grip_of, placed_in, sound_menu
+from nimble_quake.desktop.time.sound import dragged, grip_of, placed_in
 from nimble_quake.desktop.time.spans import LABELS, dragged_span, grip_at, spanned
 from nimble_quake.desktop.time.view import TimeView, numbers_of
 from nimble_quake.motion import handles
@@ -21,7 +23,7 @@ from nimble_quake.render.mixing import Placed
 from nimble_quake.session.verbs import pins
 from nimble_quake.session.verbs.items import remove_item
 from nimble_quake.session.verbs.motions import set_motion
-from nimble_quake.session.verbs.pin_tools import drawn_out, give_span
+from nimble_quake.session.verbs.pin_tools import drawn_out
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.edits.settings import move_marker, put_marker, remove_marker, set_shot
 from nimble_quake.shot.model import Node
@@ -49,7 +51,8 @@ class TimeLanes(TimeView):
             self._drag = ("loop", round(self.frame_at(at.x()))) if loops else ("now", None)
             self._move(event)
         elif at.x() >= HEAD and at.y() < RULER + MARKERS:
-            self._press_marker(at)
+            end = end_at(self, at, RULER + MARKERS)
+            self._press_end(end) if end is not None else self._press_marker(at)
         else:
             hit = self.row_at(at.y())
             if hit is not None:
@@ -62,6 +65,16 @@ class TimeLanes(TimeView):
         """Return the path of the value whose row lies there; empty for none."""
         hit = self.row_at(at.y()) if at.y() > RULER + MARKERS else None
         return "" if hit is None or hit[0].bar or hit[0].sort else hit[0].path
+
+    def choose_pins(self, chosen: set[tuple[str, float]]) -> None:
+        """Choose pins, as of a gesture that was put down: the ends of their range are dragged under the markers."""
+        self.refresh()
+        self.chosen = {pin for pin in chosen if pins.has_pin(self.session, *pin)}
+        self.update()
+
+    def _press_end(self, pin: tuple[str, float]) -> None:
+        self.session.begin("Stretch pins")
+        self._drag = ("stretch", (self.session.shot, set(self.chosen), pin, "end"))
 
     def _press_marker(self, at: QPointF) -> None:
         for marker in self.session.shot.markers:
@@ -188,6 +201,8 @@ class TimeLanes(TimeView):
     def _show_cursor(self, at: QPointF) -> None:
         hit = self.row_at(at.y()) if at.y() > RULER + MARKERS else None
         shape = Qt.CursorShape.ArrowCursor
+        if hit is None and at.x() >= HEAD and end_at(self, at, RULER + MARKERS) is not None:
+            shape = Qt.CursorShape.SizeHorCursor
         if hit and hit[0].bar and at.x() >= HEAD:
             start, end = span_of(self.session, hit[0].path)
             if min(abs(at.x() - self.x_of(start)), abs(at.x() - self.x_of(end))) < 7:
@@ -235,7 +250,7 @@ class TimeLanes(TimeView):
         elif sort == "pins":
             self._move_pins(at, frame, *held)
         elif sort == "stretch":
-            shot, chosen, pin = held
+            shot, chosen, pin, *_ = held
             drawn, self.chosen = drawn_out(shot, chosen, pin[1], self._snapped(frame, {f for _, f in chosen}))
             self.session.change(drawn)
         elif sort == "raise":
@@ -284,8 +299,8 @@ class TimeLanes(TimeView):
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         sort, held = self._drag or ("", None)
-        if sort == "stretch" and held is not None and self.session.shot is held[0]:  # a click: it is taken out
-            self.chosen = held[1] - {held[2]}
+        if sort == "stretch" and held is not None and self.session.shot is held[0] and not held[3:]:
+            self.chosen = held[1] - {held[2]}  # a click with Ctrl: it is taken out
         self._drag, self._box = None, None
         self.place_pin_panel()
         if sort in ("pins", "handle", "bar", "marker", "loop", "sound", "span", "stretch", "raise"):
@@ -346,23 +361,11 @@ class TimeLanes(TimeView):
         if event is None:
             return
         at = QPointF(event.pos())
-        hit = self.row_at(at.y())
-        if at.y() < RULER:
-            menu = QMenu(self)
-            menu.addAction(
-                "Play the whole shot",
-                lambda: self.session.edit("Clear the loop", set_shot(self.session.shot, loop=None)),
-            )
-            menu.addAction("Show the whole shot", self.show_whole)
+        hit, ruler = self.row_at(at.y()), at.y() < RULER
+        of_row = row_menu(self.session, hit[0], self) if hit and not ruler else None
+        menu = ruler_menu(self.session, self.show_whole, self) if ruler else of_row
+        if menu is not None:
             menu.exec(event.globalPos())
-        elif hit and hit[0].sort == "span":
-            menu = QMenu(self)
-            menu.addAction("Let it act always", lambda: give_span(self.session, hit[0].path))
-            menu.exec(event.globalPos())
-        elif hit and hit[0].sort:
-            sound_menu(self.session, hit[0].path, self).exec(event.globalPos())
-        elif hit and not hit[0].bar:
-            motion_menu(self.session, hit[0].path, self).exec(event.globalPos())
 
     def _highlight(self, path: str) -> None:
         """Go to a row: what it belongs to is selected."""

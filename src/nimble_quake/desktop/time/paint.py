@@ -8,6 +8,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPo
 from nimble_quake.desktop.settings.bound import motion_of
 from nimble_quake.desktop.theme.look import font, paint_icon
 from nimble_quake.desktop.theme.roles import REGION_TEXT, colour, ink_on
+from nimble_quake.desktop.time.chosen_range import paint_range
 from nimble_quake.desktop.time.lanes_shown import LanesShown
 from nimble_quake.desktop.time.rows import TimeRow, span_of, time_text
 from nimble_quake.desktop.time.sound import paint_band, paint_beats, paint_sound, paint_sound_head
@@ -65,6 +66,7 @@ def paint_ruler(painter: QPainter, lanes: LanesShown) -> None:
     paint_beats(painter, lanes, RULER, MARKERS)
     for marker in lanes.session.shot.markers:
         paint_marker(painter, lanes, marker.frame, marker.name)
+    paint_range(painter, lanes, HEAD, RULER + MARKERS)
     painter.restore()
 
 

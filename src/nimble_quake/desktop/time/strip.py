@@ -51,6 +51,7 @@ class TimeStrip(Region):
         self.lanes = TimeLanes(session)
         self.lanes.peaks = hearing.peaks
         self.lanes.prepared = frames.prepared
+        session.pins_put.connect(self.lanes.choose_pins)
         self.held: list[tuple[str, Key]] = []
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 2, 0, 0)
@@ -101,7 +102,7 @@ class TimeStrip(Region):
         self.snap.toggled.connect(lambda on: give_icon(self.snap, "magnet" if on else "magnet-off"))
         self.pin_button = worded("Pin", "Set a pin on the selected row here (K)", self.set_pin, "pin")
         self.marker_button = worded(
-            "Marker", "Name this moment (M)", lambda: self.lanes.name_marker(self.session.frame), "flag"
+            "Marker", "Set a marker here (M); double-click it to name it", lambda: self.mark(), "flag"
         )
         self.eases = [
             bare(name, f"{tip} (chosen pins, or all of the selected row)", partial(self.shape, after, ease))
@@ -206,7 +207,9 @@ class TimeStrip(Region):
         self.lanes.update()
 
     def mark(self) -> None:
-        """Set a numbered marker here at once."""
+        """Set a numbered marker here at once; one that is there stays."""
+        if any(marker.frame == self.session.frame for marker in self.session.shot.markers):
+            return
         name = f"mark {len(self.session.shot.markers) + 1}"
         self.session.edit("Set marker", put_marker(self.session.shot, self.session.frame, name))
 
