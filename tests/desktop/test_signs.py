@@ -15,6 +15,7 @@ from nimble_quake.desktop.bays.signs import Sign, signs
 from nimble_quake.desktop.coupling.coupling import rest_of
 from nimble_quake.render.shown.bench import BenchRequest, BenchResponse, answer
 from nimble_quake.session.state import Session
+from nimble_quake.session.verbs.items import swap_kind
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 STEP, QUAKE = "maps/m/steps/s", "plates/p/effects/q"
@@ -203,3 +204,17 @@ class TestPill:
         pill.forget()
         pill.show_signs([self.sign("a", 6.5), self.sign("b", 5.5)])
         assert pill.count.text() == "1 of 2"
+
+
+def test_a_map_that_is_a_slope_already_says_so_to_what_takes_a_slope(app):
+    """Worked out from what is read; the cure is the kind that reads it as it is."""
+    session = a_session(Node(id="s", kind="noise"))
+    steps = (Node(id="s", kind="noise"), Node(id="h", kind="height_to_slope"))
+    session.edit("slope", msgspec.structs.replace(session.shot, maps=(Map(id="m", name="M", recipe=steps),)))
+    assert not any("slope already" in text for text in texts(session))
+    swap_kind(session, QUAKE, "slope")
+    found = next(sign for sign in look(session)[0] if "slope already" in sign.text)
+    assert found.cure == "Use Push"
+    found.mend()
+    assert session.shot.plate("p").effects[0].kind == "push"
+    assert not any("slope already" in text for text in texts(session))

@@ -249,8 +249,14 @@ class TestTime:
         QTest.keyClick(window, Qt.Key.Key_Home)
         window.time.to_pin(1)
         assert window.session.frame == 12
-        window.time.mark()
-        assert next(m.name for m in window.session.shot.markers) == "mark 5"
+        before = window.session.shot.markers
+        press(Qt.Key.Key_M)
+        assert window.session.shot.markers == before, "a marker that is there keeps its name"
+        window.session.set_frame(13)
+        press(Qt.Key.Key_M)
+        assert {(m.frame, m.name) for m in window.session.shot.markers} - {(m.frame, m.name) for m in before} == {
+            (13, "mark 5")
+        }
 
     def test_playing_in_a_loop_at_true_time(self, window, qtbot):
         window.frames.preview = "third"

@@ -10,7 +10,7 @@ import pytest
 
 from nimble_quake.errors import FormulaError
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
-from nimble_quake.operators.hits import living
+from nimble_quake.operators.hits import living, on_frames
 from nimble_quake.params.kinds import Stop
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.chain.maps import map_field
@@ -92,6 +92,13 @@ class TestHits:
         for now in (0.1, 20.1, 2000.1):
             assert [round(hit.age, 3) for hit in living(now, 0.0, 2, 0.05, 1.0, 0.5)] == [0.1, 0.05]
         assert living(-0.1, 0.0, 2, 0.05, 1.0, 0.5) == []
+
+    def test_several_at_every_beat_one_after_the_other(self):
+        """Beats at 0 and 1 s, three each, 0.2 s apart: at 1.3 s those of 0.2, 0.4, 1.0 and 1.2 s are seen for 1.2 s."""
+        ages = [round(hit.age, 6) for hit in on_frames(1.3, (0.0, 30.0), 30.0, 1.2, each=3, stagger=0.2)]
+        assert ages == [1.1, 0.9, 0.3, 0.1]
+        one = on_frames(1.3, (0.0, 30.0), 30.0, 1.2)
+        assert [round(hit.age, 6) for hit in one] == [0.3]
 
     def test_never_more_than_can_be_shown(self):
         assert len(living(5.0, 0.0, 1000, 1e-9, 1e-9, 3600.0)) <= 64

@@ -33,7 +33,17 @@ COUNT = Number(
     decimals=0,
     shown_when=OWN,
 )
-STAGGER = replace(a_time("Stagger", "Time from one to the next", 0.2, (0, 1)), shown_when=OWN)
+EACH = Number(
+    label="At each",
+    help="How many follow each other at every beat or marker, by the stagger",
+    default=1,
+    hard=(1, 64),
+    usual=(1, 6),
+    whole=True,
+    decimals=0,
+    shown_when=When("when", "beats", "markers"),
+)
+STAGGER = a_time("Stagger", "Time from one to the next", 0.2, (0, 1))
 AGAIN = a_time("Again", "The whole row of hits begins again after so long; 0 never", 0.0, (0, 6))
 EVERY = replace(AGAIN, shown_when=OWN)
 
@@ -46,10 +56,15 @@ class Hit:
     age: float
 
 
-def on_frames(now: float, frames: tuple[float, ...], rate: float, life: float) -> list[Hit]:
-    """Return the hits under way at a time, one at each of these frames, the oldest first."""
-    ages = ((n, now - frame / rate) for n, frame in enumerate(frames))
-    return [Hit(n, max(0.0, age)) for n, age in ages if -1e-9 <= age < life][-MOST:]
+def on_frames(
+    now: float, frames: tuple[float, ...], rate: float, life: float, each: int = 1, stagger: float = 0.0
+) -> list[Hit]:
+    """Return the hits under way at a time, the oldest first: at each of these frames so many, one after the other."""
+    ages = (
+        (n * each + k, now - frame / rate - k * stagger) for n, frame in enumerate(frames) for k in range(max(1, each))
+    )
+    found = [Hit(n, max(0.0, age)) for n, age in ages if -1e-9 <= age < life]
+    return sorted(found, key=lambda hit: -hit.age)[-MOST:]
 
 
 class ByHits(Source):
@@ -58,6 +73,7 @@ class ByHits(Source):
     when: ClassVar[Choice]
     first: ClassVar[Number]
     count: ClassVar[Number]
+    each: ClassVar[Number]
     stagger: ClassVar[Number]
     again: ClassVar[Number]
 
@@ -66,11 +82,11 @@ class ByHits(Source):
 
 
 def living_at(source: ByHits, at: Moment, life: float) -> list[Hit]:
-    """Return the hits of a source that declares `when`, first, count, stagger and again, at a moment."""
+    """Return the hits of a source that declares `when`, first, count, each, stagger and again, at a moment."""
     if source.when == "own":
         return living(at.seconds, source.first, int(source.count), source.stagger, source.again, life)
     frames = at.beat_frames() if source.when == "beats" else at.marker_frames()
-    return on_frames(at.seconds, frames, float(at.rate), life)
+    return on_frames(at.seconds, frames, float(at.rate), life, int(source.each), source.stagger)
 
 
 def living(now: float, first: float, count: int, stagger: float, every: float, life: float) -> list[Hit]:

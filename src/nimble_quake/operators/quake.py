@@ -43,6 +43,8 @@ class Quake(ReadsMap, Shaper):
     may_fold: ClassVar[bool] = True
     """A picture folded over itself is no surprise: refraction and noise do it. Else a sign says so."""
     idle_because = "Its settings move nothing"
+    better_for_slopes: ClassVar[str] = ""
+    """The kind that reads a map which holds a slope already; empty where this one does."""
     sections = (READING, EDGES, SPLIT, LIGHT, CUT, BEFORE, RINGS, WHERE, STAGGER, FOOT)
 
     strength = Number(

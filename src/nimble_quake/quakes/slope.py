@@ -36,6 +36,7 @@ class Slope(BendQuake):
     lively = {"height": 160.0, "smooth": 10.0}
     idle_because = "Its height or its depth is 0"
     flat_is_still = True
+    better_for_slopes = "push"
 
     height = Number(
         label="Height",

@@ -21,6 +21,7 @@ class Rings(hits.ByHits):
     title = "Rings"
     group = "Shapes"
     help = "Shockwaves and ripples that grow from a hit"
+    called = "shockwave, ripple, on beats"
     lively = {"again": 1.8}
     looks = (
         (
@@ -56,6 +57,7 @@ class Rings(hits.ByHits):
     when = hits.WHEN
     first = hits.FIRST
     count = hits.COUNT
+    each = hits.EACH
     stagger = hits.STAGGER
     again = hits.EVERY
     width = a_size("Width", "Width of a ring, or length of a wave; wider is stronger", 60.0, (8, 300))

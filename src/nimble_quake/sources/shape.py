@@ -127,6 +127,7 @@ class Shape(hits.ByHits):
     when = drawn(hits.WHEN)
     first = drawn(hits.FIRST)
     count = drawn(hits.COUNT)
+    each = drawn(hits.EACH)
     stagger = drawn(hits.STAGGER)
     again = drawn(hits.EVERY)
     spread = a_distance("Spread", "How far from its place each is born, by chance", 0.0, (0, 600), when=DRAWN)

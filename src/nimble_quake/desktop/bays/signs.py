@@ -11,6 +11,7 @@ from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Choice
 from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.session.state import Session
+from nimble_quake.session.verbs.items import swap_kind
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Plate
 from nimble_quake.shot.paths import find, map_path, nested_path, owner_id, owner_path
@@ -36,6 +37,7 @@ class Sign:
 def signs(session: Session, response: BenchResponse) -> list[Sign]:
     """Return what is off with the map and quake that are selected, the worst first."""
     found = [
+        _slope_of_slope(session, response),
         _slides(session, response),
         _folds(session, response),
         _other_size(session),
@@ -66,6 +68,18 @@ def _slides(session: Session, response: BenchResponse) -> Sign | None:
     )
     text = f"{whose}Mean {mean:.2f}, rest {reading.rest:.2f}: picture slides {way}"
     return Sign(text, "Centre it", mend, f"slides {path}", max(abs(x), abs(y)))
+
+
+def _slope_of_slope(session: Session, response: BenchResponse) -> Sign | None:
+    """A map that holds a slope, read as a height: its slope would be taken once more."""
+    path, reading = session.selection.quake, response.reading
+    quake = session.operator_now(path)
+    if reading is None or not reading.two_axes or not isinstance(quake, Quake) or not quake.better_for_slopes:
+        return None
+    other = session.engine.operators.get("effect", quake.better_for_slopes)
+    assert other is not None
+    text = f"The map is a slope already: {quake.title} takes the slope of it again"
+    return Sign(text, f"Use {other.title}", lambda: swap_kind(session, path, other.kind), f"slope {path}")
 
 
 FOLDED = 0.004
