@@ -18,6 +18,7 @@ import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import Any
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NIMBLE_QUAKE_HOME"] = tempfile.mkdtemp()
@@ -32,7 +33,7 @@ from benchmarks.large import measured as large_shot_times
 from benchmarks.sound import MINUTES, analysed, driven_shots, scrolled, tiles
 from benchmarks.stack import FINISHES, copy_shots, finished, group_shots, played_fps, tall_stack, tracked_fps
 from nimble_quake.conventions import Field, Warp
-from nimble_quake.operators.base import Context
+from nimble_quake.operators.base import Around, Context, MapReader
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster.colour.convert import to_screen
 from nimble_quake.raster.geometry import affine
@@ -112,7 +113,7 @@ def kernels() -> None:
     field = made.make(GRID, ctx)  # type: ignore[attr-defined]
     quake = push.with_defaults(map="m", reach_x=40.0, reach_y=20.0)
     picture = np.random.Generator(np.random.PCG64(2)).random((720, 1280, 4)).astype(np.float32)
-    given = Context(job.moment, job, maps=_Given(field))
+    given = Context(job.moment, job, around=_Given(field))
 
     def push_and_fetch() -> object:
         return fetch(picture, GRID, affine.IDENTITY, quake.offsets(Places(GRID), given))
@@ -120,17 +121,24 @@ def kernels() -> None:
     ratio("push of one plate, map given", push_and_fetch, 2.5)
 
 
-class _Given:
+class _Given(Around):
     """Hands a coupling one field for every map."""
 
     def __init__(self, field: Field) -> None:
         self.field = field
+
+    @property
+    def maps(self) -> MapReader:
+        return self
 
     def at(self, map_id: str, places: Places, hook: str = "", fit: str = "", made: object = None) -> Field:
         return self.field
 
     def whole(self, map_id: str) -> Field:
         return self.field
+
+    def remembered(self, map_id: str, key: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+        return make()
 
     def rest(self, map_id: str) -> float:
         return 0.5
@@ -208,7 +216,11 @@ def maps() -> None:
     row("3840x2160 drips beside 1280x720", large / small, "x", f"{large:.0f} ms", 12)
 
 
-POINTS = (("contrast", {"amount": 1.4}), ("levels", {"black": 0.1, "clip": True}), ("invert", {}))
+POINTS: tuple[tuple[str, dict[str, Any]], ...] = (
+    ("contrast", {"amount": 1.4}),
+    ("levels", {"black": 0.1, "clip": True}),
+    ("invert", {}),
+)
 SPARKS = {
     "rate": 10_000.0,
     "life": 2.0,
@@ -267,6 +279,7 @@ def _recipe(
     before.cache.budget = 2**31
 
     def work() -> object:
+        engine.last_frames.clear()
         engine.cache.clear()
         for key, value in list(before.cache._items.items()):
             engine.cache.put(key, value[0])
@@ -276,7 +289,7 @@ def _recipe(
         map_field(frame_job(engine, shot, 20), map, grid)
         lead = len(base)
         for key, value in engine.cache._items.items():
-            if key[0] == "source" or (key[0] == "map" and len(key[1][0]) <= lead):
+            if isinstance(key, tuple) and (key[0] == "source" or (key[0] == "map" and len(key[1][0]) <= lead)):
                 before.cache.put(key, value[0])
     return work
 
@@ -314,6 +327,7 @@ def frames() -> None:
 
     def frame(of: Shot, scale: float, *, forget: bool = True) -> None:
         if forget:
+            engine.last_frames.clear()
             engine.cache.clear()
         to_screen(frame_picture(frame_job(engine, of, 36 + next(numbers) % 100), scale))
 
@@ -372,7 +386,7 @@ def window() -> None:
     made.session.set_frame(40)
     settle(app, made)
     reach = "plates/title/effects/push/reach_y"
-    taken = []
+    taken: list[float] = []
     made.session.begin("drag")
     for n in range(60):
         made.frames.last = None

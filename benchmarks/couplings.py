@@ -69,6 +69,7 @@ def coupled(effects: tuple[Node, ...], engine: Engine | None = None, frame: int 
     def work() -> object:
         job = frame_job(engine, shot, frame)
         ground = PlacedRaster(picture, affine.IDENTITY, "hold", lies, ("picture",), lambda seconds: ground)
+        engine.last_frames.clear()
         engine.cache._asked.clear()  # nothing but the map is asked for twice
         return effects_chain(job, plate, units_of(job, plate), ground).on(GRID)
 
@@ -103,6 +104,7 @@ def lens_shots() -> tuple[Callable[[], object], Callable[[], object]]:
         engine = Engine()
 
         def work() -> object:
+            engine.last_frames.clear()
             engine.cache._asked.clear()
             return frame_picture(frame_job(engine, shot, 20))
 
@@ -120,6 +122,7 @@ def delayed() -> Callable[[], object]:
     engine, numbers = Engine(), iter(range(80, 10_000))
 
     def work() -> object:
+        engine.last_frames.clear()
         engine.cache._asked.clear()
         return frame_picture(frame_job(engine, shot, 80 + next(numbers) % 24))
 

@@ -16,6 +16,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -87,7 +88,7 @@ def measure() -> Times:
         order = Order(shot, Path(name) / "o.mp4", 0, shot.length - 1, 3.0)
         frame_for(engine, order, 0)
         parts = [Part(Path(name) / f"{first}.mp4", tuple(range(first, first + 12))) for first in (0, 48, 96)]
-        taken = [_seconds(lambda part=part: render_part(order, engine, part)) / 12 for part in parts]
+        taken = [_seconds(partial(render_part, order, engine, part)) / 12 for part in parts]
         size = sum(part.file.stat().st_size for part in parts) / (12 * len(parts)) * SEGMENT
         frame = _seconds(lambda: [frame_for(engine, order, number) for number in range(24, 36)]) / 12
         target, pattern = order.target(), Pattern.of(order)
@@ -100,7 +101,12 @@ def measure() -> Times:
             writer.finish()
 
         encode = _seconds(write) / 12
-        check = _seconds(lambda: [pattern.check(part, part.file) for part in parts]) / 36 * SEGMENT
+
+        def look() -> None:
+            for part in parts:
+                pattern.check(part, part.file)
+
+        check = _seconds(look) / 36 * SEGMENT
     return Times(frame, encode, float(np.mean(taken)), float(np.std(taken) / np.mean(taken)), 3.0, size, check)
 
 

@@ -42,6 +42,7 @@ def measured(name: str) -> dict[str, float]:
             scale = width / shot.width
             pixels = width * max(1, round(shot.height * scale))
             for n in range(SOME[width]):
+                engine.last_frames.clear()
                 engine.cache.clear()  # what stands still is made anew too: of the large size less could be remembered
                 began = time.perf_counter()
                 frame_picture(frame_job(engine, shot, (middle + n + turn * 8) % int(shot.length)), scale)

@@ -13,9 +13,9 @@ from typing import Any
 
 import cv2
 import numpy as np
+from PyQt6 import QtTest
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractSpinBox,
@@ -65,6 +65,9 @@ FORMULAS = (
     "wander(t) * 20",
     "progress ** 400",
 )
+
+QTest: Any = QtTest.QTest
+"""Its stubs declare its static functions as methods."""
 KEYS = (Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Tab)
 NEVER = ("quit",)
 """Actions that end the window."""

@@ -25,8 +25,8 @@ from typing import Any
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NIMBLE_QUAKE_HOME"] = tempfile.mkdtemp(prefix="nimble-quake-soak-")
 
+from PyQt6 import QtTest
 from PyQt6.QtCore import QEvent, QPoint, Qt, QTimer
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from benchmarks.monkey import Monkey
@@ -60,6 +60,9 @@ KEYS = (
     Qt.Key.Key_5,
     Qt.Key.Key_A,
 )
+
+QTest: Any = QtTest.QTest
+"""Its stubs declare its static functions as methods."""
 LONGEST = 45.0
 """Seconds with one sample."""
 WARM = 5.0
@@ -112,7 +115,8 @@ class Soak:
         self.monkey = Monkey(lambda: self.window, self.random, self.folder, self.last.append)
         self.waiting = list(samples())
         self.random.shuffle(self.waiting)
-        self.closer = QTimer(interval=150)
+        self.closer = QTimer()
+        self.closer.setInterval(150)
         self.closer.timeout.connect(self.monkey.use_what_waits)
         self.closer.start()
         self.rested = memory()

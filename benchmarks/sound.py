@@ -42,6 +42,7 @@ def _frames(shot: Shot) -> Callable[[], object]:
     engine, numbers = Engine(), iter(range(36, 100_000))
 
     def work() -> object:
+        engine.last_frames.clear()
         engine.cache.clear()
         return [frame_picture(frame_job(engine, shot, 36 + next(numbers) % 100), 1.0) for _ in range(4)]
 
@@ -56,6 +57,7 @@ def tiles() -> Callable[[], object]:
     engine, numbers = Engine(), iter(range(100_000))
 
     def work() -> object:
+        engine.last_frames.clear()
         engine.cache.clear()
         return map_field(frame_job(engine, shot, next(numbers) % 190), map, GRID)
 

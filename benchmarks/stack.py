@@ -52,6 +52,7 @@ def finished(kind: str, values: dict[str, Any]) -> Callable[[], object]:
     def work() -> object:
         job = frame_job(engine, shot, 20)
         ground = PlacedRaster(picture, affine.IDENTITY, "hold", lies, ("picture",), lambda seconds: ground)
+        engine.last_frames.clear()
         engine.cache._asked.clear()
         return effects_chain(job, plate, units_of(job, plate), ground).on(GRID)
 
@@ -71,6 +72,7 @@ def frame_of(shot: Shot, frames: int = 1) -> Callable[[], object]:
     numbers = iter(range(10**6))
 
     def work() -> object:
+        engine.last_frames.clear()
         engine.cache._asked.clear()
         return frame_picture(frame_job(engine, shot, 20 + next(numbers) % frames))
 

@@ -161,7 +161,9 @@ def test_an_outline_that_is_there_is_drawn_anew(window, form):
     session.set(f"{path}/turn", 30.0)
     session.select(step=path)
     window.refresh()
-    button = next(b for b in window.map_bay.settings.findChildren(QPushButton) if b.text().startswith("Click its points"))
+    button = next(
+        b for b in window.map_bay.settings.findChildren(QPushButton) if b.text().startswith("Click its points")
+    )
     click(button)
     trace(window)
     press(Qt.Key.Key_Return)

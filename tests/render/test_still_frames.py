@@ -8,6 +8,7 @@ import pytest
 from nimble_quake.operators.registry import registry
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
+from nimble_quake.render.plates.layers import Layer
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -46,7 +47,7 @@ def test_a_second_still_frame_costs_nothing_and_is_the_first(seen):
 
 def test_layers_are_handed_out_again():
     engine = Engine(registry())
-    layers: list[dict[str, object]] = [{}, {}]
+    layers: list[dict[str, Layer]] = [{}, {}]
     for frame, seen in enumerate(layers):
         frame_picture(frame_job(engine, a_shot(), frame), seen=seen)
     assert layers[0].keys() == layers[1].keys() >= {"t", "l"}

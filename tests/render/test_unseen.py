@@ -39,7 +39,10 @@ def test_what_acts_along_a_rim_says_that_a_full_picture_has_none(kind):
 
 def test_the_reason_is_what_hides_it():
     outline = Node(id="f", kind="outline")
-    assert why(a_shot(outline, DOT, Plate(id="over", kind="fill"))) == "It cannot be told from what lies over it or beneath it"
+    assert (
+        why(a_shot(outline, DOT, Plate(id="over", kind="fill")))
+        == "It cannot be told from what lies over it or beneath it"
+    )
     far = Plate(id="p", kind="shape", values={**DOT.values, "position": (900.0, 45.0)})
     assert why(a_shot(outline, far)) == "Its plate shows nothing here"
     shot = a_shot(outline, DOT)

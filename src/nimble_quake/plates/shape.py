@@ -280,11 +280,7 @@ class Shape(PlateKind):
             own = smooth_outline(own, 16) if self.closed else smooth_line(own, 16)
         return Drawn(self._size(), self.form, _pairs(own * size), closed=self.closed, corner=corner)
 
-    traced = Traced(
-        "points",
-        "position",
-        plain={"turn": 0.0, "scale_x": 1.0, "scale_y": 1.0, "anchor": (0.5, 0.5)},
-    )
+    traced = Traced("points", "position", plain={"turn": 0.0, "scale_x": 1.0, "scale_y": 1.0, "anchor": (0.5, 0.5)})
 
     def own_points(self) -> dict[str, list[tuple[float, float]]]:
         if self.form not in ("curve", "free"):

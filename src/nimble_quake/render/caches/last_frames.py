@@ -37,6 +37,11 @@ class LastFrames:
             found = self._kept.get(key)
         return None if found is None or (layers and found.layers is None) else found
 
+    def clear(self) -> None:
+        """Forget all."""
+        with self._lock:
+            self._kept.clear()
+
     def put(self, key: Hashable, frame: Finished) -> None:
         """Keep a frame in place of the oldest one."""
         if frame.picture.nbytes > MOST_BYTES:

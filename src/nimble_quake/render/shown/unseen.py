@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-
 from msgspec.structs import replace
 
 from nimble_quake.conventions import Picture
