@@ -37,7 +37,8 @@ from pathlib import Path
 from PyQt6.QtCore import QTimer
 from nimble_quake.desktop import app, window
 from nimble_quake.shot.edits.set_value import set_value
-signal.signal(int(sys.argv[2]), signal.SIG_DFL)  # tests run by nohup hand on that SIGHUP is ignored
+if int(sys.argv[2]) != signal.SIGKILL:
+    signal.signal(int(sys.argv[2]), signal.SIG_DFL)  # tests run by nohup hand on that SIGHUP is ignored
 own = window.BenchWindow.show_fitted
 def shown(self):
     own(self)

@@ -87,7 +87,7 @@ class TestDialogs:
         qtbot.addWidget(dialog)
         dialog.sizes.setCurrentText("1080 × 1350 (4:5)")
         dialog._take_size()
-        dialog.rate.setCurrentIndex(dialog.rate.findData("24000/1001"))
+        dialog.rate.setCurrentText("23.976 (24000/1001)")
         dialog.seconds.setText("10/2")
         fields = dialog.fields()
         assert (fields["width"], fields["height"], fields["rate"], fields["length"]) == (

@@ -108,6 +108,7 @@ class TestLibrary:
 
     def test_a_map_goes_from_shot_to_shot_as_text(self, session):
         other = Session()
+        other.take(Shot(width=session.shot.width, height=session.shot.height))
         library.use(other, library.map_from_text(library.map_text(session, "maps/map")))
         assert other.shot.maps[-1].recipe == STEPS
 

@@ -10,6 +10,7 @@ from collections.abc import Callable, Mapping
 from typing import Any, ClassVar
 
 from nimble_quake.params.kinds import Param
+from nimble_quake.params.refit import Refit, Values
 
 
 class Declared:
@@ -57,6 +58,14 @@ class Declared:
     def values(self) -> Mapping[str, Any]:
         """Its values, by name."""
         return self._values
+
+    @classmethod
+    def refit_rest(cls, values: Values, by: Refit) -> Values:
+        """Return its values for a shot of another size or rate, once all that is declared in px or frames is scaled.
+
+        What depends on the frame's size otherwise is scaled here.
+        """
+        return values
 
     @classmethod
     def upgraded(cls, values: dict[str, object], version: int) -> dict[str, object]:

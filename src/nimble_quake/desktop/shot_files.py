@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QMimeData
+from PyQt6.QtCore import QMimeData, QPoint
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog
@@ -18,12 +18,14 @@ from nimble_quake.samples import sample_path
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences as prefs
 from nimble_quake.session.verbs import items
+from nimble_quake.session.verbs.resizing import resized
 from nimble_quake.session.verbs.sounds import add_sound
-from nimble_quake.shot.edits.settings import set_shot
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile import recipes
 from nimble_quake.shotfile.files import SUFFIX, LostShot, backup_of, read_shot, write_shot
 
+BESIDE = 90
+"""Pixels from the window's corner to a dialog that leaves the picture free."""
 FILTER = f"Shots (*{SUFFIX})"
 
 
@@ -69,10 +71,18 @@ class ShotFiles:
 
     def shot_settings(self) -> None:
         """Change the open shot's size, rate and length."""
-        dialog = ShotDialog(self.session.shot, "Size, rate and length", self.window)
+        session, before = self.session, self.session.shot
+        holds = bool(before.plates or before.maps or before.sounds)
+        dialog = ShotDialog(before, "Size, rate and length", self.window, refits=holds)
+        dialog.changed.connect(lambda: session.change(resized(session, before, dialog.change(), dialog.fields())))
+        dialog.move(self.window.mapToGlobal(QPoint(BESIDE, BESIDE)))  # what becomes of the picture is seen
+        session.begin("Size, rate and length")
         if dialog.exec():
-            self.session.edit("Size, rate and length", set_shot(self.session.shot, **dialog.fields()))
-            self.refreshed()
+            session.change(resized(session, before, dialog.change(), dialog.fields()))
+            session.commit()
+        else:
+            session.abort()
+        self.refreshed()
 
     def open_shot(self) -> None:
         """Ask for a shot to open."""

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from nimble_quake.declared.declared import Declared
 from nimble_quake.declared.discovery import classes_added, classes_in
 from nimble_quake.motion.timing import Moment
+from nimble_quake.params.refit import PLAIN, Refit, Scaling
 
 
 class Driver(Declared):
@@ -52,6 +53,18 @@ class Driver(Declared):
     def courses(self, moment: Moment, frames: NDArray[np.float64], number: int, size: int) -> NDArray[np.float64]:
         """Return the course at many frames, to be drawn: as `course`, faster where a driver says how."""
         return np.array([self.course(moment.at(frame), number, size) for frame in frames.tolist()], np.float64)
+
+    def refit_course(self, by: Refit) -> Scaling:
+        """Return what becomes of its course in a shot of another size or rate, where that is no plain number."""
+        return PLAIN
+
+    def refitted(self, by: Refit) -> Driver:
+        """Return it with its settings for a shot of another size or rate."""
+        found = {}
+        for name, param in self.declared.items():
+            value, scaling = self.values[name], param.refit(by, None)
+            found[name] = param.clamped(scaling.of(value)) if scaling.changes else value
+        return type(self)(found)
 
     def said(self) -> str:
         """Return its settings in a few words, for a row: "2 Hz"."""

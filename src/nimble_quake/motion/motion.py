@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.motion.integral import Clamp, Numbers, as_it_is, of_course
 from nimble_quake.motion.timing import Moment
+from nimble_quake.params.refit import Refit, Scaling
 
 if TYPE_CHECKING:
     from nimble_quake.conventions import Frames, Json
@@ -96,6 +97,16 @@ class Motion(msgspec.Struct, frozen=True):
 
     def clamped(self, param: Param) -> Value:
         """Return the nearest motion that a file can hold; None, the default, where there is none."""
+        raise NotImplementedError
+
+    # In a shot of another size or rate
+
+    def like(self) -> Value:
+        """Return a value it has, such as the one it begins with; None where it has none of its own."""
+        return None
+
+    def refitted(self, scaling: Scaling, by: Refit, size: int) -> Motion:
+        """Return it for a shot of another size or rate. scaling: what becomes of its values."""
         raise NotImplementedError
 
     # In a file

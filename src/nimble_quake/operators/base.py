@@ -18,6 +18,7 @@ from nimble_quake.conventions import REST, Field, Picture, Pixels, Seconds, Warp
 from nimble_quake.declared.declared import Declared
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import BandRef, MapRef, MediaFile, Number, Pairs, Param, PlateRef, options
+from nimble_quake.params.refit import Values
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.places import Places
 
@@ -207,10 +208,10 @@ class Traced:
     place: str = "place"
     width: str = "width"
     height: str = "height"
-    plain: dict[str, Any] = field(default_factory=lambda: {"turn": 0.0})
+    plain: Values = field(default_factory=lambda: {"turn": 0.0})
     """What is set with it, so that the points lie where they were set."""
 
-    def values(self, points: Sequence[tuple[float, float]]) -> dict[str, Any]:
+    def values(self, points: Sequence[tuple[float, float]]) -> Values:
         """Return the values of an outline through points, shot pixels."""
         across, down = zip(*points, strict=True)
         width, height = max(max(across) - min(across), 1.0), max(max(down) - min(down), 1.0)

@@ -8,8 +8,10 @@ from typing import Any, ClassVar, TypeAlias
 import numpy as np
 
 from nimble_quake.conventions import Affine, Field, Picture, Pixels, Seconds
+from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.base import FITS, Context, Operator
 from nimble_quake.params.kinds import Choice, MapRef, Number, Pairs, Place, PlateRef, Toggle, When, Words, options
+from nimble_quake.params.refit import Refit, Values
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid
 
@@ -330,6 +332,20 @@ class PlateKind(Operator):
     def with_own_point(self, name: str, number: int, place: tuple[float, float]) -> Any:
         """Return a list of points with one of them dragged to a place, own pixels."""
         raise NotImplementedError
+
+    @classmethod
+    def refit_rest(cls, values: Values, by: Refit) -> Values:
+        """What lies at its own size is scaled with the frame."""
+        fit = values.get("fit", cls.declared["fit"].default) if "fit" in cls.declared else ""
+        if by.fills and fit == "contain":
+            return {**values, "fit": "cover"}
+        if fit not in ("centre", "tile") or by.scale == 1:
+            return values
+        found, scaling = dict(values), by.length()
+        for name in ("scale_x", "scale_y"):
+            value = values.get(name, 1.0)
+            found[name] = value.refitted(scaling, by, 1) if isinstance(value, Motion) else scaling.of(value)
+        return found
 
     def seen_through(self, place: Affine, grid: Grid) -> Field | None:
         """Return where a plate that shows what is beneath it is seen, (H, W, 1); None: everywhere."""

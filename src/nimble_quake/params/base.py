@@ -8,6 +8,7 @@ from typing import Any, Self, TypeAlias, overload
 
 from nimble_quake.errors import OutOfLimits, ShotError
 from nimble_quake.params.conditions import When
+from nimble_quake.params.refit import PLAIN, Refit, Scaling, Value
 
 Rgba: TypeAlias = tuple[float, float, float, float]
 Pair: TypeAlias = tuple[float, float]
@@ -117,6 +118,11 @@ class Param:
     def schema(self) -> dict[str, Any]:
         """Return the JSON Schema of a still value."""
         return {}
+
+    def refit(self, by: Refit, like: Value) -> Scaling:
+        """Return what becomes of its values in a shot of another size or rate. like: a value of it."""
+        lengths = {"px": by.length, "px/s": by.length, "px/s²": by.length, "f": by.count}
+        return lengths[self.unit]() if self.unit in lengths else PLAIN
 
 
 def array_schema(count: int) -> dict[str, Any]:

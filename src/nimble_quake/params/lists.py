@@ -114,6 +114,7 @@ class Net(Param):
     default: tuple[float, ...] = ()
     done: str = "moved"
     """What a point is called that is not at rest."""
+    unit = "px"
     animatable = True
     kind = "net"
 

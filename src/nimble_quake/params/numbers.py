@@ -9,6 +9,7 @@ from typing import Any, Self, overload
 
 from nimble_quake.errors import OutOfLimits, ShotError
 from nimble_quake.params.base import Pair, Param, Rgba, array_schema, finite, numbers_of, shown
+from nimble_quake.params.refit import Refit, Scaling, Value
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -117,6 +118,9 @@ class Place(Pairs):
 
     def start(self, width: float, height: float) -> Pair:
         return self.default[0] * width, self.default[1] * height
+
+    def refit(self, by: Refit, like: Value) -> Scaling:
+        return by.place(like)
 
 
 @dataclass(frozen=True, kw_only=True)

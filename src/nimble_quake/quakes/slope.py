@@ -11,7 +11,9 @@ from nimble_quake.operators.coordinates import Spread
 from nimble_quake.operators.graphs import Curve, Graph, plotted
 from nimble_quake.operators.quake import BendQuake
 from nimble_quake.operators.reading import a_channel
+from nimble_quake.operators.smoothness import refit_smoothness
 from nimble_quake.params.kinds import Choice, Number, When, options
+from nimble_quake.params.refit import Refit, Values
 from nimble_quake.raster.blur.filters import blur_margin
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.places import Places
@@ -86,6 +88,10 @@ class Slope(BendQuake):
         shown_when=When("bends_by", "water", "glass", "diamond", "own"),
     )
     height_from = a_channel("Height by", "The channel that is the height")
+
+    @classmethod
+    def refit_rest(cls, values: Values, by: Refit) -> Values:
+        return refit_smoothness(values, cls.smooth, by)
 
     def idle(self) -> bool:
         return self.height * self.depth * self.strength == 0

@@ -8,8 +8,10 @@ from nimble_quake.conventions import REST, Field, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance
+from nimble_quake.operators.smoothness import refit_smoothness
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Number, options
+from nimble_quake.params.refit import Refit, Values
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid
@@ -42,6 +44,10 @@ class Slope(Shaper):
         decimals=1,
     )
     smooth = a_distance("Smoothness", "Softens the height first", 6.0, (0, 50), (0, 400))
+
+    @classmethod
+    def refit_rest(cls, values: Values, by: Refit) -> Values:
+        return refit_smoothness(values, cls.smooth, by, int(values.get("kernel", "3")))
 
     def margin(self, at: Moment) -> Pixels:
         return min(blur_margin(self.smooth) + 3 * 8, at.width, at.height)

@@ -10,8 +10,10 @@ from nimble_quake.conventions import REST, Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_distance, a_fraction, an_angle
+from nimble_quake.operators.smoothness import refit_smoothness
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Number, options
+from nimble_quake.params.refit import Refit, Values
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid
@@ -55,6 +57,10 @@ class Relief(Shaper):
         row=True,
         options=options(rest="Rest", light="Light: as lit"),
     )
+
+    @classmethod
+    def refit_rest(cls, values: Values, by: Refit) -> Values:
+        return refit_smoothness(values, cls.smooth, by)
 
     def margin(self, at: Moment) -> Pixels:
         return min(blur_margin(self.smooth) + 3 * 8, at.width, at.height)

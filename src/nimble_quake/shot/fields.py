@@ -19,6 +19,7 @@ from nimble_quake.conventions import MAX_FRAMES, Json
 from nimble_quake.errors import ShotError
 from nimble_quake.params.base import Rgba, shown
 from nimble_quake.params.kinds import Colour
+from nimble_quake.params.refit import Refit
 from nimble_quake.params.words import Words
 
 RATE = re.compile(r"[0-9]{1,7}(/[0-9]{1,7}|\.[0-9]{1,9})?")
@@ -63,6 +64,10 @@ class Field(Generic[Value]):
 
     def clamped(self, value: Value) -> Value:
         """Return the nearest value that can be opened again."""
+        return value
+
+    def refitted(self, value: Value, by: Refit) -> Value:
+        """Return it in a shot of another rate or length: frames are moved."""
         return value
 
 
@@ -140,6 +145,11 @@ class Whole(Field[int | None]):
     high: int
     optional: bool = False
     """It may be none."""
+    frame: bool = False
+    """It is a frame's number."""
+
+    def refitted(self, value: int | None, by: Refit) -> int | None:
+        return round(by.frame(value)) if self.frame and value is not None else value
 
     def read(self, raw: Json, reading: Reading) -> int | None:
         if raw is None and self.optional:
@@ -201,6 +211,9 @@ class Range(Field[Frames | None]):
 
     low: int = -MAX_FRAMES
 
+    def refitted(self, value: Frames | None, by: Refit) -> Frames | None:
+        return None if value is None else (round(by.frame(value[0])), round(by.frame(value[1])))
+
     def read(self, raw: Json, reading: Reading) -> Frames | None:
         if raw is None:
             return None
@@ -223,6 +236,9 @@ class Range(Field[Frames | None]):
 @dataclass(frozen=True, kw_only=True)
 class Fades(Field[Frames]):
     """Over how many frames something comes in, and goes."""
+
+    def refitted(self, value: Frames, by: Refit) -> Frames:
+        return round(value[0] * by.frames), round(value[1] * by.frames)
 
     def read(self, raw: Json, reading: Reading) -> Frames:
         found = (0, 0) if raw is None else _frames(raw)
@@ -248,6 +264,9 @@ class Moments(Field[tuple[float, ...]]):
     """Frames of many moments, in order; they may lie between two frames."""
 
     most: int
+
+    def refitted(self, value: tuple[float, ...], by: Refit) -> tuple[float, ...]:
+        return tuple(by.moved(frame) for frame in value)
 
     def read(self, raw: Json, reading: Reading) -> tuple[float, ...]:
         rows = raw if isinstance(raw, list) else [None]

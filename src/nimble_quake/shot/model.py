@@ -33,7 +33,9 @@ FORMAT = 2
 """The number of the file format; raised when an older program could misread a newer file."""
 
 Unknown: TypeAlias = Annotated[dict[str, Json], Extra()]
-Frame: TypeAlias = Annotated[int | None, Whole(low=-MAX_FRAMES, high=MAX_FRAMES, optional=True, listed=True)]
+Frame: TypeAlias = Annotated[
+    int | None, Whole(low=-MAX_FRAMES, high=MAX_FRAMES, optional=True, listed=True, frame=True)
+]
 
 
 class Node(msgspec.Struct, frozen=True, kw_only=True):
@@ -81,7 +83,7 @@ class Map(msgspec.Struct, frozen=True, kw_only=True):
 class Marker(msgspec.Struct, frozen=True, kw_only=True):
     """A named moment on the ruler."""
 
-    frame: Annotated[int, Whole(low=0, high=MAX_FRAMES, written=True)] = 0
+    frame: Annotated[int, Whole(low=0, high=MAX_FRAMES, written=True, frame=True)] = 0
     name: Annotated[str, Text(written=True)] = ""
     extra: Unknown = {}
 
@@ -112,7 +114,7 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True):
     linear: Annotated[bool, Switch()] = False
     """Pictures are blurred, lit, resampled and blended in linear light; maps stay as they are."""
     loop: Annotated[tuple[int, int] | None, Range(low=0)] = None
-    playhead: Annotated[int, Whole(low=0, high=MAX_FRAMES, edited=False)] = 0
+    playhead: Annotated[int, Whole(low=0, high=MAX_FRAMES, edited=False, frame=True)] = 0
     markers: Annotated[tuple[Marker, ...], Items(item="marker", most=10_000, word="markers", written=True)] = ()
     maps: Annotated[tuple[Map, ...], Items(item="map", most=500, word="maps", written=True)] = ()
     plates: Annotated[tuple[Plate, ...], Items(item="plate", most=1000, word="plates", written=True)] = ()

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
 
 import msgspec
 
 from nimble_quake.errors import ShotError
-from nimble_quake.motion.kinds import is_moving
 from nimble_quake.operators.registry import registry
-from nimble_quake.params.kinds import Place
-from nimble_quake.shot.model import Node
 from nimble_quake.shot.recipe import Recipe
+from nimble_quake.shot.refit import fitted_recipe
 from nimble_quake.shotfile.codec import decoded_recipe, encoded_recipe
 from nimble_quake.shotfile.files import put_bytes, read_plain, write_whole
 
@@ -53,20 +50,5 @@ def write_recipe(recipe: Recipe, path: Path) -> None:
 
 
 def fitted_to(recipe: Recipe, width: int, height: int) -> Recipe:
-    """Return a recipe with its still places fitted to a shot of another size in px than it was made at."""
-    if recipe.made_at is None or recipe.made_at == (width, height):
-        return recipe
-    times = (width / recipe.made_at[0], height / recipe.made_at[1])
-    steps = tuple(_moved("step", step, times) for step in recipe.map.recipe)
-    map = msgspec.structs.replace(recipe.map, recipe=steps)
-    coupling = recipe.coupling and _moved("effect", recipe.coupling, times)
-    return Recipe(map=map, coupling=coupling, made_at=(width, height))
-
-
-def _moved(family: str, node: Node, times: tuple[float, float]) -> Node:
-    operator = registry().get(family, node.kind)
-    values: dict[str, Any] = dict(node.values)
-    for name, value in node.values.items():
-        if operator is not None and isinstance(operator.declared.get(name), Place) and not is_moving(value):
-            values[name] = (value[0] * times[0], value[1] * times[1])
-    return msgspec.structs.replace(node, values=values)
+    """Return a recipe for a shot of another size in px than it was made at."""
+    return fitted_recipe(recipe, width, height, registry().get)

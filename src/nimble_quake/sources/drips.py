@@ -42,6 +42,7 @@ class Drips(Source):
     speeds = a_fraction("Uneven", "How much the speeds differ", 0.6)
     sizes = a_fraction("Size spread", "How much the sizes differ", 0.8)
     wander = a_distance("Wander", "How far drops sway to the sides", 6.0, (0, 40))
+    bend = a_size("Bend", "How far a drop falls while it sways to one side, to the other and back", 565.5, (100, 2000))
     density = a_fraction("Density", "How many lanes have drops", 0.55)
     low = a_level("Ground", "Value where there is no water", 0.5)
     high = a_level("Drops", "Value of a drop", 1.0)
@@ -60,6 +61,7 @@ class Drips(Source):
             sizes=self.sizes,
             speeds=self.speeds,
             wander=self.wander,
+            bend=self.bend,
             density=self.density,
             strength=self.strength,
             seed=self.seed,

@@ -9,9 +9,11 @@ import numpy as np
 from nimble_quake.conventions import REST, Field
 from nimble_quake.errors import FormulaError
 from nimble_quake.motion.fields import evaluated
+from nimble_quake.motion.formula_refit import names_then, rewritten
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Source, flat
 from nimble_quake.params.kinds import MapRef, Words
+from nimble_quake.params.refit import Refit, Values
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.noise.fractal import Recipe, fractal_at
@@ -20,6 +22,10 @@ TRAINS = (
     "0.5 + 0.25*(sin(hypot(x - 0.3*width, y - 0.5*height)/14 - 6*t)"
     " + sin(hypot(x - 0.7*width, y - 0.5*height)/14 - 6*t))"
 )
+
+
+LONGEST = 500
+"""Characters."""
 
 
 class FormulaSource(Source):
@@ -36,11 +42,26 @@ class FormulaSource(Source):
     text = Words(
         label="Formula",
         default="0.5 + 0.5*sin(tau*(u*4 - t)) * cos(tau*v*3)",
-        most=500,
+        most=LONGEST,
         help="With x, y in px, u, v of 0...1, angle, distance, t, frame, progress, noise(x, y, z), below, a and b",
     )
     a = MapRef(label="Map a", help="A map the formula may read as a")
     b = MapRef(label="Map b", help="A map the formula may read as b")
+
+    @classmethod
+    def refit_rest(cls, values: Values, by: Refit) -> Values:
+        """Its places are in px: it reads them as they were."""
+        names = names_then(by)
+        if by.scale != 1:
+            across, down = by.place(None).factors, by.place(None).offsets
+            back = {n: f"(({n} - {o:.10g}) / {f:.10g})" for n, f, o in zip("xy", across, down, strict=True)}
+            names |= {**back, "distance": f"(distance / {by.scale:.10g})"}
+        text = str(values.get("text") or cls.declared["text"].default)
+        try:
+            found = rewritten(text, names) if names else text
+        except FormulaError:
+            return values
+        return values if found == text or len(found) > LONGEST else {**values, "text": found}
 
     def timed(self) -> bool:
         return True

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from fractions import Fraction
-from typing import Any
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -20,7 +21,9 @@ from PyQt6.QtWidgets import (
 
 from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE
 from nimble_quake.desktop.widgets.arithmetic import typed_number
+from nimble_quake.params.refit import Values
 from nimble_quake.shot.model import Shot
+from nimble_quake.shot.refit import Change
 
 SIZES = {
     "1920 × 1080": (1920, 1080),
@@ -41,11 +44,34 @@ RATES = {
 }
 
 
-class ShotDialog(QDialog):
-    """`fields()` returns what was chosen."""
+SHAPES = (
+    ("fit", "Fit: all of it lies inside"),
+    ("fill", "Fill: it covers the frame"),
+    ("keep", "Keep: its size stays"),
+)
+PLACES = (("centre", "About the centre"), ("edges", "Kept to the edge they lie at"))
+RATE_TEXT = re.compile(r"\s*(\d+(?:\.\d+)?)\s*(?:/\s*(\d+)\s*)?")
+LOW, HIGH = Fraction(1, 10), 1000
 
-    def __init__(self, shot: Shot, title: str, parent: QWidget | None = None) -> None:
+
+def rate_of(text: str) -> Fraction | None:
+    """Return the rate that was typed or chosen, as in "59.94", "12" or "30000/1001"; None where it is none."""
+    found = RATE_TEXT.fullmatch(RATES.get(text, text))
+    if found is None or (found[2] and int(found[2]) == 0):
+        return None
+    rate = (Fraction(found[1]) / int(found[2] or 1)).limit_denominator(100_000)
+    return rate if LOW <= rate <= HIGH else None
+
+
+class ShotDialog(QDialog):
+    """`fields()` returns what was chosen, `change()` how what is in the shot goes along."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, shot: Shot, title: str, parent: QWidget | None = None, *, refits: bool = False) -> None:
+        """refits: it is of a shot that holds something, which goes along."""
         super().__init__(parent)
+        self._shot, self._refits = shot, refits
         self.setWindowTitle(title)
         self.setMinimumWidth(380)
         self.name = QLineEdit(shot.name)
@@ -60,19 +86,27 @@ class ShotDialog(QDialog):
             box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
             box.valueChanged.connect(self._show_size)
         self.rate = QComboBox()
-        for label, rate in RATES.items():
-            self.rate.addItem(label, rate)
-        if self.rate.findData(str(shot.rate)) < 0:
-            self.rate.addItem(str(shot.rate), str(shot.rate))
-        self.rate.setCurrentIndex(self.rate.findData(str(shot.rate)))
+        self.rate.setEditable(True)
+        self.rate.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        self.rate.addItems(list(RATES))
+        self.rate.setEditText(next((name for name, rate in RATES.items() if rate == str(shot.rate)), str(shot.rate)))
+        self.rate.setToolTip("A number or a fraction, as 59.94, 12 or 30000/1001")
         self.seconds = QLineEdit(f"{float(shot.length / shot.rate):g}")
         self.frames = QLabel()
         self.seconds.textChanged.connect(self._show_frames)
-        self.rate.currentIndexChanged.connect(self._show_frames)
+        self.rate.editTextChanged.connect(self._show_frames)
         self.sizes.activated.connect(self._take_size)
         self.linear = QCheckBox("Blur, glow and blend in linear light")
         self.linear.setChecked(shot.linear)
+        self.linear.toggled.connect(lambda: self._tell())
         self.linear.setToolTip("As light itself adds: brighter glows and cleaner edges. Maps stay as they are")
+        self._lay_out()
+        self._show_size()
+        self._show_frames()
+        self.name.setFocus()
+        self.name.selectAll()
+
+    def _lay_out(self) -> None:
         buttons = QDialogButtonBox.StandardButton
         self.buttons = QDialogButtonBox(buttons.Ok | buttons.Cancel)
         self.buttons.accepted.connect(self.accept)
@@ -86,6 +120,7 @@ class ShotDialog(QDialog):
         form.addRow("Frames a second", self.rate)
         form.addRow("Length in seconds", _row(self.seconds, self.frames))
         form.addRow("Light", self.linear)
+        self._add_what_goes_along(form)
         form.addRow(self.buttons)
         names = {
             "Name": self.name,
@@ -95,14 +130,53 @@ class ShotDialog(QDialog):
             "Frames a second": self.rate,
             "Length in seconds": self.seconds,
             "Linear light": self.linear,
+            "Scale what is in it": self.scales,
+            "Keep times in seconds": self.keeps_seconds,
+            "Stretch times": self.stretches,
+            "Other shape": self.shape,
+            "Places": self.places,
         }
+        typed = self.rate.lineEdit()
+        if typed is not None:
+            typed.returnPressed.connect(self._take)
         for name, widget in names.items():
             widget.setAccessibleName(name)
             widget.setMinimumHeight(24)
-        self._show_size()
-        self._show_frames()
-        self.name.setFocus()
-        self.name.selectAll()
+
+    def _take(self) -> None:
+        if self._length() is not None:
+            self.accept()
+
+    def _add_what_goes_along(self, form: QFormLayout) -> None:
+        """What becomes of all that is in the shot."""
+        self.scales, self.keeps_seconds = QCheckBox("Scale what is in it"), QCheckBox("Keep times in seconds")
+        self.stretches = QCheckBox("Stretch times to the new length")
+        self.shape, self.places = QComboBox(), QComboBox()
+        for chooser, choices in ((self.shape, SHAPES), (self.places, PLACES)):
+            for key, label in choices:
+                chooser.addItem(label, key)
+            chooser.currentIndexChanged.connect(self._tell)
+        self.scales.setToolTip("Places, sizes and reaches in px, still or moving, go with the frame")
+        self.keeps_seconds.setToolTip("Pins, spans, fades, markers and beats stay at their seconds at another rate")
+        self.stretches.setToolTip("Pins, spans and markers are spread over the new length; else they stay")
+        for box, on in ((self.scales, True), (self.keeps_seconds, True), (self.stretches, False)):
+            box.setChecked(on)
+            box.toggled.connect(self._tell)
+        if not self._refits:
+            return
+        form.addRow("Goes along", self.scales)
+        form.addRow("", self.keeps_seconds)
+        form.addRow("", self.stretches)
+        form.addRow("Other shape", self.shape)
+        form.addRow("Places", self.places)
+
+    def _tell(self) -> None:
+        """Say what was changed, and which choices count."""
+        other = self.width_box.value() * self._shot.height != self.height_box.value() * self._shot.width
+        for chooser in (self.shape, self.places):
+            chooser.setEnabled(other and self.scales.isChecked())
+        if self._length() is not None:
+            self.changed.emit()
 
     def _take_size(self) -> None:
         size = SIZES.get(self.sizes.currentText())
@@ -113,30 +187,47 @@ class ShotDialog(QDialog):
     def _show_size(self) -> None:
         now = (self.width_box.value(), self.height_box.value())
         self.sizes.setCurrentText(next((name for name, size in SIZES.items() if size == now), "Own size"))
+        self._tell()
 
     def _length(self) -> int | None:
-        seconds = typed_number(self.seconds.text(), 0.0)
-        if seconds is None or not 0 < seconds * Fraction(self.rate.currentData()) <= MAX_FRAMES:
+        seconds, rate = typed_number(self.seconds.text(), 0.0), rate_of(self.rate.currentText())
+        if seconds is None or rate is None or not 0 < seconds * rate <= MAX_FRAMES:
             return None
-        return max(1, round(seconds * Fraction(self.rate.currentData())))
+        return max(1, round(seconds * rate))
 
     def _show_frames(self) -> None:
-        length = self._length()
-        self.frames.setText(f"{length} frames" if length else "type a length")
+        length, rate = self._length(), rate_of(self.rate.currentText())
+        self.frames.setText(f"{length} frames" if length else "type a length" if rate else "type a rate")
+        self._tell()
         button = self.buttons.button(QDialogButtonBox.StandardButton.Ok)
         if button:
             button.setEnabled(length is not None)
 
-    def fields(self) -> dict[str, Any]:
+    def fields(self) -> Values:
         """Return the shot's fields as chosen."""
         return {
             "name": self.name.text().strip()[:200] or "Untitled",
             "width": self.width_box.value(),
             "height": self.height_box.value(),
-            "rate": Fraction(self.rate.currentData()),
+            "rate": rate_of(self.rate.currentText()) or self._shot.rate,
             "length": self._length() or 1,
             "linear": self.linear.isChecked(),
         }
+
+    def change(self) -> Change:
+        """Return what the shot is to become, and how what is in it goes along."""
+        fields = self.fields()
+        return Change(
+            fields["width"],
+            fields["height"],
+            fields["rate"],
+            fields["length"],
+            scales=self.scales.isChecked(),
+            shape=str(self.shape.currentData()),
+            places=str(self.places.currentData()),
+            keeps_seconds=self.keeps_seconds.isChecked(),
+            stretches=self.stretches.isChecked(),
+        )
 
 
 def _row(*widgets: QWidget) -> QHBoxLayout:

@@ -26,7 +26,7 @@ from nimble_quake.session.verbs.motions import set_motion
 from nimble_quake.session.verbs.pin_tools import drawn_out
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.edits.settings import move_marker, put_marker, remove_marker, set_shot
-from nimble_quake.shot.model import Node
+from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.paths import find, kind_of, node_path
 
 SNAP = 7.0
@@ -118,7 +118,7 @@ class TimeLanes(TimeView):
             self.session.begin(f"{LABELS[grip]} {self.session.name_of(row.path)}")
             self._drag = ("span", (along, self.session.shot, row.path, grip, self.frame_at(at.x())))
 
-    def _move_span(self, frame: float, pins_too: bool, shot: Any, path: str, grip: str, grabbed: float) -> None:
+    def _move_span(self, frame: float, pins_too: bool, shot: Shot, path: str, grip: str, grabbed: float) -> None:
         node = spanned(self.session, path)
         if node is None or node.span is None:
             return
@@ -282,7 +282,7 @@ class TimeLanes(TimeView):
         self,
         at: QPointF,
         frame: float,
-        shot: Any,
+        shot: Shot,
         chosen: set[tuple[str, float]],
         pin: tuple[str, float],
         row: TimeRow,

@@ -8,6 +8,7 @@ from nimble_quake.errors import MotionError
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Choice, Number, Toggle, When, Words, options
+from nimble_quake.params.refit import Refit, Scaling
 
 FARTHEST = 1e9
 
@@ -73,6 +74,19 @@ class Follow(Driver):
         at = which.index(self.part) if self.part in which else (number if size > 1 or len(numbers) == 1 else 0)
         found = numbers[min(at, len(numbers) - 1)]
         return min(max(found, self.low), self.high) if self.clamped and self.low <= self.high else found
+
+    def refit_course(self, by: Refit) -> Scaling:
+        found = by.scaling_of(self.path)
+        part = ("first", "second", "third", "fourth")
+        if self.part not in part:
+            return found
+        at = part.index(self.part)
+        return Scaling((found.factor(at),), (found.offset(at),))
+
+    def refitted(self, by: Refit) -> Driver:
+        scaling = self.refit_course(by)
+        bounds = {"low": scaling.of(self.low), "high": scaling.of(self.high)}
+        return Follow({**super().refitted(by).values, **bounds})
 
     def said(self) -> str:
         return f"{self.delay:g} f later" if self.delay else ""

@@ -7,6 +7,7 @@ from typing import Any
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Choice, Number, PlateRef, When, options
+from nimble_quake.params.refit import PLAIN, Refit, Scaling
 
 
 class Track(Driver):
@@ -63,6 +64,9 @@ class Track(Driver):
         if self.takes == "place":
             return found[min(number, 1)]
         return found[("x", "y", "turn", "scale").index(self.takes)]
+
+    def refit_course(self, by: Refit) -> Scaling:
+        return by.length() if self.takes in ("place", "x", "y") else PLAIN
 
     def said(self) -> str:
         return f"point {self.point:g}, {self.takes}"

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Choice, Number, options
+from nimble_quake.params.refit import Refit
 
 
 class Wave(Driver):
@@ -98,6 +99,12 @@ class Wave(Driver):
         if self.unit == "frames":
             return float(moment.frame)
         return moment.beats_gone() if self.unit == "beats" else moment.seconds
+
+    def refitted(self, by: Refit) -> Driver:
+        found = dict(super().refitted(by).values)
+        if self.unit == "frames":
+            found["period"] = self.period * by.frames
+        return Wave(found)
 
     def said(self) -> str:
         unit = {"seconds": "s", "frames": "f", "beats": "beats"}[self.unit]

@@ -14,6 +14,7 @@ from nimble_quake.motion.motion import Motion, column, moved_by
 from nimble_quake.motion.reading import Reading, as_json, nearest, nothing, numbers
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Param, shown
+from nimble_quake.params.refit import Refit, Scaling, Value
 
 
 class Driven(Motion, frozen=True):
@@ -68,6 +69,25 @@ class Driven(Motion, frozen=True):
         settings = {name: declared.clamped(self.driver.values[name]) for name, declared in self.driver.declared.items()}
         driver = type(self.driver)({name: kept for name, kept in settings.items() if kept is not None})
         return Driven(_sized(param, self.base), _sized(param, self.amount), driver)
+
+    def like(self) -> Value:
+        return self.base
+
+    def refitted(self, scaling: Scaling, by: Refit, size: int) -> Driven:
+        """With value = base + amount x course, and the course scaled by itself where it is another value."""
+        course = self.driver.refit_course(by)
+        amounts = self.amount if isinstance(self.amount, tuple) else (self.amount,)
+        bases = self.base if isinstance(self.base, tuple) else (self.base,)
+        amount = tuple(scaling.factor(n) * each / course.factor(n) for n, each in enumerate(amounts))
+        base = tuple(
+            scaling.factor(n) * each + scaling.offset(n) - amount[n % len(amount)] * course.offset(n)
+            for n, each in enumerate(bases)
+        )
+        return Driven(
+            base if isinstance(self.base, tuple) else base[0],
+            amount if isinstance(self.amount, tuple) else amount[0],
+            self.driver.refitted(by),
+        )
 
     @classmethod
     def decoded(cls, param: Param, raw: dict[str, Json], reading: Reading) -> Driven:

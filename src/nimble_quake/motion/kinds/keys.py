@@ -18,6 +18,7 @@ from nimble_quake.motion.motion import Motion
 from nimble_quake.motion.reading import Reading, nearest, number
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Param, shown
+from nimble_quake.params.refit import Refit, Scaling, Value
 
 AFTER = ("smooth", "straight", "eased", "hold")
 """How a value goes on after a key: without a corner, straight, by its Bézier curve, or not at all."""
@@ -112,6 +113,16 @@ class Keys(Motion, frozen=True):
             return None
         keys = {key.frame: key for key in (key.clamped(param) for key in self.keys[:MOST_KEYS]) if key is not None}
         return Keys(tuple(keys[frame] for frame in sorted(keys))) if keys else None
+
+    def like(self) -> Value:
+        return self.keys[0].value
+
+    def refitted(self, scaling: Scaling, by: Refit, size: int) -> Keys:
+        def moved(key: Key) -> Key:
+            value = scaling.of(key.value) if scaling.changes else key.value
+            return msgspec.structs.replace(key, frame=by.moved(key.frame), value=value)
+
+        return Keys(tuple(moved(key) for key in self.keys))
 
     @classmethod
     def decoded(cls, param: Param, raw: dict[str, Json], reading: Reading) -> Keys:

@@ -15,6 +15,7 @@ from nimble_quake.motion.motion import Motion, asks_shot, drivers_of, moved_by, 
 from nimble_quake.motion.reading import Reading
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Param, shown
+from nimble_quake.params.refit import Refit, Scaling, Value
 
 MOST_LAYERS = 20
 
@@ -69,6 +70,14 @@ class Layered(Motion, frozen=True):
         first = self.first.clamped(param) if isinstance(self.first, Motion) else param.clamped(self.first)
         over = tuple(each for each in (driven.clamped(param) for driven in self.over[:MOST_LAYERS]) if each is not None)
         return Layered(first, over) if first is not None and over else first
+
+    def like(self) -> Value:
+        return self.first.like() if isinstance(self.first, Motion) else self.first
+
+    def refitted(self, scaling: Scaling, by: Refit, size: int) -> Layered:
+        first = self.first.refitted(scaling, by, size) if isinstance(self.first, Motion) else scaling.of(self.first)
+        ways = Scaling(scaling.factors)
+        return Layered(first, tuple(driven.refitted(ways, by, size) for driven in self.over))
 
     @classmethod
     def decoded(cls, param: Param, raw: dict[str, Json], reading: Reading) -> Layered:

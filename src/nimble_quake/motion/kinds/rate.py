@@ -14,6 +14,7 @@ from nimble_quake.motion.motion import Motion, column
 from nimble_quake.motion.reading import Reading, as_json, nearest, nothing, numbers
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Param, shown
+from nimble_quake.params.refit import Refit, Scaling, Value
 
 
 class Rate(Motion, frozen=True):
@@ -72,6 +73,13 @@ class Rate(Motion, frozen=True):
         if start is None or not param.animatable or not param.size:
             return None
         return Rate(start, nearest(self.per_second))
+
+    def like(self) -> Value:
+        return self.start
+
+    def refitted(self, scaling: Scaling, by: Refit, size: int) -> Rate:
+        """Its speed is by seconds: whatever the rate, it stays."""
+        return Rate(scaling.of(self.start), scaling.way(self.per_second))
 
     @classmethod
     def decoded(cls, param: Param, raw: dict[str, Json], reading: Reading) -> Rate:

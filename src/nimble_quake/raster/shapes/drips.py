@@ -19,8 +19,8 @@ from nimble_quake.raster.threads.rows import run_rows
 
 @kernel(error_model="numpy")
 def _drips(x0, y0, step, layers, numbers, seed, out, first, last):
-    """numbers: lane width, spacing, radius, streak length, way gone, spreads, wander, density, strength."""
-    lane, spacing, radius, streak, gone, sizes, speeds, wander, density, strength = numbers
+    """numbers: lane width, spacing, radius, streak length, way gone, spreads, wander, bend, density, strength."""
+    lane, spacing, radius, streak, gone, sizes, speeds, wander, bend, density, strength = numbers
     for layer in range(layers):
         small = 1.0 if layer == 0 else (0.85 if layer == 1 else 0.75 * 0.85 ** (layer - 2))
         wide = lane * small
@@ -43,7 +43,7 @@ def _drips(x0, y0, step, layers, numbers, seed, out, first, last):
                 y = y0 + (j + 0.5) * step
                 back = at - y - per * math.floor((at - y) / per)  # how far below this place the next head is
                 lies = back if back < per - 1.5 * head else back - per
-                middle = base + side * math.sin(y / max(90.0 * small, 1.0) + turns)
+                middle = base + side * math.sin(6.2831853 * y / max(bend * small, 6.3) + turns)
                 tall = abs(lies) / head
                 half = head * math.sqrt(max(0.0, 1.0 - tall * tall)) if tall < 1.0 else 0.0
                 tail = 0.0
@@ -80,13 +80,14 @@ def drips(
     sizes: float,
     speeds: float,
     wander: float,
+    bend: float,
     density: float,
     strength: float,
     seed: int,
 ) -> Field:
     """Return drops and streaks, (H, W, 1) of 0...1 over 0. Lengths in shot pixels; gone: the way fallen so far."""
     out = np.zeros(grid.shape, np.float32)
-    numbers = (lane, spacing, radius, streak, gone, sizes, speeds, wander, density, strength)
+    numbers = (lane, spacing, radius, streak, gone, sizes, speeds, wander, bend, density, strength)
     where = (float(grid.x0), float(grid.y0), float(grid.step))
     run_rows(_drips, grid.height, *where, layers, tuple(float(n) for n in numbers), seed, out)
     return out[..., None]

@@ -1,0 +1,179 @@
+"""A shot, or a recipe, of another size, rate or length: what is in it is scaled, and happens at the same seconds."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import TypeVar
+
+import msgspec
+
+from nimble_quake.declared.declared import Declared
+from nimble_quake.motion.motion import Motion, is_moving
+from nimble_quake.params.kinds import Exceptions, Number, Param
+from nimble_quake.params.refit import PLAIN, Refit, Scaling, Value, Values
+from nimble_quake.shot.fields import fields_of
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.shot.paths import find, kind_of, node_path, value_name
+from nimble_quake.shot.recipe import Recipe
+
+Kinds = Callable[[str, str], type[Declared] | None]
+"""What finds an operator by its role ("plate", "effect", "step", "sound") and kind."""
+Item = TypeVar("Item", bound=msgspec.Struct)
+Operated = TypeVar("Operated", bound=Node)
+
+
+@dataclass(frozen=True)
+class Change:
+    """What a shot is to become, and how what is in it goes along."""
+
+    width: int
+    height: int
+    rate: Fraction
+    length: int
+    scales: bool = True
+    """What is in it is scaled with the frame."""
+    shape: str = "fit"
+    """In another shape of frame the old one lies wholly inside ("fit"), covers it ("fill"), or keeps its size."""
+    places: str = "centre"
+    keeps_seconds: bool = True
+    """Pins, spans and markers stay at their seconds."""
+    stretches: bool = False
+    """They are stretched with the length."""
+
+
+def refitted(shot: Shot, change: Change, kinds: Kinds) -> Shot:
+    """Return a shot of another size, rate and length, with what is in it scaled and moved in time as asked."""
+    by = refit_of(shot, change, kinds)
+    items = {
+        "plates": tuple(_plate(plate, by, kinds) for plate in shot.plates),
+        "maps": tuple(_map(map, by, kinds) for map in shot.maps),
+        "sounds": tuple(_node("sound", node, by, kinds) for node in shot.sounds),
+        "bands": tuple(_node("sound", node, by, kinds) for node in shot.bands),
+        "markers": tuple(_timed(marker, by) for marker in shot.markers),
+    }
+    own = {"width": change.width, "height": change.height, "rate": change.rate, "length": change.length}
+    found = msgspec.structs.replace(_timed(shot, by), **items, **own)
+    if found.loop is not None and found.loop[1] > found.length:
+        found = msgspec.structs.replace(found, loop=None)
+    return found
+
+
+def refit_of(shot: Shot, change: Change, kinds: Kinds) -> Refit:
+    """Return what becomes of the values of a shot."""
+    across, down = change.width / shot.width, change.height / shot.height
+    scale = {"fit": min(across, down), "fill": max(across, down)}.get(change.shape, 1.0) if change.scales else 1.0
+    frames = float(change.rate / shot.rate) if change.keeps_seconds else 1.0
+    if change.stretches:
+        frames *= change.length / (shot.length * frames)
+    moves = change.scales and (across, down) != (1, 1)
+    by = Refit(
+        (shot.width, shot.height),
+        (change.width, change.height) if moves else (shot.width, shot.height),
+        scale,
+        frames,
+        (shot.length, change.length),
+        change.places,
+        change.shape == "fill" and across != down,
+    )
+
+    def scaling_of(path: str) -> Scaling:
+        node = find(shot, node_path(path)) if "/" in path else None
+        kind = kinds(kind_of(node_path(path)), node.kind) if isinstance(node, Node) else None
+        name = value_name(path)
+        if kind is None or not isinstance(node, Node) or name not in kind.declared:
+            return PLAIN
+        return _scaling(kind.declared[name], node.values.get(name), by)
+
+    return replace(by, scaling_of=scaling_of)
+
+
+def fitted_recipe(recipe: Recipe, width: int, height: int, kinds: Kinds) -> Recipe:
+    """Return a recipe for a shot of another size in px than it was made at; places as fractions of the frame."""
+    if recipe.made_at is None or recipe.made_at == (width, height):
+        return recipe
+    old = (float(recipe.made_at[0]), float(recipe.made_at[1]))
+    scale = min(width / old[0], height / old[1])
+    by = Refit(old, (float(width), float(height)), scale, places="fractions")
+    coupling = None if recipe.coupling is None else _node("effect", recipe.coupling, by, kinds)
+    return Recipe(map=_map(recipe.map, by, kinds), coupling=coupling, made_at=(width, height))
+
+
+def _plate(plate: Plate, by: Refit, kinds: Kinds) -> Plate:
+    effects = tuple(_node("effect", effect, by, kinds) for effect in plate.effects)
+    return msgspec.structs.replace(_node("plate", plate, by, kinds), effects=effects)
+
+
+def _map(map: Map, by: Refit, kinds: Kinds) -> Map:
+    return msgspec.structs.replace(map, recipe=tuple(_node("step", step, by, kinds) for step in map.recipe))
+
+
+def _node(role: str, node: Operated, by: Refit, kinds: Kinds) -> Operated:
+    kind, timed = kinds(role, node.kind), _timed(node, by)
+    if kind is None:
+        return timed
+    values = refitted_values(kind, node.values, by, role)
+    aside = refitted_values(kind, node.aside, by, role) if node.aside else node.aside
+    return msgspec.structs.replace(timed, values=values, aside=aside)
+
+
+def _timed(item: Item, by: Refit) -> Item:
+    """An item with its own frames moved."""
+    changed = {}
+    for name, field in fields_of(type(item)).items():
+        value = getattr(item, name)
+        moved = field.refitted(value, by)
+        if moved != value:
+            changed[name] = field.clamped(moved)
+    return msgspec.structs.replace(item, **changed) if changed else item
+
+
+def refitted_values(kind: type[Declared], values: Values, by: Refit, role: str = "") -> Values:
+    """Return an operator's values for another size or rate; a default in px is written down where it changes."""
+    found = dict(values)
+    asleep = {
+        param.section
+        for param in kind.declared.values()
+        if isinstance(param, Number) and param.nothing_at is not None
+        if values.get(param.name, param.default) == param.nothing_at
+    } - {""}
+    for name, param in kind.declared.items():
+        value = values.get(name)
+        if value is None and param.section in asleep:
+            continue
+        new = _value(param, param.start(*by.old) if value is None else value, by)
+        if value is not None or not _alike(new, param.start(*by.new)):
+            found[name] = new
+        if isinstance(param, Exceptions) and value:
+            found[name] = tuple((path, _exception(path, text, by)) for path, text in value)
+    return {name: value for name, value in kind.refit_rest(found, by).items() if value is not None}
+
+
+def _value(param: Param, value: Value, by: Refit) -> Value:
+    scaling = _scaling(param, value, by)
+    if is_moving(value):
+        return value.refitted(scaling, by, max(1, param.size)).clamped(param)
+    return param.clamped(scaling.of(value)) if scaling.changes else value
+
+
+def _scaling(param: Param, value: Value, by: Refit) -> Scaling:
+    return param.refit(by, value.like() if isinstance(value, Motion) else value)
+
+
+def _alike(one: Value, other: Value) -> bool:
+    """Whether two values are the same, but for the last digits of numbers."""
+    if isinstance(one, tuple) and isinstance(other, tuple) and len(one) == len(other):
+        return all(_alike(a, b) for a, b in zip(one, other, strict=True))
+    numbers = isinstance(one, int | float) and isinstance(other, int | float)
+    return bool(abs(one - other) <= 1e-9 * max(1.0, abs(one)) if numbers else one == other)
+
+
+def _exception(path: str, text: str, by: Refit) -> str:
+    """A value of a live copy that is another one than its original's, as JSON text: a number or a place."""
+    scaling, value = by.scaling_of(path), msgspec.json.decode(text)
+    if not scaling.changes:
+        return text
+    if isinstance(value, list) and all(isinstance(each, int | float) for each in value):
+        return msgspec.json.encode(list(scaling.of(tuple(value)))).decode()
+    return msgspec.json.encode(scaling.of(value)).decode() if isinstance(value, int | float) else text
