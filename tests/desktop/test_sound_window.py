@@ -8,9 +8,9 @@ from PyQt6.QtCore import QPoint, Qt
 
 from driving import click, drag, focused, named, press, type_text
 from media.test_sound import write_wav
-from nimble_quake.desktop.time import speaker
+from nimble_quake.desktop.sound import speaker
+from nimble_quake.desktop.sound.spectrum import Spectrum
 from nimble_quake.desktop.time.paint import HEAD, MARKERS, RULER
-from nimble_quake.desktop.time.spectrum import Spectrum
 from nimble_quake.media.sound import Recording
 from nimble_quake.render.mixing import Placed
 from nimble_quake.samples import draw_sound

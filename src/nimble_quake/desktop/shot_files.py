@@ -18,7 +18,7 @@ from nimble_quake.samples import sample_path
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences as prefs
 from nimble_quake.session.verbs import items
-from nimble_quake.session.verbs.resizing import resized
+from nimble_quake.session.verbs.shot_size import resized
 from nimble_quake.session.verbs.sounds import add_sound
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile import recipes

@@ -27,7 +27,7 @@ from nimble_quake.desktop.lines.status_line import StatusLine
 from nimble_quake.desktop.lines.tab_order import neighbour
 from nimble_quake.desktop.lines.top_line import TopLine
 from nimble_quake.desktop.shot_files import ShotFiles
-from nimble_quake.desktop.time.hearing import Hearing
+from nimble_quake.desktop.sound.hearing import Hearing
 from nimble_quake.desktop.time.strip import TimeStrip
 from nimble_quake.desktop.viewers.drawing import Drawing
 from nimble_quake.desktop.viewers.frames import Frames
@@ -38,7 +38,7 @@ from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences as prefs
 from nimble_quake.session.storage.recovery import Lost
-from nimble_quake.session.verbs.first_picture import offer_its_shape
+from nimble_quake.session.verbs.shot_size import offer_its_shape
 from nimble_quake.session.verbs.tracking import keep_tracks
 from nimble_quake.shot.paths import kind_of, node_path, value_name
 

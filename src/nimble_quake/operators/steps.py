@@ -18,14 +18,17 @@ from typing import Any, ClassVar, TypeAlias
 import numpy as np
 
 from nimble_quake.conventions import REST, Field, Picture, Pixels
+from nimble_quake.motion.motion import is_moving
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Operator
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, options
+from nimble_quake.params.refit import Refit, Values
 from nimble_quake.raster.colour.channels import as_channels
 from nimble_quake.raster.colour.clear import has_clear, unweighted, weighted
 from nimble_quake.raster.colour.pointwise import Op, run_ops
 from nimble_quake.raster.finishes.rims import border_held
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.warps.slopes import blur_before_slope
 
 OPACITY = Number(
     label="Mix",
@@ -291,6 +294,17 @@ def placed_values(operator: type[Operator], values: dict[str, Any], width: float
         if isinstance(operator.declared.get(name), Place) and isinstance(value, tuple | list):
             found[name] = (value[0] * width, value[1] * height)
     return found
+
+
+def refit_smoothness(values: Values, smooth: Number, by: Refit, kernel: int = 3) -> Values:
+    """Return values whose smoothness is what softens as much in the new shot, the slope's own blur counted too.
+
+    A smoothness that moves is scaled as any other length. smooth: its parameter.
+    """
+    now = values.get(smooth.name, smooth.default)
+    if by.scale == 1 or is_moving(now):
+        return values
+    return {**values, smooth.name: smooth.clamp(blur_before_slope(float(now) / by.scale, by.scale, kernel))}
 
 
 def values_of(field: Field) -> Field:

@@ -11,7 +11,7 @@ from nimble_quake.operators.coordinates import Spread
 from nimble_quake.operators.graphs import Curve, Graph, plotted
 from nimble_quake.operators.quake import BendQuake
 from nimble_quake.operators.reading import a_channel
-from nimble_quake.operators.smoothness import refit_smoothness
+from nimble_quake.operators.steps import refit_smoothness
 from nimble_quake.params.kinds import Choice, Number, When, options
 from nimble_quake.params.refit import Refit, Values
 from nimble_quake.raster.blur.filters import blur_margin

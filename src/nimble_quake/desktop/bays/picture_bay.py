@@ -22,7 +22,7 @@ from nimble_quake.desktop.widgets.parts import bare, heading, line, quiet, title
 from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import items
-from nimble_quake.session.verbs.first_picture import figures, source_of
+from nimble_quake.session.verbs.shot_size import figures, source_of
 from nimble_quake.shot.paths import kind_of
 
 VIEWS = (

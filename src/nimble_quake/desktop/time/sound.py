@@ -8,9 +8,9 @@ from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from nimble_quake.analysis.bands import HOP_RATE
+from nimble_quake.desktop.sound.hearing import PEAK_RATE
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
-from nimble_quake.desktop.time.hearing import PEAK_RATE
 from nimble_quake.desktop.time.lanes_shown import LanesShown
 from nimble_quake.desktop.time.rows import TimeRow
 from nimble_quake.errors import NimbleQuakeError

@@ -9,13 +9,13 @@ from functools import partial
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollBar, QSlider, QVBoxLayout, QWidget
 
+from nimble_quake.desktop.sound.hearing import Hearing
+from nimble_quake.desktop.sound.sound_panel import SoundPanel
 from nimble_quake.desktop.theme.look import font, give_icon
 from nimble_quake.desktop.time.ease_box import EaseBox
-from nimble_quake.desktop.time.hearing import Hearing
 from nimble_quake.desktop.time.lanes import TimeLanes
 from nimble_quake.desktop.time.paint import MARKERS, RULER
 from nimble_quake.desktop.time.rows import time_text
-from nimble_quake.desktop.time.sound_panel import SoundPanel
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.parts import Region, bare, line, quiet, title, worded

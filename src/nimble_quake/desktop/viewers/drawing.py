@@ -10,7 +10,6 @@ from nimble_quake.desktop.viewers.viewer import Viewer
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import effects
 from nimble_quake.session.verbs.colour_pick import colour_under
-from nimble_quake.session.verbs.outlines import trace
 from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Plate
@@ -43,7 +42,7 @@ class Drawing:
 
     def begin_outline(self, path: str) -> None:
         """Let clicks set the points of an outline that is there, by the path of its value."""
-        self.tracing.begin(lambda points: trace(self.session, path, points))
+        self.tracing.begin(lambda points: effects.trace(self.session, path, points))
 
     def begin_mask(self) -> None:
         """Let clicks set the corners of a new mask."""

@@ -17,7 +17,7 @@ from nimble_quake.shot.edits.add import add_effect, add_map
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.edits.share import parted, share
 from nimble_quake.shot.model import Map, Node, Shot
-from nimble_quake.shot.paths import find, found_node, id_of, owner_id, value_path
+from nimble_quake.shot.paths import find, found_node, id_of, node_path, owner_id, value_path
 
 MASK = "drawn_mask"
 """The source that a mask is drawn with."""
@@ -92,6 +92,18 @@ def draw_mask(session: Session, of: str = "", points: Sequence[tuple[float, floa
     session.edit("Draw a mask", shot)
     session.select(map=path)
     return path
+
+
+def trace(session: Session, path: str, points: Sequence[tuple[float, float]]) -> None:
+    """Lay an outline, by the path of its value, through points, shot pixels."""
+    node = node_path(path)
+    operator = session.operator(node)
+    if operator is None or operator.traced is None:
+        return
+    shot = session.shot
+    for name, value in operator.traced.values(points).items():
+        shot = set_value(shot, value_path(node, name), value)
+    session.edit(f"Draw the outline of {session.name_of(node)}", shot)
 
 
 def share_with(session: Session, path: str, plate_path: str) -> None:

@@ -1,12 +1,16 @@
-"""The first picture in an empty shot: what it is, and the offer to shape the shot after it."""
+"""The shot's size, rate and length: the first picture offers its own; what is in the shot goes along with another."""
 
 from __future__ import annotations
 
+import msgspec
+
 from nimble_quake.media.source import MediaSource
+from nimble_quake.params.refit import Values
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.settings import set_shot
-from nimble_quake.shot.model import Node
+from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.paths import find, plate_path
+from nimble_quake.shot.refit import Change, refitted
 
 LEAST = 16
 """Pixels: a smaller picture is no shot."""
@@ -53,3 +57,10 @@ def offer_its_shape(session: Session, offered: set[str]) -> None:
         session.edit(f"The shot as {name} is", set_shot(session.shot, **fields))
 
     session.offered.emit(f"{name} is {figures(source)}", "Make the shot so", shape)
+
+
+def resized(session: Session, shot: Shot, change: Change, fields: Values | None = None) -> Shot:
+    """Return a shot as a change asks. fields: other fields of it that are set too, such as its name."""
+    found = refitted(shot, change, session.engine.operators.get)
+    own = {name: value for name, value in (fields or {}).items() if name in ("name", "linear")}
+    return msgspec.structs.replace(found, **own) if own else found

@@ -9,9 +9,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from nimble_quake.analysis.bands import spectrum
 from nimble_quake.desktop.settings.panel import SettingsPanel
+from nimble_quake.desktop.sound.hearing import Hearing
+from nimble_quake.desktop.sound.spectrum import BARS, Spectrum, edges
 from nimble_quake.desktop.theme.roles import colour
-from nimble_quake.desktop.time.hearing import Hearing
-from nimble_quake.desktop.time.spectrum import BARS, Spectrum, edges
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.parts import bare, heading, quiet, worded
 from nimble_quake.errors import NimbleQuakeError

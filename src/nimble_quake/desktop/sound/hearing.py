@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject
 from nimble_quake.analysis.beats import Found
 from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.lines.status_line import StatusLine
-from nimble_quake.desktop.time.speaker import Speaker
+from nimble_quake.desktop.sound.speaker import Speaker
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.media.sound import Recording
 from nimble_quake.session.state import Session
