@@ -10,8 +10,8 @@ from nimble_quake.desktop.dialogs.small import PreferencesDialog
 from nimble_quake.desktop.time.paint import HEAD
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.session.actions import ACTIONS
+from nimble_quake.session.moving import pin_tools
 from nimble_quake.session.storage.preferences import Preferences
-from nimble_quake.session.verbs import pin_tools
 from nimble_quake.shot.edits.set_value import set_value
 
 PUSH = "plates/title/effects/push"

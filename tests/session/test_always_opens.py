@@ -15,9 +15,10 @@ from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Number
 from nimble_quake.samples import sample_path
+from nimble_quake.session.moving import pins
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import library
-from nimble_quake.session.verbs import effects, items, maps, pins
+from nimble_quake.session.verbs import effects, items, maps
 from nimble_quake.shot.edits.add import add_step
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.edits.settings import put_marker, set_shot

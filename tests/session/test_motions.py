@@ -10,8 +10,9 @@ from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate
 from nimble_quake.motion.motion import value_at
 from nimble_quake.samples import draw_sound, sample_path
+from nimble_quake.session.moving import gestures, motions
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs import effects, gestures, grouping, items, motions, sounds
+from nimble_quake.session.verbs import effects, grouping, items, sounds
 from nimble_quake.session.work import Work
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.edits.settings import put_marker, set_shot

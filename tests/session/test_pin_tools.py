@@ -14,8 +14,8 @@ from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
 from nimble_quake.samples import sample_path
+from nimble_quake.session.moving import pin_tools, seamless
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs import pin_tools, seamless
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot

@@ -13,11 +13,12 @@ from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import render_frame
 from nimble_quake.samples import sample_path
 from nimble_quake.session.actions import ACTIONS, MENUS
+from nimble_quake.session.moving import pins
+from nimble_quake.session.moving.motions import set_motion
 from nimble_quake.session.selection import Selection
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences, recovery
-from nimble_quake.session.verbs import effects, items, pins
-from nimble_quake.session.verbs.motions import set_motion
+from nimble_quake.session.verbs import effects, items
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import find

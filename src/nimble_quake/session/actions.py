@@ -6,7 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from nimble_quake.session.host import Host
-from nimble_quake.session.verbs import effects, glass, grouping, items, maps, pin_tools, sounds
+from nimble_quake.session.moving import pin_tools
+from nimble_quake.session.verbs import effects, glass, grouping, items, maps, sounds
 
 Run = Callable[[Host], object]
 """Takes the window, or what stands in for it in a test."""

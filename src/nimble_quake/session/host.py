@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Protocol
 
+from nimble_quake.session.moving.pins import Chosen
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs.pins import Chosen
 
 
 class PlayedFrames(Protocol):

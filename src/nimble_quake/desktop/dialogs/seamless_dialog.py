@@ -18,9 +18,9 @@ from PyQt6.QtWidgets import (
 )
 
 from nimble_quake.desktop.aside import on_window_thread
+from nimble_quake.session.moving import seamless
+from nimble_quake.session.moving.seamless import Leak
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs import seamless
-from nimble_quake.session.verbs.seamless import Leak
 from nimble_quake.shot.paths import value_name
 
 WAITING = "Comparing the end with the beginning …"

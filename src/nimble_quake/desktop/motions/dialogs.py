@@ -16,9 +16,9 @@ from nimble_quake.motion.formula import FUNCTIONS, NAMES, READERS, parsed
 from nimble_quake.motion.kinds import Driven, Formula, Layered, Rate
 from nimble_quake.motion.motion import value_at
 from nimble_quake.params.kinds import Param
+from nimble_quake.session.moving import motions
 from nimble_quake.session.state import Session
 from nimble_quake.session.traces import bounds_of, curve
-from nimble_quake.session.verbs import motions
 from nimble_quake.shot.edits.set_value import set_value
 
 CORNER = QPoint(24, 84)

@@ -13,8 +13,8 @@ from nimble_quake.desktop.widgets.slide_field import SlideField
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.kinds import Driven
 from nimble_quake.params.kinds import Number, Param
+from nimble_quake.session.moving.motions import usual_of
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs.motions import usual_of
 
 FARTHEST = 1e9
 PARTS = {2: ("x", "y"), 4: ("red", "green", "blue", "alpha")}

@@ -12,8 +12,8 @@ from nimble_quake.desktop.motions.dialogs import DriverDialog, FormulaDialog, Ra
 from nimble_quake.desktop.motions.picking import Picking
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Layered, is_moving, keys_of
+from nimble_quake.session.moving import gestures, motions
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs import gestures, motions
 from nimble_quake.shot.edits.keys import keys_at
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.paths import kind_of, node_path, real_path

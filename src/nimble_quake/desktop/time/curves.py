@@ -9,8 +9,8 @@ from PyQt6.QtCore import QPointF
 from nimble_quake.desktop.time.rows import TimeRow
 from nimble_quake.motion import handles
 from nimble_quake.motion.kinds import Keys, keys_of
-from nimble_quake.session.verbs import pins
-from nimble_quake.session.verbs.pin_tools import drawn_up
+from nimble_quake.session.moving import pins
+from nimble_quake.session.moving.pin_tools import drawn_up
 from nimble_quake.shot.model import Shot
 
 if TYPE_CHECKING:

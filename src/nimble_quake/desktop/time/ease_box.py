@@ -11,8 +11,8 @@ from nimble_quake.desktop.widgets.slide_field import SlideField
 from nimble_quake.motion.handles import bezier_of
 from nimble_quake.motion.kinds import EASE_IN_OUT, Ease
 from nimble_quake.params.kinds import Number
+from nimble_quake.session.moving import pins
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs import pins
 from nimble_quake.shot.edits.keys import keys_at
 
 

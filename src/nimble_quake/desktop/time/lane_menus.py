@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QMenu, QWidget
 from nimble_quake.desktop.motions.menu import motion_menu
 from nimble_quake.desktop.time.rows import TimeRow
 from nimble_quake.desktop.time.sound import sound_menu
+from nimble_quake.session.moving.pin_tools import give_span
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs.pin_tools import give_span
 from nimble_quake.shot.edits.settings import set_shot
 
 

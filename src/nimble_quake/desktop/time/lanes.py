@@ -18,10 +18,10 @@ from nimble_quake.desktop.time.view import TimeView, numbers_of
 from nimble_quake.motion import handles
 from nimble_quake.motion.kinds import keys_of
 from nimble_quake.render.mixing import Placed
-from nimble_quake.session.verbs import pins
+from nimble_quake.session.moving import pins
+from nimble_quake.session.moving.motions import set_motion
+from nimble_quake.session.moving.pin_tools import drawn_out
 from nimble_quake.session.verbs.items import remove_item
-from nimble_quake.session.verbs.motions import set_motion
-from nimble_quake.session.verbs.pin_tools import drawn_out
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.edits.settings import move_marker, put_marker, remove_marker, set_shot
 from nimble_quake.shot.model import Node, Shot

@@ -9,8 +9,8 @@ from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.time.lanes_shown import LanesShown
 from nimble_quake.desktop.time.rows import TimeRow
+from nimble_quake.session.moving.pin_tools import with_span
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs.pin_tools import with_span
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.paths import find

@@ -21,9 +21,9 @@ from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.parts import Region, bare, line, quiet, title, worded
 from nimble_quake.motion.easing import PRESETS
 from nimble_quake.motion.kinds import Ease, Key
+from nimble_quake.session.moving import pins
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import main_value
-from nimble_quake.session.verbs import pins
 from nimble_quake.shot.edits.settings import put_marker, set_shot
 from nimble_quake.shot.paths import value_path
 

@@ -29,9 +29,9 @@ from nimble_quake.desktop.time.sound import sound_rows
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.motion.handles import bezier_of
 from nimble_quake.motion.kinds import Key, asks_shot, keys_of
+from nimble_quake.session.moving import pins
 from nimble_quake.session.state import Session
 from nimble_quake.session.traces import bounds_of, curve
-from nimble_quake.session.verbs import pins
 from nimble_quake.shot.paths import node_path
 
 BUDGET = 0.005

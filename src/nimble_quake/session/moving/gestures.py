@@ -9,8 +9,8 @@ from typing import Any
 from nimble_quake.motion.easing import PRESETS
 from nimble_quake.motion.kinds import EASE_IN_OUT, Ease, Key, Keys
 from nimble_quake.params.kinds import Number, Param, Place
+from nimble_quake.session.moving.motions import usual_of
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs.motions import usual_of
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Node, Plate, Shot
 from nimble_quake.shot.paths import find, node_path, owner_path, real_path, value_name, value_path

@@ -8,9 +8,9 @@ import msgspec
 
 from nimble_quake.motion.kinds import Key, pins_of
 from nimble_quake.params.kinds import Number, Param
+from nimble_quake.session.moving.motions import corners
+from nimble_quake.session.moving.pins import Chosen, by_path
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs.motions import corners
-from nimble_quake.session.verbs.pins import Chosen, by_path
 from nimble_quake.shot.edits.keys import keys_at, with_keys
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.model import Node, Shot
