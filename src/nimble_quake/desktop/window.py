@@ -14,6 +14,7 @@ from nimble_quake.desktop.bays.probing import Probing
 from nimble_quake.desktop.bays.thumbs import Thumbs
 from nimble_quake.desktop.boards.command_finder import CommandFinder, Entry, entries
 from nimble_quake.desktop.boards.source_board import SourceBoard
+from nimble_quake.desktop.carrying import Carrying
 from nimble_quake.desktop.coupling.coupling import Coupling
 from nimble_quake.desktop.dialogs.opening import Dialogs
 from nimble_quake.desktop.faults import told_faults
@@ -79,6 +80,8 @@ class BenchWindow(QMainWindow):
         self.covering = Covering(session, self.frames, self.status)
         self.tracking = Tracking(session, self.picture_bay.viewer, self.status)
         self.drawing = Drawing(session, self.picture_bay.viewer)
+        self.carrying = Carrying(self, session, preferences, self.map_bay, self.time)
+        session.carry_asked.connect(self.carrying.do)
         keep_tracks(session)
         self._lay_out()
         self._join()

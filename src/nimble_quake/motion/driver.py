@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from nimble_quake.declared.declared import Declared
 from nimble_quake.declared.discovery import classes_added, classes_in
 from nimble_quake.motion.timing import Moment
+from nimble_quake.params.base import Rename
 from nimble_quake.params.refit import PLAIN, Refit, Scaling
 
 
@@ -65,6 +66,10 @@ class Driver(Declared):
             value, scaling = self.values[name], param.refit(by, None)
             found[name] = param.clamped(scaling.of(value)) if scaling.changes else value
         return type(self)(found)
+
+    def renamed(self, rename: Rename) -> Driver:
+        """Return it with what its settings refer to under new names."""
+        return type(self)({name: param.renamed(self.values[name], rename) for name, param in self.declared.items()})
 
     def said(self) -> str:
         """Return its settings in a few words, for a row: "2 Hz"."""

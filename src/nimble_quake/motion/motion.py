@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.motion.integral import Clamp, Numbers, as_it_is, of_course
 from nimble_quake.motion.timing import Moment
+from nimble_quake.params.base import Rename
 from nimble_quake.params.refit import Refit, Scaling
 
 if TYPE_CHECKING:
@@ -108,6 +109,10 @@ class Motion(msgspec.Struct, frozen=True):
     def refitted(self, scaling: Scaling, by: Refit, size: int) -> Motion:
         """Return it for a shot of another size or rate. scaling: what becomes of its values."""
         raise NotImplementedError
+
+    def renamed(self, rename: Rename) -> Motion:
+        """Return it with what it refers to in the shot under new names."""
+        return self
 
     # In a file
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Self, TypeAlias, overload
 
@@ -12,6 +13,8 @@ from nimble_quake.params.refit import PLAIN, Refit, Scaling, Value
 
 Rgba: TypeAlias = tuple[float, float, float, float]
 Pair: TypeAlias = tuple[float, float]
+Rename: TypeAlias = Callable[[str], str]
+"""What gives a path of the shot a new name; the same where it has none."""
 
 
 def finite(raw: Any, what: str) -> float:
@@ -118,6 +121,10 @@ class Param:
     def schema(self) -> dict[str, Any]:
         """Return the JSON Schema of a still value."""
         return {}
+
+    def renamed(self, value: Value, rename: Rename) -> Value:
+        """Return a value with what it refers to under new names."""
+        return value
 
     def refit(self, by: Refit, like: Value) -> Scaling:
         """Return what becomes of its values in a shot of another size or rate. like: a value of it."""

@@ -28,6 +28,7 @@ from nimble_quake.params.words import (
     Seed,
     SoundRef,
     Toggle,
+    ValueRef,
     Words,
     options,
 )
@@ -58,6 +59,7 @@ __all__ = [
     "Stop",
     "Stops",
     "Toggle",
+    "ValueRef",
     "Velocity",
     "When",
     "Words",

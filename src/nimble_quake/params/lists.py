@@ -8,7 +8,7 @@ from typing import Any, Self, overload
 import msgspec
 
 from nimble_quake.errors import OutOfLimits, ShotError
-from nimble_quake.params.base import Pair, Param, array_schema, finite, numbers_of, shown
+from nimble_quake.params.base import Pair, Param, Rename, array_schema, finite, numbers_of, shown
 from nimble_quake.params.numbers import Colour
 
 
@@ -173,6 +173,9 @@ class Exceptions(Param):
                 raise ShotError(f"the value of {shown(path)} cannot be read") from wrong
             found[path] = text
         return tuple(found.items())
+
+    def renamed(self, value: tuple[tuple[str, str], ...], rename: Rename) -> tuple[tuple[str, str], ...]:
+        return tuple((rename(path), text) for path, text in value)
 
     def encode(self, value: tuple[tuple[str, str], ...]) -> Any:
         return [{"path": path, "value": msgspec.json.decode(text)} for path, text in value]

@@ -67,7 +67,9 @@ class Refit:
     """What a length in px is multiplied by."""
     frames: float = 1.0
     """What a number of frames is multiplied by."""
-    lengths: tuple[int, int] = (1, 1)
+    later: float = 0.0
+    """Frames that pins and spans are moved by."""
+    lengths: tuple[int, int] = (-1, -1)
     """Of the shot in frames: what ends at its end, ends there again."""
     places: str = "centre"
     fills: bool = False
@@ -100,11 +102,11 @@ class Refit:
 
     def frame(self, frame: float) -> float:
         """Return what becomes of a frame number."""
-        if frame == self.lengths[0]:
+        if frame == self.lengths[0] > 0:
             return self.lengths[1]
         return self.moved(frame)
 
     def moved(self, frame: float) -> float:
         """Return what becomes of a pin's frame."""
-        found = frame * self.frames
+        found = frame * self.frames + self.later
         return float(round(found)) if abs(found - round(found)) < 1e-6 else found

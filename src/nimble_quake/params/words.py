@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, Self, overload
+from typing import Any, ClassVar, Self, overload
 
 from nimble_quake.errors import OutOfLimits, ShotError
-from nimble_quake.params.base import Param, finite, shown
+from nimble_quake.params.base import Param, Rename, finite, shown
 
 
 @dataclass(frozen=True)
@@ -164,17 +164,39 @@ class MediaFile(Words):
 
 
 @dataclass(frozen=True, kw_only=True)
-class MapRef(Words):
+class Ref(Words):
+    """The id of something in a row of the shot; empty for none."""
+
+    row: ClassVar[str] = ""
+
+    def renamed(self, value: str, rename: Rename) -> str:
+        return rename(f"{self.row}/{value}").rpartition("/")[2] if value else value
+
+
+@dataclass(frozen=True, kw_only=True)
+class ValueRef(Words):
+    """The path of a value of the shot; empty for none."""
+
+    most: int = 300
+
+    def renamed(self, value: str, rename: Rename) -> str:
+        return rename(value) if value else value
+
+
+@dataclass(frozen=True, kw_only=True)
+class MapRef(Ref):
     """The id of a map; empty for none."""
 
+    row = "maps"
     most: int = 200
     kind = "map"
 
 
 @dataclass(frozen=True, kw_only=True)
-class PlateRef(Words):
+class PlateRef(Ref):
     """The id of a plate; empty for none."""
 
+    row = "plates"
     effects_by: str = ""
     """The toggle that says whether the plate is read after its effects; empty: it is read before them."""
     tracked: bool = False
@@ -184,16 +206,18 @@ class PlateRef(Words):
 
 
 @dataclass(frozen=True, kw_only=True)
-class BandRef(Words):
+class BandRef(Ref):
     """The id of a band of the shot's sound; empty for none."""
 
+    row = "bands"
     most: int = 200
     kind = "band"
 
 
 @dataclass(frozen=True, kw_only=True)
-class SoundRef(Words):
+class SoundRef(Ref):
     """The id of a sound; empty for all of them."""
 
+    row = "sounds"
     most: int = 200
     kind = "sound"

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from nimble_quake.session.host import Host
 from nimble_quake.session.moving import pin_tools
-from nimble_quake.session.verbs import effects, glass, grouping, items, maps, sounds
+from nimble_quake.session.verbs import carry, effects, glass, grouping, items, maps, sounds
+from nimble_quake.shot.paths import kind_of
 
 Run = Callable[[Host], object]
 """Takes the window, or what stands in for it in a test."""
@@ -61,6 +62,10 @@ def _has_beats(host: Host) -> bool:
     return bool(host.session.shot.beats)
 
 
+def _has_aimed_effect(host: Host) -> bool:
+    return kind_of(host.session.selection.aimed or "plates/none") == "effect"
+
+
 def _has_step(host: Host) -> bool:
     return bool(host.session.selection.step)
 
@@ -77,8 +82,15 @@ ACTIONS: tuple[Action, ...] = (
     Action("quit", "Quit", "File", lambda h: h.close(), "Ctrl+Q", group=4),
     Action("undo", "Undo", "Edit", lambda h: h.session.undo(), "Ctrl+Z", _can_undo),
     Action("redo", "Redo", "Edit", lambda h: h.session.redo(), "Ctrl+Shift+Z", _can_redo),
-    Action("copy-pins", "Copy pins", "Edit", lambda h: h.time.copy(), "Ctrl+C", group=1),
-    Action("paste-pins", "Paste pins here", "Edit", lambda h: h.time.paste(), "Ctrl+V", group=1),
+    Action("cut", "Cut", "Edit", lambda h: h.carrying.cut(), "Ctrl+X", group=1),
+    Action("copy", "Copy", "Edit", lambda h: h.carrying.copy(), "Ctrl+C", group=1, called="duplicate, effect, preset"),
+    Action("paste", "Paste", "Edit", lambda h: h.carrying.paste(), "Ctrl+V", group=1),
+    Action(
+        "paste-linked", "Paste, its maps shared", "Edit", lambda h: h.carrying.paste(links=True), "Ctrl+Alt+V", group=1
+    ),
+    Action(
+        "paste-values", "Paste values only", "Edit", lambda h: h.carrying.paste_values(), "Ctrl+Alt+Shift+V", group=1
+    ),
     Action("commands", "Find a command …", "Edit", lambda h: h.show_commands(), "Ctrl+K", group=2),
     Action("shot-settings", "Size, rate and length …", "Shot", lambda h: h.files.shot_settings(), "Ctrl+Shift+N"),
     Action(
@@ -175,6 +187,14 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action("new-quake", "Add a quake …", "Effect", lambda h: h.show_board("quake"), "Ctrl+Shift+K", _has_plate),
     Action("new-finish", "Add a finish …", "Effect", lambda h: h.show_board("finish"), "Ctrl+Shift+F", _has_plate),
+    Action(
+        "remove-with-maps",
+        "Remove the effect and the maps only it reads",
+        "Effect",
+        lambda h: carry.remove_with_maps(h.session, h.session.selection.aimed),
+        "",
+        _has_aimed_effect,
+    ),
     Action("draw-mask", "Draw a mask", "Effect", lambda h: effects.draw_mask(h.session), "Ctrl+Alt+M", _has_plate),
     Action(
         "trace-mask",

@@ -131,6 +131,22 @@ class ShotFiles(Protocol):
     def ask_sound(self) -> None: ...
 
 
+class Carried(Protocol):
+    """The clipboard."""
+
+    def copy(self) -> object:
+        """Copy what is meant by the focus."""
+
+    def cut(self) -> None:
+        """Copy it, and take it out."""
+
+    def paste(self, *, links: bool = ...) -> None:
+        """Paste where the selection says; `links`: maps that are there are shared."""
+
+    def paste_values(self) -> None:
+        """Give the selected item the values of the one that was copied."""
+
+
 class Dialogs(Protocol):
     """The dialogs."""
 
@@ -162,6 +178,8 @@ class Host(Protocol):
     def time(self) -> TimeRows: ...
     @property
     def view_state(self) -> SharedView: ...
+    @property
+    def carrying(self) -> Carried: ...
     @property
     def hearing(self) -> Ear: ...
     @property

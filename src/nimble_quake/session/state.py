@@ -62,6 +62,8 @@ class Session:
         """(path): the colour that is to be picked in the picture next."""
         self.outline_asked = Signal()
         """(path): the outline that is to be drawn in the picture next."""
+        self.carry_asked = Signal()
+        """("copy", "cut" or "paste", path): what is to be done with an item and the clipboard."""
         self.pins_put = Signal()
         """(set of (path, frame)): the pins of a gesture that was put down."""
         self.stored = Signal()

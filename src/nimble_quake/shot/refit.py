@@ -73,9 +73,9 @@ def refit_of(shot: Shot, change: Change, kinds: Kinds) -> Refit:
         (change.width, change.height) if moves else (shot.width, shot.height),
         scale,
         frames,
-        (shot.length, change.length),
-        change.places,
-        change.shape == "fill" and across != down,
+        lengths=(shot.length, change.length),
+        places=change.places,
+        fills=change.shape == "fill" and across != down,
     )
 
     def scaling_of(path: str) -> Scaling:
@@ -100,6 +100,12 @@ def fitted_recipe(recipe: Recipe, width: int, height: int, kinds: Kinds) -> Reci
     return Recipe(map=_map(recipe.map, by, kinds), coupling=coupling, made_at=(width, height))
 
 
+def moved_in_time(shot: Shot, by: Refit, kinds: Kinds) -> Shot:
+    """Return a shot whose plates and maps have their pins and spans moved."""
+    plates = tuple(_plate(plate, by, kinds) for plate in shot.plates)
+    return msgspec.structs.replace(shot, plates=plates, maps=tuple(_map(map, by, kinds) for map in shot.maps))
+
+
 def _plate(plate: Plate, by: Refit, kinds: Kinds) -> Plate:
     effects = tuple(_node("effect", effect, by, kinds) for effect in plate.effects)
     return msgspec.structs.replace(_node("plate", plate, by, kinds), effects=effects)
@@ -120,9 +126,9 @@ def _node(role: str, node: Operated, by: Refit, kinds: Kinds) -> Operated:
 
 def _timed(item: Item, by: Refit) -> Item:
     """An item with its own frames moved."""
-    changed = {}
+    changed, now = {}, msgspec.structs.asdict(item)
     for name, field in fields_of(type(item)).items():
-        value = getattr(item, name)
+        value = now[name]
         moved = field.refitted(value, by)
         if moved != value:
             changed[name] = field.clamped(moved)

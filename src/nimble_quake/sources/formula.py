@@ -9,7 +9,7 @@ import numpy as np
 from nimble_quake.conventions import REST, Field
 from nimble_quake.errors import FormulaError
 from nimble_quake.motion.fields import evaluated
-from nimble_quake.motion.formula_refit import names_then, rewritten
+from nimble_quake.motion.formula_moved import names_then, rewritten
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Source, flat
 from nimble_quake.params.kinds import MapRef, Words

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, QSize, pyqtSignal
 from PyQt6.QtWidgets import QMenu
 
-from nimble_quake.desktop.bays.row_list import RowList
+from nimble_quake.desktop.bays.row_list import RowList, add_clipboard
 from nimble_quake.desktop.bays.row_painting import Row
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.session.state import Session
@@ -58,6 +58,7 @@ class Recipe(RowList):
 
     def _row_menu(self, path: str, at: QPoint) -> None:
         menu = QMenu(self)
+        add_clipboard(menu, self.session, path)
         menu.addAction("Duplicate", lambda: items.duplicate_item(self.session, path))
         menu.addAction("Variations …", self.vary_asked.emit)
         alone = "Show all again" if self.frames.solo == path else "Show alone"

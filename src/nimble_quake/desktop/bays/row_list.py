@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPen
-from PyQt6.QtWidgets import QScrollArea, QWidget
+from PyQt6.QtWidgets import QMenu, QScrollArea, QWidget
 
 from nimble_quake.desktop.bays.row_painting import EYE, INDENT, Row, paint_row
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.typed_entry import TypedEntry
+from nimble_quake.session.state import Session
 from nimble_quake.shot.paths import same_row
 
 
@@ -26,6 +30,8 @@ class RowList(QWidget):
     """(path): it is to be selected too, or no longer: clicked with Ctrl."""
     moved = pyqtSignal(str, int)
     """(path, new place among the rows of its own parent)."""
+    carried = pyqtSignal(str, str, bool)
+    """(path, the row it was dropped on, of another parent, whether Ctrl was held: a copy)."""
     folded = pyqtSignal(str)
     note_asked = pyqtSignal(str, object)
     """(path, where on the screen): the note was clicked, which is a choice."""
@@ -46,6 +52,8 @@ class RowList(QWidget):
         self._drag_y = 0.0
         self._dragging = False
         self.empty_text = ""
+        self.carries: Callable[[str, str], bool] = lambda path, onto: False
+        """Whether a row may be dropped on another, of another parent."""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
@@ -120,9 +128,18 @@ class RowList(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         row, self._drag = self._drag, None
         if row is not None and self._dragging:
-            self._dragging = False
-            self.moved.emit(row.path, self._drop_place(row))
+            self._dragging, onto = False, self._onto(row)
+            copies = event is not None and bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            if onto is not None:
+                self.carried.emit(row.path, onto.path, copies)
+            else:
+                self.moved.emit(row.path, self._drop_place(row))
             self.update()
+
+    def _onto(self, row: Row) -> Row | None:
+        """The row of another parent that a dragged one would be dropped on."""
+        under = self.row_at(self._drag_y)
+        return under if under is not None and self.carries(row.path, under.path) else None
 
     def _drop_place(self, row: Row) -> int:
         """The place among its siblings where a dragged row would land."""
@@ -205,12 +222,26 @@ class RowList(QWidget):
             self._paint_drop(painter, self._drag)
 
     def _paint_drop(self, painter: QPainter, row: Row) -> None:
+        onto = self._onto(row)
+        if onto is not None:
+            painter.setPen(QPen(colour(row.region), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            top = self._index(onto.path) * self._height
+            painter.drawRect(QRectF(1, top + 1, self.width() - 2, self._height - 3))
+            return
         others = [s for s in self.siblings(row) if s.path != row.path]
         place = self._drop_place(row)
         index = self._index(others[place].path) if place < len(others) else len(self.rows)
         y = index * self._height - 1
         painter.setPen(QPen(colour(row.region), 2))
         painter.drawLine(QPointF(row.depth * INDENT, y), QPointF(self.width(), y))
+
+
+def add_clipboard(menu: QMenu, session: Session, path: str) -> None:
+    """Add what is done with a row and the clipboard to its menu."""
+    for what in ("copy", "cut", "paste"):
+        menu.addAction(what.capitalize(), partial(session.carry_asked.emit, what, path))
+    menu.addSeparator()
 
 
 def scrolled(rows: RowList) -> QScrollArea:

@@ -5,14 +5,14 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, QSize, pyqtSignal
 from PyQt6.QtWidgets import QMenu
 
-from nimble_quake.desktop.bays.row_list import RowList
+from nimble_quake.desktop.bays.row_list import RowList, add_clipboard
 from nimble_quake.desktop.bays.row_painting import Row
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.motion.kinds import is_moving
 from nimble_quake.operators.plate_kind import BLENDS
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import effect_summary
-from nimble_quake.session.verbs import effects, glass, grouping, items
+from nimble_quake.session.verbs import carry, effects, glass, grouping, items
 from nimble_quake.shot.groups import holder_of, holders_of, in_order, members_of
 from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import find, id_of, kind_of, map_path, nested_path, owner_path, plate_path
@@ -38,6 +38,8 @@ class Stack(RowList):
         self.marked.connect(self._mark)
         self.renamed.connect(lambda path, name: items.rename(session, path, name))
         self.moved.connect(self._move)
+        self.carries = lambda path, onto: kind_of(path) == "effect" and owner_path(path) != owner_path(onto)
+        self.carried.connect(lambda path, onto, copies: carry.carry(session, path, onto, copies=copies))
         self.folded.connect(self._fold)
         self.menu_asked.connect(self._row_menu)
         self.note_asked.connect(self._choose_blend)
@@ -162,6 +164,7 @@ class Stack(RowList):
 
     def _row_menu(self, path: str, at: object) -> None:
         menu = QMenu(self)
+        add_clipboard(menu, self.session, path)
         menu.addAction("Duplicate", lambda: items.duplicate_all(self.session, path))
         menu.addAction("Rename", lambda: self.rename(path))
         menu.addAction("Switch on or off", lambda: items.switch_all(self.session, path))

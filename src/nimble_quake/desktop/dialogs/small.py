@@ -22,6 +22,8 @@ from nimble_quake.motion.timecode import CLOCKS
 from nimble_quake.session.actions import ACTIONS, MENUS
 from nimble_quake.session.storage.preferences import Preferences
 
+PASTED = (("", "Ask once"), ("keep", "Keep their frames"), ("move", "Move with the playhead"))
+
 
 class PreferencesDialog(QDialog):
     """Changes the preferences when accepted."""
@@ -54,6 +56,10 @@ class PreferencesDialog(QDialog):
         self.cache.setToolTip(
             "How much memory remembered maps and pictures may take; more lets long loops play smoothly"
         )
+        self.pasted = QComboBox()
+        for key, label in PASTED:
+            self.pasted.addItem(label, key)
+        self.pasted.setCurrentIndex(self.pasted.findData(preferences.pasted_pins))
         for box in (self.autosave, self.cache):
             box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         form = QFormLayout(self)
@@ -65,6 +71,7 @@ class PreferencesDialog(QDialog):
             "Time is shown as": self.clock,
             "Autosave after": self.autosave,
             "Memory for caches": self.cache,
+            "Pins that are pasted": self.pasted,
         }
         for name, widget in rows.items():
             widget.setAccessibleName(name)
@@ -78,7 +85,7 @@ class PreferencesDialog(QDialog):
     def accept(self) -> None:
         p = self.preferences
         p.theme, p.preview = self.theme.currentData(), self.preview.currentData()
-        p.clock = self.clock.currentData()
+        p.clock, p.pasted_pins = self.clock.currentData(), self.pasted.currentData()
         p.autosave_seconds, p.cache_mb = self.autosave.value(), self.cache.value()
         super().accept()
 

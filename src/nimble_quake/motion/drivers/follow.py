@@ -7,7 +7,7 @@ from typing import Any
 from nimble_quake.errors import MotionError
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.timing import Moment
-from nimble_quake.params.kinds import Choice, Number, Toggle, When, Words, options
+from nimble_quake.params.kinds import Choice, Number, Toggle, ValueRef, When, options
 from nimble_quake.params.refit import Refit, Scaling
 
 FARTHEST = 1e9
@@ -24,7 +24,7 @@ class Follow(Driver):
     factor = True
     asks_shot = True
 
-    path = Words(label="Value", help="The path of the value it follows", most=300)
+    path = ValueRef(label="Value", help="The path of the value it follows")
     part = Choice(
         label="Part",
         help="Which number of a value that has several",

@@ -13,6 +13,7 @@ from nimble_quake.motion.driver import Driver, drivers
 from nimble_quake.motion.motion import Motion, column, moved_by
 from nimble_quake.motion.reading import Reading, as_json, nearest, nothing, numbers
 from nimble_quake.motion.timing import Moment
+from nimble_quake.params.base import Rename
 from nimble_quake.params.kinds import Param, shown
 from nimble_quake.params.refit import Refit, Scaling, Value
 
@@ -88,6 +89,9 @@ class Driven(Motion, frozen=True):
             amount if isinstance(self.amount, tuple) else amount[0],
             self.driver.refitted(by),
         )
+
+    def renamed(self, rename: Rename) -> Driven:
+        return Driven(self.base, self.amount, self.driver.renamed(rename))
 
     @classmethod
     def decoded(cls, param: Param, raw: dict[str, Json], reading: Reading) -> Driven:

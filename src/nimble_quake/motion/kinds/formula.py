@@ -10,10 +10,11 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Frames, Json
 from nimble_quake.errors import FormulaError, ShotError
 from nimble_quake.motion.formula import evaluate, evaluate_many, parsed, readers_at, reads_shot
-from nimble_quake.motion.formula_refit import refitted_formula
+from nimble_quake.motion.formula_moved import refitted_formula, renamed_formula
 from nimble_quake.motion.motion import Motion
 from nimble_quake.motion.reading import Reading
 from nimble_quake.motion.timing import Moment
+from nimble_quake.params.base import Rename
 from nimble_quake.params.kinds import Param, shown
 from nimble_quake.params.refit import Refit, Scaling
 
@@ -63,6 +64,9 @@ class Formula(Motion, frozen=True):
 
     def refitted(self, scaling: Scaling, by: Refit, size: int) -> Formula:
         return Formula(refitted_formula(self.text, scaling, by, size))
+
+    def renamed(self, rename: Rename) -> Formula:
+        return Formula(renamed_formula(self.text, rename))
 
     @classmethod
     def decoded(cls, param: Param, raw: dict[str, Json], reading: Reading) -> Formula:

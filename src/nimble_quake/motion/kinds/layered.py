@@ -14,6 +14,7 @@ from nimble_quake.motion.kinds.driven import Driven
 from nimble_quake.motion.motion import Motion, asks_shot, drivers_of, moved_by, value_at, values_at
 from nimble_quake.motion.reading import Reading
 from nimble_quake.motion.timing import Moment
+from nimble_quake.params.base import Rename
 from nimble_quake.params.kinds import Param, shown
 from nimble_quake.params.refit import Refit, Scaling, Value
 
@@ -78,6 +79,10 @@ class Layered(Motion, frozen=True):
         first = self.first.refitted(scaling, by, size) if isinstance(self.first, Motion) else scaling.of(self.first)
         ways = Scaling(scaling.factors)
         return Layered(first, tuple(driven.refitted(ways, by, size) for driven in self.over))
+
+    def renamed(self, rename: Rename) -> Layered:
+        first = self.first.renamed(rename) if isinstance(self.first, Motion) else self.first
+        return Layered(first, tuple(driven.renamed(rename) for driven in self.over))
 
     @classmethod
     def decoded(cls, param: Param, raw: dict[str, Json], reading: Reading) -> Layered:

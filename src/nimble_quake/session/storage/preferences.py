@@ -35,6 +35,9 @@ class Preferences:
     """The sections of settings that are unfolded, by kind of operator."""
     splitters: dict[str, list[int]] = field(default_factory=dict)
 
+    pasted_pins: str = ""
+    """Pins of what is pasted "keep" their frames or "move" with the playhead; empty: not asked yet."""
+
     def remember(self, path: Path) -> None:
         """Put a shot file at the head of the recent ones."""
         name = str(path.absolute())
@@ -77,6 +80,7 @@ USABLE: dict[str, Callable[[Any], bool]] = {
     "theme": lambda value: value in ("dark", "light"),
     "clock": lambda value: value in CLOCKS,
     "preview": lambda value: value in ("auto", "full", "half", "third"),
+    "pasted_pins": lambda value: value in ("", "keep", "move"),
     "recent": lambda value: isinstance(value, list) and all(isinstance(name, str) for name in value),
     "autosave_seconds": _whole(5, 600),
     "cache_mb": _whole(32, 8192),

@@ -1,4 +1,4 @@
-"""A formula for a shot of another size or rate: it reads what it read before, and its result is scaled."""
+"""A formula for another shot: of another size or rate it reads what it read and its result is scaled; names change."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from collections.abc import Mapping
 
 from nimble_quake.errors import FormulaError
 from nimble_quake.motion.formula import MOST_CHARACTERS, tree_of
+from nimble_quake.params.base import Rename
 from nimble_quake.params.refit import Refit, Scaling
 
 
@@ -79,3 +80,34 @@ def _back(call: ast.Call, scaling: Scaling, number: int) -> ast.expr:
         return call
     text = ast.unparse(call) if offset == 0 else f"({ast.unparse(call)} - {offset:.10g})"
     return ast.parse(f"({text} / {factor:.10g})", mode="eval").body
+
+
+ROWS = {"value": "", "level": "bands/", "track": "plates/"}
+"""What the first argument of the functions that look at the shot names: a path, or an id of a row."""
+
+
+def renamed_formula(text: str, rename: Rename) -> str:
+    """Return a formula that reads the same under new names; one that cannot be read stays as it is."""
+    try:
+        body = tree_of(text)
+    except FormulaError:
+        return text
+    renaming = _Renaming(rename)
+    found = renaming.visit(body)
+    return ast.unparse(found) if renaming.changed else text
+
+
+class _Renaming(ast.NodeTransformer):
+    def __init__(self, rename: Rename) -> None:
+        self.rename, self.changed = rename, False
+
+    def visit_Call(self, node: ast.Call) -> ast.expr:
+        self.generic_visit(node)
+        row = ROWS.get(node.func.id) if isinstance(node.func, ast.Name) else None
+        first = node.args[0] if node.args else None
+        if row is not None and isinstance(first, ast.Constant) and isinstance(first.value, str):
+            new = self.rename(row + first.value)
+            new = new.removeprefix(row)
+            self.changed = self.changed or new != first.value
+            node.args[0] = ast.Constant(new)
+        return node
