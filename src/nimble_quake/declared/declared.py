@@ -59,6 +59,10 @@ class Declared:
         """Its values, by name."""
         return self._values
 
+    def hears_beats(self) -> bool:
+        """Whether it asks for the shot's beats or markers."""
+        return False
+
     @classmethod
     def refit_rest(cls, values: Values, by: Refit) -> Values:
         """Return its values for a shot of another size or rate, once all that is declared in px or frames is scaled.

@@ -99,7 +99,9 @@ def start(shot: Path | None) -> int:
     compiling = compile_aside()
     if compiling is not None:
         window.status.show_work(compiling)
-    if shot is not None and is_sample(shot):
+    if shot is None and preferences.start_page:
+        window.beginning.show()
+    elif shot is not None and is_sample(shot):
         window.frames.play()
     leave = os.environ.get("NIMBLE_QUAKE_QUIT")  # "window" or "frame": the bench and the smoke test time a start
     if leave == "window":
@@ -125,7 +127,8 @@ def _leave(window: BenchWindow) -> None:
 
 def offer_recovery(window: BenchWindow) -> None:
     """Offer what sessions that did not end well have left, in the status line."""
-    window.lost.offer(recovery.lost_shots())
+    if not window.beginning.shown:  # the page shows it by itself
+        window.lost.offer(recovery.lost_shots())
 
 
 def save_picture(shot: Path, target: Path, *, frame: int = 40, size: tuple[int, int] = (1280, 800)) -> None:

@@ -159,6 +159,15 @@ class ShotFiles:
         for name in names:
             items.plate_from_file(self.session, name)
 
+    def ask_any(self) -> None:
+        """Ask for anything that can be put in: pictures, clips, sounds, or a shot."""
+        endings = (*stills.SUFFIXES, *clips.SUFFIXES, *sound.SUFFIXES, ".svg", SUFFIX, recipes.SUFFIX)
+        known = " ".join(f"*{ending}" for ending in endings)
+        sorts = f"Pictures, clips, sounds, shots ({known})"
+        names, _ = QFileDialog.getOpenFileNames(self.window, "Put something in", "", sorts)
+        for name in names:
+            self.take_file(Path(name))
+
     def ask_sound(self) -> None:
         """Ask for a sound to add."""
         endings = " ".join(f"*{ending}" for ending in (*sound.SUFFIXES, *clips.SUFFIXES))
@@ -203,13 +212,17 @@ class ShotFiles:
     def take_dropped(self, data: QMimeData | None) -> None:
         """Make plates of dropped pictures and clips, add dropped sounds; open a dropped shot."""
         for url in data.urls() if data else []:
-            path = Path(url.toLocalFile())
-            if path.suffix == SUFFIX:
-                if self.may_leave():
-                    self.open_path(path)
-            elif path.suffix == recipes.SUFFIX:
-                self.maps.open_recipe(path)
-            elif path.suffix.lower() in sound.SUFFIXES:
-                add_sound(self.session, str(path))
-            elif url.isLocalFile():
-                items.plate_from_file(self.session, str(path))
+            if url.isLocalFile():
+                self.take_file(Path(url.toLocalFile()))
+
+    def take_file(self, path: Path) -> None:
+        """Make a plate of a picture or clip, add a sound, use a recipe, open a shot."""
+        if path.suffix == SUFFIX:
+            if self.may_leave():
+                self.open_path(path)
+        elif path.suffix == recipes.SUFFIX:
+            self.maps.open_recipe(path)
+        elif path.suffix.lower() in sound.SUFFIXES:
+            add_sound(self.session, str(path))
+        else:
+            items.plate_from_file(self.session, str(path))

@@ -29,6 +29,7 @@ from nimble_quake.desktop.lines.tab_order import neighbour
 from nimble_quake.desktop.lines.top_line import TopLine
 from nimble_quake.desktop.shot_files import ShotFiles
 from nimble_quake.desktop.sound.hearing import Hearing
+from nimble_quake.desktop.start.beginning import Beginning
 from nimble_quake.desktop.time.strip import TimeStrip
 from nimble_quake.desktop.viewers.drawing import Drawing
 from nimble_quake.desktop.viewers.frames import Frames
@@ -83,6 +84,16 @@ class BenchWindow(QMainWindow):
         self.carrying = Carrying(self, session, preferences, self.map_bay, self.time)
         session.carry_asked.connect(self.carrying.do)
         keep_tracks(session)
+        self.rows = QSplitter(Qt.Orientation.Vertical)
+        self.beginning = Beginning(
+            session,
+            self.files,
+            self.frames,
+            preferences,
+            (self.top, self.rows, self.status),
+            self._open_lost,
+            self.picture_bay.viewer.setFocus,
+        )
         self._lay_out()
         self._join()
         self.refresh()
@@ -107,7 +118,6 @@ class BenchWindow(QMainWindow):
         self.coupling.setMinimumWidth(176)
         self.map_bay.setMinimumWidth(290)
         self.picture_bay.setMinimumWidth(290)
-        self.rows = QSplitter(Qt.Orientation.Vertical)
         self.rows.addWidget(self.bays)
         self.rows.addWidget(self.time)
         self.rows.setHandleWidth(6)
@@ -124,6 +134,7 @@ class BenchWindow(QMainWindow):
         outer.setSpacing(0)
         outer.addWidget(self.top)
         outer.addWidget(self.rows, 1)
+        outer.addWidget(self.beginning.page, 1)
         outer.addWidget(self.status)
         self.setCentralWidget(whole)
         self.board.setParent(whole)

@@ -73,6 +73,10 @@ class Motion(msgspec.Struct, frozen=True):
         """Return whether it looks at the rest of the shot: other values, sounds, tracks, beats."""
         return any(driver.asks_shot for driver in self.drivers())
 
+    def hears_beats(self) -> bool:
+        """Return whether it asks for the shot's beats or markers."""
+        return any(driver.hears_beats() for driver in self.drivers())
+
     def drivers(self) -> tuple[Driver, ...]:
         """Return the drivers it has."""
         return ()

@@ -18,3 +18,8 @@ def sample_path(name: str = "") -> Path | None:
     """Return the file of a sample shot by its name or the start of it; the first one where no name is given."""
     wanted = name.lower().removesuffix(".nquake") or FIRST
     return next((FOLDER / f"{found}.nquake" for found in samples() if found.startswith(wanted)), None)
+
+
+def moving_picture(name: str) -> Path:
+    """Return the file of a sample's moving picture (see tools/draw_moving_pictures.py)."""
+    return FOLDER / "moving" / f"{name}.jpg"

@@ -94,6 +94,15 @@ ACTIONS: tuple[Action, ...] = (
     Action("commands", "Find a command …", "Edit", lambda h: h.show_commands(), "Ctrl+K", group=2),
     Action("shot-settings", "Size, rate and length …", "Shot", lambda h: h.files.shot_settings(), "Ctrl+Shift+N"),
     Action(
+        "starters",
+        "Starters …",
+        "Shot",
+        lambda h: h.beginning.show(),
+        "Ctrl+Alt+N",
+        group=1,
+        called="template, preset, transition, example, start page",
+    ),
+    Action(
         "samples",
         "Open a sample …",
         "Shot",

@@ -131,6 +131,13 @@ class ShotFiles(Protocol):
     def ask_sound(self) -> None: ...
 
 
+class Page(Protocol):
+    """The page one begins from."""
+
+    def show(self) -> None:
+        """Show it in the place of the bench."""
+
+
 class Carried(Protocol):
     """The clipboard."""
 
@@ -178,6 +185,8 @@ class Host(Protocol):
     def time(self) -> TimeRows: ...
     @property
     def view_state(self) -> SharedView: ...
+    @property
+    def beginning(self) -> Page: ...
     @property
     def carrying(self) -> Carried: ...
     @property

@@ -181,14 +181,25 @@ def _renamed(param: Param | None, value: Value, rename: Rename) -> Value:
     return value.renamed(rename) if isinstance(value, Motion) else param.renamed(value, rename)
 
 
+def hears_beats(shot: Shot, kinds: Kinds) -> bool:
+    """Return whether anything in a shot asks for its beats or markers."""
+    for path, node in all_nodes(shot):
+        kind = kinds(kind_of(path), node.kind)
+        moving = any(value.hears_beats() for value in node.values.values() if isinstance(value, Motion))
+        still = {name: node.values.get(name, param.default) for name, param in (kind.declared if kind else {}).items()}
+        if moving or (kind is not None and kind(still).hears_beats()):
+            return True
+    return False
+
+
 # Laying
 
 
 def laid(shot: Shot, fragment: Fragment, landing: Landing, kinds: Kinds) -> tuple[Shot, tuple[str, ...]]:
     """Return a shot with a fragment laid into it, and the paths of what was laid.
 
-    It is scaled to the shot's size and keeps its seconds; ids and names are made free. Into an empty shot its markers
-    and beats come along.
+    It is scaled to the shot's size and keeps its seconds; ids and names are made free. Into an empty shot, or where it
+    asks for them, its markers and beats come along, where the shot has none.
     """
     if not fragment.picked:
         return shot, ()
@@ -216,7 +227,7 @@ def laid(shot: Shot, fragment: Fragment, landing: Landing, kinds: Kinds) -> tupl
         return tuple(msgspec.structs.replace(renamed("sound", n), id=ids[n.id]) for n in nodes if n.id in ids)
 
     sounds, bands = coming("sounds", piece.sounds), coming("bands", piece.bands)
-    empty = not (shot.plates or shot.maps)
+    empty = not (shot.plates or shot.maps) or hears_beats(fragment.shot, kinds)
     found = msgspec.structs.replace(
         shot,
         plates=_inserted(shot.plates, plates, fragment, landing, names),

@@ -12,6 +12,9 @@ from nimble_quake.desktop.widgets.parts import quiet
 from nimble_quake.session.actions import ACTIONS, MENUS, Action
 from nimble_quake.session.host import Host
 
+OF_THE_BENCH = ("Edit", "Map", "Effect", "Plate", "Time", "Sound", "View")
+"""Menus whose actions are about what the bench shows."""
+
 
 class TopLine(QWidget):
     """Made from the table of actions. Shortcuts live on the window, so that they work everywhere."""
@@ -24,6 +27,7 @@ class TopLine(QWidget):
         self.menu_bar.setNativeMenuBar(False)
         self.menu_bar.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
         self.qt_actions: dict[str, QAction] = {}
+        self._bench = True
         self.recent: QMenu | None = None
         for name in MENUS:
             self._add_menu(name)
@@ -37,6 +41,9 @@ class TopLine(QWidget):
         self.render_button.setProperty("main", "true")
         self.render_button.setToolTip("Write the shot, or a map of it, to files (Ctrl+R)")
         self.render_button.clicked.connect(lambda: host.dialogs.show_render())
+        self.starters = QPushButton("Starters")
+        self.starters.setToolTip("Ready-made effects, moving: begin from one, or put it on your picture (Ctrl+Alt+N)")
+        self.starters.clicked.connect(lambda: host.beginning.show())
         row = QHBoxLayout(self)
         row.setContentsMargins(4, 0, 8, 0)
         row.setSpacing(8)
@@ -45,6 +52,7 @@ class TopLine(QWidget):
         for widget in (self.name, self.saved, self.figures):
             row.addWidget(widget)
         row.addStretch(1)
+        row.addWidget(self.starters)
         row.addWidget(self.commands)
         row.addWidget(self.render_button)
 
@@ -72,15 +80,21 @@ class TopLine(QWidget):
 
     def _refresh_enabled(self) -> None:
         for action in ACTIONS:
-            self.qt_actions[action.id].setEnabled(bool(action.enabled(self.host)))
+            there = self._bench or action.menu not in OF_THE_BENCH
+            self.qt_actions[action.id].setEnabled(there and bool(action.enabled(self.host)))
         history = self.host.session.history
         self.qt_actions["undo"].setText(f"Undo: {history.past[-1][0]}" if history.past else "Undo")
         self.qt_actions["redo"].setText(f"Redo: {history.future[-1][0]}" if history.future else "Redo")
 
     def enable_all(self) -> None:
         """Let shortcuts work again after a menu showed some actions as not possible."""
-        for made in self.qt_actions.values():
-            made.setEnabled(True)
+        for action in ACTIONS:
+            self.qt_actions[action.id].setEnabled(self._bench or action.menu not in OF_THE_BENCH)
+
+    def show_bench(self, on: bool) -> None:
+        """Let the actions that are about the bench work, or not while it is not seen."""
+        self._bench = on
+        self.enable_all()
 
     def show_shot(self) -> None:
         """Show the shot's name and figures."""

@@ -178,6 +178,7 @@ def _sheet(r: Roles) -> str:
     SignPill QToolButton[bare="true"]:hover {{ background: {DARK.raised}; }}
     QDialogButtonBox, QMessageBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
     QFileDialog QToolButton {{ padding: 2px; min-width: 18px; }}
+    QFrame#drop {{ border: 1px dashed {r.rail}; border-radius: 3px; }}
     QPushButton#file {{ text-align: left; }}
     QLabel#clock {{ background: {r.well}; border-radius: 3px; color: {_on_well(r)}; }}
     QToolButton::menu-indicator {{ image: none; }}

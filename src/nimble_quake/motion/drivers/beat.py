@@ -134,6 +134,9 @@ class Beat(Driver):
         except FormulaError as wrong:
             raise FormulaError(f"the curve of its beat: {wrong.what}", cure=wrong.cure) from wrong
 
+    def hears_beats(self) -> bool:
+        return self.of != "tempo"
+
     def said(self) -> str:
         which = {"beats": "at beats", "markers": "at markers", "tempo": f"{self.tempo:g} /min"}[self.of]
         return f"{which}, {self.curve} {self.lasts:g} s"

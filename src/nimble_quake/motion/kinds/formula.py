@@ -46,6 +46,9 @@ class Formula(Motion, frozen=True):
     def asks_shot(self) -> bool:
         return reads_shot(self.text)
 
+    def hears_beats(self) -> bool:
+        return "beat" in self.text
+
     def how_to_close(self) -> str:
         return "use terms that swing a whole number of times over the shot"
 

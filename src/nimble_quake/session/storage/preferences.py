@@ -35,6 +35,8 @@ class Preferences:
     """The sections of settings that are unfolded, by kind of operator."""
     splitters: dict[str, list[int]] = field(default_factory=dict)
 
+    start_page: bool = True
+    """The program opens with the page one begins from, not with an empty bench."""
     pasted_pins: str = ""
     """Pins of what is pasted "keep" their frames or "move" with the playhead; empty: not asked yet."""
 
@@ -80,6 +82,7 @@ USABLE: dict[str, Callable[[Any], bool]] = {
     "theme": lambda value: value in ("dark", "light"),
     "clock": lambda value: value in CLOCKS,
     "preview": lambda value: value in ("auto", "full", "half", "third"),
+    "start_page": lambda value: isinstance(value, bool),
     "pasted_pins": lambda value: value in ("", "keep", "move"),
     "recent": lambda value: isinstance(value, list) and all(isinstance(name, str) for name in value),
     "autosave_seconds": _whole(5, 600),

@@ -1,0 +1,138 @@
+"""From the page to the bench and back: what each of the page's doors does."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtWidgets import QWidget
+
+from nimble_quake.desktop.lines.status_line import StatusLine
+from nimble_quake.desktop.lines.top_line import TopLine
+from nimble_quake.desktop.shot_files import ShotFiles
+from nimble_quake.desktop.start.page import Doors, StartPage
+from nimble_quake.desktop.viewers.frames import Frames
+from nimble_quake.session import starters
+from nimble_quake.session.starters import Starter
+from nimble_quake.session.state import Session
+from nimble_quake.session.storage import recovery
+from nimble_quake.session.storage.preferences import Preferences
+from nimble_quake.session.storage.recovery import Lost
+from nimble_quake.shot.model import Shot
+
+
+class Beginning:
+    """Shows the page in the place of the bench, and the bench again once something is there."""
+
+    def __init__(
+        self,
+        session: Session,
+        files: ShotFiles,
+        frames: Frames,
+        preferences: Preferences,
+        bench: tuple[TopLine, QWidget, StatusLine],
+        open_lost: Callable[[Lost], bool],
+        focus: Callable[[], object],
+    ) -> None:
+        self.session, self.files, self.frames, self.preferences = session, files, frames, preferences
+        self.top, self.bench, self.status = bench
+        self._focus = focus
+        self.page = StartPage(
+            Doors(
+                title=self._begin_with_title,
+                file=self._choose_file,
+                recent=self._open,
+                lost=lambda lost: open_lost(lost) and self._leave(),
+                size=self._new_shot,
+                other=self._other_size,
+                starter=self._use,
+                inside=self._look_inside,
+                bench=self.leave,
+            )
+        )
+        session.changed.connect(self._changed)
+        self.page.skip.setChecked(not preferences.start_page)
+        self.page.skip.toggled.connect(self._remember)
+
+    @property
+    def shown(self) -> bool:
+        """Whether the page is shown."""
+        return self.page.isVisible()
+
+    def show(self) -> None:
+        """Show the page: before anything is there to begin from, else to put a starter on the selected plate."""
+        self.frames.stop()
+        chosen = self.session.selection.plate
+        self.top.show_bench(False)
+        self.bench.hide()
+        self.status.hide()
+        plate = self.session.name_of(chosen) if chosen else ""
+        self.page.open(self.preferences.recent, recovery.lost_shots(), plate=plate)
+
+    def leave(self) -> None:
+        """Show the bench."""
+        self.page.hide()
+        self.top.show_bench(True)
+        self.bench.show()
+        self.status.show()
+        self._focus()
+
+    def _changed(self, found: set[str]) -> None:
+        """What was put in, by a drop or a command, is seen on the bench."""
+        if self.shown and "shape" in found:
+            self.leave()
+
+    def _leave(self) -> bool:
+        self.leave()
+        return True
+
+    def _remember(self, skips: bool) -> None:
+        self.preferences.start_page = not skips
+
+    # Doors
+
+    def _begin_with_title(self, words: str) -> None:
+        if self.files.may_leave():
+            starters.begin_with_title(self.session, words)
+            self._to_bench(plays=True)
+
+    def _new_shot(self, width: int, height: int) -> None:
+        if self.files.may_leave():
+            self.session.take(Shot(width=width, height=height))
+            self._to_bench()
+
+    def _other_size(self) -> None:
+        before = self.session.history
+        self.files.new_shot()
+        if self.session.history is not before:
+            self._to_bench()
+
+    def _choose_file(self) -> None:
+        before = self.session.shot
+        self.files.ask_any()
+        if self.session.shot is not before:
+            self._to_bench()
+
+    def _open(self, path: Path) -> None:
+        if self.files.may_leave() and self.files.open_path(path):
+            self._to_bench()
+
+    def _use(self, starter: Starter, words: str) -> None:
+        """On the selected plate; where there is none, the whole starter is the shot."""
+        if self.session.selection.plate:
+            if starters.put_on(self.session, starter):
+                self._to_bench(plays=True)
+        elif self.files.open_sample(starter.name):
+            if words:
+                self.session.edit("Title", starters.with_title(self.session.shot, words))
+            self._to_bench(plays=True)
+
+    def _look_inside(self, starter: Starter) -> None:
+        if self.files.open_sample(starter.name):
+            self._to_bench(plays=True)
+
+    def _to_bench(self, *, plays: bool = False) -> None:
+        self.leave()
+        self.files.refreshed()
+        if plays:
+            self.frames.play()

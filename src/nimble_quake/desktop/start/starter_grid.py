@@ -1,0 +1,181 @@
+"""A grid of starters, each with its moving picture, that is used by mouse and keys."""
+
+from __future__ import annotations
+
+import time
+
+from PyQt6.QtCore import QRect, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QResizeEvent, QShowEvent
+from PyQt6.QtWidgets import QScrollArea, QWidget
+
+from nimble_quake.desktop.theme.look import font
+from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.samples import moving_picture
+from nimble_quake.session.starters import COLUMNS, FRAMES, HEIGHT, RATE, WIDTH, Starter
+
+GAP, WORDS = 10, 36
+LEAST = 164
+"""Pixels a cell is wide at least."""
+LOADED = 4
+"""Moving pictures that are read in one turn of the event loop, so that none waits for all."""
+
+
+class StarterGrid(QWidget):
+    """Cells as many beside each other as fit. Arrow keys choose, Return uses, a double click too."""
+
+    chosen = pyqtSignal(object)
+    used = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.starters: tuple[Starter, ...] = ()
+        self.current: Starter | None = None
+        self._sheets: dict[str, QImage] = {}
+        self._began = time.monotonic()
+        self._tick = QTimer(self)
+        self._tick.setInterval(1000 // RATE)
+        self._tick.timeout.connect(self.update)
+        self._load = QTimer(self)
+        self._load.setInterval(0)
+        self._load.timeout.connect(self._load_some)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Starters")
+
+    def show_starters(self, starters: tuple[Starter, ...]) -> None:
+        """Show these, the chosen one stays where it is among them."""
+        self.starters = starters
+        if self.current not in starters:
+            self.choose(starters[0] if starters else None)
+        self._fit()
+        self._load.start()
+        self.update()
+
+    def choose(self, starter: Starter | None) -> None:
+        """Choose one."""
+        self.current = starter
+        self.setAccessibleDescription(f"{starter.title}: {starter.note}" if starter is not None else "")
+        self.chosen.emit(starter)
+        self.update()
+
+    def _load_some(self) -> None:
+        missing = [each.name for each in self.starters if each.name not in self._sheets]
+        for name in missing[:LOADED]:
+            self._sheets[name] = QImage(str(moving_picture(name)))
+        if not missing:
+            self._load.stop()
+
+    # Geometry
+
+    def _across(self) -> int:
+        return max(1, (self.width() + GAP) // (LEAST + GAP))
+
+    def _size(self) -> tuple[float, float]:
+        """The width of a cell and the height of its picture."""
+        across = self._across()
+        wide = (self.width() - GAP * (across - 1)) / across
+        return wide, wide * HEIGHT / WIDTH
+
+    def cell(self, number: int) -> QRectF:
+        """Return where a cell lies."""
+        (wide, tall), across = self._size(), self._across()
+        return QRectF((number % across) * (wide + GAP), (number // across) * (tall + WORDS + GAP), wide, tall + WORDS)
+
+    def _fit(self) -> None:
+        rows = -(-len(self.starters) // self._across())
+        self.setMinimumHeight(round(rows * (self._size()[1] + WORDS + GAP)))
+
+    def sizeHint(self) -> QSize:
+        return QSize(880, 600)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._fit()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        self._tick.start()
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        self._tick.stop()
+
+    # Mouse and keys
+
+    def _at(self, event: QMouseEvent) -> Starter | None:
+        numbers = (n for n in range(len(self.starters)) if self.cell(n).contains(event.position()))
+        return next((self.starters[n] for n in numbers), None)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        found = self._at(event) if event is not None else None
+        if found is not None:
+            self.choose(found)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        found = self._at(event) if event is not None else None
+        if found is not None:
+            self.used.emit(found)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        across = self._across()
+        steps = {
+            Qt.Key.Key_Left: -1,
+            Qt.Key.Key_Right: 1,
+            Qt.Key.Key_Up: -across,
+            Qt.Key.Key_Down: across,
+            Qt.Key.Key_Home: -len(self.starters),
+            Qt.Key.Key_End: len(self.starters),
+        }
+        if event.key() in steps and self.starters:
+            now = self.starters.index(self.current) if self.current in self.starters else 0
+            to = min(max(now + steps[Qt.Key(event.key())], 0), len(self.starters) - 1)
+            self.choose(self.starters[to])
+            self._scroll_to(to)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.current is not None:
+            self.used.emit(self.current)
+        else:
+            super().keyPressEvent(event)
+
+    def _scroll_to(self, number: int) -> None:
+        port = self.parentWidget()
+        area = port.parentWidget() if port is not None else None
+        if isinstance(area, QScrollArea):
+            middle = self.cell(number).center().toPoint()
+            area.ensureVisible(middle.x(), middle.y(), 0, round(self.cell(number).height() / 2) + GAP)
+
+    # Painting
+
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        if not self.starters:
+            painter.setFont(font())
+            painter.setPen(colour("quiet"))
+            painter.drawText(QRectF(0, 8, self.width(), 24), "Nothing is called so. Try a word of what it looks like.")
+        seen = self.visibleRegion().boundingRect()
+        frame = int((time.monotonic() - self._began) * RATE) % FRAMES
+        for number, starter in enumerate(self.starters):
+            cell = self.cell(number)
+            if cell.intersects(QRectF(seen)):
+                self._paint_cell(painter, cell, starter, frame)
+
+    def _paint_cell(self, painter: QPainter, cell: QRectF, starter: Starter, frame: int) -> None:
+        picture = QRectF(cell.x(), cell.y(), cell.width(), cell.height() - WORDS)
+        painter.fillRect(picture, colour("well"))
+        sheet = self._sheets.get(starter.name)
+        if sheet is not None and not sheet.isNull():
+            of = QRect((frame % COLUMNS) * WIDTH, (frame // COLUMNS) * HEIGHT, WIDTH, HEIGHT)
+            painter.drawImage(picture, sheet, QRectF(of))
+        painter.setFont(font(12))
+        painter.setPen(colour("text"))
+        words = QRectF(cell.x() + 4, picture.bottom() + 2, cell.width() - 8, 17)
+        metrics = painter.fontMetrics()
+        elided = metrics.elidedText(starter.title, Qt.TextElideMode.ElideRight, int(words.width()))
+        painter.drawText(words, elided)
+        painter.setFont(font(11))
+        painter.setPen(colour("quiet"))
+        note = painter.fontMetrics().elidedText(starter.note, Qt.TextElideMode.ElideRight, int(words.width()))
+        painter.drawText(words.translated(0, 15), note)
+        if starter is self.current:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(colour("chalk" if self.hasFocus() else "brass"), 2))
+            painter.drawRect(cell.adjusted(1, 1, -1, 2))

@@ -1,0 +1,150 @@
+"""Starters: ready-made shots to begin from, or whose effects go on one's own picture."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.operators.plate_kind import PlateKind
+from nimble_quake.operators.registry import registry
+from nimble_quake.params.kinds import MediaFile
+from nimble_quake.samples import sample_path, samples
+from nimble_quake.session.selection import first_selection
+from nimble_quake.session.state import Session
+from nimble_quake.session.verbs import effects
+from nimble_quake.shot.edits.add import add_plate
+from nimble_quake.shot.edits.set_value import set_value
+from nimble_quake.shot.fragment import Fragment, Landing, fragment_of, laid
+from nimble_quake.shot.model import Plate, Shot
+from nimble_quake.shot.paths import id_of, kind_of, nested_path, plate_path, value_path
+from nimble_quake.shotfile.files import read_shot
+
+WIDTH, HEIGHT, FRAMES, COLUMNS, RATE = 176, 99, 24, 6, 12
+"""Of moving pictures: pixels of a frame, how many there are, how many lie in a row, how many go by in a second."""
+TITLE_SIZE = 0.145
+"""A title that is typed is so high, as a fraction of the frame's width."""
+
+
+@dataclass(frozen=True)
+class Starter:
+    """A ready-made shot: its file's name, its title, what it is made for, and what is done in it."""
+
+    name: str
+    title: str
+    sort: str
+    note: str
+    shot: Shot
+
+    def matches(self, text: str) -> bool:
+        """Return whether every word of a text is found in what is said of it."""
+        said = f"{self.title} {self.note} {self.sort} {self.name}".lower()
+        return all(word in said for word in text.lower().split())
+
+
+SORTS = ("Titles", "Logos", "Clips", "Maps")
+"""What starters are made for."""
+
+
+@cache
+def shipped() -> tuple[Starter, ...]:
+    """Return the starters that come with the program; one that cannot be read is left out."""
+    found = []
+    for name in samples():
+        path = sample_path(name)
+        try:
+            shot = read_shot(path) if path is not None else None
+        except NimbleQuakeError:
+            continue
+        if shot is not None:
+            found.append(Starter(name, shot.name, _sort(shot), _note(shot), shot))
+    return tuple(found)
+
+
+def _main(shot: Shot) -> Plate | None:
+    """The plate that a starter is about: that of its first coupling, else the one with the most effects."""
+    first = first_selection(shot)
+    if first.quake:
+        return shot.plate(id_of(first.plate))
+    return max(shot.plates, key=lambda plate: len(plate.effects), default=None)
+
+
+def _sort(shot: Shot) -> str:
+    plate = _main(shot)
+    kind = registry().get("plate", plate.kind) if plate is not None else None
+    if kind is None or not issubclass(kind, PlateKind):
+        return "Maps"
+    if kind.asks_for:
+        return "Titles"
+    return "Clips" if kind.plays or kind.beneath else "Logos" if kind.file_names else "Maps"
+
+
+def _note(shot: Shot) -> str:
+    """What its effects are called, each once."""
+    kinds = (registry().get("effect", effect.kind) for plate in shot.plates for effect in plate.effects)
+    return ", ".join(dict.fromkeys(kind.title.lower() for kind in kinds if kind is not None)) or "no effects"
+
+
+def with_title(shot: Shot, words: str) -> Shot:
+    """Return a starter's shot with its title said otherwise: the words of its top text."""
+    for plate in shot.plates:
+        kind = registry().get("plate", plate.kind)
+        if words and kind is not None and issubclass(kind, PlateKind) and kind.asks_for:
+            return set_value(shot, value_path(plate_path(plate.id), kind.asks_for), words)
+    return shot
+
+
+def piece_of(starter: Starter) -> Fragment | None:
+    """Return what of a starter goes on another picture: the effects of what it is about; a lens whole."""
+    plate = _main(starter.shot)
+    if plate is None:
+        return None
+    kind, path = registry().get("plate", plate.kind), plate_path(plate.id)
+    through = kind is not None and issubclass(kind, PlateKind) and kind.beneath
+    paths = [path] if through else [nested_path(path, effect.id) for effect in plate.effects]
+    return fragment_of(starter.shot, paths, registry().get) if paths else None
+
+
+def with_starter(session: Session, starter: Starter) -> tuple[Shot, tuple[str, ...]]:
+    """Return the open shot with a starter's effects on the selected plate, and what was laid; nothing changes yet."""
+    piece, plate = piece_of(starter), session.selection.plate
+    if piece is None or not plate:
+        return session.shot, ()
+    at = next((n for n, each in enumerate(session.shot.plates) if plate_path(each.id) == plate), 0)
+    landing = Landing(plate=plate, at=at if piece.sort == "plate" else None)
+    shot, paths = laid(session.shot, piece, landing, registry().get)
+    if piece.sort == "effect" and not _fills(session.shot.plates[at]):
+        for path in paths:  # beyond a title or a logo there is nothing to be repeated
+            shot = set_value(shot, value_path(path, "edge"), None)
+    return shot, paths
+
+
+def _fills(plate: Plate) -> bool:
+    """Return whether a plate is a picture with a border, or endless: what lies beyond it may be its own repeated."""
+    kind = registry().get("plate", plate.kind)
+    if kind is None or not issubclass(kind, PlateKind):
+        return False
+    sorts = {param.sort for param in kind.declared.values() if isinstance(param, MediaFile)}
+    return kind.endless or kind.beneath or bool(sorts & {"picture", "clip"})
+
+
+def put_on(session: Session, starter: Starter) -> bool:
+    """Put a starter's effects and maps on the selected plate, as one step. Returns whether there was one."""
+    shot, paths = with_starter(session, starter)
+    if not paths:
+        session.message.emit("Select a plate to put it on")
+        return False
+    session.edit(f"{starter.title} on {session.name_of(session.selection.plate)}", shot)
+    session.select(**{kind_of(paths[0]): paths[0]})
+    return True
+
+
+def begin_with_title(session: Session, words: str) -> None:
+    """Begin a new shot with a title that moves: a text, pushed by a map of its own."""
+    shot = Shot(name=words[:60] or "Untitled")
+    size = min(TITLE_SIZE * shot.width, 1.4 * shot.width / max(len(words), 1))
+    values = {"words": words, "size": float(round(size))}
+    made, path = add_plate(shot, Plate(id="title", name="Title", kind="text", values=values))
+    session.take(made, saved=False)
+    session.select(plate=path)
+    effects.new_quake(session)

@@ -1,0 +1,167 @@
+"""The page one begins from, by mouse and keys: two actions to a moving title; a starter on one's own picture."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QCheckBox, QLineEdit, QPushButton, QWidget
+
+from driving import QTest, click, focused, named, press, type_text
+from nimble_quake.samples import FOLDER, moving_picture
+from nimble_quake.session.starters import COLUMNS, FRAMES, HEIGHT, WIDTH, shipped
+from nimble_quake.session.storage.recovery import Autosave, lost_shots
+from nimble_quake.shot.model import Plate, Shot
+from nimble_quake.shotfile.files import write_shot
+
+
+@pytest.fixture
+def empty(window):
+    """The page over an empty shot."""
+    window.session.take(Shot())
+    window.beginning.show()
+    yield window
+    window.frames.stop()
+
+
+def button(window: QWidget, words: str) -> QPushButton:
+    return next(b for b in window.findChildren(QPushButton) if b.isVisible() and b.text() == words)
+
+
+def test_a_title_and_return_and_it_moves(empty):
+    assert focused() is named(empty, "Title", QLineEdit), "what is typed first goes into the title"
+    type_text("Soup")
+    press(Qt.Key.Key_Return)
+    assert empty.session.shown("plates/title/words") == "Soup"
+    assert empty.session.is_quake(empty.session.selection.quake)
+    assert empty.frames.playing
+    assert empty.rows.isVisible()
+    assert not empty.beginning.shown
+
+
+def test_an_empty_title_does_nothing(empty):
+    press(Qt.Key.Key_Return)
+    assert empty.beginning.shown
+
+
+def test_a_size_begins_an_empty_shot(empty):
+    click(button(empty, "1080 × 1350"))
+    assert (empty.session.shot.width, empty.session.shot.height) == (1080, 1350)
+    assert not empty.beginning.shown
+
+
+def test_escape_leads_to_the_bench_and_starters_back(empty):
+    press(Qt.Key.Key_Escape)
+    assert empty.rows.isVisible()
+    click(empty.top.starters)
+    assert empty.beginning.shown
+    assert not empty.rows.isVisible()
+
+
+def test_a_starter_is_found_chosen_by_keys_and_used_with_ones_own_title(empty):
+    type_text("Soup")
+    search = named(empty, "Find a starter", QLineEdit)
+    search.setFocus()
+    type_text("text ripple")
+    grid = named(empty, "Starters")
+    assert [starter.name for starter in grid.starters] == ["text-ripple"]
+    press(Qt.Key.Key_Return)
+    assert not empty.beginning.shown
+    assert empty.session.path is None
+    assert "Soup" in [plate.values.get("words") for plate in empty.session.shot.plates]
+
+
+def test_what_is_put_in_leads_to_the_bench(empty):
+    """As a file that is dropped, or a command."""
+    empty.files.take_file(FOLDER / "media" / "emblem.svg")
+    assert not empty.beginning.shown
+    assert [plate.kind for plate in empty.session.shot.plates] == ["artwork"]
+
+
+def test_arrow_keys_walk_the_grid(empty):
+    grid = named(empty, "Starters")
+    grid.setFocus()
+    for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Left):
+        press(key)
+    assert grid.current is grid.starters[1]
+    press(Qt.Key.Key_End)
+    assert grid.current is grid.starters[-1]
+    assert grid.current.title in grid.accessibleDescription()
+
+
+def test_on_ones_own_picture_it_is_one_step(window):
+    session = window.session
+    session.take(Shot(plates=(Plate(id="mine", kind="text", values={"words": "TEA"}),)))
+    session.select(plate="plates/mine")
+    window.beginning.show()
+    assert button(window, "Put on my picture").isVisible()
+    grid = named(window, "Starters")
+    grid.choose(next(starter for starter in grid.starters if starter.name == "glass-lens"))
+    click(button(window, "Put on my picture"))
+    window.frames.stop()
+    assert [plate.kind for plate in session.shot.plates][:2] == ["lens", "text"]
+    assert len(session.history.past) == 1
+    session.undo()
+    assert [plate.id for plate in session.shot.plates] == ["mine"]
+
+
+def test_recent_shots_and_what_is_gone(empty, tmp_path):
+    here, gone = tmp_path / "stall.nquake", tmp_path / "gone.nquake"
+    write_shot(Shot(name="Stall", width=640, height=360), here)
+    empty.preferences.recent = [str(here), str(gone)]
+    empty.beginning.show()
+    QTest.qWait(10)
+    assert not button(empty, "gone").isEnabled()
+    click(button(empty, "stall"))
+    assert empty.session.shot.name == "Stall"
+    assert not empty.beginning.shown
+
+
+def test_lost_work_lies_on_the_page(empty):
+    kept = Autosave()
+    kept.write(Shot(name="Night stall"), None)
+    kept.abandon()
+    assert [lost.shot.name for lost in lost_shots()] == ["Night stall"]
+    empty.beginning.show()
+    QTest.qWait(10)
+    rows = [w for w in empty.beginning.page.go_on.findChildren(QWidget) if "Night stall" in str(w.property("text"))]
+    assert rows
+    next(w for w in empty.beginning.page.go_on.findChildren(QWidget) if w.accessibleName() == "Open").click()
+    assert empty.session.shot.name == "Night stall"
+
+
+def test_the_page_is_skipped_where_that_was_ticked(empty):
+    box = next(b for b in empty.findChildren(QCheckBox) if b.text().startswith("Begin with an empty bench"))
+    box.setFocus()
+    press(Qt.Key.Key_Space)
+    assert empty.preferences.start_page is False
+
+
+def test_nothing_found_is_said_and_nothing_can_be_used(empty):
+    search = named(empty, "Find a starter", QLineEdit)
+    search.setFocus()
+    type_text("zeppelin")
+    assert named(empty, "Starters").starters == ()
+    assert not button(empty, "Use").isEnabled()
+    press(Qt.Key.Key_Return)
+    assert empty.beginning.shown
+
+
+def test_every_starter_has_its_moving_picture():
+    """As large as the page takes it apart, and it moves."""
+    for starter in shipped():
+        sheet = cv2.imread(str(moving_picture(starter.name)))
+        assert sheet is not None, "run tools/draw_moving_pictures.py"
+        assert sheet.shape == (HEIGHT * FRAMES // COLUMNS, WIDTH * COLUMNS, 3)
+        frames = [sheet[:HEIGHT, :WIDTH].astype(int), sheet[-HEIGHT:, -WIDTH:].astype(int)]
+        assert np.abs(frames[0] - frames[1]).mean() > 0.2, starter.name
+
+
+def test_pictures_move_while_the_page_is_shown(empty, qtbot):
+    grid = named(empty, "Starters")
+    seen = []
+    for _ in range(2):
+        QTest.qWait(300)
+        seen.append(grid.grab().toImage())
+    assert seen[0] != seen[1]

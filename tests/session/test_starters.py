@@ -1,0 +1,97 @@
+"""Starters: each goes on one's own title and clip, at any size and rate, and begins a shot of one's own words."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+import numpy as np
+import pytest
+
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.frames import frame_picture, render_frame
+from nimble_quake.render.services import frame_job
+from nimble_quake.samples import FOLDER, samples
+from nimble_quake.session import starters
+from nimble_quake.session.starters import shipped
+from nimble_quake.session.state import Session
+from nimble_quake.shot.model import Plate, Shot
+
+TITLE = Plate(id="mine", kind="text", values={"words": "TEA", "size": 300.0})
+CLIP = Plate(id="mine", kind="clip", values={"file": str(FOLDER / "media" / "stall.mp4"), "fit": "cover"})
+SIZES = [(1920, 1080, Fraction(30)), (1080, 1350, Fraction(25)), (3840, 2160, Fraction(24))]
+
+
+def with_plate(plate: Plate, width: int, height: int, rate: Fraction) -> Session:
+    session = Session()
+    session.take(Shot(width=width, height=height, rate=rate, length=round(4 * rate), plates=(plate,)))
+    session.select(plate="plates/mine")
+    return session
+
+
+def seen(shot: Shot, frame: int) -> tuple[np.ndarray, list[str]]:
+    job = frame_job(Engine(), shot, frame)
+    return np.array(frame_picture(job, 160 / shot.width)), [problem.line() for problem in job.problems.values()]
+
+
+@pytest.mark.sampled(16)
+@pytest.mark.parametrize("name", samples())
+@pytest.mark.parametrize("plate", [TITLE, CLIP], ids=["title", "clip"])
+@pytest.mark.parametrize("size", SIZES, ids=["wide", "upright", "large"])
+def test_each_goes_on_ones_own_picture_and_is_seen(name, plate, size):
+    session = with_plate(plate, *size)
+    before = session.shot
+    starter = next(each for each in shipped() if each.name == name)
+    assert starters.put_on(session, starter)
+    assert session.shot.plate("mine") is not None
+    frames = range(0, session.shot.length, max(1, session.shot.length // 9))
+    changes = []
+    for frame in frames:
+        picture, wrong = seen(session.shot, frame)
+        assert wrong == []
+        changes.append(float(np.abs(picture - seen(before, frame)[0]).max()))
+    assert max(changes) > 0.02, "at some moment it is seen"
+    session.undo()
+    assert session.shot == before
+
+
+def test_a_title_is_not_repeated_beyond_itself():
+    """A starter whose border is mirrored is made for a clip: of a title nothing is repeated."""
+    session = with_plate(TITLE, *SIZES[0])
+    starters.put_on(session, next(each for each in shipped() if each.name == "shockwave"))
+    assert session.raw("plates/mine/effects/push/edge") is None
+
+
+def test_a_title_begins_a_shot_and_moves():
+    session = Session()
+    starters.begin_with_title(session, "Night market")
+    assert session.shown("plates/title/words") == "Night market"
+    assert session.dirty
+    frames = [render_frame(Engine(), session.shot, frame, 0.1) for frame in (0, 20)]
+    assert np.abs(frames[0] - frames[1]).max() > 0.2
+    alpha = render_frame(Engine(), session.shot, 0, 0.25)[..., :3].max(axis=2)
+    across = np.flatnonzero(alpha.max(axis=0) > 0.5)
+    assert 0.5 * 480 < across[-1] - across[0] < 480, "it nearly fills the frame"
+
+
+@pytest.mark.parametrize("words", ["A", "A title that is much longer than any title has ever been before"])
+def test_short_and_long_titles_fit(words):
+    session = Session()
+    starters.begin_with_title(session, words)
+    alpha = render_frame(Engine(), session.shot, 0, 0.25)[..., :3].max(axis=2)
+    assert alpha[:, (0, -1)].max() < 0.5
+
+
+def test_a_typed_title_takes_the_place_of_a_starters_own():
+    starter = next(each for each in shipped() if each.name == "text-ripple")
+    texts = [p.values["words"] for p in starters.with_title(starter.shot, "SOUP").plates if p.kind == "text"]
+    assert texts[0] == "SOUP"
+    assert starters.with_title(starter.shot, "") is starter.shot
+
+
+def test_words_find_starters():
+    def found(text: str) -> set[str]:
+        return {each.name for each in shipped() if each.matches(text)}
+
+    assert "glass-lens" in found("glass")
+    assert found("nothing of the sort") == set()
+    assert found("titles push") <= found("push")
