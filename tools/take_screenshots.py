@@ -27,6 +27,7 @@ from nimble_quake.session.storage import library
 from nimble_quake.session.verbs import grouping, items
 from nimble_quake.session.verbs.sounds import sounds_missing
 from nimble_quake.shot.model import Shot
+from nimble_quake.shotfile.files import write_shot
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -139,6 +140,24 @@ def sound(window: BenchWindow) -> None:
     settle(app, window)
 
 
+def start_page(window: BenchWindow) -> None:
+    """With shots to go on with, a title typed, a starter chosen."""
+    root = Path(tempfile.mkdtemp())
+    for name in ("lantern-row/opener", "stage/boom-square", "city/windows-v3"):
+        file = root / f"{name}.nquake"
+        file.parent.mkdir()
+        write_shot(Shot(name=file.stem), file)
+        window.preferences.remember(file)
+    window.session.take(Shot())
+    window.beginning.show()
+    window.beginning.page.words.setText("Lantern Row")
+    grid = window.beginning.page.grid
+    until = time.monotonic() + 2.6
+    while time.monotonic() < until:
+        app.processEvents()
+    grid.choose(next(starter for starter in grid.starters if starter.name == "shockwave"))
+
+
 SHOTS: dict[str, tuple[str, int, str, tuple[int, int], Callable[[BenchWindow], None] | None]] = {
     "bench-lantern-row": ("lantern-row", 40, "dark", (1280, 800), bench_lanterns),
     "bench-sign-glitch": ("sign-glitch", 33, "dark", (1280, 800), None),
@@ -153,6 +172,7 @@ SHOTS: dict[str, tuple[str, int, str, tuple[int, int], Callable[[BenchWindow], N
     "tracking": ("tracked-squares", 48, "dark", (1280, 800), tracking),
     "groups": ("lantern-row", 40, "dark", (1280, 800), groups),
     "sound": ("sound-blocks", 37, "dark", (1280, 800), sound),
+    "start-page": ("lantern-row", 0, "dark", (1280, 800), start_page),
 }
 
 

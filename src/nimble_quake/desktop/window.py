@@ -29,7 +29,7 @@ from nimble_quake.desktop.lines.tab_order import neighbour
 from nimble_quake.desktop.lines.top_line import TopLine
 from nimble_quake.desktop.shot_files import ShotFiles
 from nimble_quake.desktop.sound.hearing import Hearing
-from nimble_quake.desktop.start.beginning import Beginning
+from nimble_quake.desktop.start.beginning import Beginning, Bench
 from nimble_quake.desktop.time.strip import TimeStrip
 from nimble_quake.desktop.viewers.drawing import Drawing
 from nimble_quake.desktop.viewers.frames import Frames
@@ -85,15 +85,8 @@ class BenchWindow(QMainWindow):
         session.carry_asked.connect(self.carrying.do)
         keep_tracks(session)
         self.rows = QSplitter(Qt.Orientation.Vertical)
-        self.beginning = Beginning(
-            session,
-            self.files,
-            self.frames,
-            preferences,
-            (self.top, self.rows, self.status),
-            self._open_lost,
-            self.picture_bay.viewer.setFocus,
-        )
+        bench = Bench(self.top, self.rows, self.status, self._open_lost, self.picture_bay.viewer.setFocus)
+        self.beginning = Beginning(session, self.files, self.frames, preferences, bench)
         self._lay_out()
         self._join()
         self.refresh()

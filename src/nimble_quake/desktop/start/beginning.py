@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 from PyQt6.QtWidgets import QWidget
@@ -21,28 +22,32 @@ from nimble_quake.session.storage.recovery import Lost
 from nimble_quake.shot.model import Shot
 
 
+@dataclass(frozen=True)
+class Bench:
+    """What of the window gives way to the page."""
+
+    top: TopLine
+    rows: QWidget
+    status: StatusLine
+    open_lost: Callable[[Lost], bool]
+    focus: Callable[[], object]
+    """Gives the keys to the bench."""
+
+
 class Beginning:
     """Shows the page in the place of the bench, and the bench again once something is there."""
 
     def __init__(
-        self,
-        session: Session,
-        files: ShotFiles,
-        frames: Frames,
-        preferences: Preferences,
-        bench: tuple[TopLine, QWidget, StatusLine],
-        open_lost: Callable[[Lost], bool],
-        focus: Callable[[], object],
+        self, session: Session, files: ShotFiles, frames: Frames, preferences: Preferences, bench: Bench
     ) -> None:
         self.session, self.files, self.frames, self.preferences = session, files, frames, preferences
-        self.top, self.bench, self.status = bench
-        self._focus = focus
+        self.bench = bench
         self.page = StartPage(
             Doors(
                 title=self._begin_with_title,
                 file=self._choose_file,
                 recent=self._open,
-                lost=lambda lost: open_lost(lost) and self._leave(),
+                lost=lambda lost: bench.open_lost(lost) and self._leave(),
                 size=self._new_shot,
                 other=self._other_size,
                 starter=self._use,
@@ -63,19 +68,19 @@ class Beginning:
         """Show the page: before anything is there to begin from, else to put a starter on the selected plate."""
         self.frames.stop()
         chosen = self.session.selection.plate
-        self.top.show_bench(False)
-        self.bench.hide()
-        self.status.hide()
+        self.bench.top.show_bench(False)
+        self.bench.rows.hide()
+        self.bench.status.hide()
         plate = self.session.name_of(chosen) if chosen else ""
         self.page.open(self.preferences.recent, recovery.lost_shots(), plate=plate)
 
     def leave(self) -> None:
         """Show the bench."""
         self.page.hide()
-        self.top.show_bench(True)
-        self.bench.show()
-        self.status.show()
-        self._focus()
+        self.bench.top.show_bench(True)
+        self.bench.rows.show()
+        self.bench.status.show()
+        self.bench.focus()
 
     def _changed(self, found: set[str]) -> None:
         """What was put in, by a drop or a command, is seen on the bench."""
