@@ -24,6 +24,7 @@ from nimble_quake.export.formats import format_of
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import Progress, render
 from nimble_quake.media.held import ArrayPool
+from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
 from nimble_quake.raster.geometry.grid import frame_grid
@@ -105,7 +106,10 @@ def _checked(role: str, kind: str, values: dict[str, object]) -> dict[str, objec
         if name not in operator.declared:
             raise BadInput(f'{kind} has no "{name}"', cure=f"it has {', '.join(operator.declared)}")
         plain = isinstance(value, str | bool | int | float | tuple | list | np.number)
-        found[name] = operator.declared[name].check(value) if plain else value
+        param = operator.declared[name]
+        if isinstance(value, Motion) and value.clamped(param) is None:
+            raise BadInput(f"{name} of {kind} cannot move so", cure="use keys with values that it takes")
+        found[name] = param.check(value) if plain else value.clamped(param) if isinstance(value, Motion) else value
     return found
 
 

@@ -28,6 +28,7 @@ class Stops(Param):
     """The stops of a gradient, in order of place."""
 
     default: tuple[Stop, ...] = (Stop(0.0, (1.0, 1.0, 1.0, 1.0)), Stop(1.0, (0.0, 0.0, 0.0, 1.0)))
+    animatable = True
     kind = "stops"
 
     @overload

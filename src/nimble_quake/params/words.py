@@ -31,6 +31,7 @@ class Choice(Param):
     default: str = ""
     options: tuple[Option, ...] = ()
     row: bool = False
+    animatable = True
     kind = "choice"
 
     @overload
@@ -59,6 +60,7 @@ class Toggle(Param):
     """Yes or no."""
 
     default: bool = False
+    animatable = True
     kind = "toggle"
 
     @overload
@@ -110,6 +112,7 @@ class Words(Param):
     default: str = ""
     most: int = 5000
     lines: bool = False
+    animatable = True
     kind = "words"
 
     @overload
@@ -150,6 +153,8 @@ class Face(Words):
 class MediaFile(Words):
     """A file on disk: absolute while the shot is open, relative to the shot in its file."""
 
+    animatable = False
+
     takes_keys = False
 
     most: int = 4096
@@ -167,6 +172,8 @@ class MediaFile(Words):
 class Ref(Words):
     """The id of something in a row of the shot; empty for none."""
 
+    animatable = False
+
     row: ClassVar[str] = ""
 
     def renamed(self, value: str, rename: Rename) -> str:
@@ -176,6 +183,8 @@ class Ref(Words):
 @dataclass(frozen=True, kw_only=True)
 class ValueRef(Words):
     """The path of a value of the shot; empty for none."""
+
+    animatable = False
 
     most: int = 300
 

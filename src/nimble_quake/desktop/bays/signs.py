@@ -38,7 +38,7 @@ def signs(session: Session, response: BenchResponse) -> list[Sign]:
     """Return what is off with the map and quake that are selected, the worst first."""
     found = [
         _slope_of_slope(session, response),
-        _slides(session, response),
+        _slides(session, response) or _ground_off_rest(session, response),
         _folds(session, response),
         _other_size(session),
         _clipped(session, response),
@@ -68,6 +68,29 @@ def _slides(session: Session, response: BenchResponse) -> Sign | None:
     )
     text = f"{whose}Mean {mean:.2f}, rest {reading.rest:.2f}: picture slides {way}"
     return Sign(text, "Centre it", mend, f"slides {path}", max(abs(x), abs(y)))
+
+
+MUCH = 0.25
+"""A sign is shown when more than this fraction of the map has one level, which is not at rest."""
+
+
+def _ground_off_rest(session: Session, response: BenchResponse) -> Sign | None:
+    """A ground that pushes what lies under it although the mean is at rest."""
+    path, reading = session.selection.quake, response.reading
+    quake = session.operator_now(path)
+    if reading is None or not isinstance(quake, Quake) or not quake.parts():
+        return None
+    level, fraction = reading.common
+    x, y = quake.slide((level, level), reading.rest)
+    if fraction <= MUCH or max(abs(x), abs(y)) <= SLIDE or abs(level - reading.rest) < 0.012:
+        return None
+
+    def mend() -> None:
+        shot = set_value(session.shot, f"{path}/rest_by", "picked")
+        session.edit("Rest at the ground", set_value(shot, f"{path}/rest", round(level, 3)))
+
+    text = f"{fraction:.0%} of the map is {level:.2f}, rest {reading.rest:.2f}: it slides {max(abs(x), abs(y)):.0f} px"
+    return Sign(text, "Rest there", mend, f"ground {path}", max(abs(x), abs(y)))
 
 
 def _slope_of_slope(session: Session, response: BenchResponse) -> Sign | None:

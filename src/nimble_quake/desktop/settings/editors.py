@@ -66,7 +66,14 @@ EDITORS: tuple[tuple[type[Param], type[Any]], ...] = (
 def editor_for(session: Session, path: str, param: Param, region: str) -> Any:
     """Return an editor for the value at a path."""
     made = next(editor for kind, editor in EDITORS if isinstance(param, kind))
-    return made(session, path, param, region)
+    editor = made(session, path, param, region)
+    if isinstance(editor, MARKED):
+        editor.add_mark(always=not param.joined and (isinstance(param, Toggle) or is_long(param)))
+    return editor
+
+
+MARKED = (ChoiceEditor, ToggleEditor, WordsEditor, StopsEditor, OutlineEditor)
+"""Editors that have no mark of their own."""
 
 
 WIDE = (Stops, Place, Outline, Exceptions)

@@ -90,6 +90,7 @@ class SettingsPanel(QScrollArea):
             if shown:
                 editor.setEnabled(not self._follows(name))
                 editor.refresh()
+                editor.show_mark()
                 if name in self.stand_ins:
                     editor.show_instead(self.stand_ins[name])
         for link in self.links:
@@ -113,6 +114,7 @@ class SettingsPanel(QScrollArea):
             moves = motion_of(self.session, f"{self.path}/{name}") != "still" or self._follows(name)
             if moves and editor.isVisibleTo(self):
                 editor.refresh()
+                editor.show_mark()
         self._mark_faults()
 
     def _mark_faults(self) -> None:

@@ -17,7 +17,7 @@ from nimble_quake.motion.integral import Clamp, Numbers, as_it_is, as_tuple
 from nimble_quake.motion.motion import Motion
 from nimble_quake.motion.reading import Reading, nearest, number
 from nimble_quake.motion.timing import Moment
-from nimble_quake.params.kinds import Param, shown
+from nimble_quake.params.kinds import Param, Stop, shown
 from nimble_quake.params.refit import Refit, Scaling, Value
 
 AFTER = ("smooth", "straight", "eased", "hold")
@@ -106,7 +106,8 @@ class Keys(Motion, frozen=True):
         return cls((Key(frame=float(frame), value=now),))
 
     def with_value(self, value: Any, moment: Moment, size: int) -> Keys:
-        return with_key(self, moment.frame, value)
+        """A point that is added to a list, or taken away, is so in every key."""
+        return with_key(with_points_of(self, self.at(moment, size), value), moment.frame, value)
 
     def clamped(self, param: Param) -> Keys | None:
         if not param.takes_keys:
@@ -145,6 +146,42 @@ def with_key(motion: Keys, frame: Frames, value: Any) -> Keys:
     return Keys(tuple(by_frame[at] for at in sorted(by_frame)))
 
 
+def with_points_of(motion: Keys, before: Any, now: Any) -> Keys:
+    """Return keys of points with one added or taken away in each, as between two lists that differ by one point.
+
+    It is added at the same place along its edge: at the same fraction from the point before it to the one after.
+    """
+    if not (_is_points(before) and _is_points(now) and abs(len(now) - len(before)) == 1):
+        return motion
+    at = next((n for n, (a, b) in enumerate(zip(before, now, strict=False)) if a != b), min(len(before), len(now)))
+    grows = len(now) > len(before)
+
+    def changed(key: Key) -> Key:
+        if len(key.value) != len(before):
+            return key
+        points = key.value
+        made = (*points[:at], _between(before, now[at], points, at), *points[at:]) if grows else (
+            *points[:at],
+            *points[at + 1 :],
+        )
+        return msgspec.structs.replace(key, value=made)
+
+    return Keys(tuple(changed(key) for key in motion.keys))
+
+
+def _between(before: Any, new: Any, points: Any, at: int) -> Any:
+    """Where a point that was added to one list lies in another: along the same edge, or as far beyond its end."""
+    left, right = at - 1, at % len(before)
+    across = [point[0] for point in before]
+    if at in (0, len(before)) and across == sorted(across):  # a curve over values has ends
+        end = 0 if at == 0 else -1
+        return tuple(p + n - b for p, n, b in zip(points[end], new, before[end], strict=True))
+    (ax, ay), (bx, by) = before[left], before[right]
+    ex, ey = bx - ax, by - ay
+    t = min(max(((new[0] - ax) * ex + (new[1] - ay) * ey) / max(ex * ex + ey * ey, 1e-12), 0.0), 1.0)
+    return tuple(a + (b - a) * t for a, b in zip(points[left], points[right], strict=True))
+
+
 @lru_cache(maxsize=4096)
 def _piece(motion: Keys, a: float, b: float, clamp: Clamp) -> Any:
     if b <= a:
@@ -169,9 +206,13 @@ def keyed_value(motion: Keys, frame: Frames) -> Any:
     if index < 0:
         return keys[0].value
     here = keys[index]
-    if index == len(keys) - 1 or here.after == "hold" or not _is_numbers(here.value):
+    if index == len(keys) - 1 or here.after == "hold":
         return here.value
     follow = keys[index + 1]
+    if _is_stops(here.value):
+        return _stops_at(here, follow, frame)
+    if not _is_numbers(here.value):
+        return here.value
     if _is_points(here.value):
         return _points_at(keys, index, frame)
     if isinstance(here.value, tuple) and len(here.value) != len(follow.value):
@@ -207,6 +248,24 @@ def _points_at(keys: tuple[Key, ...], index: int, frame: Frames) -> Any:
     found = keyed_value(Keys(flat), frame)
     size = len(keys[index].value[0])
     return tuple(tuple(found[n : n + size]) for n in range(0, len(found), size))
+
+
+def _is_stops(value: Any) -> bool:
+    return isinstance(value, tuple) and bool(value) and all(isinstance(stop, Stop) for stop in value)
+
+
+def _stops_at(here: Key, follow: Key, frame: Frames) -> Any:
+    """Stops between two keys, each with its place, colour and midpoint; where their count differs the earlier ones."""
+    if len(here.value) != len(follow.value):
+        return here.value
+    fraction = (frame - here.frame) / (follow.frame - here.frame)
+    if here.after != "straight":
+        fraction = ease(here.ease if here.after == "eased" else EASE_IN_OUT, fraction)
+    pairs = zip(here.value, follow.value, strict=True)
+    return tuple(
+        Stop(_mix(a.at, b.at, fraction), _mix(a.colour, b.colour, fraction), _mix(a.mid, b.mid, fraction))
+        for a, b in pairs
+    )
 
 
 def _is_tuple_of_numbers(value: Any) -> bool:

@@ -28,6 +28,8 @@ class MapReading:
     means: tuple[float, float] = (REST, REST)
     """Of both, without the clear parts that count as rest."""
     bars: list[float] = field(default_factory=list)
+    common: tuple[float, float] = (REST, 0.0)
+    """The level that most of it has, across, and which fraction of it has that."""
     two_axes: bool = False
     """The map itself holds a value for each axis."""
 
@@ -62,8 +64,35 @@ def reading_of(job: FrameJob, quake_path: str, grid: Grid) -> MapReading | None:
     weights = weights_of(read, quake.clear)
     means = (_mean(across, weights), _mean(down, weights))
     return MapReading(
-        map.id, np.stack([across, down], axis=-1), rest, means, histogram(across, weights)[0], read.shape[2] == 2
+        map.id,
+        np.stack([across, down], axis=-1),
+        rest,
+        means,
+        histogram(across, weights)[0],
+        common_level(across, weights),
+        read.shape[2] == 2,
     )
+
+
+LEVELS = 64
+"""Levels that are told apart from 0 to 1, to find the one that most of a map has."""
+
+
+def common_level(values: Field, weights: Field | None) -> tuple[float, float]:
+    """Return the level that most samples of a map (H, W) have, and which fraction of them has it.
+
+    weights: how much each counts. Levels are told apart to 1/64; what lies beyond 0...1 counts at its border.
+    """
+    few, counted = values[::2, ::2].ravel(), None if weights is None else weights[::2, ::2].ravel()
+    total = float(few.size if counted is None else counted.sum())
+    if total <= 0:
+        return REST, 0.0
+    bins = np.clip(few * LEVELS, 0, LEVELS - 1).astype(np.intp)
+    counts = np.bincount(bins, counted, minlength=LEVELS)
+    fullest = int(counts.argmax())
+    inside = bins == fullest
+    level = float(np.average(few[inside], weights=None if counted is None else counted[inside]))
+    return level, float(counts[fullest]) / total
 
 
 def counted_as(job: FrameJob, map: Map, quake_path: str) -> tuple[str, float]:
