@@ -221,13 +221,9 @@ def test_a_map_that_is_a_slope_already_says_so_to_what_takes_a_slope(app):
 
 
 def test_a_ground_that_is_off_rest_is_said_although_the_mean_is_at_rest(app):
-    """Ground 0.4 with a white box of a sixth of the frame: mean 0.5, and all of the ground slides 2 x 40 x 0.1 = 8 px."""
-    box = Node(
-        id="s",
-        kind="drawn_mask",
-        values={"form": "rectangle", "width": 160.0, "height": 60.0, "feather": 0.0, "low": 0.4, "place": (160.0, 90.0)},
-    )
-    session = a_session(box)
+    """Ground 0.4 with a white box of a sixth of the frame: mean 0.5, and all of it slides 2 x 40 x 0.1 = 8 px."""
+    values = {"form": "rectangle", "width": 160.0, "height": 60.0, "feather": 0.0, "low": 0.4, "place": (160.0, 90.0)}
+    session = a_session(Node(id="s", kind="drawn_mask", values=values), rest_by="picked", rest=0.5)
     found, response = look(session)
     assert response.reading.means[0] == pytest.approx(0.5, abs=0.004)
     assert [sign.text for sign in found if "of the map is" in sign.text] == [
@@ -241,4 +237,5 @@ def test_a_ground_that_is_off_rest_is_said_although_the_mean_is_at_rest(app):
 def test_no_such_sign_for_noise_or_a_ground_at_rest(app):
     assert not any("of the map is" in text for text in texts(a_session(Node(id="s", kind="noise"))))
     values = {"form": "rectangle", "width": 60.0, "height": 60.0, "feather": 0.0, "low": 0.5, "place": (160.0, 90.0)}
-    assert not any("of the map is" in text for text in texts(a_session(Node(id="s", kind="drawn_mask", values=values))))
+    session = a_session(Node(id="s", kind="drawn_mask", values=values), rest_by="picked", rest=0.5)
+    assert not any("of the map is" in text for text in texts(session))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import Any
 
 import pytest
 
@@ -20,7 +21,7 @@ from nimble_quake.shotfile.codec import decoded, encoded
 RED, BLUE = (1.0, 0.0, 0.0, 1.0), (0.0, 0.0, 1.0, 0.5)
 
 
-def at(motion: Keys, frame: float) -> object:
+def at(motion: Keys, frame: float) -> Any:
     return value_at(motion, Moment(frame, Fraction(24), 48, 100, 100), 0)
 
 
@@ -37,7 +38,7 @@ def test_what_is_no_number_holds_until_the_next_pin(values):
 def test_stops_go_over_in_place_colour_and_midpoint():
     """Closed form: a fourth of the way each number has gone a fourth of its way."""
     motion = keys((Stop(0.0, RED, 0.2), Stop(1.0, BLUE)), (Stop(0.4, BLUE, 0.6), Stop(0.8, RED)))
-    first, last = at(motion, 2.5)  # type: ignore[misc]
+    first, last = at(motion, 2.5)
     assert (first.at, first.mid) == (pytest.approx(0.1), pytest.approx(0.3))
     assert first.colour == pytest.approx((0.75, 0.0, 0.25, 0.875))
     assert last.at == pytest.approx(0.95)
@@ -96,8 +97,8 @@ def test_they_are_saved_and_opened():
 def test_from_python_keys_are_checked_inside():
     """A stop as a plain tuple becomes one; what no key can hold is refused in one line."""
     given = Keys((Key(frame=0.0, value=((0.0, RED), (1.0, BLUE))),))
-    shot, path = nq.add_plate(nq.new_shot(64, 36), "fill", shape="linear", stops=given)
+    shot, path = nq.add_plate(nq.new(64, 36), "fill", shape="linear", stops=given)
     plate = shot.plates[0]
     assert all(isinstance(stop, Stop) for stop in plate.values["stops"].keys[0].value)
     with pytest.raises(BadInput, match="cannot move so"):
-        nq.set_number(shot, f"{path}/opacity", Keys((Key(frame=0.0, value="wide"),)))
+        nq.set(shot, f"{path}/opacity", Keys((Key(frame=0.0, value="wide"),)))

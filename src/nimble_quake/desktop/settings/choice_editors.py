@@ -7,7 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QMenu, QPushButton
 
-from nimble_quake.desktop.settings.bound import Bound
+from nimble_quake.desktop.settings.bound import Bound, motion_of
 from nimble_quake.desktop.settings.map_choices import add_map_choices
 from nimble_quake.desktop.theme.look import give_icon
 from nimble_quake.desktop.widgets.chooser import Chooser
@@ -45,6 +45,11 @@ class ChoiceEditor(Bound):
             self.setFocusProxy(self.box)
         helps = "\n".join(f"{o.label}: {o.help}" for o in param.options if o.help)
         self.setToolTip(f"{param.help}\n{helps}".strip())
+
+    def show_mark(self) -> None:
+        super().show_mark()
+        if self.segments is not None:
+            self.segments.show_motion(motion_of(self.session, self.path))
 
     def refresh(self) -> None:
         value = str(self.session.shown(self.path))

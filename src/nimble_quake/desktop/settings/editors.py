@@ -67,8 +67,8 @@ def editor_for(session: Session, path: str, param: Param, region: str) -> Any:
     """Return an editor for the value at a path."""
     made = next(editor for kind, editor in EDITORS if isinstance(param, kind))
     editor = made(session, path, param, region)
-    if isinstance(editor, MARKED):
-        editor.add_mark(always=not param.joined and (isinstance(param, Toggle) or is_long(param)))
+    if isinstance(editor, MARKED) and not (isinstance(param, Choice) and param.row):  # a row of choices has its own
+        editor.add_mark(always=not isinstance(param, Choice))
     return editor
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from nimble_quake.desktop.theme.look import font
@@ -30,6 +30,7 @@ class Segments(QWidget):
         super().__init__(parent)
         self.items, self.region, self._boxed = list(items), region, boxed
         self.value = self.items[0][0]
+        self._motion = "still"
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
         wide = QSizePolicy.Policy.Expanding if boxed else QSizePolicy.Policy.Fixed
@@ -57,6 +58,12 @@ class Segments(QWidget):
             self.value = value
             self.update()
         self.setAccessibleDescription(dict(self.items).get(value, value))
+
+    def show_motion(self, motion: str) -> None:
+        """Show whether the choice moves: a zigzag runs along its foot then, with a dot where a pin stands."""
+        if motion != self._motion:
+            self._motion = motion
+            self.update()
 
     def _choose(self, index: int) -> None:
         value = self.items[index % len(self.items)][0]
@@ -108,7 +115,21 @@ class Segments(QWidget):
             painter.setPen(ink_on(self.region) if on else colour("text" if self.isEnabled() else "dim"))
             painter.drawText(rect, int(Qt.AlignmentFlag.AlignCenter), label)
             x += width
+        if self._motion != "still":
+            self._paint_motion(painter)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(colour("chalk"), 1))
             painter.drawRoundedRect(box, 3, 3)
+
+    def _paint_motion(self, painter: QPainter) -> None:
+        foot = self.height() - 2.5
+        teeth = [QPointF(4 + 4 * n, foot + (1.5 if n % 2 else -1.5)) for n in range((self.width() - 16) // 4)]
+        for pen in (QPen(colour("well"), 2.5), QPen(colour("chalk"), 1.1)):
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolyline(QPolygonF(teeth))
+        if self._motion == "pinned":
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour("chalk"))
+            painter.drawEllipse(QPointF(self.width() - 6.0, foot - 1), 2.5, 2.5)

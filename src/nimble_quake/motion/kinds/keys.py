@@ -146,7 +146,7 @@ def with_key(motion: Keys, frame: Frames, value: Any) -> Keys:
     return Keys(tuple(by_frame[at] for at in sorted(by_frame)))
 
 
-def with_points_of(motion: Keys, before: Any, now: Any) -> Keys:
+def with_points_of(motion: Keys, before: Value, now: Value) -> Keys:
     """Return keys of points with one added or taken away in each, as between two lists that differ by one point.
 
     It is added at the same place along its edge: at the same fraction from the point before it to the one after.
@@ -160,16 +160,17 @@ def with_points_of(motion: Keys, before: Any, now: Any) -> Keys:
         if len(key.value) != len(before):
             return key
         points = key.value
-        made = (*points[:at], _between(before, now[at], points, at), *points[at:]) if grows else (
-            *points[:at],
-            *points[at + 1 :],
+        made = (
+            (*points[:at], _between(before, now[at], points, at), *points[at:])
+            if grows
+            else (*points[:at], *points[at + 1 :])
         )
         return msgspec.structs.replace(key, value=made)
 
     return Keys(tuple(changed(key) for key in motion.keys))
 
 
-def _between(before: Any, new: Any, points: Any, at: int) -> Any:
+def _between(before: Value, new: Value, points: Value, at: int) -> Value:
     """Where a point that was added to one list lies in another: along the same edge, or as far beyond its end."""
     left, right = at - 1, at % len(before)
     across = [point[0] for point in before]
@@ -250,11 +251,11 @@ def _points_at(keys: tuple[Key, ...], index: int, frame: Frames) -> Any:
     return tuple(tuple(found[n : n + size]) for n in range(0, len(found), size))
 
 
-def _is_stops(value: Any) -> bool:
+def _is_stops(value: Value) -> bool:
     return isinstance(value, tuple) and bool(value) and all(isinstance(stop, Stop) for stop in value)
 
 
-def _stops_at(here: Key, follow: Key, frame: Frames) -> Any:
+def _stops_at(here: Key, follow: Key, frame: Frames) -> Value:
     """Stops between two keys, each with its place, colour and midpoint; where their count differs the earlier ones."""
     if len(here.value) != len(follow.value):
         return here.value
