@@ -6,11 +6,14 @@ import cv2
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QCheckBox, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QInputDialog, QLineEdit, QPushButton, QToolButton, QWidget
 
 from driving import QTest, click, focused, named, press, type_text
 from nimble_quake.samples import FOLDER, moving_picture
-from nimble_quake.session.starters import COLUMNS, FRAMES, HEIGHT, WIDTH, shipped
+from nimble_quake.session.actions import ACTIONS
+from nimble_quake.session.starting import own
+from nimble_quake.session.starting.moving_pictures import COLUMNS, FRAMES, HEIGHT, WIDTH
+from nimble_quake.session.starting.starters import shipped
 from nimble_quake.session.storage.recovery import Autosave, lost_shots
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shotfile.files import write_shot
@@ -165,3 +168,21 @@ def test_pictures_move_while_the_page_is_shown(empty, qtbot):
         QTest.qWait(300)
         seen.append(grid.grab().toImage())
     assert seen[0] != seen[1]
+
+
+def test_a_shot_is_kept_as_a_starter_and_stands_under_yours(window, monkeypatch, qtbot):
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("My lanterns", True))
+    next(action for action in ACTIONS if action.id == "keep-starter").run(window)
+    picture = own.own_folder() / "my-lanterns.jpg"
+    qtbot.waitUntil(picture.is_file, timeout=20_000)
+    window.session.take(Shot())
+    window.beginning.show()
+    grid, sorts = named(window, "Starters"), named(window, "Made for")
+    sorts.setFocus()
+    press(Qt.Key.Key_Left)
+    assert [starter.title for starter in grid.starters] == ["My lanterns"]
+    window.beginning._remove(grid.starters[0])
+    assert grid.starters == ()
+    QTest.qWait(10)
+    next(b for b in window.findChildren(QToolButton) if b.isVisible() and b.text() == "Bring it back").click()
+    assert [starter.title for starter in grid.starters] == ["My lanterns"]

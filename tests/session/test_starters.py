@@ -11,8 +11,8 @@ from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture, render_frame
 from nimble_quake.render.services import frame_job
 from nimble_quake.samples import FOLDER, samples
-from nimble_quake.session import starters
-from nimble_quake.session.starters import shipped
+from nimble_quake.session.starting import starters
+from nimble_quake.session.starting.starters import shipped
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Plate, Shot
 

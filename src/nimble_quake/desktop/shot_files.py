@@ -96,8 +96,14 @@ class ShotFiles:
     def open_sample(self, name: str) -> bool:
         """Open a sample shot; it is saved under a name of its own. Returns whether it opened."""
         path = sample_path(name)
-        if path is None or not self.may_leave() or not self.open_path(path):
+        return path is not None and self.open_copy(path)
+
+    def open_copy(self, path: Path) -> bool:
+        """Open a sample or a starter as a shot that is not saved yet. Returns whether it opened."""
+        recent = self.preferences.recent
+        if not self.may_leave() or not self.open_path(path):
             return False
+        self.preferences.recent = recent
         self.session.path = None
         self.top.show_shot()
         return True

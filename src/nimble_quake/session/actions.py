@@ -102,6 +102,7 @@ ACTIONS: tuple[Action, ...] = (
         group=1,
         called="template, preset, transition, example, start page",
     ),
+    Action("keep-starter", "Keep the shot as a starter …", "Shot", lambda h: h.beginning.keep(), "", group=1),
     Action(
         "samples",
         "Open a sample …",

@@ -137,6 +137,9 @@ class Page(Protocol):
     def show(self) -> None:
         """Show it in the place of the bench."""
 
+    def keep(self) -> None:
+        """Keep the open shot as a starter."""
+
 
 class Carried(Protocol):
     """The clipboard."""

@@ -6,15 +6,16 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from nimble_quake.desktop.lines.status_line import StatusLine
 from nimble_quake.desktop.lines.top_line import TopLine
 from nimble_quake.desktop.shot_files import ShotFiles
 from nimble_quake.desktop.start.page import Doors, StartPage
 from nimble_quake.desktop.viewers.frames import Frames
-from nimble_quake.session import starters
-from nimble_quake.session.starters import Starter
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.session.starting import own, starters
+from nimble_quake.session.starting.starters import Starter
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import recovery
 from nimble_quake.session.storage.preferences import Preferences
@@ -52,6 +53,8 @@ class Beginning:
                 other=self._other_size,
                 starter=self._use,
                 inside=self._look_inside,
+                rename=self._rename,
+                remove=self._remove,
                 bench=self.leave,
             )
         )
@@ -77,6 +80,8 @@ class Beginning:
     def leave(self) -> None:
         """Show the bench."""
         self.page.hide()
+        self.page.offer_back("", None)
+        own.forget_removed()
         self.bench.top.show_bench(True)
         self.bench.rows.show()
         self.bench.status.show()
@@ -127,14 +132,58 @@ class Beginning:
         if self.session.selection.plate:
             if starters.put_on(self.session, starter):
                 self._to_bench(plays=True)
-        elif self.files.open_sample(starter.name):
+        elif starter.file is not None and self.files.open_copy(starter.file):
             if words:
                 self.session.edit("Title", starters.with_title(self.session.shot, words))
             self._to_bench(plays=True)
 
     def _look_inside(self, starter: Starter) -> None:
-        if self.files.open_sample(starter.name):
+        if starter.file is not None and self.files.open_copy(starter.file):
             self._to_bench(plays=True)
+
+    # One's own starters
+
+    def keep(self) -> None:
+        """Keep the open shot as a starter: its name is asked for, its moving picture is drawn aside."""
+        shot = self.session.shot
+        if not shot.plates and not shot.maps:
+            self.session.message.emit("There is nothing to keep yet")
+            return
+        name, good = QInputDialog.getText(self.page.window(), "Keep as a starter", "Name", text=shot.name)
+        if not good or not name.strip():
+            return
+        try:
+            file = own.keep(shot, name.strip()[:200])
+        except NimbleQuakeError as wrong:
+            self.session.message.emit(wrong.line())
+            return
+        self.frames.scheduler.later(f"picture of {file.name}", lambda: own.draw_picture(file))
+        self.session.message.emit(f"Kept as a starter: {name.strip()}. It stands on the page under {starters.OWN}")
+
+    def _rename(self, starter: Starter) -> None:
+        name, good = QInputDialog.getText(self.page.window(), "Rename the starter", "Name", text=starter.title)
+        if good:
+            self._try(lambda: own.rename(starter, name))
+
+    def _remove(self, starter: Starter) -> None:
+        own.forget_removed()
+        if self._try(lambda: own.remove(starter)):
+            self.page.offer_back(f"Removed {starter.title}", lambda: self._bring_back(starter))
+
+    def _bring_back(self, starter: Starter) -> None:
+        own.bring_back(starter)
+        self.page.offer_back("", None)
+        self.page.show_own()
+
+    def _try(self, change: Callable[[], object]) -> bool:
+        """Change one's own starters; what goes wrong is a line."""
+        try:
+            change()
+        except NimbleQuakeError as wrong:
+            self.page.offer_back(wrong.line(), None)
+            return False
+        self.page.show_own()
+        return True
 
     def _to_bench(self, *, plays: bool = False) -> None:
         self.leave()

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QFont, QKeyEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
+    QMenu,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -25,9 +26,10 @@ from PyQt6.QtWidgets import (
 
 from nimble_quake.desktop.start.go_on import GoOn
 from nimble_quake.desktop.start.starter_grid import StarterGrid
-from nimble_quake.desktop.widgets.parts import Region, heading, line, quiet, title
+from nimble_quake.desktop.widgets.parts import Region, heading, line, linked, quiet, title
 from nimble_quake.desktop.widgets.segments import Segments
-from nimble_quake.session.starters import SORTS, Starter, shipped
+from nimble_quake.session.starting.own import own_starters
+from nimble_quake.session.starting.starters import OWN, SORTS, Starter, shipped
 from nimble_quake.session.storage.recovery import Lost
 
 SIZES = (
@@ -58,6 +60,9 @@ class Doors:
     """A starter is used, with the title that was typed."""
     inside: Callable[[Starter], object]
     """A starter is opened as it is."""
+    rename: Callable[[Starter], object]
+    remove: Callable[[Starter], object]
+    """One of one's own."""
     bench: Callable[[], object]
     """Nothing: to the bench."""
 
@@ -69,6 +74,7 @@ class StartPage(QWidget):
         super().__init__()
         self._doors = doors
         self._on_picture = False
+        self._own: tuple[Starter, ...] = ()
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
@@ -151,7 +157,8 @@ class StartPage(QWidget):
         column.setContentsMargins(16, 8, 12, 10)
         column.setSpacing(8)
         self._head = title("Begin from a starter", "brass")
-        self.sorts = Segments([("All", "All"), *((each, each) for each in SORTS)], "brass", "Made for", boxed=False)
+        sorts = [(each, each) for each in ("All", *SORTS, OWN)]
+        self.sorts = Segments(sorts, "brass", "Made for", boxed=False)
         self.sorts.chosen.connect(self._choose_sort)
         self.search = QLineEdit()
         self.search.setPlaceholderText("Type to find one")
@@ -163,6 +170,7 @@ class StartPage(QWidget):
         self.grid = StarterGrid()
         self.grid.chosen.connect(self._show_chosen)
         self.grid.used.connect(self._use)
+        self.grid.menu_asked.connect(self._show_menu)
         area = QScrollArea()
         area.setWidget(self.grid)
         area.setWidgetResizable(True)
@@ -179,7 +187,12 @@ class StartPage(QWidget):
         self.use.clicked.connect(lambda: self._use(self.grid.current))
         for button in (self.inside, self.use):
             button.setFixedHeight(24)
-        column.addWidget(line(self._name, 10, self._note, None, self.inside, 8, self.use, height=30, margins=(0, 4)))
+        self._removed = quiet("", 11)
+        self._bring_back: Callable[[], object] | None = None
+        self._back = linked("Bring it back", "Do not remove it", lambda: self._bring_back and self._bring_back())
+        self._back.hide()
+        words = (self._name, 10, self._note, None, self._removed, self._back, 8)
+        column.addWidget(line(*words, self.inside, 8, self.use, height=30, margins=(0, 4)))
         return region
 
     def _choose_sort(self, sort: str) -> None:
@@ -189,18 +202,38 @@ class StartPage(QWidget):
 
     def _filter(self) -> None:
         sort, text = self.sorts.value, self.search.text()
-        found = (each for each in shipped() if sort in ("All", each.sort) and each.matches(text))
+        found = (each for each in (*self._own, *shipped()) if sort in ("All", each.sort) and each.matches(text))
         self.grid.show_starters(tuple(found))
 
     def _show_chosen(self, starter: Starter | None) -> None:
         self._name.setText(starter.title if starter is not None else "")
         self._note.setText(starter.note if starter is not None else "")
         for button in (self.inside, self.use):
-            button.setEnabled(starter is not None)
+            button.setEnabled(starter is not None and not starter.damaged)
 
     def _use(self, starter: Starter | None) -> None:
-        if starter is not None:
+        if starter is not None and not starter.damaged:
             self._doors.starter(starter, self.words.text().strip())
+
+    def _show_menu(self, starter: Starter, at: QPoint) -> None:
+        """What is done with one's own."""
+        menu = QMenu(self)
+        menu.addAction("Look inside", lambda: self._doors.inside(starter))
+        if starter.sort == OWN:
+            menu.addAction("Rename …", lambda: self._doors.rename(starter))
+            menu.addAction("Remove", lambda: self._doors.remove(starter))
+        menu.exec(at)
+
+    def show_own(self) -> None:
+        """Show one's own starters as they are now."""
+        self._own = own_starters()
+        self._filter()
+
+    def offer_back(self, words: str, back: Callable[[], object] | None) -> None:
+        """Say what was removed, with a button that brings it back; empty words: nothing."""
+        self._removed.setText(words)
+        self._back.setVisible(back is not None)
+        self._bring_back = back
 
     def _take_title(self) -> None:
         words = self.words.text().strip()
@@ -212,6 +245,7 @@ class StartPage(QWidget):
     def open(self, recent: list[str], lost: list[Lost], *, plate: str = "") -> None:
         """Show the page. plate: the name of the selected plate, which a starter goes on; empty: there is none."""
         self._on_picture = bool(plate)
+        self._own = own_starters()
         self.go_on.show_shots(recent, lost)
         self._go_on_head.setVisible(self.go_on.isVisibleTo(self))
         self._head.setText("A starter on your picture" if plate else "Begin from a starter")

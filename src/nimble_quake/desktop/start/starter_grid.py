@@ -3,16 +3,27 @@
 from __future__ import annotations
 
 import time
+from pathlib import Path
 
-from PyQt6.QtCore import QRect, QRectF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QResizeEvent, QShowEvent
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QHideEvent,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPen,
+    QResizeEvent,
+    QShowEvent,
+)
 from PyQt6.QtWidgets import QScrollArea, QWidget
 
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
-from nimble_quake.samples import moving_picture
-from nimble_quake.session.starters import COLUMNS, FRAMES, HEIGHT, RATE, WIDTH, Starter
+from nimble_quake.session.starting.moving_pictures import COLUMNS, FRAMES, HEIGHT, RATE, WIDTH
+from nimble_quake.session.starting.starters import Starter
 
 GAP, WORDS = 10, 36
 LEAST = 164
@@ -26,12 +37,14 @@ class StarterGrid(QWidget):
 
     chosen = pyqtSignal(object)
     used = pyqtSignal(object)
+    menu_asked = pyqtSignal(object, object)
+    """(starter, where on the screen)."""
 
     def __init__(self) -> None:
         super().__init__()
         self.starters: tuple[Starter, ...] = ()
         self.current: Starter | None = None
-        self._sheets: dict[str, QImage] = {}
+        self._sheets: dict[Path, QImage] = {}
         self._began = time.monotonic()
         self._tick = QTimer(self)
         self._tick.setInterval(1000 // RATE)
@@ -59,9 +72,9 @@ class StarterGrid(QWidget):
         self.update()
 
     def _load_some(self) -> None:
-        missing = [each.name for each in self.starters if each.name not in self._sheets]
-        for name in missing[:LOADED]:
-            self._sheets[name] = QImage(str(moving_picture(name)))
+        missing = [each for each in self.starters if each.picture not in self._sheets]
+        for starter in missing[:LOADED]:
+            self._sheets[starter.picture] = QImage(str(starter.picture))
         if not missing:
             self._load.stop()
 
@@ -113,6 +126,20 @@ class StarterGrid(QWidget):
         if found is not None:
             self.used.emit(found)
 
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event is None:
+            return
+        numbers = (n for n in range(len(self.starters)) if self.cell(n).contains(QPointF(event.pos())))
+        found = next((self.starters[n] for n in numbers), None)
+        if found is not None:
+            self.choose(found)
+            self.menu_asked.emit(found, event.globalPos())
+
+    def forget_picture(self, picture: Path) -> None:
+        """Read a moving picture anew: it was drawn meanwhile."""
+        self._sheets.pop(picture, None)
+        self._load.start()
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
@@ -161,7 +188,7 @@ class StarterGrid(QWidget):
     def _paint_cell(self, painter: QPainter, cell: QRectF, starter: Starter, frame: int) -> None:
         picture = QRectF(cell.x(), cell.y(), cell.width(), cell.height() - WORDS)
         painter.fillRect(picture, colour("well"))
-        sheet = self._sheets.get(starter.name)
+        sheet = self._sheets.get(starter.picture)
         if sheet is not None and not sheet.isNull():
             of = QRect((frame % COLUMNS) * WIDTH, (frame // COLUMNS) * HEIGHT, WIDTH, HEIGHT)
             painter.drawImage(picture, sheet, QRectF(of))

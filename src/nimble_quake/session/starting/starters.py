@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache
+from pathlib import Path
 
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import MediaFile
-from nimble_quake.samples import sample_path, samples
+from nimble_quake.samples import moving_picture, sample_path, samples
 from nimble_quake.session.selection import first_selection
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import effects
@@ -20,10 +21,12 @@ from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import id_of, kind_of, nested_path, plate_path, value_path
 from nimble_quake.shotfile.files import read_shot
 
-WIDTH, HEIGHT, FRAMES, COLUMNS, RATE = 176, 99, 24, 6, 12
-"""Of moving pictures: pixels of a frame, how many there are, how many lie in a row, how many go by in a second."""
 TITLE_SIZE = 0.145
 """A title that is typed is so high, as a fraction of the frame's width."""
+
+
+OWN = "Yours"
+"""The sort of starters of one's own."""
 
 
 @dataclass(frozen=True)
@@ -35,6 +38,17 @@ class Starter:
     sort: str
     note: str
     shot: Shot
+    file: Path | None = None
+    """Where it lies."""
+    damaged: bool = False
+    """Its file cannot be read; the note says why."""
+
+    @property
+    def picture(self) -> Path:
+        """The file of its moving picture."""
+        if self.sort == OWN and self.file is not None:
+            return self.file.with_suffix(".jpg")
+        return moving_picture(self.name)
 
     def matches(self, text: str) -> bool:
         """Return whether every word of a text is found in what is said of it."""
@@ -57,7 +71,7 @@ def shipped() -> tuple[Starter, ...]:
         except NimbleQuakeError:
             continue
         if shot is not None:
-            found.append(Starter(name, shot.name, _sort(shot), _note(shot), shot))
+            found.append(Starter(name, shot.name, _sort(shot), note_of(shot), shot, path))
     return tuple(found)
 
 
@@ -79,8 +93,8 @@ def _sort(shot: Shot) -> str:
     return "Clips" if kind.plays or kind.beneath else "Logos" if kind.file_names else "Maps"
 
 
-def _note(shot: Shot) -> str:
-    """What its effects are called, each once."""
+def note_of(shot: Shot) -> str:
+    """Return what the effects of a shot are called, each once."""
     kinds = (registry().get("effect", effect.kind) for plate in shot.plates for effect in plate.effects)
     return ", ".join(dict.fromkeys(kind.title.lower() for kind in kinds if kind is not None)) or "no effects"
 
