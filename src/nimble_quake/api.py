@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Picture
-from nimble_quake.errors import BadInput
+from nimble_quake.errors import BadInput, one_of
 from nimble_quake.export.data import data_of, map_named, refuse_unknown
 from nimble_quake.export.formats import format_of
 from nimble_quake.export.order import Order
@@ -99,8 +99,8 @@ def set_number(shot: Shot, path: str, value: object) -> Shot:
 def _checked(role: str, kind: str, values: dict[str, object]) -> dict[str, object]:
     operator = registry().get(role, kind)
     if operator is None:
-        known = ", ".join(sorted({op.kind for op in registry().playing(role)}))
-        raise BadInput(f'there is no {role} "{kind}"', cure=f"use one of {known}")
+        known = sorted({op.kind for op in registry().playing(role)})
+        raise BadInput(f'there is no {role} "{kind}"', cure=one_of(known, kind))
     found = {}
     for name, value in values.items():
         if name not in operator.declared:

@@ -15,6 +15,8 @@ NimbleQuakeError
 
 from __future__ import annotations
 
+import difflib
+from collections.abc import Iterable
 from typing import Any, Self
 
 LONGEST_LINE = 300
@@ -29,6 +31,18 @@ def one_line(text: str, cure: str = "") -> str:
         half = max(20, (room - 3) // 2)
         text = f"{text[:half]} … {text[-max(0, room - half - 3) :]}" if room > half + 3 else text[:half]
     return (f"{text} - {cure}" if cure else text)[:LONGEST_LINE]
+
+
+MOST_CHOICES = 8
+
+
+def one_of(choices: Iterable[str], given: str = "") -> str:
+    """Return a cure that names what may be used: the nearest to what was given first, and no more than a few."""
+    known = list(choices)
+    near = difflib.get_close_matches(given, known, MOST_CHOICES, 0.5) if given else []
+    shown = [*near, *(each for each in known if each not in near)][: max(len(near), MOST_CHOICES)]
+    more = f" and {len(known) - len(shown)} more" if len(known) > len(shown) else ""
+    return f"use one of {', '.join(shown)}{more}"
 
 
 def _plain(text: str) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import subprocess
 import sys
@@ -209,3 +210,44 @@ def test_check_names_all_values_without_a_number(tmp_path, capsys):
     said = capsys.readouterr().err
     assert "plates/a/turn" in said
     assert "plates/b/turn" in said
+
+
+def test_a_wrong_verb_suggests_the_right_one_and_a_long_list_is_shortened(capsys):
+    assert main(["rendr"]) == 2
+    assert 'no command "rendr" - did you mean render?' in capsys.readouterr().err
+    assert main(["list", "nois"]) == 2
+    said = capsys.readouterr().err
+    assert 'there is no "nois"' in said, "what was typed is there whole"
+    assert "use one of noise" in said
+    assert "more" in said
+
+
+def test_short_help_and_shares_in_per_cent(capsys):
+    assert main(["-h"]) == 0
+    assert "--version" in capsys.readouterr().out
+    assert main(["list", "push"]) == 0
+    assert "strength         100 % [-10000 to 10000]" in capsys.readouterr().out
+
+
+@pytest.mark.parametrize(
+    "verb", [["check", "-"], ["frame", "-", "1", "-o", "f.png"], ["render", "-", "-o", "r_##.png"]]
+)
+def test_a_shot_comes_from_stdin(verb, tmp_path, monkeypatch):
+    shot = Shot(width=32, height=18, length=2, plates=(Plate(id="p", kind="fill"),))
+    write_shot(shot, tmp_path / "s.nquake")
+    monkeypatch.chdir(tmp_path)
+    monkeypatch.setattr("sys.stdin", io.TextIOWrapper(io.BytesIO((tmp_path / "s.nquake").read_bytes())))
+    assert main(verb) == 0
+
+
+def test_rubbish_on_stdin_is_one_line(monkeypatch, capsys):
+    monkeypatch.setattr("sys.stdin", io.TextIOWrapper(io.BytesIO(b"rubbish")))
+    assert main(["check", "-"]) == 2
+    assert "stdin" in capsys.readouterr().err
+
+
+def test_without_a_display_it_is_one_line(monkeypatch, capsys):
+    for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"):
+        monkeypatch.delenv(name, raising=False)
+    assert main([]) == 1
+    assert "there is no display" in capsys.readouterr().err

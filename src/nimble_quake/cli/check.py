@@ -8,19 +8,18 @@ from typing import Annotated
 
 import typer
 
-from nimble_quake.cli.options import engine_of
+from nimble_quake.cli.options import engine_of, shot_given
 from nimble_quake.errors import NimbleQuakeError, ShotError
 from nimble_quake.export.soundtrack import soundtrack_of
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.shown.bench import tolerant_job
-from nimble_quake.shotfile.files import read_shot
 
 
 def run(shot: Annotated[Path, typer.Argument(help="The shot (.nquake)")]) -> int:
     """Read a shot, try a few frames, list all that is wrong. Example: nimble-quake check opener.nquake"""
     try:
         notes: list[str] = []
-        found = read_shot(shot, notes)
+        found = shot_given(shot, notes)
     except ShotError as wrong:
         for error in wrong.all or [wrong]:
             print(f"nimble-quake: {error.line()}", file=sys.stderr)

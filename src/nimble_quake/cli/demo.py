@@ -12,7 +12,7 @@ import typer
 
 from nimble_quake.cli.open_window import open_window
 from nimble_quake.cli.options import engine_of, render_shown
-from nimble_quake.errors import BadInput
+from nimble_quake.errors import BadInput, one_of
 from nimble_quake.export.order import Order
 from nimble_quake.samples import sample_path, samples
 from nimble_quake.shotfile.files import read_shot
@@ -31,7 +31,7 @@ def run(
         return 0
     path = sample_path(name)
     if path is None:
-        raise BadInput(f'there is no sample "{name}"', cure="use one of " + ", ".join(samples()))
+        raise BadInput(f'there is no sample "{name}"', cure=one_of(samples(), name))
     if os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"):
         return open_window(path)
     return _without_display(path, out)

@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from nimble_quake.cli.options import engine_of, in_folder, progress_shown, size_of
+from nimble_quake.cli.options import engine_of, in_folder, progress_shown, shot_given, size_of
 from nimble_quake.cli.pipes import into_pipe
 from nimble_quake.errors import BadInput
 from nimble_quake.export.data import WHAT
@@ -15,7 +15,6 @@ from nimble_quake.export.encoders.stills import write_still
 from nimble_quake.export.encoders.y4m import PIPE
 from nimble_quake.export.formats import format_named, format_of, formats
 from nimble_quake.export.order import Order, frame_for, refuse_impossible
-from nimble_quake.shotfile.files import read_shot
 
 OUT = "The picture to write: .png, .tif, .exr, .webp, .jpg; - for PNG into a pipe"
 
@@ -30,7 +29,7 @@ def run(
     format: Annotated[str, typer.Option(help="The kind of file where its ending has several, such as exr-float")] = "",
 ) -> int:
     """Render one frame. Example: nimble-quake frame opener.nquake 74 -o still.png --what map:heat"""
-    found = read_shot(shot)
+    found = shot_given(shot)
     if not 0 <= number < found.length:
         raise BadInput(f"frame {number} is not in the shot", cure=f"it has frames 0-{found.length - 1}")
     chosen = (

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 import typer
 
-from nimble_quake.errors import BadInput
+from nimble_quake.errors import BadInput, one_of
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import FAMILIES, registry
 from nimble_quake.params.kinds import Choice, Number, Pairs, Param
@@ -20,8 +20,8 @@ def run(
     """List what there is. Example: nimble-quake list noise"""
     found = [op for op in registry().all() if kind in ("", op.family, op.kind)]
     if not found:
-        there = ", ".join([*FAMILIES, *(op.kind for op in registry().all())])
-        raise BadInput(f'there is no "{kind}"', cure=f"use one of {there}")
+        there = [*FAMILIES, *(op.kind for op in registry().all())]
+        raise BadInput(f'there is no "{kind}"', cure=one_of(there, kind))
     if json_:
         print(json.dumps([described(op) for op in found], indent=1))
         return 0
@@ -34,10 +34,20 @@ def run(
 
 def _line(param: Param) -> str:
     entry = described_param(param)
-    limits = f" [{entry['limits'][0]:g} to {entry['limits'][1]:g}]" if "limits" in entry else ""
+    low, high = (each * param.factor for each in entry.get("limits", (0, 0)))
+    limits = f" [{low:g} to {high:g}]" if "limits" in entry else ""
     choices = f" [{' | '.join(entry['choices'])}]" if "choices" in entry else ""
     unit = f" {entry['unit']}" if entry.get("unit") else ""
-    return f"{entry['default']!s}{unit}{limits}{choices}  {param.help}"
+    return f"{_as_shown(param, entry['default'])}{unit}{limits}{choices}  {param.help}"
+
+
+def _as_shown(param: Param, default: object) -> str:
+    """A default as the window shows it: a fraction in per cent."""
+    if param.factor == 1:
+        return str(default)
+    if isinstance(default, list):
+        return str([round(float(each) * param.factor, 6) for each in default])
+    return f"{float(str(default)) * param.factor:g}"
 
 
 def described(op: type[Operator]) -> dict[str, object]:

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import difflib
 import importlib
 import signal
 import sys
 import warnings
 from collections.abc import Callable, Sequence
+from pathlib import Path
 
 import typer
 
 from nimble_quake import __version__
-from nimble_quake.errors import NimbleQuakeError, one_line
+from nimble_quake.errors import BadInput, NimbleQuakeError, one_line
 
 COMMANDS = {
     "open": ("open_window", "Open the window, with a shot or a new one."),
@@ -35,10 +37,11 @@ def _app(given: str) -> typer.Typer:
     app = typer.Typer(
         name="nimble-quake",
         help="Animated displacement maps that shake, ripple and bend text, logos and clips. "
-        "`nimble-quake [SHOT]` opens the window.",
+        "`nimble-quake [SHOT]` opens the window, `--version` says which this is.",
         no_args_is_help=False,
         add_completion=False,
         pretty_exceptions_enable=False,
+        context_settings={"help_option_names": ["-h", "--help"]},
     )
     for name, (module, about) in COMMANDS.items():
         run: Callable[..., int] = _nothing
@@ -46,6 +49,14 @@ def _app(given: str) -> typer.Typer:
             run = importlib.import_module(f"nimble_quake.cli.{module}").run
         app.command(name, help=None if name == given else about)(run)
     return app
+
+
+def _refuse_wrong_verb(given: list[str]) -> None:
+    """Raise BadInput where what is to be opened is no file, and looks like a command."""
+    word = given[1] if given[0] == "open" and len(given) > 1 else ""
+    near = difflib.get_close_matches(word, COMMANDS, 1, 0.6)
+    if near and not Path(word).suffix and not Path(word).exists():
+        raise BadInput(f'there is no command "{word}"', cure=f"did you mean {near[0]}?")
 
 
 def _nothing() -> int:
@@ -61,6 +72,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     if not given or (given[0] not in COMMANDS and not given[0].startswith("-")):
         given = ["open", *given]
     try:
+        _refuse_wrong_verb(given)
         done = _app(given[0])(given, standalone_mode=False, prog_name="nimble-quake")
         return done if isinstance(done, int) else 0
     except NimbleQuakeError as wrong:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import importlib
 import importlib.util
+import os
 from pathlib import Path
 from typing import Annotated
 
 import typer
 
-from nimble_quake.errors import BadInput
+from nimble_quake.errors import BadInput, FailedWork
 
 
 def run(shot: Annotated[Path | None, typer.Argument(help="The shot to open (.nquake)")] = None) -> int:
@@ -21,5 +22,8 @@ def open_window(shot: Path | None) -> int:
     """Start the desktop program. Imported by name, so that the command line works without Qt."""
     if importlib.util.find_spec("PyQt6") is None:
         raise BadInput("the window needs an extra", cure='pip install "nimble-quake[desktop]"')
+    platform = os.environ.get("QT_QPA_PLATFORM", "")
+    if platform in ("", "xcb", "wayland") and not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY")):
+        raise FailedWork("there is no display", cure="open it on a desktop, or use nimble-quake render SHOT -o OUT")
     desktop = importlib.import_module("nimble_quake.desktop.app")
     return int(desktop.start(shot))

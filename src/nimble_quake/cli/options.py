@@ -19,6 +19,8 @@ from nimble_quake.farm.where import Where
 from nimble_quake.kernels import told_when_compiling
 from nimble_quake.render.engine import Engine
 from nimble_quake.session.verbs.tracking import track_folders
+from nimble_quake.shot.model import Shot
+from nimble_quake.shotfile.files import MOST_BYTES, read_shot, shot_from
 
 
 def size_of(text: str) -> float:
@@ -114,3 +116,13 @@ class _Machines:
             if machine not in self._tasks:
                 self._tasks[machine] = self._bar.add_task(f"  {machine}", total=None)
             self._bar.update(self._tasks[machine], completed=count)
+
+
+def shot_given(path: Path, notes: list[str] | None = None) -> Shot:
+    """Return the shot of a file, or of stdin where the name is "-". Raises ShotError."""
+    if str(path) != "-":
+        return read_shot(path, notes)
+    data = sys.stdin.buffer.read(MOST_BYTES + 1)
+    if len(data) > MOST_BYTES:
+        raise BadInput("stdin holds more than a shot may", where="-", cure="save it as a file and look at its size")
+    return shot_from(data, Path("stdin"), notes)

@@ -9,7 +9,7 @@ from typing import Annotated
 
 import typer
 
-from nimble_quake.cli.options import engine_of, in_folder, range_of, render_shown, size_of
+from nimble_quake.cli.options import engine_of, in_folder, range_of, render_shown, shot_given, size_of
 from nimble_quake.errors import BadInput
 from nimble_quake.export.data import WHAT
 from nimble_quake.export.encoders.y4m import PIPE
@@ -17,11 +17,10 @@ from nimble_quake.export.formats import format_named, format_of
 from nimble_quake.export.order import Order
 from nimble_quake.farm.where import Where
 from nimble_quake.session.queue.queue import Queue
-from nimble_quake.shotfile.files import read_shot
 
 
 def run(
-    shot: Annotated[Path, typer.Argument(help="The shot (.nquake)")],
+    shot: Annotated[Path, typer.Argument(help="The shot (.nquake); - reads it from stdin")],
     out: Annotated[
         Path,
         typer.Option(
@@ -53,7 +52,7 @@ def run(
     report: Annotated[bool, typer.Option("--json", help="Say what was written as JSON, for programs")] = False,
 ) -> int:
     """Render a shot. Example: nimble-quake render opener.nquake -o opener.mp4 --size 50%"""
-    found = read_shot(shot)
+    found = shot_given(shot)
     first, last = range_of(frames, found.length)
     format = format_named("y4m") if out == PIPE else format_of(in_folder(out), deep=deep, key=kind)
     qualities = {name.lower(): number for name, number in format.qualities}
