@@ -17,7 +17,7 @@ from nimble_quake.media import clips, sound, stills
 from nimble_quake.samples import sample_path
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences as prefs
-from nimble_quake.session.verbs import items
+from nimble_quake.session.verbs import items, missing
 from nimble_quake.session.verbs.shot_size import resized
 from nimble_quake.session.verbs.sounds import add_sound
 from nimble_quake.shot.model import Shot
@@ -173,6 +173,17 @@ class ShotFiles:
         names, _ = QFileDialog.getOpenFileNames(self.window, "Put something in", "", sorts)
         for name in names:
             self.take_file(Path(name))
+
+    def find_missing(self) -> None:
+        """Ask for a folder, and find there all files that are missing."""
+        if not missing.missing_files(self.session):
+            self.session.message.emit("No file is missing")
+            return
+        name = QFileDialog.getExistingDirectory(self.window, "A folder that holds the missing files")
+        if name:
+            done, all_ = missing.find_in(self.session, Path(name))
+            left = f", {all_ - done} are not there" if done < all_ else ""
+            self.session.message.emit(f"{done} of {all_} missing files found{left}")
 
     def ask_sound(self) -> None:
         """Ask for a sound to add."""

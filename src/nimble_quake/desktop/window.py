@@ -33,6 +33,7 @@ from nimble_quake.desktop.start.beginning import Beginning, Bench
 from nimble_quake.desktop.time.strip import TimeStrip
 from nimble_quake.desktop.viewers.drawing import Drawing
 from nimble_quake.desktop.viewers.frames import Frames
+from nimble_quake.desktop.viewers.show import Show
 from nimble_quake.desktop.viewers.tracking import Tracking
 from nimble_quake.desktop.viewers.view_state import ViewState
 from nimble_quake.render.shown.bench import BenchResponse
@@ -81,6 +82,7 @@ class BenchWindow(QMainWindow):
         self.covering = Covering(session, self.frames, self.status)
         self.tracking = Tracking(session, self.picture_bay.viewer, self.status)
         self.drawing = Drawing(session, self.picture_bay.viewer)
+        self.show_alone = Show(session, self.frames, self._sizes_changed, self)
         self.carrying = Carrying(self, session, preferences, self.map_bay, self.time)
         session.carry_asked.connect(self.carrying.do)
         keep_tracks(session)
@@ -220,7 +222,7 @@ class BenchWindow(QMainWindow):
 
     def _sizes_changed(self) -> None:
         ratio = self.devicePixelRatioF()
-        self.frames.viewer_scale = max(0.05, self.picture_bay.viewer.zoom() * ratio)
+        self.frames.viewer_scale = max(0.05, self.show_alone.scale() or self.picture_bay.viewer.zoom() * ratio)
         self.frames.map_viewer_scale = max(0.05, self.map_bay.viewer.zoom() * ratio)
         self.frames.ask()
 
@@ -275,6 +277,10 @@ class BenchWindow(QMainWindow):
         """Ask how the selected plate's clip is tracked, and do it; its points are shown then."""
         if self.dialogs.track(self.tracking):
             self.picture_bay.points_button.setChecked(True)
+
+    def show_picture_alone(self) -> None:
+        """Show the picture over a whole screen, looped."""
+        self.show_alone.open(self.screen())
 
     def show_fitted(self) -> None:
         """Show the window, its frame included, inside what the screen has free."""
@@ -372,6 +378,7 @@ class BenchWindow(QMainWindow):
         self.covering.stop()
         self.tracking.stop()
         self.hearing.shut()
+        self.show_alone.close()
         self.frames.shut()
         self.lost.close_now()
         self.keeping.close()

@@ -73,6 +73,7 @@ def _has_step(host: Host) -> bool:
 ACTIONS: tuple[Action, ...] = (
     Action("new", "New shot …", "File", lambda h: h.files.new_shot(), "Ctrl+N"),
     Action("open", "Open …", "File", lambda h: h.files.open_shot(), "Ctrl+O"),
+    Action("find-missing", "Find missing files in a folder …", "File", lambda h: h.files.find_missing(), "", group=1),
     Action("save", "Save", "File", lambda h: h.files.save(), "Ctrl+S", group=1),
     Action("save-as", "Save as …", "File", lambda h: h.files.save_as(), "Ctrl+Shift+S", group=1),
     Action("save-copy", "Save a copy …", "File", lambda h: h.files.save_copy(), group=1),
@@ -518,6 +519,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("seamless", "Seamless loop …", "Time", lambda h: h.dialogs.show_seamless(h.focus_value), group=5),
     Action("fit", "Show the whole frame", "View", lambda h: h.view_state.show_all(), "Ctrl+0"),
     Action("whole", "One pixel on one pixel", "View", lambda h: h.show_whole(), "Ctrl+1"),
+    Action("show", "Show the picture alone", "View", lambda h: h.show_picture_alone(), "F11", called="full screen"),
     Action("wide-map", "Map bay over the whole width", "View", lambda h: h.toggle_wide("map"), "F6", group=1),
     Action(
         "wide-picture", "Picture bay over the whole width", "View", lambda h: h.toggle_wide("picture"), "F7", group=1
