@@ -59,6 +59,7 @@ def test_a_key_that_finds_nothing_says_so():
     assert why(a_shot(key, white)) == "The picture has nothing of that colour"
 
 
+@pytest.mark.sampled(40)
 @pytest.mark.parametrize("kind", EFFECTS)
 @pytest.mark.parametrize("plate", [FILL, DOT], ids=["full", "dot"])
 def test_it_is_said_exactly_where_the_frame_is_the_same_without(kind, plate):

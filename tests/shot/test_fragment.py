@@ -37,7 +37,7 @@ def empty_like(shot: Shot) -> Shot:
     return Shot(**{name: getattr(shot, name) for name in fields})
 
 
-@pytest.mark.sampled(10)
+@pytest.mark.sampled(6)
 @pytest.mark.parametrize("name", samples())
 def test_all_plates_laid_into_an_empty_shot_are_the_shot_they_came_from(name):
     shot = sample(name)
@@ -56,7 +56,7 @@ EFFECTS = [
 ]
 
 
-@pytest.mark.sampled(12)
+@pytest.mark.sampled(8)
 @pytest.mark.parametrize(("name", "path"), EFFECTS)
 def test_an_effect_taken_out_and_laid_back_makes_the_same_picture(name, path):
     """With the maps that only it read taken out too: they come along. As text, as another window takes it."""

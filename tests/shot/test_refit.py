@@ -40,7 +40,7 @@ def means(one: np.ndarray, other: np.ndarray) -> float:
     return float(np.abs(one - other).mean() * 255)
 
 
-@pytest.mark.sampled(24)
+@pytest.mark.sampled(12)
 @pytest.mark.parametrize("name", samples())
 @pytest.mark.parametrize("times", [0.5, 1.5, 2.0])
 @pytest.mark.parametrize("rate", [1, 2])

@@ -130,15 +130,20 @@ class Beginning:
     def _use(self, starter: Starter, words: str) -> None:
         """On the selected plate; where there is none, the whole starter is the shot."""
         if self.session.selection.plate:
-            if starters.put_on(self.session, starter):
+            try:
+                done = starters.put_on(self.session, starter)
+            except NimbleQuakeError as wrong:
+                self.page.offer_back(wrong.line(), None)
+                return
+            if done:
                 self._to_bench(plays=True)
-        elif starter.file is not None and self.files.open_copy(starter.file):
+        elif self.files.open_copy(starter.file):
             if words:
                 self.session.edit("Title", starters.with_title(self.session.shot, words))
             self._to_bench(plays=True)
 
     def _look_inside(self, starter: Starter) -> None:
-        if starter.file is not None and self.files.open_copy(starter.file):
+        if self.files.open_copy(starter.file):
             self._to_bench(plays=True)
 
     # One's own starters

@@ -38,8 +38,8 @@ def _read(file: Path) -> Starter:
     try:
         shot = read_shot(file)
     except NimbleQuakeError as wrong:
-        return Starter(file.stem, file.stem, OWN, f"cannot be read: {wrong.what}", Shot(), file, damaged=True)
-    return Starter(file.stem, shot.name, OWN, note_of(shot), shot, file)
+        return Starter(file.stem, file.stem, OWN, f"cannot be read: {wrong.what}", file, damaged=True)
+    return Starter(file.stem, shot.name, OWN, note_of(shot), file)
 
 
 def keep(shot: Shot, name: str) -> Path:
@@ -67,14 +67,12 @@ def draw_picture(file: Path) -> None:
 
 def rename(starter: Starter, name: str) -> None:
     """Give one's own starter another name; its file stays. Raises SaveFailed."""
-    if starter.file is not None and not starter.damaged and name.strip():
+    if not starter.damaged and name.strip():
         write_shot(msgspec.structs.replace(starter.shot, name=name.strip()[:200]), starter.file, backup=False)
 
 
 def remove(starter: Starter) -> None:
     """Take one's own starter away; `bring_back` has it again until `forget_removed`. Raises SaveFailed."""
-    if starter.file is None:
-        return
     try:
         starter.file.rename(starter.file.with_suffix(SUFFIX + TAKEN_BACK))
     except OSError as wrong:
@@ -84,10 +82,9 @@ def remove(starter: Starter) -> None:
 
 def bring_back(starter: Starter) -> None:
     """Have a starter again that was removed."""
-    if starter.file is not None:
-        aside = starter.file.with_suffix(SUFFIX + TAKEN_BACK)
-        if aside.exists() and not starter.file.exists():
-            aside.rename(starter.file)
+    aside = starter.file.with_suffix(SUFFIX + TAKEN_BACK)
+    if aside.exists() and not starter.file.exists():
+        aside.rename(starter.file)
 
 
 def forget_removed() -> None:

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
-from nimble_quake.errors import NimbleQuakeError
+import msgspec
+
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import MediaFile
@@ -25,6 +26,8 @@ TITLE_SIZE = 0.145
 """A title that is typed is so high, as a fraction of the frame's width."""
 
 
+LIST = moving_picture("starters").with_suffix(".json")
+"""What is known of the starters that come with the program, so that none has to be read to show it."""
 OWN = "Yours"
 """The sort of starters of one's own."""
 
@@ -37,18 +40,20 @@ class Starter:
     title: str
     sort: str
     note: str
-    shot: Shot
-    file: Path | None = None
+    file: Path
     """Where it lies."""
     damaged: bool = False
     """Its file cannot be read; the note says why."""
 
     @property
+    def shot(self) -> Shot:
+        """The shot itself, read when it is wanted. Raises ShotError."""
+        return read_shot(self.file)
+
+    @property
     def picture(self) -> Path:
         """The file of its moving picture."""
-        if self.sort == OWN and self.file is not None:
-            return self.file.with_suffix(".jpg")
-        return moving_picture(self.name)
+        return self.file.with_suffix(".jpg") if self.sort == OWN else moving_picture(self.name)
 
     def matches(self, text: str) -> bool:
         """Return whether every word of a text is found in what is said of it."""
@@ -62,17 +67,15 @@ SORTS = ("Titles", "Logos", "Clips", "Maps")
 
 @cache
 def shipped() -> tuple[Starter, ...]:
-    """Return the starters that come with the program; one that cannot be read is left out."""
-    found = []
-    for name in samples():
-        path = sample_path(name)
-        try:
-            shot = read_shot(path) if path is not None else None
-        except NimbleQuakeError:
-            continue
-        if shot is not None:
-            found.append(Starter(name, shot.name, _sort(shot), note_of(shot), shot, path))
-    return tuple(found)
+    """Return the starters that come with the program, as they are listed with their moving pictures."""
+    listed = msgspec.json.decode(LIST.read_bytes(), type=dict[str, tuple[str, str, str]])
+    paths = ((name, sample_path(name)) for name in samples() if name in listed)
+    return tuple(Starter(name, *listed[name], file=path) for name, path in paths if path is not None)
+
+
+def described(shot: Shot) -> tuple[str, str, str]:
+    """Return what is listed of a starter: its title, what it is made for, what is done in it."""
+    return shot.name, _sort(shot), note_of(shot)
 
 
 def _main(shot: Shot) -> Plate | None:
@@ -110,13 +113,14 @@ def with_title(shot: Shot, words: str) -> Shot:
 
 def piece_of(starter: Starter) -> Fragment | None:
     """Return what of a starter goes on another picture: the effects of what it is about; a lens whole."""
-    plate = _main(starter.shot)
+    shot = starter.shot
+    plate = _main(shot)
     if plate is None:
         return None
     kind, path = registry().get("plate", plate.kind), plate_path(plate.id)
     through = kind is not None and issubclass(kind, PlateKind) and kind.beneath
     paths = [path] if through else [nested_path(path, effect.id) for effect in plate.effects]
-    return fragment_of(starter.shot, paths, registry().get) if paths else None
+    return fragment_of(shot, paths, registry().get) if paths else None
 
 
 def with_starter(session: Session, starter: Starter) -> tuple[Shot, tuple[str, ...]]:
