@@ -7,12 +7,10 @@ from msgspec.structs import replace
 
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.steps import Shaper
-from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
-from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import FrameJob
-from nimble_quake.render.shown.why import effect_off
+from nimble_quake.render.shown.why import MASKED_OUT, effect_off, masked_out
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.model import Node, Plate, Shot
 from nimble_quake.shot.paths import find, owner_path
@@ -40,9 +38,8 @@ def why_unseen(job: FrameJob, path: str, grid: Grid) -> str:
         return "Mix is 0"
     if finish.idle():
         return finish.idle_because
-    masked = job.shot.map(finish.mask) if finish.mask else None
-    if masked is not None and float(channel(map_field(job, masked, grid), "value").max(initial=0)) <= 0.002:
-        return "Its mask is black everywhere"
+    if masked_out(job, finish.mask, grid):
+        return MASKED_OUT
     without = set_field(job.shot, path, on=False)
     small = frame_grid(job.shot.width, job.shot.height, min(1.0, FEW / job.shot.width))
     if _changes(job, without, small) or _changes(job, without, grid):

@@ -34,9 +34,8 @@ def why_still(job: FrameJob, path: str, reading: MapReading | None, grid: Grid) 
     quake = job.operator("effect", node, path)
     if not isinstance(quake, Quake):
         return ""
-    masked = job.shot.map(quake.mask) if quake.mask else None
-    if masked is not None and float(channel(map_field(job, masked, grid), "value").max(initial=0)) <= 0.002:
-        return "Its mask is black everywhere"
+    if masked_out(job, quake.mask, grid):
+        return MASKED_OUT
     if reading is None or not reading.flat(quake.flat_is_still):
         return ""
     if isinstance(quake, BendQuake):  # a very long reach moves by little
@@ -71,6 +70,15 @@ def why_by_settings(job: FrameJob, path: str) -> str:
     if isinstance(operator, PlateKind) and operator.opacity <= 0:
         return "Its plate's opacity is 0"
     return ""
+
+
+MASKED_OUT = "Its mask is black everywhere"
+
+
+def masked_out(job: FrameJob, mask: str, grid: Grid) -> bool:
+    """Return whether a mask, the id of a map, lets nothing act on a grid."""
+    map = job.shot.map(mask) if mask else None
+    return map is not None and float(channel(map_field(job, map, grid), "value").max(initial=0)) <= 0.002
 
 
 def effect_off(job: FrameJob, node: Node, plate: Plate) -> str:
