@@ -42,6 +42,18 @@ def test_a_still_is_offered_by_its_size_and_one_that_fits_is_not(window, qtbot, 
     assert window.session.shot.width == 1920
 
 
+def test_numbered_pictures_offer_their_length_and_keep_the_rate(window, qtbot, tmp_path):
+    for number in range(30):
+        write_png(tmp_path / f"walk_{number:03d}.png", np.full((36, 64, 4), 90, np.uint8))
+    window.session.take(Shot(rate=Fraction(30)))
+    path = items.plate_from_file(window.session, str(tmp_path / "walk_000.png"))
+    items.as_sequence(window.session, path)
+    qtbot.waitUntil(lambda: "30 pictures" in window.offer.words.text(), timeout=20_000)
+    window.offer.take_button.click()
+    shot = window.session.shot
+    assert (shot.width, shot.height, shot.rate, shot.length) == (64, 36, 30, 30)
+
+
 def test_its_own_figures_stand_in_its_panel(window, qtbot):
     window.session.select(plate="plates/lanterns")
     arrived(window, qtbot)

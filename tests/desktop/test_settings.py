@@ -15,7 +15,7 @@ from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, SlideField
 from nimble_quake.operators.registry import registry
-from nimble_quake.params.kinds import Choice, Toggle
+from nimble_quake.params.kinds import Choice, Number, Toggle
 from nimble_quake.session.summaries import is_shown
 
 KINDS = [(operator.family, operator.kind) for operator in registry().all()]
@@ -63,11 +63,25 @@ def test_every_operator_has_settings_that_fit(app, family, kind):
             assert metrics.horizontalAdvance(text + unit) <= room + 1, f"{field.param.label}: {text}{unit} collides"
             roomy = not isinstance(field.parentWidget().parentWidget(), JoinedRow)
             if abs(value * field.param.factor) < 1000 and value in field.param.usual and roomy:
-                assert unit or not field.param.unit, f"{field.param.label}: {text} has lost its unit"
+                assert unit or text == field.param.zero or not field.param.unit, (
+                    f"{field.param.label}: {text} has lost its unit"
+                )
     for label in panel.findChildren(NameLabel):
         if label.isVisible():
             assert metrics.horizontalAdvance(label.text()) <= label.width(), label.text()
     panel.deleteLater()
+
+
+def test_a_field_says_what_its_zero_stands_for(app):
+    field = SlideField(Number(label="Loop", default=0.0, unit="s", zero="never"))
+    field.resize(140, 20)
+    assert field.fitted() == ("never", "")
+    field.show_value(2.5)
+    assert field.fitted() == ("2.5", " s")
+    field.show_value(0.0)
+    assert field.accessibleDescription() == "never, still"
+    field.resize(50, 20)
+    assert field.fitted()[0].startswith("0"), "there is no room for a word"
 
 
 @pytest.mark.parametrize(("family", "kind"), KINDS, ids=[f"{f}-{k}" for f, k in KINDS])

@@ -15,10 +15,14 @@ from nimble_quake.errors import MediaError
 from nimble_quake.media import flipbook
 from nimble_quake.media.pool import MediaPool, sort_of
 from nimble_quake.motion.kinds import Key, Keys
+from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
+from nimble_quake.render.services import frame_job
 from nimble_quake.session.state import Session
+from nimble_quake.session.summaries import is_shown
 from nimble_quake.session.verbs import items
-from nimble_quake.shot.model import Plate, Shot
+from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 W, H = 64, 48
 
@@ -38,10 +42,10 @@ def animation(path: Path, lengths: list[int]) -> Path:
     return path
 
 
-def shown(file: str, frame: int, start: int | None = None, **values: Any) -> int:
-    """The number that a clip shows at a frame of a shot at 24 fps."""
+def shown(file: str, frame: int, start: int | None = None, rate: int = 24, **values: Any) -> int:
+    """The number that a clip shows at a frame of a shot."""
     plate = Plate(id="c", kind="clip", start=start, values={"file": file, "fit": "centre", **values})
-    shot = Shot(width=W, height=H, rate=Fraction(24), length=200, plates=(plate,))
+    shot = Shot(width=W, height=H, rate=Fraction(rate), length=200, plates=(plate,))
     return number_in(rendered(shot, frame=frame, engine=Engine()))
 
 
@@ -56,6 +60,33 @@ class TestSequences:
         assert [shown(sequence, frame) for frame in range(8)] == [8, 9, 10, 10, 12, 13, 14, 15]
         assert shown(sequence, 8) == 8  # begins again
         assert shown(sequence, 20, beyond="hold") == 15
+
+    @pytest.mark.parametrize("rate", [12, 25, 30, 60])
+    def test_a_picture_a_frame_at_any_rate_of_the_shot(self, sequence, rate):
+        assert [shown(sequence, frame, rate=rate) for frame in range(8)] == [8, 9, 10, 10, 12, 13, 14, 15]
+        assert shown(sequence, 8, rate=rate) == 8
+
+    def test_as_a_map_they_go_with_the_shot_too(self, sequence):
+        step = Node(id="p", kind="picture", values={"file": sequence, "fit": "centre"})
+        shot = Shot(width=W, height=H, rate=Fraction(30), length=200, maps=(Map(id="m", recipe=(step,)),))
+        engine, grid = Engine(), frame_grid(W, H)
+        fields = [map_field(frame_job(engine, shot, frame), shot.maps[0], grid) for frame in range(4)]
+        assert [number_in(field) for field in fields] == [8, 9, 10, 10]
+
+    def test_at_a_rate_of_their_own_they_keep_their_seconds(self, sequence):
+        assert [shown(sequence, frame, rate=24, pace=12) for frame in range(0, 16, 2)] == [8, 9, 10, 10, 12, 13, 14, 15]
+        assert [shown(sequence, frame, rate=12, pace=24) for frame in range(4)] == [8, 10, 12, 14]
+        assert shown(sequence, 1, rate=12, pace=24, trim=0.125) == 13  # three pictures skipped, then two gone
+
+    def test_footage_has_no_such_field(self, sequence, tmp_path):
+        session = Session()
+        path = items.plate_from_file(session, str(tmp_path / "plate_0009.png"))
+        items.as_sequence(session, path)
+        pace = session.param(f"{path}/pace")
+        assert pace is not None
+        assert is_shown(session, path, pace)
+        session.set(f"{path}/file", str(tmp_path / "footage.mov"))
+        assert not is_shown(session, path, pace)
 
     def test_a_still_becomes_its_sequence(self, sequence, tmp_path):
         session = Session()

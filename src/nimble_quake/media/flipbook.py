@@ -25,7 +25,7 @@ from nimble_quake.media.planes import Codes
 from nimble_quake.raster.geometry.grid import refuse_enormous
 
 RATE = 24.0
-"""Pictures a second of numbered stills, which have no rate of their own; the clip's speed changes it."""
+"""Pictures a second that numbered stills are taken to have; what shows them says how many: see `times_its_rate`."""
 ANIMATED = (".gif", ".webp", ".png", ".apng")
 NUMBERED = (*stills.SUFFIXES, ".exr")
 """Files that may be numbered; OpenEXR only as maps of places."""
@@ -63,6 +63,11 @@ def numbered(pattern: str) -> list[tuple[int, Path]]:
     return sorted(hits)[:MAX_FRAMES]
 
 
+def times_its_rate(file: str, rate: float) -> float:
+    """Return how many times its own rate a file runs at: 1, but for numbered stills, shown at a rate that is asked."""
+    return rate / RATE if is_pattern(file) else 1.0
+
+
 def gaps(pattern: str) -> int:
     """Return how many numbers are missing between the first and the last."""
     numbers = [number for number, _ in numbered(pattern)]
@@ -95,6 +100,7 @@ class Flipbook:
     def __init__(self, file: str) -> None:
         self._file = file
         self._lock = threading.RLock()
+        self.rate: Fraction | None = None
         self._open: OrderedDict[int, stills.Still] = OrderedDict()
         self._paths: list[Path] = []
         self._image: Image.Image | None = None
@@ -109,7 +115,7 @@ class Flipbook:
             for number in range(first, first + self.frames):
                 self._paths.append(by_number.get(number, self._paths[-1] if self._paths else found[0][1]))
             self._times = [n / RATE for n in range(self.frames)]
-            self.seconds, self.rate = self.frames / RATE, Fraction(RATE)
+            self.seconds = self.frames / RATE
         else:
             self._read_times()
         opened = self._still(0)

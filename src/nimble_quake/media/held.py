@@ -20,6 +20,7 @@ class Held:
 
     seconds = 0.0
     rate = None
+    frames = 1
     bits8 = False
 
     def __init__(self, picture: Picture) -> None:

@@ -16,10 +16,12 @@ class MediaSource(Protocol):
     bits8: bool
     seconds: float
     """How long it lasts; 0 for a still."""
+    frames: int
+    """How many pictures it has."""
 
     @property
     def rate(self) -> Fraction | None:
-        """Its frames a second; None for a still."""
+        """Its frames a second; None for a still, and for numbered pictures, which have as many as they are shown at."""
 
     def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
         """Return the picture shown at a time, reduced to about this size (never enlarged)."""

@@ -41,6 +41,7 @@ class Still:
 
     seconds = 0.0
     rate = None
+    frames = 1
 
     def __init__(self, path: Path) -> None:
         self._take(_read(path))

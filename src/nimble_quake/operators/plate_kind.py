@@ -317,8 +317,11 @@ class PlateKind(Operator):
         """Return how it is laid into the frame (operators.base.FITS)."""
         return "centre"
 
-    def clip_time(self, length: Seconds) -> Seconds | None:
-        """Return the own time of the clip it shows, of so many seconds; None where it shows none."""
+    def clip_time(self, length: Seconds, rate: float) -> Seconds | None:
+        """Return the own time of the clip it shows; None where it shows none.
+
+        length: of the clip, s; rate: frames a second of the shot.
+        """
         return None
 
     def seen_from(self, frame: tuple[float, float]) -> tuple[Point3, Point3, float, float] | None:

@@ -34,6 +34,8 @@ class Number(Param):
     """The value at which what it belongs to is not there: leaving goes to it, and arriving comes from it."""
     nothing_at: float | None = None
     """The value at which the section it stands in does nothing, and says so while it is folded."""
+    zero: str = ""
+    """What stands in its field at 0, where that is no amount but something else: "never", "as the shot"."""
 
     animatable = True
     size = 1

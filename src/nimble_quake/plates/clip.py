@@ -5,12 +5,21 @@ from __future__ import annotations
 import numpy as np
 
 from nimble_quake.conventions import Pixels, Seconds
+from nimble_quake.media import flipbook
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import FIT, PlateKind, Raster
+from nimble_quake.params.conditions import When
 from nimble_quake.params.kinds import Choice, MediaFile, Number, options
 
 ROUNDED = 0.03
 """Files round the times of frames, Matroska to a millisecond: so near a frame it is that frame."""
+
+
+class IsNumbered(When):
+    """A file is numbered pictures, which have no rate of their own."""
+
+    def holds(self, value: object) -> bool:
+        return flipbook.is_pattern(str(value))
 
 
 class Clip(PlateKind):
@@ -23,6 +32,17 @@ class Clip(PlateKind):
     plays = True
 
     file = MediaFile(label="File", help="The footage file", sort="clip")
+    pace = Number(
+        label="Pictures a second",
+        help="How many of the numbered pictures are shown in a second; at 0 as many as the shot has frames",
+        default=0.0,
+        zero="as the shot",
+        hard=(0, 1000),
+        usual=(0, 60),
+        unit="fps",
+        decimals=3,
+        shown_when=IsNumbered("file"),
+    )
     fit = FIT
     trim = Number(
         label="Trim in",
@@ -84,8 +104,14 @@ class Clip(PlateKind):
         source = ctx.services.media.open(self.file, "clip")
         return float(source.width), float(source.height)
 
-    def clip_time(self, length: Seconds) -> Seconds | None:
+    def clip_time(self, length: Seconds, rate: float) -> Seconds | None:
         """Its speed is the way gone since the plate began."""
+        times = flipbook.times_its_rate(self.file, self.pace or rate)
+        time = self._time(length / times)
+        return None if time is None else time * times
+
+    def _time(self, length: Seconds) -> Seconds | None:
+        """The time in what lasts so long; None after its end."""
         time = self.trim + self.speed
         if 0 <= time < length or self.beyond == "hold":
             return time
@@ -96,7 +122,7 @@ class Clip(PlateKind):
 
     def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
         source = ctx.services.media.open(self.file, "clip", fields=self.fields)
-        time = self.clip_time(source.seconds)
+        time = self.clip_time(source.seconds, float(ctx.at.rate))
         if time is None:
             return None
         size = (round(source.width * zoom[0]), round(source.height * zoom[1]))

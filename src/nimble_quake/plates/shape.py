@@ -175,6 +175,7 @@ class Shape(PlateKind):
         label="Dash",
         help="The length of its dashes; 0: none",
         default=0.0,
+        zero="none",
         hard=(0, 5000),
         usual=(0, 100),
         unit="px",

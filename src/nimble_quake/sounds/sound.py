@@ -46,6 +46,7 @@ class Sound(Sounding):
         label="Lasts",
         help="How long it is heard; 0: to its end",
         default=0.0,
+        zero="to its end",
         hard=(0, 1e5),
         usual=(0, 10),
         unit="s",

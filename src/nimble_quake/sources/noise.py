@@ -201,6 +201,7 @@ class Noise(Source):
         label="Loop",
         help="After how many seconds it repeats without a seam; 0 never",
         default=0.0,
+        zero="never",
         hard=(0, 3600),
         usual=(0, 10),
         unit="s",

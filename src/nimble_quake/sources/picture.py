@@ -8,6 +8,7 @@ import numpy as np
 
 from nimble_quake.conventions import REST, REST_OF_8_BIT, Affine, Field, Picture, Seconds
 from nimble_quake.errors import MediaError
+from nimble_quake.media.flipbook import times_its_rate
 from nimble_quake.media.source import MediaSource
 from nimble_quake.operators.base import FITS, Context
 from nimble_quake.operators.steps import Source
@@ -121,7 +122,8 @@ class PictureSource(Source):
             size = (float(source.width), float(source.height))
             place = fitted(self.fit, size, (ctx.at.width, ctx.at.height))
             now = ctx.at.seconds if ctx.services.media.moves(self.file) else 0.0
-            seconds = self._seconds(now * self.speed + self.offset, source.seconds)
+            times = times_its_rate(self.file, float(ctx.at.rate))
+            seconds = self._seconds((now * self.speed + self.offset) * times, source.seconds)
             whole = _at_full_size(grid, place)
             laid = self._laid(source, seconds, place, whole)
         except MediaError as wrong:

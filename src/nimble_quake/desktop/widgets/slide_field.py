@@ -93,7 +93,8 @@ class SlideField(QWidget):
         """Show a value of the document; does not count as a change."""
         if (value, motion) != (self._value, self._motion):
             self._value, self._motion = value, motion
-            self.setAccessibleDescription(f"{self.text()} {self.param.unit}, {motion}")
+            said = self.param.zero if value == 0 and self.param.zero else f"{self.text()} {self.param.unit}"
+            self.setAccessibleDescription(f"{said}, {motion}")
             self.update()
 
     def text(self) -> str:
@@ -241,6 +242,8 @@ class SlideField(QWidget):
         text, unit, shown_as = self.text(), with_gap(self.param.unit), self._value * self.param.factor
         room = self.width() - PADDING - (MARK_WIDTH if self._mark else 0)
         wide = QFontMetricsF(font()).horizontalAdvance
+        if self._value == 0 and self.param.zero and wide(self.param.zero) <= room:
+            return self.param.zero, ""
         if wide(text + unit) > room and "." in text and abs(shown_as) >= 10:
             text = text.split(".")[0]
         if wide(text) > room and abs(shown_as) >= 1e5:

@@ -22,6 +22,7 @@ class Artwork:
     bits8 = False
     seconds = 0.0
     rate = None
+    frames = 1
 
     def __init__(self, path: Path) -> None:
         self._data, self._where = _read(path), str(path)

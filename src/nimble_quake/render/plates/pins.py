@@ -53,7 +53,7 @@ def clip_frame(job: FrameJob, plate: Plate) -> int | None:
     source = job.media.open(operator.media_file())
     if not isinstance(source, Clip | Flipbook):
         return None
-    time = operator.clip_time(source.seconds)
+    time = operator.clip_time(source.seconds, float(job.shot.rate))
     return None if time is None else source.frame_at(time)
 
 

@@ -30,6 +30,8 @@ def figures(source: MediaSource) -> str:
     words = [f"{source.width} × {source.height}"]
     if source.rate is not None and source.seconds > 0:
         words += [f"{float(source.rate):.5g} fps", f"{round(source.seconds, 2):g} s"]
+    elif source.frames > 1:
+        words += [f"{source.frames} pictures"]
     return " · ".join(words)
 
 
@@ -47,6 +49,8 @@ def offer_its_shape(session: Session, offered: set[str]) -> None:
     fields: dict[str, object] = {"width": source.width, "height": source.height}
     if source.rate is not None and source.seconds > 0:
         fields |= {"rate": source.rate, "length": max(1, round(source.seconds * float(source.rate)))}
+    elif source.frames > 1:
+        fields["length"] = source.frames
     shaped = set_shot(session.shot, **fields)
     if shaped == session.shot:
         return
