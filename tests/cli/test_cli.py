@@ -251,3 +251,62 @@ def test_without_a_display_it_is_one_line(monkeypatch, capsys):
         monkeypatch.delenv(name, raising=False)
     assert main([]) == 1
     assert "there is no display" in capsys.readouterr().err
+
+
+class TestProgress:
+    """How far a render is, for people, logs and programs."""
+
+    def render(self, capsys, out, *more: object) -> tuple[int, str, str]:
+        return run(capsys, "render", SHOT, "-o", out, "--frames", "0-19", "--size", "5%", *more)
+
+    def test_as_json_each_line_is_an_object(self, capsys, tmp_path):
+        code, out, err = self.render(capsys, tmp_path / "a.mp4", "--progress", "json")
+        told = [json.loads(line) for line in err.splitlines()]
+        done = [each["done"] for each in told if "done" in each]
+        assert (code, done[-1]) == (0, 20)
+        assert done == sorted(done)
+        assert all(each["total"] == 20 for each in told if "done" in each)
+        assert out.strip().endswith("a.mp4")
+
+    def test_a_log_gets_a_line_at_every_tenth(self, capsys, tmp_path):
+        _, _, err = self.render(capsys, tmp_path / "a.mp4")
+        lines = [line for line in err.splitlines() if line.startswith("a.mp4: ")]
+        assert 1 <= len(lines) <= 11
+        assert lines[-1] == "a.mp4: 20 of 20 frames"
+
+    @pytest.mark.parametrize("more", [("--quiet",), ("-q",)])
+    def test_quiet_says_nothing(self, capsys, tmp_path, more):
+        assert self.render(capsys, tmp_path / "a.mp4", *more) == (0, "", "")
+        assert (tmp_path / "a.mp4").exists()
+        assert run(capsys, "frame", SHOT, 3, "-o", tmp_path / "f.png", "--size", "5%", *more) == (0, "", "")
+
+    def test_another_way_is_refused_before_anything_is_written(self, capsys, tmp_path):
+        code, _, err = self.render(capsys, tmp_path / "a.mp4", "--progress", "jsno")
+        assert code == 2
+        assert "use one of json" in err
+        assert list(tmp_path.iterdir()) == []
+
+
+class TestNoClobber:
+    def test_a_file_that_is_there_stays(self, capsys, tmp_path):
+        (tmp_path / "a.mp4").write_bytes(b"mine")
+        (tmp_path / "s_0001.png").write_bytes(b"mine")
+        code, _, err = run(capsys, "render", SHOT, "-o", tmp_path / "a.mp4", "--no-clobber")
+        assert (code, "a.mp4 is there already" in err) == (2, True)
+        code, _, err = run(capsys, "render", SHOT, "-o", tmp_path / "s_####.png", "--frames", "0-2", "--no-clobber")
+        assert (code, "s_0001.png is there already" in err) == (2, True)
+        code, _, err = run(capsys, "frame", SHOT, 1, "-o", tmp_path / "s_0001.png", "--no-clobber")
+        assert (code, "is there already" in err) == (2, True)
+        assert {file.name: file.read_bytes() for file in tmp_path.iterdir()} == {"a.mp4": b"mine", "s_0001.png": b"mine"}
+
+    def test_what_is_not_there_is_written(self, capsys, tmp_path):
+        (tmp_path / "s_0009.png").write_bytes(b"mine")
+        more = ("--frames", "0-1", "--size", "5%", "--no-clobber")
+        assert run(capsys, "render", SHOT, "-o", tmp_path / "s_####.png", *more)[0] == 0
+        assert sorted(file.name for file in tmp_path.iterdir()) == ["s_0000.png", "s_0001.png", "s_0009.png"]
+
+
+@pytest.mark.parametrize(("name", "kind"), [("a.tiff", b"II*\0"), ("a.jpeg", b"\xff\xd8\xff")])
+def test_both_endings_of_a_kind_are_written(capsys, tmp_path, name, kind):
+    assert run(capsys, "frame", SHOT, 3, "-o", tmp_path / name, "--size", "5%")[0] == 0
+    assert (tmp_path / name).read_bytes().startswith(kind)

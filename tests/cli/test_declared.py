@@ -16,7 +16,9 @@ from nimble_quake.cli.completion import SHELLS
 from nimble_quake.cli.declared import commands
 from nimble_quake.cli.main import COMMANDS, main
 from nimble_quake.cli.manual import page
+from nimble_quake.cli.progress import WAYS
 from nimble_quake.export.formats import formats
+from nimble_quake.sources.picture import PictureSource
 
 TOOLS = Path(__file__).parents[2] / "tools"
 
@@ -63,8 +65,10 @@ def complete(tmp_path_factory):
 def test_bash_completes_commands_options_and_values(complete):
     assert complete("re") == ["render"]
     assert set(complete("")) == set(COMMANDS)
-    assert complete("render", "a.nquake", "--qu") == ["--quality", "--queue"]
+    assert complete("render", "a.nquake", "--qu") == ["--quality", "--queue", "--quiet"]
     assert complete("render", "a.nquake", "--quality", "g") == ["good"]
+    assert complete("render", "a.nquake", "--progress", "") == list(WAYS)
+    assert set(complete("displace", "a.png", "b.png", "--fit", "")) == {option.value for option in PictureSource.fit.options}
     assert set(complete("render", "--format", "")) == {format.key for format in formats()}
     assert complete("render", "scr") == ["script"]
 

@@ -17,6 +17,8 @@ VALUES = {
     "--alpha": ("straight", "premultiplied"),
     "--edge": ("empty", "hold", "wrap", "mirror"),
     "--filter": ("nearest", "linear", "cubic"),
+    "--fit": ("contain", "cover", "stretch", "centre", "tile"),
+    "--progress": ("bars", "plain", "json", "none"),
 }
 """What some options take."""
 

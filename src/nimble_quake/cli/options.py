@@ -4,19 +4,14 @@ from __future__ import annotations
 
 import re
 import sys
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 
-from rich.console import Console
-from rich.progress import BarColumn, Progress, TaskID, TextColumn, TimeRemainingColumn
-
+from nimble_quake.cli.progress import progress_shown
 from nimble_quake.errors import BadInput
+from nimble_quake.export.formats import numbered
 from nimble_quake.export.order import SCALES, Order, is_folder, refuse_impossible
-from nimble_quake.export.rendering import Progress as Done
 from nimble_quake.export.rendering import Rendered, render
 from nimble_quake.farm.where import Where
-from nimble_quake.kernels import told_when_compiling
 from nimble_quake.render.engine import Engine
 from nimble_quake.session.verbs.tracking import track_folders
 from nimble_quake.shot.model import Shot
@@ -60,62 +55,38 @@ def engine_of(path: Path) -> Engine:
     return engine
 
 
-@contextmanager
-def progress_shown() -> Iterator[Progress]:
-    """Progress bars on stderr that go when all is done; one says so while kernels are compiled."""
-    console = Console(stderr=True)
-    columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.completed}/{task.total}"))
-    bar = Progress(*columns, TimeRemainingColumn(), console=console, transient=True)
-    with bar, told_when_compiling(lambda: _say_compiling(bar)):
-        yield bar
+def render_shown(
+    order: Order, engine: Engine | None = None, where: Where | None = None, progress: str = ""
+) -> Rendered:
+    """Render, saying on stderr how far it is (`cli.progress.WAYS`) and at the end what was not as it should be.
 
-
-def _say_compiling(bar: Progress) -> None:
-    if bar.console.is_terminal:
-        bar.add_task("Compiling for this machine, once", total=None)
-    else:
-        print("Compiling for this machine, once: the first frame takes a while", file=sys.stderr)
-
-
-def render_shown(order: Order, engine: Engine | None = None, where: Where | None = None) -> Rendered:
-    """Render with progress bars on stderr, then say what was written and what was not as it should be.
-
-    where: other machines that render it; each has a bar of its own.
+    where: other machines that render it; each is counted by itself.
     """
     refuse_impossible(order)
     engine = engine or Engine()
-    with progress_shown() as bar:
-        task = bar.add_task(f"Rendering {order.path.name}", total=len(order.frames()))
-
-        def show(done: Done) -> None:
-            bar.update(task, completed=done.done)
-
+    with progress_shown(progress) as said:
+        said.begins(order.path.name, len(order.frames()))
         if where is None:
-            result = render(order, engine, show)
+            result = render(order, engine, said.moves)
         else:
             from nimble_quake.farm.connecting import connected
 
-            with connected(where, engine, lambda line: bar.console.print(line, markup=False)) as farm:
-                farm.moved = _Machines(bar).show
-                result = render(order, engine, show, by=farm)
-    for problem in result.problems:
-        bar.console.print(f"note: {problem.line()}", highlight=False, markup=False, soft_wrap=True)
+            with connected(where, engine, said.line) as farm:
+                farm.moved = said.machines
+                result = render(order, engine, said.moves, by=farm)
+        for problem in result.problems:
+            said.line(f"note: {problem.line()}")
     return result
 
 
-class _Machines:
-    """A bar for each machine, that counts its frames."""
-
-    def __init__(self, bar: Progress) -> None:
-        self._bar = bar
-        self._tasks: dict[str, TaskID] = {}
-
-    def show(self, frames: dict[str, int]) -> None:
-        """Show how many frames each machine has rendered."""
-        for machine, count in frames.items():
-            if machine not in self._tasks:
-                self._tasks[machine] = self._bar.add_task(f"  {machine}", total=None)
-            self._bar.update(self._tasks[machine], completed=count)
+def refuse_what_is_there(order: Order) -> None:
+    """Raise BadInput where a file that an order would write is there already."""
+    path, kind = order.path, order.kind
+    files = [numbered(path, frame) for frame in order.frames()] if kind.sequence else [path]
+    there = [file for file in files if file.exists()]
+    if there:
+        more = f" and {len(there) - 1} more are" if len(there) > 1 else " is"
+        raise BadInput(f"{there[0].name}{more} there already", where="--no-clobber", cure="give another name")
 
 
 def shot_given(path: Path, notes: list[str] | None = None) -> Shot:

@@ -9,7 +9,16 @@ from typing import Annotated
 
 import typer
 
-from nimble_quake.cli.options import engine_of, in_folder, range_of, render_shown, shot_given, size_of
+from nimble_quake.cli.options import (
+    engine_of,
+    in_folder,
+    range_of,
+    refuse_what_is_there,
+    render_shown,
+    shot_given,
+    size_of,
+)
+from nimble_quake.cli.progress import HELP
 from nimble_quake.errors import BadInput
 from nimble_quake.export.data import WHAT
 from nimble_quake.export.encoders.y4m import PIPE
@@ -50,6 +59,9 @@ def run(
     ] = None,
     plain: Annotated[bool, typer.Option("--plain", help="Allow a connection that others can read")] = False,
     report: Annotated[bool, typer.Option("--json", help="Say what was written as JSON, for programs")] = False,
+    progress: Annotated[str, typer.Option(help=HELP)] = "",
+    quiet: Annotated[bool, typer.Option("-q", "--quiet", help="Say nothing but what goes wrong")] = False,
+    no_clobber: Annotated[bool, typer.Option("--no-clobber", help="Refuse to write over a file")] = False,
 ) -> int:
     """Render a shot. Example: nimble-quake render opener.nquake -o opener.mp4 --size 50%"""
     found = shot_given(shot)
@@ -73,14 +85,16 @@ def run(
         limit,
         overscan,
     )
+    if no_clobber and out != PIPE:
+        refuse_what_is_there(order)
     where = Where(on, workers, keys.absolute() if keys else None, plain) if on or workers else None
     if where is not None and out == PIPE:
         raise BadInput("many machines do not write into a pipe", where="-o", cure="give a file's name")
     if queue:
         return _queued(order, shot, where)
-    done = render_shown(order, engine_of(shot), where)
+    done = render_shown(order, engine_of(shot), where, progress or ("none" if quiet else ""))
     files = done.files
-    if out == PIPE:
+    if out == PIPE or (quiet and not report):
         return 0
     if report:
         problems = [problem.line() for problem in done.problems]

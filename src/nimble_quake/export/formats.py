@@ -81,6 +81,12 @@ class Format:
     """It holds linear light: pictures are turned into it."""
     lossy: bool = False
     """What is decoded of it is not quite what was encoded."""
+    also: tuple[str, ...] = ()
+    """Other endings of the same kind of file."""
+
+    def ends(self, path: Path) -> bool:
+        """Return whether a file's name ends as this kind does."""
+        return path.suffix.lower() in (self.suffix, *self.also)
 
     def part_length(self, count: int) -> int:
         """Return how many frames a part has, of so many frames in all.
@@ -119,11 +125,10 @@ def format_of(path: Path, *, deep: bool = False, key: str = "") -> Format:
     """
     if key:
         named = format_named(key)
-        if path.suffix.lower() != named.suffix:
+        if not named.ends(path):
             raise BadInput(f"the format {key} ends in {named.suffix}", where=str(path), cure="give it that ending")
         return named
-    suffix = path.suffix.lower()
-    fitting = [format for format in formats() if format.suffix == suffix]
+    fitting = [format for format in formats() if format.ends(path)]
     deeper = [format for format in fitting if format.bits == 16]
     if deep and deeper:
         return deeper[0]

@@ -24,5 +24,6 @@ FORMAT = pictures(
     alpha=False,
     qualities=(("Best", 98), ("Good", 92), ("Small", 80)),
     lossy=True,
+    also=(".jpeg",),
     rank=52,
 )

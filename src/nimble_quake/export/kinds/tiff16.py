@@ -21,5 +21,6 @@ FORMAT = pictures(
     "one file a frame, 65,536 levels; keeps transparency",
     pack,
     bits=16,
+    also=(".tiff",),
     rank=40,
 )

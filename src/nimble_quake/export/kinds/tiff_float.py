@@ -21,5 +21,6 @@ FORMAT = pictures(
     pack,
     bits=32,
     data=True,
+    also=(".tiff",),
     rank=42,
 )
