@@ -297,7 +297,10 @@ class TestNoClobber:
         assert (code, "s_0001.png is there already" in err) == (2, True)
         code, _, err = run(capsys, "frame", SHOT, 1, "-o", tmp_path / "s_0001.png", "--no-clobber")
         assert (code, "is there already" in err) == (2, True)
-        assert {file.name: file.read_bytes() for file in tmp_path.iterdir()} == {"a.mp4": b"mine", "s_0001.png": b"mine"}
+        assert {file.name: file.read_bytes() for file in tmp_path.iterdir()} == {
+            "a.mp4": b"mine",
+            "s_0001.png": b"mine",
+        }
 
     def test_what_is_not_there_is_written(self, capsys, tmp_path):
         (tmp_path / "s_0009.png").write_bytes(b"mine")

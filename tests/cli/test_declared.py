@@ -68,7 +68,9 @@ def test_bash_completes_commands_options_and_values(complete):
     assert complete("render", "a.nquake", "--qu") == ["--quality", "--queue", "--quiet"]
     assert complete("render", "a.nquake", "--quality", "g") == ["good"]
     assert complete("render", "a.nquake", "--progress", "") == list(WAYS)
-    assert set(complete("displace", "a.png", "b.png", "--fit", "")) == {option.value for option in PictureSource.fit.options}
+    assert set(complete("displace", "a.png", "b.png", "--fit", "")) == {
+        option.value for option in PictureSource.fit.options
+    }
     assert set(complete("render", "--format", "")) == {format.key for format in formats()}
     assert complete("render", "scr") == ["script"]
 
