@@ -19,7 +19,7 @@ from nimble_quake.kernels import told_when_compiling
 from nimble_quake.session.work import duration
 
 HELP = "bars, plain, json (a line a frame) or none; left out, bars on a terminal and plain lines elsewhere"
-SHARES = 10
+PARTS = 10
 """Plain lines are written at every tenth of the work."""
 SILENT = 20.0
 """Seconds after which a plain line is written in any case."""
@@ -49,12 +49,12 @@ class Lines(Said):
     """Plain lines, for a log."""
 
     def begins(self, name: str, total: int) -> None:
-        self._name, self._share, self._at = name, 0, time.monotonic()
+        self._name, self._part, self._at = name, 0, time.monotonic()
 
     def moves(self, done: Progress) -> None:
-        share, now = done.done * SHARES // max(done.total, 1), time.monotonic()
-        if share > self._share or now > self._at + SILENT:
-            self._share, self._at = share, now
+        part, now = done.done * PARTS // max(done.total, 1), time.monotonic()
+        if part > self._part or now > self._at + SILENT:
+            self._part, self._at = part, now
             left = f", {duration(done.left)} left" if math.isfinite(done.left) and done.done < done.total else ""
             self.line(f"{self._name}: {done.done} of {done.total} frames{left}")
 
