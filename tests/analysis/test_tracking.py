@@ -244,6 +244,24 @@ class TestPins:
         assert any("is not tracked" in problem.line() for problem in job.problems.values())
         assert middle(Engine(), shot, 10, "mark") == (160, 90)
 
+    def test_while_it_is_tracked_that_alone_is_said(self, clip):
+        shot, engine = (
+            street(clip, Plate(id="mark", kind="shape", values={"pin": "street", "pin_points": "0"})),
+            Engine(),
+        )
+
+        def said() -> str:
+            job = frame_job(engine, shot, 10)
+            frame_picture(job)
+            return " ".join(problem.line() for problem in job.problems.values())
+
+        assert "is not tracked" in said()
+        engine.tracks.begin(str(clip))
+        assert "is being tracked" in said()
+        assert "is not tracked" not in said()
+        engine.tracks.end(str(clip))
+        assert "is not tracked" in said()
+
 
 class TestMarks:
     @pytest.mark.parametrize("form", ["square", "dot", "cross", "lines"])

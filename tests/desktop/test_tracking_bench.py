@@ -105,7 +105,10 @@ class TestTracking:
         monkeypatch.setattr(tracking, "track_file", lambda file, settings, work, store: work._stop.wait(10) and None)
         window.tracking.begin(TrackingDialog("x", 0).settings())
         assert window.status.work.isVisible()
+        store, file = window.session.engine.tracks, tracking.clip_file(window.session, "plates/street")
+        assert store.is_under_way(file)
         QTest.mouseClick(window.status.work.halt, LEFT)
         assert not window.status.work.isVisible()
+        qtbot.waitUntil(lambda: not store.is_under_way(file), timeout=5000)
         arrived(window, qtbot)
         assert window.tracking.tracks() is None

@@ -29,10 +29,27 @@ class TrackStore:
         self._lock = threading.Lock()
         self.faults: dict[str, str] = {}
         """What was wrong with side files, by clip."""
+        self._under_way: list[str] = []
 
     def stamp(self) -> int:
         """Return a number that changes whenever any tracks do."""
         return self._count
+
+    def begin(self, file: str) -> None:
+        """Know that a clip is being tracked."""
+        with self._lock:
+            self._under_way.append(file)
+            self._count += 1
+
+    def end(self, file: str) -> None:
+        """Know that a clip is tracked no more, whatever came of it."""
+        with self._lock:
+            self._under_way.remove(file)
+            self._count += 1
+
+    def is_under_way(self, file: str) -> bool:
+        """Return whether a clip is being tracked now."""
+        return file in self._under_way
 
     def look_in(self, *folders: Path) -> None:
         """Look for tracks in these folders from now on."""

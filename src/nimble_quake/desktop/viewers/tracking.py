@@ -62,6 +62,8 @@ class Tracking(QObject):
         work = self._work = Work(f"Tracking {self.session.name_of(path)}", 1)  # how many frames, its thread finds out
         store, hand_over = self.session.engine.tracks, self._hand_over
         self.status.show_work(work)
+        store.begin(file)
+        self.session.changed.emit(set())
 
         def follow() -> None:
             wrong = ""
@@ -71,8 +73,8 @@ class Tracking(QObject):
                 wrong = failed.line()
             finally:
                 work.end()
-            if not work.stopped:
-                hand_over(path, wrong)
+                store.end(file)
+            hand_over(path, wrong, work.stopped)
 
         threading.Thread(target=follow, name="tracking", daemon=True).start()
 
@@ -81,7 +83,10 @@ class Tracking(QObject):
         if self._work is not None:
             self._work.stop()
 
-    def _ended(self, path: str, wrong: str) -> None:
+    def _ended(self, path: str, wrong: str, stopped: bool) -> None:
+        if stopped:
+            self.session.changed.emit(set())
+            return
         file = tracking.clip_file(self.session, path)
         tracks = self.session.engine.tracks.find(file) if file else None
         count = 0 if tracks is None else tracks.places.shape[1]
@@ -121,7 +126,7 @@ class Tracking(QObject):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(colour("chalk"), 1, Qt.PenStyle.DashLine))
             painter.drawRect(QRectF(*(viewer.to_widget(p.x(), p.y()) for p in self._box)).normalized())
-        words = f"{len(points.ids)} points, {len(chosen)} picked"
+        words = f"{len(points.ids)} points in this frame, {len(chosen)} picked"
         viewer.paint_tag(painter, QPointF(viewer.width() - 8, 8), words, right=True)
 
     def take(self, what: str, place: QPointF, event: QMouseEvent) -> bool:

@@ -69,6 +69,9 @@ def tracked_points(job: FrameJob, plate_id: str) -> Tracked | None:
     except MediaError as wrong:
         job.report_problem(wrong.line())
         return None
+    if tracks is None and job.engine.tracks.is_under_way(operator.media_file()):
+        job.report_problem(f'"{plate.name or plate.id}" is being tracked', "it is shown when that is done")
+        return None
     if tracks is None or frame is None:
         fault = job.engine.tracks.faults.get(operator.media_file(), "")
         why = f": {fault}" if fault else ""
