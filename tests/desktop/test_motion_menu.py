@@ -64,8 +64,13 @@ def test_the_menu_says_what_moves_and_sets_pins(session, parent):
 
 
 def test_what_cannot_move_has_only_its_default(session, parent):
-    assert words(motion_menu.motion_menu(session, "maps/m/steps/n/base", parent)) == ["Back to its default"]
+    assert words(motion_menu.motion_menu(session, "plates/p/mask", parent)) == ["Back to its default"]
     assert words(motion_menu.motion_menu(session, "maps/m/steps/n/nothing", parent)) == []
+
+
+def test_a_choice_takes_pins_and_nothing_that_computes(session, parent):
+    found = words(motion_menu.motion_menu(session, "maps/m/steps/n/base", parent))
+    assert found == ["Set a pin here", "Still", "Keys", "Back to its default"]
 
 
 def test_keys_become_still_where_they_are(session, parent):

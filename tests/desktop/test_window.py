@@ -70,6 +70,7 @@ class TestDialogs:
             "about",
             "shot-settings",
             "new-file",
+            "keep-starter",
             "add-sound",
             "open-recipe",
             "save-recipe",
