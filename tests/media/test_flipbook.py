@@ -87,6 +87,10 @@ class TestSequences:
         assert is_shown(session, path, pace)
         session.set(f"{path}/file", str(tmp_path / "footage.mov"))
         assert not is_shown(session, path, pace)
+        lines = session.param(f"{path}/fields")
+        assert is_shown(session, path, lines)
+        session.undo()
+        assert not is_shown(session, path, lines)
 
     def test_a_still_becomes_its_sequence(self, sequence, tmp_path):
         session = Session()

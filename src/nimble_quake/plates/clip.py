@@ -22,6 +22,13 @@ class IsNumbered(When):
         return flipbook.is_pattern(str(value))
 
 
+class IsFootage(When):
+    """A file is no numbered pictures: it may be interlaced."""
+
+    def holds(self, value: object) -> bool:
+        return not flipbook.is_pattern(str(value))
+
+
 class Clip(PlateKind):
     """Footage from a file; its own rate is resolved by time, frame for frame."""
 
@@ -79,6 +86,7 @@ class Clip(PlateKind):
         help="Interlaced footage holds two moments, line by line: which of them is shown",
         default="tagged",
         group="time",
+        shown_when=IsFootage("file"),
         options=options(
             tagged="As its file says",
             both="Both: frames are whole",
