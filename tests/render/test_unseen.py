@@ -9,7 +9,7 @@ from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import PlateRef
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.frames import render_frame
+from nimble_quake.render.frames import frame_picture, render_frame
 from nimble_quake.render.services import frame_job
 from nimble_quake.render.shown.unseen import why_unseen
 from nimble_quake.shot.edits.set_value import set_field, set_value
@@ -51,6 +51,14 @@ def test_the_reason_is_what_hides_it():
     assert why(set_value(shot, f"{PATH}/width", 0.0)) == "Its settings change nothing"
     assert why(set_field(shot, PATH, span=(5, 9)), 3) == "It is not there at this time"
     assert why(set_field(shot, PATH, span=(5, 9)), 6) == ""
+
+
+def test_the_frame_that_is_shown_is_still_known_after_the_question():
+    """What is computed to tell whether a finish is seen does not put out the frame that stands still."""
+    engine, shot = Engine(registry()), a_shot(Node(id="f", kind="glow"), DOT)
+    shown = frame_picture(frame_job(engine, shot, 0))
+    why_unseen(frame_job(engine, shot, 0), PATH, frame_grid(160, 90, 1.0))
+    assert frame_picture(frame_job(engine, shot, 1)) is shown
 
 
 def test_a_key_that_finds_nothing_says_so():

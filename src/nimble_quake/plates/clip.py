@@ -22,11 +22,11 @@ class IsNumbered(When):
         return flipbook.is_pattern(str(value))
 
 
-class IsFootage(When):
+class IsFootage(IsNumbered):
     """A file is no numbered pictures: it may be interlaced."""
 
     def holds(self, value: object) -> bool:
-        return not flipbook.is_pattern(str(value))
+        return not super().holds(value)
 
 
 class Clip(PlateKind):

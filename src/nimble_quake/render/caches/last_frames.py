@@ -10,10 +10,10 @@ from typing import Any
 
 from nimble_quake.conventions import Picture
 
-MOST = 2
-"""Frames, as two are computed at a time while a shot plays."""
-MOST_BYTES = 40 * 2**20
-"""What is larger is not kept; a float picture of 1920 x 1080 takes 33 MB."""
+MOST = 4
+"""Frames: two are computed at a time while a shot plays, and small ones beside them tell whether a finish is seen."""
+MOST_BYTES = 80 * 2**20
+"""What all of them take; a float picture of 1920 x 1080 takes 33 MB. What takes more than half of it is not kept."""
 
 
 @dataclass
@@ -43,11 +43,11 @@ class LastFrames:
             self._kept.clear()
 
     def put(self, key: Hashable, frame: Finished) -> None:
-        """Keep a frame in place of the oldest one."""
-        if frame.picture.nbytes > MOST_BYTES:
+        """Keep a frame in place of the oldest ones."""
+        if frame.picture.nbytes > MOST_BYTES // 2:
             return
         with self._lock:
             self._kept.pop(key, None)
             self._kept[key] = frame
-            while len(self._kept) > MOST:
+            while len(self._kept) > MOST or sum(each.picture.nbytes for each in self._kept.values()) > MOST_BYTES:
                 self._kept.popitem(last=False)

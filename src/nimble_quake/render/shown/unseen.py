@@ -10,10 +10,9 @@ from nimble_quake.operators.steps import Shaper
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import FrameJob
-from nimble_quake.render.shown.why import MASKED_OUT, effect_off, masked_out
+from nimble_quake.render.shown.why import MASKED_OUT, effect_at, effect_off, masked_out
 from nimble_quake.shot.edits.set_value import set_field
-from nimble_quake.shot.model import Node, Plate, Shot
-from nimble_quake.shot.paths import find, owner_path
+from nimble_quake.shot.model import Plate, Shot
 
 LEAST = 0.5 / 255
 """A picture that changes by less is the same on a screen."""
@@ -26,10 +25,10 @@ def why_unseen(job: FrameJob, path: str, grid: Grid) -> str:
 
     grid: of the picture that is shown.
     """
-    node = find(job.shot, path) if path else None
-    plate = find(job.shot, owner_path(path)) if path else None
-    if not isinstance(node, Node) or not isinstance(plate, Plate):
+    found = effect_at(job, path)
+    if found is None:
         return ""
+    node, plate = found
     off = effect_off(job, node, plate)
     finish = job.operator("effect", node, path)
     if off or not isinstance(finish, Shaper):

@@ -47,10 +47,10 @@ def why_still(job: FrameJob, path: str, reading: MapReading | None, grid: Grid) 
 
 def why_by_settings(job: FrameJob, path: str) -> str:
     """Return why the quake at a path moves nothing now, as far as that is seen without computing its map."""
-    node = find(job.shot, path) if path else None
-    plate = find(job.shot, owner_path(path)) if path else None
-    if not isinstance(node, Node) or not isinstance(plate, Plate):
+    found = effect_at(job, path)
+    if found is None:
         return ""
+    node, plate = found
     off = effect_off(job, node, plate)
     quake = job.operator("effect", node, path)
     if off or not isinstance(quake, Step):
@@ -70,6 +70,13 @@ def why_by_settings(job: FrameJob, path: str) -> str:
     if isinstance(operator, PlateKind) and operator.opacity <= 0:
         return "Its plate's opacity is 0"
     return ""
+
+
+def effect_at(job: FrameJob, path: str) -> tuple[Node, Plate] | None:
+    """Return the effect at a path and the plate that it is on; None where there is none."""
+    node = find(job.shot, path) if path else None
+    plate = find(job.shot, owner_path(path)) if path else None
+    return (node, plate) if isinstance(node, Node) and isinstance(plate, Plate) else None
 
 
 MASKED_OUT = "Its mask is black everywhere"
