@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+
 import cv2
 import numpy as np
 import pytest
@@ -186,3 +188,21 @@ def test_a_shot_is_kept_as_a_starter_and_stands_under_yours(window, monkeypatch,
     QTest.qWait(10)
     next(b for b in window.findChildren(QToolButton) if b.isVisible() and b.text() == "Bring it back").click()
     assert [starter.title for starter in grid.starters] == ["My lanterns"]
+
+
+def test_a_page_that_is_open_before_the_picture_is_drawn_shows_it_then(window, monkeypatch, qtbot):
+    go_on = threading.Event()
+    drawn = own.draw
+    monkeypatch.setattr(own, "draw", lambda shot, file: (go_on.wait(20), drawn(shot, file)))
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("My lanterns", True))
+    next(action for action in ACTIONS if action.id == "keep-starter").run(window)
+    window.session.take(Shot())
+    window.beginning.show()
+    named(window, "Made for").setFocus()
+    press(Qt.Key.Key_Left)
+    grid = named(window, "Starters")
+    qtbot.waitUntil(lambda: not grid._load.isActive(), timeout=5000)
+    before = grid.grab().toImage()
+    go_on.set()
+    middle = grid.cell(0).center().toPoint()
+    qtbot.waitUntil(lambda: grid.grab().toImage().pixelColor(middle) != before.pixelColor(middle), timeout=20_000)

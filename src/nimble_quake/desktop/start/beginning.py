@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
+from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.lines.status_line import StatusLine
 from nimble_quake.desktop.lines.top_line import TopLine
 from nimble_quake.desktop.shot_files import ShotFiles
@@ -59,6 +60,7 @@ class Beginning:
             )
         )
         session.changed.connect(self._changed)
+        self._drawn = on_window_thread(self.page, self.page.grid.forget_picture)
         self.page.skip.setChecked(not preferences.start_page)
         self.page.skip.toggled.connect(self._remember)
 
@@ -162,7 +164,7 @@ class Beginning:
         except NimbleQuakeError as wrong:
             self.session.message.emit(wrong.line())
             return
-        self.frames.scheduler.later(f"picture of {file.name}", lambda: own.draw_picture(file))
+        self.frames.scheduler.later(f"picture of {file.name}", lambda: self._drawn(own.draw_picture(file)))
         self.session.message.emit(f"Kept as a starter: {name.strip()}. It stands on the page under {starters.OWN}")
 
     def _rename(self, starter: Starter) -> None:

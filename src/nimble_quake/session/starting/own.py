@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import re
 from pathlib import Path
@@ -57,12 +58,12 @@ def keep(shot: Shot, name: str) -> Path:
     return file
 
 
-def draw_picture(file: Path) -> None:
-    """Draw the moving picture of a starter; one that cannot be drawn has none."""
-    try:
-        draw(read_shot(file), file.with_suffix(".jpg"))
-    except (NimbleQuakeError, OSError, ArithmeticError, ValueError):
-        return
+def draw_picture(file: Path) -> Path:
+    """Draw the moving picture of a starter, and return where it lies; one that cannot be drawn has none."""
+    picture = file.with_suffix(".jpg")
+    with contextlib.suppress(NimbleQuakeError, OSError, ArithmeticError, ValueError):
+        draw(read_shot(file), picture)
+    return picture
 
 
 def rename(starter: Starter, name: str) -> None:
