@@ -14,7 +14,7 @@ from driving import QTest, click, focused, named, press, type_text
 from nimble_quake.samples import FOLDER, moving_picture
 from nimble_quake.session.actions import ACTIONS
 from nimble_quake.session.starting import own
-from nimble_quake.session.starting.moving_pictures import COLUMNS, FRAMES, HEIGHT, WIDTH
+from nimble_quake.session.starting.moving_pictures import COLUMNS, FRAMES, HEIGHT, WIDTH, draw
 from nimble_quake.session.starting.starters import shipped
 from nimble_quake.session.storage.recovery import Autosave, lost_shots
 from nimble_quake.shot.model import Plate, Shot
@@ -192,8 +192,7 @@ def test_a_shot_is_kept_as_a_starter_and_stands_under_yours(window, monkeypatch,
 
 def test_a_page_that_is_open_before_the_picture_is_drawn_shows_it_then(window, monkeypatch, qtbot):
     go_on = threading.Event()
-    drawn = own.draw
-    monkeypatch.setattr(own, "draw", lambda shot, file: (go_on.wait(20), drawn(shot, file)))
+    monkeypatch.setattr(own, "draw", lambda shot, file: (go_on.wait(20), draw(shot, file)))
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("My lanterns", True))
     next(action for action in ACTIONS if action.id == "keep-starter").run(window)
     window.session.take(Shot())
