@@ -85,6 +85,9 @@ def session_with(family: str, kind: str) -> tuple[Session, str]:
     if family == "sound":
         session.take(Shot(bands=(node,)))
         return session, "bands/x"
+    if family == "front":
+        session.take(Shot(front=(node,)))
+        return session, "front/x"
     session.take(Shot(plates=(Plate(id="x", kind=kind),)))
     return session, "plates/x"
 

@@ -13,8 +13,9 @@ from helpers import speckled, write_png
 from nimble_quake.errors import MediaError
 from nimble_quake.farm import media
 from nimble_quake.farm.media import Job, items_of
+from nimble_quake.motion.files import as_text
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.values.exceptions import as_text, param_at
+from nimble_quake.render.values.exceptions import param_at
 from nimble_quake.shot.model import Plate, Shot
 
 

@@ -13,11 +13,11 @@ from hypothesis import strategies as st
 from helpers import moment
 from nimble_quake.errors import MotionError
 from nimble_quake.motion.driver import drivers
+from nimble_quake.motion.files import decoded_value, encoded_value
 from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate
 from nimble_quake.motion.motion import integral, value_at, values_at
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Choice, Number
-from nimble_quake.shotfile.values import decoded_value, encoded_value
 
 
 class ShotServices:

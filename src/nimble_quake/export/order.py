@@ -16,6 +16,7 @@ from nimble_quake.export.finals import STRAIGHT, alpha_held, dithered, limited, 
 from nimble_quake.export.formats import Format, Target, format_of, numbered
 from nimble_quake.export.soundtrack import Soundtrack
 from nimble_quake.export.writers import Prepared
+from nimble_quake.motion.files import from_text
 from nimble_quake.params.kinds import MediaFile
 from nimble_quake.params.lists import Exceptions
 from nimble_quake.raster.colour.light import to_linear
@@ -23,7 +24,7 @@ from nimble_quake.raster.geometry.grid import Grid, frame_grid, refuse_enormous
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.job import Problem
 from nimble_quake.render.services import frame_job
-from nimble_quake.render.values.exceptions import from_text, param_at
+from nimble_quake.render.values.exceptions import param_at
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import all_nodes, kind_of
 

@@ -7,6 +7,7 @@ from functools import cache, cached_property
 
 from nimble_quake.declared.discovery import classes_added, classes_in
 from nimble_quake.operators.base import Operator
+from nimble_quake.operators.front import Front
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.quake import Quake
 from nimble_quake.operators.sounding import Sounding
@@ -19,8 +20,9 @@ FAMILIES: dict[str, tuple[str, type[Operator]]] = {
     "finish": ("nimble_quake.finishes", Finish),
     "plate": ("nimble_quake.plates", PlateKind),
     "sound": ("nimble_quake.sounds", Sounding),
+    "front": ("nimble_quake.front", Front),
 }
-APART = frozenset({"plate", "sound"})
+APART = frozenset({"plate", "sound", "front"})
 """Families that share their place with no other; the others stand in recipes and among effects."""
 ROLES = {"step": "map", "effect": "picture"}
 """Where an operator may stand, and on what it works there: in a recipe, or among the effects of a plate."""

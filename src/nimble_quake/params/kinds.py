@@ -15,6 +15,7 @@ from __future__ import annotations
 
 from nimble_quake.params.base import Pair, Param, Rgba, shown
 from nimble_quake.params.conditions import When
+from nimble_quake.params.drives import Drive, Drives
 from nimble_quake.params.lists import MAX_NET, MAX_POINTS, MAX_STOPS, Exceptions, Net, Outline, Stop, Stops
 from nimble_quake.params.numbers import Colour, Number, Pairs, Place, Velocity, hex_of, parse_hex
 from nimble_quake.params.words import (
@@ -40,6 +41,8 @@ __all__ = [
     "BandRef",
     "Choice",
     "Colour",
+    "Drive",
+    "Drives",
     "Exceptions",
     "Face",
     "MapRef",

@@ -53,6 +53,10 @@ def _none(path: str) -> Scaling:
     return PLAIN
 
 
+def _as_it_is(path: str, text: str) -> str:
+    return text
+
+
 PLACES = ("centre", "edges", "fractions")
 """How places go to another shape of frame: about its centre, kept to the edge they lie at, or as fractions of it."""
 
@@ -76,6 +80,8 @@ class Refit:
     """What was laid wholly inside the frame covers the new one."""
     scaling_of: Callable[[str], Scaling] = field(default=_none, compare=False)
     """What becomes of another value of the shot, by its path."""
+    text_of: Callable[[str, str], str] = field(default=_as_it_is, compare=False)
+    """What becomes of a value, still or moving, that is held as JSON text for a path."""
 
     def length(self) -> Scaling:
         """Return what becomes of a length in px, or a speed in px/s."""

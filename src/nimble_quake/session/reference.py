@@ -29,6 +29,7 @@ TITLES = {
     "finish": "Finishes",
     "plate": "Plates",
     "sound": "Sounds",
+    "front": "Dials and slots",
 }
 
 

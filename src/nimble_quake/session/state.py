@@ -15,6 +15,7 @@ from nimble_quake.motion.kinds import Key, Keys, Motion, keys_of, with_keys_of
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
+from nimble_quake.operators.turning import followed
 from nimble_quake.params.kinds import Param
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import seen_answers, seen_moment
@@ -142,7 +143,7 @@ class Session:
     def edit(self, label: str, shot: Shot) -> None:
         """Change the shot as one step that can be undone."""
         before, self.awaits_release = self.shot, False
-        self.history.edit(label, clamped(before, shot))
+        self.history.edit(label, clamped(before, followed(before, shot)))
         self._tell(before)
 
     def begin(self, label: str) -> None:
@@ -155,7 +156,7 @@ class Session:
         if self.awaits_release:
             return
         before = self.shot
-        self.history.change(clamped(before, shot))
+        self.history.change(clamped(before, followed(before, shot)))
         self._tell(before)
 
     def commit(self) -> None:

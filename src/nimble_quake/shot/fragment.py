@@ -23,6 +23,7 @@ from nimble_quake.shot.edits.brackets import members
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import (
     all_nodes,
+    chain_of,
     find,
     fresh_id,
     id_of,
@@ -39,7 +40,7 @@ from nimble_quake.shot.paths import (
 from nimble_quake.shot.refit import Change, Kinds, moved_in_time, refitted
 
 Operated = TypeVar("Operated", bound=Node)
-ROWS = ("maps", "plates", "bands", "sounds")
+ROWS = ("maps", "plates", "bands", "sounds", "front")
 """What others refer to."""
 
 
@@ -72,7 +73,7 @@ class Landing:
 
 def rows_of(shot: Shot) -> Mapping[str, tuple[Node | Map, ...]]:
     """Return what can be referred to, by row."""
-    return {"maps": shot.maps, "plates": shot.plates, "bands": shot.bands, "sounds": shot.sounds}
+    return {row: getattr(shot, row) for row in ROWS}
 
 
 def fragment_of(shot: Shot, paths: Iterable[str], kinds: Kinds, frame: int = 0) -> Fragment:
@@ -93,10 +94,19 @@ def fragment_of(shot: Shot, paths: Iterable[str], kinds: Kinds, frame: int = 0) 
     )
     bands = tuple(band for band in shot.bands if path_in("bands", band.id) in needed)
     sounds = tuple(sound for sound in shot.sounds if path_in("sounds", sound.id) in needed)
-    small = msgspec.structs.replace(
-        shot, plates=plates, maps=maps, bands=bands, sounds=sounds, loop=None, playhead=0, extra={}
-    )
-    return Fragment(small, tuple(wanted), frame)
+    rows = {"plates": plates, "maps": maps, "bands": bands, "sounds": sounds}
+    small = msgspec.structs.replace(shot, **rows, front=(), loop=None, playhead=0, extra={})
+    return Fragment(msgspec.structs.replace(small, front=_fronts(shot.front, small)), tuple(wanted), frame)
+
+
+def _fronts(front: tuple[Node, ...], small: Shot) -> tuple[Node, ...]:
+    """The dials and slots that have a value behind them in a smaller shot, with those values alone."""
+    found = []
+    for node in front:
+        drives = tuple(drive for drive in node.values.get("drives", ()) if find(small, drive.path) is not None)
+        if drives:
+            found.append(msgspec.structs.replace(node, values={**node.values, "drives": drives}))
+    return tuple(found)
 
 
 def _with_inner(shot: Shot, paths: Iterable[str]) -> list[str]:
@@ -224,9 +234,18 @@ def laid(shot: Shot, fragment: Fragment, landing: Landing, kinds: Kinds) -> tupl
 
     def coming(row: str, nodes: tuple[Node, ...]) -> tuple[Node, ...]:
         ids = {node.id: names.id(row, node.id) for node in nodes if path_in(row, node.id) in names.added}
-        return tuple(msgspec.structs.replace(renamed("sound", n), id=ids[n.id]) for n in nodes if n.id in ids)
+        role = "front" if row == "front" else "sound"
+        return tuple(msgspec.structs.replace(renamed(role, n), id=ids[n.id]) for n in nodes if n.id in ids)
 
+    def belonging(node: Node) -> Node:
+        """A dial or slot, with what it belongs to now."""
+        known = plate_path(node.inside) in names.known
+        inside = names.id("plates", node.inside) if known else id_of(landing.plate) if role == "effect" else ""
+        return msgspec.structs.replace(node, inside=inside)
+
+    role = fragment.sort
     sounds, bands = coming("sounds", piece.sounds), coming("bands", piece.bands)
+    front = tuple(belonging(node) for node in coming("front", piece.front))
     empty = not (shot.plates or shot.maps) or hears_beats(fragment.shot, kinds)
     found = msgspec.structs.replace(
         shot,
@@ -234,6 +253,7 @@ def laid(shot: Shot, fragment: Fragment, landing: Landing, kinds: Kinds) -> tupl
         maps=(*shot.maps, *maps),
         sounds=(*shot.sounds, *sounds),
         bands=(*shot.bands, *bands),
+        front=(*shot.front, *front),
         markers=piece.markers if empty and not shot.markers else shot.markers,
         beats=piece.beats if empty and not shot.beats else shot.beats,
     )
@@ -266,12 +286,24 @@ class _Names:
                 same = find(shot, path) == item
                 if path in owners and path not in picked:
                     self.known[path] = into or path
-                elif path not in picked and same and (landing.links or row != "maps"):
+                elif path not in picked and same and (landing.links or row not in ("maps", "front")):
                     self.known[path] = path
                 else:
                     new = fresh_id(item.id, taken)
                     taken.add(new)
                     self.known[path] = self.added[path] = path_in(row, new)
+        self.nested = self._nested(shot, into)
+
+    def _nested(self, shot: Shot, into: str) -> dict[str, str]:
+        """The paths that picked effects or steps get in the chain they are laid into."""
+        owner, found = (find(shot, into) if into else None), {}
+        taken = {node.id for node in chain_of(owner)} if isinstance(owner, Plate | Map) else set()
+        for path in self._fragment.picked if isinstance(owner, Plate | Map) else ():
+            if find(self._fragment.shot, path) is not None:
+                new = fresh_id(id_of(path), taken)
+                taken.add(new)
+                found[path] = nested_path(into, new)
+        return found
 
     def id(self, row: str, id: str) -> str:
         """The id that something has in the shot."""
@@ -279,9 +311,11 @@ class _Names:
 
     def of(self, path: str) -> str:
         """The path that a path has in the shot."""
-        owner = owner_path(node_path(path))
-        new = self.known.get(owner)
-        return path if new is None else new + path[len(owner) :]
+        node = node_path(path)
+        for old, new in ((node, self.nested.get(node)), (owner_path(node), self.known.get(owner_path(node)))):
+            if new is not None:
+                return new + path[len(old) :]
+        return path
 
 
 def _inserted(
@@ -306,14 +340,12 @@ def _with_nodes(
     owner = find(shot, into) if into else None
     if not isinstance(owner, Plate | Map):
         return shot, ()
-    chain = owner.effects if isinstance(owner, Plate) else owner.recipe
-    taken, ids, new = {node.id for node in chain}, {"": ""}, []
+    chain, ids, new = chain_of(owner), {"": ""}, []
     for path in fragment.picked:
         node = find(piece, path)
         if not isinstance(node, Node):
             continue
-        ids[node.id] = fresh_id(node.id, taken)
-        taken.add(ids[node.id])
+        ids[node.id] = id_of(names.nested[path])
         made = renamed(role, node)
         new.append(msgspec.structs.replace(made, id=ids[node.id], inside=ids.get(node.inside, "")))
     at = len(chain) if landing.at is None else min(landing.at, len(chain))

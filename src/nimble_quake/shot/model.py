@@ -47,7 +47,7 @@ class Node(msgspec.Struct, frozen=True, kw_only=True):
     name: Annotated[str, Text(listed=True)] = ""
     on: Annotated[bool, Switch(listed=True)] = True
     inside: Annotated[str, Reference(most=100, listed=True)] = ""
-    """The id of the bracket a step lies in (steps of recipes only); the bracket stands before it."""
+    """The id of the bracket a step lies in, which stands before it; of the plate a dial or a slot belongs to."""
     shared: Annotated[str, Reference(most=300, listed=True)] = ""
     """The path of the effect whose kind and values this one has too: change one, and all follow."""
     side: Annotated[str, OneOf(words=("A", "B"), listed=True)] = "A"
@@ -94,6 +94,7 @@ ITEMS: dict[str, type[msgspec.Struct]] = {
     "effect": Node,
     "step": Node,
     "sound": Node,
+    "front": Node,
     "marker": Marker,
 }
 """What the items of a field are, by their word."""
@@ -122,6 +123,11 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True):
     """Recordings, each placed in time; one that is off is muted."""
     bands: Annotated[tuple[Node, ...], Items(item="sound", most=200, word="bands")] = ()
     """Ranges of frequencies of the sounds, whose levels drive values."""
+    front: Annotated[tuple[Node, ...], Items(item="front", most=300, word="dials and slots")] = ()
+    """Dials and slots: what of the shot is brought to the front, each with the values that go along with it.
+
+    `inside`: the id of the plate or group they belong to; empty: to the whole shot.
+    """
     beats: Annotated[tuple[float, ...], Moments(most=100_000)] = ()
     """The frames of beats, in order."""
     seamless: Annotated[bool, Switch()] = False

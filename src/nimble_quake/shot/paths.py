@@ -6,6 +6,7 @@ plates/ID/effects/ID           an effect          maps/ID/steps/ID/NAME   a step
 plates/ID/effects/ID/NAME      an effect's value
 sounds/ID                      a sound            bands/ID                a band of the sounds
 sounds/ID/NAME                 a sound's value    bands/ID/NAME           a band's value
+front/ID                       a dial or slot     front/ID/NAME           its value
 
 This is the only module that takes them apart: others ask it for the owner, the id, the kind or the value's name.
 """
@@ -45,8 +46,9 @@ CHAINS = (
     Chained("maps", "recipe", "steps", "map", "step"),
     Chained("sounds", "", "", "sound", ""),
     Chained("bands", "", "", "sound", ""),
+    Chained("front", "", "", "front", ""),
 )
-"""All of them; sounds and bands have no chain. A walk over these is a walk over every operator of a shot."""
+"""All of them; a walk over these is a walk over every operator of a shot. Sounds, bands and dials have no chain."""
 
 
 class Parts(NamedTuple):
@@ -131,7 +133,7 @@ def id_of(path: str) -> str:
 
 
 def kind_of(path: str) -> str:
-    """Return what a path names or lies in: "plate", "effect", "map", "step" or "sound"; empty for no path."""
+    """Return what a path names or lies in: "plate", "effect", "map", "step", "sound" or "front"; empty for no path."""
     found = parts_of(path)
     if found is None:
         return ""

@@ -10,8 +10,10 @@ from typing import TypeVar
 import msgspec
 
 from nimble_quake.declared.declared import Declared
+from nimble_quake.motion.files import as_text, from_text
 from nimble_quake.motion.motion import Motion, is_moving
-from nimble_quake.params.kinds import Exceptions, Number, Param
+from nimble_quake.params.drives import refitted_drives
+from nimble_quake.params.kinds import Drives, Exceptions, Number, Param
 from nimble_quake.params.refit import PLAIN, Refit, Scaling, Value, Values
 from nimble_quake.shot.fields import fields_of
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -51,6 +53,7 @@ def refitted(shot: Shot, change: Change, kinds: Kinds) -> Shot:
         "maps": tuple(_map(map, by, kinds) for map in shot.maps),
         "sounds": tuple(_node("sound", node, by, kinds) for node in shot.sounds),
         "bands": tuple(_node("sound", node, by, kinds) for node in shot.bands),
+        "front": tuple(_node("front", node, by, kinds) for node in shot.front),
         "markers": tuple(_timed(marker, by) for marker in shot.markers),
     }
     own = {"width": change.width, "height": change.height, "rate": change.rate, "length": change.length}
@@ -77,6 +80,11 @@ def refit_of(shot: Shot, change: Change, kinds: Kinds) -> Refit:
         places=change.places,
         fills=change.shape == "fill" and across != down,
     )
+    return asking(shot, by, kinds)
+
+
+def asking(shot: Shot, by: Refit, kinds: Kinds) -> Refit:
+    """Return what knows of other values of the shot, too."""
 
     def scaling_of(path: str) -> Scaling:
         node = find(shot, node_path(path)) if "/" in path else None
@@ -86,7 +94,14 @@ def refit_of(shot: Shot, change: Change, kinds: Kinds) -> Refit:
             return PLAIN
         return _scaling(kind.declared[name], node.values.get(name), by)
 
-    return replace(by, scaling_of=scaling_of)
+    def text_of(path: str, text: str) -> str:
+        """A value of its own, as JSON text."""
+        node = find(shot, path)
+        kind = kinds(kind_of(path), node.kind) if isinstance(node, Node) else None
+        param = kind.declared.get(value_name(path)) if kind is not None else None
+        return text if param is None else as_text(param, _value(param, from_text(param, text), by))
+
+    return replace(by, scaling_of=scaling_of, text_of=text_of)
 
 
 def fitted_recipe(recipe: Recipe, width: int, height: int, kinds: Kinds) -> Recipe:
@@ -103,7 +118,9 @@ def fitted_recipe(recipe: Recipe, width: int, height: int, kinds: Kinds) -> Reci
 def moved_in_time(shot: Shot, by: Refit, kinds: Kinds) -> Shot:
     """Return a shot whose plates and maps have their pins and spans moved."""
     plates = tuple(_plate(plate, by, kinds) for plate in shot.plates)
-    return msgspec.structs.replace(shot, plates=plates, maps=tuple(_map(map, by, kinds) for map in shot.maps))
+    maps, by = tuple(_map(map, by, kinds) for map in shot.maps), asking(shot, by, kinds)
+    front = tuple(_node("front", node, by, kinds) for node in shot.front)
+    return msgspec.structs.replace(shot, plates=plates, maps=maps, front=front)
 
 
 def _plate(plate: Plate, by: Refit, kinds: Kinds) -> Plate:
@@ -152,7 +169,9 @@ def refitted_values(kind: type[Declared], values: Values, by: Refit, role: str =
         if value is not None or not _alike(new, param.start(*by.new)):
             found[name] = new
         if isinstance(param, Exceptions) and value:
-            found[name] = tuple((path, _exception(path, text, by)) for path, text in value)
+            found[name] = tuple((path, by.text_of(path, text)) for path, text in value)
+        if isinstance(param, Drives) and value:
+            found[name] = refitted_drives(value, by, by.text_of)
     return {name: value for name, value in kind.refit_rest(found, by).items() if value is not None}
 
 
@@ -173,13 +192,3 @@ def _alike(one: Value, other: Value) -> bool:
         return all(_alike(a, b) for a, b in zip(one, other, strict=True))
     numbers = isinstance(one, int | float) and isinstance(other, int | float)
     return bool(abs(one - other) <= 1e-9 * max(1.0, abs(one)) if numbers else one == other)
-
-
-def _exception(path: str, text: str, by: Refit) -> str:
-    """A value of a live copy that is another one than its original's, as JSON text: a number or a place."""
-    scaling, value = by.scaling_of(path), msgspec.json.decode(text)
-    if not scaling.changes:
-        return text
-    if isinstance(value, list) and all(isinstance(each, int | float) for each in value):
-        return msgspec.json.encode(list(scaling.of(tuple(value)))).decode()
-    return msgspec.json.encode(scaling.of(value)).decode() if isinstance(value, int | float) else text

@@ -11,6 +11,7 @@ import msgspec
 
 from nimble_quake.conventions import MAX_SIDE, Json
 from nimble_quake.errors import NimbleQuakeError, ShotError
+from nimble_quake.motion.files import decoded_value, encoded_value
 from nimble_quake.motion.reading import Note
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
@@ -21,7 +22,6 @@ from nimble_quake.shot.model import FORMAT, ITEMS, Map, Marker, Node, Shot
 from nimble_quake.shot.recipe import Recipe
 from nimble_quake.shotfile.names import name_of_text, text_of_name
 from nimble_quake.shotfile.upgrades import recipe_upgraded, shot_upgraded
-from nimble_quake.shotfile.values import decoded_value, encoded_value
 
 MARK = "nimble_quake"
 

@@ -10,8 +10,9 @@ from nimble_quake.desktop.motions.picking import Picking
 from nimble_quake.desktop.motions.plain_fields import plain_field
 from nimble_quake.desktop.settings.bound import Bound
 from nimble_quake.desktop.theme.look import font, give_icon, tone
+from nimble_quake.motion.files import as_text, from_text
 from nimble_quake.params.kinds import Exceptions
-from nimble_quake.render.values.exceptions import as_text, from_text, param_at
+from nimble_quake.render.values.exceptions import param_at
 from nimble_quake.session.state import Session
 from nimble_quake.shot.groups import holders_of
 from nimble_quake.shot.paths import kind_of, node_path, owner_id, plate_path, value_path

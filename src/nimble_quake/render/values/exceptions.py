@@ -5,12 +5,12 @@ from __future__ import annotations
 import msgspec
 
 from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.motion.files import decoded_value
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Param
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.paths import find, kind_of, value_name
-from nimble_quake.shotfile.values import decoded_value, encoded_value
 
 Exceptions = tuple[tuple[str, str], ...]
 
@@ -36,16 +36,3 @@ def with_exceptions(shot: Shot, exceptions: Exceptions) -> Shot:
         except (NimbleQuakeError, ValueError):
             continue
     return shot
-
-
-def as_text(param: Param, value: object) -> str:
-    """Return a value, still or moving, as an exception holds it."""
-    return msgspec.json.encode(encoded_value(param, value)).decode()
-
-
-def from_text(param: Param, text: str) -> object:
-    """Return the value that an exception holds; its default where it makes no sense."""
-    try:
-        return decoded_value(param, msgspec.json.decode(text))
-    except (NimbleQuakeError, ValueError):
-        return param.default

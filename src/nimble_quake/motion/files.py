@@ -1,4 +1,4 @@
-"""Values of operators in a file: still, or moving.
+"""Values of operators as files hold them: still, or moving.
 
 {"keys": [...]}   {"rate": ...}   {"formula": "..."}   {"driver": "wave", "base": ..., "amount": ..., "settings": ...}
 {"first": any of these or a still value, "over": [drivers]}
@@ -8,8 +8,10 @@ from __future__ import annotations
 
 from typing import Any
 
+import msgspec
+
 from nimble_quake.conventions import Json
-from nimble_quake.errors import ShotError
+from nimble_quake.errors import NimbleQuakeError, ShotError
 from nimble_quake.motion.kinds import Motion, motions
 from nimble_quake.motion.reading import Note, Reading
 from nimble_quake.params.kinds import Param, shown
@@ -33,3 +35,16 @@ def decoded_value(param: Param, raw: Json, note: Note = lambda words: None) -> A
 def encoded_value(param: Param, value: Any) -> Json:
     """Return a value or motion as JSON holds it."""
     return value.encoded(param) if isinstance(value, Motion) else param.encode(value)
+
+
+def as_text(param: Param, value: object) -> str:
+    """Return a value, still or moving, as JSON text."""
+    return msgspec.json.encode(encoded_value(param, value)).decode()
+
+
+def from_text(param: Param, text: str) -> object:
+    """Return the value that JSON text holds; the default where it makes no sense."""
+    try:
+        return decoded_value(param, msgspec.json.decode(text))
+    except (NimbleQuakeError, ValueError):
+        return param.default

@@ -1,0 +1,1 @@
+"""What stands in the front panel: dials and slots, one file each."""

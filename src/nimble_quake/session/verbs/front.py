@@ -1,0 +1,267 @@
+"""Values brought to the front: dials and slots made, turned, filled, and taken back."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any, TypeAlias
+
+import msgspec
+
+from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.motion.files import as_text
+from nimble_quake.motion.kinds import pins_of
+from nimble_quake.motion.motion import Motion
+from nimble_quake.operators.front import Front
+from nimble_quake.operators.plate_kind import PlateKind
+from nimble_quake.operators.registry import registry
+from nimble_quake.operators.turning import (
+    ON,
+    drive_of,
+    front_kind,
+    left,
+    param_behind,
+    said,
+    value_behind,
+    with_drives,
+    written,
+)
+from nimble_quake.params.kinds import Drive, MediaFile, Param
+from nimble_quake.session.fronts.filling import filled, front_path, with_plate
+from nimble_quake.session.state import Session
+from nimble_quake.shot.edits.set_value import set_field, set_value
+from nimble_quake.shot.model import Node, Plate, Shot
+from nimble_quake.shot.paths import find, fresh_id, kind_of, node_path, owner_path, real_path, value_name
+
+Value: TypeAlias = Any
+"""What a parameter holds."""
+
+
+def owner_in_front(session: Session) -> str:
+    """Return the id of the plate or group whose front is shown: the nearest one round what is selected, else "" """
+    shot, chosen = session.shot, session.selection.plate
+    having = {node.inside for node in shot.front}
+    plate = find(shot, chosen) if chosen else None
+    while isinstance(plate, Plate):
+        if plate.id in having:
+            return plate.id
+        plate = shot.plate(plate.inside) if plate.inside else None
+    if "" in having or not having:
+        return ""
+    return next(node.inside for node in shot.front)
+
+
+def in_front(session: Session) -> tuple[Node, ...]:
+    """Return the dials and slots that are shown now, slots first."""
+    owner = owner_in_front(session)
+    mine = [node for node in session.shot.front if node.inside == owner]
+    return tuple(sorted(mine, key=lambda node: not _is_slot(node)))
+
+
+def _is_slot(node: Node) -> bool:
+    kind = front_kind(node)
+    return kind is not None and kind.slot
+
+
+def kind_for(param: Param) -> type[Front] | None:
+    """Return the dial or slot that can stand for a value; None where there is none."""
+    kinds = sorted(registry().all("front"), key=lambda kind: kind.rank)
+    return next((kind for kind in kinds if issubclass(kind, Front) and kind.takes(param)), None)
+
+
+def dials_of(session: Session, path: str) -> list[Node]:
+    """Return the dials and slots that a value stands behind."""
+    path = real_path(session.shot, path)
+    return [node for node in session.shot.front if any(each.path == path for each in node.values.get("drives", ()))]
+
+
+def with_front(shot: Shot, path: str, name: str, inside: str, like: Value = None) -> tuple[Shot, str]:
+    """Return the shot with a value brought to the front, and the dial's path; empty where it cannot be."""
+    path = real_path(shot, path)
+    param = param_behind(shot, path)
+    kind = kind_for(param) if param is not None else None
+    if param is None or kind is None:
+        return shot, ""
+    value = value_behind(shot, path)
+    own = like if like is not None else _greatest(value) if isinstance(value, Motion) else value
+    values = {} if kind.fills_plate else kind.begun(param, own, shot.width, shot.height)
+    slot_path = owner_path(node_path(path)) if kind.fills_plate else path
+    drive = Drive(slot_path) if kind.fills_plate else drive_of(shot, path, True, own)
+    id = fresh_id(name or param.label, {node.id for node in shot.front})
+    made = Node(id=id, kind=kind.kind, name=name or param.label, inside=inside, values=values)
+    node = with_drives(made, (drive,))
+    return msgspec.structs.replace(shot, front=(*shot.front, node)), front_path(node)
+
+
+def _greatest(value: Motion) -> Value:
+    """The pin that is farthest from nothing: what a dial of a moving value says."""
+    numbers = [key.value for key in pins_of(value) if isinstance(key.value, int | float)]
+    return max(numbers, key=abs, default=value.like())
+
+
+def bring(session: Session, path: str, name: str = "") -> str:
+    """Bring a value to the front, as a step. Returns the dial's path; empty where it cannot be."""
+    if dials_of(session, path):
+        session.message.emit(f"{session.label_of(path)} is at the front already")
+        return front_path(dials_of(session, path)[0])
+    said_name = name or _name_for(session, path)
+    like = session.shown(path) if kind_of(path) and value_name(path) != ON else None
+    raw = value_behind(session.shot, path)
+    known = None if isinstance(raw, Motion) and pins_of(raw) else like
+    shot, dial = with_front(session.shot, path, said_name, owner_in_front(session), known)
+    if not dial:
+        session.message.emit("This value cannot be a dial: points, nets and exceptions stay behind")
+        return ""
+    session.edit(f"Bring {session.label_of(path)} to the front", shot)
+    return dial
+
+
+def _name_for(session: Session, path: str) -> str:
+    """What a dial is called at first: the value, and whose it is where that is not plain."""
+    node, param = node_path(path), param_behind(session.shot, path)
+    label = param.label if param is not None else value_name(path)
+    whose = session.name_of(node)
+    plate = registry().get("plate", getattr(find(session.shot, node), "kind", ""))
+    if isinstance(param, MediaFile) or (plate is not None and issubclass(plate, PlateKind) and plate.asks_for):
+        return whose or label
+    if value_name(path) == ON or label.lower() in (each.name.lower() for each in session.shot.front):
+        return f"{whose} {label.lower()}" if value_name(path) != ON else whose
+    return label
+
+
+def put_behind(session: Session, dial: str, path: str) -> None:
+    """Let another value go along with a dial, scaled or shifted from where it is now."""
+    node, shot = find(session.shot, dial), session.shot
+    path = real_path(shot, path)
+    param = param_behind(shot, path)
+    kind = front_kind(node) if isinstance(node, Node) else None
+    if not isinstance(node, Node) or kind is None or param is None or kind_for(param) is not kind:
+        session.message.emit(f"{session.label_of(path)} is of another sort than {session.name_of(dial)}")
+        return
+    drives = tuple(each for each in node.values.get("drives", ()) if each.path != path)
+    drive = drive_of(shot, path, False, kind.now(node.values))
+    if drive.own and kind.now(node.values) != kind.at_standard(node.values):
+        shot = set_value(shot, f"{dial}/standard", kind.now(node.values))  # it goes along from where it is
+    shot = set_field(shot, dial, values={**find_values(shot, dial), "drives": (*drives, drive)})
+    session.edit(f"{session.label_of(path)} goes along with {session.name_of(dial)}", shot)
+
+
+def find_values(shot: Shot, path: str) -> dict[str, Value]:
+    """Return the values of an operator as the shot holds them."""
+    node = find(shot, path)
+    return dict(node.values) if isinstance(node, Node) else {}
+
+
+def let_go(session: Session, dial: str, path: str) -> None:
+    """Take a value from behind a dial; it stays as it is. A dial with nothing behind it goes."""
+    node = find(session.shot, dial)
+    if not isinstance(node, Node):
+        return
+    rest = tuple(drive for drive in node.values.get("drives", ()) if drive.path != path)
+    if rest:
+        shot = set_field(session.shot, dial, values={**node.values, "drives": rest})
+        session.edit(f"{session.label_of(path)} stands by itself", shot)
+    else:
+        take_back(session, dial)
+
+
+def take_back(session: Session, dial: str) -> None:
+    """Take a dial or slot from the front; the values behind it stay as they are."""
+    rest = tuple(node for node in session.shot.front if front_path(node) != dial)
+    shot = msgspec.structs.replace(session.shot, front=rest)
+    session.edit(f"Take {session.name_of(dial)} from the front", shot)
+
+
+def put_back_on(session: Session, dial: str) -> None:
+    """Let what has left a dial, since it was changed by hand, be what the dial says again."""
+    node = find(session.shot, dial)
+    if isinstance(node, Node):
+        session.edit(f"Back on {session.name_of(dial)}", written(session.shot, node, left(session.shot, node)))
+
+
+def take_as_is(session: Session, dial: str) -> None:
+    """Let what was changed by hand go along with its dial from where it is now."""
+    node = find(session.shot, dial)
+    kind = front_kind(node) if isinstance(node, Node) else None
+    if not isinstance(node, Node) or kind is None:
+        return
+    gone, now = {drive.path for drive in left(session.shot, node)}, kind.now(node.values)
+    drives = []
+    for drive in node.values.get("drives", ()):
+        param = param_behind(session.shot, drive.path)
+        if drive.path not in gone:
+            drives.append(_from_here(session.shot, node, drive))
+        elif param is not None and param.size:
+            drives.append(Drive(drive.path, own=as_text(param, value_behind(session.shot, drive.path))))
+    values = {**node.values, "drives": tuple(drives), "standard": now}
+    session.edit(f"{session.name_of(dial)} from here", set_field(session.shot, dial, values=values))
+
+
+def _from_here(shot: Shot, node: Node, drive: Drive) -> Drive:
+    """A value behind a dial whose standard becomes what it is now."""
+    param = param_behind(shot, drive.path)
+    if not drive.own or param is None:
+        return drive
+    return replace(drive, own=as_text(param, said(shot, node, drive)))
+
+
+def to_standard(session: Session, dial: str) -> None:
+    """Turn a dial back to its standard; a slot shows its example again."""
+    node = find(session.shot, dial)
+    kind = front_kind(node) if isinstance(node, Node) else None
+    if isinstance(node, Node) and kind is not None and not kind.fills_plate:
+        shot = set_value(session.shot, f"{dial}/value", kind.at_standard(node.values))
+        session.edit(f"{session.name_of(dial)} to its standard", shot)
+
+
+def make_standard(session: Session, dial: str) -> None:
+    """Make what a dial is now its standard."""
+    node = find(session.shot, dial)
+    kind = front_kind(node) if isinstance(node, Node) else None
+    if isinstance(node, Node) and kind is not None and not kind.fills_plate:
+        drives = tuple(_from_here(session.shot, node, drive) for drive in node.values.get("drives", ()))
+        now = kind.now(node.values)
+        still = now.like() if isinstance(now, Motion) else now
+        shot = set_field(session.shot, dial, values={**node.values, "standard": still, "drives": drives})
+        session.edit(f"Standard of {session.name_of(dial)}", shot)
+
+
+def fill(session: Session, dial: str, what: Value) -> bool:
+    """Fill a slot with a file, words, a map's id or a moment; what is wrong with it is said. Returns whether it is."""
+    node = find(session.shot, dial)
+    if not isinstance(node, Node):
+        return False
+    try:
+        shot = filled(session.shot, node, what, session.engine)
+    except NimbleQuakeError as wrong:
+        session.message.emit(wrong.line())
+        return False
+    session.edit(f"Fill {session.name_of(dial)}", shot)
+    return True
+
+
+def fill_with_plate(session: Session, dial: str, plate: str) -> None:
+    """Put a plate of the shot into a slot, with what it has; it leaves its own place in the stack."""
+    node = find(session.shot, dial)
+    if isinstance(node, Node):
+        name = session.name_of(plate)
+        session.edit(f"{name} into {session.name_of(dial)}", with_plate(session.shot, node, plate))
+
+
+def is_example(session: Session, node: Node) -> bool:
+    """Return whether a slot shows its example: nobody has filled it."""
+    kind = front_kind(node)
+    if kind is None or not kind.slot:
+        return False
+    if not kind.fills_plate:
+        return bool(kind.now(node.values) == kind.at_standard(node.values))
+    if node.values.get("value"):
+        return False
+    plates = [find(session.shot, drive.path) for drive in node.values.get("drives", ())]
+    return all(isinstance(plate, Plate) and plate.name in ("", node.name) for plate in plates)
+
+
+def holder_of(session: Session) -> str:
+    """Return what the front that is shown belongs to, by name: a plate, a group, or the shot."""
+    owner = owner_in_front(session)
+    plate = session.shot.plate(owner) if owner else None
+    return session.name_of(f"plates/{owner}") if plate is not None else session.shot.name
