@@ -71,6 +71,8 @@ class TestDialogs:
             "shot-settings",
             "new-file",
             "keep-starter",
+            "pick-dials",
+            "dials",
             "add-sound",
             "open-recipe",
             "save-recipe",

@@ -148,7 +148,8 @@ class TestLeaving:
         dial = front.bring(session, REACH)
         session.set(REACH, 55.0)
         node = find(session.shot, dial)
-        assert isinstance(node, Node) and [drive.path for drive in left(session.shot, node)] == [REACH]
+        assert isinstance(node, Node)
+        assert [drive.path for drive in left(session.shot, node)] == [REACH]
         session.set(f"{dial}/value", 10.0)
         assert value(session, REACH) == 55.0  # it stands by itself
         front.put_back_on(session, dial)
@@ -164,7 +165,8 @@ class TestLeaving:
         session.set(REACH, 55.0)
         session.undo()
         node = find(session.shot, dial)
-        assert isinstance(node, Node) and not left(session.shot, node)
+        assert isinstance(node, Node)
+        assert not left(session.shot, node)
 
 
 def test_every_value_of_every_operator_that_has_a_dial_goes_through_it() -> None:
@@ -206,7 +208,8 @@ def test_a_dial_goes_along_with_the_shots_size(size: tuple[int, int]) -> None:
     by = min(size[0] / 640, size[1] / 360)
     scaled_shot = refitted(session.shot, change, KINDS)
     node = find(scaled_shot, dial)
-    assert isinstance(node, Node) and not left(scaled_shot, node)
+    assert isinstance(node, Node)
+    assert not left(scaled_shot, node)
     session.take(scaled_shot)
     session.set(f"{dial}/value", 90.0 * by)
     there = value(session, REACH)
@@ -229,7 +232,8 @@ def test_a_front_goes_along_with_what_it_stands_for() -> None:
     (drive,) = dial.values["drives"]
     assert drive.path.startswith(other.selection.plate)
     other.set(f"front/{dial.id}/value", 7.0)
-    assert other.raw(drive.path) == 7.0 and other.raw(REACH) == 40.0
+    assert other.raw(drive.path) == 7.0
+    assert other.raw(REACH) == 40.0
 
 
 def test_effects_bring_their_dials_to_the_plate_they_are_laid_on() -> None:
@@ -243,9 +247,11 @@ def test_effects_bring_their_dials_to_the_plate_they_are_laid_on() -> None:
     (dial,) = other.shot.front
     assert dial.inside == "title"
     (drive,) = dial.values["drives"]
-    assert drive.path != REACH and find(other.shot, drive.path) is not None  # beside the push that was there
+    assert drive.path != REACH
+    assert find(other.shot, drive.path) is not None
     other.set(f"front/{dial.id}/value", 7.0)
-    assert other.raw(drive.path) == 7.0 and other.raw(REACH) == 40.0
+    assert other.raw(drive.path) == 7.0
+    assert other.raw(REACH) == 40.0
 
 
 @pytest.mark.parametrize("name", samples())
@@ -259,7 +265,8 @@ def test_a_front_alone_changes_no_picture(name: str) -> None:
             kind = registry().get("effect", effect.kind)
             for value_name in tuple(kind.declared if kind else ())[:12]:
                 made, _ = front.with_front(made, f"plates/{plate.id}/effects/{effect.id}/{value_name}", "", "")
-    assert made.plates is shot.plates and made.maps is shot.maps
+    assert made.plates is shot.plates
+    assert made.maps is shot.maps
     assert all(not left(made, node) for node in made.front)
 
 
@@ -284,7 +291,9 @@ class TestSlots:
         slot = Node(id="logo", kind="picture", name="Logo", values={"fit": fit, "drives": (Drive(path),)})
         shot = filled(set_front(session.shot, (slot,)), slot, str(picture))
         plate = find(shot, path)
-        assert isinstance(plate, Plate) and plate.kind == "still" and plate.values["file"] == str(picture)
+        assert isinstance(plate, Plate)
+        assert plate.kind == "still"
+        assert plate.values["file"] == str(picture)
         assert plate.values["position"] == (90.0, 60.0)
         seen = {"inside": 100.0, "over": 400.0, "own": 200.0}[fit]
         assert _width_seen(shot, plate.id) == pytest.approx(seen, abs=2)
@@ -311,10 +320,12 @@ class TestSlots:
         session = bench()
         slot = Node(id="sign", kind="picture", values={"drives": (Drive("plates/title"),)})
         session.edit("", set_front(session.shot, (slot,)))
-        before, said = session.shot, []
+        said: list[str] = []
+        before = session.shot
         session.message.connect(said.append)
         assert not front.fill(session, "front/sign", what)
-        assert session.shot is before and len(said) == 1
+        assert session.shot is before
+        assert len(said) == 1
 
 
 def set_front_maps(shot: Shot) -> Shot:
@@ -358,4 +369,5 @@ class TestBadInput:
         items.remove_item(session, "plates/title/effects/push")
         session.set(f"{dial}/value", 3.0)
         node = find(session.shot, dial)
-        assert isinstance(node, Node) and len(left(session.shot, node)) == 1
+        assert isinstance(node, Node)
+        assert len(left(session.shot, node)) == 1

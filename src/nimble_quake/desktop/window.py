@@ -19,7 +19,9 @@ from nimble_quake.desktop.coupling.coupling import Coupling
 from nimble_quake.desktop.dialogs.opening import Dialogs
 from nimble_quake.desktop.faults import told_faults
 from nimble_quake.desktop.fitting import show_fitted
+from nimble_quake.desktop.front.middle import Middle
 from nimble_quake.desktop.keeping import Keeping
+from nimble_quake.desktop.laying_out import one_above_the_other, side_by_side
 from nimble_quake.desktop.letting_go import lets_go
 from nimble_quake.desktop.lines.lost_work import LostWork
 from nimble_quake.desktop.lines.offer_line import OfferLine
@@ -58,6 +60,7 @@ class BenchWindow(QMainWindow):
         self.frames = Frames(session, preferences.preview)
         self.map_bay = MapBay(session, self.frames, self.view_state)
         self.coupling = Coupling(session)
+        self.middle = Middle(session, self.coupling)
         self.picture_bay = PictureBay(session, self.frames, self.view_state)
         for panel in (self.coupling.settings, self.picture_bay.settings, self.map_bay.settings):
             panel.opened = preferences.sections  # what is unfolded is remembered by kind, wherever it is shown
@@ -102,24 +105,8 @@ class BenchWindow(QMainWindow):
         self.setMinimumSize(800, 480)
         size = self.preferences.window or [1280, 800]
         self.resize(size[0], size[1])
-        self.bays = QSplitter(Qt.Orientation.Horizontal)
-        for bay in (self.map_bay, self.coupling, self.picture_bay):
-            self.bays.addWidget(bay)
-        self.bays.setHandleWidth(6)
-        self.bays.setSizes([528, 212, 528])
-        for index, stretch in enumerate((1, 0, 1)):
-            self.bays.setStretchFactor(index, stretch)
-            self.bays.setCollapsible(index, False)
-        self.coupling.setMinimumWidth(176)
-        self.map_bay.setMinimumWidth(290)
-        self.picture_bay.setMinimumWidth(290)
-        self.rows.addWidget(self.bays)
-        self.rows.addWidget(self.time)
-        self.rows.setHandleWidth(6)
-        self.rows.setSizes([552, 192])
-        self.rows.setStretchFactor(0, 1)
-        self.rows.setStretchFactor(1, 0)
-        self.rows.setCollapsible(0, False)
+        self.bays = side_by_side(self.map_bay, self.middle, self.picture_bay)
+        one_above_the_other(self.rows, self.bays, self.time)
         for name, splitter in (("bays", self.bays), ("rows", self.rows)):
             if self.preferences.splitters.get(name) and len(self.preferences.splitters[name]) == splitter.count():
                 splitter.setSizes(self.preferences.splitters[name])
@@ -142,6 +129,8 @@ class BenchWindow(QMainWindow):
         session.typing_asked.connect(self.focus_value)
         self.tell_fault = on_window_thread(self, lambda line: self.status.say(line, "fault_text"))
         self.board.taken.connect(self.picture_bay.viewer.setFocus)  # what was added is tried there: space plays
+        self.thumbs.made.connect(self.middle.front.show_thumb)
+        self.middle.front.dials_asked.connect(self.dialogs.show_dials)
         self.frames.arrived.connect(self._show)
         self.frames.map_arrived.connect(self._show_map)
         self.frames.waits.connect(self._show_waits)
@@ -240,7 +229,7 @@ class BenchWindow(QMainWindow):
         QTimer.singleShot(0, self._sizes_changed)
 
     def _place_board(self) -> None:
-        wide = self.map_bay.width() + self.bays.handleWidth() + self.coupling.width()
+        wide = self.map_bay.width() + self.bays.handleWidth() + self.middle.width()
         corner = self.bays.mapTo(self.centralWidget(), self.bays.rect().topLeft())
         self.board.setGeometry(corner.x(), corner.y(), wide, self.bays.height())
 
@@ -316,7 +305,7 @@ class BenchWindow(QMainWindow):
     def toggle_wide(self, which: str) -> None:
         """Give a bay the whole width, or go back to all three."""
         bay = self.map_bay if which == "map" else self.picture_bay
-        others = [part for part in (self.map_bay, self.coupling, self.picture_bay) if part is not bay]
+        others = [part for part in (self.map_bay, self.middle, self.picture_bay) if part is not bay]
         widen = others[0].isVisible() or others[1].isVisible()
         bay.show()
         for part in others:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from nimble_quake.operators.front import Front
+from nimble_quake.operators.front import Front, Note
 from nimble_quake.params.kinds import Choice as Chosen
 from nimble_quake.params.kinds import Param, Words
 from nimble_quake.params.refit import Values
@@ -18,7 +18,7 @@ class Choice(Front):
     rank = 35
 
     value = Words(label="Value", help="What is chosen", most=100)
-    standard = Words(label="Standard", help="What it goes back to", most=100)
+    standard = Note(label="Standard", help="What it goes back to", most=100)
 
     @classmethod
     def takes(cls, param: Param) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from nimble_quake.operators.front import Front, Value, delayed
+from nimble_quake.operators.front import Front, Steady, Value, delayed
 from nimble_quake.params.kinds import Drive, Number
 from nimble_quake.params.refit import Values
 
@@ -25,7 +25,7 @@ class Moment(Front):
         whole=True,
         decimals=0,
     )
-    standard = Number(
+    standard = Steady(
         label="Example", help="The frame of the example", unit="f", hard=(-1e6, 1e6), whole=True, decimals=0
     )
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from nimble_quake.operators.front import Front
-from nimble_quake.params.kinds import Choice, MediaFile, Param, options
+from nimble_quake.params.kinds import Choice, MediaFile, Param, Toggle, options
 
 
 class Picture(Front):
@@ -27,6 +27,8 @@ class Picture(Front):
             own="Its own size: each of its pixels stays one",
         ),
     )
+
+    filled = Toggle(label="Filled", help="Somebody has put something in; else the example is seen")
 
     @classmethod
     def takes(cls, param: Param) -> bool:

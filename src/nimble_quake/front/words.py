@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from nimble_quake.operators.front import Front
+from nimble_quake.operators.front import Front, Note
 from nimble_quake.params.kinds import Param
 from nimble_quake.params.kinds import Words as Text
 
@@ -17,7 +17,7 @@ class Words(Front):
     sort = "lagoon"
 
     value = Text(label="Value", help="The words", lines=True)
-    standard = Text(label="Example", help="The words of the example", lines=True)
+    standard = Note(label="Example", help="The words of the example", lines=True)
 
     @classmethod
     def takes(cls, param: Param) -> bool:

@@ -5,7 +5,6 @@ Nothing is computed from a dial: turning it writes the values behind it, so a sh
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from typing import Any, ClassVar, TypeAlias
 
@@ -24,6 +23,20 @@ SAME = Refit((1.0, 1.0), (1.0, 1.0))
 """To the same size and rate."""
 
 
+class Steady(Number):
+    """A number of a dial that does not move."""
+
+    animatable = False
+    takes_keys = False
+
+
+class Note(Words):
+    """Words about a dial, which do not move."""
+
+    animatable = False
+    takes_keys = False
+
+
 class Front(Operator):
     """What stands in the front panel: its value, and the values that go along with it."""
 
@@ -35,8 +48,8 @@ class Front(Operator):
     sort: ClassVar[str] = ""
     """The colour it is edged with: that of pictures (lagoon), maps (brass) or time (chalk)."""
 
-    heading = Words(label="Group", help="The heading it stands under in the front panel", most=60)
-    tip = Words(label="Tip", help="What turning it up does, in a line", most=300)
+    heading = Note(label="Group", help="The heading it stands under in the front panel", most=60)
+    tip = Note(label="Tip", help="What turning it up does, in a line", most=300)
     drives = Drives(label="Behind it", help="The values that go along with it")
 
     @classmethod
@@ -54,7 +67,8 @@ class Front(Operator):
         """Return the declaration its editor is made from. behind: that of the first value behind it."""
         declared = cls.declared["value"]
         standard = values.get("standard", declared.default)
-        return replace(declared, label=label, help=values.get("tip") or declared.help, default=standard)
+        tip = values.get("tip") or (behind.help if behind is not None else declared.help)
+        return replace(declared, label=label, help=tip, default=standard)
 
     @classmethod
     def behind(cls, values: Values, drive: Drive, own: Value) -> Value:
@@ -177,27 +191,14 @@ def _first(now: Value) -> Value:
     return 0.0 if found is None else found
 
 
-def number(label: str, help: str, unit: str, *, factor: float = 1.0, default: float = 0.0, decimals: int = 1) -> Number:
-    """Return one of the numbers of a dial."""
-    return Number(
-        label=label,
-        help=help,
-        unit=unit,
-        factor=factor,
-        default=default,
-        decimals=decimals,
-        hard=(-1e6, 1e6),
-        usual=(0.0, 1.0 if factor == 100 else 100.0),
-    )
-
-
 def numbers(unit: str, *, factor: float = 1.0, decimals: int = 1) -> tuple[Number, Number, Number, Number]:
     """Return what a dial of numbers declares: its value, its standard, its low and its high end."""
-    make: Callable[..., Number] = number
-    like = {"factor": factor, "decimals": decimals}
+    most = 1.0 if factor == 100 else 100.0
+    like: dict[str, Any] = {"unit": unit, "factor": factor, "decimals": decimals, "hard": (-1e6, 1e6)}
+    like["usual"] = (0.0, most)
     return (
-        make("Value", "Its value", unit, **like),
-        make("Standard", "What it goes back to", unit, **like),
-        make("From", "Its low end", unit, **like),
-        make("To", "Its high end", unit, default=1.0 if factor == 100 else 100.0, **like),
+        Number(label="Value", help="Its value", **like),
+        Steady(label="Standard", help="What it goes back to", **like),
+        Steady(label="From", help="Its low end", **like),
+        Steady(label="To", help="Its high end", default=most, **like),
     )

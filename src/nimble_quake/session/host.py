@@ -142,6 +142,16 @@ class Page(Protocol):
         """Keep the open shot as a starter."""
 
 
+class Middle(Protocol):
+    """The coupling, or the front panel in its place."""
+
+    def toggle(self) -> None:
+        """Show the one or the other."""
+
+    def pick(self) -> None:
+        """Bring values to the front by clicking on them."""
+
+
 class Carried(Protocol):
     """The clipboard."""
 
@@ -163,6 +173,7 @@ class Dialogs(Protocol):
 
     def show_render(self) -> object: ...
     def show_queue(self) -> object: ...
+    def show_dials(self) -> object: ...
     def show_seamless(self, show: Callable[[str], None]) -> object: ...
     def show_preferences(self) -> None: ...
     def show_shortcuts(self) -> None: ...
@@ -181,6 +192,8 @@ class Host(Protocol):
     def files(self) -> ShotFiles: ...
     @property
     def dialogs(self) -> Dialogs: ...
+    @property
+    def middle(self) -> Middle: ...
     @property
     def frames(self) -> PlayedFrames: ...
     @property

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
 from nimble_quake.conventions import Bytes8
@@ -23,6 +23,9 @@ from nimble_quake.shot.paths import find, kind_of, map_path, nested_path, plate_
 
 class Thumbs(QObject):
     """Refreshes small pictures a moment after the document or the playhead changed."""
+
+    made = pyqtSignal(str, QImage)
+    """(path of a plate or map, its small picture)."""
 
     def __init__(self, session: Session, frames: Frames, map_bay: MapBay, picture_bay: PictureBay) -> None:
         super().__init__()
@@ -72,6 +75,7 @@ class Thumbs(QObject):
         self.frames.scheduler.later(path, job)
 
     def _show(self, path: str, image: QImage) -> None:
+        self.made.emit(path, image)
         if kind_of(path) == "step":
             self.map_bay.recipe.show_thumb(path, image)
         elif kind_of(path) == "map":

@@ -10,7 +10,7 @@ from nimble_quake.desktop.coupling.cards import CoupleExtras, KindCard, LinkCard
 from nimble_quake.desktop.coupling.graph import CouplingGraph
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.theme.look import font, tone
-from nimble_quake.desktop.widgets.parts import Region, bare, line, title
+from nimble_quake.desktop.widgets.parts import Region, bare, line, linked, title
 from nimble_quake.operators.quake import FOOT
 from nimble_quake.operators.reading import ReadsMap
 from nimble_quake.render.shown.bench import BenchResponse, tolerant_job
@@ -25,7 +25,8 @@ NOTHING_HERE = ("No quake here. Add one with “+ Quake” under the picture.", 
 class Coupling(Region):
     """How strongly, and which way."""
 
-    wide_asked = pyqtSignal()
+    front_asked = pyqtSignal()
+    """The front panel is to stand in its place."""
 
     def __init__(self, session: Session) -> None:
         super().__init__("ember", "Coupling")
@@ -56,7 +57,9 @@ class Coupling(Region):
         outer.setContentsMargins(0, 2, 0, 4)
         outer.setSpacing(0)
         more = bare("more", "Duplicate, switch or remove this quake", self._menu)
-        outer.addWidget(line(title("Coupling", "ember"), None, more, height=28))
+        self.front_button = linked("‹ Front", "Show the dials and slots of this shot", self.front_asked.emit)
+        self.front_button.hide()
+        outer.addWidget(line(title("Coupling", "ember"), None, self.front_button, more, height=28))
         body = QVBoxLayout()
         body.setContentsMargins(8, 2, 2, 0)
         body.setSpacing(4)
@@ -75,6 +78,10 @@ class Coupling(Region):
         session.changed.connect(self._changed)
         session.selected.connect(self.refresh)
         session.moved.connect(self._refresh_values)
+
+    def offer_front(self, there: bool) -> None:
+        """Offer the front panel, where the shot has one."""
+        self.front_button.setVisible(there)
 
     def refresh(self) -> None:
         """Show the document."""

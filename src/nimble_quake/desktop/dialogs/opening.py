@@ -13,6 +13,7 @@ from nimble_quake.desktop.dialogs.render_fields import Kept
 from nimble_quake.desktop.dialogs.seamless_dialog import SeamlessDialog
 from nimble_quake.desktop.dialogs.small import PreferencesDialog, ShortcutsDialog
 from nimble_quake.desktop.dialogs.tracking_dialog import TrackingDialog
+from nimble_quake.desktop.front.dials_dialog import DialsDialog
 from nimble_quake.desktop.theme import look
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.tracking import Tracking
@@ -94,6 +95,10 @@ class Dialogs:
         if isinstance(app, QApplication):
             look.apply(app, theme)
             self.refreshed()
+
+    def show_dials(self, chosen: str = "") -> None:
+        """Look after dials and slots: their names, ranges, words, and what is behind them."""
+        DialsDialog(self.session, chosen, self.window).exec()
 
     def show_shortcuts(self) -> None:
         """Open the list of shortcuts."""

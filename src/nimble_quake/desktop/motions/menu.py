@@ -14,9 +14,10 @@ from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Layered, is_moving, keys_of
 from nimble_quake.session.moving import gestures, motions
 from nimble_quake.session.state import Session
+from nimble_quake.session.verbs import front
 from nimble_quake.shot.edits.keys import keys_at
 from nimble_quake.shot.edits.set_value import set_value
-from nimble_quake.shot.paths import kind_of, node_path, real_path
+from nimble_quake.shot.paths import kind_of, node_path, path_in, real_path
 
 ASKED = ("rate", "formula")
 """Motions besides the drivers that a dialog asks for."""
@@ -43,9 +44,30 @@ def motion_menu(session: Session, path: str, parent: QWidget) -> QMenu:
         if is_moving(raw) and param.size:
             menu.addAction("Bake to pins", lambda: motions.bake(session, path))
         menu.addSeparator()
+    _add_front(menu, session, path)
     label = f"Back to default: {session.label_of(path)}"
     menu.addAction("Back to its default", lambda: session.edit(label, set_value(session.shot, path, None)))
     return menu
+
+
+def _add_front(menu: QMenu, session: Session, path: str) -> None:
+    """A value brought to the front as a dial, or put behind one that is there; what is at the front already taken."""
+    param = session.param(path)
+    kind = front.kind_for(param) if param is not None else None
+    if kind is None or kind_of(path) == "front":
+        return
+    for node in front.dials_of(session, path):
+        dial = path_in("front", node.id)
+        menu.addAction(f"Take from behind {session.name_of(dial)}", partial(front.let_go, session, dial, path))
+    if not front.dials_of(session, path):
+        menu.addAction("Bring to the front", partial(front.bring, session, path))
+        alike = [node for node in front.in_front(session) if node.kind == kind.kind and not kind.fills_plate]
+        inner = menu.addMenu("Go along with") if alike else None
+        for node in alike if inner is not None else ():
+            dial = path_in("front", node.id)
+            if inner is not None:
+                inner.addAction(session.name_of(dial), partial(front.put_behind, session, dial, path))
+    menu.addSeparator()
 
 
 def _add_kinds(menu: QMenu, session: Session, path: str, parent: QWidget) -> None:

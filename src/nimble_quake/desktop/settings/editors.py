@@ -10,6 +10,7 @@ from typing import Any
 from PyQt6.QtGui import QFontMetrics
 
 from nimble_quake.desktop.settings.choice_editors import ChoiceEditor, FaceEditor, FileEditor, ItemEditor, ToggleEditor
+from nimble_quake.desktop.settings.drives_editor import DrivesEditor
 from nimble_quake.desktop.settings.exceptions_editor import ExceptionsEditor
 from nimble_quake.desktop.settings.number_editors import DriftEditor, NumberEditor, PairEditor, SeedEditor
 from nimble_quake.desktop.settings.picture_editors import ColourEditor, NetEditor, OutlineEditor, StopsEditor
@@ -20,6 +21,7 @@ from nimble_quake.params.kinds import (
     BandRef,
     Choice,
     Colour,
+    Drives,
     Exceptions,
     Face,
     MapRef,
@@ -58,6 +60,7 @@ EDITORS: tuple[tuple[type[Param], type[Any]], ...] = (
     (SoundRef, ItemEditor),
     (BandRef, ItemEditor),
     (Exceptions, ExceptionsEditor),
+    (Drives, DrivesEditor),
     (Words, WordsEditor),
 )
 """The editor of each kind; the first that fits counts."""
@@ -67,7 +70,9 @@ def editor_for(session: Session, path: str, param: Param, region: str) -> Any:
     """Return an editor for the value at a path."""
     made = next(editor for kind, editor in EDITORS if isinstance(param, kind))
     editor = made(session, path, param, region)
-    if isinstance(editor, MARKED) and not (isinstance(param, Choice) and param.row):  # a row of choices has its own
+    if (
+        isinstance(editor, MARKED) and param.takes_keys and not (isinstance(param, Choice) and param.row)
+    ):  # a row of choices has its own
         editor.add_mark(always=not isinstance(param, Choice))
     return editor
 
@@ -76,7 +81,7 @@ MARKED = (ChoiceEditor, ToggleEditor, WordsEditor, StopsEditor, OutlineEditor)
 """Editors that have no mark of their own."""
 
 
-WIDE = (Stops, Place, Outline, Exceptions)
+WIDE = (Stops, Place, Outline, Exceptions, Drives)
 """Kinds whose editor needs a whole line."""
 
 HALF = 64

@@ -21,7 +21,7 @@ class NameLabel(QLabel):
         self.session, self.path, self.param = session, path, param
         unit = param.unit
         self._help = f"{param.help}{f' ({unit})' if unit else ''}. Double-click: back to its default."
-        self._why = ""
+        self._why = self._dials = ""
         self.setToolTip(self._help)
         self.setMinimumWidth(20)
 
@@ -33,6 +33,17 @@ class NameLabel(QLabel):
         tone(self, "fault_text" if why else "quiet")
         self.setText(f"! {self._name}" if why else self._name)
         self.setToolTip(f"{why}. Until then it is at its default." if why else self._help)
+
+    def show_dials(self, names: str) -> None:
+        """Mark a value that stands behind a dial, and say which; empty: it stands behind none."""
+        if names == self._dials:
+            return
+        self._dials = names
+        held = self.font()
+        held.setUnderline(bool(names))
+        self.setFont(held)
+        if not self._why:
+            self.setToolTip(f"{self._help}\nGoes along with the dial {names}." if names else self._help)
 
     def show_name(self, name: str) -> None:
         """Call the row so; a mark of a fault stays."""

@@ -23,6 +23,7 @@ from nimble_quake.operators.quake import CHIPS, FOOT
 from nimble_quake.params.kinds import Exceptions, Param, Place, Velocity
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import is_shown, section_acts, section_summary, switch_of
+from nimble_quake.session.verbs import front
 from nimble_quake.shot.model import Node
 from nimble_quake.shot.paths import find
 
@@ -87,6 +88,8 @@ class SettingsPanel(QScrollArea):
             if name in self.name_labels:
                 self.name_labels[name].setVisible(shown)
                 self.name_labels[name].show_name(self._name_of(name))
+                dials = front.dials_of(self.session, f"{self.path}/{name}")
+                self.name_labels[name].show_dials(", ".join(dial.name or dial.id for dial in dials))
             if shown:
                 editor.setEnabled(not self._follows(name))
                 editor.refresh()

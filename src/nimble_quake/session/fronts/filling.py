@@ -83,6 +83,7 @@ def filled(shot: Shot, node: Node, what: Value, engine: Engine | None = None) ->
             shot = _filled_plate(shot, path, node, str(what), words, engine or Engine())
     except NimbleQuakeError as wrong:
         raise type(wrong)(wrong.what, where=node.name or node.id, cure=wrong.cure) from wrong
+    shot = set_value(shot, value_path(front_path(node), "filled"), True)
     return set_value(shot, value_path(front_path(node), "value"), None if words else str(Path(str(what)).absolute()))
 
 
@@ -104,7 +105,7 @@ def with_plate(shot: Shot, node: Node, path: str) -> Shot:
             )  # fmt: skip
 
         shot = with_node(shot, slot, put)
-    return remove(shot, path)
+    return set_value(remove(shot, path), value_path(front_path(node), "filled"), True)
 
 
 def _plates_behind(shot: Shot, node: Node) -> list[str]:

@@ -115,16 +115,43 @@ def bring(session: Session, path: str, name: str = "") -> str:
     return dial
 
 
+def bring_switch(session: Session, path: str) -> str:
+    """Bring to the front whether an effect acts. Returns the dial's path; empty for nothing."""
+    return bring(session, f"{node_path(path)}/{ON}") if kind_of(path) == "effect" else ""
+
+
+def bring_slot(session: Session, path: str) -> str:
+    """Make a plate a slot that takes a picture, a clip or words; a title's words are its slot. Returns its path."""
+    plate = find(session.shot, path)
+    if not isinstance(plate, Plate):
+        return ""
+    kind = registry().get("plate", plate.kind)
+    if kind is not None and issubclass(kind, PlateKind) and kind.asks_for:
+        return bring(session, f"{path}/{kind.asks_for}")
+    there = [node for node in session.shot.front if any(d.path == path for d in node.values.get("drives", ()))]
+    if there:
+        session.message.emit(f"{session.name_of(path)} is a slot already")
+        return front_path(there[0])
+    id = fresh_id(plate.name or "picture", {node.id for node in session.shot.front})
+    name = session.name_of(path)
+    node = Node(id=id, kind="picture", name=name, inside=owner_in_front(session), values={"drives": (Drive(path),)})
+    session.edit(f"Make {name} a slot", msgspec.structs.replace(session.shot, front=(*session.shot.front, node)))
+    return front_path(node)
+
+
 def _name_for(session: Session, path: str) -> str:
     """What a dial is called at first: the value, and whose it is where that is not plain."""
     node, param = node_path(path), param_behind(session.shot, path)
     label = param.label if param is not None else value_name(path)
     whose = session.name_of(node)
-    plate = registry().get("plate", getattr(find(session.shot, node), "kind", ""))
-    if isinstance(param, MediaFile) or (plate is not None and issubclass(plate, PlateKind) and plate.asks_for):
+    if value_name(path) == ON:
+        return f"{whose} on"
+    kind = registry().get("plate", getattr(find(session.shot, node), "kind", ""))
+    asked = kind.asks_for if kind is not None and issubclass(kind, PlateKind) else ""
+    if isinstance(param, MediaFile) or value_name(path) == asked:
         return whose or label
-    if value_name(path) == ON or label.lower() in (each.name.lower() for each in session.shot.front):
-        return f"{whose} {label.lower()}" if value_name(path) != ON else whose
+    if label.lower() in (each.name.lower() for each in session.shot.front):
+        return f"{whose} {label.lower()}"
     return label
 
 
@@ -213,6 +240,16 @@ def to_standard(session: Session, dial: str) -> None:
         session.edit(f"{session.name_of(dial)} to its standard", shot)
 
 
+def all_to_standard(session: Session) -> None:
+    """Turn all dials that are shown back to their standards, as one step."""
+    shot = session.shot
+    for node in in_front(session):
+        kind = front_kind(node)
+        if kind is not None and not kind.slot:
+            shot = set_value(shot, f"{front_path(node)}/value", kind.at_standard(node.values))
+    session.edit("All dials to their standards", shot)
+
+
 def make_standard(session: Session, dial: str) -> None:
     """Make what a dial is now its standard."""
     node = find(session.shot, dial)
@@ -254,10 +291,13 @@ def is_example(session: Session, node: Node) -> bool:
         return False
     if not kind.fills_plate:
         return bool(kind.now(node.values) == kind.at_standard(node.values))
-    if node.values.get("value"):
-        return False
-    plates = [find(session.shot, drive.path) for drive in node.values.get("drives", ())]
-    return all(isinstance(plate, Plate) and plate.name in ("", node.name) for plate in plates)
+    return not node.values.get("filled")
+
+
+def whole_name(session: Session, path: str) -> str:
+    """Return what a value behind a dial is called, with the plate or map it lies in."""
+    label, owner = session.label_of(path), session.name_of(owner_path(node_path(path)))
+    return label if label.startswith(owner) else f"{owner}: {label[:1].lower()}{label[1:]}"
 
 
 def holder_of(session: Session) -> str:

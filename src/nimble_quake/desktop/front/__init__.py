@@ -1,0 +1,1 @@
+"""The front panel: slots and dials, in the coupling's place."""

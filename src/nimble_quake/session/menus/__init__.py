@@ -1,0 +1,1 @@
+"""What can be done, menu by menu."""

@@ -1,0 +1,62 @@
+"""Actions on dials and slots."""
+
+from __future__ import annotations
+
+from nimble_quake.session.host import Host
+from nimble_quake.session.menus.action import Action, has_effect, has_plate
+from nimble_quake.session.verbs import front
+
+
+def _has_front(host: Host) -> bool:
+    return bool(host.session.shot.front)
+
+
+FRONT: tuple[Action, ...] = (
+    Action(
+        "front",
+        "Front panel, or what is behind it",
+        "Shot",
+        lambda h: h.middle.toggle(),
+        "Ctrl+Alt+F",
+        group=2,
+        called="controls, dials, slots, expose, master properties",
+    ),
+    Action(
+        "pick-dials",
+        "Pick dials: click on values",
+        "Shot",
+        lambda h: h.middle.pick(),
+        "Ctrl+Alt+Shift+F",
+        group=2,
+        called="bring to the front, expose controls",
+    ),
+    Action("dials", "Dials and slots …", "Shot", lambda h: h.dialogs.show_dials(), "", _has_front, group=2),
+    Action(
+        "standards",
+        "All dials to their standards",
+        "Shot",
+        lambda h: front.all_to_standard(h.session),
+        "",
+        _has_front,
+        group=2,
+    ),
+    Action(
+        "front-switch",
+        "Bring the effect’s on and off to the front",
+        "Effect",
+        lambda h: front.bring_switch(h.session, h.session.selection.aimed),
+        "",
+        has_effect,
+        group=3,
+    ),
+    Action(
+        "front-picture",
+        "Make the plate a slot",
+        "Plate",
+        lambda h: front.bring_slot(h.session, h.session.selection.plate),
+        "",
+        has_plate,
+        group=6,
+        called="replaceable, drop zone, placeholder",
+    ),
+)

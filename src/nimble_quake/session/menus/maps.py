@@ -1,0 +1,90 @@
+"""Actions on maps and their steps."""
+
+from __future__ import annotations
+
+from nimble_quake.session.menus.action import Action, has_map, has_step
+from nimble_quake.session.verbs import items, maps
+
+MAPS: tuple[Action, ...] = (
+    Action("new-map", "New map", "Map", lambda h: maps.new_map(h.session), "Ctrl+M"),
+    Action("add-step", "Add a step …", "Map", lambda h: h.show_board(), "Ctrl+Shift+M"),
+    Action("use-recipe", "Use a recipe …", "Map", lambda h: h.show_board("recipes"), "Ctrl+B"),
+    Action("open-recipe", "Recipe from a file …", "Map", lambda h: h.files.maps.ask_recipe()),
+    Action("keep-recipe", "Keep the map as a recipe", "Map", lambda h: h.files.maps.keep(), "", has_map, 1),
+    Action("save-recipe", "Save the map as a recipe file …", "Map", lambda h: h.files.maps.save(), "", has_map, 1),
+    Action("copy-map", "Copy the map", "Map", lambda h: h.files.maps.copy(), "Ctrl+Shift+C", has_map, 1),
+    Action("paste-map", "Paste a map", "Map", lambda h: h.files.maps.paste(), "Ctrl+Shift+V", group=1),
+    Action(
+        "duplicate-map",
+        "Duplicate the map",
+        "Map",
+        lambda h: items.duplicate_item(h.session, h.session.selection.map),
+        "",
+        has_map,
+        1,
+    ),
+    Action(
+        "remove-map",
+        "Remove the map",
+        "Map",
+        lambda h: items.remove_item(h.session, h.session.selection.map),
+        "",
+        has_map,
+        1,
+    ),
+    Action(
+        "duplicate-step",
+        "Duplicate the step",
+        "Map",
+        lambda h: items.duplicate_item(h.session, h.session.selection.step),
+        "",
+        has_step,
+        2,
+    ),
+    Action("vary-step", "Variations of the step …", "Map", lambda h: h.show_board("vary"), "Ctrl+Shift+B", has_step, 2),
+    Action(
+        "solo-step",
+        "Show the step alone, or all",
+        "Map",
+        lambda h: h.map_bay.toggle_solo(h.session.selection.step),
+        "Ctrl+Shift+A",
+        has_step,
+        2,
+    ),
+    Action(
+        "bracket-step",
+        "Put the step into a bracket",
+        "Map",
+        lambda h: items.put_in_bracket(h.session, h.session.selection.step),
+        "Ctrl+G",
+        has_step,
+        2,
+    ),
+    Action(
+        "free-step",
+        "Take the step out of its bracket",
+        "Map",
+        lambda h: items.take_out(h.session, h.session.selection.step),
+        "Ctrl+Shift+G",
+        has_step,
+        2,
+    ),
+    Action(
+        "switch-step",
+        "Switch the step on or off",
+        "Map",
+        lambda h: items.switch(h.session, h.session.selection.step),
+        "",
+        has_step,
+        2,
+    ),
+    Action(
+        "remove-step",
+        "Remove the step",
+        "Map",
+        lambda h: items.remove_item(h.session, h.session.selection.step),
+        "",
+        has_step,
+        2,
+    ),
+)
