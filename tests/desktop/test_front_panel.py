@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QApplication, QLabel
 from driving import click, press, type_text
 from nimble_quake.desktop.front.dials_dialog import DialsDialog
 from nimble_quake.desktop.motions.menu import motion_menu
-from nimble_quake.session.verbs import front
+from nimble_quake.params.drives import Drive
 from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import find
 
@@ -81,7 +81,7 @@ def test_a_file_dropped_on_a_slot_fills_it(window, tmp_path: Path):
     cv2.imwrite(str(file), np.full((40, 60, 3), 99, np.uint8))
     window.session.select(plate=some_words(window).rpartition("/")[0])
     plate = window.session.selection.plate
-    made = Node(id="sign", kind="picture", name="Sign", values={"drives": (front.Drive(plate),)})
+    made = Node(id="sign", kind="picture", name="Sign", values={"drives": (Drive(plate),)})
     window.session.edit("slot", _with_front(window, made))
     window.middle.show_front()
     QApplication.processEvents()

@@ -13,6 +13,7 @@ import msgspec
 
 from nimble_quake.motion.kinds import Formula
 from nimble_quake.samples import FOLDER, sound_shots, stack_shots
+from nimble_quake.samples.fronts import FRONTS, fronted
 from nimble_quake.samples.pieces import (
     MEDIA,
     SHOTS,
@@ -28,7 +29,7 @@ from nimble_quake.samples.pieces import (
     title,
 )
 from nimble_quake.shot.model import Marker, Node, Shot
-from nimble_quake.shotfile.files import write_shot
+from nimble_quake.shotfile.files import read_shot, write_shot
 
 
 @sample("arrive-from-clouds")
@@ -448,5 +449,7 @@ assert sound_shots.BEATS, "and so are these"
 if __name__ == "__main__":
     target = Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER
     for file, make in SHOTS.items():
-        write_shot(make(), target / f"{file}.nquake", backup=False)
+        write_shot(fronted(make(), file), target / f"{file}.nquake", backup=False)
         print(target / f"{file}.nquake")
+    for file in FRONTS.keys() - SHOTS.keys():  # made by hand: only their fronts are
+        write_shot(fronted(read_shot(FOLDER / f"{file}.nquake"), file), target / f"{file}.nquake", backup=False)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import msgspec
+
 from nimble_quake.motion.kinds import Formula
 from nimble_quake.params.kinds import Stop
 from nimble_quake.samples.pieces import MEDIA, clip, emblem, keys, map_of, night, plate, sample, shot, step, title
@@ -41,14 +43,14 @@ def glass_figure() -> Shot:
         ),
         matte="walker",
     )
-    street = plate(
-        "clip", "glass", "Glass figure", *street.effects, step("rim_light", width=7.0, power=0.9), **street.values
-    )
+    street = plate("clip", "glass", "Glass figure", *street.effects, **street.values)
+    street = msgspec.structs.replace(street, inside="cut")
+    cut = plate("group", "cut", "Cut out", step("rim_light", width=7.0, power=0.9), isolated=True)  # after the matte
     hidden = walker(
         scale_x=1.1, scale_y=1.1, position=keys((0, (380.0, 380.0)), (95, (900.0, 380.0)), after="straight")
     )
     hidden = Plate(id=hidden.id, kind="clip", name=hidden.name, on=False, values=hidden.values)
-    return shot("Glass figure", 96, [street, hidden, clip("lanterns")], [figure], playhead=44)
+    return shot("Glass figure", 96, [cut, street, hidden, clip("lanterns")], [figure], playhead=44)
 
 
 @sample("shockwave")

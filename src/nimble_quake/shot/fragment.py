@@ -96,14 +96,19 @@ def fragment_of(shot: Shot, paths: Iterable[str], kinds: Kinds, frame: int = 0) 
     sounds = tuple(sound for sound in shot.sounds if path_in("sounds", sound.id) in needed)
     rows = {"plates": plates, "maps": maps, "bands": bands, "sounds": sounds}
     small = msgspec.structs.replace(shot, **rows, front=(), loop=None, playhead=0, extra={})
-    return Fragment(msgspec.structs.replace(small, front=_fronts(shot.front, small)), tuple(wanted), frame)
+    carriers = owners - needed - whole
+    return Fragment(msgspec.structs.replace(small, front=_fronts(shot.front, small, carriers)), tuple(wanted), frame)
 
 
-def _fronts(front: tuple[Node, ...], small: Shot) -> tuple[Node, ...]:
+def _fronts(front: tuple[Node, ...], small: Shot, carriers: set[str]) -> tuple[Node, ...]:
     """The dials and slots that have a value behind them in a smaller shot, with those values alone."""
+
+    def comes(path: str) -> bool:
+        return find(small, path) is not None and node_path(path) not in carriers
+
     found = []
     for node in front:
-        drives = tuple(drive for drive in node.values.get("drives", ()) if find(small, drive.path) is not None)
+        drives = tuple(drive for drive in node.values.get("drives", ()) if comes(drive.path))
         if drives:
             found.append(msgspec.structs.replace(node, values={**node.values, "drives": drives}))
     return tuple(found)
@@ -240,7 +245,9 @@ def laid(shot: Shot, fragment: Fragment, landing: Landing, kinds: Kinds) -> tupl
     def belonging(node: Node) -> Node:
         """A dial or slot, with what it belongs to now."""
         known = plate_path(node.inside) in names.known
-        inside = names.id("plates", node.inside) if known else id_of(landing.plate) if role == "effect" else ""
+        alone = names.of(fragment.picked[0]) if role == "plate" and len(fragment.picked) == 1 else ""
+        holder = id_of(landing.plate if role == "effect" else alone)
+        inside = names.id("plates", node.inside) if known else holder
         return msgspec.structs.replace(node, inside=inside)
 
     role = fragment.sort

@@ -21,6 +21,8 @@ class Middle(QStackedWidget):
         self.addWidget(self.front)
         self._aimed = ""
         self._history: object = None
+        self._count = 0
+        """How many dials and slots there were."""
         self.front.behind_asked.connect(self.show_behind)
         coupling.front_asked.connect(self.show_front)
         session.selected.connect(self._selected)
@@ -70,3 +72,6 @@ class Middle(QStackedWidget):
                 self.show_front()
             else:
                 self.show_behind()
+        elif len(self.session.shot.front) > self._count + 1 and front.owner_in_front(self.session):
+            self.show_front()  # a starter was put on the plate
+        self._count = len(self.session.shot.front)

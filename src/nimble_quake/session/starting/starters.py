@@ -19,7 +19,7 @@ from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.fragment import Fragment, Landing, fragment_of, laid
 from nimble_quake.shot.model import Plate, Shot
-from nimble_quake.shot.paths import id_of, kind_of, nested_path, plate_path, value_path
+from nimble_quake.shot.paths import id_of, kind_of, nested_path, owner_path, plate_path, value_path
 from nimble_quake.shotfile.files import read_shot
 
 TITLE_SIZE = 0.145
@@ -153,7 +153,9 @@ def put_on(session: Session, starter: Starter) -> bool:
         session.message.emit("Select a plate to put it on")
         return False
     session.edit(f"{starter.title} on {session.name_of(session.selection.plate)}", shot)
-    session.select(**{kind_of(paths[0]): paths[0]})
+    owner = owner_path(paths[0])
+    has_front = any(node.inside == id_of(owner) for node in session.shot.front)
+    session.select(**({"plate": owner} if has_front else {kind_of(paths[0]): paths[0]}))
     return True
 
 

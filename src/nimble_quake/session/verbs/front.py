@@ -11,26 +11,16 @@ from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.files import as_text
 from nimble_quake.motion.kinds import pins_of
 from nimble_quake.motion.motion import Motion
-from nimble_quake.operators.front import Front
+from nimble_quake.operators.bringing import kind_for, with_behind, with_front, with_slot
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
-from nimble_quake.operators.turning import (
-    ON,
-    drive_of,
-    front_kind,
-    left,
-    param_behind,
-    said,
-    value_behind,
-    with_drives,
-    written,
-)
-from nimble_quake.params.kinds import Drive, MediaFile, Param
+from nimble_quake.operators.turning import ON, front_kind, left, param_behind, said, value_behind, written
+from nimble_quake.params.kinds import Drive, MediaFile
 from nimble_quake.session.fronts.filling import filled, front_path, with_plate
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.model import Node, Plate, Shot
-from nimble_quake.shot.paths import find, fresh_id, kind_of, node_path, owner_path, real_path, value_name
+from nimble_quake.shot.paths import find, kind_of, node_path, owner_path, real_path, value_name
 
 Value: TypeAlias = Any
 """What a parameter holds."""
@@ -62,40 +52,10 @@ def _is_slot(node: Node) -> bool:
     return kind is not None and kind.slot
 
 
-def kind_for(param: Param) -> type[Front] | None:
-    """Return the dial or slot that can stand for a value; None where there is none."""
-    kinds = sorted(registry().all("front"), key=lambda kind: kind.rank)
-    return next((kind for kind in kinds if issubclass(kind, Front) and kind.takes(param)), None)
-
-
 def dials_of(session: Session, path: str) -> list[Node]:
     """Return the dials and slots that a value stands behind."""
     path = real_path(session.shot, path)
     return [node for node in session.shot.front if any(each.path == path for each in node.values.get("drives", ()))]
-
-
-def with_front(shot: Shot, path: str, name: str, inside: str, like: Value = None) -> tuple[Shot, str]:
-    """Return the shot with a value brought to the front, and the dial's path; empty where it cannot be."""
-    path = real_path(shot, path)
-    param = param_behind(shot, path)
-    kind = kind_for(param) if param is not None else None
-    if param is None or kind is None:
-        return shot, ""
-    value = value_behind(shot, path)
-    own = like if like is not None else _greatest(value) if isinstance(value, Motion) else value
-    values = {} if kind.fills_plate else kind.begun(param, own, shot.width, shot.height)
-    slot_path = owner_path(node_path(path)) if kind.fills_plate else path
-    drive = Drive(slot_path) if kind.fills_plate else drive_of(shot, path, True, own)
-    id = fresh_id(name or param.label, {node.id for node in shot.front})
-    made = Node(id=id, kind=kind.kind, name=name or param.label, inside=inside, values=values)
-    node = with_drives(made, (drive,))
-    return msgspec.structs.replace(shot, front=(*shot.front, node)), front_path(node)
-
-
-def _greatest(value: Motion) -> Value:
-    """The pin that is farthest from nothing: what a dial of a moving value says."""
-    numbers = [key.value for key in pins_of(value) if isinstance(key.value, int | float)]
-    return max(numbers, key=abs, default=value.like())
 
 
 def bring(session: Session, path: str, name: str = "") -> str:
@@ -132,11 +92,10 @@ def bring_slot(session: Session, path: str) -> str:
     if there:
         session.message.emit(f"{session.name_of(path)} is a slot already")
         return front_path(there[0])
-    id = fresh_id(plate.name or "picture", {node.id for node in session.shot.front})
     name = session.name_of(path)
-    node = Node(id=id, kind="picture", name=name, inside=owner_in_front(session), values={"drives": (Drive(path),)})
-    session.edit(f"Make {name} a slot", msgspec.structs.replace(session.shot, front=(*session.shot.front, node)))
-    return front_path(node)
+    shot, slot = with_slot(session.shot, path, name, owner_in_front(session))
+    session.edit(f"Make {name} a slot", shot)
+    return slot
 
 
 def _name_for(session: Session, path: str) -> str:
@@ -157,25 +116,11 @@ def _name_for(session: Session, path: str) -> str:
 
 def put_behind(session: Session, dial: str, path: str) -> None:
     """Let another value go along with a dial, scaled or shifted from where it is now."""
-    node, shot = find(session.shot, dial), session.shot
-    path = real_path(shot, path)
-    param = param_behind(shot, path)
-    kind = front_kind(node) if isinstance(node, Node) else None
-    if not isinstance(node, Node) or kind is None or param is None or kind_for(param) is not kind:
+    shot = with_behind(session.shot, dial, path)
+    if shot is None:
         session.message.emit(f"{session.label_of(path)} is of another sort than {session.name_of(dial)}")
         return
-    drives = tuple(each for each in node.values.get("drives", ()) if each.path != path)
-    drive = drive_of(shot, path, False, kind.now(node.values))
-    if drive.own and kind.now(node.values) != kind.at_standard(node.values):
-        shot = set_value(shot, f"{dial}/standard", kind.now(node.values))  # it goes along from where it is
-    shot = set_field(shot, dial, values={**find_values(shot, dial), "drives": (*drives, drive)})
     session.edit(f"{session.label_of(path)} goes along with {session.name_of(dial)}", shot)
-
-
-def find_values(shot: Shot, path: str) -> dict[str, Value]:
-    """Return the values of an operator as the shot holds them."""
-    node = find(shot, path)
-    return dict(node.values) if isinstance(node, Node) else {}
 
 
 def let_go(session: Session, dial: str, path: str) -> None:
@@ -305,3 +250,6 @@ def holder_of(session: Session) -> str:
     owner = owner_in_front(session)
     plate = session.shot.plate(owner) if owner else None
     return session.name_of(f"plates/{owner}") if plate is not None else session.shot.name
+
+
+__all__ = ["kind_for", "with_front"]
