@@ -175,7 +175,7 @@ def test_pictures_move_while_the_page_is_shown(empty, qtbot):
 def test_a_shot_is_kept_as_a_starter_and_stands_under_yours(window, monkeypatch, qtbot):
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("My lanterns", True))
     next(action for action in ACTIONS if action.id == "keep-starter").run(window)
-    picture = own.own_folder() / "my-lanterns.jpg"
+    picture = own.own_starters()[0].picture
     qtbot.waitUntil(picture.is_file, timeout=20_000)
     window.session.take(Shot())
     window.beginning.show()

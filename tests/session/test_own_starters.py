@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import cv2
 import pytest
 
@@ -12,17 +14,20 @@ from nimble_quake.session.starting.moving_pictures import COLUMNS, FRAMES, HEIGH
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Plate, Shot
 
-CLIP = Plate(id="c", kind="clip", values={"file": str(FOLDER / "media" / "stall.mp4")})
+STALL = FOLDER / "media" / "stall.mp4"
+CLIP = Plate(id="c", kind="clip", values={"file": str(STALL)})
 SHOT = Shot(name="Stall", width=1080, height=1350, length=48, plates=(CLIP,))
 
 
 def test_it_is_kept_under_a_free_name_and_found_again():
     files = [own.keep(SHOT, "Night stall"), own.keep(SHOT, "Night stall")]
-    assert [file.name for file in files] == ["night-stall.nquake", "night-stall-2.nquake"]
+    assert [file.name for file in files] == ["night-stall.nquake-starter", "night-stall-2.nquake-starter"]
     found = own.own_starters()
     assert [starter.title for starter in found] == ["Night stall", "Night stall"]
     assert found[0].sort == starters.OWN
-    assert found[0].shot.plates == SHOT.plates, "its media are found from where it lies"
+    (plate,) = found[0].shot.plates
+    file = Path(plate.values["file"])
+    assert (file.name, file.read_bytes()) == ("stall.mp4", STALL.read_bytes()), "its media came along"
 
 
 def test_its_moving_picture_lies_beside_it():

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
+import os
+import zlib
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -14,13 +17,16 @@ from nimble_quake.params.kinds import MediaFile
 from nimble_quake.samples import moving_picture, sample_path, samples
 from nimble_quake.session.selection import first_selection
 from nimble_quake.session.state import Session
+from nimble_quake.session.storage.preferences import folder
 from nimble_quake.session.verbs import effects
 from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.fragment import Fragment, Landing, fragment_of, laid
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import id_of, kind_of, nested_path, owner_path, plate_path, value_path
+from nimble_quake.shotfile import starter_file
 from nimble_quake.shotfile.files import read_shot
+from nimble_quake.shotfile.starter_file import About
 
 TITLE_SIZE = 0.145
 """A title that is typed is so high, as a fraction of the frame's width."""
@@ -30,6 +36,14 @@ LIST = moving_picture("starters").with_suffix(".json")
 """What is known of the starters that come with the program, so that none has to be read to show it."""
 OWN = "Yours"
 """The sort of starters of one's own."""
+
+
+def own_media() -> Path:
+    """Return the folder that starters' media are unpacked into, a folder for each."""
+    found = folder("state") / "starters"
+    with contextlib.suppress(OSError):
+        found.mkdir(parents=True, exist_ok=True)
+    return found
 
 
 @dataclass(frozen=True)
@@ -44,20 +58,27 @@ class Starter:
     """Where it lies."""
     damaged: bool = False
     """Its file cannot be read; the note says why."""
+    about: About | None = None
+    """What is said of one's own, or of somebody else's; None for those that come with the program."""
 
     @property
     def shot(self) -> Shot:
-        """The shot itself, read when it is wanted. Raises ShotError."""
+        """The shot itself, read when it is wanted; media that it carries are unpacked. Raises ShotError."""
+        if self.file.name.endswith(starter_file.SUFFIX):
+            return starter_file.unpacked(self.file, own_media() / starter_file.mark_of(self.file))
         return read_shot(self.file)
 
     @property
     def picture(self) -> Path:
         """The file of its moving picture."""
-        return self.file.with_suffix(".jpg") if self.sort == OWN else moving_picture(self.name)
+        if self.sort != OWN:
+            return moving_picture(self.name)
+        return folder("state") / "pictures" / f"{self.file.stem}-{zlib.crc32(os.fsencode(self.file)):08x}.jpg"
 
     def matches(self, text: str) -> bool:
         """Return whether every word of a text is found in what is said of it."""
-        said = f"{self.title} {self.note} {self.sort} {self.name}".lower()
+        words = f"{self.about.words} {self.about.author}" if self.about is not None else ""
+        said = f"{self.title} {self.note} {self.sort} {self.name} {words}".lower()
         return all(word in said for word in text.lower().split())
 
 
