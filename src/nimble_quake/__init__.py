@@ -26,6 +26,7 @@ __all__ = [
     "add_step",
     "couple",
     "data",
+    "make",
     "map_values",
     "new",
     "open",
@@ -33,7 +34,9 @@ __all__ = [
     "push",
     "render_to",
     "save",
+    "save_starter",
     "set",
+    "starter",
 ]
 
 _ALIASES = {"new": "new_shot", "open": "open_shot", "save": "save_shot", "set": "set_number"}

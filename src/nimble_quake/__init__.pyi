@@ -5,10 +5,13 @@ from nimble_quake.api import (
     add_step,
     couple,
     data,
+    make,
     map_values,
     picture,
     push,
     render_to,
+    save_starter,
+    starter,
 )
 from nimble_quake.api import new_shot as new
 from nimble_quake.api import open_shot as open
@@ -36,6 +39,7 @@ __all__ = [
     "add_step",
     "couple",
     "data",
+    "make",
     "map_values",
     "new",
     "open",
@@ -43,5 +47,7 @@ __all__ = [
     "push",
     "render_to",
     "save",
+    "save_starter",
     "set",
+    "starter",
 ]

@@ -9,11 +9,12 @@ from __future__ import annotations
 
 import os
 import warnings
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -26,6 +27,7 @@ from nimble_quake.export.rendering import Progress, render
 from nimble_quake.media.held import ArrayPool
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.registry import registry
+from nimble_quake.operators.turning import followed
 from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.chain.maps import map_field
@@ -33,11 +35,16 @@ from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import Problem
 from nimble_quake.render.services import frame_job
+from nimble_quake.session.fronts.chosen import Chosen
+from nimble_quake.session.fronts.making import Measures, made
+from nimble_quake.session.fronts.tables import Row, jobs, refuse_unknown_columns
 from nimble_quake.session.limits import clamped as within_limits
+from nimble_quake.session.starting.finding import find_starter
 from nimble_quake.shot.edits import add, set_value
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, kind_of, node_path, value_name
 from nimble_quake.shotfile.files import read_shot, shot_bytes, shot_from, write_shot
+from nimble_quake.shotfile.starter_file import About, write_starter
 
 PathLike = str | os.PathLike[str]
 PICTURE, MAP = "<picture>", "<map>"
@@ -93,7 +100,7 @@ def set_number(shot: Shot, path: str, value: object) -> Shot:
         raise BadInput("there is nothing here", where=path, cure="look at the paths in docs/python.md")
     values = {value_name(path): value} if value is not None else {}
     checked = _checked(kind_of(node_path(path)), getattr(node, "kind", ""), values)
-    return set_value.set_value(shot, path, checked.get(value_name(path)))
+    return followed(shot, set_value.set_value(shot, path, checked.get(value_name(path))))
 
 
 def _checked(role: str, kind: str, values: dict[str, object]) -> dict[str, object]:
@@ -168,6 +175,37 @@ def render_to(
     done = render(order, Engine(), progress)
     _warn(done.problems)
     return done.files
+
+
+def starter(name: PathLike) -> Chosen:
+    """Return a starter by its name or its file, to be filled and turned: `nimble-quake list starter` lists them."""
+    return Chosen(find_starter(os.fspath(name)).shot)
+
+
+def save_starter(shot: Shot, path: PathLike, **about: str) -> None:
+    """Write a shot as a starter file, with its media. about: name, group, words, author, licence. Raises SaveFailed."""
+    wrong = sorted(set(about) - {"name", "group", "words", "author", "licence"})
+    if wrong:
+        raise BadInput(f'nothing is said of "{wrong[0]}"', cure="use name, group, words, author or licence")
+    write_starter(Path(path), within_limits(Shot(), shot), msgspec.convert({"name": shot.name, **about}, About))
+
+
+def make(chosen: Chosen, rows: Iterable[Mapping[str, Any]], out: str, **options: Any) -> list[Path]:
+    """Render a starter once for each row, and return the files.
+
+    rows: values by the names of slots and dials; size, length, rate and name too. out: a pattern such as
+    "out/{name}.mp4". options: as of `render_to`. Raises NimbleQuakeError that names the row; what was made stays.
+    """
+    found = [Row(number, dict(row)) for number, row in enumerate(rows, 1)]
+    refuse_unknown_columns(chosen.origin, list(dict.fromkeys(name for row in found for name in row.values)))
+    start = made(chosen.origin, chosen.values, Measures())
+    files: list[Path] = []
+    for job in jobs(start, found, out, chosen.measures):
+        if job.shot is None:
+            raise BadInput(f"row {job.row.number}: {job.wrong}")
+        job.path.parent.mkdir(parents=True, exist_ok=True)
+        files += render_to(job.shot, job.path, **options)
+    return files
 
 
 def push(

@@ -11,13 +11,18 @@ from nimble_quake.errors import BadInput, one_of
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import FAMILIES, registry
 from nimble_quake.params.kinds import Choice, Number, Pairs, Param
+from nimble_quake.session.starting.finding import all_starters
 
 
 def run(
-    kind: Annotated[str, typer.Argument(help="source, shaper, quake, plate, or one operator's name")] = "",
+    kind: Annotated[
+        str, typer.Argument(help="source, shaper, quake, finish, plate, starter, or one operator's name")
+    ] = "",
     json_: Annotated[bool, typer.Option("--json", help="For programs")] = False,
 ) -> int:
-    """List what there is. Example: nimble-quake list noise"""
+    """List what there is. Example: nimble-quake list noise, nimble-quake list starter"""
+    if kind == "starter":
+        return _list_starters(json_)
     found = [op for op in registry().all() if kind in ("", op.family, op.kind)]
     if not found:
         there = [*FAMILIES, *(op.kind for op in registry().all())]
@@ -29,6 +34,18 @@ def run(
         print(f"{op.family} {op.kind}: {op.help}")
         for name, param in op.declared.items():
             print(f"    {name:16} {_line(param)}")
+    return 0
+
+
+def _list_starters(json_: bool) -> int:
+    found = all_starters()
+    if json_:
+        print(
+            json.dumps([{"name": s.name, "title": s.title, "group": s.sort, "does": s.note} for s in found], indent=1)
+        )
+        return 0
+    for starter in found:
+        print(f"{starter.name:22} {starter.sort:8} {starter.title}: {starter.note}")
     return 0
 
 

@@ -20,6 +20,8 @@ COMMANDS = {
     "demo": ("demo", "Open a sample shot; without a display, render it and a picture of the window."),
     "render": ("render", "Render a shot."),
     "queue": ("queue", "List the render queue, or change it."),
+    "make": ("make", "Fill a starter and render it, or a whole table of them."),
+    "slots": ("slots", "List what of a starter can be filled and turned."),
     "frame": ("frame", "Render one frame."),
     "displace": ("displace", "Push a picture by a map."),
     "check": ("check", "Read a shot, try a few frames, list all that is wrong."),

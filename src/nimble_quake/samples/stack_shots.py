@@ -95,7 +95,8 @@ def shockwave() -> Shot:
         split_blue=0.35,
     )
     beneath = clip("crowd", hit)
-    return shot("Shockwave", 72, [ring, title("BOOM", hit, size=260.0), beneath], [front], playhead=33)
+    alone = msgspec.structs.replace(hit, values={**hit.values, "edge": "empty"})  # letters are not repeated beyond
+    return shot("Shockwave", 72, [ring, title("BOOM", alone, size=260.0), beneath], [front], playhead=33)
 
 
 @sample("cloth-stripes")

@@ -19,9 +19,10 @@ from nimble_quake.raster.geometry.fitting import fit_scale
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import frame_job
 from nimble_quake.session.verbs.items import with_kind
+from nimble_quake.shot.edits.add import add_map
 from nimble_quake.shot.edits.remove import remove
 from nimble_quake.shot.edits.set_value import set_field, set_value
-from nimble_quake.shot.model import Node, Plate, Shot
+from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, id_of, node_path, owner_path, path_in, value_path, with_node
 
 Value: TypeAlias = Any
@@ -76,7 +77,7 @@ def filled(shot: Shot, node: Node, what: Value, engine: Engine | None = None) ->
     """
     kind = front_kind(node)
     if kind is None or not kind.fills_plate:
-        return with_dial(shot, node, what)
+        return with_dial(*_with_map_of(shot, node, what))
     words = str(what).removeprefix("text:") if str(what).startswith("text:") else ""
     try:
         for path in _plates_behind(shot, node):
@@ -85,6 +86,16 @@ def filled(shot: Shot, node: Node, what: Value, engine: Engine | None = None) ->
         raise type(wrong)(wrong.what, where=node.name or node.id, cure=wrong.cure) from wrong
     shot = set_value(shot, value_path(front_path(node), "filled"), True)
     return set_value(shot, value_path(front_path(node), "value"), None if words else str(Path(str(what)).absolute()))
+
+
+def _with_map_of(shot: Shot, node: Node, what: Value) -> tuple[Shot, Node, Value]:
+    """Where a map slot is given a picture or a clip, the shot with a map of it, and that map's id."""
+    file = Path(str(what)) if isinstance(shown_as(shot, node), MapRef) and what else None
+    if file is None or not sort_of(str(file)) or not file.is_file():
+        return shot, node, what
+    step = Node(id="picture", kind="picture", values={"file": str(file.absolute()), "take": "colour"})
+    made, path = add_map(shot, Map(id=file.stem, name=file.stem, recipe=(step,)))
+    return made, node, id_of(path)
 
 
 def with_plate(shot: Shot, node: Node, path: str) -> Shot:

@@ -1,0 +1,60 @@
+"""A starter in the hands of a script: filled and turned, each time a new one."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from typing import Any
+
+from nimble_quake.conventions import Seconds
+from nimble_quake.session.fronts.described import front_described
+from nimble_quake.session.fronts.making import Measures, made
+from nimble_quake.shot.model import Shot
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """A starter: `nq.starter("shockwave").fill(clip="street.mp4").set(reach=40).shot`."""
+
+    origin: Shot
+    """The starter's shot, with its examples."""
+    values: Mapping[str, Any] = field(default_factory=dict)
+    measures: Measures = field(default_factory=Measures)
+
+    def fill(self, **slots: Any) -> Chosen:
+        """Return it with slots filled, by their names: a file, "text:words" or words, a map's id, a frame."""
+        return replace(self, values={**self.values, **_named(slots)})
+
+    def set(self, **dials: Any) -> Chosen:
+        """Return it with dials set, by their names: a value, a motion (Keys), or words as a shell gives them."""
+        return replace(self, values={**self.values, **_named(dials)})
+
+    def sized(
+        self,
+        width: int | None = None,
+        height: int | None = None,
+        *,
+        rate: Fraction | float | None = None,
+        length: Seconds | None = None,
+        times: str = "stretch",
+        shape: str = "fit",
+    ) -> Chosen:
+        """Return it in another size (px), rate (frames a second) and length (s): see `nimble-quake make --help`."""
+        size = (width, height) if width is not None and height is not None else None
+        exact = None if rate is None else Fraction(rate).limit_denominator(100_000)
+        return replace(self, measures=Measures(size, exact, length, times, shape))
+
+    @property
+    def shot(self) -> Shot:
+        """The shot it makes. Raises NimbleQuakeError that names the slot or dial."""
+        return made(self.origin, self.values, self.measures)
+
+    def describe(self) -> list[dict[str, Any]]:
+        """Return its slots and dials as plain data."""
+        return front_described(self.origin)
+
+
+def _named(values: Mapping[str, Any]) -> dict[str, Any]:
+    """Names as Python can write them: an underscore stands for a hyphen."""
+    return {name.replace("_", "-"): value for name, value in values.items()}
