@@ -7,6 +7,7 @@ from pathlib import Path
 import cv2
 import msgspec
 import numpy as np
+import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QApplication, QLabel
@@ -17,6 +18,14 @@ from nimble_quake.desktop.motions.menu import motion_menu
 from nimble_quake.params.drives import Drive
 from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import find
+
+
+@pytest.fixture
+def window(window):
+    """The bench with nothing at the front yet."""
+    window.session.take(msgspec.structs.replace(window.session.shot, front=()))
+    QApplication.processEvents()
+    return window
 
 
 def brought(window, *paths: str) -> list[str]:

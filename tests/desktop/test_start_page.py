@@ -8,9 +8,10 @@ import cv2
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QCheckBox, QInputDialog, QLineEdit, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFileDialog, QInputDialog, QLineEdit, QPushButton, QToolButton, QWidget
 
 from driving import QTest, click, focused, named, press, type_text
+from nimble_quake.desktop.start.about_dialog import KeepDialog, TakeDialog
 from nimble_quake.samples import FOLDER, moving_picture
 from nimble_quake.session.actions import ACTIONS
 from nimble_quake.session.starting import own
@@ -172,8 +173,20 @@ def test_pictures_move_while_the_page_is_shown(empty, qtbot):
     assert seen[0] != seen[1]
 
 
+def kept_as(monkeypatch, name: str, **said: str) -> None:
+    """The dialog that keeps a starter is filled and taken."""
+
+    def fill(dialog: KeepDialog) -> int:
+        dialog.name.setText(name)
+        for field, words in said.items():
+            getattr(dialog, field).setText(words)
+        return 1
+
+    monkeypatch.setattr(KeepDialog, "exec", fill)
+
+
 def test_a_shot_is_kept_as_a_starter_and_stands_under_yours(window, monkeypatch, qtbot):
-    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("My lanterns", True))
+    kept_as(monkeypatch, "My lanterns")
     next(action for action in ACTIONS if action.id == "keep-starter").run(window)
     picture = own.own_starters()[0].picture
     qtbot.waitUntil(picture.is_file, timeout=20_000)
@@ -183,7 +196,7 @@ def test_a_shot_is_kept_as_a_starter_and_stands_under_yours(window, monkeypatch,
     sorts.setFocus()
     press(Qt.Key.Key_Left)
     assert [starter.title for starter in grid.starters] == ["My lanterns"]
-    window.beginning._remove(grid.starters[0])
+    window.beginning.own.remove(grid.starters[0])
     assert grid.starters == ()
     QTest.qWait(10)
     next(b for b in window.findChildren(QToolButton) if b.isVisible() and b.text() == "Bring it back").click()
@@ -193,7 +206,7 @@ def test_a_shot_is_kept_as_a_starter_and_stands_under_yours(window, monkeypatch,
 def test_a_page_that_is_open_before_the_picture_is_drawn_shows_it_then(window, monkeypatch, qtbot):
     go_on = threading.Event()
     monkeypatch.setattr(own, "draw", lambda shot, file: (go_on.wait(20), draw(shot, file)))
-    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("My lanterns", True))
+    kept_as(monkeypatch, "My lanterns")
     next(action for action in ACTIONS if action.id == "keep-starter").run(window)
     window.session.take(Shot())
     window.beginning.show()
@@ -205,3 +218,80 @@ def test_a_page_that_is_open_before_the_picture_is_drawn_shows_it_then(window, m
     go_on.set()
     middle = grid.cell(0).center().toPoint()
     qtbot.waitUntil(lambda: grid.grab().toImage().pixelColor(middle) != before.pixelColor(middle), timeout=20_000)
+
+
+def test_a_starter_is_given_away_and_taken_in_by_somebody_else(window, monkeypatch, tmp_path, qtbot):
+    kept_as(monkeypatch, "My lanterns", author="Ada", words="paper glow")
+    next(action for action in ACTIONS if action.id == "keep-starter").run(window)
+    mine = own.own_starters()[0]
+    qtbot.waitUntil(mine.picture.is_file, timeout=20_000)
+    target = tmp_path / "given.nquake-starter"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(target), ""))
+    window.beginning.show()
+    window.beginning.own.give_away(mine)
+    window.beginning.own.remove(mine)
+    own.forget_removed()
+    said = []
+    monkeypatch.setattr(TakeDialog, "exec", lambda dialog: said.append(dialog) or 1)
+    window.files.take_file(target)
+    assert len(said) == 1
+    (taken,) = own.own_starters()
+    assert (taken.title, taken.about.author) == ("My lanterns", "Ada")
+    assert taken.picture.is_file(), "its moving picture came along"
+    assert taken.matches("paper")
+    target.write_bytes(b"no starter")
+    told = []
+    window.session.message.connect(told.append)
+    window.files.take_file(target)
+    assert len(told) == 1
+    assert len(own.own_starters()) == 1
+
+
+def test_a_starter_is_put_in_as_a_group_with_its_front(window):
+    wave = next(each for each in shipped() if each.name == "shockwave")
+    before = window.session.shot
+    window.beginning.show()
+    window.beginning._put_in(wave)
+    shot = window.session.shot
+    group = shot.plates[0]
+    assert (group.kind, group.name) == ("group", "Shockwave")
+    assert {node.name for node in shot.front if node.inside == group.id} >= {"Words", "Reach", "Clip"}
+    assert shot.plates[-len(before.plates) :] == before.plates
+    assert window.middle.in_front
+    assert "Reach" in [label.text() for label in window.middle.front.labels.values()]
+    window.session.undo()
+    assert window.session.shot == before
+
+
+def test_a_starter_on_a_plate_shows_its_dials(window):
+    wave = next(each for each in shipped() if each.name == "shockwave")
+    window.session.select(plate=window.session.selection.plate)
+    window.beginning.show()
+    window.beginning._use(wave, "")
+    assert window.middle.in_front
+    dial = next(node for node in window.session.shot.front if node.name == "Reach" and node.inside)
+    window.session.set(f"front/{dial.id}/value", 12.0)
+    (drive,) = dial.values["drives"]
+    assert window.session.raw(drive.path) == 12.0
+
+
+def test_the_selected_plates_are_kept_alone(window, monkeypatch):
+    kept_as(monkeypatch, "Only the title")
+    window.session.select(plate="plates/title")
+    next(action for action in ACTIONS if action.id == "keep-selected").run(window)
+    (kept,) = own.own_starters()
+    assert [plate.id for plate in kept.shot.plates] == ["title"]
+    assert len(kept.shot.maps) == 1
+
+
+def test_a_starter_is_made_as_the_open_shot_is(window, monkeypatch):
+    kept_as(monkeypatch, "Mine")
+    next(action for action in ACTIONS if action.id == "keep-starter").run(window)
+    window.session.set("plates/title/words", "OTHER")
+    window.beginning.own.update(own.own_starters()[0])
+    (kept,) = own.own_starters()
+    assert kept.shot.plate("title").values["words"] == "OTHER"
+    assert kept.about.version == 2
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("Glitches", True))
+    window.beginning.own.regroup(kept)
+    assert own.own_starters()[0].about.group == "Glitches"

@@ -71,6 +71,7 @@ class TestDialogs:
             "shot-settings",
             "new-file",
             "keep-starter",
+            "keep-selected",
             "pick-dials",
             "dials",
             "add-sound",

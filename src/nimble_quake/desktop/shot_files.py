@@ -23,6 +23,7 @@ from nimble_quake.session.verbs.sounds import add_sound
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile import recipes
 from nimble_quake.shotfile.files import SUFFIX, LostShot, backup_of, read_shot, write_shot
+from nimble_quake.shotfile.starter_file import SUFFIX as STARTER
 
 BESIDE = 90
 """Pixels from the window's corner to a dialog that leaves the picture free."""
@@ -43,6 +44,8 @@ class ShotFiles:
         self.window, self.session, self.preferences, self.refreshed = window, session, preferences, refreshed
         self.top, self.status = lines
         self.maps = MapFiles(window, session, self.status)
+        self.starter_taken: Callable[[Path], object] = lambda path: None
+        """Takes in a starter that was dropped or chosen."""
 
     def may_leave(self) -> bool:
         """Ask what to do with changes that are not saved. Returns whether to go on."""
@@ -167,7 +170,7 @@ class ShotFiles:
 
     def ask_any(self) -> None:
         """Ask for anything that can be put in: pictures, clips, sounds, or a shot."""
-        endings = (*stills.SUFFIXES, *clips.SUFFIXES, *sound.SUFFIXES, ".svg", SUFFIX, recipes.SUFFIX)
+        endings = (*stills.SUFFIXES, *clips.SUFFIXES, *sound.SUFFIXES, ".svg", SUFFIX, recipes.SUFFIX, STARTER)
         known = " ".join(f"*{ending}" for ending in endings)
         sorts = f"Pictures, clips, sounds, shots ({known})"
         names, _ = QFileDialog.getOpenFileNames(self.window, "Put something in", "", sorts)
@@ -239,6 +242,8 @@ class ShotFiles:
                 self.open_path(path)
         elif path.suffix == recipes.SUFFIX:
             self.maps.open_recipe(path)
+        elif path.suffix == STARTER:
+            self.starter_taken(path)
         elif path.suffix.lower() in sound.SUFFIXES:
             add_sound(self.session, str(path))
         else:

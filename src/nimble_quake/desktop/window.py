@@ -90,8 +90,10 @@ class BenchWindow(QMainWindow):
         session.carry_asked.connect(self.carrying.do)
         keep_tracks(session)
         self.rows = QSplitter(Qt.Orientation.Vertical)
-        bench = Bench(self.top, self.rows, self.status, self._open_lost, self.picture_bay.viewer.setFocus)
+        focus, front = self.picture_bay.viewer.setFocus, self.middle.show_front
+        bench = Bench(self.top, self.rows, self.status, self._open_lost, front, focus)
         self.beginning = Beginning(session, self.files, self.frames, preferences, bench)
+        self.files.starter_taken = self.beginning.take_starter
         self._lay_out()
         self._join()
         self.refresh()

@@ -141,6 +141,9 @@ class Page(Protocol):
     def keep(self) -> None:
         """Keep the open shot as a starter."""
 
+    def keep_selected(self) -> None:
+        """Keep what is selected as a starter."""
+
 
 class Middle(Protocol):
     """The coupling, or the front panel in its place."""

@@ -66,12 +66,9 @@ class Middle(QStackedWidget):
 
     def _changed(self, found: set[str]) -> None:
         self.coupling.offer_front(bool(self.session.shot.front))
-        if self.session.history is not self._history:  # another shot: what it has at the front is shown first
+        if self.session.history is not self._history:  # another shot
             self._history, self._aimed = self.session.history, self.session.selection.aimed
-            if self.session.shot.front:
-                self.show_front()
-            else:
-                self.show_behind()
+            self.show_behind()
         elif len(self.session.shot.front) > self._count + 1 and front.owner_in_front(self.session):
             self.show_front()  # a starter was put on the plate
         self._count = len(self.session.shot.front)

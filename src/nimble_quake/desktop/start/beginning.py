@@ -6,12 +6,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from PyQt6.QtWidgets import QInputDialog, QWidget
+from PyQt6.QtWidgets import QWidget
 
-from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.lines.status_line import StatusLine
 from nimble_quake.desktop.lines.top_line import TopLine
 from nimble_quake.desktop.shot_files import ShotFiles
+from nimble_quake.desktop.start.own_starters import OwnStarters
 from nimble_quake.desktop.start.page import Doors, StartPage
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.errors import NimbleQuakeError
@@ -32,6 +32,8 @@ class Bench:
     rows: QWidget
     status: StatusLine
     open_lost: Callable[[Lost], bool]
+    show_front: Callable[[], object]
+    """Shows the dials and slots of a starter that was opened."""
     focus: Callable[[], object]
     """Gives the keys to the bench."""
 
@@ -54,13 +56,17 @@ class Beginning:
                 other=self._other_size,
                 starter=self._use,
                 inside=self._look_inside,
-                rename=self._rename,
-                remove=self._remove,
+                group=self._put_in,
+                rename=lambda starter: self.own.rename(starter),
+                regroup=lambda starter: self.own.regroup(starter),
+                update=lambda starter: self.own.update(starter),
+                give_away=lambda starter: self.own.give_away(starter),
+                remove=lambda starter: self.own.remove(starter),
                 bench=self.leave,
             )
         )
+        self.own = OwnStarters(session, frames, self.page)
         session.changed.connect(self._changed)
-        self._drawn = on_window_thread(self.page, self.page.grid.forget_picture)
         self.page.skip.setChecked(not preferences.start_page)
         self.page.skip.toggled.connect(self._remember)
 
@@ -100,6 +106,19 @@ class Beginning:
 
     def _remember(self, skips: bool) -> None:
         self.preferences.start_page = not skips
+
+    def keep(self) -> None:
+        """Keep the open shot as a starter."""
+        self.own.keep()
+
+    def keep_selected(self) -> None:
+        """Keep what is selected as a starter."""
+        self.own.keep_selected()
+
+    def take_starter(self, path: Path) -> None:
+        """Take in a starter that was dropped or chosen."""
+        if self.own.take_in(path):
+            self.show()
 
     # Doors
 
@@ -143,54 +162,22 @@ class Beginning:
             if words:
                 self.session.edit("Title", starters.with_title(self.session.shot, words))
             self._to_bench(plays=True)
+            if self.session.shot.front:
+                self.bench.show_front()
+
+    def _put_in(self, starter: Starter) -> None:
+        """A whole starter as a group of the open shot, with its slots and dials."""
+        try:
+            done = starters.put_in(self.session, starter)
+        except NimbleQuakeError as wrong:
+            self.page.offer_back(wrong.line(), None)
+            return
+        if done:
+            self._to_bench(plays=True)
 
     def _look_inside(self, starter: Starter) -> None:
         if self.files.open_copy(starter.file):
             self._to_bench(plays=True)
-
-    # One's own starters
-
-    def keep(self) -> None:
-        """Keep the open shot as a starter: its name is asked for, its moving picture is drawn aside."""
-        shot = self.session.shot
-        if not shot.plates and not shot.maps:
-            self.session.message.emit("There is nothing to keep yet")
-            return
-        name, good = QInputDialog.getText(self.page.window(), "Keep as a starter", "Name", text=shot.name)
-        if not good or not name.strip():
-            return
-        try:
-            file = own.keep(shot, name.strip()[:200])
-        except NimbleQuakeError as wrong:
-            self.session.message.emit(wrong.line())
-            return
-        self.frames.scheduler.later(f"picture of {file.name}", lambda: self._drawn(own.draw_picture(file)))
-        self.session.message.emit(f"Kept as a starter: {name.strip()}. It stands on the page under {starters.OWN}")
-
-    def _rename(self, starter: Starter) -> None:
-        name, good = QInputDialog.getText(self.page.window(), "Rename the starter", "Name", text=starter.title)
-        if good:
-            self._try(lambda: own.rename(starter, name))
-
-    def _remove(self, starter: Starter) -> None:
-        own.forget_removed()
-        if self._try(lambda: own.remove(starter)):
-            self.page.offer_back(f"Removed {starter.title}", lambda: self._bring_back(starter))
-
-    def _bring_back(self, starter: Starter) -> None:
-        own.bring_back(starter)
-        self.page.offer_back("", None)
-        self.page.show_own()
-
-    def _try(self, change: Callable[[], object]) -> bool:
-        """Change one's own starters; what goes wrong is a line."""
-        try:
-            change()
-        except NimbleQuakeError as wrong:
-            self.page.offer_back(wrong.line(), None)
-            return False
-        self.page.show_own()
-        return True
 
     def _to_bench(self, *, plays: bool = False) -> None:
         self.leave()

@@ -60,7 +60,12 @@ class Doors:
     """A starter is used, with the title that was typed."""
     inside: Callable[[Starter], object]
     """A starter is opened as it is."""
+    group: Callable[[Starter], object]
+    """A whole starter is put into the open shot, as a group of its own."""
     rename: Callable[[Starter], object]
+    regroup: Callable[[Starter], object]
+    update: Callable[[Starter], object]
+    give_away: Callable[[Starter], object]
     remove: Callable[[Starter], object]
     """One of one's own."""
     bench: Callable[[], object]
@@ -216,11 +221,17 @@ class StartPage(QWidget):
             self._doors.starter(starter, self.words.text().strip())
 
     def _show_menu(self, starter: Starter, at: QPoint) -> None:
-        """What is done with one's own."""
+        """What is done with it; more with one's own."""
         menu = QMenu(self)
         menu.addAction("Look inside", lambda: self._doors.inside(starter))
+        menu.addAction("Put it in as a group", lambda: self._doors.group(starter))
+        menu.addSeparator()
+        menu.addAction("Give it away as a file …", lambda: self._doors.give_away(starter))
         if starter.sort == OWN:
+            menu.addSeparator()
             menu.addAction("Rename …", lambda: self._doors.rename(starter))
+            menu.addAction("Group …", lambda: self._doors.regroup(starter))
+            menu.addAction("Make it as the open shot is", lambda: self._doors.update(starter))
             menu.addAction("Remove", lambda: self._doors.remove(starter))
         menu.exec(at)
 

@@ -41,6 +41,16 @@ FRONT: tuple[Action, ...] = (
         group=2,
     ),
     Action(
+        "keep-selected",
+        "Keep the selected as a starter …",
+        "Shot",
+        lambda h: h.beginning.keep_selected(),
+        "",
+        has_plate,
+        group=1,
+        called="save preset, template",
+    ),
+    Action(
         "front-switch",
         "Bring the effect’s on and off to the front",
         "Effect",

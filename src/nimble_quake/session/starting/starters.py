@@ -19,8 +19,9 @@ from nimble_quake.session.selection import first_selection
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage.preferences import folder
 from nimble_quake.session.verbs import effects
+from nimble_quake.shot import groups
 from nimble_quake.shot.edits.add import add_plate
-from nimble_quake.shot.edits.set_value import set_value
+from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.fragment import Fragment, Landing, fragment_of, laid
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import id_of, kind_of, nested_path, owner_path, plate_path, value_path
@@ -178,6 +179,35 @@ def put_on(session: Session, starter: Starter) -> bool:
     has_front = any(node.inside == id_of(owner) for node in session.shot.front)
     session.select(**({"plate": owner} if has_front else {kind_of(paths[0]): paths[0]}))
     return True
+
+
+def put_in(session: Session, starter: Starter) -> bool:
+    """Put a whole starter into the open shot, as a group with its dials and slots, as one step. Returns whether it is.
+
+    It begins where the playhead stands.
+    """
+    shot = starter.shot
+    loose = [plate_path(plate.id) for plate in shot.plates if not plate.inside]
+    piece = fragment_of(shot, loose, registry().get)
+    known = {node.id for node in session.shot.front}
+    found, paths = laid(session.shot, piece, Landing(at=0, later=session.frame), registry().get)
+    if not paths:
+        session.message.emit(f"{starter.title} has no plates")
+        return False
+    free = [id_of(path) for path in paths if kind_of(path) == "plate" and not _inside(found, path)]
+    grouped, group = groups.grouped(found, free)
+    grouped = set_field(grouped, group, name=starter.title)
+    front = tuple(
+        msgspec.structs.replace(node, inside=id_of(group)) if node.id not in known else node for node in grouped.front
+    )
+    session.edit(f"Put in {starter.title}", msgspec.structs.replace(grouped, front=front))
+    session.select(plate=group)
+    return True
+
+
+def _inside(shot: Shot, path: str) -> str:
+    plate = shot.plate(id_of(path))
+    return plate.inside if plate is not None else ""
 
 
 def begin_with_title(session: Session, words: str) -> None:

@@ -42,6 +42,20 @@ def taken(session: Session, path: str) -> Fragment | None:
     return fragment_of(session.shot, paths, session.engine.operators.get, session.frame)
 
 
+def alone(session: Session) -> Shot | None:
+    """Return what is selected as a shot of its own, with all that it needs; None where nothing is."""
+    chosen = session.selection
+    path = chosen.aimed if kind_of(chosen.aimed) in ("plate", "effect") else chosen.plate
+    fragment = taken(session, path) if path else None
+    if fragment is None:
+        return None
+    if fragment.sort == "effect":  # with the plate they act on
+        fragment = fragment_of(session.shot, [owner_path(path)], session.engine.operators.get, session.frame)
+    fields = ("width", "height", "rate", "length", "ground", "linear", "seamless")
+    empty = Shot(name=session.name_of(path), **{name: getattr(session.shot, name) for name in fields})
+    return laid(empty, fragment, Landing(), session.engine.operators.get)[0]
+
+
 def cut_out(session: Session, fragment: Fragment) -> None:
     """Take out what was taken to be laid elsewhere, as one step."""
     shot = session.shot
