@@ -171,3 +171,44 @@ def test_an_empty_front_says_how_to_fill_it(window):
     QApplication.processEvents()
     said = [label.text() for label in window.middle.front.findChildren(QLabel)]
     assert any("Bring to the front" in text for text in said)
+
+
+def test_words_pasted_into_a_slot(window):
+    board = QApplication.clipboard()
+    assert board is not None
+    board.setText("PASTED")
+    made = Node(id="sign", kind="picture", name="Sign", values={"drives": (Drive("plates/title"),)})
+    window.session.edit("slot", _with_front(window, made))
+    window.middle.show_front()
+    QApplication.processEvents()
+    window.middle.front.cards["front/sign"].setFocus()
+    press(Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    assert window.session.shown("plates/title/words") == "PASTED"
+
+
+def test_a_starter_is_tried_and_put_on_from_the_board(window):
+    window.session.select(plate="plates/title")
+    before = window.session.shot
+    window.show_board("starter")
+    board = window.board
+    board.search.setFocus()
+    type_text("shockwave")
+    wave = next(entry for entry in board.cells.entries if entry.key == "starter:shockwave")
+    board._try(wave)
+    assert window.session.shot is before, "trying leaves no trace"
+    board._take(wave)
+    assert len(window.session.shot.plate("title").effects) == len(before.plate("title").effects) + 1
+    assert window.middle.in_front
+
+
+def test_a_value_goes_along_in_a_course(window, qtbot):
+    (dial,) = brought(window, a_number(window))
+    dialog = DialsDialog(window.session, dial, window)
+    qtbot.addWidget(dialog)
+    dialog.show()
+    editor = dialog.settings.editors["drives"]
+    path = a_number(window)
+    editor._bend(path, ((0.0, 0.0), (0.5, 1.0), (1.0, 0.0)))
+    window.session.set(f"{dial}/value", window.session.shown(f"{dial}/high"))
+    assert window.session.shown(path) == window.session.shown(f"{dial}/low")
+    dialog.close()

@@ -240,7 +240,7 @@ def test_a_starter_is_given_away_and_taken_in_by_somebody_else(window, monkeypat
     assert taken.picture.is_file(), "its moving picture came along"
     assert taken.matches("paper")
     target.write_bytes(b"no starter")
-    told = []
+    told: list[str] = []
     window.session.message.connect(told.append)
     window.files.take_file(target)
     assert len(told) == 1

@@ -12,6 +12,7 @@ from nimble_quake.errors import BadInput
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.motion.motion import value_at
 from nimble_quake.motion.timing import Moment
+from nimble_quake.operators.front import Note
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Choice, MediaFile, Stop, Stops, Toggle, Words
 from nimble_quake.params.words import Ref, ValueRef
@@ -83,7 +84,7 @@ def test_all_that_holds_can_be_pinned_and_files_and_references_cannot():
             if isinstance(param, Toggle | Choice | Stops):
                 assert param.animatable
             if isinstance(param, Words):
-                assert param.animatable is not isinstance(param, Ref | ValueRef | MediaFile)
+                assert param.animatable is not isinstance(param, Ref | ValueRef | MediaFile | Note)
 
 
 def test_they_are_saved_and_opened():

@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 import nimble_quake as nq
 from nimble_quake.errors import BadInput, ShotError
 from nimble_quake.motion.kinds import Key, Keys, pins_of
+from nimble_quake.motion.kinds.keys import keyed_value
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.turning import follows, left
 from nimble_quake.params.drives import Drive
@@ -95,6 +96,22 @@ class TestTurning:
             session.set_frame(frame)
             assert session.shown(REACH) == pytest.approx(session.shown(f"{dial}/value"))
 
+    def test_a_pinned_dial_scales_pins_behind_it(self) -> None:
+        """Closed form: value = own x dial / standard, at every frame."""
+        session = bench()
+        keys = Keys((Key(frame=0.0, value=0.0), Key(frame=40.0, value=60.0)))
+        session.edit("", set_field(session.shot, "plates/title/effects/push", values={"map": "noise", "reach_x": keys}))
+        dial = front.bring(session, REACH)
+        session.start_moving(f"{dial}/value")
+        session.set_frame(40)
+        session.set(f"{dial}/value", 120.0)
+        assert decoded(encoded(session.shot)) == session.shot
+        for frame in (0, 10, 25, 40, 47):
+            session.set_frame(frame)
+            own = keyed_value(keys, frame)
+            assert session.shown(REACH) == pytest.approx(own * session.shown(f"{dial}/value") / 60.0)
+        assert len(pins_of(session.raw(REACH))) == 2  # its own pins are there to be edited
+
     @given(st.floats(-50, 150), st.floats(-1000, 1000), st.floats(-1000, 1000))
     def test_ends_and_a_course_in_closed_form(self, now: float, low: float, high: float) -> None:
         kind = registry().get("front", "pixels")
@@ -140,6 +157,29 @@ class TestTurning:
 
 def set_front(shot: Shot, nodes: tuple[Node, ...]) -> Shot:
     return msgspec.structs.replace(shot, front=nodes)
+
+    def test_a_moment_is_brought_with_the_pins_of_a_plate(self) -> None:
+        session = bench()
+        keys = Keys((Key(frame=4.0, value=0.0), Key(frame=12.0, value=60.0)))
+        session.edit("", set_field(session.shot, "plates/title/effects/push", values={"map": "noise", "reach_x": keys}))
+        session.select(plate="plates/title")
+        session.set_frame(12)
+        slot = front.bring_moment(session)
+        session.set(f"{slot}/value", 30.0)
+        assert [key.frame for key in pins_of(value(session, REACH))] == [22.0, 30.0]
+        assert not left(session.shot, find(session.shot, slot))  # type: ignore[arg-type]
+
+    def test_what_is_seen_is_switched_between_result_and_map(self) -> None:
+        session = bench()
+        before = nq.picture(session.shot, 3, scale=0.25)
+        dial = front.bring_view(session)
+        np.testing.assert_array_equal(nq.picture(session.shot, 3, scale=0.25), before)
+        session.set(f"{dial}/value", "noise")
+        shown = nq.picture(session.shot, 3, scale=0.25)[..., 0]
+        map = nq.map_values(session.shot, "noise", 3, scale=0.25)[..., 0]
+        np.testing.assert_allclose(shown, np.clip(map, 0, 1), atol=1 / 255)
+        session.set(f"{dial}/value", "")
+        np.testing.assert_array_equal(nq.picture(session.shot, 3, scale=0.25), before)
 
 
 class TestLeaving:

@@ -1,7 +1,7 @@
 """Values of operators as files hold them: still, or moving.
 
 {"keys": [...]}   {"rate": ...}   {"formula": "..."}   {"driver": "wave", "base": ..., "amount": ..., "settings": ...}
-{"first": any of these or a still value, "over": [drivers]}
+{"first": any of these or a still value, "over": [drivers]}   {"first": …, "times": a factor that moves}
 """
 
 from __future__ import annotations

@@ -11,7 +11,7 @@ from typing import Any, ClassVar, TypeAlias
 import msgspec
 
 from nimble_quake.conventions import Frames
-from nimble_quake.motion.kinds import Keys, keys_of
+from nimble_quake.motion.kinds import Keys, Scaled, keys_of
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.base import Operator
 from nimble_quake.params.kinds import Drive, Drives, Number, Pairs, Param, Words
@@ -125,7 +125,9 @@ class NumberDial(Front):
         then = cls.at_standard(values)
         if drive.ends is not None:
             now, then = cls._led(values, drive, now), cls._led(values, drive, then)
-        return scaled(own, _first(now), float(then))
+        if isinstance(now, Motion):
+            return Scaled(own, now.refitted(Scaling((1 / then,)), SAME, 1)) if then else own
+        return scaled(own, float(now), float(then))
 
     @classmethod
     def _led(cls, values: Values, drive: Drive, now: Value) -> Value:

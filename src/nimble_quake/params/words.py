@@ -175,6 +175,8 @@ class Ref(Words):
     animatable = False
 
     row: ClassVar[str] = ""
+    none: str = "None"
+    """What an empty one is called."""
 
     def renamed(self, value: str, rename: Rename) -> str:
         return rename(f"{self.row}/{value}").rpartition("/")[2] if value else value

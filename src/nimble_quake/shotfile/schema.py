@@ -120,5 +120,6 @@ def _value(param: Param) -> dict[str, Any]:
         {"type": "object", "required": ["formula"], "properties": {"formula": {"type": "string"}}},
         *({"$ref": f"#/$defs/moved-by-{kind}"} for kind in drivers()),
         {"type": "object", "required": ["first", "over"]},
+        {"type": "object", "required": ["first", "times"]},
     ]
     return {"anyOf": [still, *moving]}

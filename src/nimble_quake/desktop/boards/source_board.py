@@ -14,6 +14,8 @@ from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.boards.cells import THUMB, Cells
 from nimble_quake.desktop.boards.entries import Entry, effect_entries, kinds, recipes, sample_shots, varied
 from nimble_quake.desktop.boards.ranking import rank
+from nimble_quake.desktop.boards.starter_entries import TAB as STARTERS
+from nimble_quake.desktop.boards.starter_entries import starter_entries
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.viewer import image_of
 from nimble_quake.desktop.widgets.parts import Region, bare, line, quiet, title, worded
@@ -31,9 +33,10 @@ HEADS = {
     "yours": "Use one of yours",
     "quake": "Add a quake",
     "finish": "Add a finish",
+    "starter": "Put a starter on it",
     "samples": "Open a sample",
 }
-EFFECTS = ("quake", "finish")
+EFFECTS = ("quake", "finish", "starter")
 """Tabs of what is added to a plate."""
 STEP = 2
 """How many frames thumbnails go on at a time: 24 a second, shown 12 times."""
@@ -113,7 +116,8 @@ class SourceBoard(Region):
     def _effect_names(self) -> tuple[tuple[str, str], ...]:
         found = self.session.engine.operators.playing("effect")
         quakes = sum(1 for operator in found if operator.family == "quake")
-        return (("quake", f"Quakes  {quakes}"), ("finish", f"Finishes  {len(found) - quakes}"))
+        rest = len(found) - quakes
+        return (("quake", f"Quakes  {quakes}"), ("finish", f"Finishes  {rest}"), ("starter", "Starters"))
 
     def _lay_out(self) -> None:
         outer = QVBoxLayout(self)
@@ -220,9 +224,7 @@ class SourceBoard(Region):
         elif self.tab == "samples":
             found = sample_shots()
         elif self.tab in EFFECTS:
-            found = [
-                entry for tab in (EFFECTS if typed else (self.tab,)) for entry in effect_entries(self.session, tab)
-            ]
+            found = [entry for tab in (EFFECTS if typed else (self.tab,)) for entry in self._on_plate(tab)]
         elif typed:
             found = [
                 *kinds(self.session, "source"),
@@ -257,6 +259,10 @@ class SourceBoard(Region):
         self.discard.setVisible(self.tab == "yours" and bool(self.cells.entries))
         if self.cells.current and self.isVisible():
             self._try(self.cells.current)
+
+    def _on_plate(self, tab: str) -> list[Entry]:
+        """What can be done to the selected plate."""
+        return starter_entries(self.session) if tab == STARTERS else effect_entries(self.session, tab)
 
     def _try(self, entry: Entry) -> None:
         self.name.setText(entry.title)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
+from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QDragEnterEvent,
@@ -12,11 +12,12 @@ from PyQt6.QtGui import (
     QDropEvent,
     QImage,
     QKeyEvent,
+    QKeySequence,
     QMouseEvent,
     QPainter,
     QPen,
 )
-from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QWidget
+from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu, QWidget
 
 from nimble_quake.desktop.settings.map_choices import add_map_choices
 from nimble_quake.desktop.theme.look import font, paint_icon
@@ -185,8 +186,31 @@ class SlotCard(QWidget):
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         self.open()
 
+    def event(self, event: QEvent | None) -> bool:
+        """Ctrl+V goes to the slot that has the focus, not to the bench."""
+        overrides = isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride
+        if overrides and isinstance(event, QKeyEvent) and event.matches(QKeySequence.StandardKey.Paste):
+            event.accept()
+            return True
+        return super().event(event)
+
+    def paste(self) -> None:
+        """Fill it with what the clipboard holds: a file, or words."""
+        board = QApplication.clipboard()
+        data = board.mimeData() if board is not None else None
+        files = [url.toLocalFile() for url in data.urls() if url.isLocalFile()] if data is not None else []
+        words = data.text().strip() if data is not None and data.hasText() else ""
+        if files:
+            front.fill(self.session, self.path, files[0])
+        elif words and self.kind is not None and self.kind.fills_plate:
+            front.fill(self.session, self.path, f"text:{words}")
+        else:
+            self.session.message.emit("The clipboard holds nothing that goes in here")
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        if event is not None and event.matches(QKeySequence.StandardKey.Paste):
+            self.paste()
+        elif event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.open()
         elif event is not None:
             super().keyPressEvent(event)

@@ -16,6 +16,7 @@ from nimble_quake.media import clips, data_file, sound, stills
 from nimble_quake.media.drawing.type import faces
 from nimble_quake.media.flipbook import pattern_of
 from nimble_quake.params.kinds import BandRef, Choice, Face, MapRef, MediaFile, Param, PlateRef, SoundRef, Toggle
+from nimble_quake.params.words import Ref
 from nimble_quake.session.state import Session
 from nimble_quake.shot.paths import id_of, map_path, node_path, plate_path
 
@@ -136,7 +137,7 @@ class ItemEditor(Bound):
             own = node_path(self.path)  # a plate that reads itself would be a circle
             others = (plate_path(p.id) for p in shot.plates)
             items = [(id_of(path), self.session.name_of(path)) for path in others if path != own]
-        wanted = [("", "None"), *items]
+        wanted = [("", self.param.none if isinstance(self.param, Ref) else "None"), *items]
         value = str(self.session.shown(self.path) or "")
         if value and value not in dict(wanted):
             wanted.append((value, f"{value} (gone)"))

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBox
 
 from nimble_quake.desktop.settings.bound import Bound
 from nimble_quake.desktop.theme.look import font, give_icon, tone
+from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.slide_field import SlideField
 from nimble_quake.operators.front import NumberDial
 from nimble_quake.operators.turning import param_behind
@@ -16,6 +17,15 @@ from nimble_quake.params.kinds import Drive, Number, Param
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import front
 from nimble_quake.shot.paths import node_path
+
+COURSES: tuple[tuple[str, tuple[tuple[float, float], ...]], ...] = (
+    ("Straight", ()),
+    ("Slow, then fast", ((0.0, 0.0), (0.25, 0.0625), (0.5, 0.25), (0.75, 0.5625), (1.0, 1.0))),
+    ("Fast, then slow", ((0.0, 0.0), (0.25, 0.4375), (0.5, 0.75), (0.75, 0.9375), (1.0, 1.0))),
+    ("Eased", ((0.0, 0.0), (0.25, 0.15625), (0.5, 0.5), (0.75, 0.84375), (1.0, 1.0))),
+    ("There and back", ((0.0, 0.0), (0.5, 1.0), (1.0, 0.0))),
+)
+"""How a value goes from one end of a dial to the other."""
 
 
 class DrivesEditor(Bound):
@@ -75,6 +85,7 @@ class DrivesEditor(Bound):
             self._ends[drive.path] = (self._end(drive, param, 0), self._end(drive, param, 1))
             for field in self._ends[drive.path]:
                 line.addWidget(field, 2)
+            line.addWidget(self._course(drive))
         close = QToolButton()
         close.setProperty("bare", "true")
         give_icon(close, "close")
@@ -84,6 +95,26 @@ class DrivesEditor(Bound):
         close.clicked.connect(partial(front.let_go, self.session, node_path(self.path), drive.path))
         line.addWidget(close)
         return holder
+
+    def _course(self, drive: Drive) -> Chooser:
+        box = Chooser("Course")
+        box.setToolTip("How it goes from one end to the other while the dial is turned")
+        box.setFixedWidth(112)
+        for title, course in COURSES:
+            box.addItem(title, course)
+        known = [course for _, course in COURSES]
+        if drive.course not in known:
+            box.addItem("Its own", drive.course)
+        box.setCurrentIndex(known.index(drive.course) if drive.course in known else len(known))
+        box.activated.connect(lambda index: self._bend(drive.path, box.itemData(index)))
+        return box
+
+    def _bend(self, path: str, course: tuple[tuple[float, float], ...]) -> None:
+        found = [
+            (replace(each, course=course, ends=self._ends_of(each)) if each.path == path else each)
+            for each in self.value()
+        ]
+        self.send(tuple(found))
 
     def _end(self, drive: Drive, param: Number, which: int) -> SlideField:
         name = ("At its low end", "At its high end")[which]

@@ -12,6 +12,7 @@ from nimble_quake.motion.kinds.formula import Formula
 from nimble_quake.motion.kinds.keys import AFTER, Key, Keys
 from nimble_quake.motion.kinds.layered import Layered
 from nimble_quake.motion.kinds.rate import Rate
+from nimble_quake.motion.kinds.scaled import Scaled
 from nimble_quake.motion.motion import Motion, asks_shot, drivers_of, is_moving
 
 
@@ -23,7 +24,7 @@ def motions() -> tuple[type[Motion], ...]:
 
 def keys_of(value: Any) -> Keys | None:
     """Return the keys a value moves by, also where other motions are laid over them; None for none."""
-    first = value.first if isinstance(value, Layered) else value
+    first = value.first if isinstance(value, Layered | Scaled) else value
     return first if isinstance(first, Keys) else None
 
 
@@ -35,6 +36,8 @@ def pins_of(value: Any) -> tuple[Key, ...]:
 
 def with_keys_of(value: Any, keys: Any) -> Any:
     """Return a value that moves by these keys instead (or holds this still value), with what is laid over it."""
+    if isinstance(value, Scaled):
+        return Scaled(keys, value.by)
     return Layered(keys, value.over) if isinstance(value, Layered) else keys
 
 
@@ -49,6 +52,7 @@ __all__ = [
     "Layered",
     "Motion",
     "Rate",
+    "Scaled",
     "asks_shot",
     "drivers_of",
     "is_moving",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from nimble_quake.session.host import Host
-from nimble_quake.session.menus.action import Action, has_effect, has_plate
+from nimble_quake.session.menus.action import Action, has_effect, has_map, has_plate
 from nimble_quake.session.verbs import front
 
 
@@ -49,6 +49,26 @@ FRONT: tuple[Action, ...] = (
         has_plate,
         group=1,
         called="save preset, template",
+    ),
+    Action(
+        "front-view",
+        "Bring to the front what is seen",
+        "Shot",
+        lambda h: front.bring_view(h.session),
+        "",
+        has_map,
+        group=2,
+        called="view switch, show the map",
+    ),
+    Action(
+        "front-moment",
+        "Bring this moment to the front",
+        "Time",
+        lambda h: front.bring_moment(h.session),
+        "",
+        has_plate,
+        group=3,
+        called="hit point, timing slot",
     ),
     Action(
         "front-switch",

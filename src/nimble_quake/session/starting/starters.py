@@ -6,7 +6,7 @@ import contextlib
 import os
 import zlib
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 import msgspec
@@ -133,6 +133,7 @@ def with_title(shot: Shot, words: str) -> Shot:
     return shot
 
 
+@lru_cache(maxsize=64)
 def piece_of(starter: Starter) -> Fragment | None:
     """Return what of a starter goes on another picture: the effects of what it is about; a lens whole."""
     shot = starter.shot

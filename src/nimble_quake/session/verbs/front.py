@@ -15,12 +15,14 @@ from nimble_quake.operators.bringing import kind_for, with_behind, with_front, w
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.turning import ON, front_kind, left, param_behind, said, value_behind, written
-from nimble_quake.params.kinds import Drive, MediaFile
+from nimble_quake.params.drives import MOST_DRIVES
+from nimble_quake.params.kinds import Drive, MapRef, MediaFile
 from nimble_quake.session.fronts.filling import filled, front_path, with_plate
 from nimble_quake.session.state import Session
+from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.model import Node, Plate, Shot
-from nimble_quake.shot.paths import find, kind_of, node_path, owner_path, real_path, value_name
+from nimble_quake.shot.paths import find, fresh_id, id_of, kind_of, node_path, owner_path, real_path, value_name
 
 Value: TypeAlias = Any
 """What a parameter holds."""
@@ -96,6 +98,58 @@ def bring_slot(session: Session, path: str) -> str:
     shot, slot = with_slot(session.shot, path, name, owner_in_front(session))
     session.edit(f"Make {name} a slot", shot)
     return slot
+
+
+def bring_view(session: Session) -> str:
+    """Bring to the front what is seen: the result, or a map in its place. Returns the dial's path; empty for no map."""
+    shot = session.shot
+    if not shot.maps:
+        session.message.emit("There is no map to be shown")
+        return ""
+    first = id_of(session.selection.map) or shot.maps[0].id
+    seen, path = add_plate(shot, Plate(id="view", name="Map shown", kind="pattern", on=False, values={"map": first}))
+    own = as_text(MapRef(), first)
+    drives = (Drive(f"{path}/{ON}"), Drive(f"{path}/map", own=own))
+    id = fresh_id("show", {node.id for node in shot.front})
+    node = Node(id=id, kind="view", name="Show", inside=owner_in_front(session), values={"drives": drives})
+    session.edit("Bring to the front what is seen", msgspec.structs.replace(seen, front=(*seen.front, node)))
+    return front_path(node)
+
+
+def bring_moment(session: Session) -> str:
+    """Bring the playhead's moment to the front: pins of the selected plate and its maps go along with it.
+
+    Returns the slot's path; empty where nothing of it has pins.
+    """
+    shot, plate = session.shot, session.selection.plate
+    paths = [path for path in _moving_paths(session, plate) if pins_of(value_behind(shot, path))]
+    drives = []
+    for path in paths:
+        param = param_behind(shot, path)
+        if param is not None:
+            drives.append(Drive(path, own=as_text(param, value_behind(shot, path))))
+    if not drives:
+        session.message.emit("Select a plate with pins first: they go along with the moment")
+        return ""
+    id = fresh_id("moment", {node.id for node in shot.front})
+    now = float(session.frame)
+    values = {"value": now, "standard": now, "drives": tuple(drives[:MOST_DRIVES])}
+    node = Node(id=id, kind="moment", name="Moment", inside=owner_in_front(session), values=values)
+    session.edit("Bring this moment to the front", msgspec.structs.replace(shot, front=(*shot.front, node)))
+    return front_path(node)
+
+
+def _moving_paths(session: Session, plate_at: str) -> list[str]:
+    """The values that can move of a plate, its effects, and the maps these read."""
+    plate = find(session.shot, plate_at) if plate_at else None
+    if not isinstance(plate, Plate):
+        return []
+    nodes = [(plate_at, plate), *((f"{plate_at}/effects/{effect.id}", effect) for effect in plate.effects)]
+    maps = {effect.values.get(name) for effect in plate.effects for name in ("map", "mask")}
+    for map in session.shot.maps:
+        if map.id in maps:
+            nodes += [(f"maps/{map.id}/steps/{step.id}", step) for step in map.recipe]  # type: ignore[misc]
+    return [f"{path}/{name}" for path, node in nodes for name in node.values]
 
 
 def _name_for(session: Session, path: str) -> str:
