@@ -45,6 +45,8 @@ class Front(Operator):
     """What its next user replaces: a picture, words, a map, a sound, a moment."""
     fills_plate: ClassVar[bool] = False
     """It is filled by what a plate can show: the plate behind it becomes of that kind."""
+    apart: ClassVar[bool] = False
+    """It is nothing that can be turned or filled, but something that is known of a front."""
     sort: ClassVar[str] = ""
     """The colour it is edged with: that of pictures (lagoon), maps (brass) or time (chalk)."""
 

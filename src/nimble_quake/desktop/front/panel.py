@@ -9,6 +9,7 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QMenu, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.front.dial_label import DialLabel
+from nimble_quake.desktop.front.newer_line import NewerLine
 from nimble_quake.desktop.front.slot_card import SlotCard
 from nimble_quake.desktop.motions.picking import Picking
 from nimble_quake.desktop.settings.bound import motion_of
@@ -63,6 +64,8 @@ class FrontPanel(Region):
         more = bare("more", "All to their standards, ranges and words, what stands behind", self._menu)
         outer.addWidget(line(self.name, self.word, None, more, height=28))
         outer.addWidget(self.area, 1)
+        self.newer = NewerLine(session)
+        outer.addWidget(self.newer)
         outer.addWidget(line(self.behind, self.pick_button, height=28))
         session.changed.connect(self._changed)
         session.selected.connect(self.refresh)
@@ -79,10 +82,10 @@ class FrontPanel(Region):
             self._build(nodes)
         self.name.setText(self.name.fontMetrics().elidedText(self._title(), Qt.TextElideMode.ElideRight, 120))
         self.name.setToolTip(self._title())
-        for path, card in self.cards.items():
+        self.newer.refresh()
+        for card in self.cards.values():
             card.refresh()
             card.show_thumb(self.thumbs.get(card.thumb_path()))
-            self.cards[path] = card
         for editor in self.editors.values():
             editor.refresh()
             editor.show_mark()

@@ -161,6 +161,8 @@ class Beginning:
         elif self.files.open_copy(starter.file):
             if words:
                 self.session.edit("Title", starters.with_title(self.session.shot, words))
+            if self.session.shot.front:
+                self.session.take(starters.with_origin(self.session.shot, starter, ""), saved=False)
             self._to_bench(plays=True)
             if self.session.shot.front:
                 self.bench.show_front()

@@ -12,7 +12,7 @@ from nimble_quake.shot.model import Node, Shot
 
 def front_described(shot: Shot) -> list[dict[str, Any]]:
     """Return every slot and dial with its name, sort, range, unit, what it is now, and what it does; slots first."""
-    found = [_described(shot, node) for node in shot.front if front_kind(node) is not None]
+    found = [_described(shot, node) for node in shot.front if (kind := front_kind(node)) and not kind.apart]
     return sorted(found, key=lambda entry: entry["is"] != "slot")
 
 
@@ -41,7 +41,7 @@ def front_schema(shot: Shot) -> dict[str, Any]:
     properties: dict[str, Any] = {}
     for node in shot.front:
         kind, param = front_kind(node), shown_as(shot, node)
-        if kind is None or param is None:
+        if kind is None or param is None or kind.apart:
             continue
         schema = {"type": "string"} if kind.fills_plate else dict(param.schema())
         schema.pop("default", None)

@@ -39,11 +39,11 @@ def front_path(node: Node) -> str:
 def named(shot: Shot, name: str) -> Node:
     """Return the dial or slot of a name, or of an id. Raises BadInput that names those there are."""
     plain = name.strip().casefold()
-    for node in shot.front:
+    known = [node for node in shot.front if (kind := front_kind(node)) is None or not kind.apart]
+    for node in known:
         if plain in (node.id.casefold(), node.name.casefold()):
             return node
-    known = [node.id for node in shot.front]
-    cure = one_of(known, name) if known else "bring values to the front first"
+    cure = one_of([node.id for node in known], name) if known else "bring values to the front first"
     raise BadInput(f'there is no dial or slot "{name[:60]}"', cure=cure)
 
 

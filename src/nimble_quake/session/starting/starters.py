@@ -23,8 +23,8 @@ from nimble_quake.shot import groups
 from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.fragment import Fragment, Landing, fragment_of, laid
-from nimble_quake.shot.model import Plate, Shot
-from nimble_quake.shot.paths import id_of, kind_of, nested_path, owner_path, plate_path, value_path
+from nimble_quake.shot.model import Node, Plate, Shot
+from nimble_quake.shot.paths import fresh_id, id_of, kind_of, nested_path, owner_path, plate_path, value_path
 from nimble_quake.shotfile import starter_file
 from nimble_quake.shotfile.files import read_shot
 from nimble_quake.shotfile.starter_file import About
@@ -187,23 +187,43 @@ def put_in(session: Session, starter: Starter) -> bool:
 
     It begins where the playhead stands.
     """
-    shot = starter.shot
-    loose = [plate_path(plate.id) for plate in shot.plates if not plate.inside]
-    piece = fragment_of(shot, loose, registry().get)
-    known = {node.id for node in session.shot.front}
-    found, paths = laid(session.shot, piece, Landing(at=0, later=session.frame), registry().get)
-    if not paths:
+    shot, group = laid_as_group(session.shot, starter, 0, session.frame)
+    if not group:
         session.message.emit(f"{starter.title} has no plates")
         return False
-    free = [id_of(path) for path in paths if kind_of(path) == "plate" and not _inside(found, path)]
-    grouped, group = groups.grouped(found, free)
-    grouped = set_field(grouped, group, name=starter.title)
-    front = tuple(
-        msgspec.structs.replace(node, inside=id_of(group)) if node.id not in known else node for node in grouped.front
-    )
-    session.edit(f"Put in {starter.title}", msgspec.structs.replace(grouped, front=front))
-    session.select(plate=group)
+    session.edit(f"Put in {starter.title}", shot)
+    session.select(plate=plate_path(group))
     return True
+
+
+def laid_as_group(shot: Shot, starter: Starter, at: int, later: int) -> tuple[Shot, str]:
+    """Return a shot with a whole starter laid into it as a group, so many frames later, and the group's id."""
+    begun, known = starter.shot, {node.id for node in shot.front}
+    loose = [plate_path(plate.id) for plate in begun.plates if not plate.inside]
+    piece = fragment_of(begun, loose, registry().get)
+    found, paths = laid(shot, piece, Landing(at=at, later=later), registry().get)
+    free = [id_of(path) for path in paths if kind_of(path) == "plate" and not _inside(found, path)]
+    if not free:
+        return shot, ""
+    grouped, path = groups.grouped(found, free)
+    grouped, group = set_field(grouped, path, name=starter.title), id_of(path)
+    front = tuple(
+        msgspec.structs.replace(node, inside=group) if node.id not in known else node for node in grouped.front
+    )
+    return with_origin(msgspec.structs.replace(grouped, front=front), starter, group), group
+
+
+def version_of(starter: Starter) -> int:
+    """Return a starter's version."""
+    return starter.about.version if starter.about is not None else 1
+
+
+def with_origin(shot: Shot, starter: Starter, inside: str) -> Shot:
+    """Return a shot that says what it, or a group of it, was made with."""
+    rest = tuple(node for node in shot.front if not (node.kind == "origin" and node.inside == inside))
+    id = fresh_id("origin", {node.id for node in rest})
+    values = {"starter": starter.name, "made_with": float(version_of(starter))}
+    return msgspec.structs.replace(shot, front=(*rest, Node(id=id, kind="origin", inside=inside, values=values)))
 
 
 def _inside(shot: Shot, path: str) -> str:

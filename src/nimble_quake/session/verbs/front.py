@@ -45,8 +45,13 @@ def owner_in_front(session: Session) -> str:
 def in_front(session: Session) -> tuple[Node, ...]:
     """Return the dials and slots that are shown now, slots first."""
     owner = owner_in_front(session)
-    mine = [node for node in session.shot.front if node.inside == owner]
+    mine = [node for node in session.shot.front if node.inside == owner and not _is_apart(node)]
     return tuple(sorted(mine, key=lambda node: not _is_slot(node)))
+
+
+def _is_apart(node: Node) -> bool:
+    kind = front_kind(node)
+    return kind is not None and kind.apart
 
 
 def _is_slot(node: Node) -> bool:
