@@ -45,6 +45,11 @@ def bench_light(window: BenchWindow) -> None:
     settle(app, window)
 
 
+def front_panel(window: BenchWindow) -> None:
+    window.middle.show_front()
+    settle(app, window)
+
+
 def board(window: BenchWindow) -> None:
     window.show_board()
     settle(app, window, 2)
@@ -160,7 +165,7 @@ def start_page(window: BenchWindow) -> None:
 
 SHOTS: dict[str, tuple[str, int, str, tuple[int, int], Callable[[BenchWindow], None] | None]] = {
     "bench-lantern-row": ("lantern-row", 40, "dark", (1280, 800), bench_lanterns),
-    "bench-sign-glitch": ("sign-glitch", 33, "dark", (1280, 800), None),
+    "front-panel": ("shockwave", 33, "dark", (1280, 800), front_panel),
     "bench-stall-haze": ("stall-haze", 48, "dark", (1280, 800), needles),
     "source-board": ("lantern-row", 40, "dark", (1280, 800), board),
     "quake-board": ("lantern-row", 40, "dark", (1280, 800), quake_board),

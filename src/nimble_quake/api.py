@@ -26,8 +26,8 @@ from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import Progress, render
 from nimble_quake.media.held import ArrayPool
 from nimble_quake.motion.motion import Motion
+from nimble_quake.operators.front.turning import followed
 from nimble_quake.operators.registry import registry
-from nimble_quake.operators.turning import followed
 from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.chain.maps import map_field

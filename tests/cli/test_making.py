@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 import nimble_quake as nq
 from nimble_quake.cli.main import main
 from nimble_quake.errors import BadInput, NimbleQuakeError
-from nimble_quake.operators.turning import front_kind
+from nimble_quake.operators.front.turning import front_kind
 from nimble_quake.params.kinds import Choice, Colour, Number, Pairs, Toggle, options
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture

@@ -71,7 +71,7 @@ def test_a_starter_is_found_chosen_by_keys_and_used_with_ones_own_title(empty):
     search.setFocus()
     type_text("text ripple")
     grid = named(empty, "Starters")
-    assert [starter.name for starter in grid.starters] == ["text-ripple"]
+    assert [starter.name for starter in grid.starters] == ["text-ripple", "map-text-ripple"]
     press(Qt.Key.Key_Return)
     assert not empty.beginning.shown
     assert empty.session.path is None

@@ -12,7 +12,7 @@ from nimble_quake.errors import BadInput
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.motion.motion import value_at
 from nimble_quake.motion.timing import Moment
-from nimble_quake.operators.front import Note
+from nimble_quake.operators.front.base import Note
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Choice, MediaFile, Stop, Stops, Toggle, Words
 from nimble_quake.params.words import Ref, ValueRef

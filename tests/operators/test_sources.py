@@ -11,6 +11,7 @@ import pytest
 from nimble_quake.errors import FormulaError
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.operators.hits import living, on_frames
+from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Stop
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.chain.maps import map_field
@@ -300,10 +301,10 @@ def test_ribs_by_count_fill_the_frame_at_any_turn():
 
 
 def test_noise_kinds_swap_and_keep_what_applies():
-    from nimble_quake.session.verbs.items import with_kind
+    from nimble_quake.shot.edits.swap import with_kind
 
     values = {"size_x": 70.0, "seed": 8, "combine": "add", "opacity": 0.4}
     recipe = (Node(id="s", kind="noise", values=values),)
     shot = Shot(width=64, height=36, maps=(Map(id="m", name="", recipe=recipe),))
-    swapped = with_kind(shot, "maps/m/steps/s", "blocks").maps[0].recipe[0]
+    swapped = with_kind(shot, "maps/m/steps/s", "blocks", registry().get).maps[0].recipe[0]
     assert swapped.values == values

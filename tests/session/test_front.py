@@ -16,8 +16,8 @@ import nimble_quake as nq
 from nimble_quake.errors import BadInput, ShotError
 from nimble_quake.motion.kinds import Key, Keys, pins_of
 from nimble_quake.motion.kinds.keys import keyed_value
+from nimble_quake.operators.front.turning import follows, left
 from nimble_quake.operators.registry import registry
-from nimble_quake.operators.turning import follows, left
 from nimble_quake.params.drives import Drive
 from nimble_quake.params.kinds import Param
 from nimble_quake.samples import sample_path, samples

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from nimble_quake.operators.front import NumberDial
-from nimble_quake.operators.turning import front_kind, left
+from nimble_quake.operators.front.base import NumberDial
+from nimble_quake.operators.front.turning import front_kind, left
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job

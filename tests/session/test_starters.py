@@ -12,8 +12,10 @@ from nimble_quake.render.frames import frame_picture, render_frame
 from nimble_quake.render.services import frame_job
 from nimble_quake.samples import FOLDER, samples
 from nimble_quake.session.starting import starters
+from nimble_quake.session.starting.map_shots import is_map
 from nimble_quake.session.starting.starters import shipped
 from nimble_quake.session.state import Session
+from nimble_quake.session.storage import library
 from nimble_quake.shot.model import Plate, Shot
 
 TITLE = Plate(id="mine", kind="text", values={"words": "TEA", "size": 300.0})
@@ -42,7 +44,8 @@ def test_each_goes_on_ones_own_picture_and_is_seen(name, plate, size):
     before = session.shot
     starter = next(each for each in shipped() if each.name == name)
     assert starters.put_on(session, starter)
-    assert session.shot.plate("mine") is not None
+    whole = any(node.values.get("takes_mine") for node in starter.shot.front)
+    assert (session.shot.plate("mine") is None) == whole  # then it has come into the starter's slot
     frames = range(0, session.shot.length, max(1, session.shot.length // 9))
     changes = []
     for frame in frames:
@@ -100,6 +103,17 @@ def test_words_find_starters():
 
 def test_the_list_says_what_the_shots_are():
     """So that no shot has to be read to show the page; tools/draw_moving_pictures.py makes it anew."""
-    assert [starter.name for starter in shipped()] == samples()
-    for starter in shipped():
+    whole = [starter for starter in shipped() if not is_map(starter.name)]
+    assert [starter.name for starter in whole] == samples()
+    for starter in whole:
         assert (starter.title, starter.sort, starter.note) == starters.described(starter.shot)
+
+
+def test_every_recipe_is_a_starter_with_dials():
+    recipes = {kept.path for kept in library.kept(False)[0]}
+    maps = [starter for starter in shipped() if is_map(starter.name)]
+    assert {starter.file for starter in maps} == recipes
+    for starter in maps:
+        shot = starter.shot
+        assert 3 <= len(shot.front) <= 11, starter.name
+        assert (starter.title, starter.sort) == (shot.name, "Maps")

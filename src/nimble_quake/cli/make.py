@@ -11,7 +11,7 @@ from typing import Annotated
 import typer
 
 from nimble_quake.cli.options import in_folder, range_of, refuse_what_is_there, render_shown
-from nimble_quake.cli.options import size_of as share_of
+from nimble_quake.cli.options import size_of as scale_of
 from nimble_quake.cli.progress import HELP
 from nimble_quake.errors import BadInput, NimbleQuakeError
 from nimble_quake.export.formats import format_of
@@ -65,13 +65,13 @@ def run(
     said = progress or ("none" if quiet else "")
     if table is None:
         shot = made(found, given, measures)
-        files = _written(shot, Path(out), (frames, share_of(scale), quality), where, said, no_clobber)
+        files = _written(shot, Path(out), (frames, scale_of(scale), quality), where, said, no_clobber)
         _say(files, json_=json_, quiet=quiet)
         return 0
     batch = _Batch(made(found, given, Measures()) if given else found, table, out, measures, rows)
     if dry:
         return batch.said_dry()
-    return batch.render((frames, share_of(scale), quality), where, said, report, json_=json_, quiet=quiet)
+    return batch.render((frames, scale_of(scale), quality), where, said, report, json_=json_, quiet=quiet)
 
 
 def _pairs(given: list[str], option: str) -> dict[str, str]:
@@ -118,7 +118,7 @@ class _Batch:
         refuse_unknown_columns(shot, columns)
         self.shot, self.out, self.measures = shot, out, measures
         self.rows = only(found, rows) if rows else found
-        self.told: list[tuple[int, str, str]] = []
+        self.results: list[tuple[int, str, str]] = []
 
     def said_dry(self) -> int:
         """Say what would be made. Returns 2 where a row cannot be."""
@@ -147,22 +147,24 @@ class _Batch:
                     before.finished(job, way, done)
                     files += [str(file) for file in done]
             state = "wrong" if wrong else state
-            self.told.append((job.row.number, str(job.path), wrong or state))
+            self.results.append((job.row.number, str(job.path), wrong or state))
             if not quiet and not json_:
                 print(
                     f"{count} of {self._count()}: row {job.row.number}, {job.path.name}: {wrong or state}", flush=True
                 )
             if wrong and (quiet or json_):
                 print(f"row {job.row.number}: {wrong}", file=sys.stderr)
-        failed = [each for each in self.told if each[2] not in ("made", "there already")]
+        failed = [each for each in self.results if each[2] not in ("made", "there already")]
         if report is not None:
             self._report(report)
         if json_:
-            print(json.dumps({"files": files, "rows": [dict(zip(HEAD, told, strict=True)) for told in self.told]}))
+            print(
+                json.dumps({"files": files, "rows": [dict(zip(HEAD, result, strict=True)) for result in self.results]})
+            )
         return 1 if failed else 0
 
     def _count(self) -> int:
-        return max(len(self.rows), len(self.told))
+        return max(len(self.rows), len(self.results))
 
     def _rendered(self, job: Job, look: Look, where: Where | None, said: str) -> tuple[list[Path], str]:
         """Render a job. Returns its files, and what went wrong; empty for nothing."""
@@ -179,7 +181,7 @@ class _Batch:
         with path.open("w", newline="", encoding="utf-8") as file:
             writer = csv.writer(file)
             writer.writerow(HEAD)
-            writer.writerows(self.told)
+            writer.writerows(self.results)
 
 
 HEAD = ("row", "file", "result")

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import json
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
 
+from nimble_quake.params.refit import Value
 from nimble_quake.session.fronts.described import front_described, front_schema
 from nimble_quake.session.starting.finding import find_starter
 
@@ -35,7 +36,7 @@ def run(
     return 0
 
 
-def _line(entry: dict[str, Any]) -> str:
+def _line(entry: dict[str, Value]) -> str:
     said = f"{entry['is']}, {entry['sort']}"
     if "range" in entry:
         factor = 100 if entry["unit"] == "%" else 1

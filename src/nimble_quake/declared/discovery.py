@@ -45,9 +45,12 @@ def values_added(group: str, sort: type[One]) -> list[One]:
 
 
 def _modules(package: str) -> Iterator[ModuleType]:
-    """The modules of a package, in the order of their names."""
+    """The modules of a package and of the packages in it, in the order of their names."""
     for info in sorted(pkgutil.iter_modules(import_module(package).__path__), key=lambda info: info.name):
-        yield import_module(f"{package}.{info.name}")
+        if info.ispkg:
+            yield from _modules(f"{package}.{info.name}")
+        else:
+            yield import_module(f"{package}.{info.name}")
 
 
 def _is_own(found: object, base: type, module: ModuleType) -> bool:

@@ -6,8 +6,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import msgspec
 
 from nimble_quake.conventions import Json
@@ -15,9 +13,10 @@ from nimble_quake.errors import NimbleQuakeError, ShotError
 from nimble_quake.motion.kinds import Motion, motions
 from nimble_quake.motion.reading import Note, Reading
 from nimble_quake.params.kinds import Param, shown
+from nimble_quake.params.refit import Value
 
 
-def decoded_value(param: Param, raw: Json, note: Note = lambda words: None) -> Any:
+def decoded_value(param: Param, raw: Json, note: Note = lambda words: None) -> Value:
     """Return a clean value or motion; what lies beyond its limits is held there, and noted. Raises ShotError."""
     reading = Reading(note, lambda of, part: decoded_value(of, part, note))
     if not isinstance(raw, dict):
@@ -32,7 +31,7 @@ def decoded_value(param: Param, raw: Json, note: Note = lambda words: None) -> A
     return kind.decoded(param, raw, reading)
 
 
-def encoded_value(param: Param, value: Any) -> Json:
+def encoded_value(param: Param, value: Value) -> Json:
     """Return a value or motion as JSON holds it."""
     return value.encoded(param) if isinstance(value, Motion) else param.encode(value)
 

@@ -7,7 +7,7 @@ from functools import cache, cached_property
 
 from nimble_quake.declared.discovery import classes_added, classes_in
 from nimble_quake.operators.base import Operator
-from nimble_quake.operators.front import Front
+from nimble_quake.operators.front.base import Front
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.quake import Quake
 from nimble_quake.operators.sounding import Sounding

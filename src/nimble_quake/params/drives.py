@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any, Self, TypeAlias, overload
+from typing import Self, TypeAlias, overload
 
 import msgspec
 
 from nimble_quake.errors import ShotError
 from nimble_quake.params.base import Pair, Param, Rename, finite, shown
-from nimble_quake.params.refit import Refit
+from nimble_quake.params.refit import Refit, Value
 
 MOST_DRIVES = 100
 MOST_COURSE = 32
@@ -57,20 +57,20 @@ class Drives(Param):
     def __get__(self, holder: None, owner: type) -> Self: ...
     @overload
     def __get__(self, holder: object, owner: type) -> tuple[Drive, ...]: ...
-    def __get__(self, holder: object | None, owner: type) -> Any:
+    def __get__(self, holder: object | None, owner: type) -> Value:
         return super().__get__(holder, owner)
 
-    def check(self, raw: Any) -> tuple[Drive, ...]:
+    def check(self, raw: Value) -> tuple[Drive, ...]:
         """As a file holds them, {"path": ..., "ends": ..., "course": ..., "own": ...} each; a path occurs once."""
         if not isinstance(raw, list | tuple) or len(raw) > MOST_DRIVES:
             raise ShotError(f"expected up to {MOST_DRIVES} values by path, got {shown(raw)}")
         found = [item if isinstance(item, Drive) else _read(item) for item in raw]
         return tuple({drive.path: drive for drive in found}.values())
 
-    def encode(self, value: tuple[Drive, ...]) -> Any:
+    def encode(self, value: tuple[Drive, ...]) -> Value:
         return [_written(drive) for drive in value]
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> dict[str, Value]:
         return {"type": "array", "items": {"type": "object", "required": ["path"]}}
 
     def renamed(self, value: tuple[Drive, ...], rename: Rename) -> tuple[Drive, ...]:
@@ -88,7 +88,7 @@ def refitted_drives(value: tuple[Drive, ...], by: Refit, own: Callable[[str, str
     return tuple(one(drive) for drive in value)
 
 
-def _read(raw: Any) -> Drive:
+def _read(raw: Value) -> Drive:
     if not isinstance(raw, dict) or not isinstance(raw.get("path"), str) or not 0 < len(raw["path"]) <= 300:
         raise ShotError(f"expected the path of a value, got {shown(raw)}")
     ends, course, own = raw.get("ends"), raw.get("course", []), raw.get("own")
@@ -104,15 +104,15 @@ def _read(raw: Any) -> Drive:
     return Drive(raw["path"], both, tuple(points), text)
 
 
-def _point(raw: Any) -> Pair:
+def _point(raw: Value) -> Pair:
     if not isinstance(raw, list | tuple) or len(raw) != 2:
         raise ShotError(f"expected a point of a course, got {shown(raw)}")
     x, y = (min(max(finite(each, "a number"), 0.0), 1.0) for each in raw)
     return x, y
 
 
-def _written(drive: Drive) -> dict[str, Any]:
-    found: dict[str, Any] = {"path": drive.path}
+def _written(drive: Drive) -> dict[str, Value]:
+    found: dict[str, Value] = {"path": drive.path}
     if drive.ends is not None:
         found["ends"] = list(drive.ends)
     if drive.course:

@@ -288,10 +288,8 @@ CLEAR = ("walker",)
 def draw(name: str, folder: Path) -> Path:
     """Draw a scene into a clip."""
     scene, length, quality = SCENES[name]
-    format = format_named("webm" if name in CLEAR else "mp4")
-    target = Target(folder / f"{name}{format.suffix}", format, RATE, WIDTH, HEIGHT, quality)
-    writer = format.opens(target)
-    for frame in range(round(length * RATE)):
+
+    def at(frame: int) -> np.ndarray:
         out = np.zeros((HEIGHT, WIDTH, 4), np.float32)
         info = skia.ImageInfo.Make(WIDTH, HEIGHT, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
         surface = skia.Surface.MakeRasterDirect(info, out)
@@ -299,7 +297,18 @@ def draw(name: str, folder: Path) -> Path:
         del surface
         if name == "stall":
             _steam(out, float(frame / RATE), length)
-        writer.write(frame, format.prepare(np.clip(out, 0, 1), target))
+        return out
+
+    return written(name, folder, round(length * RATE), at, quality)
+
+
+def written(name: str, folder: Path, frames: int, at: Callable[[int], np.ndarray], quality: int = 30) -> Path:
+    """Write frames, (H, W, 4) float32 each, to a clip, and return its file."""
+    format = format_named("webm" if name in CLEAR else "mp4")
+    target = Target(folder / f"{name}{format.suffix}", format, RATE, WIDTH, HEIGHT, quality)
+    writer = format.opens(target)
+    for frame in range(frames):
+        writer.write(frame, format.prepare(np.clip(at(frame), 0, 1), target))
     writer.finish()
     return target.path
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 
 import msgspec
 
-from nimble_quake.operators.bringing import with_behind, with_front, with_slot
+from nimble_quake.operators.front.bringing import with_behind, with_front, with_slot
 from nimble_quake.params.base import Pair
+from nimble_quake.params.drives import Drive
+from nimble_quake.params.refit import Value
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import found_node, value_name
@@ -24,25 +25,30 @@ class Dial:
     also: tuple[str, ...] = ()
     span: Pair | None = None
     """Its range; None: the usual one of the value."""
-    like: Any = None
+    like: Value = None
     """What it says at first, of a value that moves."""
     tip: str = ""
     heading: str = ""
     fit: str = "over"
     """How what is put in lies where the example lay."""
+    mine: bool = False
+    """Put on a picture, the whole starter goes round it: the picture comes into this slot."""
 
 
 def brought(shot: Shot, dials: tuple[Dial, ...]) -> Shot:
     """Return a shot with these at its front. Raises ShotError where there is no such value."""
     for dial in dials:
         shot, path = _with(shot, dial)
-        for other in dial.also:
+        for other in dial.also if value_name(dial.path) else ():
             found = with_behind(shot, path, other)
             shot = shot if found is None else found
             assert found is not None, f"{other} does not go with {dial.name}"
-        values = {"tip": dial.tip, "heading": dial.heading}
+        values: dict[str, Value] = {"tip": dial.tip, "heading": dial.heading}
+        if not value_name(dial.path):
+            values["drives"] = tuple(Drive(plate) for plate in (dial.path, *dial.also))
+            values["takes_mine"] = dial.mine or ""
         if dial.span is not None:
-            values |= {"low": dial.span[0], "high": dial.span[1]}  # type: ignore[dict-item]
+            values |= {"low": dial.span[0], "high": dial.span[1]}
         kept = {name: value for name, value in values.items() if value != ""}
         shot = set_field(shot, path, values={**found_node(shot, path).values, **kept})
     return shot
@@ -149,7 +155,7 @@ FRONTS: Mapping[str, tuple[Dial, ...]] = {
         Dial("Spread", "maps/rings/steps/rings/spread", span=(0, 1280), tip="How far from the centre drops may fall"),
     ),
     "cloth-stripes": (
-        Dial(FIGURE, "plates/crowd"),
+        Dial(FIGURE, "plates/crowd", mine=True),
         Dial("Folds", "plates/cloth/effects/push/reach_y", span=(0, 200), tip="How deep the figure lies in the cloth"),
         Dial(
             "Sideways",
@@ -194,7 +200,7 @@ FRONTS: Mapping[str, tuple[Dial, ...]] = {
         Dial("Ground", "plates/night/colour"),
     ),
     "glass-figure": (
-        Dial("Ground", "plates/lanterns"),
+        Dial("Ground", "plates/lanterns", also=("plates/glass",), mine=True),
         Dial(FIGURE, "plates/walker", fit="inside"),
         Dial("Bend", "plates/glass/effects/slope/height", span=(0, 600), tip="How thick the glass figure is"),
         Dial("Soft", "maps/figure/steps/blur/radius", span=(0, 60), tip="How far in from its edge the glass is round"),
@@ -229,8 +235,7 @@ FRONTS: Mapping[str, tuple[Dial, ...]] = {
         Dial("Title size", "plates/title/size", span=(40, 300)),
     ),
     "lights-pulled-away": (
-        Dial(CLIP, "plates/lamps"),
-        Dial("Ground", "plates/lanterns"),
+        Dial(CLIP, "plates/lanterns", also=("plates/lamps",), mine=True),
         Dial(
             "From how bright", "plates/lamps/effects/brightness-key/low", span=(0, 1), tip="What is brighter is a light"
         ),
@@ -265,7 +270,7 @@ FRONTS: Mapping[str, tuple[Dial, ...]] = {
         Dial("Soft shore", "maps/canal/steps/drawn-mask/feather", span=(0, 200)),
     ),
     "plastic-pixels": (
-        Dial(LOGO, "plates/emblem", fit="inside"),
+        Dial(LOGO, "plates/emblem", fit="inside", mine=True),
         Dial(
             "Blocks",
             _sizes("clouds", "pixelate")[0],
@@ -468,8 +473,7 @@ FRONTS: Mapping[str, tuple[Dial, ...]] = {
         Dial("Behind", "plates/stall/effects/blur/radius", span=(0, 60), tip="How blurred the clip is"),
     ),
     "swept-line-drawing": (
-        Dial(CLIP, "plates/lines"),
-        Dial("Ground", "plates/stall"),
+        Dial(CLIP, "plates/stall", also=("plates/lines",), mine=True),
         Dial("Line", "plates/lines/effects/line-drawing/width", span=(0.5, 12)),
         Dial(
             "How many lines",

@@ -14,8 +14,8 @@ from nimble_quake.media.pool import file_stamp
 from nimble_quake.motion.kinds import Key, Keys, Motion, keys_of, with_keys_of
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Operator
+from nimble_quake.operators.front.turning import followed
 from nimble_quake.operators.registry import registry
-from nimble_quake.operators.turning import followed
 from nimble_quake.params.kinds import Param
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import seen_answers, seen_moment

@@ -73,7 +73,8 @@ class Landing:
 
 def rows_of(shot: Shot) -> Mapping[str, tuple[Node | Map, ...]]:
     """Return what can be referred to, by row."""
-    return {row: getattr(shot, row) for row in ROWS}
+    rows: dict[str, tuple[Node | Map, ...]] = {"maps": shot.maps, "plates": shot.plates, "front": shot.front}
+    return {**rows, "bands": shot.bands, "sounds": shot.sounds}
 
 
 def fragment_of(shot: Shot, paths: Iterable[str], kinds: Kinds, frame: int = 0) -> Fragment:

@@ -115,9 +115,9 @@ def write_starter(path: Path, shot: Shot, about: About, picture: bytes = b"", *,
         for value in paths:
             moved = set_value(moved, value, str(_HERE / inner / Path(file).name))
     media = tuple(Carried(name, part.stat().st_size) for name, part in carried)
-    told = msgspec.structs.replace(about, fonts=faces_in(shot), media=media)
+    described = msgspec.structs.replace(about, fonts=faces_in(shot), media=media)
     data = msgspec.json.format(
-        msgspec.json.encode({"nimble_quake_starter": FORMAT, **msgspec.to_builtins(told)}), indent=1
+        msgspec.json.encode({"nimble_quake_starter": FORMAT, **msgspec.to_builtins(described)}), indent=1
     )
 
     def put(target: Path) -> None:
@@ -175,8 +175,8 @@ def shot_in(path: Path) -> Shot:
 def mark_of(path: Path) -> str:
     """Return what tells a starter from all others, by what is in it. Raises ShotError."""
     with _opened(path) as packed:
-        told = repr([(info.filename, info.CRC, info.file_size) for info in packed.infolist()])
-    return hashlib.sha256(told.encode("utf-8", "surrogateescape")).hexdigest()[:24]
+        content = repr([(info.filename, info.CRC, info.file_size) for info in packed.infolist()])
+    return hashlib.sha256(content.encode("utf-8", "surrogateescape")).hexdigest()[:24]
 
 
 def unpacked(path: Path, folder: Path) -> Shot:
@@ -203,7 +203,7 @@ def _unpack(packed: zipfile.ZipFile, path: Path, folder: Path) -> None:
                 shutil.copyfileobj(source, out, 1 << 20)
         beside.rename(folder)
     except _BROKEN as wrong:
-        why = getattr(wrong, "strerror", None) or str(wrong)
+        why = (wrong.strerror if isinstance(wrong, OSError) else "") or str(wrong)
         raise ShotError(f"its media cannot be unpacked: {why}", where=str(path), cure="free some room") from wrong
     finally:
         removed(beside)

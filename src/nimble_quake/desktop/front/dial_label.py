@@ -8,7 +8,7 @@ from PyQt6.QtGui import QContextMenuEvent, QMouseEvent
 from PyQt6.QtWidgets import QInputDialog, QLabel, QMenu
 
 from nimble_quake.desktop.theme.look import font, tone
-from nimble_quake.operators.turning import left
+from nimble_quake.operators.front.turning import left
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import front, items
 from nimble_quake.shot.model import Node

@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QImage
+from PyQt6.QtGui import QImage, QShowEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QMenu, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.front.dial_label import DialLabel
 from nimble_quake.desktop.front.newer_line import NewerLine
 from nimble_quake.desktop.front.slot_card import SlotCard
 from nimble_quake.desktop.motions.picking import Picking
-from nimble_quake.desktop.settings.bound import motion_of
+from nimble_quake.desktop.settings.bound import Bound, motion_of
 from nimble_quake.desktop.settings.editors import editor_for
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.widgets.parts import Region, bare, line, quiet, title, worded
-from nimble_quake.operators.turning import front_kind
+from nimble_quake.operators.front.turning import front_kind
 from nimble_quake.params.kinds import Pairs, Param, Words
 from nimble_quake.session.fronts.filling import front_path, shown_as
 from nimble_quake.session.state import Session
@@ -45,7 +43,7 @@ class FrontPanel(Region):
         self.name.setMinimumWidth(20)
         self.word = quiet("front", 11)
         self.cards: dict[str, SlotCard] = {}
-        self.editors: dict[str, Any] = {}
+        self.editors: dict[str, Bound] = {}
         self.labels: dict[str, DialLabel] = {}
         self.thumbs: dict[str, QImage] = {}
         self._shown: object = None
@@ -113,7 +111,7 @@ class FrontPanel(Region):
         if self.isVisible():
             self.refresh()
 
-    def showEvent(self, event: Any) -> None:
+    def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self.refresh()
 

@@ -24,8 +24,8 @@ from nimble_quake.desktop.theme.look import font, paint_icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.media import clips, sound, stills
-from nimble_quake.operators.front import Front
-from nimble_quake.operators.turning import front_kind
+from nimble_quake.operators.front.base import Front
+from nimble_quake.operators.front.turning import front_kind
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import front
 from nimble_quake.shot.model import Node

@@ -89,6 +89,9 @@ class Bound(QWidget):
         if self._mark is not None:
             self._mark.show_motion(motion_of(self.session, self.path))
 
+    def refresh(self) -> None:
+        """Show the document's value, which does not count as a change."""
+
     def begin(self) -> None:
         self.session.begin(f"Change {self.session.label_of(self.path)}")
 

@@ -11,8 +11,8 @@ from nimble_quake.desktop.settings.bound import Bound
 from nimble_quake.desktop.theme.look import font, give_icon, tone
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.slide_field import SlideField
-from nimble_quake.operators.front import NumberDial
-from nimble_quake.operators.turning import param_behind
+from nimble_quake.operators.front.base import NumberDial
+from nimble_quake.operators.front.turning import param_behind
 from nimble_quake.params.kinds import Drive, Number, Param
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import front

@@ -39,9 +39,9 @@ class NameLabel(QLabel):
         if names == self._dials:
             return
         self._dials = names
-        held = self.font()
-        held.setUnderline(bool(names))
-        self.setFont(held)
+        marked = self.font()
+        marked.setUnderline(bool(names))
+        self.setFont(marked)
         if not self._why:
             self.setToolTip(f"{self._help}\nGoes along with the dial {names}." if names else self._help)
 

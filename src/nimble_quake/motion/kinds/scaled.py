@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -23,8 +21,8 @@ FACTOR = Number(label="Factor", hard=(-1e9, 1e9))
 class Scaled(Motion, frozen=True):
     """first: a value, still or moving. by: a moving number it is multiplied with."""
 
-    first: Any
-    by: Any
+    first: Value
+    by: Value
 
     word = "times"
 
@@ -32,7 +30,7 @@ class Scaled(Motion, frozen=True):
     def kind(self) -> str:
         return self.first.kind if isinstance(self.first, Motion) else "still"
 
-    def at(self, moment: Moment, size: int) -> Any:
+    def at(self, moment: Moment, size: int) -> Value:
         found, factor = value_at(self.first, moment, size), float(value_at(self.by, moment))
         return tuple(each * factor for each in found) if isinstance(found, tuple) else found * factor
 
@@ -45,7 +43,7 @@ class Scaled(Motion, frozen=True):
     def drivers(self) -> tuple[Driver, ...]:
         return (*drivers_of(self.first), *drivers_of(self.by))
 
-    def with_value(self, value: Any, moment: Moment, size: int) -> Any:
+    def with_value(self, value: Value, moment: Moment, size: int) -> Value:
         """Its own part is changed, so that it is the value now; where it is multiplied by nothing, it stands alone."""
         factor = float(value_at(self.by, moment))
         if factor == 0:
@@ -53,7 +51,7 @@ class Scaled(Motion, frozen=True):
         own = tuple(each / factor for each in value) if isinstance(value, tuple) else value / factor
         return Scaled(self.first.with_value(own, moment, size) if isinstance(self.first, Motion) else own, self.by)
 
-    def clamped(self, param: Param) -> Any:
+    def clamped(self, param: Param) -> Value:
         if not param.animatable or not param.size:
             return None
         first = self.first.clamped(param) if isinstance(self.first, Motion) else param.clamped(self.first)

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
-from typing import Any
 
 from nimble_quake.conventions import Seconds
+from nimble_quake.params.refit import Value
 from nimble_quake.session.fronts.described import front_described
 from nimble_quake.session.fronts.making import Measures, made
 from nimble_quake.shot.model import Shot
@@ -19,14 +19,14 @@ class Chosen:
 
     origin: Shot
     """The starter's shot, with its examples."""
-    values: Mapping[str, Any] = field(default_factory=dict)
+    values: Mapping[str, Value] = field(default_factory=dict)
     measures: Measures = field(default_factory=Measures)
 
-    def fill(self, **slots: Any) -> Chosen:
+    def fill(self, **slots: Value) -> Chosen:
         """Return it with slots filled, by their names: a file, "text:words" or words, a map's id, a frame."""
         return replace(self, values={**self.values, **_named(slots)})
 
-    def set(self, **dials: Any) -> Chosen:
+    def set(self, **dials: Value) -> Chosen:
         """Return it with dials set, by their names: a value, a motion (Keys), or words as a shell gives them."""
         return replace(self, values={**self.values, **_named(dials)})
 
@@ -50,11 +50,11 @@ class Chosen:
         """The shot it makes. Raises NimbleQuakeError that names the slot or dial."""
         return made(self.origin, self.values, self.measures)
 
-    def describe(self) -> list[dict[str, Any]]:
+    def describe(self) -> list[dict[str, Value]]:
         """Return its slots and dials as plain data."""
         return front_described(self.origin)
 
 
-def _named(values: Mapping[str, Any]) -> dict[str, Any]:
+def _named(values: Mapping[str, Value]) -> dict[str, Value]:
     """Names as Python can write them: an underscore stands for a hyphen."""
     return {name.replace("_", "-"): value for name, value in values.items()}

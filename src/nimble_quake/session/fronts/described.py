@@ -2,25 +2,24 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-from nimble_quake.operators.turning import front_kind
+from nimble_quake.operators.front.turning import front_kind
 from nimble_quake.params.kinds import Choice, Number, Param
+from nimble_quake.params.refit import Value
 from nimble_quake.session.fronts.filling import shown_as
 from nimble_quake.shot.model import Node, Shot
 
 
-def front_described(shot: Shot) -> list[dict[str, Any]]:
+def front_described(shot: Shot) -> list[dict[str, Value]]:
     """Return every slot and dial with its name, sort, range, unit, what it is now, and what it does; slots first."""
     found = [_described(shot, node) for node in shot.front if (kind := front_kind(node)) and not kind.apart]
     return sorted(found, key=lambda entry: entry["is"] != "slot")
 
 
-def _described(shot: Shot, node: Node) -> dict[str, Any]:
+def _described(shot: Shot, node: Node) -> dict[str, Value]:
     kind, param = front_kind(node), shown_as(shot, node)
     assert kind is not None
     assert param is not None
-    entry: dict[str, Any] = {"name": node.id, "label": node.name or kind.title, "is": "slot" if kind.slot else "dial"}
+    entry: dict[str, Value] = {"name": node.id, "label": node.name or kind.title, "is": "slot" if kind.slot else "dial"}
     entry |= {"sort": kind.kind, "now": None if kind.fills_plate else _plain(param, kind.now(node.values))}
     if isinstance(param, Number):
         entry |= {"range": list(param.usual), "unit": param.unit}
@@ -29,16 +28,16 @@ def _described(shot: Shot, node: Node) -> dict[str, Any]:
     return entry | {"group": str(node.values.get("heading") or ""), "help": param.help}
 
 
-def _plain(param: Param, value: Any) -> Any:
+def _plain(param: Param, value: Value) -> Value:
     try:
         return param.encode(value)
     except (TypeError, AttributeError, ValueError):  # it moves
         return "moves"
 
 
-def front_schema(shot: Shot) -> dict[str, Any]:
+def front_schema(shot: Shot) -> dict[str, Value]:
     """Return the JSON Schema of an object that fills slots and sets dials."""
-    properties: dict[str, Any] = {}
+    properties: dict[str, Value] = {}
     for node in shot.front:
         kind, param = front_kind(node), shown_as(shot, node)
         if kind is None or param is None or kind.apart:

@@ -3,30 +3,30 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any, TypeAlias
+from typing import TypeAlias
 
 import msgspec
 
 from nimble_quake.errors import BadInput, NimbleQuakeError, one_of
 from nimble_quake.media.pool import sort_of
 from nimble_quake.motion.motion import Motion
-from nimble_quake.operators.front import scaled
+from nimble_quake.operators.front.base import scaled
+from nimble_quake.operators.front.turning import followed, front_kind, param_behind
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
-from nimble_quake.operators.turning import followed, front_kind, param_behind
 from nimble_quake.params.kinds import MapRef, Param
+from nimble_quake.params.refit import Value
 from nimble_quake.raster.geometry.fitting import fit_scale
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import frame_job
-from nimble_quake.session.verbs.items import with_kind
 from nimble_quake.shot.edits.add import add_map
 from nimble_quake.shot.edits.remove import remove
 from nimble_quake.shot.edits.set_value import set_field, set_value
+from nimble_quake.shot.edits.swap import with_kind
+from nimble_quake.shot.fragment import Landing, fragment_of, laid
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import find, id_of, node_path, owner_path, path_in, value_path, with_node
+from nimble_quake.shot.paths import find, id_of, nested_path, node_path, owner_path, path_in, value_path, with_node
 
-Value: TypeAlias = Any
-"""What a parameter holds."""
 Box: TypeAlias = tuple[float, float]
 BLANK = (1.0, 1.0)
 
@@ -99,24 +99,35 @@ def _with_map_of(shot: Shot, node: Node, what: Value) -> tuple[Shot, Node, Value
 
 
 def with_plate(shot: Shot, node: Node, path: str) -> Shot:
-    """Return the shot with a plate of it in a slot: what the slot's plate does is done to it, where it lies."""
+    """Return the shot with a plate of it in a slot: its picture and effects, then what the slot's plate does to it."""
     plates = _plates_behind(shot, node)
     other = find(shot, path)
     if not isinstance(other, Plate) or path in plates:
         return shot
+    effects = [nested_path(path, effect.id) for effect in other.effects]
+    piece = fragment_of(shot, effects, registry().get) if effects else None
     for slot in plates:
-        effects = other.effects
-        taken = {effect.id for effect in effects}
 
-        def put(plate: Plate, effects: tuple[Node, ...] = effects, taken: set[str] = taken) -> Plate:
-            own = tuple(effect for effect in plate.effects if effect.id not in taken)
-            return msgspec.structs.replace(
-                plate, kind=other.kind, version=other.version, values=other.values, name=other.name,
-                start=other.start, end=other.end, effects=(*effects, *own),
-            )  # fmt: skip
+        def put(plate: Plate) -> Plate:
+            fields = {"kind": other.kind, "version": other.version, "name": other.name}
+            times = {"start": other.start, "end": other.end}
+            values = {**other.values, **_own_to_slot(plate)}
+            return msgspec.structs.replace(plate, values=values, **fields, **times)
 
         shot = with_node(shot, slot, put)
+        if piece is not None:
+            shot = laid(shot, piece, Landing(plate=slot, at=0, links=True), registry().get)[0]
     return set_value(remove(shot, path), value_path(front_path(node), "filled"), True)
+
+
+def _own_to_slot(plate: Plate) -> dict[str, Value]:
+    """What a slot's plate keeps whatever is in it: how it blends, its mask and matte, and a place that moves."""
+    kept = {}
+    for name, value in plate.values.items():
+        param = PlateKind.declared.get(name)
+        if param is not None and (param.group != "place" or isinstance(value, Motion)):
+            kept[name] = value
+    return kept
 
 
 def _plates_behind(shot: Shot, node: Node) -> list[str]:
@@ -132,7 +143,7 @@ def _filled_plate(shot: Shot, path: str, node: Node, file: str, words: str, engi
     if not words and not engine.media.there(str(Path(file).absolute())):
         raise BadInput(f"{file} is not there", cure="choose a file that is")
     before, fit = _box(shot, path, engine), str(node.values.get("fit", "inside"))
-    shot = with_kind(shot, path, sort)
+    shot = with_kind(shot, path, sort, registry().get)
     kind = registry().get("plate", sort)
     assert kind is not None
     values: dict[str, Value] = {"words": words} if words else {kind.media_param: str(Path(file).absolute())}

@@ -6,21 +6,19 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Any, TypeAlias
 
 from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE, Seconds
 from nimble_quake.errors import BadInput, NimbleQuakeError
+from nimble_quake.operators.front.turning import front_kind
 from nimble_quake.operators.registry import registry
-from nimble_quake.operators.turning import front_kind
 from nimble_quake.params.kinds import Number
+from nimble_quake.params.refit import Value
 from nimble_quake.render.engine import Engine
 from nimble_quake.session.fronts.filling import filled, named, shown_as, with_dial
 from nimble_quake.session.fronts.typed import value_of
 from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.refit import Change, refitted
 
-Value: TypeAlias = Any
-"""Words as a shell gives them, or a value as the document holds it."""
 TIMES = ("stretch", "keep")
 """What becomes of times where the length is another one: stretched to it, or kept at their seconds."""
 SHAPES = ("fit", "fill", "keep")

@@ -10,19 +10,20 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any, TypeAlias
+from typing import TypeAlias
 
 import msgspec
 
 from nimble_quake.errors import BadInput, NimbleQuakeError, one_of
 from nimble_quake.media.pool import file_stamp
+from nimble_quake.params.refit import Value
 from nimble_quake.session.fronts.making import Measures, made, rate_of, size_of
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.codec import encoded
 from nimble_quake.shotfile.files import put_bytes, read_plain, write_whole
 from nimble_quake.shotfile.starter_file import files_in
 
-Cell: TypeAlias = Any
+Cell: TypeAlias = Value
 """Words, or a value as JSON holds it."""
 MOST_ROWS = 100_000
 MOST_BYTES = 256_000_000
@@ -184,8 +185,8 @@ def _plain(cell: Cell) -> str:
 def _mark(shot: Shot) -> str:
     """What a shot is made of: itself, and its files as they are."""
     files = sorted(files_in(shot))
-    told = msgspec.json.encode([encoded(shot), [(file, file_stamp(file)) for file in files]])
-    return hashlib.sha256(told).hexdigest()[:24]
+    content = msgspec.json.encode([encoded(shot), [(file, file_stamp(file)) for file in files]])
+    return hashlib.sha256(content).hexdigest()[:24]
 
 
 # What was made before

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from typing import Any, TypeAlias
 
 from nimble_quake.errors import BadInput, one_of
 from nimble_quake.params.kinds import (
@@ -21,9 +20,8 @@ from nimble_quake.params.kinds import (
 )
 from nimble_quake.params.lists import Stop
 from nimble_quake.params.numbers import parse_hex
+from nimble_quake.params.refit import Value
 
-Value: TypeAlias = Any
-"""What a parameter holds."""
 YES, NO = ("yes", "true", "on", "1"), ("no", "false", "off", "0")
 NUMBER = re.compile(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?)\s*([^\d\s].*)?", re.IGNORECASE)
 

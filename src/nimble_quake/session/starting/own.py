@@ -57,8 +57,8 @@ def keep(shot: Shot, name: str, about: About | None = None, *, carries: bool = T
     """Keep a shot as a starter under a name that no other has. Raises SaveFailed. Its picture is drawn apart."""
     _make_folder()
     file = _free(name)
-    told = msgspec.structs.replace(about or About(), name=name)
-    starter_file.write_starter(file, _named(shot, name), told, carries=carries)
+    described = msgspec.structs.replace(about or About(), name=name)
+    starter_file.write_starter(file, _named(shot, name), described, carries=carries)
     return file
 
 
@@ -85,8 +85,8 @@ def give_away(starter: Starter, target: Path) -> None:
 def update(starter: Starter, shot: Shot) -> None:
     """Put a changed shot in the place of a starter's, as its next version. Raises SaveFailed."""
     about = starter.about or About(name=starter.title)
-    told = msgspec.structs.replace(about, version=about.version + 1)
-    starter_file.write_starter(_as_starter(starter.file), _named(shot, about.name), told)
+    described = msgspec.structs.replace(about, version=about.version + 1)
+    starter_file.write_starter(_as_starter(starter.file), _named(shot, about.name), described)
     if not starter.file.name.endswith(starter_file.SUFFIX):
         starter.file.unlink(missing_ok=True)
 
@@ -97,10 +97,10 @@ def rename(starter: Starter, name: str, group: str | None = None) -> None:
     if starter.damaged or not name:
         return
     about = starter.about or About()
-    told = msgspec.structs.replace(about, name=name, group=about.group if group is None else group[:60])
+    described = msgspec.structs.replace(about, name=name, group=about.group if group is None else group[:60])
     picture = starter.picture.read_bytes() if starter.picture.is_file() else b""
     target = _as_starter(starter.file)
-    starter_file.write_starter(target, _named(starter.shot, name), told)
+    starter_file.write_starter(target, _named(starter.shot, name), described)
     if target != starter.file:
         starter.file.unlink(missing_ok=True)
     if picture:

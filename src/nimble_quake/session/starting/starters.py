@@ -11,11 +11,14 @@ from pathlib import Path
 
 import msgspec
 
+from nimble_quake.motion.kinds import pins_of
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import MediaFile
 from nimble_quake.samples import moving_picture, sample_path, samples
+from nimble_quake.session.fronts.filling import with_plate
 from nimble_quake.session.selection import first_selection
+from nimble_quake.session.starting.map_shots import is_map, map_shot, recipe_file
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage.preferences import folder
 from nimble_quake.session.verbs import effects
@@ -24,7 +27,16 @@ from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.fragment import Fragment, Landing, fragment_of, laid
 from nimble_quake.shot.model import Node, Plate, Shot
-from nimble_quake.shot.paths import fresh_id, id_of, kind_of, nested_path, owner_path, plate_path, value_path
+from nimble_quake.shot.paths import (
+    found_node,
+    fresh_id,
+    id_of,
+    kind_of,
+    nested_path,
+    owner_path,
+    plate_path,
+    value_path,
+)
 from nimble_quake.shotfile import starter_file
 from nimble_quake.shotfile.files import read_shot
 from nimble_quake.shotfile.starter_file import About
@@ -65,6 +77,8 @@ class Starter:
     @property
     def shot(self) -> Shot:
         """The shot itself, read when it is wanted; media that it carries are unpacked. Raises ShotError."""
+        if is_map(self.name) and self.sort != OWN:
+            return map_shot(self.file)
         if self.file.name.endswith(starter_file.SUFFIX):
             return starter_file.unpacked(self.file, own_media() / starter_file.mark_of(self.file))
         return read_shot(self.file)
@@ -91,7 +105,8 @@ SORTS = ("Titles", "Logos", "Clips", "Maps")
 def shipped() -> tuple[Starter, ...]:
     """Return the starters that come with the program, as they are listed with their moving pictures."""
     listed = msgspec.json.decode(LIST.read_bytes(), type=dict[str, tuple[str, str, str]])
-    paths = ((name, sample_path(name)) for name in samples() if name in listed)
+    paths = [(name, sample_path(name)) for name in samples() if name in listed]
+    paths += [(name, recipe_file(name)) for name in listed if is_map(name)]
     return tuple(Starter(name, *listed[name], file=path) for name, path in paths if path is not None)
 
 
@@ -147,17 +162,54 @@ def piece_of(starter: Starter) -> Fragment | None:
 
 
 def with_starter(session: Session, starter: Starter) -> tuple[Shot, tuple[str, ...]]:
-    """Return the open shot with a starter's effects on the selected plate, and what was laid; nothing changes yet."""
-    piece, plate = piece_of(starter), session.selection.plate
-    if piece is None or not plate:
+    """Return the open shot with a starter on the selected plate, and what was laid; nothing changes yet.
+
+    Its effects go on the plate; where a slot of it takes the picture, the whole starter goes round the plate, as a
+    group.
+    """
+    plate = session.selection.plate
+    at = next((n for n, each in enumerate(session.shot.plates) if plate_path(each.id) == plate), None)
+    if at is None:
         return session.shot, ()
-    at = next((n for n, each in enumerate(session.shot.plates) if plate_path(each.id) == plate), 0)
+    if any(node.values.get("takes_mine") for node in starter.shot.front):
+        return _round_picture(session.shot, starter, plate, at)
+    piece = piece_of(starter)
+    if piece is None:
+        return session.shot, ()
     landing = Landing(plate=plate, at=at if piece.sort == "plate" else None)
     shot, paths = laid(session.shot, piece, landing, registry().get)
-    if piece.sort == "effect" and not _fills(session.shot.plates[at]):
-        for path in paths:  # beyond a title or a logo there is nothing to be repeated
+    fills = _fills(session.shot.plates[at])
+    for path in paths if piece.sort == "effect" else ():
+        node = found_node(shot, path)
+        if not fills:  # beyond a title or a logo there is nothing to be repeated
             shot = set_value(shot, value_path(path, "edge"), None)
+        elif node.values.get("edge") in (None, "empty") and _stays_near(
+            node, shot.width
+        ):  # its border would be pulled into view
+            kind = registry().get("effect", node.kind)
+            shot = set_value(shot, value_path(path, "edge"), "mirror") if kind and "edge" in kind.declared else shot
     return shot, paths
+
+
+FAR = 0.2
+"""What is pushed farther than this part of the frame is to leave it: nothing is put in its place."""
+
+
+def _stays_near(node: Node, width: int) -> bool:
+    """Whether an effect moves what it works on by a small part of the frame."""
+    reaches = (node.values.get(name) for name in ("reach_x", "reach_y", "height", "amplitude", "strength"))
+    numbers = [key.value for value in reaches for key in pins_of(value)]
+    numbers += [value for value in (node.values.get(n) for n in ("reach_x", "reach_y")) if isinstance(value, float)]
+    return max((abs(number) for number in numbers if isinstance(number, int | float)), default=0.0) < FAR * width
+
+
+def _round_picture(shot: Shot, starter: Starter, plate: str, at: int) -> tuple[Shot, tuple[str, ...]]:
+    """A whole starter as a group in the place of a plate, which comes into its slot."""
+    found, group = laid_as_group(shot, starter, at, 0)
+    slots = [node for node in found.front if node.inside == group and node.values.get("takes_mine")]
+    for node in slots:
+        found = with_plate(found, node, plate)
+    return found, (plate_path(group),)
 
 
 def _fills(plate: Plate) -> bool:
@@ -176,7 +228,7 @@ def put_on(session: Session, starter: Starter) -> bool:
         session.message.emit("Select a plate to put it on")
         return False
     session.edit(f"{starter.title} on {session.name_of(session.selection.plate)}", shot)
-    owner = owner_path(paths[0])
+    owner = owner_path(paths[0])  # a group, or the plate that effects went on
     has_front = any(node.inside == id_of(owner) for node in session.shot.front)
     session.select(**({"plate": owner} if has_front else {kind_of(paths[0]): paths[0]}))
     return True

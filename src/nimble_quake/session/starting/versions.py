@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import msgspec
 
 from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.operators.front.turning import front_kind
 from nimble_quake.operators.registry import registry
-from nimble_quake.operators.turning import front_kind
 from nimble_quake.session.fronts.filling import with_dial
 from nimble_quake.session.starting.finding import find_starter
 from nimble_quake.session.starting.starters import Starter, laid_as_group, version_of, with_origin

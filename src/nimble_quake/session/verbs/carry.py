@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import msgspec
+
 from nimble_quake.motion.motion import is_moving
 from nimble_quake.params.words import Ref
 from nimble_quake.session.state import Session
@@ -51,8 +53,8 @@ def alone(session: Session) -> Shot | None:
         return None
     if fragment.sort == "effect":  # with the plate they act on
         fragment = fragment_of(session.shot, [owner_path(path)], session.engine.operators.get, session.frame)
-    fields = ("width", "height", "rate", "length", "ground", "linear", "seamless")
-    empty = Shot(name=session.name_of(path), **{name: getattr(session.shot, name) for name in fields})
+    own = {"plates": (), "maps": (), "sounds": (), "bands": (), "front": (), "beats": (), "markers": ()}
+    empty = msgspec.structs.replace(session.shot, name=session.name_of(path), playhead=0, extra={}, **own)
     return laid(empty, fragment, Landing(), session.engine.operators.get)[0]
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any, TypeAlias
 
 import msgspec
 
@@ -11,21 +10,19 @@ from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.files import as_text
 from nimble_quake.motion.kinds import pins_of
 from nimble_quake.motion.motion import Motion
-from nimble_quake.operators.bringing import kind_for, with_behind, with_front, with_slot
+from nimble_quake.operators.front.bringing import kind_for, with_behind, with_front, with_slot
+from nimble_quake.operators.front.turning import ON, front_kind, left, param_behind, said, value_behind, written
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
-from nimble_quake.operators.turning import ON, front_kind, left, param_behind, said, value_behind, written
 from nimble_quake.params.drives import MOST_DRIVES
 from nimble_quake.params.kinds import Drive, MapRef, MediaFile
+from nimble_quake.params.refit import Value
 from nimble_quake.session.fronts.filling import filled, front_path, with_plate
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.model import Node, Plate, Shot
 from nimble_quake.shot.paths import find, fresh_id, id_of, kind_of, node_path, owner_path, real_path, value_name
-
-Value: TypeAlias = Any
-"""What a parameter holds."""
 
 
 def owner_in_front(session: Session) -> str:
@@ -149,11 +146,14 @@ def _moving_paths(session: Session, plate_at: str) -> list[str]:
     plate = find(session.shot, plate_at) if plate_at else None
     if not isinstance(plate, Plate):
         return []
-    nodes = [(plate_at, plate), *((f"{plate_at}/effects/{effect.id}", effect) for effect in plate.effects)]
+    nodes: list[tuple[str, Node]] = [
+        (plate_at, plate),
+        *((f"{plate_at}/effects/{effect.id}", effect) for effect in plate.effects),
+    ]
     maps = {effect.values.get(name) for effect in plate.effects for name in ("map", "mask")}
     for map in session.shot.maps:
         if map.id in maps:
-            nodes += [(f"maps/{map.id}/steps/{step.id}", step) for step in map.recipe]  # type: ignore[misc]
+            nodes += [(f"maps/{map.id}/steps/{step.id}", step) for step in map.recipe]
     return [f"{path}/{name}" for path, node in nodes for name in node.values]
 
 
@@ -164,7 +164,8 @@ def _name_for(session: Session, path: str) -> str:
     whose = session.name_of(node)
     if value_name(path) == ON:
         return f"{whose} on"
-    kind = registry().get("plate", getattr(find(session.shot, node), "kind", ""))
+    found = find(session.shot, node)
+    kind = registry().get("plate", found.kind) if isinstance(found, Node) else None
     asked = kind.asks_for if kind is not None and issubclass(kind, PlateKind) else ""
     if isinstance(param, MediaFile) or value_name(path) == asked:
         return whose or label

@@ -12,7 +12,7 @@ from nimble_quake.media.pool import sort_of
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import Step, placed_values
-from nimble_quake.params.kinds import Choice, MapRef, MediaFile, Param, PlateRef
+from nimble_quake.params.kinds import MapRef, MediaFile, PlateRef
 from nimble_quake.render.plates.layers import bars_shown
 from nimble_quake.render.services import frame_job
 from nimble_quake.session.state import Session
@@ -22,6 +22,7 @@ from nimble_quake.shot.edits.duplicate import duplicate
 from nimble_quake.shot.edits.move import move
 from nimble_quake.shot.edits.remove import remove
 from nimble_quake.shot.edits.set_value import set_field
+from nimble_quake.shot.edits.swap import with_kind
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, found_node, id_of, kind_of, neighbour, owner_path, value_path
 
@@ -137,34 +138,10 @@ def _only_clip(shot: Shot) -> str:
     return found[0] if len(found) == 1 else ""
 
 
-def with_kind(shot: Shot, path: str, kind: str) -> Shot:
-    """Return the shot with a step swapped for another kind; values both kinds have stay."""
-    role = kind_of(path)
-    operator = registry().get(role, kind)
-    node = found_node(shot, path)
-    old = registry().get(role, node.kind)
-    if operator is None:
-        return shot
-    kept = {
-        name: value
-        for name, value in node.values.items()
-        if name in operator.declared
-        and old is not None
-        and name in old.declared
-        and type(old.declared[name]) is type(operator.declared[name])
-    }
-    good = {name: value for name, value in kept.items() if _allowed(operator.declared[name], value)}
-    return set_field(shot, path, kind=kind, values=good, version=operator.version)
-
-
 def encloses(session: Session, path: str) -> bool:
     """Return whether a step is one that other steps lie in."""
     operator = session.operator(path)
     return operator is not None and issubclass(operator, Step) and operator.encloses
-
-
-def _allowed(param: Param, value: Any) -> bool:
-    return not isinstance(param, Choice) or value in [option.value for option in param.options]
 
 
 def put_in_bracket(session: Session, path: str) -> None:
@@ -193,7 +170,7 @@ def with_look(shot: Shot, path: str, look: Look) -> Shot:
     if operator is None:
         return shot
     if node.kind != look.kind:
-        shot = with_kind(shot, path, look.kind)
+        shot = with_kind(shot, path, look.kind, registry().get)
     values = {**found_node(shot, path).values, **placed_values(operator, look.values, shot.width, shot.height)}
     looks = {name for name, _, _ in (*(old.looks if old else ()), *operator.looks)}
     name = look.name if look.name or node.name in looks else node.name  # a name a person gave stays

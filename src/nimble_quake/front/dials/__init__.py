@@ -1,0 +1,1 @@
+"""Dials of all that is no single number, one file a sort."""

@@ -1,0 +1,1 @@
+"""Dials of one number, one file a unit."""

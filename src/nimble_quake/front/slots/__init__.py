@@ -1,0 +1,1 @@
+"""What the next user puts in, one file a sort."""

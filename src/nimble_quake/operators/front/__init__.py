@@ -1,0 +1,1 @@
+"""Dials and slots: their base, what turning them writes, and how a value comes to the front."""
