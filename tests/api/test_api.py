@@ -25,11 +25,20 @@ PAGE = Path(__file__).parent.parent.parent / "docs" / "python.md"
 def test_the_page_runs(tmp_path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.chdir(tmp_path)
     blocks = re.findall(r"```python\n(.*?)```", PAGE.read_text(encoding="utf-8"), re.DOTALL)
-    assert len(blocks) == 4
+    assert len(blocks) == 5
     held: dict[str, object] = {}
     for block in blocks:
         exec(compile(block, str(PAGE), "exec"), held)
-    assert sorted(path.name for path in tmp_path.iterdir()) == ["st_00.exr", "st_01.exr", "swell.mp4", "swell.nquake"]
+    made = [
+        "mine.nquake-starter",
+        "out-a_0020.png",
+        "out-b_0020.png",
+        "st_00.exr",
+        "st_01.exr",
+        "swell.mp4",
+        "swell.nquake",
+    ]
+    assert sorted(path.name for path in tmp_path.iterdir()) == made
 
 
 def test_all_that_is_listed_is_there_and_nothing_is_loaded_before():

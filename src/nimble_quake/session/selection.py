@@ -89,7 +89,7 @@ def chosen(now: Selection, shot: Shot, wanted: Mapping[str, str]) -> Selection:
 
     A quake brings its map, a map its first step; a plate by itself leaves its finish.
     """
-    paths = dict(wanted)
+    paths = {name: path for name, path in wanted.items() if name != "front"}  # a dial stands in the front panel
     aimed = next((paths[name] for name in ("effect", "finish", "quake", "plate") if paths.get(name)), now.aimed)
     if effect := paths.pop("effect", ""):
         paths["quake" if is_quake(shot, effect) else "finish"] = effect

@@ -143,7 +143,7 @@ class Session:
     def edit(self, label: str, shot: Shot) -> None:
         """Change the shot as one step that can be undone."""
         before, self.awaits_release = self.shot, False
-        self.history.edit(label, clamped(before, followed(before, shot)))
+        self.history.edit(label, followed(before, clamped(before, shot)))
         self._tell(before)
 
     def begin(self, label: str) -> None:
@@ -156,7 +156,7 @@ class Session:
         if self.awaits_release:
             return
         before = self.shot
-        self.history.change(clamped(before, followed(before, shot)))
+        self.history.change(followed(before, clamped(before, shot)))
         self._tell(before)
 
     def commit(self) -> None:

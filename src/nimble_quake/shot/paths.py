@@ -95,6 +95,12 @@ def nested_path(owner: str, id: str) -> str:
     return f"{owner_path(owner)}/{found.chain.word}/{id}"
 
 
+def path_beside(path: str, id: str) -> str:
+    """Return the path of what has this id in the row of what a path names: a plate, a map, a sound, a dial."""
+    found = parts_of(path)
+    return path if found is None else f"{found.chain.owners}/{id}"
+
+
 def value_path(node: str, name: str) -> str:
     """Return the path of an operator's value."""
     return f"{node_path(node)}/{name}"

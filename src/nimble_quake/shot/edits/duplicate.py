@@ -10,7 +10,7 @@ from nimble_quake.shot.edits.add import add_effect, add_map, add_plate, add_step
 from nimble_quake.shot.edits.brackets import BRACKET, members
 from nimble_quake.shot.groups import members_of
 from nimble_quake.shot.model import Map, Plate, Shot
-from nimble_quake.shot.paths import find, id_of, owner_path
+from nimble_quake.shot.paths import find, fresh_id, id_of, owner_path, path_beside, siblings, with_row
 
 Owner = TypeVar("Owner", Plate, Map)
 
@@ -25,6 +25,10 @@ def duplicate(shot: Shot, path: str) -> tuple[Shot, str]:
     if item is None:
         return shot, path
     owner = find(shot, owner_path(path))
+    if owner is item:  # a sound, a dial: it stands in a row of its own
+        taken = {id_of(each) for each in siblings(shot, path)}
+        twin = msgspec.structs.replace(item, id=fresh_id(item.id, taken))
+        return with_row(shot, path, lambda row: (*row, twin)), path_beside(path, twin.id)
     if isinstance(owner, Plate):
         return add_effect(shot, owner_path(path), item, owner.effects.index(item) + 1)
     at = owner.recipe.index(item) + 1 if isinstance(owner, Map) else None
