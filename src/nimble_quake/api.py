@@ -26,7 +26,6 @@ from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import Progress, render
 from nimble_quake.media.held import ArrayPool
 from nimble_quake.motion.motion import Motion
-from nimble_quake.operators.front.turning import followed
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
 from nimble_quake.raster.geometry.grid import frame_grid
@@ -38,6 +37,7 @@ from nimble_quake.render.services import frame_job
 from nimble_quake.session.fronts.chosen import Chosen
 from nimble_quake.session.fronts.making import Measures, made
 from nimble_quake.session.fronts.tables import Row, jobs, refuse_unknown_columns
+from nimble_quake.session.in_step import in_step
 from nimble_quake.session.limits import clamped as within_limits
 from nimble_quake.session.starting.finding import find_starter
 from nimble_quake.shot.edits import add, set_value
@@ -100,7 +100,7 @@ def set_number(shot: Shot, path: str, value: object) -> Shot:
         raise BadInput("there is nothing here", where=path, cure="look at the paths in docs/python.md")
     values = {value_name(path): value} if value is not None else {}
     checked = _checked(kind_of(node_path(path)), getattr(node, "kind", ""), values)
-    return followed(shot, set_value.set_value(shot, path, checked.get(value_name(path))))
+    return in_step(shot, set_value.set_value(shot, path, checked.get(value_name(path))))
 
 
 def _checked(role: str, kind: str, values: dict[str, object]) -> dict[str, object]:

@@ -65,6 +65,9 @@ class RenderServices(Protocol):
     def members_picture(self, plate_path: str, grid: Grid) -> Picture:
         """Return what the plates that lie in a group make together, on a grid."""
 
+    def shown_picture(self, plate_id: str, grid: Grid) -> Picture:
+        """Return what the stack shows of a plate, over nothing, on a grid, in the light of the shot."""
+
     def tracked(self, plate_id: str, seconds: Seconds | None = None) -> Tracked | None:
         """Return the points tracked in a clip, where it lies, now or at another time; None where it is not tracked."""
 

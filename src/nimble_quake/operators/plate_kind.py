@@ -97,6 +97,8 @@ class PlateKind(Operator):
     """It is made of other plates or maps, on the part of the frame that is asked for: see `gathered`."""
     plays: ClassVar[bool] = False
     """Its file is a clip: see `clip_time`."""
+    takes_plates: ClassVar[bool] = False
+    """It shows other plates in their place: see `takes_in`."""
     is_eye: ClassVar[bool] = False
     """Other plates are seen by it: see `seen_from`."""
     holds: ClassVar[bool] = False
@@ -312,6 +314,10 @@ class PlateKind(Operator):
     def passes(self, frame: tuple[float, float]) -> bool:
         """Return whether the plates that lie in it blend with what is beneath it, as if it were not there."""
         return False
+
+    def takes_in(self) -> tuple[str, ...]:
+        """Return the ids of plates that are not seen by themselves while it is: it shows them."""
+        return ()
 
     def fit_in_frame(self) -> str:
         """Return how it is laid into the frame (operators.base.FITS)."""

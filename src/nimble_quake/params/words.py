@@ -210,6 +210,8 @@ class PlateRef(Ref):
     row = "plates"
     effects_by: str = ""
     """The toggle that says whether the plate is read after its effects; empty: it is read before them."""
+    as_shown: bool = False
+    """The plate is read as the stack shows it: with its effects, its opacity, within its span."""
     tracked: bool = False
     """It is read for the points that were tracked in it."""
     most: int = 200

@@ -78,6 +78,9 @@ class Services(Protocol):
     def members_picture(self, job: FrameJob, plate_path: str, grid: Grid) -> Picture:
         """See operators.base.Feed."""
 
+    def shown_picture(self, job: FrameJob, plate_id: str, grid: Grid) -> Picture:
+        """See operators.base.RenderServices."""
+
 
 class FrameJob:
     """A shot at a frame. It is the feed of operators (operators.base.Feed). Made by `render.services.frame_job`."""
@@ -102,6 +105,8 @@ class FrameJob:
         """What maps and plates depend on at this moment, by path: each is found once."""
         self.units: dict[tuple[str, int], tuple[tuple[Node, ...], Any]] = {}
         """Units of chains at this moment, by path and id of the nodes, which are kept: no others can take that id."""
+        self.taken_in: frozenset[str] | None = None
+        """The plates that others show in their place, once that was asked for."""
         self.cameras: tuple[Hashable, ...] | None = None
         """What is seen by camera plates depends on, once it was asked for."""
         self.warps: dict[str, tuple[Places, Any]] = {}
@@ -201,6 +206,10 @@ class FrameJob:
     def members_picture(self, plate_path: str, grid: Grid) -> Picture:
         """See operators.base.Feed."""
         return self.services.members_picture(self, plate_path, grid)
+
+    def shown_picture(self, plate_id: str, grid: Grid) -> Picture:
+        """See operators.base.RenderServices."""
+        return self.services.shown_picture(self, plate_id, grid)
 
     def moves(self, node: Node, operator: Operator) -> bool:
         """Return whether any of a node's numbers changes over time."""

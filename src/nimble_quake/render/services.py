@@ -16,7 +16,7 @@ from nimble_quake.render.chain.maps import map_rest, other_map
 from nimble_quake.render.chain.pull import MOST_LOOKS
 from nimble_quake.render.engine import Engine, moment_in
 from nimble_quake.render.job import FrameJob
-from nimble_quake.render.plan.groups import plate_operator, stacked
+from nimble_quake.render.plan.groups import opened, plate_operator, stacked
 from nimble_quake.render.plates.layers import finished, on_whole, placement_of, plate_layer
 from nimble_quake.render.plates.pins import tracked_points
 from nimble_quake.render.plates.stack import beneath_of, stack_over
@@ -72,6 +72,12 @@ class Renderer:
 
     def members_picture(self, job: FrameJob, plate_path: str, grid: Grid) -> Picture:
         return stack_over(job, stacked(job, owner_id(plate_path)), grid, (0.0, 0.0, 0.0, 0.0))
+
+    def shown_picture(self, job: FrameJob, plate_id: str, grid: Grid) -> Picture:
+        plate = job.shot.plate(plate_id)
+        if plate is None:
+            raise ShotError(f'there is no plate "{plate_id}"', where=job.path, cure="choose another plate")
+        return stack_over(job, opened(job, plate), grid, (0.0, 0.0, 0.0, 0.0))
 
 
 RENDERER = Renderer()

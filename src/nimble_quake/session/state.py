@@ -14,13 +14,13 @@ from nimble_quake.media.pool import file_stamp
 from nimble_quake.motion.kinds import Key, Keys, Motion, keys_of, with_keys_of
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Operator
-from nimble_quake.operators.front.turning import followed
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Param
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import seen_answers, seen_moment
 from nimble_quake.render.values.answers import ShotAnswers
 from nimble_quake.render.values.resolving import resolved, shown_value
+from nimble_quake.session.in_step import in_step
 from nimble_quake.session.limits import clamped
 from nimble_quake.session.selection import Selection, chosen, first_selection, is_quake, mended, source_name
 from nimble_quake.session.signal import Signal
@@ -143,7 +143,7 @@ class Session:
     def edit(self, label: str, shot: Shot) -> None:
         """Change the shot as one step that can be undone."""
         before, self.awaits_release = self.shot, False
-        self.history.edit(label, followed(before, clamped(before, shot)))
+        self.history.edit(label, in_step(before, clamped(before, shot)))
         self._tell(before)
 
     def begin(self, label: str) -> None:
@@ -156,7 +156,7 @@ class Session:
         if self.awaits_release:
             return
         before = self.shot
-        self.history.change(followed(before, clamped(before, shot)))
+        self.history.change(in_step(before, clamped(before, shot)))
         self._tell(before)
 
     def commit(self) -> None:

@@ -25,11 +25,35 @@ def stacked(job: FrameJob, id: str = "") -> tuple[Plate, ...]:
     """Return what is blended in a group (or in the shot), the top one first; groups that pass through are opened."""
     found: list[Plate] = []
     for plate in members_of(job.shot.plates, id):
+        if plate.id in taken_in(job):
+            continue
         if not _passes(job, plate):
             found.append(plate)
         elif plate.on and in_time(plate, job.moment.frame):
             found += stacked(job, plate.id)
     return tuple(found)
+
+
+def opened(job: FrameJob, plate: Plate) -> tuple[Plate, ...]:
+    """Return a plate by itself; of a group that passes through what is in it."""
+    if not _passes(job, plate):
+        return (plate,)
+    return stacked(job, plate.id) if plate.on and in_time(plate, job.moment.frame) else ()
+
+
+def taken_in(job: FrameJob) -> frozenset[str]:
+    """Return the ids of plates that are not seen by themselves now: a crossing shows them in their place."""
+    if job.taken_in is None:
+        job.taken_in = frozenset()  # a crossing that is asked for while this is found out is none
+        found: set[str] = set()
+        for plate in job.shot.plates:
+            kind = job.engine.operators.get("plate", plate.kind)
+            if kind is None or not issubclass(kind, PlateKind) or not kind.takes_plates:
+                continue
+            operator = plate_operator(job, plate) if plate.on and in_time(plate, job.moment.frame) else None
+            found |= set(operator.takes_in()) if operator is not None else set()
+        job.taken_in = frozenset(found - {""})
+    return job.taken_in
 
 
 def _passes(job: FrameJob, plate: Plate) -> bool:

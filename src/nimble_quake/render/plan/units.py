@@ -181,9 +181,12 @@ def references(job: FrameJob, operator: Operator, without: Container[str] = ()) 
         elif isinstance(param, PlateRef):
             if param.tracked:
                 found.append(job.engine.tracks.stamp())
-            effects = bool(param.effects_by and operator.values[param.effects_by])
+            effects = param.as_shown or bool(param.effects_by and operator.values[param.effects_by])
             path = plate_path(value) + ("/effects" if effects else "")
             found.append(_found_once(job, path, partial(plate_key, job, value, with_effects=effects)))
+            other = job.shot.plate(value) if param.as_shown else None
+            if other is not None:
+                found.append(other.on and in_time(other, job.moment.frame))
     return tuple(found)
 
 

@@ -311,7 +311,9 @@ def _gathered(
     def make() -> _Kept:
         with job.unseen(operator.holds and back == affine.IDENTITY):
             picture = operator.gathered(ctx, area)
-        if picture is not None and job.shot.linear and not operator.holds:  # what a group holds is linear already
+        if (
+            picture is not None and job.shot.linear and not (operator.holds or operator.takes_plates)
+        ):  # else it is already
             picture = to_linear(picture)
         made = None if picture is None else Raster(picture, area.index_affine(), bits8=False)
         return _Kept(_cropped(operator, made, placement))

@@ -1,0 +1,93 @@
+"""Crossings: transitions between two plates, as plates that show both while they are there.
+
+A crossing refers to its plates and owns neither. What it does to a side are effects of that side's plate that belong to
+it: their span is the crossing's. Its progress, strength and mix are motions made from its bar, its strongest moment
+and its ease; a motion that somebody has changed stays as it is.
+"""
+
+from __future__ import annotations
+
+from typing import TypeAlias
+
+import msgspec
+
+from nimble_quake.motion.easing import Ease
+from nimble_quake.motion.kinds import Key, Keys
+from nimble_quake.motion.motion import Motion
+from nimble_quake.shot.model import Node, Plate, Shot
+
+CROSSING = "crossing"
+Courses: TypeAlias = dict[str, Motion]
+EASES: dict[str, tuple[str, Ease]] = {
+    "straight": ("straight", (0.42, 0.0, 0.58, 1.0)),
+    "eased": ("eased", (0.42, 0.0, 0.58, 1.0)),
+    "late": ("eased", (0.6, 0.0, 1.0, 1.0)),
+    "early": ("eased", (0.0, 0.0, 0.4, 1.0)),
+}
+"""How its progress goes on, and its Bézier curve (CSS Easing 1)."""
+STRENGTH_EASE: Ease = (0.42, 0.0, 0.58, 1.0)
+
+
+def span_of(crossing: Plate) -> tuple[int, int]:
+    """Return a crossing's first frame, and the one after its last."""
+    start = crossing.start or 0
+    return start, max(start + 1, crossing.end if crossing.end is not None else start + 24)
+
+
+def courses(crossing: Plate) -> Courses:
+    """Return its progress, strength and mix over its span: progress = (t - start) / (end - start), the end excluded."""
+    start, end = span_of(crossing)
+    strongest = crossing.values.get("strongest", 0.5)
+    peak = start + (end - start) * (0.5 if isinstance(strongest, Motion) else min(max(float(strongest), 0.0), 1.0))
+    after, ease = EASES.get(str(crossing.values.get("ease", "straight")), EASES["straight"])
+    whole = Keys((Key(frame=start, value=0.0, after=after, ease=ease), Key(frame=end, value=1.0, after="straight")))
+    rising = [Key(frame=start, value=0.0, after="eased", ease=STRENGTH_EASE)] if peak > start else []
+    falling = [Key(frame=end, value=0.0, after="straight")] if peak < end else []
+    top = Key(frame=peak, value=1.0, after="eased", ease=STRENGTH_EASE)
+    return {"progress": whole, "mix": whole, "strength": Keys((*rising, top, *falling))}
+
+
+def with_courses(crossing: Plate, before: Plate | None = None) -> Plate:
+    """Return a crossing with its motions made from what it is now; those that differed from `before`'s stay."""
+    now, old = courses(crossing), courses(before) if before is not None else {}
+    values = dict(crossing.values)
+    for name, motion in now.items():
+        if before is None or name not in values or values[name] == old.get(name):
+            values[name] = motion
+    return crossing if values == crossing.values else msgspec.structs.replace(crossing, values=values)
+
+
+def kept(before: Shot, after: Shot) -> Shot:
+    """Return `after` with what a crossing that was moved, stretched or bent makes: its motions, its sides' spans."""
+    if after.plates is before.plates:
+        return after
+    olds = {plate.id: plate for plate in before.plates if plate.kind == CROSSING}
+    changed = {
+        plate.id: with_courses(plate, olds.get(plate.id))
+        for plate in after.plates
+        if plate.kind == CROSSING and plate is not olds.get(plate.id)
+    }
+    gone = {id for id in olds if after.plate(id) is None}
+    if not changed and not gone:
+        return after
+    plates = tuple(_side(changed.get(plate.id, plate), changed, gone) for plate in after.plates)
+    return msgspec.structs.replace(after, plates=plates)
+
+
+def _side(plate: Plate, changed: dict[str, Plate], gone: set[str]) -> Plate:
+    """A plate whose effects that belong to a crossing have its span; those of one that is gone go with it."""
+    if not any(effect.inside in changed or effect.inside in gone for effect in plate.effects):
+        return plate
+    effects = tuple(_in_span(effect, changed) for effect in plate.effects if effect.inside not in gone)
+    return msgspec.structs.replace(plate, effects=effects)
+
+
+def _in_span(effect: Node, changed: dict[str, Plate]) -> Node:
+    crossing = changed.get(effect.inside)
+    span = span_of(crossing) if crossing is not None else None
+    return effect if span is None or effect.span == span else msgspec.structs.replace(effect, span=span)
+
+
+def effects_of(shot: Shot, crossing: str) -> list[tuple[Plate, Node]]:
+    """Return the effects of its sides that belong to a crossing, each with its plate."""
+    return [(plate, effect) for plate in shot.plates for effect in plate.effects if effect.inside == crossing]
