@@ -131,9 +131,12 @@ def test_one_side_alone():
 def test_values_inside_follow_it():
     """Strength: nothing at both ends, all at its strongest moment; an effect of a side reads it."""
     push = Node(
-        id="push", kind="push", inside="x", span=(10, 20),
+        id="push",
+        kind="push",
+        inside="x",
+        span=(10, 20),
         values={"reach_y": 0.0, "reach_x": Driven(0.0, 20.0, Follow({"path": "plates/x/strength"})), "map": "white"},
-    )  # fmt: skip
+    )
     shot = crossed(*PAIRS[2])
     plates = tuple(msgspec.structs.replace(p, effects=(push,)) if p.id == "a" else p for p in shot.plates)
     white = Map(id="white", recipe=(Node(id="f", kind="gradient"),))

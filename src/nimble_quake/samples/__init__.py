@@ -20,6 +20,16 @@ def sample_path(name: str = "") -> Path | None:
     return next((FOLDER / f"{found}.nquake" for found in samples() if found.startswith(wanted)), None)
 
 
+def crossings() -> list[str]:
+    """Return the names of the crossings that come with the program."""
+    return sorted(path.stem for path in (FOLDER / "crossings").glob("*.nquake"))
+
+
+def crossing_path(name: str) -> Path:
+    """Return the file of a crossing."""
+    return FOLDER / "crossings" / f"{name}.nquake"
+
+
 def moving_picture(name: str) -> Path:
     """Return the file of a sample's moving picture (see tools/draw_moving_pictures.py)."""
     return FOLDER / "moving" / f"{name}.jpg"

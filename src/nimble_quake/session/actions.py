@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from nimble_quake.session.menus.action import Action, Run
+from nimble_quake.session.menus.crossings import CROSSINGS
 from nimble_quake.session.menus.effects import EFFECTS
 from nimble_quake.session.menus.files import FILES
 from nimble_quake.session.menus.front import FRONT
@@ -10,7 +11,7 @@ from nimble_quake.session.menus.maps import MAPS
 from nimble_quake.session.menus.plates import PLATES
 from nimble_quake.session.menus.time import TIME
 
-ACTIONS: tuple[Action, ...] = (*FILES, *FRONT, *MAPS, *EFFECTS, *PLATES, *TIME)
+ACTIONS: tuple[Action, ...] = (*FILES, *FRONT, *MAPS, *EFFECTS, *PLATES, *CROSSINGS, *TIME)
 MENUS = ("File", "Edit", "Shot", "Map", "Effect", "Plate", "Time", "Sound", "View", "Help")
 
 __all__ = ["ACTIONS", "MENUS", "Action", "Run"]

@@ -81,6 +81,8 @@ class Entry:
     """Other words for it."""
     whole: bool = False
     """Its thumbnail is the whole frame."""
+    span: tuple[int, int] | None = None
+    """Its thumbnail goes round from one frame to the one before another; None: over the whole shot."""
 
 
 def small_shot(recipe: tuple[Node, ...]) -> Shot:

@@ -14,7 +14,7 @@ from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.boards.cells import THUMB, Cells
 from nimble_quake.desktop.boards.entries import Entry, effect_entries, kinds, recipes, sample_shots, varied
 from nimble_quake.desktop.boards.ranking import rank
-from nimble_quake.desktop.boards.starter_entries import TAB as STARTERS
+from nimble_quake.desktop.boards.starter_entries import TABS as STARTERS
 from nimble_quake.desktop.boards.starter_entries import starter_entries
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.viewer import image_of
@@ -34,9 +34,10 @@ HEADS = {
     "quake": "Add a quake",
     "finish": "Add a finish",
     "starter": "Put a starter on it",
+    "crossing": "Cross two plates",
     "samples": "Open a sample",
 }
-EFFECTS = ("quake", "finish", "starter")
+EFFECTS = ("quake", "finish", "starter", "crossing")
 """Tabs of what is added to a plate."""
 STEP = 2
 """How many frames thumbnails go on at a time: 24 a second, shown 12 times."""
@@ -44,7 +45,8 @@ STEP = 2
 
 def picture_of(engine: Engine, entry: Entry, frame: int, width: int = THUMB.width()) -> Bytes8 | None:
     """Return a choice's thumbnail: of a map, of a plate with its effects, or of a whole frame."""
-    at = frame % entry.shot.length
+    first, end = entry.span or (0, entry.shot.length)
+    at = first + frame % max(1, end - first)
     if entry.whole:
         return frame_thumbnail(engine, entry.shot, at, width)
     if entry.plate_id:
@@ -117,7 +119,12 @@ class SourceBoard(Region):
         found = self.session.engine.operators.playing("effect")
         quakes = sum(1 for operator in found if operator.family == "quake")
         rest = len(found) - quakes
-        return (("quake", f"Quakes  {quakes}"), ("finish", f"Finishes  {rest}"), ("starter", "Starters"))
+        return (
+            ("quake", f"Quakes  {quakes}"),
+            ("finish", f"Finishes  {rest}"),
+            ("starter", "Starters"),
+            ("crossing", "Crossings"),
+        )
 
     def _lay_out(self) -> None:
         outer = QVBoxLayout(self)
@@ -262,7 +269,9 @@ class SourceBoard(Region):
 
     def _on_plate(self, tab: str) -> list[Entry]:
         """What can be done to the selected plate."""
-        return starter_entries(self.session) if tab == STARTERS else effect_entries(self.session, tab)
+        if tab in STARTERS:
+            return starter_entries(self.session, tab)
+        return effect_entries(self.session, tab)
 
     def _try(self, entry: Entry) -> None:
         self.name.setText(entry.title)

@@ -223,6 +223,11 @@ def _ground(
     back = affine.inverse(placement.place)
     if back is None:
         return None
+    edge = "wrap" if operator.fit_in_frame() == "tile" else "hold" if operator.endless else "empty"
+    if edge == "empty":
+        edge = edge_of(units, edge)
+    if operator.takes_plates and edge != "empty":  # what is repeated is the frame, with nothing beyond it
+        grid, bleed = frame_grid(job.shot.width, job.shot.height, grid.scale), 0.0
     if operator.gathers:
         raster = _shown_plainly(job, operator, placement, grid) or _gathered(
             job, operator, plate, placement, grid, bleed
@@ -232,9 +237,6 @@ def _ground(
     if raster is None:
         return None
 
-    edge = "wrap" if operator.fit_in_frame() == "tile" else "hold" if operator.endless else "empty"
-    if edge == "empty":
-        edge = edge_of(units, edge)
     key = (plate_key(job, plate.id, with_effects=False), edge, bleed)
     then = partial(_ground_at, job, plate, units, grid, bleed, (placement, key))
     if edge not in ("empty", "hold"):  # what is repeated is the whole, with what is clear of it

@@ -15,13 +15,14 @@ from nimble_quake.motion.kinds import pins_of
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import MediaFile
-from nimble_quake.samples import moving_picture, sample_path, samples
+from nimble_quake.samples import crossing_path, moving_picture, sample_path, samples
 from nimble_quake.session.fronts.filling import with_plate
 from nimble_quake.session.selection import first_selection
 from nimble_quake.session.starting.map_shots import is_map, map_shot, recipe_file
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage.preferences import folder
 from nimble_quake.session.verbs import effects
+from nimble_quake.session.verbs.crossings import crossing_in, sides, with_laid
 from nimble_quake.shot import groups
 from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_field, set_value
@@ -97,7 +98,9 @@ class Starter:
         return all(word in said for word in text.lower().split())
 
 
-SORTS = ("Titles", "Logos", "Clips", "Maps")
+SORTS = ("Titles", "Logos", "Clips", "Maps", "Crossings")
+CROSSED = "cross-"
+"""A crossing's name begins so."""
 """What starters are made for."""
 
 
@@ -106,6 +109,7 @@ def shipped() -> tuple[Starter, ...]:
     """Return the starters that come with the program, as they are listed with their moving pictures."""
     listed = msgspec.json.decode(LIST.read_bytes(), type=dict[str, tuple[str, str, str]])
     paths = [(name, sample_path(name)) for name in samples() if name in listed]
+    paths += [(name, crossing_path(name.removeprefix(CROSSED))) for name in listed if name.startswith(CROSSED)]
     paths += [(name, recipe_file(name)) for name in listed if is_map(name)]
     return tuple(Starter(name, *listed[name], file=path) for name, path in paths if path is not None)
 
@@ -171,6 +175,9 @@ def with_starter(session: Session, starter: Starter) -> tuple[Shot, tuple[str, .
     at = next((n for n, each in enumerate(session.shot.plates) if plate_path(each.id) == plate), None)
     if at is None:
         return session.shot, ()
+    if crossing_in(starter.shot) is not None:
+        shot, path = with_laid(session.shot, starter.shot, sides(session), starter.title)
+        return shot, ((path,) if path else ())
     if any(node.values.get("takes_mine") for node in starter.shot.front):
         return _round_picture(session.shot, starter, plate, at)
     piece = piece_of(starter)

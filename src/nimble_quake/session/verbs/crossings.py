@@ -90,9 +90,14 @@ def with_crossing(shot: Shot, pair: Sides, values: Mapping[str, object], name: s
     known = [n for n, plate in enumerate(shot.plates) if plate.id in pair]
     inside = shot.plates[known[0]].inside
     plate = Plate(
-        id="crossing", name=name, kind=CROSSING, start=start, end=end, inside=inside,
+        id="crossing",
+        name=name,
+        kind=CROSSING,
+        start=start,
+        end=end,
+        inside=inside,
         values={**values, "before": pair[0], "after": pair[1]},
-    )  # fmt: skip
+    )
     shot, path = add_plate(shot, with_courses(plate), known[0])
     return shot, path
 
@@ -101,6 +106,19 @@ def lay_crossing(session: Session, starter: Shot, title: str, pair: Sides | None
     """Put a starter's crossing between two plates, with its maps, its effects and its dials, as a step."""
     shot, path = with_laid(session.shot, starter, pair or sides(session), title)
     return _taken(session, shot, path, title)
+
+
+def strongest_here(session: Session) -> None:
+    """Let the selected crossing be strongest at the playhead."""
+    crossing = session.shot.plate(id_of(session.selection.plate))
+    if crossing is None or crossing.kind != CROSSING:
+        session.message.emit("Select a crossing first")
+        return
+    start, end = span_of(crossing)
+    fraction = min(max((session.frame - start) / (end - start), 0.0), 1.0)
+    session.set(
+        f"{plate_path(crossing.id)}/strongest", fraction, f"{session.name_of(plate_path(crossing.id))} strongest here"
+    )
 
 
 def _taken(session: Session, shot: Shot, path: str, title: str) -> str:
@@ -134,9 +152,15 @@ def with_laid(shot: Shot, starter: Shot, pair: Sides, title: str) -> tuple[Shot,
     known = [n for n, plate in enumerate(shot.plates) if plate.id in pair]
     values = {**names.renamed("plate", crossing).values, "before": pair[0], "after": pair[1]}
     laid = msgspec.structs.replace(
-        crossing, id=names.id, name=title, start=start, end=end, inside=shot.plates[known[0]].inside, values=values,
+        crossing,
+        id=names.id,
+        name=title,
+        start=start,
+        end=end,
+        inside=shot.plates[known[0]].inside,
+        values=values,
         effects=tuple(names.renamed("effect", effect) for effect in crossing.effects),
-    )  # fmt: skip
+    )
     laid = with_courses(msgspec.structs.replace(laid, values={n: v for n, v in values.items() if n not in OWN_COURSES}))
     plates = [names.sided(plate, (start, end)) for plate in shot.plates]
     plates.insert(known[0], laid)

@@ -1,0 +1,38 @@
+"""Actions on crossings."""
+
+from __future__ import annotations
+
+from nimble_quake.session.menus.action import Action, has_plate
+from nimble_quake.session.verbs import crossings
+
+CROSSINGS: tuple[Action, ...] = (
+    Action(
+        "crossing",
+        "Cross the plates …",
+        "Plate",
+        lambda h: h.show_board("crossing"),
+        "Ctrl+Alt+X",
+        has_plate,
+        group=6,
+        called="transition, wipe, dissolve",
+    ),
+    Action(
+        "dissolve",
+        "Dissolve between the plates",
+        "Plate",
+        lambda h: crossings.new_crossing(h.session),
+        "Ctrl+Alt+Shift+X",
+        has_plate,
+        group=6,
+        called="cross dissolve, transition",
+    ),
+    Action(
+        "strongest-here",
+        "Strongest moment of the crossing here",
+        "Time",
+        lambda h: crossings.strongest_here(h.session),
+        "",
+        has_plate,
+        group=3,
+    ),
+)
