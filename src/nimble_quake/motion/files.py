@@ -10,8 +10,11 @@ import msgspec
 
 from nimble_quake.conventions import Json
 from nimble_quake.errors import NimbleQuakeError, ShotError
+from nimble_quake.motion.driver import drivers
+from nimble_quake.motion.formula_moved import renamed_formula
 from nimble_quake.motion.kinds import Motion, motions
 from nimble_quake.motion.reading import Note, Reading
+from nimble_quake.params.base import Rename
 from nimble_quake.params.kinds import Param, shown
 from nimble_quake.params.refit import Value
 
@@ -34,6 +37,33 @@ def decoded_value(param: Param, raw: Json, note: Note = lambda words: None) -> V
 def encoded_value(param: Param, value: Value) -> Json:
     """Return a value or motion as JSON holds it."""
     return value.encoded(param) if isinstance(value, Motion) else param.encode(value)
+
+
+def renamed_text(text: str, rename: Rename) -> str:
+    """Return a value as JSON text with what it refers to in the shot under new names."""
+
+    def renamed(raw: Json) -> Json:
+        if not isinstance(raw, dict):
+            return raw
+        out = {key: renamed(value) for key, value in raw.items()}
+        kind, settings = drivers().get(str(raw.get("driver"))), raw.get("settings")
+        if kind is not None and isinstance(settings, dict):
+            out["settings"] = {
+                name: _renamed(kind.declared.get(name), value, rename) for name, value in settings.items()
+            }
+        if isinstance(raw.get("formula"), str):
+            out["formula"] = renamed_formula(str(raw["formula"]), rename)
+        over = raw.get("over")
+        if isinstance(over, list):
+            out["over"] = [renamed(each) for each in over]
+        return out
+
+    return msgspec.json.encode(renamed(msgspec.json.decode(text))).decode()
+
+
+def _renamed(param: Param | None, value: Json, rename: Rename) -> Json:
+    found: Json = value if param is None else param.renamed(value, rename)
+    return found
 
 
 def as_text(param: Param, value: object) -> str:

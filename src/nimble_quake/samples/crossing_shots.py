@@ -133,7 +133,7 @@ def all_shots() -> dict[str, Shot]:
         "lens-pull": cross(
             "Lens pull",
             step("bulge", centre=(640.0, 360.0), radius=700.0, amount=follow("strength", -1.6), soft=0.4, **by),
-            step("blur", form="zoom", amount=follow("strength", 0.25), centre=(640.0, 360.0)),
+            step("blur", form="centre", amount=follow("strength", 0.25), centre=(640.0, 360.0)),
             ease="eased",
             dials=(
                 Dial(

@@ -8,15 +8,17 @@ to it refers to the place they are laid into.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TypeVar
 
 import msgspec
 
 from nimble_quake.conventions import Frames
 from nimble_quake.declared.declared import Declared
+from nimble_quake.motion.files import renamed_text
 from nimble_quake.motion.motion import Motion
 from nimble_quake.params.base import Param, Rename
+from nimble_quake.params.drives import Drives
 from nimble_quake.params.refit import Refit, Value
 from nimble_quake.shot import groups
 from nimble_quake.shot.edits.brackets import members
@@ -194,6 +196,8 @@ def renamed_node(kind: type[Declared], node: Operated, rename: Rename) -> Operat
 def _renamed(param: Param | None, value: Value, rename: Rename) -> Value:
     if param is None:
         return value
+    if isinstance(param, Drives):
+        value = tuple(replace(d, own=renamed_text(d.own, rename)) if d.own else d for d in value)
     return value.renamed(rename) if isinstance(value, Motion) else param.renamed(value, rename)
 
 

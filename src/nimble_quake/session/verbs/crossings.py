@@ -40,13 +40,12 @@ def sides(session: Session) -> Sides:
 
 
 def _next_in_time(shot: Shot, plate: Plate) -> str:
-    """The plate that begins nearest to where another ends; of those that never begin the one beneath."""
-    end = plate.end if plate.end is not None else shot.length
+    """The plate that begins next after another; empty where none does."""
     others = [
         each for each in shot.plates if each is not plate and each.kind != CROSSING and each.inside == plate.inside
     ]
     later = [each for each in others if each.start is not None and each.start > (plate.start or 0)]
-    found = min(later, key=lambda each: abs((each.start or 0) - end), default=None)
+    found = min(later, key=lambda each: each.start or 0, default=None)
     return found.id if found is not None else ""
 
 
