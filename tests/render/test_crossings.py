@@ -201,3 +201,32 @@ def test_what_makes_no_sense_is_no_harm(values):
     shot = msgspec.structs.replace(shot, plates=(shot.plates[0], crossing, shot.plates[2]))
     for number in (9, 10, 15, 20):
         assert np.isfinite(frame(shot, number)).all()
+
+
+class TestOnItsCut:
+    """Whichever of the three bars is moved, the others go along where they met."""
+
+    def _moved(self, shot: Shot, id: str, **times: int) -> Shot:
+        plates = tuple(msgspec.structs.replace(p, **times) if p.id == id else p for p in shot.plates)
+        return kept(shot, msgspec.structs.replace(shot, plates=plates))
+
+    def _times(self, shot: Shot) -> list[tuple[int | None, int | None]]:
+        return [(plate.start, plate.end) for plate in (shot.plate(id) for id in "axb") if plate is not None]
+
+    def test_the_crossing_takes_its_plates_along(self):
+        shot = self._moved(crossed(*PAIRS[0]), "x", start=8, end=26)
+        assert self._times(shot) == [(None, 26), (8, 26), (8, None)]
+
+    def test_a_plate_takes_the_crossing_along(self):
+        shot = self._moved(crossed(*PAIRS[0]), "b", start=14)
+        assert self._times(shot) == [(None, 20), (14, 20), (14, None)]
+        shot = self._moved(shot, "a", end=30)
+        assert self._times(shot) == [(None, 30), (14, 30), (14, None)]
+        crossing = shot.plate("x")
+        assert crossing is not None
+        assert crossing.values["progress"] == courses(crossing)["progress"]
+
+    def test_what_did_not_meet_stays(self):
+        shot = self._moved(crossed(*PAIRS[0]), "a", end=40)
+        loose = self._moved(shot, "a", start=2)
+        assert self._times(loose) == [(2, 40), (10, 40), (10, None)]

@@ -92,6 +92,7 @@ class TestShipped:
         mine = [node for node in session.shot.front if node.inside == session.selection.plate.rpartition("/")[2]]
         assert mine
         assert all(not left(session.shot, node) for node in mine)
+        assert not any(node.kind == "picture" for node in mine), "its slots are filled"
         session.undo()
         assert session.shot == before
 
@@ -130,6 +131,11 @@ class TestMeeting:
 
     def test_a_selected_one_meets_the_next_in_time(self):
         session = bench()
+        assert crossings.sides(session) == ("a", "b")
+
+    def test_the_later_one_selected_meets_what_it_follows(self):
+        session = bench()
+        session.select(plate="plates/b")
         assert crossings.sides(session) == ("a", "b")
 
     def test_bars_that_touch_come_to_overlap(self):

@@ -99,6 +99,10 @@ class PlateKind(Operator):
     """Its file is a clip: see `clip_time`."""
     takes_plates: ClassVar[bool] = False
     """It shows other plates in their place: see `takes_in`."""
+    with_bar: ClassVar[tuple[str, ...]] = ()
+    """Its values that are made from its bar: they have no rows of their own in the time strip."""
+    course: ClassVar[str] = ""
+    """Its value whose course is drawn in its bar; empty: none."""
     is_eye: ClassVar[bool] = False
     """Other plates are seen by it: see `seen_from`."""
     holds: ClassVar[bool] = False

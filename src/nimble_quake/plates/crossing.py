@@ -38,6 +38,8 @@ class Crossing(PlateKind):
     gathers = True
     takes_plates = True
     in_light = True
+    with_bar = ("progress", "mix", "strength")
+    course = "strength"
 
     before = PlateRef(label="From", help="The plate that goes; none: the other one arrives alone", as_shown=True)
     after = PlateRef(label="To", help="The plate that comes; none: the other one leaves alone", as_shown=True)

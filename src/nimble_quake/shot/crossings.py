@@ -62,6 +62,7 @@ def kept(before: Shot, after: Shot) -> Shot:
     if after.plates is before.plates:
         return after
     olds = {plate.id: plate for plate in before.plates if plate.kind == CROSSING}
+    after = _on_its_cut(before, after, olds)
     changed = {
         plate.id: with_courses(plate, olds.get(plate.id))
         for plate in after.plates
@@ -72,6 +73,34 @@ def kept(before: Shot, after: Shot) -> Shot:
         return after
     plates = tuple(_side(changed.get(plate.id, plate), changed, gone) for plate in after.plates)
     return msgspec.structs.replace(after, plates=plates)
+
+
+def _on_its_cut(before: Shot, after: Shot, olds: dict[str, Plate]) -> Shot:
+    """Its ends and those of its plates stay together: whichever was moved, the others go along."""
+    moved: dict[str, Plate] = {}
+
+    def now(id: str) -> Plate | None:
+        return moved.get(id) or after.plate(id)
+
+    for id, old in olds.items():
+        crossing = now(id)
+        if crossing is None:
+            continue
+        for side, own, theirs in (("before", "end", "end"), ("after", "start", "start")):
+            was, plate = before.plate(str(old.values.get(side, ""))), now(str(crossing.values.get(side, "")))
+            if was is None or plate is None or _edge(was, theirs) != _edge(old, own):
+                continue
+            if _edge(crossing, own) != _edge(old, own):
+                moved[plate.id] = msgspec.structs.replace(plate, **{theirs: _edge(crossing, own)})
+            elif _edge(plate, theirs) != _edge(was, theirs):
+                crossing = moved[id] = msgspec.structs.replace(crossing, **{own: _edge(plate, theirs)})
+    if not moved:
+        return after
+    return msgspec.structs.replace(after, plates=tuple(moved.get(plate.id, plate) for plate in after.plates))
+
+
+def _edge(plate: Plate, which: str) -> int | None:
+    return plate.start if which == "start" else plate.end
 
 
 def _side(plate: Plate, changed: dict[str, Plate], gone: set[str]) -> Plate:

@@ -24,7 +24,7 @@ from nimble_quake.render.engine import Engine
 from nimble_quake.render.shown.bench import frame_thumbnail, plate_thumbnail, thumbnail
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import library
-from nimble_quake.session.verbs import variations
+from nimble_quake.session.verbs import crossings, variations
 
 HEADS = {
     "source": "Add a source",
@@ -181,6 +181,7 @@ class SourceBoard(Region):
         else:
             (self.effect_tabs if effect else self.tabs).show_value(self.tab)
         self._words_of_tab()
+        self._show_meeting()
         self.search.clear()
         self._fill()
         self.show()
@@ -266,6 +267,11 @@ class SourceBoard(Region):
         self.discard.setVisible(self.tab == "yours" and bool(self.cells.entries))
         if self.cells.current and self.isVisible():
             self._try(self.cells.current)
+
+    def _show_meeting(self) -> None:
+        """Crossings are tried where the two plates meet: the playhead goes there."""
+        if self.tab == "crossing":
+            self.session.set_frame(crossings.moment_of_meeting(self.session))
 
     def _on_plate(self, tab: str) -> list[Entry]:
         """What can be done to the selected plate."""

@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QShowEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QMenu, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
+from nimble_quake.desktop.front.course import CourseOfBar
 from nimble_quake.desktop.front.dial_label import DialLabel
 from nimble_quake.desktop.front.newer_line import NewerLine
 from nimble_quake.desktop.front.slot_card import SlotCard
@@ -15,6 +16,7 @@ from nimble_quake.desktop.settings.editors import editor_for
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.widgets.parts import Region, bare, line, quiet, title, worded
 from nimble_quake.operators.front.turning import front_kind
+from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.params.kinds import Pairs, Param, Words
 from nimble_quake.session.fronts.filling import front_path, shown_as
 from nimble_quake.session.state import Session
@@ -48,6 +50,7 @@ class FrontPanel(Region):
         self.thumbs: dict[str, QImage] = {}
         self._shown: object = None
         self._picking: Picking | None = None
+        self.course: CourseOfBar | None = None
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.area.setFrameShape(QFrame.Shape.NoFrame)
@@ -89,12 +92,16 @@ class FrontPanel(Region):
             editor.show_mark()
         for label in self.labels.values():
             label.refresh()
+        if self.course is not None:
+            self.course.refresh()
 
     def _title(self) -> str:
         return front.holder_of(self.session) if self.session.shot.front else "Front"
 
     def follow(self) -> None:
         """Show what moves as it is at the playhead."""
+        if self.course is not None and self.isVisible():
+            self.course.refresh()
         for path, editor in self.editors.items():
             if motion_of(self.session, f"{path}/value") != "still":
                 editor.refresh()
@@ -124,6 +131,7 @@ class FrontPanel(Region):
         column = QVBoxLayout(body)
         column.setContentsMargins(8, 2, 8, 4)
         column.setSpacing(6)
+        self.course = self._course(column)
         grid = QGridLayout()
         grid.setHorizontalSpacing(5)
         grid.setVerticalSpacing(4)
@@ -155,6 +163,16 @@ class FrontPanel(Region):
         if old is not None:
             old.deleteLater()
         self.area.setWidget(body)
+
+    def _course(self, column: QVBoxLayout) -> CourseOfBar | None:
+        """The course of a crossing, over its dials."""
+        path = f"plates/{front.owner_in_front(self.session)}"
+        kind = self.session.operator(path)
+        if kind is None or not issubclass(kind, PlateKind) or not kind.course:
+            return None
+        plot = CourseOfBar(self.session, path, kind.course)
+        column.addWidget(plot)
+        return plot
 
     def _row(self, grid: QGridLayout, node: Node, param: Param) -> None:
         path = front_path(node)

@@ -8,6 +8,7 @@ from functools import partial
 
 from nimble_quake.motion.kinds import is_moving
 from nimble_quake.motion.timecode import clock_text
+from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.session.state import Session
 from nimble_quake.shot.groups import holders_of, in_order
 from nimble_quake.shot.model import Map, Plate
@@ -112,8 +113,11 @@ def _values(session: Session, path: str, region: str, tall: set[str], show: str,
         return []
     chosen = _chosen(session, path)
     found, values = [], session.values_of(path)
+    bar = operator.with_bar if issubclass(operator, PlateKind) else ()
     for name, param in operator.declared.items():
         own = f"{path}/{name}"
+        if name in bar and show != "all":
+            continue
         if is_moving(values.get(name)) or (show == "all" and chosen and param.animatable):
             label = f"{prefix}, {param.label.lower()}" if prefix else param.label
             found.append(TimeRow(own, label, region, tall=own in tall))

@@ -15,7 +15,7 @@ from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.fragment import renamed_node
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import fresh_id, id_of, kind_of, map_path, nested_path, plate_path
+from nimble_quake.shot.paths import fresh_id, id_of, kind_of, map_path, nested_path, node_path, plate_path
 from nimble_quake.shot.refit import Change, refitted
 
 SECONDS = 1.0
@@ -36,7 +36,9 @@ def sides(session: Session) -> Sides:
         return first.id, second.id
     if not plates:
         return "", ""
-    return plates[0].id, _next_in_time(shot, plates[0])
+    mine = plates[0]
+    later, earlier = _next_in_time(shot, mine), _before_in_time(shot, mine)
+    return (earlier, mine.id) if earlier and not later else (mine.id, later)
 
 
 def _next_in_time(shot: Shot, plate: Plate) -> str:
@@ -47,6 +49,23 @@ def _next_in_time(shot: Shot, plate: Plate) -> str:
     later = [each for each in others if each.start is not None and each.start > (plate.start or 0)]
     found = min(later, key=lambda each: each.start or 0, default=None)
     return found.id if found is not None else ""
+
+
+def _before_in_time(shot: Shot, plate: Plate) -> str:
+    """The plate that a later one follows: of those that begin before it the last; empty where none does."""
+    others = [
+        each for each in shot.plates if each is not plate and each.kind != CROSSING and each.inside == plate.inside
+    ]
+    start = plate.start if plate.start is not None else 0
+    earlier = [each for each in others if (each.start or 0) < start and (each.end is None or each.end >= start - 1)]
+    found = max(earlier, key=lambda each: each.start or 0, default=None)
+    return found.id if found is not None else ""
+
+
+def moment_of_meeting(session: Session) -> int:
+    """Return the frame in the middle of where the plates that would be crossed meet."""
+    _shot, start, end = meeting(session.shot, sides(session), SECONDS * float(session.shot.rate))
+    return (start + end) // 2
 
 
 def meeting(shot: Shot, pair: Sides, frames: Frames) -> tuple[Shot, int, int]:
@@ -176,6 +195,7 @@ class _Names:
 
     def __init__(self, shot: Shot, piece: Shot, crossing: Plate, pair: Sides) -> None:
         self.piece = piece
+        self._plates = {plate_path(id) for id in pair}
         self.id = fresh_id(crossing.name or CROSSING, {plate.id for plate in shot.plates})
         self._known = {plate_path(crossing.id): plate_path(self.id)}
         taken = {map.id for map in shot.maps}
@@ -238,5 +258,4 @@ class _Names:
 
     def _comes(self, drive: Drive) -> bool:
         path = self.of(drive.path)
-        sides = {plate_path(id) for id in self._sides}
-        return path != drive.path and not (path in sides or path.rpartition("/")[0] in sides)
+        return path != drive.path and node_path(path) not in self._plates
