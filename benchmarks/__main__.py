@@ -27,6 +27,7 @@ import cv2
 import numpy as np
 from msgspec.structs import replace
 
+from benchmarks import starters as starting
 from benchmarks.couplings import COUPLINGS, coupled, delayed, lens_shots, step_by_step
 from benchmarks.export import shares
 from benchmarks.large import measured as large_shot_times
@@ -452,6 +453,18 @@ def _play(made) -> None:  # type: ignore[no-untyped-def]
     row("memory grown in the second 30 s", after - middle, "MB", "steady", 40)
 
 
+def carried() -> None:
+    """Starters, dials, crossings, tables."""
+    open_ms, put_ms, turn_ms = by_turns(starting.opened, starting.put_on(), starting.turned())
+    row("a starter opened", open_ms, "ms", "read, checked, shown to be selected", 300)
+    row("its effects, maps and dials put on a plate", put_ms, "ms", "text ripple", 50)
+    row("a dial turned, with two values behind it", turn_ms, "ms", "the edit, without its frame", 5)
+    for name in ("dissolve", "ring-at-the-cut", "into-clouds"):
+        whole, apart = by_turns(*starting.crossed(name), times=9)
+        row(f"crossing {name}", whole / apart, "x", "both plates apart, one with its effects", 1.1)
+    row("200 rows of a table read and made into shots", starting.table(), "s", "nothing is rendered", 1.0)
+
+
 def start() -> None:
     """From the command to a window that is painted and answers, and to its first frame."""
     tool = Path(sys.executable).with_name("nimble-quake")
@@ -478,7 +491,7 @@ def window_alone() -> None:
         ROWS.extend(json.loads(Path(file.name).read_text(encoding="utf-8")))
 
 
-PARTS = (kernels, couplings, stack, sound, export, large, frames, start, window_alone)
+PARTS = (kernels, couplings, stack, sound, export, large, frames, carried, start, window_alone)
 
 
 def main() -> None:

@@ -20,11 +20,11 @@ from nimble_quake.desktop.dialogs.queue_dialog import QueueDialog
 from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.export.order import Order
 from nimble_quake.render.engine import Engine
-from nimble_quake.samples import sample_path
+from nimble_quake.samples import crossing_path, sample_path
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.queue.stored import Status, put
 from nimble_quake.session.storage import library
-from nimble_quake.session.verbs import grouping, items
+from nimble_quake.session.verbs import items
 from nimble_quake.session.verbs.sounds import sounds_missing
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.files import write_shot
@@ -121,17 +121,10 @@ def tracking(window: BenchWindow) -> None:
     settle(app, window)
 
 
-def groups(window: BenchWindow) -> None:
-    """Title and emblem in a group, and its live copy as a reflection."""
-    session = window.session
-    session.select(plate="plates/title")
-    session.mark(frozenset({"plates/title", "plates/emblem"}))
-    group = grouping.group(session, "plates/title")
-    copy = grouping.live_copy(session, group)
-    for name, value in (("position", (640.0, 600.0)), ("scale_y", -0.6), ("opacity", 0.35)):
-        session.set(f"{copy}/{name}", value)
-    session.select(plate=copy, quake="")
-    settle(app, window, 2)
+def crossing(window: BenchWindow) -> None:
+    window.session.select(plate="plates/crossing")
+    window.middle.show_front()
+    settle(app, window)
 
 
 def sound(window: BenchWindow) -> None:
@@ -175,7 +168,7 @@ SHOTS: dict[str, tuple[str, int, str, tuple[int, int], Callable[[BenchWindow], N
     "light-theme": ("lantern-row", 60, "light", (1280, 800), bench_light),
     "tall-row": ("lantern-row", 62, "dark", (1280, 800), tall),
     "tracking": ("tracked-squares", 48, "dark", (1280, 800), tracking),
-    "groups": ("lantern-row", 40, "dark", (1280, 800), groups),
+    "crossing": ("crossings/ring-at-the-cut", 36, "dark", (1280, 800), crossing),
     "sound": ("sound-blocks", 37, "dark", (1280, 800), sound),
     "start-page": ("lantern-row", 0, "dark", (1280, 800), start_page),
 }
@@ -184,7 +177,7 @@ SHOTS: dict[str, tuple[str, int, str, tuple[int, int], Callable[[BenchWindow], N
 def take(name: str) -> None:
     sample, frame, theme, size, prepare = SHOTS[name]
     application(theme)
-    window = make_window(sample_path(sample))
+    window = make_window(crossing_path(sample[10:]) if sample.startswith("crossings/") else sample_path(sample))
     window.resize(*size)
     window.show()
     window.session.set_frame(frame)

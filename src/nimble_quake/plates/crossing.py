@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 
 from nimble_quake.conventions import Field, Picture
@@ -138,8 +139,14 @@ class Crossing(PlateKind):
 
 
 def _weighed(first: Picture | None, one: Field, second: Picture | None, two: Field, grid: Grid) -> Picture:
-    out = np.zeros((*grid.shape, 4), np.float32)
-    for picture, weight in ((first, one), (second, two)):
-        if picture is not None:
-            out += picture * weight
+    """Return first x one + second x two. The weights of a crossing without a map are one number each."""
+    zeros = np.zeros((*grid.shape, 4), np.float32) if first is None or second is None else None
+    a, b = (zeros if picture is None else picture for picture in (first, second))
+    assert a is not None
+    assert b is not None
+    if one.size == two.size == 1:
+        return np.asarray(cv2.addWeighted(a, float(one.flat[0]), b, float(two.flat[0]), 0.0), np.float32)
+    out = b - a
+    out *= two  # one = 1 - two
+    out += a
     return out

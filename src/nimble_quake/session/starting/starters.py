@@ -82,7 +82,7 @@ class Starter:
             return map_shot(self.file)
         if self.file.name.endswith(starter_file.SUFFIX):
             return starter_file.unpacked(self.file, own_media() / starter_file.mark_of(self.file))
-        return read_shot(self.file)
+        return read_shot(self.file) if self.sort == OWN else _shipped_shot(self.file)
 
     @property
     def picture(self) -> Path:
@@ -102,6 +102,12 @@ SORTS = ("Titles", "Logos", "Clips", "Maps", "Crossings")
 CROSSED = "cross-"
 """A crossing's name begins so."""
 """What starters are made for."""
+
+
+@lru_cache(maxsize=96)
+def _shipped_shot(file: Path) -> Shot:
+    """The shot of a starter that comes with the program: it does not change while it runs."""
+    return read_shot(file)
 
 
 @cache

@@ -1,0 +1,95 @@
+"""Speed of what is carried: starters opened and put on, dials turned, crossings beside what they are made of, tables."""
+
+from __future__ import annotations
+
+import csv
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from msgspec.structs import replace
+
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.frames import frame_picture
+from nimble_quake.render.services import frame_job
+from nimble_quake.samples import crossing_path, sample_path
+from nimble_quake.session.fronts.making import Measures
+from nimble_quake.session.fronts.tables import jobs, read_table
+from nimble_quake.session.starting import starters
+from nimble_quake.session.state import Session
+from nimble_quake.shot.model import Plate, Shot
+from nimble_quake.shotfile.files import read_shot
+
+
+def opened() -> object:
+    """A starter opened as a shot."""
+    session, path = Session(), sample_path("shockwave")
+    assert path is not None
+    session.open(path)
+    return session.shot
+
+
+def put_on() -> Callable[[], object]:
+    """Return work that puts a starter's effects, maps and dials on a plate."""
+    session = Session()
+    session.take(Shot(width=1280, height=720, plates=(Plate(id="mine", kind="text"),)))
+    session.select(plate="plates/mine")
+    starter = next(each for each in starters.shipped() if each.name == "text-ripple")
+
+    def work() -> object:
+        return starters.with_starter(session, starter)
+
+    return work
+
+
+def turned() -> Callable[[], object]:
+    """Return work that turns a dial with several values behind it."""
+    session, path = Session(), sample_path("shockwave")
+    assert path is not None
+    session.open(path)
+    session.begin("turn")
+    now = [0.0]
+
+    def work() -> object:
+        now[0] = (now[0] + 1) % 200
+        session.set("front/reach/value", now[0])
+        return session.shot
+
+    return work
+
+
+def crossed(name: str) -> tuple[Callable[[], object], Callable[[], object]]:
+    """Return work that makes a frame of a crossing, and that makes both plates and its effects on one of them."""
+    shot = read_shot(crossing_path(name))
+    crossing, second, first = shot.plates
+    lent = replace(second, effects=(*second.effects, *crossing.effects))
+    apart = tuple(replace(shot, plates=(one, crossing_off(crossing))) for one in (first, lent))
+    engine = Engine()
+
+    def frame(one: Shot) -> object:
+        engine.last_frames.clear()
+        engine.cache._asked.clear()
+        return frame_picture(frame_job(engine, one, 36))
+
+    return lambda: frame(shot), lambda: [frame(one) for one in apart]
+
+
+def crossing_off(crossing: Plate) -> Plate:
+    """A crossing that is not seen: what follows its values finds them."""
+    return replace(crossing, on=False)
+
+
+def table() -> float:
+    """Return the seconds until 200 rows of a table are read and made into shots."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "t.csv"
+        with path.open("w", newline="") as file:
+            csv.writer(file).writerows([["name", "words", "reach"], *([f"n{n}", f"WORD {n}", n] for n in range(200))])
+        session_shot = opened()
+        assert isinstance(session_shot, Shot)
+        began = time.perf_counter()
+        _, rows = read_table(path)
+        made = list(jobs(session_shot, rows, str(Path(folder) / "{name}.mp4"), Measures()))
+        assert not any(job.wrong for job in made)
+        return time.perf_counter() - began
