@@ -1,4 +1,4 @@
-"""Speed of what is carried: starters opened and put on, dials turned, crossings beside what they are made of, tables."""
+"""Speed of what is carried: starters opened and put on, dials, crossings beside what they are made of, tables."""
 
 from __future__ import annotations
 

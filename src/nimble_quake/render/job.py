@@ -105,6 +105,8 @@ class FrameJob:
         """What maps and plates depend on at this moment, by path: each is found once."""
         self.units: dict[tuple[str, int], tuple[tuple[Node, ...], Any]] = {}
         """Units of chains at this moment, by path and id of the nodes, which are kept: no others can take that id."""
+        self.frame_itself: FrameJob | None = None
+        """While the shutter is open: the frame's own moment, at which plates that it leaves out are asked."""
         self.taken_in: frozenset[str] | None = None
         """The plates that others show in their place, once that was asked for."""
         self.cameras: tuple[Hashable, ...] | None = None

@@ -15,6 +15,9 @@ class PlayedFrames(Protocol):
     def toggle(self) -> None:
         """Play, or pause."""
 
+    def toggle_shutter(self) -> None:
+        """Show the shutter in the preview, or not."""
+
     def toggle_whole_warp(self) -> None:
         """Let needles and distances show all effects of the plate together, or one quake alone."""
 

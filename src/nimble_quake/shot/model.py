@@ -67,6 +67,8 @@ class Plate(Node, frozen=True, kw_only=True):
     start: Frame = None
     end: Frame = None
     locked: Annotated[bool, Switch(listed=True)] = False
+    sharp: Annotated[bool, Switch(listed=True)] = False
+    """The shutter leaves it out: it is asked at the frame's own moment."""
     effects: Annotated[tuple[Node, ...], Items(item="effect", most=100, word="effects", written=True)] = ()
     """Quakes and finishes, in the order they act."""
 
@@ -114,6 +116,12 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True):
     ground: Annotated[tuple[float, float, float, float], FlatColour(written=True)] = (0.0, 0.0, 0.0, 1.0)
     linear: Annotated[bool, Switch()] = False
     """Pictures are blurred, lit, resampled and blended in linear light; maps stay as they are."""
+    shutter: Annotated[int, Whole(low=0, high=360)] = 0
+    """How long each frame is open, in degrees of a turning shutter; 0: a moment, nothing smears."""
+    shutter_phase: Annotated[int, Whole(low=-360, high=360)] = 0
+    """By how much it opens after the frame begins, in degrees."""
+    shutter_samples: Annotated[int, Whole(low=2, high=64)] = 16
+    """At how many moments a frame is asked while it is open."""
     loop: Annotated[tuple[int, int] | None, Range(low=0)] = None
     playhead: Annotated[int, Whole(low=0, high=MAX_FRAMES, edited=False, frame=True)] = 0
     markers: Annotated[tuple[Marker, ...], Items(item="marker", most=10_000, word="markers", written=True)] = ()

@@ -100,6 +100,26 @@ class ShotDialog(QDialog):
         self.linear.setChecked(shot.linear)
         self.linear.toggled.connect(lambda: self._tell())
         self.linear.setToolTip("As light itself adds: brighter glows and cleaner edges. Maps stay as they are")
+        self.shutter, self.phase, self.samples = (QSpinBox() for _ in range(3))
+        for box, low, high, value, suffix, tip in (
+            (self.shutter, 0, 360, shot.shutter, "°", "How long each frame is open: 180° as film does, 360° all of it"),
+            (self.phase, -360, 360, shot.shutter_phase, "° later", "By how much it opens after the frame begins"),
+            (
+                self.samples,
+                2,
+                64,
+                shot.shutter_samples,
+                " moments",
+                "At how many moments it looks: more are smoother, slower",
+            ),
+        ):
+            box.setRange(low, high)
+            box.setValue(value)
+            box.setSuffix(suffix)
+            box.setToolTip(f"{tip}. What moves fast smears")
+            box.setAccessibleName(tip.split(":")[0])
+            box.valueChanged.connect(lambda _: self._tell())
+        self.shutter.setSpecialValueText("off")
         self._lay_out()
         self._show_size()
         self._show_frames()
@@ -120,6 +140,7 @@ class ShotDialog(QDialog):
         form.addRow("Frames a second", self.rate)
         form.addRow("Length in seconds", _row(self.seconds, self.frames))
         form.addRow("Light", self.linear)
+        form.addRow("Shutter", _row(self.shutter, self.phase, self.samples))
         self._add_what_goes_along(form)
         form.addRow(self.buttons)
         names = {
@@ -212,6 +233,9 @@ class ShotDialog(QDialog):
             "rate": rate_of(self.rate.currentText()) or self._shot.rate,
             "length": self._length() or 1,
             "linear": self.linear.isChecked(),
+            "shutter": self.shutter.value(),
+            "shutter_phase": self.phase.value(),
+            "shutter_samples": self.samples.value(),
         }
 
     def change(self) -> Change:

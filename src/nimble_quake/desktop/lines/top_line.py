@@ -103,7 +103,8 @@ class TopLine(QWidget):
         self.name.setText(session.path.stem if session.path and not shot.name else shot.name)
         self.saved.setText("not saved" if session.dirty or session.path is None else "")
         seconds = float(shot.length / shot.rate)
-        self.figures.setText(f"{shot.width} × {shot.height} · {float(shot.rate):.5g} fps · {seconds:.4g} s")
+        shutter = f" · shutter {shot.shutter}°" if shot.shutter else ""
+        self.figures.setText(f"{shot.width} × {shot.height} · {float(shot.rate):.5g} fps · {seconds:.4g} s{shutter}")
         self.figures.setVisible(self.width() > 1120)
 
     def resizeEvent(self, event: object) -> None:

@@ -46,6 +46,8 @@ class Frames(QObject):
         self.viewer_scale = self.map_viewer_scale = 0.5
         self.map_view, self.picture_view = "value", "result"
         self.whole_warp = False
+        self.shutter = False
+        """The preview shows what moves smeared, where the shot asks for it."""
         self.step_view = "finished"
         """Look at the map "finished", "after" the selected step, "before" it, or "compare" it with another."""
         self.compare = ""
@@ -127,6 +129,7 @@ class Frames(QObject):
             mask_id=self._mask_id() if self.masks else "",
             whole_warp=self.whole_warp,
             probe=probe,
+            shutter=self.shutter,
         )
 
     def _upto(self, shot: Shot) -> tuple[str, int] | None:
@@ -155,6 +158,17 @@ class Frames(QObject):
         self.whole_warp = not self.whole_warp
         what = "all effects together" if self.whole_warp else "one quake alone"
         self.session.message.emit(f"Needles and distances show {what}")
+        self.ask()
+
+    def toggle_shutter(self) -> None:
+        """Show the shutter in the preview, or leave it to the render."""
+        self.shutter = not self.shutter
+        angle = self.session.shot.shutter
+        seen = f"is shown: {angle}°" if self.shutter else "is left to the render"
+        self.session.message.emit(
+            f"The shutter {seen}" if angle else "The shot has no shutter: Shot › Size, rate and length"
+        )
+        self.session.changed.emit({"settings"})
         self.ask()
 
     def exaggerate(self, factor: float) -> None:

@@ -274,8 +274,9 @@ def members_key(job: FrameJob, group: Plate) -> tuple[Hashable, ...]:
 
 
 def _row_key(job: FrameJob, plates: tuple[Plate, ...]) -> tuple[Hashable, ...]:
-    shown = (plate for plate in plates if plate.on and in_time(plate, job.moment.frame))
-    return tuple((plate.id, plate_key(job, plate.id, with_effects=True)) for plate in shown)
+    there = ((plate, job.frame_itself or job if plate.sharp else job) for plate in plates)
+    shown = ((plate, then) for plate, then in there if plate.on and in_time(plate, then.moment.frame))
+    return tuple((plate.id, plate_key(then, plate.id, with_effects=True)) for plate, then in shown)
 
 
 def ops_of(units: tuple[Unit, ...], rest: float) -> tuple[Op, ...]:

@@ -63,11 +63,13 @@ class BenchRequest:
     whole_warp: bool = False
     """Needles show all effects of the plate together, not the selected quake alone."""
     probe: bool = True
+    shutter: bool = False
+    """What moves smears, where the shot asks for it: slow, so it is shown on request."""
 
     def key(self) -> Hashable:
         """What a remembered response is found by."""
         views = (self.map_id, self.steps, self.compare, self.map_view, self.picture_view, self.exaggerated)
-        overlays = (self.upto, self.gaps and self.plate_id, self.mask_id)
+        overlays = (self.shutter, self.upto, self.gaps and self.plate_id, self.mask_id)
         return (Same(self.shot), self.frame, self.scale, self.map_scale, *views, *overlays)
 
 
@@ -185,9 +187,9 @@ def _picture(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
     untouched: Picture | None = None
     result: Picture | None = None
     if view != "untouched":
-        result = frame_picture(job, request.scale, seen=seen, upto=request.upto)
+        result = frame_picture(job, request.scale, seen=seen, upto=request.upto, shutter=request.shutter)
     if view in ("untouched", "split", "difference"):
-        untouched = frame_picture(job, request.scale, untouched=True)
+        untouched = frame_picture(job, request.scale, untouched=True, shutter=request.shutter)
     base = result if result is not None else untouched
     assert base is not None
     if request.mask_id or request.gaps:
@@ -195,7 +197,7 @@ def _picture(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
     if view == "loop" and result is not None:  # the frame that would follow the last one, against the first
         first, end = request.shot.loop or (0, request.shot.length)
         round_ = tolerant_job(job.engine, request.shot, request.frame + end - first)
-        untouched = frame_picture(round_, request.scale)
+        untouched = frame_picture(round_, request.scale, shutter=request.shutter)
     if view in ("difference", "loop") and result is not None and untouched is not None:
         response.picture, response.gain = screen_of_difference(result, untouched, ground)
     else:
@@ -296,7 +298,9 @@ def frame_thumbnail(engine: Engine, shot: Shot, frame: int, width: int) -> Bytes
     """Return a small picture of a whole frame, BGRX; None where it cannot be made."""
     try:
         job = tolerant_job(engine, shot, frame)
-        return screen_of_picture(frame_picture(job, grid=small_grid(shot, width)), "result", shot.ground[:3])
+        return screen_of_picture(
+            frame_picture(job, grid=small_grid(shot, width), shutter=False), "result", shot.ground[:3]
+        )
     except (NimbleQuakeError, ArithmeticError, ValueError):
         return None
 

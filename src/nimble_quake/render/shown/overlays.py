@@ -40,7 +40,7 @@ def _gaps_of_lens(job: FrameJob, lens: Plate, grid: Grid) -> NDArray[np.bool_]:
         shot = replace(job.shot, plates=seen, ground=(0.0, 0.0, 0.0, 0.0))
         then = FrameJob(job.engine, shot, job.moment.frame, job.services)
         then.tolerant = job.tolerant
-        alphas.append(frame_picture(then, grid=grid)[..., 3])
+        alphas.append(frame_picture(then, grid=grid, shutter=False)[..., 3])
     return np.asarray((alphas[0] > 0.5) & (alphas[1] < 0.5))
 
 

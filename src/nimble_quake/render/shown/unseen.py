@@ -48,7 +48,8 @@ def why_unseen(job: FrameJob, path: str, grid: Grid) -> str:
 
 def _changes(job: FrameJob, other: Shot, grid: Grid) -> bool:
     """Whether another state of the shot gives another picture now."""
-    return _differ(frame_picture(_job(job, job.shot), grid=grid), frame_picture(_job(job, other), grid=grid))
+    pictures = (frame_picture(_job(job, shot), grid=grid, shutter=False) for shot in (job.shot, other))
+    return _differ(*pictures)
 
 
 def _differ(one: Picture, other: Picture) -> bool:

@@ -19,7 +19,7 @@ FRONT: tuple[Action, ...] = (
         lambda h: h.middle.toggle(),
         "Ctrl+Alt+F",
         group=2,
-        called="controls, dials, slots, expose, master properties",
+        called="controls, dials, slots, expose",
     ),
     Action(
         "pick-dials",
@@ -87,6 +87,6 @@ FRONT: tuple[Action, ...] = (
         "",
         has_plate,
         group=6,
-        called="replaceable, drop zone, placeholder",
+        called="replaceable, placeholder",
     ),
 )

@@ -74,6 +74,16 @@ PLATES: tuple[Action, ...] = (
         1,
     ),
     Action(
+        "sharp",
+        "Leave the plate out of the shutter, or not",
+        "Plate",
+        lambda h: items.leave_out(h.session, h.session.selection.plate),
+        "",
+        has_plate,
+        3,
+        "motion blur",
+    ),
+    Action(
         "lock-plate",
         "Lock or free the plate",
         "Plate",

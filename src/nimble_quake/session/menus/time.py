@@ -72,6 +72,14 @@ TIME: tuple[Action, ...] = (
     Action("fit", "Show the whole frame", "View", lambda h: h.view_state.show_all(), "Ctrl+0"),
     Action("whole", "One pixel on one pixel", "View", lambda h: h.show_whole(), "Ctrl+1"),
     Action("show", "Show the picture alone", "View", lambda h: h.show_picture_alone(), "F11", called="full screen"),
+    Action(
+        "shutter",
+        "The shutter in the preview",
+        "View",
+        lambda h: h.frames.toggle_shutter(),
+        "Ctrl+Alt+Shift+S",
+        called="motion blur",
+    ),
     Action("wide-map", "Map bay over the whole width", "View", lambda h: h.toggle_wide("map"), "F6", group=1),
     Action(
         "wide-picture", "Picture bay over the whole width", "View", lambda h: h.toggle_wide("picture"), "F7", group=1

@@ -209,6 +209,15 @@ def lock(session: Session, path: str) -> None:
         )
 
 
+def leave_out(session: Session, path: str) -> None:
+    """Leave a plate out of the shutter, so that it stays sharp, or let it smear."""
+    plate = find(session.shot, owner_path(path))
+    if isinstance(plate, Plate):
+        words = "smears" if plate.sharp else "stays sharp"
+        shot = set_field(session.shot, owner_path(path), sharp=not plate.sharp)
+        session.edit(f"{session.name_of(path)} {words}", shot)
+
+
 def rename(session: Session, path: str, name: str) -> None:
     """Give a plate, map, quake or step a name."""
     session.edit(f"Rename to {name}", set_field(session.shot, path, name=name[:200]))
