@@ -13,7 +13,7 @@ import msgspec
 
 from nimble_quake.motion.kinds import Formula
 from nimble_quake.samples import FOLDER, sound_shots, stack_shots
-from nimble_quake.samples.fronts import FRONTS, fronted
+from nimble_quake.samples.front_tables import FRONTS, fronted
 from nimble_quake.samples.pieces import (
     MEDIA,
     SHOTS,
