@@ -50,7 +50,13 @@ def clouds() -> dict[str, Shot]:
                 ),
                 SOFT,
             ),
-        ),
+        )
+    }
+
+
+def heat() -> dict[str, Shot]:
+    """Into hot air."""
+    return {
         "heat-dissolve": cross(
             "Heat dissolve",
             step("push", map="heat", reach_x=6.0, reach_y=46.0, strength=STRENGTH, **MIRROR),
@@ -69,7 +75,7 @@ def clouds() -> dict[str, Shot]:
                 Dial("Blur", amount("soften", "radius"), span=(0, 40)),
                 SOFT,
             ),
-        ),
+        )
     }
 
 
@@ -116,7 +122,13 @@ def signal() -> dict[str, Shot]:
                 ),
                 Dial("Jitter", "maps/lines/steps/noise/churn", span=(0, 40)),
             ),
-        ),
+        )
+    }
+
+
+def shuffled() -> dict[str, Shot]:
+    """Blocks thrown about."""
+    return {
         "block-shuffle": cross(
             "Block shuffle",
             step("push", map="cells", reach_x=180.0, reach_y=100.0, strength=STRENGTH, **MIRROR),
@@ -140,7 +152,7 @@ def signal() -> dict[str, Shot]:
                 ),
                 Dial("Which", "maps/cells/steps/noise/seed", span=(1, 999)),
             ),
-        ),
+        )
     }
 
 
