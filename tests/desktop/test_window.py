@@ -71,6 +71,7 @@ class TestDialogs:
             "shot-settings",
             "new-file",
             "keep-starter",
+            "batch",
             "keep-selected",
             "pick-dials",
             "dials",

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from nimble_quake import __version__
+from nimble_quake.desktop.dialogs.batch_dialog import BatchDialog
 from nimble_quake.desktop.dialogs.queue_dialog import QueueDialog
 from nimble_quake.desktop.dialogs.render_dialog import RenderDialog
 from nimble_quake.desktop.dialogs.render_fields import Kept
@@ -95,6 +96,13 @@ class Dialogs:
         if isinstance(app, QApplication):
             look.apply(app, theme)
             self.refreshed()
+
+    def show_batch(self) -> None:
+        """Make a clip for each row of a table from the open shot."""
+        if not self.session.shot.front:
+            self.session.message.emit("Bring something to the front first: the table's columns are slots and dials")
+            return
+        BatchDialog(self.session, self.frames, self.queue, self.window).exec()
 
     def show_dials(self, chosen: str = "") -> None:
         """Look after dials and slots: their names, ranges, words, and what is behind them."""
