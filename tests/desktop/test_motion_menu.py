@@ -50,7 +50,7 @@ def test_the_menu_says_what_moves_and_sets_pins(session, parent):
     menu = motion_menu.motion_menu(session, ANGLE, parent)
     titles = [f"{driver.title} …" for driver in drivers().values()]
     expected = ["Set a pin here", "Still", "Keys", "Rate …", "Formula …", *titles, "Follow the value I click on"]
-    assert words(menu) == [*expected, "Lay over it", "Gesture", "Back to its default"]
+    assert words(menu) == [*expected, "Lay over it", "Gesture", "Bring to the front", "Back to its default"]
     assert [a.text() for a in menu.actions() if a.isChecked()] == ["Still"]
     menu.actions()[0].trigger()
     assert [key.frame for key in session.raw(ANGLE).keys] == [10]
@@ -64,13 +64,14 @@ def test_the_menu_says_what_moves_and_sets_pins(session, parent):
 
 
 def test_what_cannot_move_has_only_its_default(session, parent):
-    assert words(motion_menu.motion_menu(session, "plates/p/mask", parent)) == ["Back to its default"]
+    found = words(motion_menu.motion_menu(session, "plates/p/mask", parent))
+    assert found == ["Bring to the front", "Back to its default"]
     assert words(motion_menu.motion_menu(session, "maps/m/steps/n/nothing", parent)) == []
 
 
 def test_a_choice_takes_pins_and_nothing_that_computes(session, parent):
     found = words(motion_menu.motion_menu(session, "maps/m/steps/n/base", parent))
-    assert found == ["Set a pin here", "Still", "Keys", "Back to its default"]
+    assert found == ["Set a pin here", "Still", "Keys", "Bring to the front", "Back to its default"]
 
 
 def test_keys_become_still_where_they_are(session, parent):

@@ -64,6 +64,7 @@ def seen(shot: Shot, frame: int, scale: float = 0.5) -> tuple[np.ndarray, list[s
     return np.array(frame_picture(job, scale)), [problem.line() for problem in job.problems.values()]
 
 
+@pytest.mark.sampled(8)
 @pytest.mark.parametrize("starter", SHIPPED, ids=lambda starter: starter.name)
 @pytest.mark.parametrize("pair", ["clips", "titles"])
 class TestShipped:

@@ -103,7 +103,7 @@ def test_words_find_starters():
 
 def test_the_list_says_what_the_shots_are():
     """So that no shot has to be read to show the page; tools/draw_moving_pictures.py makes it anew."""
-    whole = [starter for starter in shipped() if not is_map(starter.name)]
+    whole = [starter for starter in shipped() if not is_map(starter.name) and starter.sort != "Crossings"]
     assert [starter.name for starter in whole] == samples()
     for starter in whole:
         assert (starter.title, starter.sort, starter.note) == starters.described(starter.shot)

@@ -82,7 +82,7 @@ class Crossing(PlateKind):
         help="How soft its border is: of the map's whole range",
         default=0.15,
         hard=(0.001, 4),
-        usual=(0, 1),
+        usual=(0.01, 1),
         unit="%",
         factor=100,
         decimals=0,

@@ -33,6 +33,7 @@ class DrivesEditor(Bound):
 
     def __init__(self, session: Session, path: str, param: Param, region: str) -> None:
         super().__init__(session, path, param, region)
+        self.setToolTip(param.help)
         self.list = QVBoxLayout()
         self.list.setSpacing(3)
         self.row.addLayout(self.list)

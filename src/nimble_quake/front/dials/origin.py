@@ -17,6 +17,19 @@ class Origin(Front):
     value = Words(label="Value", help="Nothing that can be turned", most=1)
     starter = Note(label="Starter", help="The name of the starter", most=200)
     made_with = Steady(
-        label="Version", help="The version it was made with", default=1, hard=(1, 1e6), whole=True, decimals=0
+        label="Version",
+        help="The version it was made with",
+        default=1,
+        hard=(1, 1e6),
+        usual=(1, 20),
+        whole=True,
+        decimals=0,
     )
-    stays = Steady(label="Stays", help="The newer version that was left alone", hard=(0, 1e6), whole=True, decimals=0)
+    stays = Steady(
+        label="Stays",
+        help="The newer version that was left alone",
+        hard=(0, 1e6),
+        usual=(0, 20),
+        whole=True,
+        decimals=0,
+    )
