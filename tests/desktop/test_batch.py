@@ -7,10 +7,9 @@ from pathlib import Path
 import msgspec
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from driving import press
+from driving import QTest, press
 from nimble_quake.desktop.dialogs.batch_dialog import BatchDialog
 from nimble_quake.session.actions import ACTIONS
 from nimble_quake.session.queue.queue import Queue

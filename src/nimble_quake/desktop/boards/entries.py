@@ -81,6 +81,8 @@ class Entry:
     """Other words for it."""
     whole: bool = False
     """Its thumbnail is the whole frame."""
+    later: Callable[[], tuple[Shot, str, tuple[int, int] | None]] | None = None
+    """Makes its shot, its plate and its span when its thumbnail is made, where that takes long."""
     span: tuple[int, int] | None = None
     """Its thumbnail goes round from one frame to the one before another; None: over the whole shot."""
 

@@ -45,13 +45,14 @@ STEP = 2
 
 def picture_of(engine: Engine, entry: Entry, frame: int, width: int = THUMB.width()) -> Bytes8 | None:
     """Return a choice's thumbnail: of a map, of a plate with its effects, or of a whole frame."""
-    first, end = entry.span or (0, entry.shot.length)
+    shot, plate, span = entry.later() if entry.later is not None else (entry.shot, entry.plate_id, entry.span)
+    first, end = span or (0, shot.length)
     at = first + frame % max(1, end - first)
     if entry.whole:
-        return frame_thumbnail(engine, entry.shot, at, width)
-    if entry.plate_id:
-        return plate_thumbnail(engine, entry.shot, at, entry.plate_id, width, with_effects=True)
-    return thumbnail(engine, entry.shot, at, entry.map_id, None, width)
+        return frame_thumbnail(engine, shot, at, width)
+    if plate:
+        return plate_thumbnail(engine, shot, at, plate, width, with_effects=True)
+    return thumbnail(engine, shot, at, entry.map_id, None, width)
 
 
 class SourceBoard(Region):

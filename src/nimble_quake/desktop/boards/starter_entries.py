@@ -12,7 +12,7 @@ from nimble_quake.session.starting.starters import Starter
 from nimble_quake.session.state import Session
 from nimble_quake.shot.crossings import span_of
 from nimble_quake.shot.model import Shot
-from nimble_quake.shot.paths import id_of
+from nimble_quake.shot.paths import id_of, kind_of
 
 TABS = ("starter", "crossing")
 CROSSINGS = "Crossings"
@@ -23,33 +23,46 @@ def starter_entries(session: Session, tab: str) -> list[Entry]:
     if not session.selection.plate:
         return []
     wanted = (each for each in all_starters() if not each.damaged and (each.sort == CROSSINGS) == (tab == "crossing"))
-    found = (_entry(session, starter, tab) for starter in wanted)
-    return [entry for entry in found if entry is not None]
+    return [_entry(session, starter, tab) for starter in wanted]
 
 
-def _entry(session: Session, starter: Starter, tab: str) -> Entry | None:
-    try:
-        shot, paths = starters.with_starter(session, starter)
-    except NimbleQuakeError:
-        return None
-    plate = id_of(paths[0]) if paths and paths[0].count("/") == 1 else id_of(session.selection.plate)
-    if not paths:
-        return None
-    crossing = shot.plate(plate) if tab == "crossing" else None
+def _entry(session: Session, starter: Starter, tab: str) -> Entry:
     return Entry(
         key=f"{tab}:{starter.name}",
         title=starter.title,
         help=f"{starter.note[:1].upper()}{starter.note[1:]}, with its maps and dials",
         group=starter.sort,
-        shot=shot,
+        shot=session.shot,
         map_id="",
         tried=partial(_tried, starter=starter),
         take=partial(starters.put_on, starter=starter),
         tab=tab,
-        plate_id=plate,
-        span=span_of(crossing) if crossing is not None else None,
+        later=_Made(session, starter, tab),
         called=starter.about.words if starter.about is not None else "",
     )
+
+
+class _Made:
+    """What a starter makes of the selected plate, found once, on the thread that draws its thumbnail."""
+
+    def __init__(self, session: Session, starter: Starter, tab: str) -> None:
+        self._session, self._starter, self._tab = session, starter, tab
+        self._found: tuple[Shot, str, tuple[int, int] | None] | None = None
+
+    def __call__(self) -> tuple[Shot, str, tuple[int, int] | None]:
+        if self._found is None:
+            self._found = self._make()
+        return self._found
+
+    def _make(self) -> tuple[Shot, str, tuple[int, int] | None]:
+        chosen = id_of(self._session.selection.plate)
+        try:
+            shot, paths = starters.with_starter(self._session, self._starter)
+        except NimbleQuakeError:
+            return self._session.shot, chosen, None
+        plate = id_of(paths[0]) if paths and kind_of(paths[0]) == "plate" else chosen
+        crossing = shot.plate(plate) if self._tab == "crossing" else None
+        return shot, plate, span_of(crossing) if crossing is not None else None
 
 
 def _tried(session: Session, starter: Starter) -> Shot:

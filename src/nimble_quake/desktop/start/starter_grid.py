@@ -5,9 +5,10 @@ from __future__ import annotations
 import time
 from pathlib import Path
 
-from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QMimeData, QPointF, QRect, QRectF, QSize, Qt, QTimer, QUrl, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
+    QDrag,
     QHideEvent,
     QImage,
     QKeyEvent,
@@ -17,13 +18,13 @@ from PyQt6.QtGui import (
     QResizeEvent,
     QShowEvent,
 )
-from PyQt6.QtWidgets import QScrollArea, QWidget
+from PyQt6.QtWidgets import QApplication, QScrollArea, QWidget
 
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.session.starting.moving_pictures import COLUMNS, FRAMES, HEIGHT, RATE, WIDTH
-from nimble_quake.session.starting.starters import Starter
+from nimble_quake.session.starting.starters import OWN, Starter
 
 GAP, WORDS = 10, 36
 LEAST = 164
@@ -45,6 +46,7 @@ class StarterGrid(QWidget):
         self.starters: tuple[Starter, ...] = ()
         self.current: Starter | None = None
         self._sheets: dict[Path, QImage] = {}
+        self._pressed: QPointF | None = None
         self._began = time.monotonic()
         self._tick = QTimer(self)
         self._tick.setInterval(1000 // RATE)
@@ -118,8 +120,22 @@ class StarterGrid(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         found = self._at(event) if event is not None else None
+        self._pressed = event.position() if event is not None else None
         if found is not None:
             self.choose(found)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """One's own is dragged out as its file."""
+        held = event is not None and event.buttons() & Qt.MouseButton.LeftButton
+        if event is None or not held or self._pressed is None or self.current is None or self.current.sort != OWN:
+            return
+        if (event.position() - self._pressed).manhattanLength() < QApplication.startDragDistance():
+            return
+        self._pressed = None
+        data, drag = QMimeData(), QDrag(self)
+        data.setUrls([QUrl.fromLocalFile(str(self.current.file))])
+        drag.setMimeData(data)
+        drag.exec(Qt.DropAction.CopyAction)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         found = self._at(event) if event is not None else None
