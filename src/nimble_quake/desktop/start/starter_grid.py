@@ -126,8 +126,8 @@ class StarterGrid(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         """One's own is dragged out as its file."""
-        held = event is not None and event.buttons() & Qt.MouseButton.LeftButton
-        if event is None or not held or self._pressed is None or self.current is None or self.current.sort != OWN:
+        pressed = event is not None and event.buttons() & Qt.MouseButton.LeftButton
+        if event is None or not pressed or self._pressed is None or self.current is None or self.current.sort != OWN:
             return
         if (event.position() - self._pressed).manhattanLength() < QApplication.startDragDistance():
             return

@@ -36,8 +36,8 @@ def _is_beyond(shot: Shot, plate: Plate, operator: object, engine: Engine) -> bo
         box = operator.box(job.context(operator, plate, plate_path(plate.id)))
     except (NimbleQuakeError, OSError):
         return False
-    lies = in_frame(operator, box, (float(shot.width), float(shot.height)))
-    corners = [lies.shown(x, y) for x in (0.0, box[0]) for y in (0.0, box[1])]
+    placement = in_frame(operator, box, (float(shot.width), float(shot.height)))
+    corners = [placement.shown(x, y) for x in (0.0, box[0]) for y in (0.0, box[1])]
     wide = max(x for x, _ in corners) - min(x for x, _ in corners)
     tall = max(y for _, y in corners) - min(y for _, y in corners)
     return wide > shot.width or tall > shot.height
