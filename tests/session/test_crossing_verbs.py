@@ -213,3 +213,28 @@ class TestAfterwards:
         assert [plate.effects for plate in session.shot.plates] == [(), ()]
         for frame in (10, 30, 50):
             np.testing.assert_array_equal(seen(session.shot, frame)[0], seen(before, frame)[0])
+
+
+def test_the_same_crossing_at_every_cut():
+    session = bench()
+    reel = (
+        clip("d", "rain", 58),
+        clip("c", "lanterns", 38, 62),
+        clip("b", "stall", 18, 42),
+        clip("a", "wall", None, 22),
+    )
+    session.edit("", msgspec.structs.replace(session.shot, plates=reel))
+    session.select(plate="plates/a")
+    clouds = next(starter for starter in SHIPPED if starter.name == "cross-into-clouds")
+    assert starters.put_on(session, clouds)
+    assert crossings.at_every_cut(session) == 2
+    shot = session.shot
+    found = [plate for plate in shot.plates if plate.kind == CROSSING]
+    pairs = sorted((str(plate.values["before"]), str(plate.values["after"])) for plate in found)
+    assert pairs == [("a", "b"), ("b", "c"), ("c", "d")]
+    assert [len(plate.effects) for plate in shot.plates if plate.kind == "clip"] == [2, 4, 4, 2]
+    for frame in range(0, 72, 6):
+        assert seen(shot, frame)[1] == []
+    assert crossings.at_every_cut(session) == 0
+    session.undo()
+    assert len([plate for plate in session.shot.plates if plate.kind == CROSSING]) == 1

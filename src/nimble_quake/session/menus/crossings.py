@@ -27,6 +27,16 @@ CROSSINGS: tuple[Action, ...] = (
         called="cross dissolve, transition",
     ),
     Action(
+        "every-cut",
+        "The same crossing at every cut",
+        "Plate",
+        lambda h: crossings.at_every_cut(h.session),
+        "",
+        has_plate,
+        group=6,
+        called="default transition, all cuts",
+    ),
+    Action(
         "strongest-here",
         "Strongest moment of the crossing here",
         "Time",

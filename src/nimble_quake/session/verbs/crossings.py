@@ -13,7 +13,7 @@ from nimble_quake.session.state import Session
 from nimble_quake.shot.crossings import CROSSING, effects_of, span_of, with_courses
 from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_field
-from nimble_quake.shot.fragment import renamed_node
+from nimble_quake.shot.fragment import fragment_of, renamed_node
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import fresh_id, id_of, kind_of, map_path, nested_path, node_path, plate_path
 from nimble_quake.shot.refit import Change, refitted
@@ -124,6 +124,51 @@ def lay_crossing(session: Session, starter: Shot, title: str, pair: Sides | None
     """Put a starter's crossing between two plates, with its maps, its effects and its dials, as a step."""
     shot, path = with_laid(session.shot, starter, pair or sides(session), title)
     return _taken(session, shot, path, title)
+
+
+def cuts(shot: Shot, inside: str = "") -> list[Sides]:
+    """Return the pairs of plates that follow each other and meet, in time, where no crossing lies yet."""
+    crossed = {(p.values.get("before"), p.values.get("after")) for p in shot.plates if p.kind == CROSSING}
+    row = [plate for plate in shot.plates if plate.kind != CROSSING and plate.inside == inside]
+    found = []
+    for plate in row:
+        after = _next_in_time(shot, plate)
+        second = shot.plate(after) if after else None
+        meets = second is not None and plate.end is not None and (second.start or 0) <= plate.end
+        if meets and (plate.id, after) not in crossed:
+            found.append((plate.id, after))
+    return found
+
+
+def at_every_cut(session: Session) -> int:
+    """Lay the selected crossing at every other cut too, as one step. Returns how many were laid."""
+    crossing = session.shot.plate(id_of(session.selection.plate))
+    if crossing is None or crossing.kind != CROSSING:
+        session.message.emit("Select a crossing first")
+        return 0
+    starter, shot, count = _alone_with(session, crossing), session.shot, 0
+    for pair in cuts(shot, crossing.inside):
+        made, path = with_laid(shot, starter, pair, crossing.name)
+        shot, count = (made, count + 1) if path else (shot, count)
+    if not count:
+        session.message.emit("No other plates meet: let their bars overlap or touch")
+        return 0
+    session.edit(f"{crossing.name} at {count} more {'cut' if count == 1 else 'cuts'}", shot)
+    return count
+
+
+def _alone_with(session: Session, crossing: Plate) -> Shot:
+    """A shot of a crossing and its two plates, with the maps that it and its sides' effects read."""
+    shot = session.shot
+    own = [nested_path(plate_path(plate.id), effect.id) for plate, effect in effects_of(shot, crossing.id)]
+    kinds = session.engine.operators.get
+    pieces = [fragment_of(shot, [plate_path(crossing.id)], kinds), *(fragment_of(shot, [path], kinds) for path in own)]
+    read = {map.id for piece in pieces for map in piece.shot.maps}
+    sides = (crossing.values.get("before"), crossing.values.get("after"))
+    plates = (crossing, *(plate for plate in shot.plates if plate.id in sides))
+    maps = tuple(map for map in shot.maps if map.id in read)
+    front = tuple(node for node in shot.front if node.inside == crossing.id)
+    return msgspec.structs.replace(shot, plates=plates, maps=maps, front=front)
 
 
 def strongest_here(session: Session) -> None:
