@@ -3,9 +3,19 @@
 from __future__ import annotations
 
 from nimble_quake.session.menus.action import Action, has_plate
-from nimble_quake.session.verbs import crossings
+from nimble_quake.session.verbs import bars, crossings
 
 CROSSINGS: tuple[Action, ...] = (
+    Action(
+        "cut-bar",
+        "Cut the plate at the playhead",
+        "Plate",
+        lambda h: bars.cut_here(h.session, h.session.selection.plate),
+        "Ctrl+Alt+C",
+        has_plate,
+        group=6,
+        called="split, razor, blade",
+    ),
     Action(
         "crossing",
         "Cross the plates …",
