@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
@@ -11,8 +13,10 @@ from driving import LEFT, QTest, arrived, drag
 from helpers import coded, write_png
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula
+from nimble_quake.samples import FOLDER
 from nimble_quake.session.verbs import items
 from nimble_quake.shot.edits.set_value import set_value
+from nimble_quake.shot.model import Shot
 
 
 class TestPicture:
@@ -79,6 +83,17 @@ class TestPicture:
         event = QDropEvent(QPointF(700, 200), Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier)
         window.dropEvent(event)
         assert window.session.shot.plates[0].kind == "still"
+
+    @pytest.mark.parametrize(("keys", "starts"), [("NoModifier", [0, 120, 240]), ("ShiftModifier", [None, None, None])])
+    def test_dropped_clips_lie_in_a_row_or_on_top(self, window, keys, starts):
+        window.session.take(Shot(width=160, height=90, rate=Fraction(24), length=100))
+        clips = [FOLDER / "media" / f"{name}.mp4" for name in ("stall", "crowd", "rain")]
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(clip)) for clip in clips])
+        held = Qt.KeyboardModifier[keys]
+        window.dropEvent(QDropEvent(QPointF(700, 200), Qt.DropAction.CopyAction, data, LEFT, held))
+        plates = [next(p for p in window.session.shot.plates if p.name == clip.stem) for clip in clips]
+        assert [plate.start for plate in plates] == starts
 
     def test_stack_selects_folds_and_switches(self, window):
         stack = window.picture_bay.stack

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from pathlib import Path
 
 import msgspec
 import numpy as np
 import pytest
 
+from helpers import write_clip
+from nimble_quake.media.clips import announced_seconds
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import render_frame
@@ -76,3 +79,41 @@ def test_outside_its_bar_nothing_is_cut(frame):
     assert bars.cut_here(session, "plates/a") == ""
     assert session.shot is before
     assert len(said) == 1
+
+
+def test_clips_lie_one_after_the_other(tmp_path):
+    """Their lengths are those the numbered clips were written with; a file that is none adds no time."""
+    grey, rate = np.zeros((32, 32, 4), np.uint8), Fraction(24)
+    files = [
+        write_clip(tmp_path / name, [grey] * count, rate, "libx264", "yuv420p")
+        for name, count in (("five.mp4", 5), ("nine.mkv", 9))
+    ]
+    session = Session()
+    session.take(Shot(width=160, height=90, rate=Fraction(24), length=12))
+    session.set_frame(2)
+    before = session.shot
+    bars.in_a_row(session, files)
+    assert sorted((plate.start, plate.end) for plate in session.shot.plates) == [(2, 7), (7, 16)]
+    assert session.shot.length == 16
+    assert announced_seconds(Path(__file__)) == announced_seconds(tmp_path / "none.mp4") == 0
+    session.undo()
+    assert session.shot == before
+
+
+def test_a_gap_is_closed_and_a_crossing_goes_along():
+    session = Session()
+    spans = {"a": (0, 10), "b": (16, 30), "c": (26, 40)}
+    plates = tuple(Plate(id=id, kind="fill", start=start, end=end) for id, (start, end) in reversed(spans.items()))
+    session.take(Shot(width=160, height=90, rate=Fraction(24), length=48, plates=plates))
+    session.select(plate="plates/b")
+    path = crossings.new_crossing(session)
+    bars.close_gap(session, "plates/b")
+    now = {plate.id: (plate.start, plate.end) for plate in session.shot.plates}
+    assert now == {"a": (0, 10), "b": (10, 24), "c": (20, 34), path.rpartition("/")[2]: (20, 24)}
+    said: list[str] = []
+    session.message.connect(said.append)
+    before = session.shot
+    bars.close_gap(session, "plates/b")
+    bars.close_gap(session, path)
+    assert session.shot is before
+    assert len(said) == 2

@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 
 from nimble_quake.errors import NimbleQuakeError, ShotError
+from nimble_quake.files import unfinished
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import render_frame
 from nimble_quake.samples import sample_path, samples
@@ -167,3 +168,18 @@ def test_a_starter_cut_off_anywhere_is_one_line(tmp_path: Path) -> None:
         with pytest.raises(ShotError):
             unpacked(file, tmp_path / "out")
     assert not (tmp_path / "out").exists()
+
+
+def test_another_that_unpacks_the_same_at_once_was_faster(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    file = _zip(tmp_path / "s.nquake-starter", {**GOOD, "media/a.bin": b"same"})
+    before, out = unfinished.unfinished_folder, tmp_path / "out"
+
+    def after_the_other(folder: Path) -> Path:
+        (out / "media").mkdir(parents=True)
+        (out / "media" / "a.bin").write_bytes(b"same")
+        return before(folder)
+
+    monkeypatch.setattr("nimble_quake.shotfile.starter_file.unfinished_folder", after_the_other)
+    assert isinstance(unpacked(file, out), Shot)
+    assert sorted(each.name for each in tmp_path.iterdir()) == ["out", "s.nquake-starter"]
+    assert (out / "media" / "a.bin").read_bytes() == b"same"

@@ -14,10 +14,12 @@ from nimble_quake.desktop.lines.top_line import TopLine
 from nimble_quake.desktop.map_files import MapFiles
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media import clips, sound, stills
+from nimble_quake.media.clips import announced_seconds
 from nimble_quake.samples import sample_path
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences as prefs
 from nimble_quake.session.verbs import items, missing
+from nimble_quake.session.verbs.bars import in_a_row
 from nimble_quake.session.verbs.shot_size import resized
 from nimble_quake.session.verbs.sounds import add_sound
 from nimble_quake.shot.model import Shot
@@ -165,8 +167,7 @@ class ShotFiles:
         names, _ = QFileDialog.getOpenFileNames(
             self.window, "Pictures, SVG and clips", "", f"Pictures and clips ({endings})"
         )
-        for name in names:
-            items.plate_from_file(self.session, name)
+        self.take_files([Path(name) for name in names])
 
     def ask_any(self) -> None:
         """Ask for anything that can be put in: pictures, clips, sounds, or a shot."""
@@ -174,8 +175,7 @@ class ShotFiles:
         known = " ".join(f"*{ending}" for ending in endings)
         sorts = f"Pictures, clips, sounds, shots ({known})"
         names, _ = QFileDialog.getOpenFileNames(self.window, "Put something in", "", sorts)
-        for name in names:
-            self.take_file(Path(name))
+        self.take_files([Path(name) for name in names])
 
     def find_missing(self) -> None:
         """Ask for a folder, and find there all files that are missing."""
@@ -229,11 +229,18 @@ class ShotFiles:
         self.refreshed()
         return True
 
-    def take_dropped(self, data: QMimeData | None) -> None:
-        """Make plates of dropped pictures and clips, add dropped sounds; open a dropped shot."""
-        for url in data.urls() if data else []:
-            if url.isLocalFile():
-                self.take_file(Path(url.toLocalFile()))
+    def take_dropped(self, data: QMimeData | None, on_top: bool = False) -> None:
+        """Make plates of dropped pictures and clips, add dropped sounds; open a dropped shot. See `take_files`."""
+        self.take_files([Path(url.toLocalFile()) for url in (data.urls() if data else []) if url.isLocalFile()], on_top)
+
+    def take_files(self, files: list[Path], on_top: bool = False) -> None:
+        """Take files as `take_file` does. Several clips lie one after the other, or `on_top` of each other."""
+        moving = [file for file in files if not on_top and announced_seconds(file) > 0]
+        if len(moving) > 1:
+            in_a_row(self.session, moving)
+            files = [file for file in files if file not in moving]
+        for file in files:
+            self.take_file(file)
 
     def take_file(self, path: Path) -> None:
         """Make a plate of a picture or clip, add a sound, use a recipe, open a shot."""

@@ -358,7 +358,7 @@ class BenchWindow(QMainWindow):
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         if event is not None:
-            self.files.take_dropped(event.mimeData())
+            self.files.take_dropped(event.mimeData(), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:

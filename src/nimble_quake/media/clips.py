@@ -53,6 +53,24 @@ def _beside() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(1, thread_name_prefix="decoding")
 
 
+def announced_seconds(path: Path) -> Seconds:
+    """Return how long a clip's header says it is, in seconds; 0 where it says nothing or is no clip.
+
+    Nothing is read but the header: of a long clip on a slow disk all frames' times take seconds.
+    """
+    try:
+        plain_file(path)
+        with path.open("rb") as file, av.open(file, "r") as container:
+            if container.format.name not in CONTAINERS or not container.streams.video:
+                return 0.0
+            stream = container.streams.video[0]
+            if stream.duration and stream.time_base:
+                return float(stream.duration * stream.time_base)
+            return (container.duration or 0) / av.time_base
+    except (MediaError, av.FFmpegError, OSError, ValueError, IndexError):
+        return 0.0
+
+
 @dataclass(frozen=True)
 class Ready:
     """A frame's picture at a size, made ahead; `begun`: other threads are still at it."""

@@ -203,6 +203,8 @@ def _unpack(packed: zipfile.ZipFile, path: Path, folder: Path) -> None:
                 shutil.copyfileobj(source, out, 1 << 20)
         beside.rename(folder)
     except _BROKEN as wrong:
+        if folder.is_dir():
+            return  # another thread, or another window, was faster: it unpacked the same
         why = (wrong.strerror if isinstance(wrong, OSError) else "") or str(wrong)
         raise ShotError(f"its media cannot be unpacked: {why}", where=str(path), cure="free some room") from wrong
     finally:

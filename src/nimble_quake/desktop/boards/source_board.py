@@ -25,6 +25,7 @@ from nimble_quake.render.shown.bench import frame_thumbnail, plate_thumbnail, th
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import library
 from nimble_quake.session.verbs import crossings, variations
+from nimble_quake.shot.paths import plate_path
 
 HEADS = {
     "source": "Add a source",
@@ -199,7 +200,14 @@ class SourceBoard(Region):
         chosen = self.session.selection
         owner = chosen.plate if self.tab in EFFECTS else chosen.map if self.tab in ("source", "shaper") else ""
         self.head.setText(HEADS[self.tab])
-        self.target.setText(f"to {self.session.name_of(owner)}" if owner else "")
+        self.target.setText(
+            self._meets() if self.tab == "crossing" else f"to {self.session.name_of(owner)}" if owner else ""
+        )
+
+    def _meets(self) -> str:
+        """The plates that a crossing would lie between."""
+        first, second = (self.session.name_of(plate_path(id)) if id else "" for id in crossings.sides(self.session))
+        return f"{first} leaves" if not second else f"{second} arrives" if not first else f"from {first} to {second}"
 
     def shut(self) -> None:
         """Close, with nothing added; the keys go to what had them before."""

@@ -17,6 +17,16 @@ CROSSINGS: tuple[Action, ...] = (
         called="split, razor, blade",
     ),
     Action(
+        "close-gap",
+        "Close the gap before the plate",
+        "Plate",
+        lambda h: bars.close_gap(h.session, h.session.selection.plate),
+        "",
+        has_plate,
+        group=6,
+        called="ripple delete",
+    ),
+    Action(
         "crossing",
         "Cross the plates …",
         "Plate",
