@@ -16,6 +16,7 @@ import nimble_quake as nq
 from nimble_quake.errors import BadInput, ShotError
 from nimble_quake.motion.kinds import Key, Keys, pins_of
 from nimble_quake.motion.kinds.keys import keyed_value
+from nimble_quake.operators.front.bringing import with_front
 from nimble_quake.operators.front.turning import follows, left
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.drives import Drive
@@ -224,7 +225,7 @@ def test_every_value_of_every_operator_that_has_a_dial_goes_through_it() -> None
         )
         path = "maps/m/steps/x" if role == "step" else "plates/p/effects/x"
         for name, param in operator.declared.items():
-            made, dial = front.with_front(shot, f"{path}/{name}", "", "")
+            made, dial = with_front(shot, f"{path}/{name}", "", "")
             if not dial:
                 continue
             at_front = find(made, dial)
@@ -304,7 +305,7 @@ def test_a_front_alone_changes_no_picture(name: str) -> None:
         for effect in plate.effects[:3]:
             kind = registry().get("effect", effect.kind)
             for value_name in tuple(kind.declared if kind else ())[:12]:
-                made, _ = front.with_front(made, f"plates/{plate.id}/effects/{effect.id}/{value_name}", "", "")
+                made, _ = with_front(made, f"plates/{plate.id}/effects/{effect.id}/{value_name}", "", "")
     assert made.plates is shot.plates
     assert made.maps is shot.maps
     assert all(not left(made, node) for node in made.front)

@@ -15,7 +15,7 @@ from nimble_quake.render.plan.units import frame_key
 from nimble_quake.render.plates.layers import Layer
 from nimble_quake.render.plates.stack import stack_on
 from nimble_quake.render.services import frame_job
-from nimble_quake.render.shutter import exposed, moments
+from nimble_quake.render.shutter import Open, exposed, moments
 from nimble_quake.shot.model import Shot
 
 
@@ -37,8 +37,8 @@ def frame_picture(
     """
     grid = grid or frame_grid(job.shot.width, job.shot.height, scale)
     job.look = Look(untouched, seen, upto)
-    opened = moments(job) if shutter and job.shot.shutter else [(job, 1)]
-    key = (*((frame_key(then), count) for then, count in opened), grid)
+    opened = moments(job) if shutter and job.shot.shutter else [Open(job, frame_key(job))]
+    key = (*((each.key, each.count) for each in opened), grid)
     last = job.engine.last_frames.get(key, layers=seen is not None)
     if last is not None:
         if seen is not None:

@@ -21,7 +21,7 @@ from nimble_quake.render.engine import Engine, moment_in
 from nimble_quake.render.values.circles import EvaluationStack
 from nimble_quake.render.values.exceptions import Exceptions
 from nimble_quake.render.values.resolving import linear_values, resolved, stands_still
-from nimble_quake.shot.model import Node, Shot
+from nimble_quake.shot.model import Node, Plate, Shot
 from nimble_quake.shot.spans import faded
 
 
@@ -129,6 +129,10 @@ class FrameJob:
     def at(self, seconds: Seconds) -> FrameJob:
         """Return the same shot at another time, for a step that looks there; shares what is counted and told."""
         return self._shared(FrameJob(self.engine, self.shot, round(seconds * float(self.shot.rate), 6), self.services))
+
+    def when_asked(self, plate: Plate) -> FrameJob:
+        """Return the state a plate is asked at: while the shutter is open, the frame itself where it is left out."""
+        return self.frame_itself or self if plate.sharp else self
 
     def differing(self, exceptions: Exceptions) -> FrameJob:
         """Return the shot with some values that are other ones, now; shares what is counted and told."""

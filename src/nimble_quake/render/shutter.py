@@ -7,7 +7,8 @@ averaged in the light of the shot. Moments between which nothing moves are compu
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable, Sequence
+from dataclasses import dataclass
 from fractions import Fraction
 
 import cv2
@@ -31,28 +32,37 @@ def openings(shot: Shot, frame: Frames) -> tuple[Frames, ...]:
     return tuple(float(Fraction(frame) + first + open * (Fraction(2 * n + 1, 2 * count))) for n in range(count))
 
 
-def moments(job: FrameJob) -> list[tuple[FrameJob, int]]:
-    """Return the moments of a job's frame, each with how many of its openings look alike."""
-    found: list[tuple[object, FrameJob, int]] = []
+@dataclass
+class Open:
+    """A moment while the shutter is open. key: what it looks like depends on. count: how many in a row look alike."""
+
+    job: FrameJob
+    key: Hashable
+    count: int = 1
+
+
+def moments(job: FrameJob) -> list[Open]:
+    """Return the moments of a job's frame that look different from the one before."""
+    found: list[Open] = []
     for frame in openings(job.shot, job.moment.frame):
         then = job.at(frame / float(job.shot.rate)) if frame != job.moment.frame else job
         then.frame_itself = job
         key = frame_key(then)
-        if found and found[-1][0] == key:
-            found[-1] = (key, found[-1][1], found[-1][2] + 1)
+        if found and found[-1].key == key:
+            found[-1].count += 1
         else:
-            found.append((key, then, 1))
-    return [(then, count) for _, then, count in found]
+            found.append(Open(then, key))
+    return found
 
 
-def exposed(jobs: list[tuple[FrameJob, int]], made: Callable[[FrameJob], Picture]) -> Picture:
+def exposed(opened: Sequence[Open], made: Callable[[FrameJob], Picture]) -> Picture:
     """Return the mean of what is made at each moment."""
-    total, out = sum(count for _, count in jobs), None
-    for job, count in jobs:
-        picture = made(job)
+    total, out = sum(each.count for each in opened), None
+    for each in opened:
+        picture = made(each.job)
         if out is None:
-            out = picture * np.float32(count / total)
+            out = picture * np.float32(each.count / total)
         else:
-            cv2.scaleAdd(picture, count / total, out, out)
+            cv2.scaleAdd(picture, each.count / total, out, out)
     assert out is not None
     return out

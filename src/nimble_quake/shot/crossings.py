@@ -34,6 +34,11 @@ def span_of(crossing: Plate) -> tuple[int, int]:
     return start, max(start + 1, crossing.end if crossing.end is not None else start + 24)
 
 
+def row_of(shot: Shot, inside: str) -> list[Plate]:
+    """Return the plates that lie side by side in a group, or in the shot: all but crossings, the top one first."""
+    return [plate for plate in shot.plates if plate.kind != CROSSING and plate.inside == inside]
+
+
 def courses(crossing: Plate) -> Courses:
     """Return its progress, strength and mix over its span: progress = (t - start) / (end - start), the end excluded."""
     start, end = span_of(crossing)

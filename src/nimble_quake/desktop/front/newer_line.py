@@ -8,6 +8,7 @@ from nimble_quake.desktop.theme.look import tone
 from nimble_quake.desktop.widgets.parts import quiet
 from nimble_quake.session.starting import versions
 from nimble_quake.session.state import Session
+from nimble_quake.session.verbs import front
 
 
 class NewerLine(QWidget):
@@ -39,7 +40,7 @@ class NewerLine(QWidget):
 
     def refresh(self) -> None:
         """Look whether there is a newer version; files are looked at only where what was made with one has changed."""
-        asked = (self.session.selection.plate, *(n for n in self.session.shot.front if n.kind == "origin"))
+        asked = (front.owner_in_front(self.session), *(n for n in self.session.shot.front if n.kind == "origin"))
         if asked == self._asked:
             return
         self._asked = asked

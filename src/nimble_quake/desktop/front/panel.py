@@ -142,7 +142,7 @@ class FrontPanel(Region):
             kind, param = front_kind(node), shown_as(self.session.shot, node)
             if kind is None or param is None:
                 continue
-            if kind.slot and kind.kind in ("picture", "map", "sound"):
+            if kind.card:
                 card = SlotCard(self.session, front_path(node))
                 self.cards[front_path(node)] = card
                 column.addWidget(card)

@@ -12,6 +12,7 @@ from nimble_quake.desktop.motions.dialogs import DriverDialog, FormulaDialog, Ra
 from nimble_quake.desktop.motions.picking import Picking
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Layered, is_moving, keys_of
+from nimble_quake.operators.front.bringing import kind_for
 from nimble_quake.session.moving import gestures, motions
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import front
@@ -53,7 +54,7 @@ def motion_menu(session: Session, path: str, parent: QWidget) -> QMenu:
 def _add_front(menu: QMenu, session: Session, path: str) -> None:
     """A value brought to the front as a dial, or put behind one that is there; what is at the front already taken."""
     param = session.param(path)
-    kind = front.kind_for(param) if param is not None else None
+    kind = kind_for(param) if param is not None else None
     if kind is None or kind_of(path) == "front":
         return
     for node in front.dials_of(session, path):

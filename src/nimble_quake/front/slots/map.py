@@ -13,6 +13,7 @@ class Map(Front):
     help = "A map: its own, or another one"
     rank = 3
     slot = True
+    card = True
     sort = "brass"
 
     value = MapRef(label="Value", help="The map that is read")

@@ -13,6 +13,7 @@ class Picture(Front):
     help = "A picture, a logo or a clip, put in by whoever uses it next"
     rank = 1
     slot = True
+    card = True
     fills_plate = True
     sort = "lagoon"
 

@@ -13,6 +13,7 @@ class Sound(Front):
     help = "A sound, put in by whoever uses it next"
     rank = 4
     slot = True
+    card = True
     sort = "chalk"
 
     value = MediaFile(label="Value", help="The file of the sound", sort="sound")

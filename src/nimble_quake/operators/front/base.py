@@ -43,6 +43,8 @@ class Front(Operator):
     """What its next user replaces: a picture, words, a map, a sound, a moment."""
     fills_plate: ClassVar[bool] = False
     """It is filled by what a plate can show: the plate behind it becomes of that kind."""
+    card: ClassVar[bool] = False
+    """It is shown as a card with a small picture of what is in it."""
     apart: ClassVar[bool] = False
     """It is nothing that can be turned or filled, but something that is known of a front."""
     sort: ClassVar[str] = ""

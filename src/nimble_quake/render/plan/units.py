@@ -274,7 +274,7 @@ def members_key(job: FrameJob, group: Plate) -> tuple[Hashable, ...]:
 
 
 def _row_key(job: FrameJob, plates: tuple[Plate, ...]) -> tuple[Hashable, ...]:
-    there = ((plate, job.frame_itself or job if plate.sharp else job) for plate in plates)
+    there = ((plate, job.when_asked(plate)) for plate in plates)
     shown = ((plate, then) for plate, then in there if plate.on and in_time(plate, then.moment.frame))
     return tuple((plate.id, plate_key(then, plate.id, with_effects=True)) for plate, then in shown)
 

@@ -40,11 +40,11 @@ def stack_over(job: FrameJob, plates: tuple[Plate, ...], grid: Grid, ground: Col
     canvas = None if lens is None else _through_lens(job, plates[lens], plates[lens + 1 :], grid, ground)
     look, begun = job.look, None
     for plate in reversed(plates if lens is None else plates[:lens]):
-        operator = _shown(job.frame_itself or job if plate.sharp else job, plate)
+        then = job.when_asked(plate)
+        operator = _shown(then, plate)
         if operator is None:
             continue
-        there = job.frame_itself or job if plate.sharp else job
-        layer = plate_layer(there, plate, grid, with_effects=not look.untouched, upto=_upto(plate, look))
+        layer = plate_layer(then, plate, grid, with_effects=not look.untouched, upto=_upto(plate, look))
         if canvas is None:
             canvas, begun = _on_ground(ground, layer, operator, grid)
         else:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.operators.front.turning import front_kind
 from nimble_quake.operators.plate_kind import PlateKind
+from nimble_quake.params.kinds import Words
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import frame_job
 from nimble_quake.render.values.placement import in_frame
@@ -19,7 +20,7 @@ def beyond_frame(shot: Shot, engine: Engine) -> list[str]:
     job.tolerant = True
     for node in shot.front:
         kind = front_kind(node)
-        if kind is None or kind.kind != "words":
+        if kind is None or not kind.slot or not isinstance(kind.declared["value"], Words):
             continue
         for path in {owner_path(drive.path) for drive in node.values.get("drives", ())}:
             plate = find(shot, path)

@@ -10,7 +10,7 @@ import msgspec
 from nimble_quake.media.clips import announced_seconds
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.session.state import Session
-from nimble_quake.shot.crossings import CROSSING
+from nimble_quake.shot.crossings import CROSSING, row_of
 from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.edits.settings import set_shot
@@ -87,11 +87,8 @@ def close_gap(session: Session, path: str) -> None:
         session.message.emit("Select the plate after the gap first")
         return
     start = plate.start or 0
-    ends = [
-        each.end
-        for each in session.shot.plates
-        if each.end is not None and each.end <= start and each.kind != CROSSING and each.inside == plate.inside
-    ]
+    row = row_of(session.shot, plate.inside)
+    ends = [each.end for each in row if each.end is not None and each.end <= start]
     gap = start - max(ends, default=0)
     if not gap:
         session.message.emit(f"There is no gap before {session.name_of(path)}")

@@ -10,7 +10,7 @@ from nimble_quake.conventions import Frames
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.drives import Drive
 from nimble_quake.session.state import Session
-from nimble_quake.shot.crossings import CROSSING, effects_of, span_of, with_courses
+from nimble_quake.shot.crossings import CROSSING, effects_of, row_of, span_of, with_courses
 from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.fragment import fragment_of, renamed_node
@@ -43,21 +43,20 @@ def sides(session: Session) -> Sides:
 
 def _next_in_time(shot: Shot, plate: Plate) -> str:
     """The plate that begins next after another; empty where none does."""
-    others = [
-        each for each in shot.plates if each is not plate and each.kind != CROSSING and each.inside == plate.inside
-    ]
-    later = [each for each in others if each.start is not None and each.start > (plate.start or 0)]
+    row = row_of(shot, plate.inside)
+    later = [each for each in row if each.start is not None and each.start > (plate.start or 0)]
     found = min(later, key=lambda each: each.start or 0, default=None)
     return found.id if found is not None else ""
 
 
 def _before_in_time(shot: Shot, plate: Plate) -> str:
     """The plate that a later one follows: of those that begin before it the last; empty where none does."""
-    others = [
-        each for each in shot.plates if each is not plate and each.kind != CROSSING and each.inside == plate.inside
+    start = plate.start or 0
+    earlier = [
+        each
+        for each in row_of(shot, plate.inside)
+        if (each.start or 0) < start and (each.end is None or each.end >= start - 1)
     ]
-    start = plate.start if plate.start is not None else 0
-    earlier = [each for each in others if (each.start or 0) < start and (each.end is None or each.end >= start - 1)]
     found = max(earlier, key=lambda each: each.start or 0, default=None)
     return found.id if found is not None else ""
 
@@ -66,6 +65,11 @@ def moment_of_meeting(session: Session) -> int:
     """Return the frame in the middle of where the plates that would be crossed meet."""
     _shot, start, end = meeting(session.shot, sides(session), SECONDS * float(session.shot.rate))
     return (start + end) // 2
+
+
+def _can_cross(shot: Shot, pair: Sides) -> bool:
+    """Whether there is a plate, and not one and the same on both sides."""
+    return any(shot.plate(id) is not None for id in pair) and pair[0] != pair[1]
 
 
 def meeting(shot: Shot, pair: Sides, frames: Frames) -> tuple[Shot, int, int]:
@@ -102,7 +106,7 @@ def new_crossing(session: Session, pair: Sides | None = None) -> str:
 
 def with_crossing(shot: Shot, pair: Sides, values: Mapping[str, object], name: str = "Crossing") -> tuple[Shot, str]:
     """Return the shot with a crossing above the plates it crosses, and its path; empty where there is no plate."""
-    if not any(shot.plate(id) is not None for id in pair) or pair[0] == pair[1]:
+    if not _can_cross(shot, pair):
         return shot, ""
     shot, start, end = meeting(shot, pair, SECONDS * float(shot.rate))
     known = [n for n, plate in enumerate(shot.plates) if plate.id in pair]
@@ -129,9 +133,8 @@ def lay_crossing(session: Session, starter: Shot, title: str, pair: Sides | None
 def cuts(shot: Shot, inside: str = "") -> list[Sides]:
     """Return the pairs of plates that follow each other and meet, in time, where no crossing lies yet."""
     crossed = {(p.values.get("before"), p.values.get("after")) for p in shot.plates if p.kind == CROSSING}
-    row = [plate for plate in shot.plates if plate.kind != CROSSING and plate.inside == inside]
     found = []
-    for plate in row:
+    for plate in row_of(shot, inside):
         after = _next_in_time(shot, plate)
         second = shot.plate(after) if after else None
         meets = second is not None and plate.end is not None and (second.start or 0) <= plate.end
@@ -201,15 +204,13 @@ def crossing_in(shot: Shot) -> Plate | None:
 def with_laid(shot: Shot, starter: Shot, pair: Sides, title: str) -> tuple[Shot, str]:
     """Return the shot with a starter's crossing between two plates; see `lay_crossing`."""
     origin = crossing_in(starter)
-    if origin is None:
+    if origin is None or not _can_cross(shot, pair):
         return shot, ""
     length = round(starter.length * float(shot.rate / starter.rate))
     piece = refitted(starter, Change(shot.width, shot.height, shot.rate, length), registry().get)
     crossing = piece.plate(origin.id)
     assert crossing is not None
     first, second = span_of(crossing)
-    if not any(shot.plate(id) is not None for id in pair) or pair[0] == pair[1]:
-        return shot, ""
     shot, start, end = meeting(shot, pair, second - first)
     names = _Names(shot, piece, crossing, pair)
     known = [n for n, plate in enumerate(shot.plates) if plate.id in pair]

@@ -10,7 +10,7 @@ from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.files import as_text
 from nimble_quake.motion.kinds import pins_of
 from nimble_quake.motion.motion import Motion
-from nimble_quake.operators.front.bringing import kind_for, with_behind, with_front, with_slot
+from nimble_quake.operators.front.bringing import with_behind, with_front, with_slot
 from nimble_quake.operators.front.turning import ON, front_kind, left, param_behind, said, value_behind, written
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
@@ -92,7 +92,7 @@ def bring_slot(session: Session, path: str) -> str:
     kind = registry().get("plate", plate.kind)
     if kind is not None and issubclass(kind, PlateKind) and kind.asks_for:
         return bring(session, f"{path}/{kind.asks_for}")
-    there = [node for node in session.shot.front if any(d.path == path for d in node.values.get("drives", ()))]
+    there = dials_of(session, path)
     if there:
         session.message.emit(f"{session.name_of(path)} is a slot already")
         return front_path(there[0])
@@ -310,6 +310,3 @@ def holder_of(session: Session) -> str:
     owner = owner_in_front(session)
     plate = session.shot.plate(owner) if owner else None
     return session.name_of(f"plates/{owner}") if plate is not None else session.shot.name
-
-
-__all__ = ["kind_for", "with_front"]
