@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 
 from nimble_quake.conventions import Field, Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.params.kinds import Choice, Colour, MapRef, Number, PlateRef, Toggle, When, options
+from nimble_quake.raster.colour.mix import mixed, wiped
 from nimble_quake.raster.geometry.grid import Grid
 
 EASES = options(
@@ -20,6 +20,8 @@ EASES = options(
 THROUGH = "Through"
 BY_MAP = "By a map"
 """Sections of its settings."""
+
+CLEAR = np.zeros((1, 1, 4), np.float32)
 
 
 class Crossing(PlateKind):
@@ -109,44 +111,27 @@ class Crossing(PlateKind):
     def gathered(self, ctx: Context, grid: Grid) -> Picture | None:
         if self.progress <= 0 and self.mix <= 0:
             return None
-        first, second = (self._side(ctx, id, grid) for id in (self.before, self.after))
         if self.through:
-            return self._through(first, second, grid)
+            return self._through(ctx, grid)
         w = self._weights(ctx, grid)
-        return _weighed(first, np.float32(1) - w, second, w, grid)
+        first = self._side(ctx, self.before, grid) if w.min() < 1 else CLEAR
+        second = self._side(ctx, self.after, grid) if w.max() > 0 else CLEAR
+        return mixed(first, second, w, grid.shape)
 
-    def _side(self, ctx: Context, id: str, grid: Grid) -> Picture | None:
-        return ctx.services.shown_picture(id, grid) if id else None
+    def _side(self, ctx: Context, id: str, grid: Grid) -> Picture:
+        return ctx.services.shown_picture(id, grid) if id else CLEAR
 
     def _weights(self, ctx: Context, grid: Grid) -> Field:
         """How much of the second is seen, (H, W, 1) or one number."""
         values = ctx.services.map_values(self.by, grid) if self.by else None
         if values is None:
             return np.full((1, 1, 1), self.mix, np.float32)
-        v = values[..., :1] if values.shape[2] < 3 else values[..., :3].mean(axis=2, keepdims=True)
-        v = np.clip(np.float32(1) - v if self.turned else v, 0, 1)
-        w = (np.float32(self.mix * (1 + self.soft)) - v) / np.float32(self.soft)
-        return np.asarray(np.clip(w, 0, 1), np.float32)
+        return wiped(values, self.mix, self.soft, light_first=self.turned)
 
-    def _through(self, first: Picture | None, second: Picture | None, grid: Grid) -> Picture:
-        """The first weighs 1 - 2 mix, the second 2 mix - 1, the colour what is left."""
-        one = np.full((1, 1, 1), max(0.0, 1 - 2 * self.mix), np.float32)
-        two = np.full((1, 1, 1), max(0.0, 2 * self.mix - 1), np.float32)
-        out = _weighed(first, one, second, two, grid)
+    def _through(self, ctx: Context, grid: Grid) -> Picture:
+        """The first goes into the colour until the middle, the second comes out of it from there on."""
+        away = abs(1 - 2 * self.mix)
+        side = self._side(ctx, self.before if self.mix < 0.5 else self.after, grid) if away > 0 else CLEAR
         r, g, b, a = self.colour
-        left = np.float32(1 - abs(1 - 2 * self.mix))
-        return np.asarray(out + np.array([r * a, g * a, b * a, a], np.float32) * left, np.float32)
-
-
-def _weighed(first: Picture | None, one: Field, second: Picture | None, two: Field, grid: Grid) -> Picture:
-    """Return first x one + second x two. The weights of a crossing without a map are one number each."""
-    zeros = np.zeros((*grid.shape, 4), np.float32) if first is None or second is None else None
-    a, b = (zeros if picture is None else picture for picture in (first, second))
-    assert a is not None
-    assert b is not None
-    if one.size == two.size == 1:
-        return np.asarray(cv2.addWeighted(a, float(one.flat[0]), b, float(two.flat[0]), 0.0), np.float32)
-    out = b - a
-    out *= two  # one = 1 - two
-    out += a
-    return out
+        colour = np.array([[[r * a, g * a, b * a, a]]], np.float32)
+        return mixed(side, colour, np.full((1, 1, 1), 1 - away, np.float32), grid.shape)

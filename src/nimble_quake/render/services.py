@@ -77,7 +77,7 @@ class Renderer:
         plate = job.shot.plate(plate_id)
         if plate is None:
             raise ShotError(f'there is no plate "{plate_id}"', where=job.path, cure="choose another plate")
-        return stack_over(job, opened(job, plate), grid, (0.0, 0.0, 0.0, 0.0))
+        return stack_over(job, opened(job, plate), grid, (0.0, 0.0, 0.0, 0.0), lent=True)
 
 
 RENDERER = Renderer()

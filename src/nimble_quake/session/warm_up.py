@@ -36,7 +36,7 @@ from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
-from nimble_quake.samples import FOLDER, samples
+from nimble_quake.samples import FOLDER, crossing_path, crossings, samples
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot
 
@@ -49,9 +49,9 @@ def warm_up() -> None:
 
 
 def works() -> list[Callable[[], None]]:
-    """Return what asks for all kernels: one for each operator, setting and sample."""
+    """Return what asks for all kernels: one for each operator, setting, sample and crossing."""
     first: list[Callable[[], None]] = [_samplers, *_map_kernels(), _converters, *_pictures()]
-    return [*first, *(partial(_sampled, name) for name in samples())]
+    return [*first, *(partial(_sampled, name) for name in samples()), *(partial(_crossed, n) for n in crossings())]
 
 
 @contextlib.contextmanager
@@ -160,6 +160,12 @@ def _sampled(name: str) -> None:
     shot = read_shot(FOLDER / f"{name}.nquake")
     _looked_at(shot, (0.1,), (3, shot.length // 4))
     _looked_at(shot, (0.5,), (shot.length // 2,))
+
+
+def _crossed(name: str) -> None:
+    """What a crossing asks for before and after its middle."""
+    shot = read_shot(crossing_path(name))
+    _looked_at(shot, (0.5,), (shot.length * 2 // 5, shot.length * 3 // 5))
 
 
 def _looked_at(shot: Shot, scales: tuple[float, ...], frames: tuple[int, ...] = (3,)) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Hashable
 from dataclasses import dataclass, replace
-from typing import TypeAlias
+from typing import TypeAlias, TypeGuard
 
 import numpy as np
 
@@ -34,8 +34,11 @@ def stack_on(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> Picture:
     return stack_over(job, plates, grid, (r * a, g * a, b * a, a))
 
 
-def stack_over(job: FrameJob, plates: tuple[Plate, ...], grid: Grid, ground: Colour) -> Picture:
-    """Return plates (the top one first) blended over a premultiplied colour, on a grid."""
+def stack_over(job: FrameJob, plates: tuple[Plate, ...], grid: Grid, ground: Colour, *, lent: bool = False) -> Picture:
+    """Return plates (the top one first) blended over a premultiplied colour, on a grid.
+
+    lent: it is only read; a plate that is alone over nothing may then give its own picture.
+    """
     lens = next((n for n, plate in enumerate(plates) if _is_lens(job, plate)), None)
     canvas = None if lens is None else _through_lens(job, plates[lens], plates[lens + 1 :], grid, ground)
     look, begun = job.look, None
@@ -45,7 +48,9 @@ def stack_over(job: FrameJob, plates: tuple[Plate, ...], grid: Grid, ground: Col
         if operator is None:
             continue
         layer = plate_layer(then, plate, grid, with_effects=not look.untouched, upto=_upto(plate, look))
-        if canvas is None:
+        if lent and len(plates) == 1 and not any(ground) and _covers(layer, operator, grid) and operator.opacity == 1:
+            canvas = layer.picture
+        elif canvas is None:
             canvas, begun = _on_ground(ground, layer, operator, grid)
         else:
             _finished(begun)
@@ -72,11 +77,16 @@ def _on_ground(ground: Colour, layer: Layer | None, operator: PlateKind, grid: G
 
     The picture is whole once the second thing returned is finished: until another plate needs it, others work on it.
     """
-    if layer is not None and operator.blend == "normal" and layer.picture.shape[:2] == grid.shape:
+    if _covers(layer, operator, grid):
         return over_flat(layer.picture, ground, operator.opacity)
     canvas = flat(grid.shape, ground)
     _blended(canvas, layer, operator)
     return canvas, None
+
+
+def _covers(layer: Layer | None, operator: PlateKind, grid: Grid) -> TypeGuard[Layer]:
+    """Whether a layer in normal mode is as large as the grid."""
+    return layer is not None and operator.blend == "normal" and layer.picture.shape[:2] == grid.shape
 
 
 def _blended(canvas: Picture, layer: Layer | None, operator: PlateKind) -> None:
