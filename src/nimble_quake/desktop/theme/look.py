@@ -66,8 +66,14 @@ def _drawn_by(name: str, tint: str) -> QSvgRenderer:
 
 def icon(name: str, role: str = "text", size: int = 16) -> QIcon:
     """Return one of our line icons in a role's colour, for Qt's own buttons; dimmed when off."""
+    return _made_icon(name, colour(role).rgba(), colour("dim").rgba(), size)
+
+
+@lru_cache(maxsize=256)
+def _made_icon(name: str, usual: int, off: int, size: int) -> QIcon:
     made = QIcon()
-    for mode, tint in ((QIcon.Mode.Normal, colour(role)), (QIcon.Mode.Disabled, colour("dim"))):
+    for mode, rgba in ((QIcon.Mode.Normal, usual), (QIcon.Mode.Disabled, off)):
+        tint = QColor.fromRgba(rgba)
         for ratio in (1, 2):
             picture = QPixmap(size * ratio, size * ratio)
             picture.fill(Qt.GlobalColor.transparent)
@@ -91,7 +97,7 @@ def tone(label: QLabel, role: str) -> None:
     if label.property("tone") != role:
         label.setProperty("tone", role)
         style = label.style()
-        if style is not None:
+        if style is not None and label.testAttribute(Qt.WidgetAttribute.WA_WState_Polished):  # else it will be
             style.unpolish(label)
             style.polish(label)
 

@@ -6,6 +6,8 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter
 
+TALL, NARROWEST = 20, 22
+
 
 class Chooser(QComboBox):
     """A list that opens; the wheel only turns it when it has the focus, and long words do not widen it."""
@@ -19,8 +21,7 @@ class Chooser(QComboBox):
         self.setAccessibleName(name)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumWidth(40)
-        self.setFixedHeight(20)
-        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setFixedHeight(TALL)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is not None and not self.hasFocus():
@@ -29,9 +30,14 @@ class Chooser(QComboBox):
             super().wheelEvent(event)
 
     def sizeHint(self) -> QSize:
-        """As wide as it is meant to be, if that is said."""
-        hint = super().sizeHint()
-        return QSize(self._wide, hint.height()) if self._wide else hint
+        """As wide as it is meant to be, if that is said; else as wide as the place it is given.
+
+        Not by a size policy of Qt's: to set one makes the list that opens, of each chooser there is.
+        """
+        return QSize(self._wide or NARROWEST, TALL)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(NARROWEST, TALL)
 
     def room(self) -> int:
         """Return the pixels its words have."""
