@@ -7,6 +7,9 @@ PIP := $(BIN)/python -m pip install --quiet --disable-pip-version-check
 RUN := $(VENV)/.run-$(shell cat requirements/headless.txt requirements/run.txt pyproject.toml | cksum | cut -d' ' -f1)
 DEVELOP := $(VENV)/.develop-$(shell cat requirements/*.txt pyproject.toml | cksum | cut -d' ' -f1)
 
+# The tests start the program many times over: what Python compiled is kept, whatever the shell says.
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: run setup kernels demo test test-all check house format bench bench-4k soak torture docs dist install-desktop \
 	remove-desktop clean
 
