@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import threading
 from collections.abc import Callable, Iterator
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -14,9 +15,14 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 from nimble_quake.desktop.app import application, make_window
 from nimble_quake.desktop.theme import roles
 from nimble_quake.desktop.window import BenchWindow
+from nimble_quake.media.pool import MediaPool
+from nimble_quake.render.engine import Engine
 from nimble_quake.samples import sample_path
+from nimble_quake.session import state
 
 OPEN = Callable[..., BenchWindow]
+FILES = MediaPool()
+"""The files of all windows: a clip that one has decoded as far as the playhead is not decoded again by the next."""
 
 
 @pytest.fixture
@@ -33,6 +39,7 @@ def opened(app: QApplication, qtbot, monkeypatch: pytest.MonkeyPatch) -> Iterato
     """Returns a function that opens a shot in a window and waits for its first frame."""
     made: list[BenchWindow] = []
     monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: QMessageBox.StandardButton.Discard)
+    monkeypatch.setattr(state, "Engine", partial(Engine, media=FILES))
 
     def open_shot(path: Path | None = None, size: tuple[int, int] = (1280, 800)) -> BenchWindow:
         window = make_window(path)

@@ -156,9 +156,9 @@ class TestSections:
         assert label.text() == "Across"
         window.session.set(f"{PUSH}/mode", "out")
         assert label.text() == "Reach"
-        assert not window.coupling.settings.links[0].isVisible()
+        assert not window.coupling.settings.fields.links[0].isVisible()
         window.session.set(f"{PUSH}/mode", "axes")
-        click(window.coupling.settings.links[0].button)
+        click(window.coupling.settings.fields.links[0].button)
         assert window.session.shown(f"{PUSH}/linked") is True
 
     def test_blend_and_opacity_are_chosen_in_the_stack(self, window, monkeypatch):

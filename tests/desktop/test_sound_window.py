@@ -12,7 +12,7 @@ from nimble_quake.desktop.sound import speaker
 from nimble_quake.desktop.sound.spectrum import Spectrum
 from nimble_quake.desktop.time.paint import HEAD, MARKERS, RULER
 from nimble_quake.media.sound import Recording
-from nimble_quake.render.mixing import Placed
+from nimble_quake.render.heard import Placed
 from nimble_quake.samples import draw_sound
 from nimble_quake.session.verbs import sounds
 

@@ -229,5 +229,8 @@ class TestSpans:
 
     def test_shares(self):
         node = Node(id="n", kind="push", span=(10, 20), fades=(4, 1))
-        assert [faded(node, n) for n in (9, 10, 11, 13, 14, 18, 19, 20)] == [0, 0.2, 0.4, 0.8, 1, 1, 0.5, 0]
-        assert faded(Node(id="n", kind="push"), 1e9) == 1
+        assert [faded(node, n, 48) for n in (9, 10, 11, 13, 14, 18, 19, 20)] == [0, 0.2, 0.4, 0.8, 1, 1, 0.5, 0]
+        assert faded(Node(id="n", kind="push"), 1e9, 48) == 1
+        bar = Plate(id="p", kind="fill", start=10, fades=(4, 1))
+        assert [faded(bar, n, 20) for n in (9, 10, 11, 13, 14, 18, 19, 20)] == [0, 0.2, 0.4, 0.8, 1, 1, 0.5, 0]
+        assert faded(Plate(id="p", kind="fill", start=10, end=20), 30, 48) == 1, "without fades the bar alone counts"

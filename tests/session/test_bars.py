@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from helpers import write_clip
-from nimble_quake.media.clips import announced_seconds
+from nimble_quake.media.clips import Announced, announced
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import render_frame
@@ -95,7 +95,7 @@ def test_clips_lie_one_after_the_other(tmp_path):
     bars.in_a_row(session, files)
     assert sorted((plate.start, plate.end) for plate in session.shot.plates) == [(2, 7), (7, 16)]
     assert session.shot.length == 16
-    assert announced_seconds(Path(__file__)) == announced_seconds(tmp_path / "none.mp4") == 0
+    assert announced(Path(__file__)) == announced(tmp_path / "none.mp4") == Announced()
     session.undo()
     assert session.shot == before
 

@@ -14,7 +14,7 @@ from nimble_quake.desktop.lines.top_line import TopLine
 from nimble_quake.desktop.map_files import MapFiles
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media import clips, sound, stills
-from nimble_quake.media.clips import announced_seconds
+from nimble_quake.media.clips import announced
 from nimble_quake.samples import sample_path
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences as prefs
@@ -235,7 +235,7 @@ class ShotFiles:
 
     def take_files(self, files: list[Path], on_top: bool = False) -> None:
         """Take files as `take_file` does. Several clips lie one after the other, or `on_top` of each other."""
-        moving = [file for file in files if not on_top and announced_seconds(file) > 0]
+        moving = [file for file in files if not on_top and announced(file).seconds > 0]
         if len(moving) > 1:
             in_a_row(self.session, moving)
             files = [file for file in files if file not in moving]

@@ -213,9 +213,8 @@ class BenchWindow(QMainWindow):
 
     def _sizes_changed(self) -> None:
         ratio = self.devicePixelRatioF()
-        self.frames.viewer_scale = max(0.05, self.show_alone.scale() or self.picture_bay.viewer.zoom() * ratio)
-        self.frames.map_viewer_scale = max(0.05, self.map_bay.viewer.zoom() * ratio)
-        self.frames.ask()
+        picture = self.show_alone.scale() or self.picture_bay.viewer.zoom() * ratio
+        self.frames.set_scales(picture, self.map_bay.viewer.zoom() * ratio)
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]

@@ -12,8 +12,9 @@ from numpy.typing import NDArray
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media.sound import Recording
 from nimble_quake.render.engine import Engine
+from nimble_quake.render.heard import Placed, placed
 from nimble_quake.render.job import Problem
-from nimble_quake.render.mixing import COMMON_RATE, Placed, mixed, placed, rate_of
+from nimble_quake.render.mixing import COMMON_RATE, mixed, rate_of
 from nimble_quake.shot.model import Shot
 
 LAYOUT = "stereo"

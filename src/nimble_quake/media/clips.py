@@ -53,22 +53,27 @@ def _beside() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(1, thread_name_prefix="decoding")
 
 
-def announced_seconds(path: Path) -> Seconds:
-    """Return how long a clip's header says it is, in seconds; 0 where it says nothing or is no clip.
+@dataclass(frozen=True)
+class Announced:
+    """What a clip's header says: how long it is (0 where it says nothing or is no clip), and whether it has sound."""
 
-    Nothing is read but the header: of a long clip on a slow disk all frames' times take seconds.
-    """
+    seconds: Seconds = 0.0
+    sound: bool = False
+
+
+def announced(path: Path) -> Announced:
+    """Return what a clip's header says. Nothing else is read: all frames' times of a long clip take seconds."""
     try:
         plain_file(path)
         with path.open("rb") as file, av.open(file, "r") as container:
             if container.format.name not in CONTAINERS or not container.streams.video:
-                return 0.0
-            stream = container.streams.video[0]
+                return Announced()
+            stream, sound = container.streams.video[0], bool(container.streams.audio)
             if stream.duration and stream.time_base:
-                return float(stream.duration * stream.time_base)
-            return (container.duration or 0) / av.time_base
+                return Announced(float(stream.duration * stream.time_base), sound)
+            return Announced((container.duration or 0) / av.time_base, sound)
     except (MediaError, av.FFmpegError, OSError, ValueError, IndexError):
-        return 0.0
+        return Announced()
 
 
 @dataclass(frozen=True)

@@ -97,6 +97,8 @@ class PlateKind(Operator):
     """It is made of other plates or maps, on the part of the frame that is asked for: see `gathered`."""
     plays: ClassVar[bool] = False
     """Its file is a clip: see `clip_time`."""
+    sounds: ClassVar[bool] = False
+    """Its file may have sound, heard along its bar: it declares heard, gain, trim, speed and beyond (render.heard)."""
     takes_plates: ClassVar[bool] = False
     """It shows other plates in their place: see `takes_in`."""
     with_bar: ClassVar[tuple[str, ...]] = ()

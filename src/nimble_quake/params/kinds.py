@@ -17,7 +17,7 @@ from nimble_quake.params.base import Pair, Param, Rgba, shown
 from nimble_quake.params.conditions import When
 from nimble_quake.params.drives import Drive, Drives
 from nimble_quake.params.lists import MAX_NET, MAX_POINTS, MAX_STOPS, Exceptions, Net, Outline, Stop, Stops
-from nimble_quake.params.numbers import Colour, Number, Pairs, Place, Velocity, hex_of, parse_hex
+from nimble_quake.params.numbers import Colour, Number, Pairs, Place, StillNumber, Velocity, hex_of, parse_hex
 from nimble_quake.params.words import (
     BandRef,
     Choice,
@@ -28,6 +28,7 @@ from nimble_quake.params.words import (
     PlateRef,
     Seed,
     SoundRef,
+    StillToggle,
     Toggle,
     ValueRef,
     Words,
@@ -59,6 +60,8 @@ __all__ = [
     "Rgba",
     "Seed",
     "SoundRef",
+    "StillNumber",
+    "StillToggle",
     "Stop",
     "Stops",
     "Toggle",

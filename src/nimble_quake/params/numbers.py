@@ -71,6 +71,12 @@ class Number(Param):
         return {"type": kind, "minimum": self.hard[0], "maximum": self.hard[1], "default": self.default}
 
 
+class StillNumber(Number):
+    """A number that takes no pins: what it is for is worked out once for the whole shot."""
+
+    animatable = False
+
+
 @dataclass(frozen=True, kw_only=True)
 class Pairs(Param):
     """Two numbers that belong together; the base of places and drifts."""

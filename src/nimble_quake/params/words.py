@@ -79,6 +79,12 @@ class Toggle(Param):
         return {"type": "boolean", "default": self.default}
 
 
+class StillToggle(Toggle):
+    """A switch that takes no pins: what it is for is worked out once for the whole shot."""
+
+    animatable = False
+
+
 @dataclass(frozen=True, kw_only=True)
 class Seed(Param):
     """A whole number that picks one of many chance arrangements."""

@@ -9,8 +9,10 @@ from nimble_quake.media import flipbook
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import FIT, PlateKind, Raster
 from nimble_quake.params.conditions import When
-from nimble_quake.params.kinds import Choice, MediaFile, Number, options
+from nimble_quake.params.kinds import Choice, MediaFile, Number, StillNumber, StillToggle, options
 
+SOUND = "Sound"
+"""The section of its own sound."""
 ROUNDED = 0.03
 """Files round the times of frames, Matroska to a millisecond: so near a frame it is that frame."""
 
@@ -37,6 +39,8 @@ class Clip(PlateKind):
     media_param = "file"
     fits = True
     plays = True
+    sounds = True
+    sections = (SOUND, *PlateKind.sections)
 
     file = MediaFile(label="File", help="The footage file", sort="clip")
     pace = Number(
@@ -100,6 +104,19 @@ class Clip(PlateKind):
         default="loop",
         options=options(loop="Loop: begins again", hold="Hold: the last frame stays", empty="Empty: nothing"),
         group="time",
+    )
+    heard = StillToggle(
+        label="Heard", help="Its own sound is heard along its bar, and cross-fades over crossings", section=SOUND
+    )
+    gain = StillNumber(
+        label="Gain",
+        help="How loud it is; 0 as it was recorded, 6 dB about twice",
+        hard=(-96, 48),
+        usual=(-24, 12),
+        unit="dB",
+        decimals=1,
+        section=SOUND,
+        shown_when=When("heard"),
     )
 
     def timed(self) -> bool:

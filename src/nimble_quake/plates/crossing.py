@@ -103,6 +103,13 @@ class Crossing(PlateKind):
         shown_when=When("through"),
     )
 
+    sound = Choice(
+        label="Sound",
+        help="What it does with the clips' own sounds",
+        default="fade",
+        options=options(fade="Cross-fade: as loud throughout", none="None: both are heard"),
+    )
+
     def takes_in(self) -> tuple[str, ...]:
         """Return the plates it shows in their place; at its beginning the first is there by itself."""
         begun = self.progress > 0 or self.mix > 0

@@ -256,7 +256,7 @@ class FrameJob:
 
     def _resolved(self, kind: type[Operator], node: Node, path: str) -> Operator:
         found = self.engine.known.resolved(kind, node, self.moment, path, self._faulty if self.tolerant else None)
-        fraction = faded(node, self.moment.frame)
+        fraction = faded(node, self.moment.frame, self.moment.length)
         if fraction < 1:  # a coupling moves less, anything else covers less
             by = next((name for name in ("strength", "opacity") if name in kind.declared), "")
             found = kind({**found.values, by: found.values[by] * fraction}) if by else found

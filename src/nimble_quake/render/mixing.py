@@ -2,77 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.analysis.bands import HOP_RATE, band_power, hops
 from nimble_quake.analysis.level_store import LevelStore
-from nimble_quake.conventions import Seconds
-from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media.sound import STEREO, Recording, Recordings
-from nimble_quake.motion.timing import Moment
-from nimble_quake.operators.registry import registry
-from nimble_quake.render.values.resolving import resolved
+from nimble_quake.render.heard import Placed, Read, placed, sound_files
 from nimble_quake.shot.model import Shot
 
 COMMON_RATE = 48_000
 """Samples a second where the sounds of a shot differ."""
-
-Read = Callable[[str], Recording | None]
-
-
-@dataclass(frozen=True)
-class Placed:
-    """A sound of the shot. begins, lasts, fades: seconds, on the shot's time; first: seconds into the recording."""
-
-    id: str
-    file: str
-    begins: Seconds
-    first: Seconds
-    lasts: Seconds
-    gain: float
-    """A factor."""
-    fade_in: Seconds
-    fade_out: Seconds
-
-    def fractions(self, at: NDArray[np.float64]) -> NDArray[np.float32]:
-        """Return how loud it is at times of the shot (seconds): its gain and fades, 0 where it is not heard."""
-        gone, left = at - self.begins, self.begins + self.lasts - at
-        fraction = np.where((gone >= 0) & (left > 0), self.gain, 0.0)
-        if self.fade_in > 0:
-            fraction *= np.clip(gone / self.fade_in, 0, 1)
-        if self.fade_out > 0:
-            fraction *= np.clip(left / self.fade_out, 0, 1)
-        return fraction.astype(np.float32)
-
-
-def placed(shot: Shot, read: Read) -> list[tuple[Placed, Recording]]:
-    """Return the sounds that are heard, each with its recording. read: gives None for one that is not there."""
-    kind = registry().get("sound", "sound")
-    found = []
-    for node in shot.sounds:
-        if not node.on or node.kind != "sound" or kind is None:
-            continue
-        at = Moment(0, shot.rate, shot.length, shot.width, shot.height)
-        try:
-            held = resolved(kind, node, at, f"sounds/{node.id}")
-        except NimbleQuakeError:
-            continue
-        n = held.values
-        recording = read(str(n["file"])) if n["file"] else None
-        if recording is None:
-            continue
-        most = max(0.0, recording.seconds - n["first"])
-        lasts = min(n["lasts"], most) if n["lasts"] else most
-        begins = float(n["start"]) / float(shot.rate)
-        gain = 10 ** (n["gain"] / 20)
-        found.append(
-            (Placed(node.id, n["file"], begins, n["first"], lasts, gain, n["fade_in"], n["fade_out"]), recording)
-        )
-    return found
 
 
 def rate_of(sounds: list[tuple[Placed, Recording]]) -> int:
@@ -93,14 +33,14 @@ def mixed(sounds: list[tuple[Placed, Recording]], rate: int, first: int, count: 
         a, b = max(first, begins), min(first + count, ends)
         if b <= a:
             continue
-        part = _samples(recording, rate, a - begins + round(sound.first * rate), b - a)
-        if sound.gain != 1 or sound.fade_in or sound.fade_out:
+        part = _samples(recording, rate / sound.speed, a - begins + round(sound.first * rate / sound.speed), b - a)
+        if sound.changed:
             part = part * sound.fractions((np.arange(a, b) + 0.5) / rate)[:, None]
         out[a - first : b - first] += part
     return out
 
 
-def _samples(recording: Recording, rate: int, first: int, count: int) -> NDArray[np.float32]:
+def _samples(recording: Recording, rate: float, first: int, count: int) -> NDArray[np.float32]:
     """Samples of a recording at a rate; drawn between neighbours where its own is another (cubic, Catmull-Rom)."""
     own = recording.samples
     if recording.rate == rate:
@@ -134,7 +74,7 @@ class Levels:
             if of and sound.id != of:
                 continue
             own = self._of_file(sound.file, recording, low, high)
-            where = (at - sound.begins + sound.first) * HOP_RATE
+            where = ((at - sound.begins) * sound.speed + sound.first) * HOP_RATE
             values = np.interp(where, np.arange(len(own)), own, left=0.0, right=0.0)
             power += values * np.square(sound.fractions(at))
         levels = np.sqrt(2 * power)
@@ -155,7 +95,7 @@ class Levels:
 
     def keep(self, shot: Shot) -> None:
         """Keep what was found of the sounds of a shot in files, beside it and in the cache."""
-        for file in {str(sound.values.get("file") or "") for sound in shot.sounds} - {""}:
+        for file in sound_files(shot):
             stamp = self.recordings.stamp(file)
             found = {key[-2:]: levels for key, levels in reversed(self._kept.items()) if key[:-2] == stamp}
             if found:

@@ -1,20 +1,28 @@
-"""When an effect acts, and how much of it while it comes in and goes."""
+"""When an effect acts or a plate is there, and how much of it while it comes in and goes."""
 
 from __future__ import annotations
 
 from nimble_quake.conventions import Frames
-from nimble_quake.shot.model import Node
+from nimble_quake.shot.model import Node, Plate
 
 
-def faded(node: Node, frame: Frames) -> float:
-    """Return how much of an effect acts at a frame, 0...1: nothing outside its span, less in its fades.
+def bar_of(plate: Plate, length: int) -> tuple[int, int]:
+    """Return a plate's first frame, and the one after its last, in a shot of so many frames."""
+    return plate.start or 0, length if plate.end is None else plate.end
+
+
+def faded(node: Node, frame: Frames, length: int) -> float:
+    """Return how much of an effect or a plate is there at a frame, 0...1: nothing outside its span, less in its fades.
+
+    The span of a plate is its bar, which may end with the shot, of so many frames.
 
     With a fade of n frames it comes in over its first n frames: the first one acts by 1 / (n + 1), the n-th by
     n / (n + 1); it goes in the same way.
     """
-    if node.span is None:
+    span = bar_of(node, length) if isinstance(node, Plate) and any(node.fades) else node.span
+    if span is None:
         return 1.0
-    first, end = node.span
+    first, end = span
     if not first <= frame < end:
         return 0.0
     come, go = node.fades

@@ -11,7 +11,8 @@ import numpy as np
 from PyQt6.QtCore import QIODevice, QLoggingCategory
 
 from nimble_quake.media.sound import Recording
-from nimble_quake.render.mixing import Placed, mixed, rate_of
+from nimble_quake.render.heard import Placed
+from nimble_quake.render.mixing import mixed, rate_of
 
 AHEAD = 0.08
 """Seconds of sound that are handed to the device at a time: small, so that a jump is soon heard."""

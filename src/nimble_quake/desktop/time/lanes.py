@@ -7,22 +7,23 @@ from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QInputDialog
 
 from nimble_quake.desktop.motions.menu import click_mark
+from nimble_quake.desktop.time.bars import LABELS as BAR_LABELS
+from nimble_quake.desktop.time.bars import dragged_bar, grip_of_bar, taken
 from nimble_quake.desktop.time.chosen_range import end_at
 from nimble_quake.desktop.time.curves import move_handle, raise_pins
 from nimble_quake.desktop.time.lane_menus import row_menu, ruler_menu
 from nimble_quake.desktop.time.paint import HEAD, MARKERS, RULER
-from nimble_quake.desktop.time.rows import TimeRow, span_of
+from nimble_quake.desktop.time.rows import TimeRow
 from nimble_quake.desktop.time.sound import dragged, grip_of, placed_in
 from nimble_quake.desktop.time.spans import LABELS, dragged_span, grip_at, spanned
 from nimble_quake.desktop.time.view import TimeView, numbers_of
 from nimble_quake.motion import handles
 from nimble_quake.motion.kinds import keys_of
-from nimble_quake.render.mixing import Placed
+from nimble_quake.render.heard import Placed
 from nimble_quake.session.moving import pins
 from nimble_quake.session.moving.motions import set_motion
 from nimble_quake.session.moving.pin_tools import drawn_out
 from nimble_quake.session.verbs.items import remove_item
-from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.edits.settings import move_marker, put_marker, remove_marker, set_shot
 from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.paths import find, kind_of, node_path
@@ -91,7 +92,7 @@ class TimeLanes(TimeView):
         elif at.x() < HEAD:
             self._press_head(at, row)
         elif row.bar:
-            self._press_bar(at, row)
+            self._press_bar(event, row, top)
         else:
             self._press_lane(event, row, top)
         self.update()
@@ -142,15 +143,19 @@ class TimeLanes(TimeView):
         else:
             self.session.select(**{kind_of(row.path): node_path(row.path)})
 
-    def _press_bar(self, at: QPointF, row: TimeRow) -> None:
-        start, end = span_of(self.session, row.path)
-        left, right = self.x_of(start), self.x_of(end)
-        self.session.select(plate=row.path)
-        if not left - 6 <= at.x() <= right + 6:
+    def _press_bar(self, event: QMouseEvent, row: TimeRow, top: float) -> None:
+        """Select a plate, with Shift one more; its bar is slid, trimmed or faded, with Ctrl its pins go along."""
+        at, keys, chosen = event.position(), event.modifiers(), self.session.selection
+        if keys & Qt.KeyboardModifier.ShiftModifier:
+            self.session.mark((chosen.marked or frozenset({chosen.plate} - {""})) ^ {row.path})
             return
-        sort = "start" if at.x() < left + 7 else "end" if at.x() > right - 7 else "slide"
-        self.session.begin({"start": "Trim start", "end": "Trim end", "slide": "Slide"}[sort])
-        self._drag = ("bar", (sort, row.path, start, end, self.frame_at(at.x())))
+        if row.path not in chosen.marked:
+            self.session.select(plate=row.path)
+        grip = grip_of_bar(self, row.path, top, at, inside=bool(keys & Qt.KeyboardModifier.AltModifier))
+        if grip:
+            pins_too = bool(keys & Qt.KeyboardModifier.ControlModifier)
+            self.session.begin(f"{BAR_LABELS[grip]} {self.session.name_of(row.path)}")
+            self._drag = ("bar", (taken(self.session, row.path, grip, self.frame_at(at.x()), pins=pins_too),))
 
     def _press_lane(self, event: QMouseEvent, row: TimeRow, top: float) -> None:
         at = event.position()
@@ -201,10 +206,8 @@ class TimeLanes(TimeView):
         shape = Qt.CursorShape.ArrowCursor
         if hit is None and at.x() >= HEAD and end_at(self, at, RULER + MARKERS) is not None:
             shape = Qt.CursorShape.SizeHorCursor
-        if hit and hit[0].bar and at.x() >= HEAD:
-            start, end = span_of(self.session, hit[0].path)
-            if min(abs(at.x() - self.x_of(start)), abs(at.x() - self.x_of(end))) < 7:
-                shape = Qt.CursorShape.SizeHorCursor
+        if hit and hit[0].bar and at.x() >= HEAD and grip_of_bar(self, hit[0].path, hit[1], at) not in ("", "slide"):
+            shape = Qt.CursorShape.SizeHorCursor
         self.setCursor(shape)
 
     def _snapped(self, frame: float, own: set[float] = frozenset()) -> int:  # type: ignore[assignment]
@@ -236,7 +239,7 @@ class TimeLanes(TimeView):
             self.session.change(move_marker(self.session.shot, held, to))
             self._drag = ("marker", to)
         elif sort == "bar":
-            self._move_bar(frame, *held)
+            self.session.change(dragged_bar(self.session, held[0], frame, self._snapped))
         elif sort == "span":
             self._move_span(frame, *held)
         elif sort == "sound":
@@ -255,17 +258,6 @@ class TimeLanes(TimeView):
             raise_pins(self, at, *held)
         elif sort == "handle":
             move_handle(self, at, *held)
-
-    def _move_bar(self, frame: float, sort: str, path: str, start: int, end: int, grabbed: float) -> None:
-        way = round(frame - grabbed)
-        if sort == "slide":
-            to = self._snapped(start + way)
-            fields = {"start": to, "end": to + end - start}
-        elif sort == "start":
-            fields = {"start": min(self._snapped(start + way), end - 1)}
-        else:
-            fields = {"end": max(self._snapped(end + way), start + 1)}
-        self.session.change(set_field(self.session.shot, path, **fields))
 
     def _pins_in(self, box: QRectF) -> set[tuple[str, float]]:
         found = set()

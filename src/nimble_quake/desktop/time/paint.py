@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
 
 from nimble_quake.desktop.settings.bound import motion_of
 from nimble_quake.desktop.theme.look import font, paint_icon
 from nimble_quake.desktop.theme.roles import REGION_TEXT, colour, ink_on
+from nimble_quake.desktop.time.bars import paint_bar
 from nimble_quake.desktop.time.chosen_range import paint_range
 from nimble_quake.desktop.time.lanes_shown import LanesShown
-from nimble_quake.desktop.time.rows import TimeRow, span_of, time_text
+from nimble_quake.desktop.time.rows import TimeRow, time_text
 from nimble_quake.desktop.time.sound import paint_band, paint_beats, paint_sound, paint_sound_head
 from nimble_quake.desktop.time.spans import paint_span, span_words
 from nimble_quake.desktop.widgets.arithmetic import shown_number
 from nimble_quake.desktop.widgets.slide_field import paint_tremor
 from nimble_quake.motion.kinds import keys_of
-from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.params.kinds import Colour
 from nimble_quake.session.verbs.sounds import level_now
 from nimble_quake.shot.paths import node_path
@@ -112,7 +112,7 @@ def paint_row(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) ->
     elif row.sort == "band":
         paint_band(painter, lanes, row, top, HEAD)
     elif row.bar:
-        _paint_bar(painter, lanes, row, top)
+        paint_bar(painter, lanes, row, top, HEAD)
     else:
         _paint_trace(painter, lanes, row, top)
     painter.restore()
@@ -167,42 +167,6 @@ def paint_value(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) 
     painter.setFont(font(12))
     painter.setPen(colour("text" if row.path == lanes.selected_row else REGION_TEXT[row.region]))
     painter.drawText(QRectF(HEAD - 24 - VALUE, top, VALUE + 2, 23), RIGHT, note)
-
-
-def _paint_bar(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) -> None:
-    start, end = span_of(lanes.session, row.path)
-    rect = QRectF(lanes.x_of(start), top + 3, max(6.0, lanes.x_of(end) - lanes.x_of(start)), 16)
-    kind = lanes.session.operator(row.path)
-    course = kind.course if kind is not None and issubclass(kind, PlateKind) else ""
-    region = "ember" if course else "lagoon"
-    painter.setPen(QPen(colour(region), 1))
-    painter.setBrush(colour(region, 60 if course else 90))
-    painter.drawRoundedRect(rect, 3, 3)
-    if course:
-        _paint_course(painter, lanes, f"{row.path}/{course}", rect)
-    painter.fillRect(QRectF(rect.left() + 3, rect.top() + 3, 2, 10), colour(region))
-    painter.fillRect(QRectF(rect.right() - 5, rect.top() + 3, 2, 10), colour(region))
-    painter.setFont(font(11))
-    painter.setPen(colour("text"))
-    node = lanes.session.raw(f"{row.path}/words") or lanes.session.raw(f"{row.path}/file") or ""
-    words = str(node).replace("\n", " ").rsplit("/", 1)[-1]
-    visible = rect.intersected(QRectF(HEAD, top, lanes.width() - HEAD, 24))
-    painter.drawText(visible.adjusted(11, 0, -10, 0), MIDDLE, words)
-
-
-def _paint_course(painter: QPainter, lanes: LanesShown, path: str, rect: QRectF) -> None:
-    """Draw hatching, and the course of a value from 0 to 1, in a bar."""
-    painter.save()
-    painter.setClipRect(rect.intersected(QRectF(HEAD, rect.top(), lanes.width() - HEAD, rect.height())))
-    painter.fillRect(rect, QBrush(colour("ember", 110), Qt.BrushStyle.BDiagPattern))
-    values = lanes.trace(path, max(2, (lanes.width() - HEAD) // 3))[0]
-    step = (lanes.width() - HEAD) / max(1, len(values) - 1)
-    points = [
-        QPointF(HEAD + n * step, rect.bottom() - 2 - value * (rect.height() - 4)) for n, value in enumerate(values)
-    ]
-    painter.setPen(QPen(colour("chalk"), 1.4))
-    painter.drawPolyline(QPolygonF(points))
-    painter.restore()
 
 
 def _paint_trace(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) -> None:

@@ -14,7 +14,7 @@ from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.time.lanes_shown import LanesShown
 from nimble_quake.desktop.time.rows import TimeRow
 from nimble_quake.errors import NimbleQuakeError
-from nimble_quake.render.mixing import Placed
+from nimble_quake.render.heard import Placed
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import sounds
 from nimble_quake.session.verbs.items import remove_item
@@ -96,13 +96,37 @@ def paint_sound(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float, 
     painter.setPen(QPen(colour("rail"), 1))
     painter.setBrush(colour("raised", 120))
     painter.drawRoundedRect(rect, 3, 3)
+    paint_wave(painter, lanes, at, rect, head)
+    painter.setPen(QPen(colour("chalk", 140), 1, Qt.PenStyle.DashLine))
+    into, out = (rect.width() * fade / max(at.lasts, 1e-6) for fade in (at.fade_in, at.fade_out))
+    if into > 1:
+        painter.drawLine(QPointF(rect.left(), rect.bottom()), QPointF(rect.left() + into, rect.top()))
+    if out > 1:
+        painter.drawLine(QPointF(rect.right() - out, rect.top()), QPointF(rect.right(), rect.bottom()))
+
+
+def paint_own_sounds(painter: QPainter, lanes: LanesShown, path: str, rect: QRectF, head: int) -> None:
+    """Draw the waveform of a clip's own sound in its bar, where it is heard, as loud as crossings leave it."""
+    rate = float(lanes.session.shot.rate)
+    for at, _ in sounds.heard(lanes.session):
+        if at.id == path:
+            left, right = lanes.x_of(at.begins * rate), lanes.x_of((at.begins + at.lasts) * rate)
+            paint_wave(painter, lanes, at, QRectF(left, rect.top(), right - left, rect.height()), head)
+
+
+def paint_wave(painter: QPainter, lanes: LanesShown, at: Placed, rect: QRectF, head: int) -> None:
+    """Draw a sound's waveform from the left to the right of a rectangle, as far as it is in view."""
+    peaks = lanes.peaks(at.file)
+    if peaks is None:
+        return
+    rate, left, right = float(lanes.session.shot.rate), rect.left(), rect.right()
     middle, tall = rect.center().y(), rect.height() / 2 - 2
     first, last = max(int(left) + 1, head), min(int(right), lanes.width())
     xs = np.arange(first, max(first, last), dtype=np.float64)
     if not len(xs):
         return
-    times = (np.array([lanes.frame_at(x) for x in (xs[0], xs[-1] + 1)]) / rate - at.begins + at.first) * PEAK_RATE
-    bounds = np.linspace(times[0], times[1], len(xs) + 1)
+    a, b = (lanes.frame_at(x) / rate - at.begins for x in (xs[0], xs[-1] + 1))
+    bounds = (np.linspace(a, b, len(xs) + 1) * at.speed + at.first) * PEAK_RATE
     fractions = at.fractions((xs - left) / max(1.0, right - left) * at.lasts + at.begins)
     highs = np.minimum(_most(peaks, bounds) * fractions, 1.0) * tall
     path = QPainterPath()
@@ -110,12 +134,6 @@ def paint_sound(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float, 
     lower = [QPointF(x, middle + max(0.4, h)) for x, h in zip(xs.tolist(), highs.tolist(), strict=True)]
     path.addPolygon(QPolygonF([*upper, *reversed(lower)]))
     painter.fillPath(path, colour("chalk", 190))
-    painter.setPen(QPen(colour("chalk", 140), 1, Qt.PenStyle.DashLine))
-    into, out = (rect.width() * fade / max(at.lasts, 1e-6) for fade in (at.fade_in, at.fade_out))
-    if into > 1:
-        painter.drawLine(QPointF(rect.left(), rect.bottom()), QPointF(rect.left() + into, rect.top()))
-    if out > 1:
-        painter.drawLine(QPointF(rect.right() - out, rect.top()), QPointF(rect.right(), rect.bottom()))
 
 
 def _most(peaks: np.ndarray, bounds: np.ndarray) -> np.ndarray:

@@ -44,6 +44,8 @@ class Frames(QObject):
         self.session, self.preview = session, preview
         self.scheduler = Scheduler(session.engine, on_window_thread(self, self._arrive), failed=_told)
         self.viewer_scale = self.map_viewer_scale = 0.5
+        self._laid_out = False
+        """The viewers have their sizes: what is asked for before is asked for once they have."""
         self.map_view, self.picture_view = "value", "result"
         self.whole_warp = False
         self.shutter = False
@@ -84,6 +86,11 @@ class Frames(QObject):
         session.changed.connect(lambda _: self._ask_now())
         session.selected.connect(self.ask)
         session.moved.connect(self._moved)
+
+    def set_scales(self, picture: float, map: float) -> None:
+        """Take the scales that the viewers need, and ask for a frame at them."""
+        self.viewer_scale, self.map_viewer_scale, self._laid_out = max(0.05, picture), max(0.05, map), True
+        self.ask()
 
     def scales(self) -> tuple[float, float]:
         """Return the scales picture and map are computed at."""
@@ -193,7 +200,7 @@ class Frames(QObject):
 
     def _ask_now(self) -> None:
         """Ask before the window shows the change, so that frame and widgets are made side by side."""
-        if self.playing:
+        if self.playing or not self._laid_out:
             self.ask()
         else:
             self._ask()

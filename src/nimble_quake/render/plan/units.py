@@ -19,6 +19,7 @@ from nimble_quake.operators.steps import STAGGER_BY, TIMES, PointShaper, Source,
 from nimble_quake.params.kinds import BandRef, MapRef, PlateRef
 from nimble_quake.raster.colour.pointwise import Op
 from nimble_quake.render.caches.results import Same
+from nimble_quake.render.heard import own_sound, sound_files
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.closing import goes_on
 from nimble_quake.render.plan.groups import below, eyes, in_time, stacked
@@ -114,7 +115,7 @@ def _unit(
     own = nested_path(path, node.id)
     node = with_shared(job.shot, node)
     on_picture = isinstance(owner, Plate)
-    fraction = faded(node, job.moment.frame) if node.on else 0.0
+    fraction = faded(node, job.moment.frame, job.moment.length) if node.on else 0.0
     operator = job.operator("effect" if on_picture else "step", node, own) if fraction > 0 else None
     if not isinstance(operator, Step) or operator.opacity <= 0:
         return ()
@@ -173,9 +174,9 @@ def references(job: FrameJob, operator: Operator, without: Container[str] = ()) 
         if not value or name in without:
             continue
         if isinstance(param, BandRef):
-            files = (str(sound.values.get("file") or "") for sound in job.shot.sounds)
-            stamps = tuple(job.engine.recordings.stamp(file) for file in files)
-            found.append((value, Same(job.shot.bands), Same(job.shot.sounds), stamps))
+            stamps = tuple(job.engine.recordings.stamp(file) for file in sound_files(job.shot))
+            clips = tuple(Same(plate) for plate in job.shot.plates if own_sound(plate))
+            found.append((value, Same(job.shot.bands), Same(job.shot.sounds), clips, stamps))
         elif isinstance(param, MapRef):
             found.append(_found_once(job, map_path(value), partial(map_key, job, value)))
         elif isinstance(param, PlateRef):

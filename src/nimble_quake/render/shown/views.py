@@ -115,7 +115,8 @@ def histogram(values: Field, weights: Field | None = None) -> tuple[list[float],
     few, counted = values[::step, ::step], None if weights is None else weights[::step, ::step]
     if counted is not None and not counted.any():
         counted = None
-    counts = np.histogram(np.clip(few, 0, 1), BINS, (0, 1), weights=counted)[0].astype(float)
+    bins = np.minimum(np.clip(few, 0, 1) * BINS, BINS - 1).astype(np.intp).ravel()
+    counts = np.bincount(bins, None if counted is None else counted.ravel(), minlength=BINS).astype(float)
     inner = counts[1:-1].max() if counts[1:-1].any() else counts.max()
     clipped = float(np.average((few <= 0) | (few >= 1), weights=counted))
     bars = [float(min(c / max(inner, 1e-9), 1.0)) for c in counts]

@@ -96,4 +96,4 @@ def effect_off(job: FrameJob, node: Node, plate: Plate) -> str:
         return "Its plate is switched off"
     if not in_time(plate, job.moment.frame):
         return "Its plate is not there at this time"
-    return "" if faded(node, job.moment.frame) > 0 else "It is not there at this time"
+    return "" if faded(node, job.moment.frame, job.moment.length) > 0 else "It is not there at this time"

@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
 
-from nimble_quake.media.clips import announced_seconds
+from nimble_quake.conventions import Frames, Seconds
+from nimble_quake.media.clips import announced
+from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.session.state import Session
+from nimble_quake.session.verbs.shot_size import source_of
 from nimble_quake.shot.crossings import CROSSING, row_of
 from nimble_quake.shot.edits.add import add_plate
+from nimble_quake.shot.edits.bars import slid
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.edits.settings import set_shot
-from nimble_quake.shot.model import Plate
-from nimble_quake.shot.paths import find, id_of, plate_path, value_path
+from nimble_quake.shot.model import Plate, Shot
+from nimble_quake.shot.paths import find, id_of, value_path
 
 ROUNDED = 0.01
 """Frames: a length written in a file's header misses a whole number of frames by less."""
@@ -59,16 +65,70 @@ def _going_on(session: Session, path: str, plate: Plate) -> dict[str, object]:
     return {**plate.values, "trim": float(gone["trim"]) + float(gone["speed"])}
 
 
+# A clip's media in its bar
+
+
+@dataclass(frozen=True)
+class _Media:
+    """How a clip lies in its bar. trim, seconds: of its media; speed: seconds of them a second; rate: of the shot."""
+
+    trim: Seconds
+    speed: float
+    rate: float
+    seconds: Seconds
+
+
+def _media(session: Session, shot: Shot, path: str) -> _Media | None:
+    """What is known of a clip's media; None while its file is not open, and where its trim or speed moves or is 0."""
+    plate, kind, source = find(shot, path), session.operator(path), source_of(session, path)
+    if not isinstance(plate, Plate) or kind is None or not issubclass(kind, PlateKind) or not kind.plays:
+        return None
+    trim, speed = (plate.values.get(name, kind.declared[name].default) for name in ("trim", "speed"))
+    if source is None or source.seconds <= 0 or isinstance(trim, Motion) or isinstance(speed, Motion) or speed <= 0:
+        return None
+    return _Media(trim, speed, float(shot.rate), source.seconds)
+
+
+def media_span(session: Session, path: str) -> tuple[Frames, Frames] | None:
+    """Return the frames where a clip's media begin and end, whatever its bar shows; None where that is not known."""
+    plate, media = find(session.shot, path), _media(session, session.shot, path)
+    if media is None or not isinstance(plate, Plate):
+        return None
+    begins = (plate.start or 0) - media.trim / media.speed * media.rate
+    return begins, begins + media.seconds / media.speed * media.rate
+
+
+def trimmed_start(session: Session, shot: Shot, path: str, to: int) -> Shot:
+    """Return a shot with a bar that begins at another frame; a clip's media stay where they are, as far as they go."""
+    plate, media = find(shot, path), _media(session, shot, path)
+    if media is None or not isinstance(plate, Plate):
+        return set_field(shot, path, start=to)
+    trim = media.trim + (to - (plate.start or 0)) / media.rate * media.speed
+    if trim < 0:
+        to, trim = to + math.ceil(-trim / media.speed * media.rate - ROUNDED), 0.0
+    return set_value(set_field(shot, path, start=to), value_path(path, "trim"), trim)
+
+
+def slipped(session: Session, shot: Shot, path: str, way: Frames) -> Shot:
+    """Return a shot with a clip's media moved by so many frames inside its bar, as far as there are any."""
+    media = _media(session, shot, path)
+    if media is None:
+        return shot
+    trim = media.trim - round(way) / media.rate * media.speed
+    return set_value(shot, value_path(path, "trim"), min(max(trim, 0.0), media.seconds - media.speed / media.rate))
+
+
 def in_a_row(session: Session, files: Sequence[Path]) -> list[str]:
-    """Add clips one after the other from the playhead, as one step, each as long as its file says.
+    """Add clips one after the other from the playhead, as one step, each as long as its file says, with its sound.
 
     Each holds its last frame, for a crossing that goes on beyond its end. The shot becomes as long as they need.
     Returns the paths of the plates.
     """
     shot, at, paths = session.shot, session.frame, []
     for file in files:
-        end = at + max(1, int(announced_seconds(file) * float(shot.rate) + ROUNDED))
-        values = {"file": str(file.absolute()), "beyond": "hold"}
+        says = announced(file)
+        end = at + max(1, int(says.seconds * float(shot.rate) + ROUNDED))
+        values = {"file": str(file.absolute()), "beyond": "hold"} | ({"heard": True} if says.sound else {})
         shot, path = add_plate(shot, Plate(id="", name=file.stem, kind="clip", start=at, end=end, values=dict(values)))
         paths.append(path)
         at = end
@@ -81,7 +141,7 @@ def in_a_row(session: Session, files: Sequence[Path]) -> list[str]:
 
 
 def close_gap(session: Session, path: str) -> None:
-    """Move a plate's bar, and all that begin later, to the end of what goes before it. One step."""
+    """Move a plate's bar, and all that begin later, to the end of what goes before it, with their pins. One step."""
     plate = find(session.shot, path) if path else None
     if not isinstance(plate, Plate) or plate.kind == CROSSING:
         session.message.emit("Select the plate after the gap first")
@@ -93,9 +153,6 @@ def close_gap(session: Session, path: str) -> None:
     if not gap:
         session.message.emit(f"There is no gap before {session.name_of(path)}")
         return
-    shot = session.shot
-    for each in session.shot.plates:
-        if each.inside == plate.inside and (each.start or 0) >= start:
-            bar = {"start": (each.start or 0) - gap, "end": None if each.end is None else each.end - gap}
-            shot = set_field(shot, plate_path(each.id), **bar)
+    later = {each.id for each in session.shot.plates if each.inside == plate.inside and (each.start or 0) >= start}
+    shot = slid(session.shot, later, -gap, session.engine.operators.get, pins=True)
     session.edit(f"Close the gap before {session.name_of(path)}", shot)

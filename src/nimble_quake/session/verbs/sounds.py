@@ -10,12 +10,13 @@ import numpy as np
 from nimble_quake.analysis.beats import Found, found_in
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media.sound import Recording, Recordings
-from nimble_quake.render.mixing import Placed, placed
+from nimble_quake.render.heard import Placed, may_sound, own_sound, placed, sound_files
 from nimble_quake.session.state import Session
 from nimble_quake.session.work import Work
+from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.edits.settings import set_shot
 from nimble_quake.shot.model import Node, Shot
-from nimble_quake.shot.paths import fresh_id, id_of, path_in, value_path
+from nimble_quake.shot.paths import fresh_id, id_of, path_in, plate_path, value_path
 
 STEPS = 100
 """Parts that the search for beats is counted in."""
@@ -23,26 +24,45 @@ STEPS = 100
 
 def add_sound(session: Session, file: str) -> str:
     """Add a sound that begins at the shot's start; returns its path. It is decoded aside."""
+    shot, path = _with_sound(session.shot, file)
+    session.edit(f"Add the sound {Path(file).stem[:60]}", shot)
+    session.select(sound=path)
+    return path
+
+
+def _with_sound(shot: Shot, file: str, **values: object) -> tuple[Shot, str]:
     name = Path(file).stem[:60]
-    id = fresh_id(name or "sound", {sound.id for sound in session.shot.sounds})
-    node = Node(id=id, kind="sound", name=name, values={"file": file})
-    session.edit(f"Add the sound {name}", set_shot(session.shot, sounds=(*session.shot.sounds, node)))
-    session.select(sound=path_in("sounds", id))
-    return path_in("sounds", id)
+    id = fresh_id(name or "sound", {sound.id for sound in shot.sounds})
+    node = Node(id=id, kind="sound", name=name, values={"file": file, **values})
+    return set_shot(shot, sounds=(*shot.sounds, node)), path_in("sounds", id)
 
 
 def add_clip_sound(session: Session, path: str) -> None:
-    """Add the sound of the clip that a plate shows, beginning where the plate does."""
+    """Make the sound of the clip that a plate shows a sound of its own, beginning where the plate does."""
     file = str(session.shown(value_path(path, "file")) or "") if session.param(value_path(path, "file")) else ""
-    if not file:
+    plate = session.shot.plate(id_of(path))
+    if not file or plate is None:
         session.message.emit("Choose a plate with a clip, then take its sound")
         return
-    plate = session.shot.plate(id_of(path))
-    session.begin(f"Take the sound of {session.name_of(path)}")
-    added = add_sound(session, file)
-    if plate is not None and plate.start:
-        session.set(value_path(added, "start"), float(plate.start))
-    session.commit()
+    shot, added = _with_sound(session.shot, file, **({"start": float(plate.start)} if plate.start else {}))
+    if own_sound(plate):
+        shot = set_value(shot, value_path(path, "heard"), None)
+    session.edit(f"Take the sound of {session.name_of(path)}", shot)
+    session.select(sound=added)
+
+
+def hear_clips(session: Session) -> None:
+    """Let the selected clips' own sounds be heard along their bars; or none of them, where all of them are."""
+    chosen = [session.shot.plate(id_of(path)) for path in sorted({session.selection.plate, *session.selection.marked})]
+    clips = [plate for plate in chosen if plate is not None and may_sound(plate)]
+    if not clips:
+        session.message.emit("Select clips first, to hear their own sounds")
+        return
+    shot, on = session.shot, not all(own_sound(plate) for plate in clips)
+    for plate in clips:
+        shot = set_value(shot, value_path(plate_path(plate.id), "heard"), on)
+    whose = session.name_of(plate_path(clips[0].id)) if len(clips) == 1 else f"{len(clips)} clips"
+    session.edit(f"{'Hear' if on else 'Silence'} {whose}", shot)
 
 
 def add_band(session: Session, low: float = 40.0, high: float = 120.0) -> str:
@@ -67,8 +87,7 @@ def band_name(low: float, high: float) -> str:
 def sounds_missing(session: Session) -> list[str]:
     """Return the files of sounds that are not decoded yet, and have not failed."""
     recordings = session.engine.recordings
-    files = {str(node.values.get("file") or "") for node in session.shot.sounds if node.on}
-    return sorted(f for f in files if f and recordings.known(f) is None and not recordings.failed(f))
+    return [f for f in sound_files(session.shot) if recordings.known(f) is None and not recordings.failed(f)]
 
 
 def decode(recordings: Recordings, files: list[str]) -> list[str]:
