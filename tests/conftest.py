@@ -22,7 +22,7 @@ from nimble_quake.render.engine import Engine
 ALL = bool(os.environ.get("NIMBLE_QUAKE_TEST_ALL"))
 SEED = os.environ.get("NIMBLE_QUAKE_TEST_SEED", "1")
 LONGEST = ("tests/farm/test_farm", "tests/session/test_warm_up", "tests/session/test_queue", "tests/desktop/test_smoke")
-examples = 60 if ALL else 10
+examples = 60 if ALL else 7
 settings.register_profile("ours", deadline=None, max_examples=examples, suppress_health_check=list(HealthCheck))
 settings.load_profile("ours")
 

@@ -14,7 +14,7 @@ from nimble_quake.motion.motion import value_at
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.front.base import Note
 from nimble_quake.operators.registry import registry
-from nimble_quake.params.kinds import Choice, MediaFile, Stop, Stops, Toggle, Words
+from nimble_quake.params.kinds import Choice, MediaFile, StillToggle, Stop, Stops, Toggle, Words
 from nimble_quake.params.words import Ref, ValueRef
 from nimble_quake.shot.model import Node, Plate, Shot
 from nimble_quake.shotfile.codec import decoded, encoded
@@ -82,7 +82,7 @@ def test_all_that_holds_can_be_pinned_and_files_and_references_cannot():
     for operator in registry().all():
         for param in operator.declared.values():
             if isinstance(param, Toggle | Choice | Stops):
-                assert param.animatable
+                assert param.animatable is not isinstance(param, StillToggle)
             if isinstance(param, Words):
                 assert param.animatable is not isinstance(param, Ref | ValueRef | MediaFile | Note)
 

@@ -57,7 +57,7 @@ def test_a_frame_that_is_made_holds_no_memory(name):
         gc.enable()
 
 
-@pytest.mark.sampled(14)
+@pytest.mark.sampled(10)
 @pytest.mark.parametrize("name", samples())
 def test_samples_any_frame_alone_and_half_size(name):
     """Every demo shot: no problems; a frame alone equals the frame in sequence; half size equals full made smaller."""

@@ -64,7 +64,7 @@ def seen(shot: Shot, frame: int, scale: float = 0.5) -> tuple[np.ndarray, list[s
     return np.array(frame_picture(job, scale)), [problem.line() for problem in job.problems.values()]
 
 
-@pytest.mark.sampled(8)
+@pytest.mark.sampled(6)
 @pytest.mark.parametrize("starter", SHIPPED, ids=lambda starter: starter.name)
 @pytest.mark.parametrize("pair", ["clips", "titles"])
 class TestShipped:
@@ -98,7 +98,7 @@ class TestShipped:
         assert session.shot == before
 
 
-@pytest.mark.sampled(8)
+@pytest.mark.sampled(6)
 @pytest.mark.parametrize("starter", SHIPPED, ids=lambda starter: starter.name)
 @pytest.mark.parametrize("linear", [False, True])
 @pytest.mark.parametrize("size", [(640, 360), (270, 480)])

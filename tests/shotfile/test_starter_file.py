@@ -9,13 +9,14 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from nimble_quake.errors import NimbleQuakeError, ShotError
 from nimble_quake.files import unfinished
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import render_frame
 from nimble_quake.samples import sample_path, samples
-from nimble_quake.shot.model import Plate, Shot
+from nimble_quake.shot.model import Node, Plate, Shot
 from nimble_quake.shotfile import starter_file
 from nimble_quake.shotfile.files import read_shot
 from nimble_quake.shotfile.starter_file import ABOUT, About, about_of, mark_of, unpacked, write_starter
@@ -29,11 +30,20 @@ def test_a_starter_is_its_shot(name: str, tmp_path: Path) -> None:
     shot, file = read_shot(path), tmp_path / "one.nquake-starter"
     write_starter(file, shot, About(name=shot.name))
     found = unpacked(file, tmp_path / "media")
-    assert found.front == shot.front
+    assert _by_name(found.front) == _by_name(shot.front)
     assert found.maps == shot.maps or "file" in repr(shot.maps)
     scale, frame = min(1.0, 160 / shot.width), shot.length // 3
     first, second = (render_frame(Engine(), each, frame, scale) for each in (shot, found))
     np.testing.assert_array_equal(first, second)
+
+
+def _by_name(front: tuple[Node, ...]) -> list[Node]:
+    """Dials and slots, with the names of files for where they lie: those that came along lie elsewhere."""
+
+    def bare(value: object) -> object:
+        return Path(value).name if isinstance(value, str) and value.startswith("/") else value
+
+    return [replace(node, values={name: bare(value) for name, value in node.values.items()}) for node in front]
 
 
 def test_what_is_said_of_it(tmp_path: Path) -> None:
