@@ -25,7 +25,7 @@ from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
-from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.shot.model import Map, Marker, Node, Plate, Shot
 
 STEPS = [(op.family, op.kind) for op in registry().all() if op.family in ("source", "shaper")]
 SOFT: dict[str, Any] = {
@@ -43,7 +43,13 @@ def shot_with(family: str, kind: str, size: tuple[int, int] = (320, 180), /, **v
     recipe = (node,) if family == "source" else (BASE, node)
     title = Plate(id="title", kind="text", values={"size": 60.0, "words": "ROW"})
     return Shot(
-        width=size[0], height=size[1], length=240, plates=(title,), maps=(Map(id="map", name="", recipe=recipe),)
+        width=size[0],
+        height=size[1],
+        length=240,
+        plates=(title,),
+        maps=(Map(id="map", name="", recipe=recipe),),
+        markers=(Marker(frame=3, name="here"), Marker(frame=60)),
+        beats=(6.0, 18.5),
     )
 
 

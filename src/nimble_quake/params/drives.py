@@ -10,7 +10,7 @@ import msgspec
 
 from nimble_quake.errors import ShotError
 from nimble_quake.params.base import Pair, Param, Rename, finite, shown
-from nimble_quake.params.refit import Refit, Value
+from nimble_quake.params.refit import Refit, Value, Values
 
 MOST_DRIVES = 100
 MOST_COURSE = 32
@@ -44,6 +44,11 @@ class Drive:
             if part <= x1:
                 return y0 + (y1 - y0) * (part - x0) / max(x1 - x0, 1e-9)
         return points[-1][1]
+
+
+def drives_in(values: Values) -> tuple[Drive, ...]:
+    """Return what stands behind a dial or slot with these values; nothing of a kind we do not know, kept as it came."""
+    return tuple(drive for drive in values.get("drives", ()) if isinstance(drive, Drive))
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -297,7 +297,7 @@ class FrameJob:
                 found.append(self._stamps[value])
                 timed = timed or self.media.moves(value)
         if operator.hears_beats():
-            found += [self.shot.beats, self.shot.markers]
+            found += [self.shot.beats, tuple((marker.frame, marker.name) for marker in self.shot.markers)]
         if timed:
             found += [self.moment.frame, self.shot.rate]
         return tuple(found)

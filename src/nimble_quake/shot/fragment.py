@@ -18,7 +18,7 @@ from nimble_quake.declared.declared import Declared
 from nimble_quake.motion.files import renamed_text
 from nimble_quake.motion.motion import Motion
 from nimble_quake.params.base import Param, Rename
-from nimble_quake.params.drives import Drives
+from nimble_quake.params.drives import Drives, drives_in
 from nimble_quake.params.refit import Refit, Value
 from nimble_quake.shot import groups
 from nimble_quake.shot.edits.brackets import members
@@ -111,7 +111,7 @@ def _fronts(front: tuple[Node, ...], small: Shot, carriers: set[str]) -> tuple[N
 
     found = []
     for node in front:
-        drives = tuple(drive for drive in node.values.get("drives", ()) if comes(drive.path))
+        drives = tuple(drive for drive in drives_in(node.values) if comes(drive.path))
         if drives:
             found.append(msgspec.structs.replace(node, values={**node.values, "drives": drives}))
     return tuple(found)

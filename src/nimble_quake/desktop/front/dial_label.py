@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QInputDialog, QLabel, QMenu
 
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.operators.front.turning import left
+from nimble_quake.params.drives import drives_in
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import front, items
 from nimble_quake.shot.model import Node
@@ -35,7 +36,7 @@ class DialLabel(QLabel):
         name = self.session.name_of(self.path)
         tone(self, "brass_text" if gone else "quiet")
         self.setText(f"! {name}" if gone else name)
-        behind = ", ".join(front.whole_name(self.session, drive.path) for drive in node.values.get("drives", ()))
+        behind = ", ".join(front.whole_name(self.session, drive.path) for drive in drives_in(node.values))
         said = f"{len(gone)} of its values changed by hand: right-click to put back. " if gone else ""
         self.setToolTip(f"{said}{self._help}. Double-click: back to its standard.\nBehind it: {behind}")
 

@@ -26,6 +26,7 @@ from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.media import clips, sound, stills
 from nimble_quake.operators.front.base import Front
 from nimble_quake.operators.front.turning import front_kind
+from nimble_quake.params.drives import drives_in
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import front
 from nimble_quake.shot.model import Node
@@ -68,7 +69,7 @@ class SlotCard(QWidget):
         if node is None or kind is None:
             return ""
         if kind.fills_plate:
-            drives = node.values.get("drives", ())
+            drives = drives_in(node.values)
             return owner_path(drives[0].path) if drives else ""
         value = str(kind.now(node.values) or "")
         return map_path(value) if kind.sort == "brass" and value else ""

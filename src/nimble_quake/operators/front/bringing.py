@@ -9,6 +9,7 @@ from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.front.base import Front
 from nimble_quake.operators.front.turning import drive_of, front_kind, param_behind, value_behind, with_drives
 from nimble_quake.operators.registry import registry
+from nimble_quake.params.drives import drives_in
 from nimble_quake.params.kinds import Drive, Param
 from nimble_quake.params.refit import Value
 from nimble_quake.shot.edits.set_value import set_field
@@ -59,7 +60,7 @@ def with_behind(shot: Shot, dial: str, path: str) -> Shot | None:
     kind = front_kind(node) if isinstance(node, Node) else None
     if not isinstance(node, Node) or kind is None or param is None or kind_for(param) is not kind:
         return None
-    drives = tuple(each for each in node.values.get("drives", ()) if each.path != path)
+    drives = tuple(each for each in drives_in(node.values) if each.path != path)
     drive, now = drive_of(shot, path, False, kind.now(node.values)), kind.now(node.values)
     values = {**node.values, "drives": (*drives, drive)}
     if drive.own and not isinstance(now, Motion):

@@ -13,6 +13,7 @@ from nimble_quake.motion.files import as_text, from_text
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.front.base import Front
 from nimble_quake.operators.registry import registry
+from nimble_quake.params.drives import drives_in
 from nimble_quake.params.kinds import Drive, Param, Toggle
 from nimble_quake.params.refit import Value
 from nimble_quake.shot.edits.set_value import set_field, set_value
@@ -86,7 +87,7 @@ def left(shot: Shot, node: Node) -> tuple[Drive, ...]:
     kind = front_kind(node)
     if kind is None or kind.fills_plate:
         return ()
-    return tuple(drive for drive in node.values.get("drives", ()) if not follows(shot, node, drive))
+    return tuple(drive for drive in drives_in(node.values) if not follows(shot, node, drive))
 
 
 def followed(before: Shot, after: Shot) -> Shot:
@@ -102,8 +103,8 @@ def followed(before: Shot, after: Shot) -> Shot:
 
 def _turned(before: Shot, after: Shot, old: Node, node: Node) -> Shot:
     """What followed its dial goes on following it; a value that has just come behind it stays as it is."""
-    known = {drive.path: drive for drive in old.values.get("drives", ())}
-    for drive in node.values.get("drives", ()):
+    known = {drive.path: drive for drive in drives_in(old.values)}
+    for drive in drives_in(node.values):
         was = known.get(drive.path)
         if was is not None and follows(before, old, was):
             wanted = said(after, node, drive)

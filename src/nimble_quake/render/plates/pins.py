@@ -65,7 +65,9 @@ def tracked_points(job: FrameJob, plate_id: str) -> Tracked | None:
         job.report_problem("the tracked plate is not there", "choose another clip")
         return None
     if not operator.plays:
-        job.report_problem(f'"{plate.name or plate.id}" is no clip, and has no points to track', "choose a tracked clip")
+        job.report_problem(
+            f'"{plate.name or plate.id}" is no clip, and has no points to track', "choose a tracked clip"
+        )
         return None
     try:
         tracks, frame = tracks_of(job, plate), clip_frame(job, plate)

@@ -14,6 +14,7 @@ from nimble_quake.operators.front.base import scaled
 from nimble_quake.operators.front.turning import followed, front_kind, param_behind
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
+from nimble_quake.params.drives import drives_in
 from nimble_quake.params.kinds import MapRef, Param
 from nimble_quake.params.refit import Value
 from nimble_quake.raster.geometry.fitting import fit_scale
@@ -49,7 +50,7 @@ def named(shot: Shot, name: str) -> Node:
 
 def shown_as(shot: Shot, node: Node) -> Param | None:
     """Return the declaration of a dial's or slot's value: its own name, range, standard and words."""
-    kind, drives = front_kind(node), node.values.get("drives", ())
+    kind, drives = front_kind(node), drives_in(node.values)
     if kind is None:
         return None
     behind = param_behind(shot, drives[0].path) if drives else None
@@ -131,7 +132,7 @@ def _own_to_slot(plate: Plate) -> dict[str, Value]:
 
 
 def _plates_behind(shot: Shot, node: Node) -> list[str]:
-    paths = (owner_path(node_path(drive.path)) for drive in node.values.get("drives", ()))
+    paths = (owner_path(node_path(drive.path)) for drive in drives_in(node.values))
     return [path for path in dict.fromkeys(paths) if isinstance(find(shot, path), Plate)]
 
 

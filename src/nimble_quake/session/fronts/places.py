@@ -5,6 +5,7 @@ from __future__ import annotations
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.operators.front.turning import front_kind
 from nimble_quake.operators.plate_kind import PlateKind
+from nimble_quake.params.drives import drives_in
 from nimble_quake.params.kinds import Words
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import frame_job
@@ -22,7 +23,7 @@ def beyond_frame(shot: Shot, engine: Engine) -> list[str]:
         kind = front_kind(node)
         if kind is None or not kind.slot or not isinstance(kind.declared["value"], Words):
             continue
-        for path in {owner_path(drive.path) for drive in node.values.get("drives", ())}:
+        for path in {owner_path(drive.path) for drive in drives_in(node.values)}:
             plate = find(shot, path)
             if isinstance(plate, Plate) and _is_beyond(shot, plate, job.operator("plate", plate, path), engine):
                 found.append(node.name or node.id)

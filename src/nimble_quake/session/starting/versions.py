@@ -9,6 +9,7 @@ import msgspec
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.operators.front.turning import front_kind
 from nimble_quake.operators.registry import registry
+from nimble_quake.params.drives import drives_in
 from nimble_quake.session.fronts.filling import with_dial
 from nimble_quake.session.starting.finding import find_starter
 from nimble_quake.session.starting.starters import Starter, laid_as_group, version_of, with_origin
@@ -121,7 +122,7 @@ def _as_before(before: Shot, shot: Shot, old: list[Node], group: str) -> Shot:
 
 def _filled_as(before: Shot, shot: Shot, node: Node, new: Node) -> Shot:
     """What was put into a slot, in the newer one's: its kind and its own values, where it lay."""
-    ours, theirs = node.values.get("drives", ()), new.values.get("drives", ())
+    ours, theirs = drives_in(node.values), drives_in(new.values)
     plate = find(before, owner_path(ours[0].path)) if ours else None
     if not node.values.get("filled") or not isinstance(plate, Plate) or not theirs:
         return shot

@@ -8,7 +8,7 @@ import msgspec
 
 from nimble_quake.conventions import Frames
 from nimble_quake.operators.registry import registry
-from nimble_quake.params.drives import Drive
+from nimble_quake.params.drives import Drive, drives_in
 from nimble_quake.session.state import Session
 from nimble_quake.shot.crossings import CROSSING, effects_of, row_of, span_of, with_courses
 from nimble_quake.shot.edits.add import add_plate
@@ -294,7 +294,7 @@ class _Names:
         """The dials of the crossing; slots for its plates stay behind: they are filled."""
         taken, found = {node.id for node in shot.front}, []
         for node in self.piece.front:
-            drives = tuple(drive for drive in node.values.get("drives", ()) if self._comes(drive))
+            drives = tuple(drive for drive in drives_in(node.values) if self._comes(drive))
             if drives:
                 made = self.renamed("front", msgspec.structs.replace(node, values={**node.values, "drives": drives}))
                 id = fresh_id(node.id, taken)

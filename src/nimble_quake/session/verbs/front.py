@@ -14,7 +14,7 @@ from nimble_quake.operators.front.bringing import with_behind, with_front, with_
 from nimble_quake.operators.front.turning import ON, front_kind, left, param_behind, said, value_behind, written
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
-from nimble_quake.params.drives import MOST_DRIVES
+from nimble_quake.params.drives import MOST_DRIVES, drives_in
 from nimble_quake.params.kinds import Drive, MapRef, MediaFile
 from nimble_quake.params.refit import Value
 from nimble_quake.session.fronts.filling import filled, front_path, with_plate
@@ -59,7 +59,7 @@ def _is_slot(node: Node) -> bool:
 def dials_of(session: Session, path: str) -> list[Node]:
     """Return the dials and slots that a value stands behind."""
     path = real_path(session.shot, path)
-    return [node for node in session.shot.front if any(each.path == path for each in node.values.get("drives", ()))]
+    return [node for node in session.shot.front if any(each.path == path for each in drives_in(node.values))]
 
 
 def bring(session: Session, path: str, name: str = "") -> str:
@@ -188,7 +188,7 @@ def let_go(session: Session, dial: str, path: str) -> None:
     node = find(session.shot, dial)
     if not isinstance(node, Node):
         return
-    rest = tuple(drive for drive in node.values.get("drives", ()) if drive.path != path)
+    rest = tuple(drive for drive in drives_in(node.values) if drive.path != path)
     if rest:
         shot = set_field(session.shot, dial, values={**node.values, "drives": rest})
         session.edit(f"{session.label_of(path)} stands by itself", shot)
@@ -218,7 +218,7 @@ def take_as_is(session: Session, dial: str) -> None:
         return
     gone, now = {drive.path for drive in left(session.shot, node)}, kind.now(node.values)
     drives = []
-    for drive in node.values.get("drives", ()):
+    for drive in drives_in(node.values):
         param = param_behind(session.shot, drive.path)
         if drive.path not in gone:
             drives.append(_from_here(session.shot, node, drive))
@@ -260,7 +260,7 @@ def make_standard(session: Session, dial: str) -> None:
     node = find(session.shot, dial)
     kind = front_kind(node) if isinstance(node, Node) else None
     if isinstance(node, Node) and kind is not None and not kind.fills_plate:
-        drives = tuple(_from_here(session.shot, node, drive) for drive in node.values.get("drives", ()))
+        drives = tuple(_from_here(session.shot, node, drive) for drive in drives_in(node.values))
         now = kind.now(node.values)
         still = now.like() if isinstance(now, Motion) else now
         shot = set_field(session.shot, dial, values={**node.values, "standard": still, "drives": drives})
