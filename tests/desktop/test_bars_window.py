@@ -6,13 +6,20 @@ from fractions import Fraction
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QInputDialog
 
 from driving import LEFT, QTest, arrived, drag
 from nimble_quake.desktop.time.bars import knobs
+from nimble_quake.desktop.time.lane_menus import bar_menu
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.samples import FOLDER
+from nimble_quake.session.verbs import crossings
 from nimble_quake.session.verbs.bars import media_span
+from nimble_quake.shot.crossings import strongest
+from nimble_quake.shot.edits.set_value import set_field
+from nimble_quake.shot.edits.settings import put_marker
 from nimble_quake.shot.model import Plate, Shot
+from nimble_quake.shot.paths import id_of
 from nimble_quake.shotfile.files import read_shot, write_shot
 
 CLIP = str(FOLDER / "media" / "stall.mp4")
@@ -138,3 +145,31 @@ def test_fades_are_drawn_from_the_corners_and_saved(strip, tmp_path):
     inner, _ = knobs(lanes, "plates/b")
     drag(lanes, QPoint(round(inner), top), QPoint(round(lanes.x_of(60)), top))
     assert strip.session.shot.plate("b").fades == (0, go)
+
+
+def test_a_crossings_strongest_moment_is_dragged_onto_a_marker_and_its_length_typed(strip, monkeypatch):
+    session, lanes = strip.session, strip.time.lanes
+    session.edit("", put_marker(set_field(session.shot, "plates/a", end=80), 66, "Cut"))
+    path = crossings.new_crossing(session, ("a", "b"))
+    assert bar(strip, id_of(path)) == (60, 80)
+    lanes.set_zoom(6.0, lanes.x_of(60))
+    pull(strip, path, strongest(session.shot, path), 66.5)
+    assert strongest(session.shot, path) == 66
+    assert session.shot.plate(id_of(path)).values["strength"].keys[1].frame == 66
+    typed = iter(("1 s", "30 f", "nonsense"))
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: (next(typed), True))
+    menu = bar_menu(session, path, strip)
+    length = next(action for action in menu.actions() if action.text() == "Length …")
+    length.trigger()
+    start, end = bar(strip, id_of(path))
+    assert end - start == 24
+    assert strongest(session.shot, path) == pytest.approx(66, abs=0.5)
+    assert (bar(strip, "a")[1], bar(strip, "b")[0]) == (end, start), "its plates go along"
+    length.trigger()
+    assert bar(strip, id_of(path))[1] - bar(strip, id_of(path))[0] == 30
+    said: list[str] = []
+    session.message.connect(said.append)
+    before = session.shot
+    length.trigger()
+    assert session.shot is before
+    assert "no length" in said[-1]

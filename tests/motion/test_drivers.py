@@ -34,7 +34,7 @@ class ShotServices:
     def beat_frames(self) -> tuple[float, ...]:
         return tuple(float(n) for n in range(6, 240, 12))
 
-    def marker_frames(self) -> tuple[float, ...]:
+    def marker_frames(self, named: str = "") -> tuple[float, ...]:
         return (10.0, 50.0)
 
     def level(self, band: str, seconds: float, attack: float, release: float) -> float:

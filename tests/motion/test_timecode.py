@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from nimble_quake.motion.timecode import clock_text, frame_of, timecode
+from nimble_quake.motion.timecode import clock_text, frame_of, frames_typed, timecode
 
 DROP = Fraction(30000, 1001)
 
@@ -72,3 +72,20 @@ def test_clocks():
     assert clock_text(40, rate, "frames") == "40"
     assert clock_text(36, rate, "seconds") == "1.500 s"
     assert clock_text(36, rate, "seconds", short=True) == "1.50"
+
+
+@pytest.mark.parametrize(
+    ("text", "frames"),
+    [
+        ("1.5", 36),
+        ("1,5 s", 36),
+        ("36 f", 36),
+        ("36 frames", 36),
+        ("00:00:01:12", 36),
+        ("x", None),
+        ("-1", None),
+        ("nan", None),
+    ],
+)
+def test_what_is_typed_as_a_length(text, frames):
+    assert frames_typed(text, Fraction(24)) == frames

@@ -9,6 +9,8 @@ from media.test_sound import write_wav
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate
 from nimble_quake.motion.motion import value_at
+from nimble_quake.operators.hits import living_at
+from nimble_quake.operators.registry import registry
 from nimble_quake.samples import draw_sound, sample_path
 from nimble_quake.session.moving import gestures, motions
 from nimble_quake.session.state import Session
@@ -79,6 +81,34 @@ def test_gestures_lie_over_the_loop_markers_a_span_or_the_shot(session):
     assert frames() == [10, 20, 30]
     session.edit("l", set_shot(session.shot, loop=(40, 61)))
     assert frames() == [40, 50, 60]
+
+
+def test_a_gesture_has_its_middle_on_a_chosen_marker(session):
+    """A second before and after, or as much as there is of the shot."""
+    session.edit("m", put_marker(put_marker(session.shot, 40, "Impact"), 10, ""))
+    around = {over.words: over for over in gestures.ranges(session, ANGLE) if over.middle is not None}
+    assert set(around) == {"a second about Impact", "a second about the marker at 10"}
+    found = []
+    for over in around.values():
+        shot = gestures.with_gesture(session, ANGLE, gestures.GESTURES["swell"], over)
+        keys = shot.maps[0].recipe[0].values["turn"].keys
+        assert keys[1].value == max(key.value for key in keys)
+        found.append([key.frame for key in keys])
+    assert sorted(found) == [[0, 10, 40], [10, 40, 70]]
+
+
+def test_hits_take_all_markers_or_those_that_are_named(session):
+    session.edit("m", put_marker(put_marker(session.shot, 10, "Hit"), 30, "Rest"))
+    session.edit("n", put_marker(session.shot, 50, "hit "))
+    moment = session.moment
+    assert moment.marker_frames() == (10, 30, 50)
+    assert moment.marker_frames("HIT, nobody") == (10, 50)
+    kind = registry().get("source", "rings")
+    hits = {
+        named: living_at(kind.with_defaults(when="markers", named=named), session.moment_at(52), 9.0)
+        for named in ("", "rest")
+    }
+    assert [len(found) for found in hits.values()] == [3, 1]
 
 
 def test_a_gesture_at_every_beat(session):

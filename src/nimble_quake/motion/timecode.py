@@ -50,6 +50,21 @@ def frame_of(text: str, rate: Fraction) -> int | None:
     return (total * 60 + seconds) * base + frames - dropped * (total - total // 10)
 
 
+def frames_typed(text: str, rate: Fraction) -> int | None:
+    """Return the frames that somebody typed: a timecode, frames ("36 f"), else seconds ("1.5"); None for none."""
+    words = text.strip().casefold()
+    if ":" in words or ";" in words:
+        return frame_of(words, rate)
+    number = words.removesuffix("frames").removesuffix("f").removesuffix("s").strip().replace(",", ".")
+    try:
+        value = float(number)
+    except ValueError:
+        return None
+    if not 0 <= value < 1e9:
+        return None
+    return round(value) if words.endswith(("f", "frames")) else round(value * float(rate))
+
+
 def clock_text(frame: float, rate: Fraction, clock: str, *, short: bool = False) -> str:
     """Return a frame in one of CLOCKS; `short`: without hours and minutes that are nought."""
     if clock == "frames":

@@ -26,8 +26,8 @@ class ShotServices(Protocol):
     def beat_frames(self) -> tuple[float, ...]:
         """Return the frames of the shot's beats, in order."""
 
-    def marker_frames(self) -> tuple[float, ...]:
-        """Return the frames of the shot's markers, in order."""
+    def marker_frames(self, named: str = "") -> tuple[float, ...]:
+        """Return the frames of the shot's markers, in order. named: only of these names, commas between them."""
 
     def level(self, band: str, seconds: Seconds, attack: float, release: float) -> float:
         """Return how loud a band is, 0...1. attack, release: milliseconds it takes to rise and fall."""
@@ -104,9 +104,9 @@ class Moment:
         """Return the frames of the shot's beats, in order."""
         return self.services.beat_frames() if self.services is not None else ()
 
-    def marker_frames(self) -> tuple[float, ...]:
-        """Return the frames of the shot's markers, in order."""
-        return self.services.marker_frames() if self.services is not None else ()
+    def marker_frames(self, named: str = "") -> tuple[float, ...]:
+        """Return the frames of the shot's markers, in order. named: only of these names, commas between them."""
+        return self.services.marker_frames(named) if self.services is not None else ()
 
     def beats_gone(self) -> float:
         """Return how many beats are gone by now, with the share of the one under way; 0 without beats."""

@@ -9,7 +9,7 @@ from typing import ClassVar
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.common import a_time
 from nimble_quake.operators.steps import Source
-from nimble_quake.params.kinds import Choice, Number, When, options
+from nimble_quake.params.kinds import Choice, Number, When, Words, options
 
 MOST = 64
 """How many can be alive at once; the youngest are kept."""
@@ -43,6 +43,12 @@ EACH = Number(
     decimals=0,
     shown_when=When("when", "beats", "markers"),
 )
+NAMED = Words(
+    label="Named",
+    help="Only markers with these names, commas between them; empty: all",
+    most=500,
+    shown_when=When("when", "markers"),
+)
 STAGGER = a_time("Stagger", "Time from one to the next", 0.2, (0, 1))
 AGAIN = a_time("Again", "The whole row of hits begins again after so long; 0 never", 0.0, (0, 6))
 EVERY = replace(AGAIN, shown_when=OWN)
@@ -73,6 +79,7 @@ class ByHits(Source):
     when: ClassVar[Choice]
     first: ClassVar[Number]
     count: ClassVar[Number]
+    named: ClassVar[Words]
     each: ClassVar[Number]
     stagger: ClassVar[Number]
     again: ClassVar[Number]
@@ -82,10 +89,10 @@ class ByHits(Source):
 
 
 def living_at(source: ByHits, at: Moment, life: float) -> list[Hit]:
-    """Return the hits of a source that declares `when`, first, count, each, stagger and again, at a moment."""
+    """Return the hits of a source that declares `when`, named, first, count, each, stagger and again, at a moment."""
     if source.when == "own":
         return living(at.seconds, source.first, int(source.count), source.stagger, source.again, life)
-    frames = at.beat_frames() if source.when == "beats" else at.marker_frames()
+    frames = at.beat_frames() if source.when == "beats" else at.marker_frames(source.named)
     return on_frames(at.seconds, frames, float(at.rate), life, int(source.each), source.stagger)
 
 

@@ -11,10 +11,13 @@ from typing import TypeAlias
 
 import msgspec
 
+from nimble_quake.conventions import Frames
 from nimble_quake.motion.easing import Ease
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.motion.motion import Motion
+from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Node, Plate, Shot
+from nimble_quake.shot.paths import find, value_path
 
 CROSSING = "crossing"
 Courses: TypeAlias = dict[str, Motion]
@@ -50,6 +53,24 @@ def courses(crossing: Plate) -> Courses:
     falling = [Key(frame=end, value=0.0, after="straight")] if peak < end else []
     top = Key(frame=peak, value=1.0, after="eased", ease=STRENGTH_EASE)
     return {"progress": whole, "mix": whole, "strength": Keys((*rising, top, *falling))}
+
+
+def strongest(shot: Shot, path: str) -> Frames | None:
+    """Return the frame at which a crossing is strongest; None where that moves, or it is none."""
+    plate = find(shot, path)
+    if not isinstance(plate, Plate) or plate.kind != CROSSING or isinstance(plate.values.get("strongest"), Motion):
+        return None
+    start, end = span_of(plate)
+    return start + (end - start) * min(max(float(plate.values.get("strongest", 0.5)), 0.0), 1.0)
+
+
+def with_strongest(shot: Shot, path: str, frame: Frames) -> Shot:
+    """Return a shot with a crossing that is strongest at a frame, as near as it is there."""
+    plate = find(shot, path)
+    if not isinstance(plate, Plate):
+        return shot
+    start, end = span_of(plate)
+    return set_value(shot, value_path(path, "strongest"), min(max((frame - start) / (end - start), 0.0), 1.0))
 
 
 def with_courses(crossing: Plate, before: Plate | None = None) -> Plate:

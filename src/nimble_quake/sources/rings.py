@@ -57,6 +57,7 @@ class Rings(hits.ByHits):
     when = hits.WHEN
     first = hits.FIRST
     count = hits.COUNT
+    named = hits.NAMED
     each = hits.EACH
     stagger = hits.STAGGER
     again = hits.EVERY

@@ -127,6 +127,7 @@ class Shape(hits.ByHits):
     when = drawn(hits.WHEN)
     first = drawn(hits.FIRST)
     count = drawn(hits.COUNT)
+    named = drawn(hits.NAMED)
     each = drawn(hits.EACH)
     stagger = drawn(hits.STAGGER)
     again = drawn(hits.EVERY)

@@ -16,6 +16,7 @@ from nimble_quake.desktop.time.sound import paint_own_sounds
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs.bars import media_span, slipped, trimmed_start
+from nimble_quake.shot.crossings import kept, strongest, with_strongest
 from nimble_quake.shot.edits.bars import slid
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.model import Plate, Shot
@@ -33,6 +34,7 @@ LABELS = {
     "slip": "Move the media in",
     "in": "Fade in of",
     "out": "Fade out of",
+    "peak": "Move the strongest moment of",
 }
 MIDDLE = int(Qt.AlignmentFlag.AlignVCenter)
 
@@ -69,7 +71,11 @@ def grip_of_bar(lanes: LanesShown, path: str, top: float, at: QPointF, *, inside
         return ""
     if inside and media_span(lanes.session, path) is not None:
         return "slip"
-    if at.y() < top + 3 + TALL / 2 and right - left > 4 * CORNER and not _course(lanes.session, path):
+    peak = strongest(lanes.session.shot, path) if _course(lanes.session, path) else None
+    if peak is not None:
+        if abs(at.x() - lanes.x_of(peak)) < EDGE - 1 and left + EDGE < at.x() < right - EDGE:
+            return "peak"
+    elif at.y() < top + 3 + TALL / 2 and right - left > 4 * CORNER:
         for grip, x in zip(("in", "out"), knobs(lanes, path), strict=True):
             if abs(at.x() - x) < EDGE - 1:
                 return grip
@@ -83,7 +89,12 @@ def taken(session: Session, path: str, grip: str, frame: float, *, pins: bool) -
 
 
 def dragged_bar(session: Session, drag: BarDrag, frame: float, snapped: Snapped) -> Shot:
-    """Return the shot with a bar dragged to a frame. A bar that slides snaps by either end, not to itself."""
+    """Return the shot with a bar dragged to a frame; crossings go along with what was there when it was taken."""
+    return kept(drag.shot, _dragged(session, drag, frame, snapped))
+
+
+def _dragged(session: Session, drag: BarDrag, frame: float, snapped: Snapped) -> Shot:
+    """A bar that slides snaps by either end, not to itself."""
     plate, path = find(drag.shot, drag.path), drag.path
     if not isinstance(plate, Plate):
         return drag.shot
@@ -99,6 +110,8 @@ def dragged_bar(session: Session, drag: BarDrag, frame: float, snapped: Snapped)
         return trimmed_start(session, drag.shot, path, min(snapped(start + way, own), end - 1))
     if drag.grip == "end":
         return set_field(drag.shot, path, end=max(snapped(end + way, own), start + 1))
+    if drag.grip == "peak":
+        return with_strongest(drag.shot, path, snapped(frame, own))
     ways = [snapped(edge + way, own) - edge for edge in (start, end)]
     drawn = next((each for each in ways if each != round(way)), round(way))
     return slid(drag.shot, {id_of(each) for each in drag.paths}, drawn, session.engine.operators.get, pins=drag.pins)
@@ -187,4 +200,8 @@ def _paint_course(painter: QPainter, lanes: LanesShown, path: str, rect: QRectF,
     ]
     painter.setPen(QPen(colour("chalk"), 1.4))
     painter.drawPolyline(QPolygonF(points))
+    peak = strongest(lanes.session.shot, path.rpartition("/")[0])
+    if peak is not None:
+        painter.setBrush(colour("chalk"))
+        painter.drawEllipse(QPointF(lanes.x_of(peak), rect.top() + 4), 3.5, 3.5)
     painter.restore()

@@ -89,6 +89,12 @@ class Beat(Driver):
         whole=True,
         decimals=0,
     )
+    named = Words(
+        label="Named",
+        help="Only markers with these names, commas between them; empty: all",
+        most=500,
+        shown_when=When("of", "markers"),
+    )
     alternate = Toggle(label="Alternate", help="Every other beat goes to the other side")
 
     def course(self, moment: Moment, number: int, size: int) -> float:
@@ -107,7 +113,7 @@ class Beat(Driver):
             at = (moment.seconds - start) / each
             n = math.ceil(at - EDGE) if ahead else math.floor(at + EDGE)
             return (abs(at - n) * each, n) if n >= 0 else None
-        beats = moment.marker_frames() if self.of == "markers" else moment.beat_frames()
+        beats = moment.marker_frames(self.named) if self.of == "markers" else moment.beat_frames()
         counted = beats[int(self.first) - 1 :: int(self.every)]
         n = bisect_right(counted, float(moment.frame) + EDGE) - 1
         if ahead and not (n >= 0 and abs(counted[n] - float(moment.frame)) <= EDGE):

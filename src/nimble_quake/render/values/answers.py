@@ -160,9 +160,11 @@ class ShotAnswers:
         """See motion.timing.World."""
         return self.shot.beats
 
-    def marker_frames(self) -> tuple[float, ...]:
-        """See motion.timing.World."""
-        return tuple(float(marker.frame) for marker in self.shot.markers)
+    def marker_frames(self, named: str = "") -> tuple[float, ...]:
+        """See motion.timing.World. Small and capital letters are alike."""
+        wanted = {name.strip().casefold() for name in named.split(",")} - {""}
+        markers = (m for m in self.shot.markers if not wanted or m.name.strip().casefold() in wanted)
+        return tuple(float(marker.frame) for marker in markers)
 
     def level(self, band: str, seconds: Seconds, attack: float, release: float) -> float:
         """See motion.timing.World."""

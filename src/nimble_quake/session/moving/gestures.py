@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from nimble_quake.motion.easing import PRESETS
@@ -41,13 +41,22 @@ class Gesture:
 
 @dataclass(frozen=True)
 class Over:
-    """A range a gesture is put over, and what it is called."""
+    """A range a gesture is put over, and what it is called. middle: the frame of its half; None: half way."""
 
     words: str
     first: float
     last: float
+    middle: float | None = None
+
+    def at(self, fraction: float) -> float:
+        """Return the frame of a fraction of it."""
+        middle = (self.first + self.last) / 2 if self.middle is None else self.middle
+        begin, end, part = (self.first, middle, fraction) if fraction < 0.5 else (middle, self.last, fraction - 0.5)
+        return begin + (end - begin) * part * 2
 
 
+AROUND = 1.0
+"""Seconds that a gesture lasts before, and after, a marker that its middle is put on."""
 FROM_HERE = (0.5, 1.0, 2.0)
 """Seconds from the playhead on that a gesture may take."""
 
@@ -89,7 +98,13 @@ def ranges(session: Session, path: str) -> list[Over]:
     """Return the ranges a gesture can be put over: the one that suggests itself first, then from the playhead on."""
     here, rate, end = float(session.frame), float(session.shot.rate), float(session.shot.length - 1)
     some = [Over(f"{seconds:g} s from here", here, min(here + round(seconds * rate), end)) for seconds in FROM_HERE]
-    return [range_of(session, path), *(over for over in some if over.last > over.first)]
+    found = [range_of(session, path), *(over for over in some if over.last > over.first)]
+    for marker in session.shot.markers:
+        at = float(marker.frame)
+        first, last = max(0.0, at - round(AROUND * rate)), min(end, at + round(AROUND * rate))
+        if first < at < last:
+            found.append(Over(f"a second about {marker.name or f'the marker at {marker.frame}'}", first, last, at))
+    return found
 
 
 def range_of(session: Session, path: str) -> Over:
@@ -121,11 +136,8 @@ def with_gesture(session: Session, path: str, gesture: Gesture, over: Over | Non
         keys = _at_beats(session, gesture, at)
     else:
         over = over or range_of(session, path)
-        first, last = over.first, max(over.last, over.first + len(gesture.course) - 1)
-        course = gesture.course
-        keys = [
-            _key(first + fraction * (last - first), at(far), after, gesture.ease) for fraction, far, after in course
-        ]
+        over = replace(over, last=max(over.last, over.first + len(gesture.course) - 1))
+        keys = [_key(over.at(fraction), at(far), after, gesture.ease) for fraction, far, after in gesture.course]
     by_frame = {key.frame: key for key in keys}
     return set_value(session.shot, path, Keys(tuple(by_frame[frame] for frame in sorted(by_frame))))
 

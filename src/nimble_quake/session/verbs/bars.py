@@ -15,7 +15,7 @@ from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs.shot_size import source_of
-from nimble_quake.shot.crossings import CROSSING, row_of
+from nimble_quake.shot.crossings import CROSSING, row_of, strongest
 from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.bars import slid
 from nimble_quake.shot.edits.set_value import set_field, set_value
@@ -63,6 +63,18 @@ def _going_on(session: Session, path: str, plate: Plate) -> dict[str, object]:
         return dict(plate.values)
     gone = operator.values  # its speed is the way gone since its bar began
     return {**plate.values, "trim": float(gone["trim"]) + float(gone["speed"])}
+
+
+def set_length(session: Session, path: str, frames: int) -> None:
+    """Let a bar last so many frames, as one step: it ends later or earlier; a crossing's strongest moment stays."""
+    plate = find(session.shot, path) if path else None
+    if not isinstance(plate, Plate):
+        return
+    start, length = plate.start or 0, max(1, frames)
+    peak = strongest(session.shot, path)
+    if peak is not None and plate.end is not None:
+        start = round(peak - (peak - start) / (plate.end - start) * length)
+    session.edit(f"Length of {session.name_of(path)}", set_field(session.shot, path, start=start, end=start + length))
 
 
 # A clip's media in its bar

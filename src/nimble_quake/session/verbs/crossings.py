@@ -10,7 +10,7 @@ from nimble_quake.conventions import Frames
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.drives import Drive, drives_in
 from nimble_quake.session.state import Session
-from nimble_quake.shot.crossings import CROSSING, effects_of, row_of, span_of, with_courses
+from nimble_quake.shot.crossings import CROSSING, effects_of, row_of, span_of, with_courses, with_strongest
 from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.fragment import fragment_of, renamed_node
@@ -180,11 +180,8 @@ def strongest_here(session: Session) -> None:
     if crossing is None or crossing.kind != CROSSING:
         session.message.emit("Select a crossing first")
         return
-    start, end = span_of(crossing)
-    fraction = min(max((session.frame - start) / (end - start), 0.0), 1.0)
-    session.set(
-        f"{plate_path(crossing.id)}/strongest", fraction, f"{session.name_of(plate_path(crossing.id))} strongest here"
-    )
+    path = plate_path(crossing.id)
+    session.edit(f"{session.name_of(path)} strongest here", with_strongest(session.shot, path, session.frame))
 
 
 def _taken(session: Session, shot: Shot, path: str, title: str) -> str:
