@@ -12,6 +12,7 @@ from fractions import Fraction
 from pathlib import Path
 
 import dask
+import msgspec
 import numpy as np
 import psutil
 import pytest
@@ -30,9 +31,11 @@ from nimble_quake.farm.keys import keys_in, make_keys
 from nimble_quake.farm.round import loads_of
 from nimble_quake.farm.sampling import Sampling
 from nimble_quake.farm.where import Where
+from nimble_quake.motion.kinds import Rate
 from nimble_quake.render.engine import Engine
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.queue.running import run_queue
+from nimble_quake.shot.crossings import with_courses
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import write_shot
 
@@ -239,7 +242,15 @@ def test_cancelled_within_two_seconds(machines, shot, tmp_path):
 @pytest.mark.sampled(1)
 @pytest.mark.parametrize("key", ["gif", "ffv1"])
 def test_workers_here(shot, tmp_path, key, capsys):
-    """`--workers 2`: a farm on this machine; the same files as without."""
+    """`--workers 2`: a farm on this machine; the same files as without, of a crossing with an open shutter too."""
+    (first,) = shot.plates
+    second = msgspec.structs.replace(
+        first, id="d", start=5, values={**first.values, "trim": 1.0, "turn": Rate(0.0, 90.0)}
+    )
+    sides = {"before": "c", "after": "d"}
+    crossing = with_courses(Plate(id="x", kind="crossing", start=5, end=15, values=sides))
+    plates = (crossing, second, msgspec.structs.replace(first, end=15))
+    shot = msgspec.structs.replace(shot, plates=plates, shutter=180, shutter_samples=0)
     write_shot(shot, tmp_path / "s.nquake")
     whole = render(ordered(shot, tmp_path / "one", key, 19), Engine()).files
     out = ordered(shot, tmp_path / "many", key).path

@@ -13,9 +13,9 @@ from nimble_quake.raster.colour.channels import linear_to_srgb, srgb_to_linear
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture, render_frame
 from nimble_quake.render.services import frame_job
-from nimble_quake.render.shutter import moments, openings
+from nimble_quake.render.shutter import moments, needed, openings
 from nimble_quake.samples import sample_path
-from nimble_quake.shot.model import Plate, Shot
+from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.codec import decoded, encoded
 from nimble_quake.shotfile.files import read_shot
 
@@ -59,8 +59,8 @@ def test_in_linear_light_light_is_averaged():
 
 def test_openings_lie_in_the_middles_of_equal_parts():
     shot = Shot(shutter=180, shutter_samples=4, shutter_phase=-90)
-    assert openings(shot, 10) == pytest.approx((9.8125, 9.9375, 10.0625, 10.1875))
-    assert openings(Shot(), 10) == (10,)
+    assert openings(shot, 10, 4) == pytest.approx((9.8125, 9.9375, 10.0625, 10.1875))
+    assert openings(Shot(), 10, 16) == (10,)
 
 
 def test_a_still_frame_costs_nothing_more():
@@ -99,3 +99,30 @@ def test_samples_smear_without_a_problem(name):
     assert np.isfinite(frame_picture(job, 0.1)).all()
     assert not job.problems
     assert decoded(encoded(shot)).shutter == 180
+
+
+@pytest.mark.parametrize("scale", [1.0, 0.5])
+@pytest.mark.parametrize(("speed", "count"), [(0.0, 1), (4.0, 8), (20.0, 20), (40.0, 40), (300.0, 64)])
+def test_as_many_moments_as_pixels_anything_moves(speed, count, scale):
+    """At an opening of a whole frame: one a pixel; in a preview as many, so that it is the frame made smaller."""
+    shot = edge(speed, shutter=360, shutter_samples=0)
+    job = frame_job(Engine(), shot, 3)
+    frame_picture(job, scale)
+    assert sum(each.count for each in moments(job)) == count
+
+
+def test_by_motion_an_edge_is_its_box_integral():
+    np.testing.assert_allclose(
+        row(edge(20.0, shutter=360, shutter_samples=0)), covered(20.0, 360), atol=0.5 / 255 + 1 / 20
+    )
+
+
+def test_what_effects_pull_counts_and_any_frame_alone_is_the_same():
+    map = Map(id="m", name="", recipe=(Node(id="n", kind="noise", values={"churn": 20.0}),))
+    push = Node(id="q", kind="push", values={"map": "m", "reach_x": 200.0})
+    plate = Plate(id="p", kind="fill", effects=(push,), values={"shape": "linear"})
+    shot = Shot(width=96, height=54, maps=(map,), plates=(plate,), shutter=180, shutter_samples=0)
+    assert needed(frame_job(Engine(), shot, 4)) > 8
+    engine = Engine()
+    played = [render_frame(engine, shot, frame) for frame in range(6)]
+    np.testing.assert_array_equal(render_frame(Engine(), shot, 5), played[5])

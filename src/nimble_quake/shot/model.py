@@ -120,7 +120,7 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True):
     """How long each frame is open, in degrees of a turning shutter; 0: a moment, nothing smears."""
     shutter_phase: Annotated[int, Whole(low=-360, high=360)] = 0
     """By how much it opens after the frame begins, in degrees."""
-    shutter_samples: Annotated[int, Whole(low=2, high=64)] = 16
+    shutter_samples: Annotated[int, Whole(low=0, high=64)] = 16
     """At how many moments a frame is asked while it is open."""
     loop: Annotated[tuple[int, int] | None, Range(low=0)] = None
     playhead: Annotated[int, Whole(low=0, high=MAX_FRAMES, edited=False, frame=True)] = 0

@@ -106,11 +106,11 @@ class ShotDialog(QDialog):
             (self.phase, -360, 360, shot.shutter_phase, "° later", "By how much it opens after the frame begins"),
             (
                 self.samples,
-                2,
+                0,
                 64,
                 shot.shutter_samples,
                 " moments",
-                "At how many moments it looks: more are smoother, slower",
+                "At how many moments it looks: more are smoother, slower; 0 by how far anything moves",
             ),
         ):
             box.setRange(low, high)
@@ -120,6 +120,7 @@ class ShotDialog(QDialog):
             box.setAccessibleName(tip.split(":")[0])
             box.valueChanged.connect(lambda _: self._tell())
         self.shutter.setSpecialValueText("off")
+        self.samples.setSpecialValueText("by motion")
         self._lay_out()
         self._show_size()
         self._show_frames()
