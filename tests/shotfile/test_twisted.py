@@ -11,18 +11,22 @@ import pytest
 
 from conftest import ALL, SEED
 from nimble_quake.errors import NimbleQuakeError
-from nimble_quake.operators.front.turning import left
+from nimble_quake.motion.kinds import Key, Keys
+from nimble_quake.motion.motion import Motion
+from nimble_quake.operators.front.base import NumberDial
+from nimble_quake.operators.front.turning import front_kind, left
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.shown.bench import tolerant_job
-from nimble_quake.samples import FOLDER, samples
+from nimble_quake.samples import FOLDER, sample_path, samples
 from nimble_quake.session.fronts.filling import shown_as
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import front
 from nimble_quake.shot.model import Map, Marker, Node, Plate, Shot
 from nimble_quake.shot.paths import all_nodes, value_path
+from nimble_quake.shotfile.codec import decoded, encoded
 from nimble_quake.shotfile.files import shot_from
 
 OTHERS: list[Any] = [None, -1, 1e300, "x", [], {}, {"formula": "1/0"}, "\ud800", True, [[1] * 9] * 9]
@@ -86,6 +90,30 @@ def test_a_dial_of_a_kind_we_do_not_know_is_kept_and_nothing_else_suffers():
     shot = shot_from(json.dumps(raw).encode(), Path("x.nquake"), [])
     assert isinstance(shot.front[0].values["drives"][0], dict)
     ask_all(shot)
+
+
+@pytest.mark.parametrize("name", samples())
+def test_a_dial_that_moves_moves_what_can_be_moved(name):
+    """A dial over a seed, which takes no pins, leaves it at its standard."""
+    path = sample_path(name)
+    assert path is not None
+    session = Session()
+    session.open(path)
+    for node in session.shot.front:
+        kind = front_kind(node)
+        if kind is None or not issubclass(kind, NumberDial) or kind.declared["value"].size != 1:
+            continue
+        low, high = kind.reach_of(node.values)
+        moving = Keys((Key(frame=3.0, value=low), Key(frame=20.0, value=low + (high - low) * 0.37)))
+        session.set(f"front/{node.id}/value", moving)
+        for at, other in all_nodes(session.shot):
+            operator = session.operator(at)
+            for value, param in operator.declared.items() if operator is not None else ():
+                if not param.animatable:
+                    assert not isinstance(other.values.get(value), Motion), f"{at}/{value}"
+        shot = session.shot
+        assert decoded(encoded(shot)).front == shot.front
+        session.undo()
 
 
 def test_a_marker_is_no_trouble_to_what_is_hit_by_markers():

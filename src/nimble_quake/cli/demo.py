@@ -14,7 +14,7 @@ from nimble_quake.cli.open_window import open_window
 from nimble_quake.cli.options import engine_of, render_shown
 from nimble_quake.errors import BadInput, one_of
 from nimble_quake.export.order import Order
-from nimble_quake.samples import sample_path, samples
+from nimble_quake.samples import reels, sample_path, samples
 from nimble_quake.shotfile.files import read_shot
 
 
@@ -25,13 +25,13 @@ def run(
 ) -> int:
     """Open a sample shot; without a display, render it and a picture of the window. Example: nimble-quake demo haze"""
     if list:
-        for found in samples():
+        for found in (*samples(), *reels()):
             file = sample_path(found)
             print(f"{found:22} {read_shot(file).name if file else ''}")
         return 0
     path = sample_path(name)
     if path is None:
-        raise BadInput(f'there is no sample "{name}"', cure=one_of(samples(), name))
+        raise BadInput(f'there is no sample "{name}"', cure=one_of([*samples(), *reels()], name))
     if os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"):
         return open_window(path)
     return _without_display(path, out)

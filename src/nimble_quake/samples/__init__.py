@@ -6,6 +6,7 @@ from pathlib import Path
 
 FOLDER = Path(__file__).parent
 FIRST = "lantern-row"
+REELS = FOLDER / "reels"
 
 
 def samples() -> list[str]:
@@ -17,7 +18,13 @@ def samples() -> list[str]:
 def sample_path(name: str = "") -> Path | None:
     """Return the file of a sample shot by its name or the start of it; the first one where no name is given."""
     wanted = name.lower().removesuffix(".nquake") or FIRST
-    return next((FOLDER / f"{found}.nquake" for found in samples() if found.startswith(wanted)), None)
+    files = [*(FOLDER / f"{found}.nquake" for found in samples()), *(REELS / f"{found}.nquake" for found in reels())]
+    return next((file for file in files if file.stem.startswith(wanted)), None)
+
+
+def reels() -> list[str]:
+    """Return the names of the sample reels: whole films of several clips, which are no starters."""
+    return sorted(path.stem for path in REELS.glob("*.nquake"))
 
 
 def crossings() -> list[str]:

@@ -10,7 +10,7 @@ from nimble_quake.operators.base import Operator
 from nimble_quake.operators.quake import BendQuake
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import Step, placed_values
-from nimble_quake.samples import sample_path, samples
+from nimble_quake.samples import reels, sample_path, samples
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import library
 from nimble_quake.session.verbs import effects, items, variations
@@ -143,7 +143,7 @@ def _of_kind(operator: type[Step], title: str, help: str, values: dict[str, obje
 def sample_shots() -> list[Entry]:
     """Return the sample shots that can be read, in the order of their names, the first one first."""
     found = []
-    for name in samples():
+    for name in (*samples(), *reels()):
         path = sample_path(name)
         try:
             shot = read_shot(path) if path else None

@@ -112,7 +112,9 @@ def _dragged(session: Session, drag: BarDrag, frame: float, snapped: Snapped) ->
         return set_field(drag.shot, path, end=max(snapped(end + way, own), start + 1))
     if drag.grip == "peak":
         return with_strongest(drag.shot, path, snapped(frame, own))
-    ways = [snapped(edge + way, own) - edge for edge in (start, end)]
+    peak = strongest(drag.shot, path)  # of a crossing that is what a beat is for
+    edges = (start, end) if peak is None else (round(peak), start, end)
+    ways = [snapped(edge + way, own) - edge for edge in edges]
     drawn = next((each for each in ways if each != round(way)), round(way))
     return slid(drag.shot, {id_of(each) for each in drag.paths}, drawn, session.engine.operators.get, pins=drag.pins)
 

@@ -72,6 +72,8 @@ def said(shot: Shot, node: Node, drive: Drive) -> Value:
         return None
     own = from_text(param, drive.own) if drive.own else None
     found = kind.behind(node.values, drive, own)
+    if isinstance(found, Motion) and not param.animatable:  # a seed cannot move: it stays where the dial usually stands
+        found = kind.behind({**node.values, "value": kind.at_standard(node.values)}, drive, own)
     clean = found.clamped(param) if isinstance(found, Motion) else param.clamped(found)
     return param.start(shot.width, shot.height) if clean is None else clean
 
