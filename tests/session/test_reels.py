@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fnmatch
+import runpy
 import tomllib
 from pathlib import Path
 
@@ -14,7 +15,8 @@ from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
 from nimble_quake.samples import REELS, reels, sample_path
-from nimble_quake.samples.reel_shots import market_reel, strongest_moments
+from nimble_quake.shot.crossings import CROSSING, strongest
+from nimble_quake.shot.paths import plate_path
 from nimble_quake.shotfile.codec import encoded
 from nimble_quake.shotfile.files import read_shot
 
@@ -25,7 +27,8 @@ REEL = read_shot(REELS / "market-reel.nquake")
 def test_it_is_five_clips_and_four_crossings_on_beats():
     assert reels() == ["market-reel"]
     assert sample_path("market") == REELS / "market-reel.nquake"
-    moments = strongest_moments(REEL)
+    crossings = [plate_path(plate.id) for plate in REEL.plates if plate.kind == CROSSING]
+    moments = [strongest(REEL, path) or 0.0 for path in crossings]
     assert len(moments) == 4
     assert all(min(abs(beat - moment) for beat in REEL.beats) <= 0.5 for moment in moments)
     assert sum(plate.kind == "clip" for plate in REEL.plates) == 5
@@ -41,6 +44,7 @@ def test_it_is_seen_and_says_nothing(frame):
 
 def test_it_is_made_again_as_it_is():
     """But for where its files lie."""
+    market_reel = runpy.run_path(str(ROOT.parent.parent / "tools" / "make_reel.py"))["market_reel"]
     made, kept = (
         [(plate.kind, plate.start, plate.end, [effect.kind for effect in plate.effects]) for plate in shot.plates]
         for shot in (market_reel(), REEL)

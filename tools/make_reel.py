@@ -1,4 +1,4 @@
-"""Make the sample reel, as a person does it in the window: `python -m nimble_quake.samples.reel_shots`.
+"""Make the sample reel, as a person does it in the window: `python tools/make_reel.py`.
 
 Five clips of the market in a row, a recording under them, its beats, and a crossing at each cut, strongest on a beat.
 """
@@ -12,11 +12,11 @@ from nimble_quake.samples.draw_sound import FILE as DRUMS
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import bars, crossings, sounds
 from nimble_quake.session.work import Work
-from nimble_quake.shot.crossings import CROSSING, strongest, with_strongest
+from nimble_quake.shot.crossings import with_strongest
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.edits.settings import set_shot
 from nimble_quake.shot.model import Shot
-from nimble_quake.shot.paths import id_of, plate_path
+from nimble_quake.shot.paths import id_of
 from nimble_quake.shotfile.files import read_shot, write_shot
 
 CLIPS = ("stall", "crowd", "lanterns", "rain", "windows")
@@ -52,12 +52,6 @@ def market_reel() -> Shot:
         session.edit("On its beat", set_field(session.shot, path, start=cut - HALF, end=cut + HALF))
         session.edit("Strongest on it", with_strongest(session.shot, path, cut))
     return set_shot(session.shot, playhead=cuts[1])
-
-
-def strongest_moments(shot: Shot) -> list[float]:
-    """Return the frames at which the crossings of a shot are strongest, in order."""
-    found = [plate_path(plate.id) for plate in shot.plates if plate.kind == CROSSING]
-    return sorted(frame for path in found if (frame := strongest(shot, path)) is not None)
 
 
 if __name__ == "__main__":
