@@ -100,3 +100,20 @@ def test_placed_part_leaves_the_rest():
     blend_onto(below, part, left=1, up=2)
     assert below[..., 3].sum() == 6
     assert below[2:4, 1:4, 3].all()
+
+
+@pytest.mark.parametrize("mode", ["normal", "screen", "overlay", "hue"])
+@pytest.mark.parametrize(("left", "up"), [(-3, -2), (6, 5), (-20, 0), (0, 40), (-1, 7), (3, -4)])
+def test_what_lies_outside_is_left_out(mode, left, up):
+    """As if the picture below were larger, and then cut: nothing beside it in memory is written to."""
+    rng = np.random.Generator(np.random.PCG64(3))
+    below, top = (np.ascontiguousarray(rng.random((size, size, 4)), np.float32) for size in (10, 8))
+    large = np.zeros((100, 100, 4), np.float32)
+    large[45:55, 45:55] = below
+    blend_onto(large, top, mode=mode, opacity=0.7, left=45 + left, up=45 + up)
+    room = np.full((30, 10, 4), 9.0, np.float32)  # rows before and after it in memory
+    room[10:20] = below
+    blend_onto(room[10:20], top, mode=mode, opacity=0.7, left=left, up=up)
+    np.testing.assert_array_equal(room[10:20], large[45:55, 45:55])
+    assert (room[:10] == 9).all()
+    assert (room[20:] == 9).all()

@@ -249,9 +249,14 @@ def over_flat(top: Picture, rgba: tuple[float, float, float, float], opacity: fl
 def blend_onto(
     below: Picture, top: Picture, *, mode: str = "normal", opacity: float = 1.0, left: int = 0, up: int = 0
 ) -> None:
-    """Blend `top` onto `below` in place, its first sample at column `left`, row `up`; `top` must fit inside."""
-    if opacity <= 0 or top.size == 0:
+    """Blend `top` onto `below` in place, its first sample at column `left`, row `up`; what lies outside is left out."""
+    (rows, columns), (high, wide) = below.shape[:2], top.shape[:2]
+    first, last = max(0, -up), min(high, rows - up)
+    begin, end = max(0, -left), min(wide, columns - left)
+    if opacity <= 0 or last <= first or end <= begin:
         return
+    if (last - first, end - begin) != (high, wide):
+        top, left, up = top[first:last, begin:end], left + begin, up + first
     if mode == "normal":
         run_rows(_over, top.shape[0], below, top, left, up, opacity)
     else:
