@@ -23,6 +23,8 @@ from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Node
 from nimble_quake.shot.paths import find, id_of, value_path
 
+FAINT = 110
+"""The alpha of a waveform that words are written over."""
 MIDDLE = int(Qt.AlignmentFlag.AlignVCenter)
 RIGHT = int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight)
 
@@ -111,10 +113,10 @@ def paint_own_sounds(painter: QPainter, lanes: LanesShown, path: str, rect: QRec
     for at, _ in sounds.heard(lanes.session):
         if at.id == path:
             left, right = lanes.x_of(at.begins * rate), lanes.x_of((at.begins + at.lasts) * rate)
-            paint_wave(painter, lanes, at, QRectF(left, rect.top(), right - left, rect.height()), head)
+            paint_wave(painter, lanes, at, QRectF(left, rect.top(), right - left, rect.height()), head, FAINT)
 
 
-def paint_wave(painter: QPainter, lanes: LanesShown, at: Placed, rect: QRectF, head: int) -> None:
+def paint_wave(painter: QPainter, lanes: LanesShown, at: Placed, rect: QRectF, head: int, alpha: int = 190) -> None:
     """Draw a sound's waveform from the left to the right of a rectangle, as far as it is in view."""
     peaks = lanes.peaks(at.file)
     if peaks is None:
@@ -133,7 +135,7 @@ def paint_wave(painter: QPainter, lanes: LanesShown, at: Placed, rect: QRectF, h
     upper = [QPointF(x, middle - max(0.4, h)) for x, h in zip(xs.tolist(), highs.tolist(), strict=True)]
     lower = [QPointF(x, middle + max(0.4, h)) for x, h in zip(xs.tolist(), highs.tolist(), strict=True)]
     path.addPolygon(QPolygonF([*upper, *reversed(lower)]))
-    painter.fillPath(path, colour("chalk", 190))
+    painter.fillPath(path, colour("chalk", alpha))
 
 
 def _most(peaks: np.ndarray, bounds: np.ndarray) -> np.ndarray:
