@@ -20,7 +20,7 @@ from nimble_quake.desktop.dialogs.queue_dialog import QueueDialog
 from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.export.order import Order
 from nimble_quake.render.engine import Engine
-from nimble_quake.samples import crossing_path, sample_path
+from nimble_quake.samples import sample_path
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.queue.stored import Status, put
 from nimble_quake.session.storage import library
@@ -122,7 +122,7 @@ def tracking(window: BenchWindow) -> None:
 
 
 def crossing(window: BenchWindow) -> None:
-    window.session.select(plate="plates/crossing")
+    window.session.select(plate="plates/light-bar", map="maps/bar")
     window.middle.show_front()
     settle(app, window)
 
@@ -168,7 +168,7 @@ SHOTS: dict[str, tuple[str, int, str, tuple[int, int], Callable[[BenchWindow], N
     "light-theme": ("lantern-row", 60, "light", (1280, 800), bench_light),
     "tall-row": ("lantern-row", 62, "dark", (1280, 800), tall),
     "tracking": ("tracked-squares", 48, "dark", (1280, 800), tracking),
-    "crossing": ("crossings/ring-at-the-cut", 36, "dark", (1280, 800), crossing),
+    "crossing": ("market-reel", 50, "dark", (1280, 800), crossing),
     "sound": ("sound-blocks", 37, "dark", (1280, 800), sound),
     "start-page": ("lantern-row", 0, "dark", (1280, 800), start_page),
 }
@@ -177,7 +177,7 @@ SHOTS: dict[str, tuple[str, int, str, tuple[int, int], Callable[[BenchWindow], N
 def take(name: str) -> None:
     sample, frame, theme, size, prepare = SHOTS[name]
     application(theme)
-    window = make_window(crossing_path(sample[10:]) if sample.startswith("crossings/") else sample_path(sample))
+    window = make_window(sample_path(sample))
     window.resize(*size)
     window.show()
     window.session.set_frame(frame)

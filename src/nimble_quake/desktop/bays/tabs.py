@@ -54,9 +54,13 @@ class MapTabs(QWidget):
             THUMB.width() + 20 + metrics.horizontalAdvance(name) + BADGE * (path in self.readers)
             for path, name in self.items
         ]
-        spare = self.width() / max(1, len(wanted))
-        if sum(wanted) > self.width():
-            wanted = [min(w, max(spare, THUMB.width() + 12)) for w in wanted]
+        if sum(wanted) > self.width():  # the selected one can be read, the others share what is left
+            own = [
+                min(w, self.width() / 2) if path == self.selected else 0.0
+                for w, (path, _) in zip(wanted, self.items, strict=True)
+            ]
+            spare = max((self.width() - sum(own)) / max(1, len(wanted) - 1), THUMB.width() + 12.0)
+            wanted = [kept or min(w, spare) for w, kept in zip(wanted, own, strict=True)]
         boxes, x = [], 0.0
         for (path, name), wide in zip(self.items, wanted, strict=True):
             boxes.append((path, name, QRectF(x, 0, wide, self.height())))
