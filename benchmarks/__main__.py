@@ -462,6 +462,8 @@ def carried() -> None:
     for name in ("dissolve", "ring-at-the-cut", "into-clouds"):
         whole, apart = by_turns(*starting.crossed(name), times=9)
         row(f"crossing {name}", whole / apart, "x", "both plates apart, one with its effects", 1.1)
+    (scrubbed,) = by_turns(starting.reel(), times=60)
+    row("a reel of twenty clips scrubbed, half size", scrubbed, "ms", "a frame, seven frames on", 50)
     row("200 rows of a table read and made into shots", starting.table(), "s", "nothing is rendered", 1.0)
 
 

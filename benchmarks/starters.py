@@ -6,6 +6,7 @@ import csv
 import tempfile
 import time
 from collections.abc import Callable
+from fractions import Fraction
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -13,12 +14,14 @@ from msgspec.structs import replace
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
-from nimble_quake.samples import crossing_path, sample_path
+from nimble_quake.samples import FOLDER, crossing_path, sample_path
 from nimble_quake.session.fronts.making import Measures
 from nimble_quake.session.fronts.tables import jobs, read_table
 from nimble_quake.session.starting import starters
 from nimble_quake.session.state import Session
+from nimble_quake.session.verbs import bars, crossings
 from nimble_quake.shot.model import Plate, Shot
+from nimble_quake.shot.paths import id_of
 from nimble_quake.shotfile.files import read_shot
 
 
@@ -78,6 +81,23 @@ def crossed(name: str) -> tuple[Callable[[], object], Callable[[], object]]:
 def crossing_off(crossing: Plate) -> Plate:
     """A crossing that is not seen: what follows its values finds them."""
     return replace(crossing, on=False)
+
+
+def reel(clips: int = 20) -> Callable[[], object]:
+    """Return work that scrubs a reel of clips with a dissolve at every cut, at half size: a frame, seven frames on."""
+    session, files = Session(), sorted((FOLDER / "media").glob("*.mp4"))
+    session.take(Shot(width=1280, height=720, rate=Fraction(24), length=24))
+    paths = bars.in_a_row(session, [files[n % len(files)] for n in range(clips)])
+    dissolve = read_shot(crossing_path("dissolve"))
+    crossings.lay_crossing(session, dissolve, dissolve.name, (id_of(paths[0]), id_of(paths[1])))
+    crossings.at_every_cut(session)
+    at = [0]
+
+    def work() -> object:
+        at[0] = (at[0] + 7) % session.shot.length
+        return frame_picture(frame_job(session.engine, session.shot, at[0]), 0.5)
+
+    return work
 
 
 def table() -> float:

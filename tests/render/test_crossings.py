@@ -10,6 +10,8 @@ import pytest
 
 from nimble_quake.motion.drivers.follow import Follow
 from nimble_quake.motion.kinds import Driven
+from nimble_quake.motion.motion import value_at
+from nimble_quake.motion.timing import Moment
 from nimble_quake.raster.colour.channels import linear_to_srgb, srgb_to_linear
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import render_frame
@@ -230,3 +232,33 @@ class TestOnItsCut:
         shot = self._moved(crossed(*PAIRS[0]), "a", end=40)
         loose = self._moved(shot, "a", start=2)
         assert self._times(loose) == [(2, 40), (10, 40), (10, None)]
+
+
+def bezier(t: np.ndarray, x1: float, y1: float, x2: float, y2: float) -> np.ndarray:
+    """CSS Easing 1: y where the cubic from (0, 0) to (1, 1) with these handles has x = t; its real root by NumPy."""
+    found = []
+    for x in t:
+        roots = np.roots([1 + 3 * x1 - 3 * x2, 3 * x2 - 6 * x1, 3 * x1, -x])
+        u = next(r.real for r in roots if abs(r.imag) < 1e-9 and -1e-9 <= r.real <= 1 + 1e-9)
+        found.append(3 * u * (1 - u) ** 2 * y1 + 3 * u**2 * (1 - u) * y2 + u**3)
+    return np.array(found)
+
+
+@pytest.mark.parametrize("ease", ["straight", "eased", "late", "early"])
+@pytest.mark.parametrize(("start", "end", "strongest"), [(10, 34, 0.5), (0, 48, 0.25), (5, 7, 0.5)])
+def test_its_courses_are_what_their_easing_is(ease, start, end, strongest):
+    """progress = (t - start) / (end - start) through CSS Easing's cubic; strength rises to 1 and falls as one."""
+    crossing = Plate(id="x", kind="crossing", start=start, end=end, values={"ease": ease, "strongest": strongest})
+    t = np.arange(start, end) / 1.0
+    part = (t - start) / (end - start)
+    handles = {"eased": (0.42, 0, 0.58, 1), "late": (0.6, 0, 1, 1), "early": (0, 0, 0.4, 1)}
+    wanted = part if ease == "straight" else bezier(part, *handles[ease])
+    peak = start + (end - start) * strongest
+    rising = np.clip((t - start) / max(peak - start, 1e-9), 0, 1)
+    falling = np.clip((end - t) / max(end - peak, 1e-9), 0, 1)
+    strength = np.where(t < peak, bezier(rising, 0.42, 0, 0.58, 1), bezier(falling, 0.42, 0, 0.58, 1))
+    moments = [Moment(frame, Fraction(24), 48, 64, 36) for frame in t]
+    got = {name: [float(value_at(motion, at)) for at in moments] for name, motion in courses(crossing).items()}
+    np.testing.assert_allclose(got["progress"], wanted, atol=1e-4)
+    np.testing.assert_allclose(got["mix"], wanted, atol=1e-4)
+    np.testing.assert_allclose(got["strength"], strength, atol=1e-4)
