@@ -19,6 +19,7 @@ from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import crossings, items
 from nimble_quake.shot.crossings import CROSSING, courses, span_of
 from nimble_quake.shot.model import Plate, Shot
+from nimble_quake.shot.paths import id_of
 from nimble_quake.shotfile.codec import decoded, encoded
 
 SHIPPED = [starter for starter in shipped() if starter.sort == "Crossings"]
@@ -159,6 +160,7 @@ class TestMeeting:
         session = bench()
         session.edit("", msgspec.structs.replace(session.shot, plates=session.shot.plates[1:]))
         session.select(plate="plates/a")
+        session.set_frame(40)
         path = crossings.new_crossing(session)
         crossing = session.shot.plate(path.rpartition("/")[2])
         assert crossing is not None
@@ -238,3 +240,21 @@ def test_the_same_crossing_at_every_cut():
     assert crossings.at_every_cut(session) == 0
     session.undo()
     assert len([plate for plate in session.shot.plates if plate.kind == CROSSING]) == 1
+
+
+def test_a_plate_alone_arrives_and_then_leaves():
+    """By the half of its bar that the playhead is in; the second time it does the other."""
+    session = Session()
+    session.take(Shot(width=160, height=90, length=60, plates=(Plate(id="t", kind="text", start=10),)))
+    found = []
+    for frame in (12, 12, 50):
+        session.set_frame(frame)
+        session.select(plate="plates/t")
+        made = session.shot.plate(id_of(crossings.new_crossing(session)))
+        found.append((made.values["before"], made.values["after"], made.start, made.end))
+        if len(found) == 2:
+            session.undo()
+            session.undo()
+    assert found[0][:3] == ("", "t", 10)
+    assert (found[1][:2], found[1][3]) == (("t", ""), 60)
+    assert found[2][:2] == ("t", "")

@@ -17,6 +17,7 @@ from nimble_quake.shot.fragment import fragment_of, renamed_node
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import fresh_id, id_of, kind_of, map_path, nested_path, node_path, plate_path
 from nimble_quake.shot.refit import Change, refitted
+from nimble_quake.shot.spans import bar_of
 
 SECONDS = 1.0
 """How long a new crossing is, where the bars do not say it."""
@@ -25,7 +26,10 @@ Sides = tuple[str, str]
 
 
 def sides(session: Session) -> Sides:
-    """Return which plates meet: the two that are selected, or the selected one and the next in time. Empty for none."""
+    """Return which plates meet: the two that are selected, or the selected one and the next in time. Empty for none.
+
+    A plate that meets no other arrives or leaves.
+    """
     shot = session.shot
     marked = [id_of(path) for path in session.selection.marked if kind_of(path) == "plate"]
     chosen = id_of(session.selection.plate)
@@ -38,7 +42,20 @@ def sides(session: Session) -> Sides:
         return "", ""
     mine = plates[0]
     later, earlier = _next_in_time(shot, mine), _before_in_time(shot, mine)
+    if not later and not earlier:
+        return ("", mine.id) if _arrives(session, mine) else (mine.id, "")
     return (earlier, mine.id) if earlier and not later else (mine.id, later)
+
+
+def _arrives(session: Session, plate: Plate) -> bool:
+    """Whether a plate alone would arrive: what it does not do yet, else by the half of its bar the playhead is in."""
+    crossed = {(p.values.get("before"), p.values.get("after")) for p in session.shot.plates if p.kind == CROSSING}
+    arrives = any(after == plate.id and not before for before, after in crossed)
+    leaves = any(before == plate.id and not after for before, after in crossed)
+    if arrives != leaves:
+        return leaves
+    start, end = bar_of(plate, session.shot.length)
+    return session.frame < (start + end) / 2
 
 
 def _next_in_time(shot: Shot, plate: Plate) -> str:
