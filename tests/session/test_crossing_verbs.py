@@ -250,7 +250,9 @@ def test_a_plate_alone_arrives_and_then_leaves():
     for frame in (12, 12, 50):
         session.set_frame(frame)
         session.select(plate="plates/t")
-        made = session.shot.plate(id_of(crossings.new_crossing(session)))
+        path = crossings.new_crossing(session)
+        made = session.shot.plate(id_of(path))
+        assert made is not None
         found.append((made.values["before"], made.values["after"], made.start, made.end))
         if len(found) == 2:
             session.undo()
