@@ -12,15 +12,16 @@ from nimble_quake.operators.front.turning import left
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
-from nimble_quake.samples import FOLDER
+from nimble_quake.samples import FOLDER, crossing_path
 from nimble_quake.session.starting import starters
 from nimble_quake.session.starting.starters import Starter, shipped
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import crossings, items
-from nimble_quake.shot.crossings import CROSSING, courses, span_of
+from nimble_quake.shot.crossings import CROSSING, courses, span_of, with_strongest
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import id_of
 from nimble_quake.shotfile.codec import decoded, encoded
+from nimble_quake.shotfile.files import read_shot
 
 SHIPPED = [starter for starter in shipped() if starter.sort == "Crossings"]
 
@@ -260,3 +261,16 @@ def test_a_plate_alone_arrives_and_then_leaves():
     assert found[0][:3] == ("", "t", 10)
     assert (found[1][:2], found[1][3]) == (("t", ""), 60)
     assert found[2][:2] == ("t", "")
+
+
+def test_its_strongest_moment_is_its_dials():
+    session = bench()
+    session.select(plate="plates/a")
+    starter = read_shot(crossing_path("light-bar"))
+    path = crossings.lay_crossing(session, starter, starter.name)
+    (dial,) = [node for node in session.shot.front if node.name == "Strongest"]
+    start, end = span_of(session.shot.plate(id_of(path)))
+    session.edit("", with_strongest(session.shot, path, start + (end - start) / 4))
+    assert session.raw(f"{path}/strongest") == 0.25
+    assert session.raw(f"front/{dial.id}/value") == 0.25
+    assert all(not left(session.shot, node) for node in session.shot.front)

@@ -15,9 +15,10 @@ from nimble_quake.conventions import Frames
 from nimble_quake.motion.easing import Ease
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.motion.motion import Motion
+from nimble_quake.params.drives import drives_in
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Node, Plate, Shot
-from nimble_quake.shot.paths import find, value_path
+from nimble_quake.shot.paths import find, path_in, value_path
 
 CROSSING = "crossing"
 Courses: TypeAlias = dict[str, Motion]
@@ -65,12 +66,16 @@ def strongest(shot: Shot, path: str) -> Frames | None:
 
 
 def with_strongest(shot: Shot, path: str, frame: Frames) -> Shot:
-    """Return a shot with a crossing that is strongest at a frame, as near as it is there."""
+    """Return a shot with a crossing that is strongest at a frame, as near as it is there; its dial goes along."""
     plate = find(shot, path)
     if not isinstance(plate, Plate):
         return shot
-    start, end = span_of(plate)
-    return set_value(shot, value_path(path, "strongest"), min(max((frame - start) / (end - start), 0.0), 1.0))
+    (start, end), own = span_of(plate), value_path(path, "strongest")
+    fraction = min(max((frame - start) / (end - start), 0.0), 1.0)
+    for dial in shot.front:  # it has not left its dial by this
+        if any(drive.path == own and drive.ends is None for drive in drives_in(dial.values)):
+            shot = set_value(shot, value_path(path_in("front", dial.id), "value"), fraction)
+    return set_value(shot, own, fraction)
 
 
 def with_courses(crossing: Plate, before: Plate | None = None) -> Plate:

@@ -14,6 +14,7 @@ from nimble_quake.session.moving.pin_tools import give_span
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs.bars import close_gap, cut_here, set_length
 from nimble_quake.session.verbs.items import remove_item
+from nimble_quake.shot.crossings import strongest
 from nimble_quake.shot.edits.settings import set_shot
 
 
@@ -41,8 +42,9 @@ def bar_menu(session: Session, path: str, parent: QWidget) -> QMenu:
     menu = QMenu(parent)
     session.select(plate=path)
     menu.addAction("Length …", lambda: ask_length(session, path, parent))
-    menu.addAction("Cut at the playhead", lambda: cut_here(session, path))
-    menu.addAction("Close the gap before it", lambda: close_gap(session, path))
+    if strongest(session.shot, path) is None:  # a crossing stays on its cut
+        menu.addAction("Cut at the playhead", lambda: cut_here(session, path))
+        menu.addAction("Close the gap before it", lambda: close_gap(session, path))
     menu.addAction("Remove", lambda: remove_item(session, path))
     return menu
 
