@@ -1,29 +1,32 @@
 """What scripts may rely on: `import nimble_quake as nq`. The names are listed in `nimble_quake.__init__`.
 
-Pictures that come out are (H, W, 4) float32, colours multiplied by alpha, 0...1, BT.709 transfer, origin left top.
-Pictures that go in are straight colours as image files hold them: (H, W), (H, W, 3) or (H, W, 4), uint8, uint16 or
-float. What is not as it should be, though the work goes on, comes as a Python warning.
+Pictures go in and come out with straight colours, as image files hold them, 0...1 or 8 or 16 bits, BT.709 transfer,
+origin left top: (H, W), (H, W, 3) or (H, W, 4), uint8, uint16 or float. A frame of a shot is (H, W, 4) float32. What is
+not as it should be, though the work goes on, comes as a Python warning.
 """
 
 from __future__ import annotations
 
 import os
+import tempfile
 import warnings
 from collections.abc import Callable, Iterable, Mapping
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from typing import Any, overload
 
 import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Picture
-from nimble_quake.errors import BadInput, one_of
+from nimble_quake.declared.described import described
+from nimble_quake.errors import BadInput, NimbleQuakeError, one_of
 from nimble_quake.export.data import data_of, map_named, refuse_unknown
 from nimble_quake.export.formats import format_of
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import Progress, render
+from nimble_quake.export.shown import ClipShown, StillShown
 from nimble_quake.media.held import ArrayPool
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.registry import registry
@@ -47,6 +50,9 @@ from nimble_quake.shotfile.files import read_shot, shot_bytes, shot_from, write_
 from nimble_quake.shotfile.starter_file import About, write_starter
 
 PathLike = str | os.PathLike[str]
+Maps = NDArray[Any] | list[NDArray[Any]] | None
+ROUNDED = 1e-3
+"""An alpha so near 1 is 1: what is sampled between pixels is a sum of weights."""
 PICTURE, MAP = "<picture>", "<map>"
 
 
@@ -111,21 +117,47 @@ def _checked(role: str, kind: str, values: dict[str, object]) -> dict[str, objec
     found = {}
     for name, value in values.items():
         if name not in operator.declared:
-            raise BadInput(f'{kind} has no "{name}"', cure=f"it has {', '.join(operator.declared)}")
+            raise BadInput(f'{kind} has no "{name}"', cure=one_of(list(operator.declared), name))
         plain = isinstance(value, str | bool | int | float | tuple | list | np.number)
         param = operator.declared[name]
         if isinstance(value, Motion) and value.clamped(param) is None:
             raise BadInput(f"{name} of {kind} cannot move so", cure="use keys with values that it takes")
-        found[name] = param.check(value) if plain else value.clamped(param) if isinstance(value, Motion) else value
+        try:
+            found[name] = param.check(value) if plain else value.clamped(param) if isinstance(value, Motion) else value
+        except NimbleQuakeError as wrong:
+            raise BadInput(f"{name} of {kind}: {wrong.what}", cure=wrong.cure) from wrong
     return found
 
 
 def picture(shot: Shot, frame: float = 0, *, scale: float = 1.0) -> Picture:
-    """Return a frame of a shot, (H, W, 4) float32 premultiplied, as the window shows it."""
+    """Return a frame of a shot, (H, W, 4) float32, straight colours, as the window shows it."""
     job = frame_job(Engine(), shot, frame)
-    found = np.array(frame_picture(job, scale))
+    found = frame_picture(job, scale)
     _warn(job.problems.values())
-    return found
+    return _as_given(found, np.dtype(np.float32))
+
+
+def show(shot: Shot, frame: float = 0, *, scale: float = 0.5) -> StillShown:
+    """Return a frame for a notebook, which shows it in its place: `nq.show(shot, 24)`."""
+    return StillShown(to_rgba8(frame_picture(frame_job(Engine(), shot, frame), scale)))
+
+
+def play(shot: Shot, *, frames: tuple[int, int] | None = None, scale: float = 0.5) -> ClipShown:
+    """Return a clip for a notebook, which plays it in its place; it holds the clip itself, H.264."""
+    with tempfile.TemporaryDirectory() as folder:
+        (file,) = render_to(shot, Path(folder) / "shown.mp4", frames=frames, scale=scale)
+        return ClipShown(file.read_bytes())
+
+
+def describe(kind: str) -> dict[str, Any]:
+    """Return what is known of an operator: its title, its help, and each of its values with limits, unit and choices.
+
+    kind: as in `nq.add_effect(shot, plate, kind)`. Raises BadInput that names the nearest.
+    """
+    known = {operator.kind: operator for operator in registry().all()}
+    if kind not in known:
+        raise BadInput(f'there is no "{kind}"', cure=one_of(sorted(known), kind))
+    return described(known[kind], known[kind].family)
 
 
 def map_values(shot: Shot, name: str, frame: float = 0, *, scale: float = 1.0) -> Field:
@@ -219,14 +251,34 @@ def push(
     return couple("push", picture, map, **{"reach_x": reach, "reach_y": down, **values})
 
 
+@overload
 def couple(
     kind: str, picture: NDArray[Any], map: NDArray[Any] | None = None, *, frame: float = 0, **values: Any
-) -> NDArray[Any]:
+) -> NDArray[Any]: ...
+@overload
+def couple(
+    kind: str, picture: list[NDArray[Any]], map: Maps = None, *, frame: float = 0, **values: Any
+) -> list[NDArray[Any]]: ...
+def couple(
+    kind: str, picture: NDArray[Any] | list[NDArray[Any]], map: Maps = None, *, frame: float = 0, **values: Any
+) -> NDArray[Any] | list[NDArray[Any]]:
     """Return a picture after one effect: a quake of any kind, or a finish.
 
     picture, map: see the head of this module; a map of another size is stretched over the picture. frame: of 24 a
-    second, for what moves by itself. Returns straight colours (H, W, 4) of the picture's own dtype. Raises BadInput.
+    second, for what moves by itself. Returns straight colours of the picture's own dtype and channels; with an alpha
+    where the effect made clear parts. A list of pictures is a clip from that frame on, its map may be one too; then a
+    list is returned. Raises BadInput.
     """
+    if isinstance(picture, list):
+        maps = map if isinstance(map, list) else [map] * len(picture)
+        if len(maps) != len(picture):
+            raise BadInput(
+                f"{len(picture)} pictures have {len(maps)} maps", cure="give one map, or one for each picture"
+            )
+        pairs = enumerate(zip(picture, maps, strict=True))
+        return [couple(kind, one, own, frame=frame + n, **values) for n, (one, own) in pairs]
+    if isinstance(map, list):
+        raise BadInput("one picture has a list of maps", cure="give one map, or a list of pictures")
     pool = ArrayPool({PICTURE: picture} if map is None else {PICTURE: picture, MAP: map})
     source = pool.open(PICTURE)
     operator = registry().get("effect", kind)
@@ -247,7 +299,20 @@ def couple(
     job = frame_job(Engine(media=pool), shot, frame)
     found = frame_picture(job)
     _warn(job.problems.values())
-    return _as_given(found, np.asarray(picture).dtype)
+    return _like(_as_given(found, np.asarray(picture).dtype), np.asarray(picture))
+
+
+def _like(made: NDArray[Any], given: NDArray[Any]) -> NDArray[Any]:
+    """A picture with the channels of another, where nothing of it is clear; grey stays grey where it is."""
+    floats = np.issubdtype(made.dtype, np.floating)
+    opaque = 1 - ROUNDED if floats else np.iinfo(made.dtype).max
+    if (given.ndim == 3 and given.shape[2] == 4) or made[..., 3].min() < opaque:
+        return made
+    if given.ndim == 3 and given.shape[2] == 3:
+        return made[..., :3].copy()
+    if (made[..., 0] == made[..., 1]).all() and (made[..., 1] == made[..., 2]).all():
+        return made[..., :1].reshape(given.shape).copy()
+    return made[..., :3].copy()
 
 
 def _as_given(picture: Picture, dtype: np.dtype[Any]) -> NDArray[Any]:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import base64
 import re
 import subprocess
 import sys
 from pathlib import Path
+from typing import Any
 
+import msgspec
 import numpy as np
 import OpenEXR
 import pytest
@@ -16,6 +19,7 @@ from helpers import noise_map, pushed_still, read_png, rendered, speckled, write
 from nimble_quake.export.formats import format_named
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render
+from nimble_quake.operators.registry import registry
 from nimble_quake.render.engine import Engine
 from nimble_quake.samples import sample_path
 
@@ -81,12 +85,16 @@ class TestArrays:
         ramp = np.tile(np.arange(64, dtype=np.float32) / 64, (8, 1))
         for level, far in ((1.0, 5.0), (1.5, 10.0), (0.5, 0.0), (0.0, -5.0)):
             got = nq.push(ramp, np.full((8, 64), level, np.float32), 5.0, edge="hold", x_from="value", y_from="none")
-            assert np.abs(got[4, 12:50, 0] - np.clip(ramp[4, 12:50] + far / 64, 0, 63 / 64)).max() < 1e-5 + 1e-9
+            assert np.abs(got[4, 12:50] - np.clip(ramp[4, 12:50] + far / 64, 0, 63 / 64)).max() < 1e-5 + 1e-9
             assert got.dtype == np.float32
 
     def test_grey_colour_and_alpha(self):
         for shape in ((9, 16), (9, 16, 3), (9, 16, 4), (9, 16, 1)):
-            assert nq.couple("glow", np.full(shape, 0.5)).shape == (9, 16, 4)
+            assert nq.couple("glow", np.full(shape, 0.5)).shape == shape
+        torn = nq.push(np.full((9, 16, 3), 0.5), np.ones((9, 16)), 30.0, edge="empty")
+        assert torn.shape == (9, 16, 4), "what is clear needs an alpha"
+        coloured = nq.couple("tint", np.full((9, 16), 0.5))
+        assert coloured.shape in ((9, 16), (9, 16, 3))
         half = np.full((9, 16, 4), 0.5)
         assert np.abs(nq.push(half, np.full((9, 16), 0.5), 30.0) - 0.5).max() < 1e-6
 
@@ -100,6 +108,8 @@ class TestArrays:
     def test_bad_names_are_one_line(self):
         with pytest.raises(nq.NimbleQuakeError, match="no effect"):
             nq.couple("shove", np.zeros((4, 4)))
+        with pytest.raises(nq.NimbleQuakeError, match='edge of push: "hol" is not a choice - use one of empty, hold'):
+            nq.push(np.zeros((4, 4)), np.zeros((4, 4)), 3, edge="hol")
         with pytest.raises(nq.NimbleQuakeError, match="reach_x"):
             nq.couple("push", np.zeros((4, 4)), np.zeros((4, 4)), reach=3)
         with pytest.raises(nq.NimbleQuakeError):
@@ -109,7 +119,10 @@ class TestArrays:
 class TestShots:
     def test_frames_maps_and_files_are_those_of_the_program(self, tmp_path):
         shot = nq.open(sample_path("lantern-row") or "")
-        assert np.array_equal(nq.picture(shot, 30, scale=0.25), rendered(shot, 30, 0.25))
+        premultiplied = rendered(shot, 30, 0.25)
+        straight = nq.picture(shot, 30, scale=0.25)
+        np.testing.assert_allclose(straight[..., :3] * straight[..., 3:], premultiplied[..., :3], atol=1e-6)
+        assert np.array_equal(straight[..., 3], premultiplied[..., 3])
         name = shot.maps[0].name
         assert nq.map_values(shot, name, 30, scale=0.25).shape[:2] == (180, 320)
         mine = nq.render_to(shot, tmp_path / "a_##.png", frames=(3, 4), scale=0.25)
@@ -149,3 +162,49 @@ def test_overscan_is_rendered_into_openexr(tmp_path):
     with OpenEXR.File(str(files[0])) as found:
         low, high = found.header()["dataWindow"]
     assert [tuple(int(n) for n in corner) for corner in (low, high)] == [(-4, -4), (35, 21)]
+
+
+def test_one_rule_for_alpha():
+    """Straight in, straight out: what nothing moves comes back as it went in, half clear or not."""
+    half = np.full((9, 16, 4), 0.5, np.float32)
+    shot, plate = nq.add_plate(nq.new(16, 9), "fill", colour=(0.8, 0.4, 0.2, 0.5))
+    shot = nq.set(shot, f"{plate}/opacity", 1.0)
+    clear = msgspec.structs.replace(shot, ground=(0.0, 0.0, 0.0, 0.0))
+    np.testing.assert_allclose(nq.picture(clear)[4, 8], (0.8, 0.4, 0.2, 0.5), atol=1e-6)
+    np.testing.assert_allclose(nq.push(half, np.full((9, 16), 0.5), 30.0), half, atol=1e-6)
+
+
+def test_a_clip_of_arrays_is_a_list():
+    pictures = [np.full((9, 16, 3), n / 4, np.float32) for n in range(4)]
+    maps = [np.full((9, 16), 0.5, np.float32)] * 4
+    either: list[Any] = [maps, maps[0]]
+    for map in either:
+        found = nq.couple("push", pictures, map, reach_x=3.0, edge="hold")
+        assert [round(float(each.mean()), 3) for each in found] == [0, 0.25, 0.5, 0.75]
+    with pytest.raises(nq.NimbleQuakeError, match="4 pictures have 2 maps"):
+        nq.couple("push", pictures, maps[:2])
+    with pytest.raises(nq.NimbleQuakeError, match="one picture has a list of maps"):
+        nq.couple("push", pictures[0], maps)  # type: ignore[call-overload]  # that is what is tried
+
+
+def known() -> set[str]:
+    return {operator.kind for operator in registry().all()}
+
+
+def test_what_is_known_of_an_operator():
+    push = nq.describe("push")
+    assert push["title"] == "Push"
+    edge = next(each for each in push["parameters"] if each["name"] == "edge")
+    assert edge["choices"][:2] == ["empty", "hold"]
+    assert all(nq.describe(kind)["help"] for kind in known())
+    with pytest.raises(nq.NimbleQuakeError, match="use one of push"):
+        nq.describe("puhs")
+
+
+def test_a_notebook_shows_frames_and_plays_clips():
+    """PNG and MP4 by their first bytes: ISO/IEC 15948 and ISO/IEC 14496-12."""
+    shot, _ = nq.add_plate(nq.new(64, 36, length=3), "text", words="A", size=30.0)
+    assert nq.show(shot)._repr_png_()[:8] == b"\x89PNG\r\n\x1a\n"
+    html = nq.play(shot, scale=1.0)._repr_html_()
+    data = base64.b64decode(html.partition("base64,")[2].partition('"')[0])
+    assert data[4:8] == b"ftyp"

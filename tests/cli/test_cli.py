@@ -15,7 +15,7 @@ from helpers import coded, read_png, speckled, write_png
 from nimble_quake.cli.main import COMMANDS, main
 from nimble_quake.motion.kinds import Formula
 from nimble_quake.operators.registry import registry
-from nimble_quake.samples import sample_path, samples
+from nimble_quake.samples import reels, sample_path, samples
 from nimble_quake.shot.model import Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot, write_shot
 
@@ -176,7 +176,7 @@ def test_version(capsys):
 def test_demo_lists_the_samples(capsys):
     assert main(["demo", "--list"]) == 0
     lines = capsys.readouterr().out.splitlines()
-    assert len(lines) == len(samples())
+    assert len(lines) == len(samples()) + len(reels())
     assert lines[0].split()[0] == "lantern-row"
 
 

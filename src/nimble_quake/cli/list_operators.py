@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import json
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
 
+from nimble_quake.declared.described import described, described_param
 from nimble_quake.errors import BadInput, one_of
-from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import FAMILIES, registry
-from nimble_quake.params.kinds import Choice, Number, Pairs, Param
+from nimble_quake.params.kinds import Param
 from nimble_quake.session.starting.finding import all_starters
 
 
@@ -28,7 +28,7 @@ def run(
         there = [*FAMILIES, *(op.kind for op in registry().all())]
         raise BadInput(f'there is no "{kind}"', cure=one_of(there, kind))
     if json_:
-        print(json.dumps([described(op) for op in found], indent=1))
+        print(json.dumps([described(op, op.family) for op in found], indent=1))
         return 0
     for op in found:
         print(f"{op.family} {op.kind}: {op.help}")
@@ -65,31 +65,3 @@ def _as_shown(param: Param, default: object) -> str:
     if isinstance(default, list):
         return str([round(float(each) * param.factor, 6) for each in default])
     return f"{float(str(default)) * param.factor:g}"
-
-
-def described(op: type[Operator]) -> dict[str, object]:
-    """Return an operator's declaration as plain data."""
-    return {
-        "family": op.family,
-        "kind": op.kind,
-        "title": op.title,
-        "version": op.version,
-        "help": op.help,
-        "parameters": [described_param(param) for param in op.declared.values()],
-    }
-
-
-def described_param(param: Param) -> dict[str, Any]:
-    """Return a parameter's declaration as plain data."""
-    entry: dict[str, Any] = {"name": param.name, "kind": param.kind, "label": param.label}
-    entry["default"] = param.encode(param.default)
-    if isinstance(param, Number):
-        entry |= {"unit": param.unit, "limits": list(param.hard), "usual": list(param.usual)}
-        if param.factor != 1:
-            entry["shown_times"] = param.factor
-    elif isinstance(param, Pairs):
-        entry |= {"unit": param.unit, "limits": list(param.hard)}
-    elif isinstance(param, Choice):
-        entry["choices"] = [option.value for option in param.options]
-    entry["moves"] = param.animatable
-    return entry | {"help": param.help}
