@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import logging
 import pkgutil
 from collections.abc import Iterable, Iterator
 from importlib import import_module
 from importlib.metadata import entry_points
 from types import ModuleType
-from typing import TypeVar
+from typing import TypeVar, cast
 
+LOG = logging.getLogger(__name__)
 One = TypeVar("One")
 Class = TypeVar("Class", bound=type)
 
@@ -33,15 +35,39 @@ def values_in(package: str, sort: type[One]) -> list[One]:
 
 
 def classes_added(group: str, base: Class) -> list[Class]:
-    """Return the classes that installed packages add under an entry point. Raises TypeError for anything else."""
-    found = [point.load() for point in sorted(entry_points(group=group), key=lambda point: point.name)]
-    return [_checked(each, isinstance(each, type) and issubclass(each, base), group, base.__name__) for each in found]
+    """Return the classes that installed packages add under an entry point; the name of the point is their kind.
+
+    A point that cannot be loaded, or is anything else, is left out, with a line in the log.
+    """
+    found: list[Class] = []
+    for name, each in _added(group):
+        if isinstance(each, type) and issubclass(each, base):
+            type.__setattr__(each, "kind", name)
+            found.append(cast("Class", each))
+        else:
+            LOG.warning("%s, added as %s, is no %s and is left out", name, group, base.__name__)
+    return found
 
 
 def values_added(group: str, sort: type[One]) -> list[One]:
-    """Return the values that installed packages add under an entry point. Raises TypeError for anything else."""
-    found = [point.load() for point in sorted(entry_points(group=group), key=lambda point: point.name)]
-    return [_checked(each, isinstance(each, sort), group, sort.__name__) for each in found]
+    """Return the values that installed packages add under an entry point; what is none is left out, and named."""
+    found = []
+    for name, each in _added(group):
+        if isinstance(each, sort):
+            found.append(each)
+        else:
+            LOG.warning("%s, added as %s, is no %s and is left out", name, group, sort.__name__)
+    return found
+
+
+def _added(group: str) -> Iterator[tuple[str, object]]:
+    """What is named under an entry point and can be loaded; a package that is broken takes nobody else along."""
+    for point in sorted(entry_points(group=group), key=lambda point: point.name):
+        try:
+            yield point.name, point.load()
+        except Exception as wrong:
+            package = point.dist.name if point.dist is not None else point.module
+            LOG.warning("%s of the package %s is left out: %s: %s", point.name, package, type(wrong).__name__, wrong)
 
 
 def _modules(package: str) -> Iterator[ModuleType]:
@@ -63,9 +89,3 @@ def _only(module: str, what: str, found: Iterable[One]) -> One:
     if len(held) != 1:
         raise TypeError(f"{module} must define exactly one {what}, it defines {len(held)}")
     return held[0]
-
-
-def _checked(found: One, good: bool, group: str, what: str) -> One:
-    if not good:
-        raise TypeError(f"{found!r}, added as {group}, is no {what}")
-    return found
