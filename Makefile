@@ -10,7 +10,7 @@ DEVELOP := $(VENV)/.develop-$(shell cat requirements/*.txt pyproject.toml | cksu
 # The tests start the program many times over: what Python compiled is kept, whatever the shell says.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: run setup kernels demo test test-all check house format bench bench-4k soak torture docs dist install-desktop \
+.PHONY: run setup kernels demo test test-all bounds check house format bench bench-4k soak torture docs dist install-desktop \
 	remove-desktop clean
 
 run: $(RUN)
@@ -46,6 +46,11 @@ test: kernels
 
 test-all: kernels
 	QT_QPA_PLATFORM=offscreen NIMBLE_QUAKE_TEST_ALL=1 $(BIN)/python -m pytest -n 2 --dist worksteal
+
+# No kernel may write beside its arrays: numba checks every index, which takes ten times as long.
+bounds: setup
+	QT_QPA_PLATFORM=offscreen NUMBA_BOUNDSCHECK=1 NIMBLE_QUAKE_PLAIN_KERNELS=1 $(BIN)/python -m pytest -n 2 \
+		tests/operators tests/raster tests/render tests/session/test_shipped_fronts.py tests/session/test_crossing_verbs.py
 
 check: setup
 	$(BIN)/ruff format --check src tests benchmarks
