@@ -55,7 +55,7 @@ def _arrives(session: Session, plate: Plate) -> bool:
     if arrives != leaves:
         return leaves
     start, end = bar_of(plate, session.shot.length)
-    return session.frame < (start + end) / 2
+    return session.frame <= (start + end) / 2  # where it would arrive it is in the first half, however short its bar is
 
 
 def _next_in_time(shot: Shot, plate: Plate) -> str:
@@ -112,7 +112,7 @@ def _alone(shot: Shot, first: Plate | None, second: Plate | None, count: int) ->
         start = second.start or 0
         return shot, start, min(start + count, second.end or shot.length)
     end = first.end if first is not None and first.end is not None else shot.length
-    return shot, max(0, end - count), end
+    return shot, max((first.start or 0) if first is not None else 0, end - count), end
 
 
 def new_crossing(session: Session, pair: Sides | None = None) -> str:
