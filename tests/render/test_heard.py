@@ -22,6 +22,7 @@ from nimble_quake.render.heard import Ramp, placed
 from nimble_quake.render.mixing import Levels, mixed
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import bars, crossings, sounds
+from nimble_quake.session.work import Work
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.model import Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot, write_shot
@@ -194,3 +195,18 @@ def test_a_clip_is_heard_and_silenced_and_its_sound_taken_out_is_not_heard_twice
     session.undo()
     assert session.shot.plate("a").values["heard"] is True
     assert session.shot.sounds == ()
+
+
+def test_beats_are_found_in_a_clip_that_runs_faster():
+    """Clicks half a second apart are a quarter apart at twice the speed: 12, then 6 frames."""
+    samples = np.zeros((4 * RATE, 2), np.float32)
+    for n in range(8):
+        samples[n * RATE // 2 : n * RATE // 2 + 200] = 0.8
+    clicks = Recording(samples, RATE)
+    for speed, apart in ((1.0, 12.0), (2.0, 6.0)):
+        session = Session()
+        session.take(shot_of(clip("a", 0, None, speed=speed)))
+        session.engine.recordings.read = lambda file: clicks  # type: ignore[method-assign,assignment]
+        found = sounds.find_beats(session, session.shot, "", "", Work("x", sounds.STEPS))
+        assert found is not None
+        assert np.median(np.diff(found.hits)) == pytest.approx(apart, abs=0.3)

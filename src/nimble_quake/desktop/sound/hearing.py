@@ -14,6 +14,7 @@ from nimble_quake.desktop.lines.status_line import StatusLine
 from nimble_quake.desktop.sound.speaker import Speaker
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.media.sound import Recording
+from nimble_quake.render.heard import sound_files
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import sounds
 from nimble_quake.session.work import Work
@@ -62,7 +63,7 @@ class Hearing(QObject):
 
     def find_beats(self, *, hits: bool) -> None:
         """Find the beats of the selected sound or band, else of all sounds, aside."""
-        if not self.session.shot.sounds:
+        if not sound_files(self.session.shot):
             self.session.message.emit("Add a sound first, then find its beats")
             return
         if self._work is not None and not self._work.ended:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from nimble_quake.render.heard import sound_files
 from nimble_quake.session.host import Host
 from nimble_quake.shot.paths import kind_of
 
@@ -53,7 +54,7 @@ def has_map(host: Host) -> bool:
 
 
 def has_sound(host: Host) -> bool:
-    return bool(host.session.shot.sounds)
+    return bool(sound_files(host.session.shot))
 
 
 def has_beats(host: Host) -> bool:

@@ -134,13 +134,13 @@ def find_beats(session: Session, shot: Shot, sound: str, band: str, work: Work) 
             work.done = int((number + fraction) / len(parts) * work.total)
             return not work.stopped
 
-        first, last = (round(s * recording.rate) for s in (at.first, at.first + at.lasts))
+        first, last = (round(s * recording.rate) for s in (at.first, at.first + at.lasts * at.speed))
         mono = np.ascontiguousarray(recording.samples[first:last].mean(axis=1))
         found = found_in(mono, recording.rate, low, high, step)
         tempo = tempo or found.tempo
         rate = float(shot.rate)
-        beats += [(at.begins + beat) * rate for beat in found.beats]
-        hits += [(at.begins + hit) * rate for hit in found.hits]
+        beats += [(at.begins + beat / at.speed) * rate for beat in found.beats]
+        hits += [(at.begins + hit / at.speed) * rate for hit in found.hits]
     if work.stopped or not parts:
         return None
     return Found(tempo, tuple(sorted(beats)), tuple(sorted(hits)))
