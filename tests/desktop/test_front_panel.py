@@ -142,6 +142,17 @@ def test_the_front_is_left_and_shown_by_a_key(window):
     assert not window.middle.in_front
 
 
+def test_a_click_on_the_quake_that_is_selected_shows_its_coupling(window):
+    stack, session = window.picture_bay.stack, window.session
+    brought(window, a_number(window))
+    number = next(n for n, row in enumerate(stack.rows) if row.path == session.selection.quake)
+    assert window.middle.in_front
+    middle = next(y for y in range(stack.height()) if stack.row_at(y) is stack.rows[number]) + 8
+    click(stack, at=QPoint(120, middle))
+    assert session.selection.quake == stack.rows[number].path
+    assert not window.middle.in_front
+
+
 def _ctrl_alt() -> Qt.KeyboardModifier:
     return Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
 

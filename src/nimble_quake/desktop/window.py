@@ -132,6 +132,7 @@ class BenchWindow(QMainWindow):
         self.tell_fault = on_window_thread(self, lambda line: self.status.say(line, "fault_text"))
         self.board.taken.connect(self.picture_bay.viewer.setFocus)  # what was added is tried there: space plays
         self.thumbs.made.connect(self.middle.front.show_thumb)
+        self.picture_bay.stack.chosen.connect(self.middle.show_for)
         self.middle.front.dials_asked.connect(self.dialogs.show_dials)
         self.frames.arrived.connect(self._show)
         self.frames.map_arrived.connect(self._show_map)

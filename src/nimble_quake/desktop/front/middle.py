@@ -59,9 +59,13 @@ class Middle(QStackedWidget):
         if aimed == self._aimed:
             return
         self._aimed = aimed
-        if kind_of(aimed) == "effect":
+        self.show_for(aimed)
+
+    def show_for(self, path: str) -> None:
+        """Show what belongs to a plate or an effect that was chosen, or clicked once more."""
+        if kind_of(path) == "effect":
             self.show_behind()
-        elif kind_of(aimed) == "plate" and front.owner_in_front(self.session):
+        elif kind_of(path) == "plate" and front.owner_in_front(self.session):
             self.show_front()
 
     def _changed(self, found: set[str]) -> None:
