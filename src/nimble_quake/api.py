@@ -13,7 +13,7 @@ import warnings
 from collections.abc import Callable, Iterable, Mapping
 from fractions import Fraction
 from pathlib import Path
-from typing import Any, overload
+from typing import Any, TypeAlias, overload
 
 import msgspec
 import numpy as np
@@ -50,7 +50,9 @@ from nimble_quake.shotfile.files import read_shot, shot_bytes, shot_from, write_
 from nimble_quake.shotfile.starter_file import About, write_starter
 
 PathLike = str | os.PathLike[str]
-Maps = NDArray[Any] | list[NDArray[Any]] | None
+Array: TypeAlias = NDArray[Any]
+"""A picture or a map of any of the types that go in: uint8, uint16, floats."""
+Maps: TypeAlias = Array | list[Array] | None
 ROUNDED = 1e-3
 """An alpha so near 1 is 1: what is sampled between pixels is a sum of weights."""
 PICTURE, MAP = "<picture>", "<map>"
@@ -149,7 +151,7 @@ def play(shot: Shot, *, frames: tuple[int, int] | None = None, scale: float = 0.
         return ClipShown(file.read_bytes())
 
 
-def describe(kind: str) -> dict[str, Any]:
+def describe(kind: str) -> Mapping[str, object]:
     """Return what is known of an operator: its title, its help, and each of its values with limits, unit and choices.
 
     kind: as in `nq.add_effect(shot, plate, kind)`. Raises BadInput that names the nearest.
@@ -240,9 +242,7 @@ def make(chosen: Chosen, rows: Iterable[Mapping[str, Any]], out: str, **options:
     return files
 
 
-def push(
-    picture: NDArray[Any], map: NDArray[Any], reach: float, reach_y: float | None = None, **values: Any
-) -> NDArray[Any]:
+def push(picture: Array, map: Array, reach: float, reach_y: float | None = None, **values: Any) -> Array:
     """Return a picture pushed by a map, exactly as the window does it: `nq.push(sign, noise, reach=30, edge="hold")`.
 
     reach: how far white pushes, px; grey rests. More values: those of the coupling "push", see docs/operators.md.
@@ -252,16 +252,12 @@ def push(
 
 
 @overload
-def couple(
-    kind: str, picture: NDArray[Any], map: NDArray[Any] | None = None, *, frame: float = 0, **values: Any
-) -> NDArray[Any]: ...
+def couple(kind: str, picture: Array, map: Array | None = None, *, frame: float = 0, **values: Any) -> Array: ...
 @overload
+def couple(kind: str, picture: list[Array], map: Maps = None, *, frame: float = 0, **values: Any) -> list[Array]: ...
 def couple(
-    kind: str, picture: list[NDArray[Any]], map: Maps = None, *, frame: float = 0, **values: Any
-) -> list[NDArray[Any]]: ...
-def couple(
-    kind: str, picture: NDArray[Any] | list[NDArray[Any]], map: Maps = None, *, frame: float = 0, **values: Any
-) -> NDArray[Any] | list[NDArray[Any]]:
+    kind: str, picture: Array | list[Array], map: Maps = None, *, frame: float = 0, **values: Any
+) -> Array | list[Array]:
     """Return a picture after one effect: a quake of any kind, or a finish.
 
     picture, map: see the head of this module; a map of another size is stretched over the picture. frame: of 24 a
@@ -302,7 +298,7 @@ def couple(
     return _like(_as_given(found, np.asarray(picture).dtype), np.asarray(picture))
 
 
-def _like(made: NDArray[Any], given: NDArray[Any]) -> NDArray[Any]:
+def _like(made: Array, given: Array) -> Array:
     """A picture with the channels of another, where nothing of it is clear; grey stays grey where it is."""
     floats = np.issubdtype(made.dtype, np.floating)
     opaque = 1 - ROUNDED if floats else np.iinfo(made.dtype).max
@@ -315,7 +311,7 @@ def _like(made: NDArray[Any], given: NDArray[Any]) -> NDArray[Any]:
     return made[..., :3].copy()
 
 
-def _as_given(picture: Picture, dtype: np.dtype[Any]) -> NDArray[Any]:
+def _as_given(picture: Picture, dtype: np.dtype[Any]) -> Array:
     """Straight colours of a dtype."""
     if dtype == np.uint8:
         return to_rgba8(picture)

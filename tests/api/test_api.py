@@ -192,7 +192,7 @@ def known() -> set[str]:
 
 
 def test_what_is_known_of_an_operator():
-    push = nq.describe("push")
+    push: Any = nq.describe("push")
     assert push["title"] == "Push"
     edge = next(each for each in push["parameters"] if each["name"] == "edge")
     assert edge["choices"][:2] == ["empty", "hold"]
