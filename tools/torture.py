@@ -15,6 +15,7 @@ import signal
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 from pathlib import Path
 
@@ -35,6 +36,9 @@ VALUE = "plates/title/turn"
 LONGEST = 0.6
 """Seconds from the first save to the kill, at most."""
 
+SILENT = 120.0
+"""Seconds after which a window that saves nothing is broken."""
+
 CHILD = """
 import sys
 from pathlib import Path
@@ -49,10 +53,10 @@ def shown(self):
         number += 1
         self.session.edit("turn", set_value(self.session.shot, "plates/title/turn", float(number)))
         if number % 3:
-            self.autosave()
+            self.keeping.autosave()
             print("kept", number, flush=True)
         else:
-            self.save()
+            self.files.save()
             print("saved", number, flush=True)
     self.worker = QTimer(self, interval=0)
     self.worker.timeout.connect(work)
@@ -77,7 +81,12 @@ def round_(number: int, rng: random.Random) -> tuple[int, str]:
         stderr=subprocess.DEVNULL,
     )
     assert child.stdout is not None
+    silent = threading.Timer(SILENT, child.kill)
+    silent.start()
     told = [child.stdout.readline()]
+    silent.cancel()
+    if not told[0]:
+        return number, f"the window said nothing for {SILENT:.0f} s"
     time.sleep(rng.uniform(0.0, LONGEST))
     child.send_signal(signal.SIGKILL)
     told += child.stdout.readlines()

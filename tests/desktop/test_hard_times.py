@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 from fractions import Fraction
+from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QLocale, Qt
@@ -237,3 +238,12 @@ def test_a_full_disk(full_disk, opened, monkeypatch):
     window.session.save(path)
     assert read_shot(path) == window.session.to_keep()
     assert [item.name for item in full_disk.iterdir() if item.name.startswith(".")] == []
+
+
+def test_a_window_is_killed_as_the_tool_does_it():
+    """`make torture` kills it 200 times; here the tool itself is tried."""
+    tool = Path(__file__).parents[2] / "tools" / "torture.py"
+    done = subprocess.run([sys.executable, str(tool), "1", "7"], capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stdout + done.stderr
+    assert done.stdout.startswith("1 kills")
+    assert "0 lost" in done.stdout
