@@ -7,7 +7,7 @@ from pathlib import Path
 import msgspec
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton
 
 from driving import QTest, press
 from nimble_quake.desktop.dialogs.batch_dialog import BatchDialog
@@ -85,3 +85,17 @@ def test_without_a_front_it_says_what_to_do(window):
     next(action for action in ACTIONS if action.id == "batch").run(window)
     QTest.qWait(10)
     assert "front" in said[-1]
+
+
+@pytest.mark.parametrize("name", ["no/such/folder/x.csv", ".", "good.csv"])
+def test_a_table_that_cannot_be_saved_is_one_line(dialog, tmp_path, monkeypatch, name):
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / name), ""))
+    before = dialog.words.text()
+    save = next(button for button in dialog.findChildren(QPushButton) if button.text().startswith("Save the table"))
+    QTest.mouseClick(save, Qt.MouseButton.LeftButton)
+    if name == "good.csv":
+        assert (tmp_path / name).read_text(encoding="utf-8").startswith("name,")
+    else:
+        assert dialog.words.text() != before
+        assert name.strip(".") in dialog.words.text()
+        assert len(dialog.words.text().splitlines()) == 1

@@ -21,7 +21,7 @@ from nimble_quake.session.fronts.making import SHAPES, TIMES, Measures, made, ra
 from nimble_quake.session.fronts.tables import Job, Made, jobs, only, read_table, refuse_unknown_columns
 from nimble_quake.session.starting.finding import find_starter
 from nimble_quake.shot.model import Shot
-from nimble_quake.shotfile.files import SUFFIX, write_shot
+from nimble_quake.shotfile.files import SUFFIX, write_shot, write_whole
 
 
 def run(
@@ -178,7 +178,10 @@ class _Batch:
             return [], f"{job.path.parent}: {wrong.strerror}"
 
     def _report(self, path: Path) -> None:
-        with path.open("w", newline="", encoding="utf-8") as file:
+        write_whole(path, self._put_report)
+
+    def _put_report(self, target: Path) -> None:
+        with target.open("w", newline="", encoding="utf-8") as file:
             writer = csv.writer(file)
             writer.writerow(HEAD)
             writer.writerows(self.results)

@@ -41,6 +41,7 @@ from nimble_quake.session.fronts.tables import Job, Row, jobs, read_table
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Shot
+from nimble_quake.shotfile.files import write_whole
 
 THUMB = QSize(96, 54)
 EMPTY_ROWS = 3
@@ -215,11 +216,18 @@ class BatchDialog(QDialog):
 
     def _save(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Save the table", "", "Tables (*.csv)")
-        if name:
-            with Path(name).open("w", newline="", encoding="utf-8") as file:
-                writer = csv.DictWriter(file, self.columns)
-                writer.writeheader()
-                writer.writerows(dict(row.values) for row in self.rows())
+        if not name:
+            return
+        try:
+            write_whole(Path(name), self._put)
+        except NimbleQuakeError as wrong:
+            self.words.setText(wrong.line())
+
+    def _put(self, target: Path) -> None:
+        with target.open("w", newline="", encoding="utf-8") as file:
+            writer = csv.DictWriter(file, self.columns)
+            writer.writeheader()
+            writer.writerows(dict(row.values) for row in self.rows())
 
     def render_all(self) -> None:
         """Put every row that can be made into the queue."""
