@@ -133,15 +133,20 @@ def _checked(role: str, kind: str, values: dict[str, object]) -> dict[str, objec
 
 def picture(shot: Shot, frame: float = 0, *, scale: float = 1.0) -> Picture:
     """Return a frame of a shot, (H, W, 4) float32, straight colours, as the window shows it."""
+    return _as_given(_frame(shot, frame, scale), np.dtype(np.float32))
+
+
+def _frame(shot: Shot, frame: float, scale: float) -> Picture:
+    """A frame, premultiplied; what is not as it should be is warned of."""
     job = frame_job(Engine(), shot, frame)
     found = frame_picture(job, scale)
     _warn(job.problems.values())
-    return _as_given(found, np.dtype(np.float32))
+    return found
 
 
 def show(shot: Shot, frame: float = 0, *, scale: float = 0.5) -> StillShown:
     """Return a frame for a notebook, which shows it in its place: `nq.show(shot, 24)`."""
-    return StillShown(to_rgba8(frame_picture(frame_job(Engine(), shot, frame), scale)))
+    return StillShown(to_rgba8(_frame(shot, frame, scale)))
 
 
 def play(shot: Shot, *, frames: tuple[int, int] | None = None, scale: float = 0.5) -> ClipShown:

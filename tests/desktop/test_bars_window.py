@@ -173,3 +173,15 @@ def test_a_crossings_strongest_moment_is_dragged_onto_a_marker_and_its_length_ty
     length.trigger()
     assert session.shot is before
     assert "no length" in said[-1]
+
+
+def test_a_crossing_has_no_fades_whatever_its_strongest_moment_does(strip):
+    """Its upper corners slide it, also where that moment is pinned and has no knob."""
+    session, lanes = strip.session, strip.time.lanes
+    session.edit("", set_field(session.shot, "plates/a", end=80))
+    path = crossings.new_crossing(session, ("a", "b"))
+    session.set(f"{path}/strongest", Keys((Key(frame=60.0, value=0.2), Key(frame=79.0, value=0.8))))
+    lanes.set_zoom(6.0, lanes.x_of(60))
+    inner, _ = knobs(lanes, path)
+    drag(lanes, QPoint(round(inner), at(strip, path, 0, 6).y()), QPoint(round(inner) + 30, at(strip, path, 0, 6).y()))
+    assert session.shot.plate(id_of(path)).fades == (0, 0)

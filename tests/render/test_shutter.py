@@ -126,3 +126,13 @@ def test_what_effects_pull_counts_and_any_frame_alone_is_the_same():
     engine = Engine()
     played = [render_frame(engine, shot, frame) for frame in range(6)]
     np.testing.assert_array_equal(render_frame(Engine(), shot, 5), played[5])
+
+
+def test_a_moving_plate_that_is_pushed_counts_by_what_changes():
+    """A still push of 60 px on a title that goes 4 px a frame is no motion of 60 px."""
+    map = Map(id="m", name="", recipe=(Node(id="g", kind="gradient"),))
+    push = Node(id="q", kind="push", values={"map": "m", "reach_x": 60.0})
+    place = Rate(start=(400.0, 180.0), per_second=(96.0, 0.0))
+    plate = Plate(id="p", kind="text", effects=(push,), values={"words": "ROW", "size": 90.0, "position": place})
+    shot = Shot(width=800, height=360, rate=Fraction(24), maps=(map,), plates=(plate,), shutter=360, shutter_samples=0)
+    assert 4 <= needed(frame_job(Engine(), shot, 4)) < 32

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 import pkgutil
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from importlib import import_module
 from importlib.metadata import entry_points
 from types import ModuleType
@@ -40,34 +40,29 @@ def classes_added(group: str, base: Class) -> list[Class]:
     A point that cannot be loaded, or is anything else, is left out, with a line in the log.
     """
     found: list[Class] = []
-    for name, each in _added(group):
-        if isinstance(each, type) and issubclass(each, base):
-            type.__setattr__(each, "kind", name)
-            found.append(cast("Class", each))
-        else:
-            LOG.warning("%s, added as %s, is no %s and is left out", name, group, base.__name__)
+    for name, each in _added(group, lambda each: isinstance(each, type) and issubclass(each, base), base.__name__):
+        type.__setattr__(cast("Class", each), "kind", name)
+        found.append(cast("Class", each))
     return found
 
 
 def values_added(group: str, sort: type[One]) -> list[One]:
     """Return the values that installed packages add under an entry point; what is none is left out, and named."""
-    found = []
-    for name, each in _added(group):
-        if isinstance(each, sort):
-            found.append(each)
-        else:
-            LOG.warning("%s, added as %s, is no %s and is left out", name, group, sort.__name__)
-    return found
+    return [cast("One", each) for _, each in _added(group, lambda each: isinstance(each, sort), sort.__name__)]
 
 
-def _added(group: str) -> Iterator[tuple[str, object]]:
-    """What is named under an entry point and can be loaded; a package that is broken takes nobody else along."""
+def _added(group: str, good: Callable[[object], bool], what: str) -> Iterator[tuple[str, object]]:
+    """What is named under an entry point, and is good; a package that is broken takes nobody else along."""
     for point in sorted(entry_points(group=group), key=lambda point: point.name):
         try:
-            yield point.name, point.load()
+            found = point.load()
+            if not good(found):
+                raise TypeError(f"it is no {what}")
         except Exception as wrong:
             package = point.dist.name if point.dist is not None else point.module
             LOG.warning("%s of the package %s is left out: %s: %s", point.name, package, type(wrong).__name__, wrong)
+        else:
+            yield point.name, found
 
 
 def _modules(package: str) -> Iterator[ModuleType]:

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -106,7 +105,8 @@ def own_sound(plate: Plate) -> bool:
 
 def placed(shot: Shot, read: Read) -> list[tuple[Placed, Recording]]:
     """Return the sounds that are heard, each with its recording. read: gives None for one that is not there."""
-    return [*_recordings(shot, read), *_clips(shot, read)]
+    clips = (each for plate in shot.plates for each in own_sounds(shot, plate, read))
+    return [*_recordings(shot, read), *clips]
 
 
 def _recordings(shot: Shot, read: Read) -> Iterator[tuple[Placed, Recording]]:
@@ -128,24 +128,25 @@ def _recordings(shot: Shot, read: Read) -> Iterator[tuple[Placed, Recording]]:
         yield Placed(node.id, n["file"], begins, n["first"], lasts, gain, n["fade_in"], n["fade_out"]), recording
 
 
-def _clips(shot: Shot, read: Read) -> Iterator[tuple[Placed, Recording]]:
-    """Clips' own sounds. One whose trim or speed moves, that stands or runs backwards, is silent."""
-    for plate in shot.plates:
-        around = [plate, *holders_of(shot.plates, plate)]
-        kind = registry().get("plate", plate.kind)
-        if kind is None or not own_sound(plate) or not all(each.on for each in around):
-            continue
-        n = {name: plate.values.get(name, kind.declared[name].default) for name in OF_A_CLIP}
-        if any(isinstance(value, Motion) for value in n.values()) or n["speed"] <= 0:
-            continue
-        recording = read(str(n["file"])) if n["file"] else None
-        if recording is None:
-            continue
-        ramps = (*_fades(shot, plate), *_cross_fades(shot, {each.id for each in around}))
-        own = partial(Placed, plate_path(plate.id), n["file"], first=n["trim"], speed=n["speed"], ramps=ramps)
-        gain, loops = _factor(n["gain"]), n["beyond"] == "loop"
-        for begins, lasts in _rounds(shot, plate, (recording.seconds - n["trim"]) / n["speed"], loops=loops):
-            yield own(begins=begins, lasts=lasts, gain=gain), recording
+def own_sounds(shot: Shot, plate: Plate, read: Read) -> Iterator[tuple[Placed, Recording]]:
+    """Yield a clip's own sound, once for each round of it in its bar; nothing where it is not heard.
+
+    One whose trim or speed moves, that stands or runs backwards, is silent.
+    """
+    kind = registry().get("plate", plate.kind)
+    if kind is None or not own_sound(plate):
+        return
+    around = [plate, *holders_of(shot.plates, plate)]
+    n = {name: plate.values.get(name, kind.declared[name].default) for name in OF_A_CLIP}
+    if not all(each.on for each in around) or any(isinstance(v, Motion) for v in n.values()) or n["speed"] <= 0:
+        return
+    recording = read(str(n["file"])) if n["file"] else None
+    if recording is None:
+        return
+    ramps = (*_fades(shot, plate), *_cross_fades(shot, {each.id for each in around}))
+    room, path, gain = (recording.seconds - n["trim"]) / n["speed"], plate_path(plate.id), _factor(n["gain"])
+    for at, lasts in _rounds(shot, plate, room, loops=n["beyond"] == "loop"):
+        yield Placed(path, n["file"], at, n["trim"], lasts, gain, speed=n["speed"], ramps=ramps), recording
 
 
 def _rounds(shot: Shot, plate: Plate, room: Seconds, *, loops: bool) -> Iterator[tuple[Seconds, Seconds]]:

@@ -58,9 +58,13 @@ def _way(first: FrameJob, second: FrameJob, plate: Plate) -> Pixels:
 
 
 def _bent(one: Layer | None, two: Layer | None) -> Pixels:
-    """How much farther effects pull at one moment than at the other, where both do."""
-    if one is None or two is None or (one.warp is None and two.warp is None):
+    """How much farther effects pull at one moment than at the other, where both show the plate."""
+    if one is None or two is None:
         return 0.0
-    if one.warp is None or two.warp is None or one.warp.shape != two.warp.shape:
-        return max(float(np.abs(warp).max(initial=0.0)) for warp in (one.warp, two.warp) if warp is not None)
-    return float(np.hypot(*(one.warp - two.warp)).max(initial=0.0))
+    left, top = max(one.left, two.left), max(one.top, two.top)
+    parts = [each.warp[:, top - each.top :, left - each.left :] for each in (one, two) if each.warp is not None]
+    if not parts:
+        return 0.0
+    high, wide = (min(part.shape[axis] for part in parts) for axis in (1, 2))
+    apart = parts[0][:, :high, :wide] - (parts[1][:, :high, :wide] if len(parts) > 1 else np.float32(0))
+    return float(np.hypot(*apart).max(initial=0.0))

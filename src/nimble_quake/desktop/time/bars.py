@@ -60,6 +60,16 @@ def knobs(lanes: LanesShown, path: str) -> tuple[float, float]:
     return left + max(CORNER, come * lanes.zoom), right - max(CORNER, go * lanes.zoom)
 
 
+def _knobs_at(lanes: LanesShown, path: str, *, high: bool) -> list[tuple[str, float]]:
+    """The knobs of a bar, each with its x: a crossing's strongest moment, else fades, in the bar's upper half."""
+    if _course(lanes.session, path):
+        peak = strongest(lanes.session.shot, path)
+        return [] if peak is None else [("peak", lanes.x_of(peak))]
+    start, end = span_of(lanes.session, path)
+    wide = lanes.x_of(end) - lanes.x_of(start) > 4 * CORNER
+    return list(zip(("in", "out"), knobs(lanes, path), strict=True)) if high and wide else []
+
+
 def grip_of_bar(lanes: LanesShown, path: str, top: float, at: QPointF, *, inside: bool = False) -> str:
     """Return what of a bar a press takes: "start" or "end", a fade "in" or "out", or all of it to "slide"; or nothing.
 
@@ -71,14 +81,9 @@ def grip_of_bar(lanes: LanesShown, path: str, top: float, at: QPointF, *, inside
         return ""
     if inside and media_span(lanes.session, path) is not None:
         return "slip"
-    peak = strongest(lanes.session.shot, path) if _course(lanes.session, path) else None
-    if peak is not None:
-        if abs(at.x() - lanes.x_of(peak)) < EDGE - 1 and left + EDGE < at.x() < right - EDGE:
-            return "peak"
-    elif at.y() < top + 3 + TALL / 2 and right - left > 4 * CORNER:
-        for grip, x in zip(("in", "out"), knobs(lanes, path), strict=True):
-            if abs(at.x() - x) < EDGE - 1:
-                return grip
+    for grip, x in _knobs_at(lanes, path, high=at.y() < top + 3 + TALL / 2):
+        if abs(at.x() - x) < EDGE - 1 and left + EDGE < at.x() < right - EDGE:
+            return grip
     return "start" if at.x() < left + EDGE else "end" if at.x() > right - EDGE else "slide"
 
 

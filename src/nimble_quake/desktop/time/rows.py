@@ -13,6 +13,7 @@ from nimble_quake.session.state import Session
 from nimble_quake.shot.groups import holders_of, in_order
 from nimble_quake.shot.model import Map, Plate
 from nimble_quake.shot.paths import find, map_path, nested_path, plate_path
+from nimble_quake.shot.spans import bar_of
 
 ROW, TALL, SOUND = 24, 200, 34
 
@@ -127,10 +128,7 @@ def _values(session: Session, path: str, region: str, tall: set[str], show: str,
 def span_of(session: Session, path: str) -> tuple[int, int]:
     """Return a plate's first frame and end."""
     plate = find(session.shot, path)
-    if not isinstance(plate, Plate):
-        return 0, session.shot.length
-    start = plate.start if plate.start is not None else 0
-    return start, plate.end if plate.end is not None else session.shot.length
+    return bar_of(plate, session.shot.length) if isinstance(plate, Plate) else (0, session.shot.length)
 
 
 def time_text(session: Session, frame: float, *, short: bool = False) -> str:

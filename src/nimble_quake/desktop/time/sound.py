@@ -14,13 +14,13 @@ from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.time.lanes_shown import LanesShown
 from nimble_quake.desktop.time.rows import TimeRow
 from nimble_quake.errors import NimbleQuakeError
-from nimble_quake.render.heard import Placed
+from nimble_quake.render.heard import Placed, own_sounds
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import sounds
 from nimble_quake.session.verbs.items import remove_item
 from nimble_quake.session.verbs.sounds import add_band, mute
 from nimble_quake.shot.edits.set_value import set_value
-from nimble_quake.shot.model import Node
+from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import find, id_of, value_path
 
 FAINT = 110
@@ -109,9 +109,10 @@ def paint_sound(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float, 
 
 def paint_own_sounds(painter: QPainter, lanes: LanesShown, path: str, rect: QRectF, head: int) -> None:
     """Draw the waveform of a clip's own sound in its bar, where it is heard, as loud as crossings leave it."""
-    rate = float(lanes.session.shot.rate)
-    for at, _ in sounds.heard(lanes.session):
-        if at.id == path:
+    shot, plate = lanes.session.shot, find(lanes.session.shot, path)
+    rate = float(shot.rate)
+    if isinstance(plate, Plate):
+        for at, _ in own_sounds(shot, plate, lanes.session.engine.recordings.known):
             left, right = lanes.x_of(at.begins * rate), lanes.x_of((at.begins + at.lasts) * rate)
             paint_wave(painter, lanes, at, QRectF(left, rect.top(), right - left, rect.height()), head, FAINT)
 

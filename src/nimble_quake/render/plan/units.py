@@ -175,8 +175,9 @@ def references(job: FrameJob, operator: Operator, without: Container[str] = ()) 
             continue
         if isinstance(param, BandRef):
             stamps = tuple(job.engine.recordings.stamp(file) for file in sound_files(job.shot))
-            clips = tuple(Same(plate) for plate in job.shot.plates if own_sound(plate))
-            found.append((value, Same(job.shot.bands), Same(job.shot.sounds), clips, stamps))
+            clips = any(own_sound(plate) for plate in job.shot.plates)  # then bars, groups and crossings count
+            rows = (job.shot.bands, job.shot.sounds, *((job.shot.plates,) if clips else ()))
+            found.append((value, *(Same(row) for row in rows), stamps))
         elif isinstance(param, MapRef):
             found.append(_found_once(job, map_path(value), partial(map_key, job, value)))
         elif isinstance(param, PlateRef):

@@ -14,6 +14,7 @@ from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Node, Plate, Shot
 from nimble_quake.shot.paths import find, node_path, owner_path, real_path, value_name, value_path
+from nimble_quake.shot.spans import bar_of
 
 Course = tuple[tuple[float, float, str], ...]
 """Pins: the share of the range, how far (0 rest, 1 much, -1 the other way), and how it goes on."""
@@ -121,8 +122,8 @@ def range_of(session: Session, path: str) -> Over:
     if isinstance(node, Node) and node.span is not None:
         return Over("its span", float(node.span[0]), float(node.span[1] - 1))
     if isinstance(owner, Plate) and (owner.start is not None or owner.end is not None):
-        end = owner.end if owner.end is not None else shot.length
-        return Over("its plate", float(owner.start or 0), float(end - 1))
+        start, end = bar_of(owner, shot.length)
+        return Over("its plate", float(start), float(end - 1))
     return Over("the shot", 0.0, float(max(1, shot.length - 1)))
 
 

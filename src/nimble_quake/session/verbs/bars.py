@@ -22,6 +22,7 @@ from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.edits.settings import set_shot
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import find, id_of, value_path
+from nimble_quake.shot.spans import bar_of
 
 ROUNDED = 0.01
 """Frames: a length written in a file's header misses a whole number of frames by less."""
@@ -37,7 +38,7 @@ def cut_here(session: Session, path: str) -> str:
     if not isinstance(plate, Plate) or plate.kind == CROSSING:
         session.message.emit("Select a plate to cut first")
         return ""
-    start, end = plate.start or 0, plate.end if plate.end is not None else session.shot.length
+    start, end = bar_of(plate, session.shot.length)
     if not start < frame < end:
         session.message.emit(f"Put the playhead inside the bar of {session.name_of(path)}")
         return ""
