@@ -9,7 +9,6 @@ from nimble_quake.params.kinds import Stop
 from nimble_quake.samples.pieces import MEDIA, clip, emblem, keys, map_of, night, plate, sample, shot, step, title
 from nimble_quake.shot.model import Plate, Shot
 
-KINDS = ("figure", "hit", "cloth", "squares", "water", "lights", "lines", "plastic")
 TEAL, ROSE = (0.35, 0.85, 0.8, 1.0), (1.0, 0.36, 0.5, 1.0)
 
 
