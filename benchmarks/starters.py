@@ -15,11 +15,12 @@ from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
 from nimble_quake.samples import FOLDER, crossing_path, sample_path
+from nimble_quake.session.crossings import laying, repeated
 from nimble_quake.session.fronts.making import Measures
 from nimble_quake.session.fronts.tables import jobs, read_table
 from nimble_quake.session.starting import starters
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs import bars, crossings
+from nimble_quake.session.verbs import bars
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import id_of
 from nimble_quake.shotfile.files import read_shot
@@ -89,8 +90,8 @@ def reel(clips: int = 20) -> Callable[[], object]:
     session.take(Shot(width=1280, height=720, rate=Fraction(24), length=24))
     paths = bars.in_a_row(session, [files[n % len(files)] for n in range(clips)])
     dissolve = read_shot(crossing_path("dissolve"))
-    crossings.lay_crossing(session, dissolve, dissolve.name, (id_of(paths[0]), id_of(paths[1])))
-    crossings.at_every_cut(session)
+    laying.lay_crossing(session, dissolve, dissolve.name, (id_of(paths[0]), id_of(paths[1])))
+    repeated.at_every_cut(session)
     at = [0]
 
     def work() -> object:

@@ -10,7 +10,8 @@ from fractions import Fraction
 from nimble_quake.samples import FOLDER, REELS, crossing_path
 from nimble_quake.samples.draw_sound import FILE as DRUMS
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs import bars, crossings, sounds
+from nimble_quake.session.crossings import laying
+from nimble_quake.session.verbs import bars, sounds
 from nimble_quake.session.work import Work
 from nimble_quake.shot.crossings import with_strongest
 from nimble_quake.shot.edits.set_value import set_field
@@ -47,7 +48,7 @@ def market_reel() -> Shot:
     for number, name in enumerate(CUTS):
         pair = id_of(paths[number]), id_of(paths[number + 1])
         starter = read_shot(crossing_path(name))
-        crossings.lay_crossing(session, starter, starter.name, pair)
+        laying.lay_crossing(session, starter, starter.name, pair)
         path, cut = session.selection.plate, cuts[number + 1]
         session.edit("On its beat", set_field(session.shot, path, start=cut - HALF, end=cut + HALF))
         session.edit("Strongest on it", with_strongest(session.shot, path, cut))

@@ -13,7 +13,7 @@ from nimble_quake.desktop.time.bars import knobs
 from nimble_quake.desktop.time.lane_menus import bar_menu
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.samples import FOLDER
-from nimble_quake.session.verbs import crossings
+from nimble_quake.session.crossings import laying
 from nimble_quake.session.verbs.bars import media_span
 from nimble_quake.shot.crossings import strongest
 from nimble_quake.shot.edits.set_value import set_field
@@ -150,7 +150,7 @@ def test_fades_are_drawn_from_the_corners_and_saved(strip, tmp_path):
 def test_a_crossings_strongest_moment_is_dragged_onto_a_marker_and_its_length_typed(strip, monkeypatch):
     session, lanes = strip.session, strip.time.lanes
     session.edit("", put_marker(set_field(session.shot, "plates/a", end=80), 66, "Cut"))
-    path = crossings.new_crossing(session, ("a", "b"))
+    path = laying.new_crossing(session, ("a", "b"))
     assert bar(strip, id_of(path)) == (60, 80)
     lanes.set_zoom(6.0, lanes.x_of(60))
     pull(strip, path, strongest(session.shot, path), 66.5)
@@ -179,7 +179,7 @@ def test_a_crossing_has_no_fades_whatever_its_strongest_moment_does(strip):
     """Its upper corners slide it, also where that moment is pinned and has no knob."""
     session, lanes = strip.session, strip.time.lanes
     session.edit("", set_field(session.shot, "plates/a", end=80))
-    path = crossings.new_crossing(session, ("a", "b"))
+    path = laying.new_crossing(session, ("a", "b"))
     session.set(f"{path}/strongest", Keys((Key(frame=60.0, value=0.2), Key(frame=79.0, value=0.8))))
     lanes.set_zoom(6.0, lanes.x_of(60))
     inner, _ = knobs(lanes, path)

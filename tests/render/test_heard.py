@@ -20,8 +20,9 @@ from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.heard import Ramp, placed
 from nimble_quake.render.mixing import Levels, mixed
+from nimble_quake.session.crossings import laying
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs import bars, crossings, sounds
+from nimble_quake.session.verbs import bars, sounds
 from nimble_quake.session.work import Work
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.model import Node, Plate, Shot
@@ -183,7 +184,7 @@ def test_clips_in_a_row_bring_their_sound_and_it_is_saved(tmp_path: Path):
 
 
 def test_a_clip_is_heard_and_silenced_and_its_sound_taken_out_is_not_heard_twice(session):
-    crossings.new_crossing(session)
+    laying.new_crossing(session)
     session.select(plate="plates/a")
     sounds.hear_clips(session)
     assert session.shot.plate("a").values["heard"] is False
@@ -210,3 +211,15 @@ def test_beats_are_found_in_a_clip_that_runs_faster():
         found = sounds.find_beats(session, session.shot, "", "", Work("x", sounds.STEPS))
         assert found is not None
         assert np.median(np.diff(found.hits)) == pytest.approx(apart, abs=0.3)
+
+
+def test_a_clip_that_crosses_into_itself_stays_as_loud():
+    """Both sides are in step: their weights add up to 1. By equal power the middle would be 3 dB louder."""
+    whole = mix(shot_of(clip("a", 0, 72)))
+    crossing = Plate(id="x", kind="crossing", start=30, end=42, values={"before": "a", "after": "b"})
+    goes_on = shot_of(crossing, clip("b", 30, 72, trim=30 / 24, file="a.mp4"), clip("a", 0, 42))
+    np.testing.assert_allclose(mix(goes_on), whole, atol=2e-6)
+    faster = shot_of(crossing, clip("b", 30, 72, trim=60 / 24, speed=2.0, file="a.mp4"), clip("a", 0, 42, speed=2.0))
+    np.testing.assert_allclose(mix(faster), mix(shot_of(clip("a", 0, 72, speed=2.0))), atol=2e-3)
+    elsewhere = mix(shot_of(crossing, clip("b", 30, 72, trim=1.0, file="a.mp4"), clip("a", 0, 42)))
+    assert np.abs(elsewhere[30_000:42_000] - whole[30_000:42_000]).max() > 0.05

@@ -15,8 +15,9 @@ from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import render_frame
 from nimble_quake.samples import FOLDER
+from nimble_quake.session.crossings import laying
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs import bars, crossings
+from nimble_quake.session.verbs import bars
 from nimble_quake.shot.model import Plate, Shot
 
 CLIP = {"file": str(FOLDER / "media" / "stall.mp4"), "fit": "cover"}
@@ -54,7 +55,7 @@ def test_a_crossing_at_its_end_belongs_to_the_later_part():
     first = msgspec.structs.replace(session.shot.plates[0], end=44)
     session.edit("", msgspec.structs.replace(session.shot, plates=(other, first)))
     session.select(plate="plates/a")
-    path = crossings.new_crossing(session)
+    path = laying.new_crossing(session)
     before = session.shot
     session.set_frame(20)
     second = bars.cut_here(session, "plates/a")
@@ -106,7 +107,7 @@ def test_a_gap_is_closed_and_a_crossing_goes_along():
     plates = tuple(Plate(id=id, kind="fill", start=start, end=end) for id, (start, end) in reversed(spans.items()))
     session.take(Shot(width=160, height=90, rate=Fraction(24), length=48, plates=plates))
     session.select(plate="plates/b")
-    path = crossings.new_crossing(session)
+    path = laying.new_crossing(session)
     bars.close_gap(session, "plates/b")
     now = {plate.id: (plate.start, plate.end) for plate in session.shot.plates}
     assert now == {"a": (0, 10), "b": (10, 24), "c": (20, 34), path.rpartition("/")[2]: (20, 24)}

@@ -13,10 +13,11 @@ from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
 from nimble_quake.samples import FOLDER, crossing_path
+from nimble_quake.session.crossings import laying, meetings, repeated
 from nimble_quake.session.starting import starters
 from nimble_quake.session.starting.starters import Starter, shipped
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs import crossings, items
+from nimble_quake.session.verbs import items
 from nimble_quake.shot.crossings import CROSSING, courses, span_of, with_strongest
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import id_of
@@ -126,7 +127,7 @@ class TestMeeting:
     def test_two_selected_plates(self):
         session = bench()
         session.mark(frozenset({"plates/a", "plates/b"}))
-        path = crossings.new_crossing(session)
+        path = laying.new_crossing(session)
         crossing = session.shot.plate(path.rpartition("/")[2])
         assert crossing is not None
         assert (crossing.values["before"], crossing.values["after"]) == ("a", "b")
@@ -134,12 +135,12 @@ class TestMeeting:
 
     def test_a_selected_one_meets_the_next_in_time(self):
         session = bench()
-        assert crossings.sides(session) == ("a", "b")
+        assert meetings.sides(session) == ("a", "b")
 
     def test_the_later_one_selected_meets_what_it_follows(self):
         session = bench()
         session.select(plate="plates/b")
-        assert crossings.sides(session) == ("a", "b")
+        assert meetings.sides(session) == ("a", "b")
 
     def test_bars_that_touch_come_to_overlap(self):
         session = bench()
@@ -149,7 +150,7 @@ class TestMeeting:
         )
         session.edit("", msgspec.structs.replace(session.shot, plates=plates))
         session.select(plate="plates/a")
-        path = crossings.new_crossing(session)
+        path = laying.new_crossing(session)
         crossing = session.shot.plate(path.rpartition("/")[2])
         assert crossing is not None
         assert span_of(crossing) == (40, 64)  # a second; the first goes on under it
@@ -162,7 +163,7 @@ class TestMeeting:
         session.edit("", msgspec.structs.replace(session.shot, plates=session.shot.plates[1:]))
         session.select(plate="plates/a")
         session.set_frame(40)
-        path = crossings.new_crossing(session)
+        path = laying.new_crossing(session)
         crossing = session.shot.plate(path.rpartition("/")[2])
         assert crossing is not None
         assert span_of(crossing) == (20, 44)
@@ -175,7 +176,7 @@ class TestMeeting:
         session.edit("", msgspec.structs.replace(session.shot, plates=plates))
         for first in ("a", "b"):
             session.select(plate=f"plates/{first}")
-            assert crossings.new_crossing(session)
+            assert laying.new_crossing(session)
         found = [plate for plate in session.shot.plates if plate.kind == CROSSING]
         assert sorted((plate.values["before"], plate.values["after"]) for plate in found) == [("a", "b"), ("b", "c")]
         for frame in range(0, 72, 5):
@@ -185,23 +186,23 @@ class TestMeeting:
         session = Session()
         said: list[str] = []
         session.message.connect(said.append)
-        assert crossings.new_crossing(session) == ""
+        assert laying.new_crossing(session) == ""
         assert len(said) == 1
 
 
 class TestAfterwards:
     def test_its_length_and_strongest_moment(self):
         session = bench()
-        path = crossings.new_crossing(session)
+        path = laying.new_crossing(session)
         session.set_frame(26)
-        crossings.strongest_here(session)
+        laying.strongest_here(session)
         assert session.shown(f"{path}/strength") == pytest.approx(1.0)
         session.set_frame(32)
         assert 0 < session.shown(f"{path}/strength") < 1
 
     def test_a_plate_that_is_gone_is_no_harm(self):
         session = bench()
-        crossings.new_crossing(session)
+        laying.new_crossing(session)
         items.remove_item(session, "plates/b")
         for frame in (10, 20, 30, 44):
             assert np.isfinite(seen(session.shot, frame)[0]).all()
@@ -230,7 +231,7 @@ def test_the_same_crossing_at_every_cut():
     session.select(plate="plates/a")
     clouds = next(starter for starter in SHIPPED if starter.name == "cross-into-clouds")
     assert starters.put_on(session, clouds)
-    assert crossings.at_every_cut(session) == 2
+    assert repeated.at_every_cut(session) == 2
     shot = session.shot
     found = [plate for plate in shot.plates if plate.kind == CROSSING]
     pairs = sorted((str(plate.values["before"]), str(plate.values["after"])) for plate in found)
@@ -238,7 +239,7 @@ def test_the_same_crossing_at_every_cut():
     assert [len(plate.effects) for plate in shot.plates if plate.kind == "clip"] == [2, 4, 4, 2]
     for frame in range(0, 72, 6):
         assert seen(shot, frame)[1] == []
-    assert crossings.at_every_cut(session) == 0
+    assert repeated.at_every_cut(session) == 0
     session.undo()
     assert len([plate for plate in session.shot.plates if plate.kind == CROSSING]) == 1
 
@@ -251,7 +252,7 @@ def test_a_plate_alone_arrives_and_then_leaves():
     for frame in (12, 12, 50):
         session.set_frame(frame)
         session.select(plate="plates/t")
-        path = crossings.new_crossing(session)
+        path = laying.new_crossing(session)
         made = session.shot.plate(id_of(path))
         assert made is not None
         found.append((made.values["before"], made.values["after"], made.start, made.end))
@@ -267,7 +268,7 @@ def test_its_strongest_moment_is_its_dials():
     session = bench()
     session.select(plate="plates/a")
     starter = read_shot(crossing_path("light-bar"))
-    path = crossings.lay_crossing(session, starter, starter.name)
+    path = laying.lay_crossing(session, starter, starter.name)
     (dial,) = [node for node in session.shot.front if node.name == "Strongest"]
     start, end = span_of(session.shot.plate(id_of(path)))
     session.edit("", with_strongest(session.shot, path, start + (end - start) / 4))

@@ -30,6 +30,8 @@ Read = Callable[[str], Recording | None]
 OF_A_CLIP = ("file", "trim", "speed", "beyond", "gain")
 MOST_ROUNDS = 1000
 """A looping clip is heard no more often than this in its bar."""
+IN_STEP = 5e-4
+"""Seconds: nearer than this two sounds are one."""
 
 
 @dataclass(frozen=True)
@@ -143,7 +145,7 @@ def own_sounds(shot: Shot, plate: Plate, read: Read) -> Iterator[tuple[Placed, R
     recording = read(str(n["file"])) if n["file"] else None
     if recording is None:
         return
-    ramps = (*_fades(shot, plate), *_cross_fades(shot, {each.id for each in around}))
+    ramps = (*_fades(shot, plate), *_cross_fades(shot, {each.id for each in around}, plate))
     room, path, gain = (recording.seconds - n["trim"]) / n["speed"], plate_path(plate.id), _factor(n["gain"])
     for at, lasts in _rounds(shot, plate, room, loops=n["beyond"] == "loop"):
         yield Placed(path, n["file"], at, n["trim"], lasts, gain, speed=n["speed"], ramps=ramps), recording
@@ -168,15 +170,37 @@ def _fades(shot: Shot, plate: Plate) -> Iterator[Ramp]:
         yield Ramp((end - go) / rate, end / rate, comes=False)
 
 
-def _cross_fades(shot: Shot, ids: set[str]) -> Iterator[Ramp]:
-    """The crossings that a plate, or a group it lies in, is a side of."""
+def _cross_fades(shot: Shot, ids: set[str], clip: Plate) -> Iterator[Ramp]:
+    """The crossings that a clip, or a group it lies in, is a side of.
+
+    Over one from a clip into the same sound going on, the weights themselves add up to 1: both are in step, and by
+    equal power they would be 3 dB louder in the middle.
+    """
     rate = float(shot.rate)
     for plate in shot.plates:
         if plate.kind == CROSSING and plate.on and plate.values.get("sound", "fade") == "fade":
-            for side in ("before", "after"):
-                if str(plate.values.get(side, "")) in ids:
+            sides = (str(plate.values.get("before", "")), str(plate.values.get("after", "")))
+            for side, other in (sides, sides[::-1]):
+                if side in ids:
                     start, end = span_of(plate)
-                    yield Ramp(start / rate, end / rate, comes=side == "after", crosses=True)
+                    crosses = not _in_step(shot, clip, shot.plate(other))
+                    yield Ramp(start / rate, end / rate, comes=side == sides[1], crosses=crosses)
+
+
+def _in_step(shot: Shot, one: Plate, other: Plate | None) -> bool:
+    """Whether two clips are the same one going on: at each moment both are heard at the same place of the same file."""
+    if (
+        other is None
+        or not own_sound(other)
+        or any(one.values.get(n) != other.values.get(n) for n in ("file", "speed"))
+    ):
+        return False
+    trims = [plate.values.get("trim", 0.0) for plate in (one, other)]
+    speed = one.values.get("speed", 1.0)
+    if any(isinstance(value, Motion) for value in (*trims, speed)):
+        return False
+    later = ((other.start or 0) - (one.start or 0)) / float(shot.rate) * speed
+    return bool(abs(trims[1] - trims[0] - later) < IN_STEP)
 
 
 def _factor(decibels: float) -> float:

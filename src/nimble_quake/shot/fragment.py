@@ -84,22 +84,22 @@ def fragment_of(shot: Shot, paths: Iterable[str], kinds: Kinds, frame: int = 0) 
     wanted = _with_inner(shot, paths)
     owners = {owner_path(path) for path in wanted if kind_of(path) in ("effect", "step")}
     whole = {path for path in wanted if kind_of(path) in ("plate", "map")}
-    needed = _needed(shot, wanted, kinds)
+    referred = needed(shot, wanted, kinds)
     plates = tuple(
-        _carrier(shot, plate, wanted) if path in owners and path not in needed | whole else _unshared(shot, plate)
+        _carrier(shot, plate, wanted) if path in owners and path not in referred | whole else _unshared(shot, plate)
         for plate in shot.plates
-        if (path := plate_path(plate.id)) in owners | whole | needed
+        if (path := plate_path(plate.id)) in owners | whole | referred
     )
     maps = tuple(
-        _carrier(shot, map, wanted) if path in owners and path not in needed | whole else map
+        _carrier(shot, map, wanted) if path in owners and path not in referred | whole else map
         for map in shot.maps
-        if (path := map_path(map.id)) in owners | whole | needed
+        if (path := map_path(map.id)) in owners | whole | referred
     )
-    bands = tuple(band for band in shot.bands if path_in("bands", band.id) in needed)
-    sounds = tuple(sound for sound in shot.sounds if path_in("sounds", sound.id) in needed)
+    bands = tuple(band for band in shot.bands if path_in("bands", band.id) in referred)
+    sounds = tuple(sound for sound in shot.sounds if path_in("sounds", sound.id) in referred)
     rows = {"plates": plates, "maps": maps, "bands": bands, "sounds": sounds}
     small = msgspec.structs.replace(shot, **rows, front=(), loop=None, playhead=0, extra={})
-    carriers = owners - needed - whole
+    carriers = owners - referred - whole
     return Fragment(msgspec.structs.replace(small, front=_fronts(shot.front, small, carriers)), tuple(wanted), frame)
 
 
@@ -148,8 +148,8 @@ def _unshared(shot: Shot, plate: Plate) -> Plate:
     return plate if effects == plate.effects else msgspec.structs.replace(plate, effects=effects)
 
 
-def _needed(shot: Shot, wanted: list[str], kinds: Kinds) -> set[str]:
-    """The paths of all that is referred to, by what is referred to as well."""
+def needed(shot: Shot, wanted: list[str], kinds: Kinds) -> set[str]:
+    """Return the paths of all that these refer to, and of what that refers to."""
     found: set[str] = set()
     own = {owner_path(path) for path in wanted if kind_of(path) in ("effect", "step")}
     todo = list(wanted)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt, QUrl, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
@@ -24,6 +24,8 @@ class Cells(QWidget):
 
     hovered = pyqtSignal(object)
     taken = pyqtSignal(object)
+    carried = pyqtSignal(object)
+    """It was dragged off the board, and taken there."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -97,18 +99,18 @@ class Cells(QWidget):
             self.taken.emit(pressed[0])
 
     def _drag_out(self, event: QMouseEvent) -> None:
-        """Drag a recipe's file off the board, into a folder or another window."""
+        """Drag a crossing onto the time strip, or a recipe's file off the board, into a folder or another window."""
         assert self._pressed is not None
         entry, start = self._pressed
-        if entry.own is None or (event.position() - start).manhattanLength() < 12:
+        if entry.carried is None or (event.position() - start).manhattanLength() < 12:
             return
         self._pressed = None
-        drag, data = QDrag(self), QMimeData()
-        data.setUrls([QUrl.fromLocalFile(str(entry.own.path))])
-        drag.setMimeData(data)
+        drag = QDrag(self)
+        drag.setMimeData(entry.carried())
         if entry.key in self.images:
             drag.setPixmap(QPixmap.fromImage(self.images[entry.key]))
-        drag.exec(Qt.DropAction.CopyAction)
+        if drag.exec(Qt.DropAction.CopyAction) != Qt.DropAction.IgnoreAction:
+            self.carried.emit(entry)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None or not self.entries or self.current is None:

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
+
+from PyQt6.QtCore import QMimeData, QUrl
 
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.operators.base import Operator
@@ -85,6 +88,8 @@ class Entry:
     """Makes its shot, its plate and its span when its thumbnail is made, where that takes long."""
     span: tuple[int, int] | None = None
     """Its thumbnail goes round from one frame to the one before another; None: over the whole shot."""
+    carried: Callable[[], QMimeData] | None = None
+    """What is dragged off the board; None: nothing is."""
 
 
 def small_shot(recipe: tuple[Node, ...]) -> Shot:
@@ -265,7 +270,14 @@ def _of_recipe(item: library.Kept) -> Entry:
         lambda session: library.use(session, item.recipe),
         "yours" if item.own else "recipes",
         item,
+        carried=partial(_file_of, item),
     )
+
+
+def _file_of(item: library.Kept) -> QMimeData:
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(item.path))])
+    return data
 
 
 def varied(session: Session, path: str, by: str, round: int) -> list[Entry]:

@@ -22,9 +22,10 @@ from nimble_quake.desktop.widgets.parts import Region, bare, line, quiet, title,
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.shown.bench import frame_thumbnail, plate_thumbnail, thumbnail
+from nimble_quake.session.crossings import meetings
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import library
-from nimble_quake.session.verbs import crossings, variations
+from nimble_quake.session.verbs import variations
 from nimble_quake.shot.paths import plate_path
 
 HEADS = {
@@ -79,6 +80,7 @@ class SourceBoard(Region):
         self.cells = Cells()
         self.cells.hovered.connect(self._try)
         self.cells.taken.connect(self._take)
+        self.cells.carried.connect(lambda entry: self.shut() if entry.tab in EFFECTS else None)
         self.tabs = Segments(self._tab_names(), "brass", "Kind", boxed=False)
         self.effect_tabs = Segments(self._effect_names(), "lagoon", "Kind of effect", boxed=False)
         for tabs in (self.tabs, self.effect_tabs):
@@ -206,7 +208,7 @@ class SourceBoard(Region):
 
     def _meets(self) -> str:
         """The plates that a crossing would lie between."""
-        first, second = (self.session.name_of(plate_path(id)) if id else "" for id in crossings.sides(self.session))
+        first, second = (self.session.name_of(plate_path(id)) if id else "" for id in meetings.sides(self.session))
         return f"{first} leaves" if not second else f"{second} arrives" if not first else f"from {first} to {second}"
 
     def shut(self) -> None:
@@ -280,7 +282,7 @@ class SourceBoard(Region):
     def _show_meeting(self) -> None:
         """Crossings are tried where the two plates meet: the playhead goes there."""
         if self.tab == "crossing":
-            self.session.set_frame(crossings.moment_of_meeting(self.session))
+            self.session.set_frame(meetings.moment_of_meeting(self.session))
 
     def _on_plate(self, tab: str) -> list[Entry]:
         """What can be done to the selected plate."""

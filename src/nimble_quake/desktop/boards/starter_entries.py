@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from nimble_quake.desktop.boards.entries import Entry
+from nimble_quake.desktop.time.crossing_drop import packed
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.session.starting import starters
 from nimble_quake.session.starting.finding import all_starters
@@ -39,6 +40,7 @@ def _entry(session: Session, starter: Starter, tab: str) -> Entry:
         tab=tab,
         later=_Made(session, starter, tab),
         called=starter.about.words if starter.about is not None else "",
+        carried=partial(packed, starter.name) if tab == "crossing" else None,
     )
 
 

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollBar, QSlider, QVBoxLayou
 from nimble_quake.desktop.sound.hearing import Hearing
 from nimble_quake.desktop.sound.sound_panel import SoundPanel
 from nimble_quake.desktop.theme.look import font, give_icon
+from nimble_quake.desktop.time.crossing_drop import CrossingDrop
 from nimble_quake.desktop.time.ease_box import EaseBox
 from nimble_quake.desktop.time.lanes import TimeLanes
 from nimble_quake.desktop.time.paint import MARKERS, RULER
@@ -51,6 +52,7 @@ class TimeStrip(Region):
         self.lanes = TimeLanes(session)
         self.lanes.peaks = hearing.peaks
         self.lanes.prepared = frames.prepared
+        self.crossing_drop = CrossingDrop(self.lanes)
         session.pins_put.connect(self.lanes.choose_pins)
         self.held: list[tuple[str, Key]] = []
         outer = QVBoxLayout(self)

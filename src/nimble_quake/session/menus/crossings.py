@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from nimble_quake.session.crossings import laying, repeated
 from nimble_quake.session.menus.action import Action, has_plate
-from nimble_quake.session.verbs import bars, crossings
+from nimble_quake.session.verbs import bars
 
 CROSSINGS: tuple[Action, ...] = (
     Action(
@@ -40,7 +41,7 @@ CROSSINGS: tuple[Action, ...] = (
         "dissolve",
         "Dissolve between the plates",
         "Plate",
-        lambda h: crossings.new_crossing(h.session),
+        lambda h: laying.new_crossing(h.session),
         "Ctrl+Alt+Shift+X",
         has_plate,
         group=6,
@@ -50,17 +51,27 @@ CROSSINGS: tuple[Action, ...] = (
         "every-cut",
         "The same crossing at every cut",
         "Plate",
-        lambda h: crossings.at_every_cut(h.session),
+        lambda h: repeated.at_every_cut(h.session),
         "",
         has_plate,
         group=6,
         called="default transition, all cuts",
     ),
     Action(
+        "every-beat",
+        "The same crossing at every beat",
+        "Plate",
+        lambda h: repeated.at_every_beat(h.session),
+        "",
+        has_plate,
+        group=6,
+        called="cut to the music, markers, hits",
+    ),
+    Action(
         "strongest-here",
         "Strongest moment of the crossing here",
         "Time",
-        lambda h: crossings.strongest_here(h.session),
+        lambda h: laying.strongest_here(h.session),
         "",
         has_plate,
         group=3,

@@ -16,13 +16,14 @@ from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import MediaFile
 from nimble_quake.samples import crossing_path, moving_picture, sample_path, samples
+from nimble_quake.session.crossings.laying import crossing_in, with_laid
+from nimble_quake.session.crossings.meetings import sides
 from nimble_quake.session.fronts.filling import with_plate
 from nimble_quake.session.selection import first_selection
 from nimble_quake.session.starting.map_shots import is_map, map_shot, recipe_file
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage.preferences import folder
 from nimble_quake.session.verbs import effects
-from nimble_quake.session.verbs.crossings import crossing_in, sides, with_laid
 from nimble_quake.shot import groups
 from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_field, set_value

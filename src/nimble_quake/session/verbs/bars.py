@@ -10,9 +10,13 @@ from pathlib import Path
 import msgspec
 
 from nimble_quake.conventions import Frames, Seconds
+from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media.clips import announced
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.plate_kind import PlateKind
+from nimble_quake.operators.registry import registry
+from nimble_quake.render.services import seen_moment
+from nimble_quake.render.values.resolving import resolved
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs.shot_size import source_of
 from nimble_quake.shot.crossings import CROSSING, row_of, strongest
@@ -42,28 +46,37 @@ def cut_here(session: Session, path: str) -> str:
     if not start < frame < end:
         session.message.emit(f"Put the playhead inside the bar of {session.name_of(path)}")
         return ""
-    at = session.shot.plates.index(plate)
-    later = msgspec.structs.replace(plate, start=frame, values=_going_on(session, path, plate))
-    shot = msgspec.structs.replace(
-        session.shot,
-        plates=tuple(msgspec.structs.replace(p, end=frame) if p is plate else p for p in session.shot.plates),
-    )
-    shot, second = add_plate(shot, later, at)
-    for other in shot.plates:
-        if other.kind == CROSSING and other.values.get("before") == plate.id and (other.start or 0) >= frame:
-            shot = set_value(shot, value_path(f"plates/{other.id}", "before"), id_of(second))
+    shot, second = with_cut(session, session.shot, path, frame)
     session.edit(f"Cut {session.name_of(path)}", shot)
     session.select(plate=second)
     return second
 
 
-def _going_on(session: Session, path: str, plate: Plate) -> dict[str, object]:
-    """The values of the later part: a clip begins in its media where it is at the playhead."""
-    operator = session.operator_now(path)
-    if not isinstance(operator, PlateKind) or not operator.plays:
+def with_cut(session: Session, shot: Shot, path: str, frame: int) -> tuple[Shot, str]:
+    """Return a shot with a plate cut at a frame inside its bar, and the path of the later part; see `cut_here`."""
+    plate = find(shot, path)
+    if not isinstance(plate, Plate):
+        return shot, path
+    at = shot.plates.index(plate)
+    later = msgspec.structs.replace(plate, start=frame, values=_going_on(session, shot, path, plate, frame))
+    cut = tuple(msgspec.structs.replace(p, end=frame) if p is plate else p for p in shot.plates)
+    shot, second = add_plate(msgspec.structs.replace(shot, plates=cut), later, at)
+    for other in shot.plates:
+        if other.kind == CROSSING and other.values.get("before") == plate.id and (other.start or 0) >= frame:
+            shot = set_value(shot, value_path(f"plates/{other.id}", "before"), id_of(second))
+    return shot, second
+
+
+def _going_on(session: Session, shot: Shot, path: str, plate: Plate, frame: int) -> dict[str, object]:
+    """The values of the later part: a clip begins in its media where it is at that frame."""
+    kind = registry().get("plate", plate.kind)
+    if kind is None or not issubclass(kind, PlateKind) or not kind.plays:
         return dict(plate.values)
-    gone = operator.values  # its speed is the way gone since its bar began
-    return {**plate.values, "trim": float(gone["trim"]) + float(gone["speed"])}
+    try:
+        gone = resolved(kind, plate, seen_moment(session.engine, shot, frame), path).values
+    except NimbleQuakeError:
+        return dict(plate.values)
+    return {**plate.values, "trim": float(gone["trim"]) + float(gone["speed"])}  # its speed is the way gone in its bar
 
 
 def set_length(session: Session, path: str, frames: int) -> None:

@@ -1,0 +1,1 @@
+"""Crossings: where plates meet, what is laid there, and the same one in many places."""
