@@ -12,7 +12,7 @@ import msgspec
 from nimble_quake.samples import FOLDER, crossing_path, crossings, moving_picture, sample_path, samples
 from nimble_quake.session.starting.map_shots import PREFIX, is_map, map_shot, recipe_file
 from nimble_quake.session.starting.moving_pictures import draw
-from nimble_quake.session.starting.starters import CROSSED, LIST, described
+from nimble_quake.session.starting.starters import CROSSED, LIST, NOTHING, described
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.files import read_shot
 from nimble_quake.shotfile.recipes import SUFFIX
@@ -39,7 +39,8 @@ def main(names: list[str]) -> None:
         print(f"{target.name}: {target.stat().st_size / 1000:.0f} kB")
     listed = {name: described(shot_of(name)) for name in samples()}
     for name in crossed:
-        listed[name] = (shot_of(name).name, "Crossings", "a crossing between two plates")
+        title, _, note = described(shot_of(name))
+        listed[name] = (title, "Crossings", f"a crossing by {note}" if note != NOTHING else "a crossing by its mix")
     for name in maps:
         title, _, note = described(shot_of(name))
         listed[name] = (title, "Maps", f"a map, by {note}")

@@ -16,7 +16,7 @@ from nimble_quake.samples.crossing_pieces import (
     follow,
     grown,
 )
-from nimble_quake.samples.crossing_shots_torn import blown, clouds, heat, shuffled, signal, torn
+from nimble_quake.samples.crossing_shots_torn import blown, clouds, flowing, heat, shuffled, signal, torn
 from nimble_quake.samples.fronts import Dial
 from nimble_quake.samples.pieces import map_of, step
 from nimble_quake.shot.model import Shot
@@ -210,7 +210,7 @@ def light() -> dict[str, Shot]:
 
 def all_shots() -> dict[str, Shot]:
     """Return every crossing by the name of its file."""
-    parts = (plain, rings, bursts, light, clouds, heat, signal, shuffled, torn, blown)
+    parts = (plain, rings, bursts, light, clouds, heat, signal, shuffled, torn, blown, flowing)
     return {name: made for part in parts for name, made in part().items()}
 
 

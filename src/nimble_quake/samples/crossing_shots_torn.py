@@ -1,7 +1,11 @@
-"""More of the crossings that come with the program: clouds, failing signals, strips, dust."""
+"""More of the crossings that come with the program: clouds, failing signals, strips, dust, a net."""
 
 from __future__ import annotations
 
+import math
+
+from nimble_quake.motion.drivers.follow import Follow
+from nimble_quake.motion.kinds import Driven
 from nimble_quake.samples.crossing_pieces import ACROSS, MIRROR, NOISE, SOFT, STRENGTH, amount, cross, follow, ramp
 from nimble_quake.samples.fronts import Dial
 from nimble_quake.samples.pieces import map_of, step
@@ -247,4 +251,38 @@ def blown() -> dict[str, Shot]:
                 SOFT,
             ),
         ),
+    }
+
+
+def flowing() -> dict[str, Shot]:
+    """Through a net that travels."""
+    columns, rows, far = 9, 5, 150.0
+    inner = [(r, c) for r in range(rows) for c in range(columns)]
+    net: list[float] = []
+    for row, column in inner:  # its rim is even, so that what it has not reached stands still
+        swing = math.sin(math.pi * column / (columns - 1)) ** 2 * far
+        net += [round(swing * math.cos(2.4 * row + 2.1 * column), 1), round(swing * math.sin(1.7 * row + 2.9 * column))]
+    return {
+        "through-the-net": cross(
+            "Through the net",
+            step(
+                "mesh",
+                columns=float(columns),
+                rows=float(rows),
+                net=tuple(net),
+                high=1.25,
+                place=Driven((-240.0, 360.0), (1760.0, 0.0), Follow({"path": "plates/crossing/progress"})),
+                strength=STRENGTH,
+                **MIRROR,
+            ),
+            maps=(ACROSS,),
+            by="across",
+            soft=0.35,
+            dials=(
+                Dial("Pull", amount("mesh", "strength"), like=1.0, span=(0, 2.5)),
+                Dial("Width", amount("mesh", "wide"), span=(0.3, 3)),
+                Dial("Turn", amount("mesh", "turn"), span=(-90, 90)),
+                SOFT,
+            ),
+        )
     }

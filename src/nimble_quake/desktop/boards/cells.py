@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
@@ -15,6 +15,8 @@ THUMB = QSize(118, 66)
 CELL = QSize(128, 92)
 NAMES, GAP = 92, 10
 """The width of the groups' names, and what lies between two thumbnails."""
+CLEAR = 14
+"""How far above the mouse a dragged picture hangs."""
 FEW = 12
 """Up to so many choices are shown larger."""
 
@@ -108,7 +110,9 @@ class Cells(QWidget):
         drag = QDrag(self)
         drag.setMimeData(entry.carried())
         if entry.key in self.images:
-            drag.setPixmap(QPixmap.fromImage(self.images[entry.key]))
+            picture = QPixmap.fromImage(self.images[entry.key].copy())
+            drag.setPixmap(picture)
+            drag.setHotSpot(QPoint(picture.width() // 2, picture.height() + CLEAR))  # what it is dragged onto is seen
         if drag.exec(Qt.DropAction.CopyAction) != Qt.DropAction.IgnoreAction:
             self.carried.emit(entry)
 

@@ -116,5 +116,7 @@ class _Mark(QWidget):
         painter.setPen(QPen(colour("lagoon"), 2))
         painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
         painter.setFont(font(12, strong=True))
+        words = painter.boundingRect(self.rect(), int(Qt.AlignmentFlag.AlignCenter), self._words).adjusted(-6, -2, 6, 2)
+        painter.fillRect(words, colour("well"))
         painter.setPen(colour("text"))
-        painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap), self._words)
+        painter.drawText(words, int(Qt.AlignmentFlag.AlignCenter), self._words)

@@ -49,6 +49,7 @@ TITLE_SIZE = 0.145
 
 LIST = moving_picture("starters").with_suffix(".json")
 """What is known of the starters that come with the program, so that none has to be read to show it."""
+NOTHING = "no effects"
 OWN = "Yours"
 """The sort of starters of one's own."""
 
@@ -147,7 +148,7 @@ def _sort(shot: Shot) -> str:
 def note_of(shot: Shot) -> str:
     """Return what the effects of a shot are called, each once."""
     kinds = (registry().get("effect", effect.kind) for plate in shot.plates for effect in plate.effects)
-    return ", ".join(dict.fromkeys(kind.title.lower() for kind in kinds if kind is not None)) or "no effects"
+    return ", ".join(dict.fromkeys(kind.title.lower() for kind in kinds if kind is not None)) or NOTHING
 
 
 def with_title(shot: Shot, words: str) -> Shot:
