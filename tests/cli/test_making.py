@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import wave
 from fractions import Fraction
 from pathlib import Path
 
@@ -17,6 +18,7 @@ from hypothesis import strategies as st
 import nimble_quake as nq
 from nimble_quake.cli.main import main
 from nimble_quake.errors import BadInput, NimbleQuakeError
+from nimble_quake.media.sound import read_sound
 from nimble_quake.operators.front.turning import front_kind
 from nimble_quake.params.kinds import Choice, Colour, Number, Pairs, Toggle, options
 from nimble_quake.render.engine import Engine
@@ -227,6 +229,33 @@ class TestTables:
         first = found[0].shot
         assert first is not None
         assert (first.width, first.height) == (640, 360)
+
+    def test_a_sound_as_a_column_and_a_length_that_follows_it(self, tmp_path):
+        """A second and a half of silence and two of it, by RIFF WAVE as Python's own writer makes it."""
+        files = [tmp_path / f"{name}.wav" for name in "ab"]
+        for file, seconds in zip(files, (1.5, 2.0), strict=True):
+            with wave.open(str(file), "wb") as sound:
+                sound.setparams((1, 2, 8000, 0, "NONE", ""))
+                sound.writeframes(bytes(2 * round(8000 * seconds)))
+        rows = [
+            Row(1, {"sound": str(files[0]), "length": "sound"}),
+            Row(2, {"sound": str(files[1]), "size": "320x180 180x320", "length": "Sound"}),
+            Row(3, {"sound": str(files[0])}),
+            Row(4, {"length": "sound"}),
+            Row(5, {"sound": str(tmp_path / "none.wav"), "length": "sound"}),
+            Row(6, {"sound": str(STALL.parent / "market-drums.flac"), "length": "sound"}),
+        ]
+        plain = shot("shockwave")
+        found = list(jobs(plain, rows, "{row}-{size}.mp4", Measures()))
+        made_of = [job.shot for job in found if job.shot is not None]
+        rate = float(plain.rate)
+        assert [shot.length / rate for shot in made_of[:4]] == [1.5, 2.0, 2.0, plain.length / rate]
+        assert [len(shot.sounds) for shot in made_of] == [1] * 5
+        assert made_of[0].sounds[0].values["file"] == str(files[0])
+        assert abs(made_of[4].length / rate - read_sound(str(STALL.parent / "market-drums.flac")).seconds) < 1 / rate
+        assert "it has no sound to be as long as" in found[4].wrong
+        assert "none.wav" in found[5].wrong
+        assert nq.starter("shockwave").sized(sound=files[1], length="sound").shot.length == 2 * rate
 
     def test_rows_by_number(self):
         rows = [Row(number, {}) for number in range(1, 10)]

@@ -78,6 +78,16 @@ def test_a_table_is_opened_and_two_hundred_rows_come_at_once(dialog, tmp_path):
     assert "no rows" in dialog.words.text()
 
 
+def test_columns_are_known_by_their_titles_too_and_measures_come_along(dialog, tmp_path):
+    table = tmp_path / "rows.csv"
+    (reach,) = [node for node in dialog.session.shot.front if node.id == "reach"]
+    table.write_text(f"NAME,{reach.name.upper()},length,colour of nothing\na,55,2,x\n", "utf-8")
+    dialog.open_table(table)
+    assert dict(dialog.rows()[0].values) == {"name": "a", "reach": "55", "length": "2"}
+    assert dialog.words.text() == "Left out, no slot and no dial: colour of nothing"
+    assert {"size", "length", "rate", "sound"} < set(dialog.columns)
+
+
 def test_without_a_front_it_says_what_to_do(window):
     said: list[str] = []
     window.session.message.connect(said.append)

@@ -17,7 +17,7 @@ from nimble_quake.errors import BadInput, NimbleQuakeError
 from nimble_quake.export.formats import format_of
 from nimble_quake.export.order import Order
 from nimble_quake.farm.where import Where
-from nimble_quake.session.fronts.making import SHAPES, TIMES, Measures, made, rate_of, size_of
+from nimble_quake.session.fronts.making import SHAPES, TIMES, Measures, length_of, made, rate_of, size_of
 from nimble_quake.session.fronts.tables import Job, Made, jobs, only, read_table, refuse_unknown_columns
 from nimble_quake.session.starting.finding import find_starter
 from nimble_quake.shot.model import Shot
@@ -36,7 +36,8 @@ def run(
     ] = None,
     table: Annotated[Path | None, typer.Option(help="A render for each row of a .csv or .jsonl")] = None,
     size: Annotated[str, typer.Option(help="Width and height, such as 1080x1350")] = "",
-    length: Annotated[float | None, typer.Option(help="Seconds")] = None,
+    length: Annotated[str, typer.Option(help="Seconds, or: sound, as long as its sound")] = "",
+    sound: Annotated[str, typer.Option(help="A recording that it gets, from its start")] = "",
     rate: Annotated[str, typer.Option(help="Frames a second, such as 25 or 24000/1001")] = "",
     times: Annotated[str, typer.Option(help="With --length: stretch what happens, or keep its seconds")] = "stretch",
     shape: Annotated[str, typer.Option(help="In another shape of frame: fit, fill, or keep its size")] = "fit",
@@ -59,7 +60,8 @@ def run(
         raise BadInput(f'"{times if times not in TIMES else shape}" is no way', cure="see nimble-quake make --help")
     found = find_starter(starter).shot
     wide = size_of(size) if size else None
-    measures = Measures(wide, rate_of(rate) if rate else None, length, times, shape)
+    seconds, by_sound = length_of(length) if length else (None, False)
+    measures = Measures(wide, rate_of(rate) if rate else None, seconds, times, shape, sound, by_sound)
     given = {**_pairs(slot or [], "--slot"), **_pairs(dial or [], "--dial")}
     where = Where(on, workers, keys.absolute() if keys else None) if on or workers else None
     said = progress or ("none" if quiet else "")

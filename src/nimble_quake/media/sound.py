@@ -71,6 +71,19 @@ def read_sound(path: str) -> Recording:
     return Recording(np.ascontiguousarray(np.concatenate(parts)), rate)
 
 
+def seconds_of(path: str) -> Seconds:
+    """Return how long the sound of a file lasts, read from its header where it says so. Raises MediaError, LimitError."""
+    try:
+        plain_file(path)
+        with open(path, "rb") as file, av.open(file, "r") as container:
+            stream = container.streams.audio[0] if container.streams.audio else None
+            if container.format.name in CONTAINERS and stream is not None and stream.duration and stream.time_base:
+                return float(stream.duration * stream.time_base)
+    except (av.FFmpegError, OSError, ValueError, IndexError):
+        pass  # said when it is read
+    return read_sound(path).seconds
+
+
 def _decoded(
     container: av.container.InputContainer,
     stream: av.AudioStream,

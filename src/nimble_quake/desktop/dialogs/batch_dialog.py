@@ -37,7 +37,7 @@ from nimble_quake.render.shown.bench import frame_thumbnail
 from nimble_quake.session.fronts.described import front_described
 from nimble_quake.session.fronts.making import Measures
 from nimble_quake.session.fronts.places import beyond_frame
-from nimble_quake.session.fronts.tables import Job, Row, jobs, read_table
+from nimble_quake.session.fronts.tables import Job, Row, jobs, own_columns, read_table
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Shot
@@ -56,7 +56,9 @@ class BatchDialog(QDialog):
         self.resize(900, 520)
         self.session, self.frames, self.queue = session, frames, queue
         self._shot, self._engine = session.shot, Engine()
-        self.columns = ["name", *(entry["name"] for entry in front_described(self._shot)), "size"]
+        fronts, own = front_described(self._shot), own_columns(self._shot)
+        self.columns = ["name", *(entry["name"] for entry in fronts), *(name for name in own if name != "name")]
+        self._called = {node.name.casefold(): node.id for node in self._shot.front}
         self.table = QTableWidget(EMPTY_ROWS, len(self.columns))
         self.table.setHorizontalHeaderLabels(self.columns)
         self.table.setAccessibleName("Rows")
@@ -209,8 +211,11 @@ class BatchDialog(QDialog):
             self.words.setText(wrong.line())
             return
         self.table.setRowCount(0)
-        self.fill([[str(row.values.get(name, "")) for name in self.columns] for row in rows])
-        unknown = [name for name in columns if name not in self.columns]
+        here = {name.casefold(): name for name in self.columns}
+        names = {name: here.get(self._called.get(name.casefold(), name).casefold(), "") for name in columns}
+        cells = [{names[name]: str(cell) for name, cell in row.values.items()} for row in rows]
+        self.fill([[row.get(name, "") for name in self.columns] for row in cells])
+        unknown = [name for name in columns if not names[name]]
         if unknown:
             self.words.setText(f"Left out, no slot and no dial: {', '.join(unknown)[:120]}")
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from pathlib import Path
 
 from nimble_quake.conventions import Seconds
 from nimble_quake.params.refit import Value
 from nimble_quake.session.fronts.described import front_described
-from nimble_quake.session.fronts.making import Measures, made
+from nimble_quake.session.fronts.making import Measures, length_of, made
 from nimble_quake.shot.model import Shot
 
 
@@ -36,14 +37,19 @@ class Chosen:
         height: int | None = None,
         *,
         rate: Fraction | float | None = None,
-        length: Seconds | None = None,
+        length: Seconds | str | None = None,
         times: str = "stretch",
         shape: str = "fit",
+        sound: str | Path = "",
     ) -> Chosen:
-        """Return it in another size (px), rate (frames a second) and length (s): see `nimble-quake make --help`."""
+        """Return it in another size (px), rate (frames a second) and length (s): see `nimble-quake make --help`.
+
+        sound: the file of a recording that it gets; length "sound": as long as its sound.
+        """
         size = (width, height) if width is not None and height is not None else None
         exact = None if rate is None else Fraction(rate).limit_denominator(100_000)
-        return replace(self, measures=Measures(size, exact, length, times, shape))
+        seconds, by_sound = length_of(length) if isinstance(length, str) else (length, False)
+        return replace(self, measures=Measures(size, exact, seconds, times, shape, str(sound), by_sound))
 
     @property
     def shot(self) -> Shot:

@@ -17,7 +17,7 @@ import msgspec
 from nimble_quake.errors import BadInput, NimbleQuakeError, one_of
 from nimble_quake.media.pool import file_stamp
 from nimble_quake.params.refit import Value
-from nimble_quake.session.fronts.making import Measures, made, rate_of, size_of
+from nimble_quake.session.fronts.making import Measures, length_of, made, rate_of, size_of
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.codec import encoded
 from nimble_quake.shotfile.files import put_bytes, read_plain, write_whole
@@ -27,8 +27,9 @@ Cell: TypeAlias = Value
 """Words, or a value as JSON holds it."""
 MOST_ROWS = 100_000
 MOST_BYTES = 256_000_000
-OWN = ("size", "length", "rate", "name")
-"""Columns that are no slot or dial: the shot's measures, and a name for the file."""
+SOUND = "sound"
+OWN = ("size", "length", "rate", "name", SOUND)
+"""Columns that are no slot or dial: the shot's measures, a name for the file, a recording; a slot "sound" is that."""
 
 
 @dataclass(frozen=True)
@@ -119,11 +120,20 @@ def _refuse_many(count: int, path: Path) -> None:
 
 def refuse_unknown_columns(shot: Shot, columns: Sequence[str]) -> None:
     """Raise BadInput where a column is no slot, no dial and no measure."""
-    known = {word.casefold() for node in shot.front for word in (node.id, node.name)} | set(OWN)
+    known = _fronts(shot) | set(OWN)
     wrong = [name for name in columns if name.casefold() not in known]
     if wrong:
         cure = one_of([*(node.id for node in shot.front), *OWN], wrong[0])
         raise BadInput(f'"{wrong[0][:60]}" is no slot and no dial', where="the head of the table", cure=cure)
+
+
+def _fronts(shot: Shot) -> set[str]:
+    return {word.casefold() for node in shot.front for word in (node.id, node.name)}
+
+
+def own_columns(shot: Shot) -> tuple[str, ...]:
+    """Return the columns that are no slot or dial of this shot."""
+    return tuple(name for name in OWN if name != SOUND or name not in _fronts(shot))
 
 
 def jobs(shot: Shot, rows: Sequence[Row], pattern: str, measures: Measures) -> Iterator[Job]:
@@ -132,8 +142,10 @@ def jobs(shot: Shot, rows: Sequence[Row], pattern: str, measures: Measures) -> I
     pattern: of the files, such as "out/{name}-{size}.mp4"; {row} is the row's number, any column may stand in it.
     """
     taken: dict[Path, int] = {}
+    columns = own_columns(shot)
     for row in rows:
-        for sized in _sizes(row, measures):
+        own = {name.casefold(): cell for name, cell in row.values.items() if name.casefold() in columns}
+        for sized in _sizes(own, measures):
             path = Path("?")
             try:
                 path = _path(pattern, row, sized, shot)
@@ -141,18 +153,20 @@ def jobs(shot: Shot, rows: Sequence[Row], pattern: str, measures: Measures) -> I
                     what = f"row {taken[path]} writes {path.name} too"
                     raise BadInput(what, where="-o", cure="let {row} or a column tell them apart")
                 taken[path] = row.number
-                done = made(shot, {k: v for k, v in row.values.items() if k.casefold() not in OWN}, sized)
+                done = made(shot, {k: v for k, v in row.values.items() if k.casefold() not in own}, sized)
                 yield Job(row, path, done, mark=_mark(done))
             except NimbleQuakeError as wrong:
                 yield Job(row, path, None, wrong.line())
 
 
-def _sizes(row: Row, measures: Measures) -> list[Measures]:
+def _sizes(own: Mapping[str, Cell], measures: Measures) -> list[Measures]:
     """A row's measures, one for each of its sizes; what cannot be read is left to `made` to refuse."""
-    own = {name.casefold(): cell for name, cell in row.values.items() if name.casefold() in OWN}
     try:
+        if SOUND in own:
+            measures = replace(measures, sound=str(own[SOUND]))
         if "length" in own:
-            measures = replace(measures, length=float(str(own["length"]).removesuffix("s")))
+            seconds, by_sound = length_of(str(own["length"]))
+            measures = replace(measures, length=seconds, by_sound=by_sound)
         if "rate" in own:
             measures = replace(measures, rate=rate_of(str(own["rate"])))
         sizes = re.split(r"[;,\s]+", str(own["size"]).strip()) if "size" in own else []

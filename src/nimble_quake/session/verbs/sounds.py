@@ -13,6 +13,7 @@ from nimble_quake.media.sound import Recording, Recordings
 from nimble_quake.render.heard import Placed, may_sound, own_sound, placed, sound_files
 from nimble_quake.session.state import Session
 from nimble_quake.session.work import Work
+from nimble_quake.shot.edits.add import with_sound
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.edits.settings import set_shot
 from nimble_quake.shot.model import Node, Shot
@@ -24,17 +25,10 @@ STEPS = 100
 
 def add_sound(session: Session, file: str) -> str:
     """Add a sound that begins at the shot's start; returns its path. It is decoded aside."""
-    shot, path = _with_sound(session.shot, file)
+    shot, path = with_sound(session.shot, file)
     session.edit(f"Add the sound {Path(file).stem[:60]}", shot)
     session.select(sound=path)
     return path
-
-
-def _with_sound(shot: Shot, file: str, **values: object) -> tuple[Shot, str]:
-    name = Path(file).stem[:60]
-    id = fresh_id(name or "sound", {sound.id for sound in shot.sounds})
-    node = Node(id=id, kind="sound", name=name, values={"file": file, **values})
-    return set_shot(shot, sounds=(*shot.sounds, node)), path_in("sounds", id)
 
 
 def add_clip_sound(session: Session, path: str) -> None:
@@ -44,7 +38,7 @@ def add_clip_sound(session: Session, path: str) -> None:
     if not file or plate is None:
         session.message.emit("Choose a plate with a clip, then take its sound")
         return
-    shot, added = _with_sound(session.shot, file, **({"start": float(plate.start)} if plate.start else {}))
+    shot, added = with_sound(session.shot, file, **({"start": float(plate.start)} if plate.start else {}))
     if own_sound(plate):
         shot = set_value(shot, value_path(path, "heard"), None)
     session.edit(f"Take the sound of {session.name_of(path)}", shot)

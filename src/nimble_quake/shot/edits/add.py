@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import msgspec
 
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import fresh_id, nested_path, with_node
+from nimble_quake.shot.paths import fresh_id, nested_path, path_in, with_node
 from nimble_quake.shot.paths import map_path as path_of_map
 from nimble_quake.shot.paths import plate_path as path_of_plate
 
@@ -54,3 +56,11 @@ def add_step(shot: Shot, map_path: str, step: Node, at: int | None = None) -> tu
         return msgspec.structs.replace(map, recipe=tuple(recipe))
 
     return with_node(shot, map_path, change), nested_path(map_path, id)
+
+
+def with_sound(shot: Shot, file: str, **values: object) -> tuple[Shot, str]:
+    """Return the shot with a recording more, from its start unless values say otherwise, and its path."""
+    name = Path(file).stem[:60]
+    id = fresh_id(name or "sound", {sound.id for sound in shot.sounds})
+    node = Node(id=id, kind="sound", name=name, values={"file": file, **values})
+    return msgspec.structs.replace(shot, sounds=(*shot.sounds, node)), path_in("sounds", id)
