@@ -108,3 +108,29 @@ def test_no_step_where_the_feather_grows(feather):
         row = feathered_box(Grid(0, 90, 640, 1), (320, 90), (400.6, 900), 0.0, float(width), 0.0, is_round=False)
         assert before is None or np.abs(row - before).max() < 0.12
         before = row
+
+
+@pytest.mark.parametrize("grow", [-60.0, -20.0, 0.0, 45.0])
+def test_an_ellipse_drawn_in_or_out_is_as_its_distance_says(grow):
+    """Against the distance itself: the nearest of many places of the ellipse, through a smooth step (GLSL 4.6)."""
+    a, b, feather = 200.0, 75.0, 10.0
+    got = feathered_box(frame_grid(*SIZE), (320, 180), (2 * a, 2 * b), 0.0, feather, grow, is_round=True)
+    t = np.linspace(0, 2 * np.pi, 4001)
+    edge = np.stack([320 + a * np.cos(t), 180 + b * np.sin(t)], axis=1)
+    for x, y in (
+        (320, 180),
+        (250, 180),
+        (400, 180),
+        (415, 185),
+        (180, 190),
+        (121, 180),
+        (320, 100),
+        (420, 230),
+        (530, 180),
+        (600, 30),
+    ):
+        place = np.array([x + 0.5, y + 0.5])
+        far = np.hypot(*(edge - place).T).min()
+        inside = ((place[0] - 320) / a) ** 2 + ((place[1] - 180) / b) ** 2 < 1
+        way = np.clip(0.5 - ((-far if inside else far) - grow) / feather, 0, 1)
+        assert abs(got[y, x] - way * way * (3 - 2 * way)) < 0.02

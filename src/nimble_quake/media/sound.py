@@ -72,7 +72,7 @@ def read_sound(path: str) -> Recording:
 
 
 def seconds_of(path: str) -> Seconds:
-    """Return how long the sound of a file lasts, read from its header where it says so. Raises MediaError, LimitError."""
+    """Return how long the sound of a file lasts, by its header where that says so. Raises MediaError, LimitError."""
     try:
         plain_file(path)
         with open(path, "rb") as file, av.open(file, "r") as container:

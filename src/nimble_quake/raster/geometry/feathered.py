@@ -14,6 +14,7 @@ from nimble_quake.raster.geometry.distances import (
     crosses,
     edge_distance,
     ellipse_distance,
+    ellipse_least_distance,
     is_within,
     nearest_edge,
     on_crease,
@@ -48,6 +49,13 @@ def _round_or_square(is_round, where, half, turned, fade, out, first, last):
         for i in range(out.shape[1]):
             dx = x0 + (i + 0.5) * step - x
             u, v = dx * c + dy * s, dy * c - dx * s
+            least = ellipse_least_distance(u, v, 1.0 / a, 1.0 / b) if is_round else max(abs(u) - a, abs(v) - b)
+            if least - grow >= reach and least > 0.0:
+                out[j, i] = 0.0
+                continue
+            if least - grow <= -reach and least < 0.0:
+                out[j, i] = 1.0
+                continue
             if not is_round:
                 if not on_crease(u, v, a, b, step):
                     out[j, i] = _square(u, v, half, turned, fade, step)
@@ -57,11 +65,6 @@ def _round_or_square(is_round, where, half, turned, fade, out, first, last):
                     du, dv = (0.5 * (part & 1) - 0.25) * step, (0.25 * (part & 2) - 0.25) * step
                     total += _square(u + du * c + dv * s, v + dv * c - du * s, half, turned, fade, 0.5 * step)
                 out[j, i] = 0.25 * total
-                continue
-            k = math.hypot(u / a, v / b) - 1.0
-            least = k * min(a, b)  # no place of the edge is nearer than this: k grows by 1 / min(a, b) at most
-            if abs(least - grow) >= reach and (k < 0.0 or least > grow):
-                out[j, i] = 0.0 if least > grow else 1.0
                 continue
             d, nu, nv = ellipse_distance(u, v, a, b)
             nu, nv = math.copysign(nu, u), math.copysign(nv, v)

@@ -13,6 +13,7 @@ from nimble_quake.kernels import kernel
 from nimble_quake.raster.geometry.distances import (
     covered,
     ellipse_distance,
+    ellipse_least_distance,
     is_within,
     nearest_edge,
     on_crease,
@@ -22,6 +23,7 @@ from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.threads.rows import run_rows
 
 FIGURES = ("ellipse", "rectangle", "polygon", "star", "curve")
+ELLIPSE, RECTANGLE, CURVE = 0, 1, 4
 
 
 class Fill(NamedTuple):
@@ -33,13 +35,13 @@ class Fill(NamedTuple):
     dome: bool = False
 
 
-@kernel(error_model="numpy")
+@kernel(inline="always")
 def _edge(figure, u, v, a, b, per, points, all_edges, step):
     """Distance to a figure's edge, the way from its nearest place, and whether a crease runs through the sample."""
-    if figure == 0:
+    if figure == ELLIPSE:
         d, nu, nv = ellipse_distance(u, v, a, b)
         return d, math.copysign(nu, u), math.copysign(nv, v), False
-    if figure == 1:
+    if figure == RECTANGLE:
         d, nu, nv = rectangle_distance(u, v, a, b)
         return d, math.copysign(nu, u), math.copysign(nv, v), on_crease(u, v, a, b, step)
     d, nu, nv, crease = nearest_edge(u * per, v * per, points, all_edges, len(all_edges), step * per)
@@ -50,29 +52,40 @@ def _edge(figure, u, v, a, b, per, points, all_edges, step):
 @kernel(error_model="numpy")
 def _figures(figure, each, points, all_edges, x0, y0, step, soft, fill, dome, values, cover, first, last):
     """each: (N, 8) x, y, half width, half height, cosine, sine, opacity, 1/scale. Painted in order, over each other."""
+    flat = fill[0] == fill[1]
     for n in range(len(each)):
         x, y, a, b, c, s, opacity, per = each[n]
-        reach = math.hypot(a, b) + 0.5 * soft + step
-        top = max(first, int(math.floor((y - reach - y0) / step)))
-        end = min(last, int(math.ceil((y + reach - y0) / step)))
-        left = max(0, int(math.floor((x - reach - x0) / step)))
-        right = min(values.shape[1], int(math.ceil((x + reach - x0) / step)))
+        wide, tall = abs(a * c) + abs(b * s), abs(a * s) + abs(b * c)  # of the box that it lies in
+        if figure == ELLIPSE:
+            wide, tall = math.hypot(a * c, b * s), math.hypot(a * s, b * c)
+        elif figure == CURVE:  # it swings out between its points
+            wide = tall = math.hypot(a, b)
+        wide, tall = wide + 0.5 * soft + step, tall + 0.5 * soft + step
+        top = max(first, int(math.floor((y - tall - y0) / step)))
+        end = min(last, int(math.ceil((y + tall - y0) / step)))
+        left = max(0, int(math.floor((x - wide - x0) / step)))
+        right = min(values.shape[1], int(math.ceil((x + wide - x0) / step)))
         deep = max(min(a, b), 1e-6)
         for j in range(top, end):
             dy = y0 + (j + 0.5) * step - y
             for i in range(left, right):
                 dx = x0 + (i + 0.5) * step - x
                 u, v = dx * c + dy * s, dy * c - dx * s
-                if figure == 0 and (math.hypot(u / a, v / b) - 1.0) * deep >= 0.5 * soft + step:
-                    continue  # the edge is at least as far
+                near = ellipse_least_distance(u, v, 1.0 / a, 1.0 / b) if figure == ELLIPSE else 0.0
+                if near >= 0.5 * soft + step:
+                    continue
+                if flat and near <= -0.5 * soft - step:
+                    values[j, i] += (fill[1] - values[j, i]) * opacity
+                    cover[j, i] += (1.0 - cover[j, i]) * opacity
+                    continue
                 d, nu, nv, crease = _edge(figure, u, v, a, b, per, points, all_edges, step)
                 if crease:
                     fraction = 0.0
                     for part in range(4):
                         px, py = (0.5 * (part & 1) - 0.25) * step, (0.25 * (part & 2) - 0.25) * step
                         pu, pv = u + px * c + py * s, v + py * c - px * s
-                        near, nu, nv, _ = _edge(figure, pu, pv, a, b, per, points, all_edges, step)
-                        fraction += 0.25 * covered(near, nu * c - nv * s, nu * s + nv * c, soft, 0.5 * step)
+                        part_d, nu, nv, _ = _edge(figure, pu, pv, a, b, per, points, all_edges, step)
+                        fraction += 0.25 * covered(part_d, nu * c - nv * s, nu * s + nv * c, soft, 0.5 * step)
                 else:
                     fraction = covered(d, nu * c - nv * s, nu * s + nv * c, soft, step)
                 fraction *= opacity

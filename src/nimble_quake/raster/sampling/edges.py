@@ -16,6 +16,10 @@ def index_of(index: int, size: int, edge: int) -> int:
         return -1
     if edge == 1:
         return 0 if index < 0 else size - 1
+    if -size <= index < 2 * size:  # once beyond the border, as most are: no division
+        if edge == 2:
+            return index + size if index < 0 else index - size
+        return -1 - index if index < 0 else 2 * size - 1 - index
     if edge == 2:
         return index % size
     index = index % (2 * size)

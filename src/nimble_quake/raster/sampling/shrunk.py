@@ -44,14 +44,15 @@ def _at_border(source, edge, left, top, fx, fy, pixel):
                 pixel[k] += source[row, col, k] * fraction
 
 
-@kernel(error_model="numpy", fastmath={"contract"})
+@kernel(error_model="numpy", fastmath={"contract"}, slp=True)
 def _averaged(source, us, vs, edge, least, most, out, first, last):
     """Block by block of result pixels, which are made smaller alike; `first` and `last` are rows of blocks."""
     height, width = source.shape[:2]
     rows, columns = us.shape
     zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
     golden, far, flat = np.float32(0.6180340), np.float32(1e6), source.reshape(-1)
-    wide, rim = width * 4, np.zeros(4, np.float32)
+    wide, rim, o1 = width * 4, np.zeros(4, np.float32), np.uint64(1)
+    total, o2, o3 = np.zeros(4, np.float32), np.uint64(2), np.uint64(3)
     high_x, high_y = np.float32(width - 1.01), np.float32(height - 1.01)
     for row in range(BLOCK * first, min(BLOCK * last, rows), BLOCK):
         y = min(row + BLOCK // 2, rows - 1)
@@ -66,11 +67,11 @@ def _averaged(source, us, vs, edge, least, most, out, first, last):
             per = one / np.float32(count)
             for j in range(row, min(row + BLOCK, rows)):
                 for i in range(column, min(column + BLOCK, columns)):
-                    r, g, b, a = zero, zero, zero, zero
+                    total[:] = zero
                     u0, v0 = us[j, i], vs[j, i]
                     t = half
-                    for n in range(count):  # spread by steps of the golden ratio: no two in a row or column
-                        s = (np.float32(n) + half) * per - half
+                    for number in range(count):  # spread by steps of the golden ratio: no two in a row or column
+                        s = (np.float32(number) + half) * per - half
                         t += golden
                         t = t - one if t >= one else t
                         u, v = u0 + ux * s + uy * (t - half), v0 + vx * s + vy * (t - half)
@@ -79,18 +80,29 @@ def _averaged(source, us, vs, edge, least, most, out, first, last):
                             fx, fy = u - np.float32(left), v - np.float32(top)
                             k10, k11 = fx * (one - fy), fx * fy
                             k00, k01 = one - fy - k10, fy - k11
-                            p = top * wide + left * 4
-                            m = p + wide
-                            r += flat[p] * k00 + flat[p + 4] * k10 + flat[m] * k01 + flat[m + 4] * k11
-                            g += flat[p + 1] * k00 + flat[p + 5] * k10 + flat[m + 1] * k01 + flat[m + 5] * k11
-                            b += flat[p + 2] * k00 + flat[p + 6] * k10 + flat[m + 2] * k01 + flat[m + 6] * k11
-                            a += flat[p + 3] * k00 + flat[p + 7] * k10 + flat[m + 3] * k01 + flat[m + 7] * k11
+                            p = np.uint64(top * wide + left * 4)  # unsigned: no number is looked at for its sign
+                            q, m = p + np.uint64(4), p + np.uint64(wide)
+                            n = m + np.uint64(4)
+                            p1, p2, p3, q1, q2, q3 = p + o1, p + o2, p + o3, q + o1, q + o2, q + o3
+                            m1, m2, m3, n1, n2, n3 = m + o1, m + o2, m + o3, n + o1, n + o2, n + o3
+                            r = flat[p] * k00 + flat[q] * k10 + flat[m] * k01 + flat[n] * k11
+                            g = flat[p1] * k00 + flat[q1] * k10 + flat[m1] * k01 + flat[n1] * k11
+                            b = flat[p2] * k00 + flat[q2] * k10 + flat[m2] * k01 + flat[n2] * k11
+                            a = flat[p3] * k00 + flat[q3] * k10 + flat[m3] * k01 + flat[n3] * k11
+                            total[0], total[1], total[2], total[3] = (
+                                total[0] + r,
+                                total[1] + g,
+                                total[2] + b,
+                                total[3] + a,
+                            )
                         elif -far < u < far and -far < v < far:
                             rim[:] = zero
                             lx, ly = np.floor(u), np.floor(v)
                             _at_border(source, edge, int(lx), int(ly), u - lx, v - ly, rim)
-                            r, g, b, a = r + rim[0], g + rim[1], b + rim[2], a + rim[3]
-                    out[j, i, 0], out[j, i, 1], out[j, i, 2], out[j, i, 3] = r * per, g * per, b * per, a * per
+                            for k in range(4):
+                                total[k] += rim[k]
+                    for k in range(4):
+                        out[j, i, k] = total[k] * per
 
 
 def average_shrunk(

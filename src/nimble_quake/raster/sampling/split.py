@@ -49,14 +49,12 @@ def _four(x, y, width, height, edge):
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _parted(
-    source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, first, last, left_at=0, right_at=-1
-):
+def _parted(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, first, last):
     height, width = source.shape[:2]
     a, b, c, d, e, f = m
     far, zero, one = 1e6, np.float32(0), np.float32(1)
     for j in range(first, last):
-        for i in range(left_at, out.shape[1] if right_at < 0 else right_at):
+        for i in range(out.shape[1]):
             px, py = x0 + (i + 0.5) * step, y0 + (j + 0.5) * step
             if warped:
                 px += warp[0, j, i]
@@ -128,9 +126,38 @@ def _moved_on(us, vs, dus, dvs, factor, to_u, to_v):
         to_u[i], to_v[i] = us[i] + dus[i] * factor, vs[i] + dvs[i] * factor
 
 
+@kernel(error_model="numpy", fastmath={"contract"})
+def _three_beyond(source, warp, warped, moved, factors, x0, y0, step, m, edge, out, j, begin, end):
+    """As `_parted`, where each colour has one place of its own: a run of pixels that look beyond the border."""
+    height, width = source.shape[:2]
+    a, b, c, d, e, f = m
+    far, one, zero = 1e6, np.float32(1), np.float32(0)
+    for i in range(begin, end):
+        px, py = x0 + (i + 0.5) * step, y0 + (j + 0.5) * step
+        if warped:
+            px += warp[0, j, i]
+            py += warp[1, j, i]
+        alpha, most = zero, zero
+        for k in range(3):
+            qx, qy = px + factors[k] * moved[0, j, i], py + factors[k] * moved[1, j, i]
+            u, v = a * qx + b * qy + c - 0.5, d * qx + e * qy + f - 0.5
+            found = zero
+            if -far < u < far and -far < v < far:
+                left, right, top, low, fx, fy = _four(u, v, width, height, edge)
+                for n in range(4):
+                    col, row = (left if n & 1 == 0 else right), (top if n < 2 else low)
+                    if col >= 0 and row >= 0:
+                        fraction = (one - fx if n & 1 == 0 else fx) * (one - fy if n < 2 else fy)
+                        found += source[row, col, k] * fraction
+                        alpha += source[row, col, 3] * fraction
+            out[j, i, k] = found
+            most = max(most, found)
+        out[j, i, 3] = max(min(alpha / np.float32(3), one), most)
+
+
 @kernel(error_model="numpy", fastmath={"contract"}, slp=True)
 def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, first, last):
-    """As `_parted`, where each colour has one place of its own; near a border that does it."""
+    """As `_parted`, where each colour has one place of its own; see `_three_beyond` for the border."""
     (height, width), columns = source.shape[:2], out.shape[1]
     flat, one, third = source.reshape(-1), np.float32(1), np.float32(1 / 3)
     at, fractions = np.zeros((3, columns + AHEAD), np.int32), np.empty((2, 3, columns), np.float32)
@@ -162,9 +189,14 @@ def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge,
                 alpha = (lines[0, 4 * i + 3] + lines[1, 4 * i + 3] + lines[2, 4 * i + 3]) * third
                 made[start + i, 0], made[start + i, 1], made[start + i, 2] = red, green, blue
                 made[start + i, 3] = max(min(alpha, one), max(red, max(green, blue)))
-        for i in range(begin, end):
-            if fractions[0, 0, i] < 0 or fractions[0, 1, i] < 0 or fractions[0, 2, i] < 0:
-                _parted(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, j, j + 1, i, i + 1)
+        start = begin
+        while start < end:  # a run of them at once: calling for each costs more than making it
+            stop = start
+            while stop < end and (fractions[0, 0, stop] < 0 or fractions[0, 1, stop] < 0 or fractions[0, 2, stop] < 0):
+                stop += 1
+            if stop > start:
+                _three_beyond(source, warp, warped, moved, factors, x0, y0, step, m, edge, out, j, start, stop)
+            start = stop + 1
 
 
 def fetch_split(

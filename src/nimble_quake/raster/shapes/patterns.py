@@ -12,6 +12,7 @@ import numpy as np
 
 from nimble_quake.conventions import Affine, Field
 from nimble_quake.kernels import kernel
+from nimble_quake.raster.geometry.distances import length
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.polar import turn_of
 from nimble_quake.raster.noise.gradient_noise import lattice
@@ -54,7 +55,7 @@ def _arc(u, v, i, j, fraction, w, kind, perm):
     x, y = u - i, v - j
     if perm[perm[i & 255] + (j & 255)] & 1:
         x = 1.0 - x
-    near = min(math.hypot(x, y), math.hypot(1.0 - x, 1.0 - y))
+    near = min(length(x, y), length(1.0 - x, 1.0 - y))
     if kind == 0:
         return under(abs(near - 0.5) - 0.5 * fraction, w)
     if kind == 1:  # what lies inside the arcs, swapped from tile to tile so that regions join
@@ -77,7 +78,7 @@ def _scale(u, v, w):
         off = 0.5 * (int(r) & 1)
         x = u - off - math.floor(u - off) - 0.5
         y = v - 0.5 * r
-        d = math.hypot(x, y)
+        d = length(x, y)
         part = under(d - 0.5, w)
         if n == 0:
             value = part
@@ -108,7 +109,7 @@ def _tile(kind, u, v, w, h, share_x, share_y, perm):
         return 1.0 - (1.0 - duty(u + 0.5 * share_x, share_x, w)) * (1.0 - duty(v + 0.5 * share_y, share_y, h))
     if kind == 3:
         x, y = u - math.floor(u) - 0.5, v - math.floor(v) - 0.5
-        return under(math.hypot(x, y) - 0.5 * share_x, w)
+        return under(length(x, y) - 0.5 * share_x, w)
     if kind == 4:
         return _scale(u, v, w)
     if kind <= 7:

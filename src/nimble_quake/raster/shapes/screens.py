@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
 from nimble_quake.kernels import kernel
+from nimble_quake.raster.geometry.distances import length
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.threads.rows import held, run_rows
 
@@ -47,9 +48,9 @@ def _screen(tone, form, x0, y0, step, per, c, s, soft, radii, out, first, last):
                 r = radii[at] + (radii[at + 1] - radii[at]) * (place - at)
                 if t > 0.95:  # what is left of the gaps: counted from the corners, where the distance is exact
                     a, b = 0.5 - abs(a), 0.5 - abs(b)
-                    d = r - math.hypot(0.5 - a, 0.5 - b)
+                    d = r - length(0.5 - a, 0.5 - b)
                 else:
-                    d = r - math.hypot(a, b)
+                    d = r - length(a, b)
                 value = min(max(d / w + 0.5, 0.0), 1.0)
             elif form == 1:
                 a = abs(v - math.floor(v) - 0.5)

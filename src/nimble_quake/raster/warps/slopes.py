@@ -37,15 +37,22 @@ def slopes(height: NDArray[np.float32], kernel: int) -> Field:
     return out
 
 
+UNSEEN = 1e-9
+"""Light that changes no value."""
+
+
 @kernel(error_model="numpy")
 def _lit(slope, depth, light, half, shine, gloss, out, first, last):
+    least = (UNSEEN / shine) ** (1.0 / gloss) if shine > 0.0 else 1.0
     for j in range(first, last):
         for i in range(slope.shape[1]):
             x, y = -slope[j, i, 0] * depth, -slope[j, i, 1] * depth
             per = 1.0 / math.sqrt(x * x + y * y + 1.0)
             value = max(0.0, (x * light[0] + y * light[1] + light[2]) * per)
             if shine > 0.0:
-                value += shine * max(0.0, (x * half[0] + y * half[1] + half[2]) * per) ** gloss
+                facing = (x * half[0] + y * half[1] + half[2]) * per
+                if facing > least:  # a power is ten times the rest, and most of a surface does not shine
+                    value += shine * facing**gloss
             out[j, i, 0] = value
 
 
