@@ -135,7 +135,7 @@ class _Given(Around):
     def at(self, map_id: str, places: Places, hook: str = "", fit: str = "", made: object = None) -> Field:
         return self.field
 
-    def whole(self, map_id: str) -> Field:
+    def whole(self, map_id: str, made: object = None) -> Field:
         return self.field
 
     def remembered(self, map_id: str, key: tuple[Any, ...], make: Callable[[], Any]) -> Any:

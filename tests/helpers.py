@@ -98,7 +98,7 @@ class FlatReader(Around):
     ) -> np.ndarray:
         return np.broadcast_to(self.field, (*places.grid.shape, self.field.shape[2])).copy()
 
-    def whole(self, map_id: str) -> np.ndarray:
+    def whole(self, map_id: str, made: Any = None) -> np.ndarray:
         return self.field
 
     def remembered(self, map_id: str, key: tuple[Any, ...], make: Any) -> Any:

@@ -187,8 +187,8 @@ class MapReader(Protocol):
     ) -> Field:
         """Return a map's values (H, W, C), or what is made of them, at the places that are looked at."""
 
-    def whole(self, map_id: str) -> Field:
-        """Return a map's values over the whole frame, as coarse as the result is."""
+    def whole(self, map_id: str, made: MadeOf | None = None) -> Field:
+        """Return a map's values over the whole frame, or what is made of them, as coarse as the result is."""
 
     def remembered(self, map_id: str, key: tuple[Any, ...], make: Callable[[], Any]) -> Any:
         """Return what is found of a whole map; found once as long as the map stands. key: what it depends on too."""

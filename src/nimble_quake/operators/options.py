@@ -230,7 +230,7 @@ class BeforeAndAfter(ReadsMap, Shaper):
             found += [BeforeBend(self._values), BeforeBlur(self._values)]
         found.append(self)
         if self.light and self.map and self.light_brightness:
-            found.append(Lit(self._values))
+            found.append(Lit(self))
         if self.cut and self.map:
             found.append(CutOut(self._values))
         return tuple(step for step in found if not step.idle())
@@ -265,15 +265,19 @@ class BeforeBlur(BeforeAndAfter):
 
 
 class Lit(BeforeAndAfter):
-    """Adds light on flanks that face it, and takes it from those that do not."""
+    """Adds light on flanks that face it, and takes it from those that do not. by: the coupling whose map that is."""
+
+    def __init__(self, by: BeforeAndAfter) -> None:
+        super().__init__(by.values)
+        self._by = by
 
     def run(self, grid: Grid, ctx: Context) -> Field:
-        return lit_by_map(ctx.below(grid), self, grid, ctx)
+        return lit_by_map(ctx.below(grid), self._by, grid, ctx)
 
 
 def lit_by_map(field: Field, by: BeforeAndAfter, grid: Grid, ctx: Context) -> Field:
     """Return a picture or map lit by the slope of the map that a coupling reads."""
-    wide = grid.grown(2)
+    wide = grid.grown(max(2, grid.samples(by.reading_margin())))
     values = by.levels(by.field_at(Places(wide), ctx), "value", 0, by.level_now(ctx))
     slope = slopes(np.ascontiguousarray(values), 3)
     slope *= np.float32(by.light_depth * grid.scale)

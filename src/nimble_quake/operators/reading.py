@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import Field
+from nimble_quake.conventions import Field, Pixels
 from nimble_quake.operators.base import FITS, Context, MadeOf
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Choice, MapRef, Number, Param, When, options
@@ -102,6 +102,10 @@ class ReadsMap(Step):
     def field_at(self, places: Places, ctx: Context, made: MadeOf | None = None) -> Field:
         """Return the map (H, W, C), or what is made of it, at the places that are looked at."""
         return ctx.reads.at(self.map, places, self.hook, self.fit, made)
+
+    def reading_margin(self) -> Pixels:
+        """Return how far round the frame it reads its map: what else is read of it there is cut from that."""
+        return 0.0
 
     def levels(self, field: Field, name: str, axis: int, rest: float) -> NDArray[np.float32]:
         """Return a channel's values (H, W), clear parts counted as asked."""

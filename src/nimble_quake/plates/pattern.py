@@ -57,7 +57,10 @@ class Pattern(PlateKind):
     def _coloured(self, field: Field, rest: float) -> Picture:
         value = np.clip(channel(field, "value"), 0, 1)
         if self.colours == "ramp":
-            out = np.array(colour_at(self.ramp, np.ascontiguousarray(value)))
+            out = colour_at(self.ramp, np.ascontiguousarray(value))
+            whole = self.alpha == "none" or (self.alpha == "map" and field.shape[2] != 4)
+            if whole and all(stop.colour[3] == 1 for stop in self.ramp):
+                return out
         else:
             out = np.clip(as_channels(field, 4), 0, 1)
             out[..., 3] = 1.0

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from nimble_quake.conventions import Field, Pixels, Warp
@@ -17,6 +19,7 @@ from nimble_quake.params.refit import Refit, Values
 from nimble_quake.raster.blur.filters import blur_margin
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.places import Places
+from nimble_quake.raster.threads.extremes import ends_of
 from nimble_quake.raster.warps.refraction import STEEPEST, bent_by_slope, shift_of
 from nimble_quake.raster.warps.slopes import blur_before_slope, soft_slopes
 
@@ -114,6 +117,9 @@ class Slope(BendQuake):
         moves = bent_by_slope(slope, self._index(), self.depth * self.strength)
         return ctx.reads.turned(moves, self.hook)
 
+    def reading_margin(self) -> Pixels:
+        return self._made().margin
+
     def spread(self) -> Spread | None:
         index = self._index()
         if not index or not self.dispersion or index <= 1:
@@ -122,11 +128,14 @@ class Slope(BendQuake):
         return Spread(np.array(ends, np.float32), np.eye(3, dtype=np.float32))
 
     def reach_of_offsets(self, ctx: Context) -> Pixels:
-        values = self.levels(ctx.reads.whole(self.map), self.height_from, 0, 0.5)
-        steps = [np.abs(np.diff(values, axis=axis)).max(initial=0.0) for axis in (0, 1)]
-        scale = values.shape[1] / ctx.at.width
-        steepest = min(float(max(steps)) * scale * abs(self.height) * 1.5, STEEPEST)
-        far = abs(shift_of(steepest, self._index(), self.depth * self.strength))
+        made = self._made()
+
+        def steepest() -> float:
+            slope = ctx.reads.whole(self.map, made)
+            return math.hypot(*(max(map(abs, ends_of(slope[..., axis]))) for axis in (0, 1)))
+
+        most = min(ctx.reads.remembered(self.map, ("steepest", made.key), steepest), STEEPEST)
+        far = abs(shift_of(most, self._index(), self.depth * self.strength))
         return ctx.reads.stretched(far, self.hook)
 
     def summary(self) -> str:

@@ -15,6 +15,7 @@ from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.params.refit import Refit, Values
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.finishes.rims import shaded
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.warps.slopes import blur_before_slope, lit, slopes
 
@@ -67,9 +68,7 @@ class Relief(Shaper):
     def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         """The light is added to the picture's own colours, and taken on the far flanks."""
         bright = self.shape(picture, outer, grid, ctx) - np.float32(REST)
-        own = np.array(picture[grid.inside(outer)])
-        own[..., :3] = np.clip(own[..., :3] + bright * own[..., 3:], 0, own[..., 3:])
-        return own
+        return shaded(picture[grid.inside(outer)], bright[..., 0])
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         sigma = blur_before_slope(self.smooth, grid.scale)

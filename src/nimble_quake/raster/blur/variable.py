@@ -51,45 +51,48 @@ def levels_up_to(picture: Plane, widths: NDArray[np.float32], left: int, top: in
     widths: (H, W), of the part from (left, top) on. Narrow blurs are made there alone, and only where the widths ask
     for them; wide ones all round it too.
     """
-    widest, found = max(ends_of(widths)[1], 0.0), list[Level]()
+    ends = np.empty((2, *(-(-side // TILE) for side in widths.shape)), np.float32)
+    run_rows(_tile_ends, ends.shape[1], widths, ends, least=1)
+    widest, found = max(float(ends[1].max()), 0.0), list[Level]()
     while (found[-1].sigma if found else 0.0) < widest and len(found) < MOST:
         number = len(found)
         sigma, scale = FIRST * 2 ** (number / STEPS), 2 ** (max(number - WHOLE + STEPS, 0) // STEPS)
         if scale == 1:
-            wanted = (found[-1].sigma if found else LEAST, sigma * 2 ** (1 / STEPS))
-            found.append(Level(_blurred_where(picture, sigma, widths, wanted, left, top), sigma, 1, left, top))
+            low, high = found[-1].sigma if found else LEAST, sigma * 2 ** (1 / STEPS)
+            tiles = (ends[0] <= np.float32(high)) & (ends[1] >= np.float32(low))
+            found.append(Level(_blurred_where(picture, sigma, widths.shape, tiles, left, top), sigma, 1, left, top))
         else:
             found.append(_smaller(found[-1], picture, sigma, scale))
     return found
 
 
 @kernel(error_model="numpy")
-def _wanted(widths, low, high, out, first, last):
-    """Whether some widths of a tile lie between two; `first` and `last` are rows of tiles."""
+def _tile_ends(widths, out, first, last):
+    """The least and the largest width of each tile, (2, rows, columns); `first` and `last` are rows of tiles."""
     rows, columns = widths.shape
     for row in range(first, last):
-        for column in range(out.shape[1]):
-            left, right, found = column * TILE, min((column + 1) * TILE, columns), np.int32(0)
+        for column in range(out.shape[2]):
+            left, right = column * TILE, min((column + 1) * TILE, columns)
+            low, high = widths[row * TILE, left], widths[row * TILE, left]
             for j in range(row * TILE, min((row + 1) * TILE, rows)):
-                for i in range(left, right):  # to the end: eight at once are faster than stopping early
-                    found = np.int32(found + (1 if (low <= widths[j, i]) & (widths[j, i] <= high) else 0))
-            out[row, column] = found > 0
+                for i in range(left, right):
+                    low, high = min(low, widths[j, i]), max(high, widths[j, i])
+            out[0, row, column], out[1, row, column] = low, high
 
 
 def _blurred_where(
-    picture: Plane, sigma: float, widths: NDArray[np.float32], wanted: tuple[float, float], left: int, top: int
+    picture: Plane, sigma: float, shape: tuple[int, int], tiles: NDArray[np.bool_], left: int, top: int
 ) -> Plane:
-    """The part of a picture from (left, top) on, blurred in the tiles in which some of the widths are wanted."""
+    """The part of a picture from (left, top) on, blurred in some tiles."""
     half = half_gaussian(sigma, math.ceil(REACH * sigma))
-    out = np.empty((*widths.shape, picture.shape[2]), np.float32)
-    tiles = np.empty([-(-side // TILE) for side in widths.shape], np.bool_)
-    run_rows(_wanted, len(tiles), widths, *map(np.float32, wanted), tiles, least=1)
+    out = np.empty((*shape, picture.shape[2]), np.float32)
 
     def band(first: int, last: int) -> None:
         for row in range(first, last):
-            for column in range(tiles.shape[1]):
+            ends = [0, *(np.flatnonzero(np.diff(tiles[row])) + 1).tolist(), tiles.shape[1]]
+            for column, end in zip(ends, ends[1:], strict=False):  # tiles side by side are one: their rims are shared
                 y, x = row * TILE, column * TILE
-                part = out[y : y + TILE, x : x + TILE]
+                part = out[y : y + TILE, x : end * TILE]
                 if tiles[row, column]:
                     convolve(picture, half, half, part, top + y, left + x, alone=True)
                 else:

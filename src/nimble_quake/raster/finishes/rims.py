@@ -147,6 +147,25 @@ def _lit(picture, fraction, colour, within, summed, out, first, last):
                 out[j, i, k] = picture[j, i, k] + light * room
 
 
+@kernel(error_model="numpy")
+def _shaded(picture, more, out, first, last):
+    """`more` may be less than nothing; no colour leaves what its alpha allows."""
+    zero = np.float32(0)
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            alpha = picture[j, i, 3]
+            for k in range(3):
+                out[j, i, k] = min(max(picture[j, i, k] + more[j, i] * alpha, zero), alpha)
+            out[j, i, 3] = alpha
+
+
+def shaded(picture: Picture, more: Share) -> Picture:
+    """Return a picture with so much light more, or less where that is negative; both (H, W)."""
+    out = np.empty(picture.shape, np.float32)
+    run_rows(_shaded, picture.shape[0], picture, np.ascontiguousarray(more), out)
+    return out
+
+
 def _premultiplied(colour: tuple[float, ...]) -> NDArray[np.float32]:
     r, g, b, a = colour
     return np.array((r * a, g * a, b * a, a), np.float32)

@@ -45,8 +45,14 @@ UNSEEN = 1e-9
 def _lit(slope, depth, light, half, shine, gloss, out, first, last):
     least = (UNSEEN / shine) ** (1.0 / gloss) if shine > 0.0 else 1.0
     for j in range(first, last):
+        seen_x, seen_y = slope[j, 0, 0] + 1.0, 0.0
+        value = 0.0
         for i in range(slope.shape[1]):
-            x, y = -slope[j, i, 0] * depth, -slope[j, i, 1] * depth
+            if slope[j, i, 0] == seen_x and slope[j, i, 1] == seen_y:  # as its neighbour, as flat parts are
+                out[j, i, 0] = value
+                continue
+            seen_x, seen_y = slope[j, i, 0], slope[j, i, 1]
+            x, y = -seen_x * depth, -seen_y * depth
             per = 1.0 / math.sqrt(x * x + y * y + 1.0)
             value = max(0.0, (x * light[0] + y * light[1] + light[2]) * per)
             if shine > 0.0:

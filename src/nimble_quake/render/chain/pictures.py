@@ -139,7 +139,7 @@ def _split(before: Places, after: Places, spread: Spread, size: tuple[float, flo
     moved = after.warp if before.warp is None else after.warp - before.warp
     if spread.centre is not None:
         own = before.absolute() - np.array(spread.centre, np.float32)[:, None, None]
-        moved = moved * (np.hypot(own[0], own[1]) * np.float32(2 / math.hypot(*size)))
+        moved = moved * (np.sqrt(own[0] * own[0] + own[1] * own[1]) * np.float32(2 / math.hypot(*size)))
     return Split(np.ascontiguousarray(moved), spread.factors, spread.weights)
 
 

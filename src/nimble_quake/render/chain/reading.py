@@ -48,8 +48,8 @@ class PictureReader:
         field = self._made(map_id, outer, made)
         return fetch(field, places.grid, outer.index_affine(), places.warp, edge="hold")
 
-    def whole(self, map_id: str) -> Field:
-        return self._values(map_id, frame_grid(*self.size, self.scale))
+    def whole(self, map_id: str, made: MadeOf | None = None) -> Field:
+        return self._made(map_id, frame_grid(*self.size, self.scale), made)
 
     def remembered(self, map_id: str, key: tuple[Any, ...], make: Callable[[], Any]) -> Any:
         return self.job.engine.cache.get(("found", key, map_key(self.job, map_id), self.scale, self.size), make)
@@ -86,7 +86,7 @@ class PictureReader:
             return made.make(self._values(map_id, wide), wide, grid)
 
         key = ("made", made.key, map_key(self.job, map_id), grid)
-        found: Field = self.job.engine.cache.get_again(key, make)
+        found: Field = self.job.engine.cache.get(key, make)
         return found
 
     def _on_plate(self, map_id: str, places: Places, fit: str, made: MadeOf | None) -> Field:
@@ -123,17 +123,19 @@ class RecipeReader:
     ) -> Field:
         absolute = places.absolute()
         grid = _grid_over(absolute, (self.job.moment.width, self.job.moment.height))
-        if made is None:
-            field = self._values(map_id, grid)
-        else:
-            wide = grid.grown(grid.samples(made.margin))
-            field = made.make(self._values(map_id, wide), wide, grid)
+        field = self._made(map_id, grid, made)
         us = (absolute[0] - np.float32(grid.x0)) * np.float32(grid.scale) - np.float32(0.5)
         vs = (absolute[1] - np.float32(grid.y0)) * np.float32(grid.scale) - np.float32(0.5)
         return at_index(np.ascontiguousarray(field), us, vs)
 
-    def whole(self, map_id: str) -> Field:
-        return self._values(map_id, frame_grid(self.job.moment.width, self.job.moment.height, self.scale))
+    def whole(self, map_id: str, made: MadeOf | None = None) -> Field:
+        return self._made(map_id, frame_grid(self.job.moment.width, self.job.moment.height, self.scale), made)
+
+    def _made(self, map_id: str, grid: Grid, made: MadeOf | None) -> Field:
+        if made is None:
+            return self._values(map_id, grid)
+        wide = grid.grown(grid.samples(made.margin))
+        return made.make(self._values(map_id, wide), wide, grid)
 
     def remembered(self, map_id: str, key: tuple[Any, ...], make: Callable[[], Any]) -> Any:
         return make()

@@ -13,6 +13,7 @@ from nimble_quake.kernels.pool import Begun
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster.colour.blend import blend_onto, flat, over_flat
 from nimble_quake.raster.colour.light import linear_colour
+from nimble_quake.raster.colour.mix import mixed
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.sampling.split import Split
@@ -144,8 +145,8 @@ def _laid(beneath: Picture, layer: Layer, operator: PlateKind, grid: Grid, place
     everywhere = fractions is None and layer.cover is None and operator.opacity >= 1
     if everywhere and operator.blend == "normal":
         return np.array(layer.picture)
-    canvas = np.array(beneath)
     if operator.blend != "normal":
+        canvas = np.array(beneath)
         picture = layer.picture if fractions is None else layer.picture * fractions
         picture = picture if layer.cover is None else picture * layer.cover
         blend_onto(canvas, picture, mode=operator.blend, opacity=operator.opacity, left=layer.left, up=layer.top)
@@ -153,8 +154,7 @@ def _laid(beneath: Picture, layer: Layer, operator: PlateKind, grid: Grid, place
     fraction = np.float32(operator.opacity) if fractions is None else fractions * np.float32(operator.opacity)
     if layer.cover is not None:
         fraction = fraction * layer.cover
-    canvas += (layer.picture - canvas) * fraction
-    return canvas
+    return mixed(beneath, layer.picture, np.broadcast_to(np.asarray(fraction), (*grid.shape, 1)), grid.shape)
 
 
 def beneath_of(job: FrameJob, plate: Plate, grid: Grid) -> Beneath:
