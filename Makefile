@@ -73,7 +73,7 @@ bench: setup
 bench-4k: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.four_k
 
-soak: setup
+soak: kernels
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.soak $(or $(MINUTES),30) $(or $(SEED),1)
 
 torture: setup

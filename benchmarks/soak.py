@@ -91,7 +91,10 @@ def open_files() -> Counter[str]:
 
 
 def load_late_libraries() -> None:
-    """Load what is loaded when it is first needed: it comes once, and how much was held before it says nothing."""
+    """Load what is loaded when it is first needed: it comes once, and what was held before it says nothing.
+
+    Kernels should be compiled before (`make kernels`): compiling one here costs up to some MB that stay.
+    """
     for name in ("nimble_quake.kernels.compiler", "nimble_quake.farm.connecting", "nimble_quake.farm.here"):
         with contextlib.suppress(ImportError):
             importlib.import_module(name)
