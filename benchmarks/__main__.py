@@ -31,6 +31,7 @@ from benchmarks import starters as starting
 from benchmarks.couplings import COUPLINGS, coupled, delayed, lens_shots, step_by_step
 from benchmarks.export import shares
 from benchmarks.large import measured as large_shot_times
+from benchmarks.samples import LARGE, rates
 from benchmarks.sound import MINUTES, analysed, driven_shots, scrolled, tiles
 from benchmarks.stack import FINISHES, copy_shots, finished, group_shots, played_fps, tall_stack, tracked_fps
 from nimble_quake.conventions import Field, Warp
@@ -493,7 +494,16 @@ def window_alone() -> None:
         ROWS.extend(json.loads(Path(file.name).read_text(encoding="utf-8")))
 
 
-PARTS = (kernels, couplings, stack, sound, export, large, frames, carried, start, window_alone)
+def played() -> None:
+    """Samples that play at their rate."""
+    found = [(shot, full, half) for _, shot, full, half in rates()]
+    whole = [full >= float(shot.rate) for shot, full, _ in found]
+    quick = [half >= float(shot.rate) * (0.5 if shot.width * shot.height >= LARGE else 1) for shot, _, half in found]
+    row("samples that play at their rate, full size", sum(whole), "", f"of {len(found)}", 20, least=True)
+    row("at half size (3840 x 2160: at half its rate)", sum(quick), "", f"of {len(found)}", len(found), least=True)
+
+
+PARTS = (kernels, couplings, stack, sound, export, large, frames, played, carried, start, window_alone)
 
 
 def main() -> None:

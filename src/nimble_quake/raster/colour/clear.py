@@ -50,16 +50,21 @@ def _weighted(field, rest, out, first, last):
             out[j, i, 3] = alpha
 
 
-@kernel(error_model="numpy")
+@kernel(error_model="numpy", slp=True)
 def _unweighted(field, rest, out, first, last):
+    i1, i2, i3 = np.uint64(1), np.uint64(2), np.uint64(3)
     for j in range(first, last):
+        row, made = field[j].reshape(-1), out[j].reshape(-1)
         for i in range(field.shape[1]):
-            alpha = field[j, i, 3]
-            clear = alpha < LEAST
+            n = np.uint64(4 * i)
+            alpha = row[n + i3]
             per = max(alpha, LEAST)
-            for k in range(3):
-                out[j, i, k] = rest if clear else rest + (field[j, i, k] - rest) / per
-            out[j, i, 3] = alpha
+            a, b = (row[n] - rest) / per, (row[n + i1] - rest) / per  # the four in one instruction
+            c, d = (row[n + i2] - rest) / per, (alpha - rest) / per
+            if alpha < LEAST:
+                a, b, c, d = np.float32(0), np.float32(0), np.float32(0), np.float32(0)
+            made[n], made[n + i1], made[n + i2], made[n + i3] = rest + a, rest + b, rest + c, rest + d
+            made[n + i3] = alpha
 
 
 def weighted(field: Field, rest: float) -> Field:
