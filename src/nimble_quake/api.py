@@ -11,6 +11,7 @@ import os
 import tempfile
 import warnings
 from collections.abc import Callable, Iterable, Mapping
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, TypeAlias, overload
@@ -195,22 +196,23 @@ def render_to(
     quality: str = "good",
     every: int = 1,
     overscan: int = 0,
+    sound_rate: int = 0,
     progress: Callable[[Progress], None] = lambda _: None,
 ) -> list[Path]:
     """Render a shot to a clip or to numbered pictures, by the ending of `out`, and return its files.
 
     frames: the first and the last. format: a key such as "exr-float", where an ending has several. quality: best, good
-    or small. overscan: pixels beyond the frame on every side, OpenEXR only. progress: is called after each frame; what
-    it raises stops the render. Nothing half-written is left.
+    or small. overscan: pixels beyond the frame on every side, OpenEXR only. sound_rate: a second, such as 48000;
+    0: as recorded. progress: is called after each frame; what it raises stops the render. Nothing half-written is left.
     """
     kind = format_of(Path(out), key=format)
     qualities = {name.lower(): number for name, number in kind.qualities}
     if qualities and quality.lower() not in qualities:
         raise BadInput(f'"{quality}" is no quality', cure=f"use one of {', '.join(qualities)}")
     first, last = frames or (0, shot.length - 1)
-    order = Order(
-        shot, Path(out), first, last, scale, what, kind, qualities.get(quality.lower()), every, overscan=overscan
-    )
+    chosen = qualities.get(quality.lower())
+    order = Order(shot, Path(out), first, last, scale, what, kind, chosen, every, overscan=overscan)
+    order = replace(order, sound_rate=sound_rate)
     done = render(order, Engine(), progress)
     _warn(done.problems)
     return done.files

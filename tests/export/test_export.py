@@ -190,7 +190,7 @@ def test_names(tmp_path):
     assert numbered(tmp_path / "a#b##.png", 123).name == "a#b123.png"
     assert numbered(tmp_path / "a.png", 7).name == "a_0007.png"
     assert format_of(tmp_path / "a.PNG", deep=True).key == "png16"
-    with pytest.raises(BadInput, match=r"\.mkv, \.mp4"):
+    with pytest.raises(BadInput, match=r"\.mkv, \.mov, \.mp4"):
         format_of(tmp_path / "a.avi")
 
 

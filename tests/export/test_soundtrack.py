@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 from media.test_sound import noise, write_wav
+from nimble_quake.errors import BadInput
 from nimble_quake.export.formats import formats
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import Rendered, render
@@ -111,3 +112,25 @@ def test_a_shot_without_sounds_has_no_sound_stream_and_a_lost_one_is_said(tmp_pa
     path, done = made(tmp_path, shot_of(sound(tmp_path / "gone.wav")), ".mkv")
     assert path.exists()
     assert any("gone.wav" in problem.line() for problem in done.problems)
+
+
+@pytest.mark.parametrize(
+    ("suffix", "asked", "got"), [(".mkv", 0, 44_100), (".mkv", 48_000, 48_000), (".mov", 0, 48_000)]
+)
+def test_at_48_khz_on_request_and_always_in_quicktime(tmp_path, suffix, asked, got):
+    """A tone of 1 kHz at 44.1 kHz stays one: its zero crossings, by PyAV."""
+    at = np.arange(44_100 * 2) / 44_100
+    tone = np.repeat((12_000 * np.sin(2 * np.pi * 1000 * at))[:, None], 2, axis=1).astype("<i2")
+    file = write_wav(tmp_path / "t.wav", tone, 44_100)
+    path = tmp_path / f"out{suffix}"
+    render(Order(shot_of(sound(file)), path, 0, 47, sound_rate=asked), Engine())
+    found, rate = heard(path)
+    assert rate == got
+    assert len(found) == 2 * rate
+    middle = found[rate // 2 : rate * 3 // 2, 0]
+    assert abs(np.count_nonzero(np.diff(np.signbit(middle))) - 2000) <= 2
+
+
+def test_another_rate_is_one_line(tmp_path):
+    with pytest.raises(BadInput, match="12345 Hz"):
+        render(Order(shot_of(), tmp_path / "a.mkv", 0, 1, sound_rate=12_345), Engine())

@@ -49,6 +49,7 @@ def run(
     dither: Annotated[bool, typer.Option("--dither", help="Soften the steps of soft gradients in 8 bits")] = False,
     limit: Annotated[bool, typer.Option("--limit", help="Keep colours within broadcast limits, 16-235")] = False,
     overscan: Annotated[int, typer.Option(help="Pixels beyond the frame on every side, in OpenEXR")] = 0,
+    sound_rate: Annotated[int, typer.Option(help="Samples a second of its sound, such as 48000")] = 0,
     queue: Annotated[bool, typer.Option("--queue", help="Put it into the render queue and return")] = False,
     on: Annotated[
         str, typer.Option(help="Let machines render it: tls://machine:8786 of their scheduler, or the file it wrote")
@@ -84,6 +85,7 @@ def run(
         dither,
         limit,
         overscan,
+        sound_rate,
     )
     if no_clobber and out != PIPE:
         refuse_what_is_there(order)

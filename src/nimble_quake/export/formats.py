@@ -42,6 +42,12 @@ class Target:
     """The names of the pictures that are handed on, side by side."""
     overscan: int = 0
     """How many pixels more than the frame is wide and high there are on every side; width and height count them."""
+    colours: bool = True
+    """It holds colours, which are sRGB where the format is not linear; else numbers, of no colour space."""
+    associated: bool = False
+    """Its colours are multiplied by its alpha, although the format holds them straight by itself."""
+    frame: int = 0
+    """The number of the picture that is handed on."""
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import TypeAlias
@@ -12,9 +12,9 @@ import numpy as np
 from nimble_quake.conventions import Picture
 from nimble_quake.errors import BadInput, FailedWork
 from nimble_quake.export.data import CUT_OFF, LAYERS, WHOLE, data_of, layers_of, notes_of, outside, refuse_unknown
-from nimble_quake.export.finals import STRAIGHT, alpha_held, dithered, limited, refuse_impossible_alpha
+from nimble_quake.export.finals import PREMULTIPLIED, STRAIGHT, alpha_held, dithered, limited, refuse_impossible_alpha
 from nimble_quake.export.formats import Format, Target, format_of, numbered
-from nimble_quake.export.soundtrack import Soundtrack
+from nimble_quake.export.soundtrack import RATES, Soundtrack
 from nimble_quake.export.writers import Prepared
 from nimble_quake.motion.files import from_text
 from nimble_quake.params.kinds import MediaFile
@@ -55,6 +55,8 @@ class Order:
     """Colours are kept within what broadcast allows: 16 to 235 of 8 bits."""
     overscan: int = 0
     """How many pixels beyond the frame are rendered on every side."""
+    sound_rate: int = 0
+    """Samples a second of its sound: one of `soundtrack.RATES`; 0: as it was recorded, where the format takes that."""
 
     def frames(self) -> range:
         """Return the frames that are rendered."""
@@ -84,6 +86,8 @@ class Order:
             notes,
             layer_names(self),
             self.overscan,
+            colours=self.what in WHOLE,
+            associated=self.alpha == PREMULTIPLIED,
         )
 
     def grid(self) -> Grid:
@@ -137,7 +141,7 @@ def _clamped(found: Picture) -> Picture:
 def prepared_frame(engine: Engine, order: Order, frame: int, target: Target) -> tuple[Prepared, list[Problem]]:
     """Return one frame of an order as its writer takes it, and its problems."""
     picture, problems = frame_for(engine, order, frame)
-    return target.format.prepare(picture, target), problems
+    return target.format.prepare(picture, replace(target, frame=frame)), problems
 
 
 def is_folder(path: Path) -> bool:
@@ -163,6 +167,9 @@ def refuse_impossible(order: Order) -> None:
     for path in (numbered(order.path, frame) for frame in frames) if format.sequence else (order.path,):
         if is_folder(path):
             raise BadInput("there is a folder of this name", where=str(path), cure="choose another name")
+    if order.sound_rate and order.sound_rate not in RATES:
+        known = ", ".join(map(str, RATES))
+        raise BadInput(f"sound is not written at {order.sound_rate} Hz", where="sound", cure=f"use one of {known}")
     refuse_unknown(order.shot, order.what)
     refuse_impossible_alpha(format, order.alpha)
     if order.overscan and not format.overscan:

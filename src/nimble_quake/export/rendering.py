@@ -183,7 +183,8 @@ class _Run:
     def _target(self) -> Target:
         order = self.order
         wanted = bool(order.kind.sound) and order.what == "picture"
-        sound, unheard = soundtrack_of(self.engine, order.shot, order.first, order.last) if wanted else (None, [])
+        span = (order.first, order.last, order.sound_rate)
+        sound, unheard = soundtrack_of(self.engine, order.shot, *span) if wanted else (None, [])
         target = order.target(sound)
         self.problems |= {problem.line(): problem for problem in unheard}
         if coarse := coarseness(order.kind, order.what, target.width):

@@ -19,32 +19,39 @@ from nimble_quake.shot.model import Shot
 
 LAYOUT = "stereo"
 BITS_A_SECOND = 256_000
+FOR_EDITORS = 48_000
+RATES = (44_100, FOR_EDITORS, 96_000)
+"""Samples a second that are written."""
 CHUNK = 4096
 """Samples handed to an encoder that takes any number."""
-SAMPLE_FORMATS = {"flac": "s32", "aac": "fltp", "libopus": "flt"}
-ONLY_RATE = {"libopus": 48_000}
+SAMPLE_FORMATS = {"flac": "s32", "aac": "fltp", "libopus": "flt", "pcm_s24le": "s32"}
+ONLY_RATE = {"libopus": 48_000, "pcm_s24le": 48_000}
+PLAIN = "pcm_s24le"
+"""Samples as they are, at 48 kHz, as editors take them."""
 
 
 class Soundtrack:
     """The mix of a shot over the frames first…last (included), encoded as it is asked for."""
 
-    def __init__(self, sounds: list[tuple[Placed, Recording]], rate: Fraction, first: int, last: int) -> None:
+    def __init__(
+        self, sounds: list[tuple[Placed, Recording]], rate: Fraction, first: int, last: int, sample_rate: int = 0
+    ) -> None:
         self._sounds, self._rate, self._frames = sounds, rate, (first, last + 1)
-        self.sample_rate = rate_of(sounds)
+        self.sample_rate = sample_rate or rate_of(sounds)
         self._stream: Any = None
         self._at = self._begin = self._end = 0
 
     def add_to(self, container: Any, codec: str) -> None:
         """Add its stream to a file that is being written."""
         self.sample_rate = ONLY_RATE.get(codec, self.sample_rate)
-        if self.sample_rate not in (44_100, 48_000, 96_000):
+        if self.sample_rate not in RATES:
             self.sample_rate = COMMON_RATE
         self._stream = container.add_stream(codec, rate=self.sample_rate, layout=LAYOUT)
         context = self._stream.codec_context
         context.format = SAMPLE_FORMATS[codec]
         if codec == "flac":
             context.options = {"bits_per_raw_sample": "24"}
-        else:
+        elif codec != PLAIN:
             context.bit_rate = BITS_A_SECOND
         context.time_base = Fraction(1, self.sample_rate)
         self._begin, self._end = (round(frame / self._rate * self.sample_rate) for frame in self._frames)
@@ -85,8 +92,13 @@ def _as_format(samples: NDArray[np.float32], form: str) -> NDArray[Any]:
     return np.ascontiguousarray(whole.reshape(1, -1))
 
 
-def soundtrack_of(engine: Engine, shot: Shot, first: int, last: int) -> tuple[Soundtrack | None, list[Problem]]:
-    """Return the sound of a range of a shot, None where it has none, and what cannot be heard."""
+def soundtrack_of(
+    engine: Engine, shot: Shot, first: int, last: int, sample_rate: int = 0
+) -> tuple[Soundtrack | None, list[Problem]]:
+    """Return the sound of a range of a shot, None where it has none, and what cannot be heard.
+
+    sample_rate: a second; 0: as it was recorded.
+    """
     problems: list[Problem] = []
 
     def read(file: str) -> Recording | None:
@@ -97,4 +109,4 @@ def soundtrack_of(engine: Engine, shot: Shot, first: int, last: int) -> tuple[So
             return None
 
     sounds = placed(shot, read)
-    return (Soundtrack(sounds, shot.rate, first, last) if sounds else None), problems
+    return (Soundtrack(sounds, shot.rate, first, last, sample_rate) if sounds else None), problems

@@ -38,6 +38,7 @@ class Stored(msgspec.Struct, frozen=True):
     """The shot's file; empty where it has none. Tracks of its clips are looked for beside it."""
     overscan: int = 0
     format: int = FORMAT
+    sound_rate: int = 0
 
     @property
     def words(self) -> str:
@@ -64,6 +65,7 @@ class Stored(msgspec.Struct, frozen=True):
             self.dither,
             self.limit,
             self.overscan,
+            self.sound_rate,
         )
 
     @property
@@ -103,4 +105,5 @@ def stored(order: Order, stamps: tuple[Stamp, ...], home: Path | None) -> Stored
         kept,
         names[1],
         order.overscan,
+        sound_rate=order.sound_rate,
     )

@@ -25,6 +25,7 @@ from nimble_quake.export.data import OF_MAPS, TITLES, WHOLE, WORDS, coarseness, 
 from nimble_quake.export.finals import ALPHAS
 from nimble_quake.export.formats import Format, formats
 from nimble_quake.export.order import MOST_OVERSCAN, Order
+from nimble_quake.export.soundtrack import FOR_EDITORS, ONLY_RATE
 from nimble_quake.session.state import Session
 from nimble_quake.session.work import duration
 
@@ -96,6 +97,8 @@ class RenderFields(QWidget):
         self.overscan.setSuffix(" px")
         self.overscan.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.overscan.setToolTip("Pixels beyond the frame that are rendered too on every side (OpenEXR)")
+        self.for_editors = QCheckBox("At 48 kHz")
+        self.for_editors.setToolTip("As editors take it; else as it was recorded")
         self.machines = MachineFields()
         self.where = QLineEdit(str(start.with_name(start.name.replace(" ", "-").lower())) + ".mp4")
         names = {
@@ -111,6 +114,7 @@ class RenderFields(QWidget):
             "Dither": self.dither,
             "Broadcast limit": self.limit,
             "Overscan": self.overscan,
+            "Sound at 48 kHz": self.for_editors,
             "File": self.where,
         }
         for name, widget in names.items():
@@ -147,6 +151,7 @@ class RenderFields(QWidget):
             finals.addWidget(choice)
         finals.addStretch(1)
         form.addRow("Alpha", finals)
+        form.addRow("Sound", self.for_editors)
         where = QHBoxLayout()
         choose = QPushButton("Choose …")
         choose.clicked.connect(self._choose_file)
@@ -217,7 +222,7 @@ class RenderFields(QWidget):
         if format.qualities:
             self.quality.setCurrentIndex(1)
         else:
-            self.quality.addItem("Lossless", None)
+            self.quality.addItem("As the format has it" if format.lossy else "Lossless", None)
         path = Path(self.where.text())
         stem = path.stem.rstrip("#").rstrip("_")
         self.where.setText(
@@ -235,6 +240,10 @@ class RenderFields(QWidget):
         self.dither.setEnabled(format.bits == 8 and seen)
         self.limit.setEnabled(seen)
         self.overscan.setEnabled(format.overscan)
+        free = bool(format.sound) and seen and format.sound not in ONLY_RATE
+        if not free or not self.for_editors.isEnabled():
+            self.for_editors.setChecked(ONLY_RATE.get(format.sound) == FOR_EDITORS)
+        self.for_editors.setEnabled(free)
 
     def count(self) -> int:
         """Return how many frames are asked for."""
@@ -273,4 +282,5 @@ class RenderFields(QWidget):
             self.dither.isEnabled() and self.dither.isChecked(),
             self.limit.isEnabled() and self.limit.isChecked(),
             self.overscan.value() if self.overscan.isEnabled() else 0,
+            FOR_EDITORS if self.for_editors.isEnabled() and self.for_editors.isChecked() else 0,
         )

@@ -27,6 +27,8 @@ from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
 
 BT709 = 1
 """The code of BT.709 for primaries, transfer and matrix (ITU-T H.273)."""
+SRGB, PLAIN_RGB = 13, 0
+"""The codes of sRGB's curve and of colours that are no luma and chroma."""
 THREADS = 4
 """Of an encoder. A fixed number: what some of them write depends on it."""
 
@@ -61,7 +63,8 @@ class Encoding:
         )
         if not self.rgb:
             found = as_bt709(source, self.pixels)
-            found.colorspace, found.color_range = BT709, ColorRange.MPEG
+            found.colorspace, found.color_primaries, found.color_trc = BT709, BT709, BT709
+            found.color_range = ColorRange.MPEG
             return found
         return source if source.format.name == self.pixels else source.reformat(format=self.pixels)
 
@@ -76,6 +79,9 @@ class Encoding:
         if not self.rgb:
             context.color_primaries = context.color_trc = context.colorspace = BT709
             context.color_range = ColorRange.MPEG
+        elif target.colours:
+            context.color_primaries, context.color_trc, context.colorspace = BT709, SRGB, PLAIN_RGB
+            context.color_range = ColorRange.JPEG
         context.time_base = 1 / rate
         return stream
 

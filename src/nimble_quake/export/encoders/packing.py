@@ -2,17 +2,48 @@
 
 from __future__ import annotations
 
+import io
+
 import cv2
 import numpy as np
+import tifffile
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
+from nimble_quake.export.encoders.colour_space import png_in_srgb, srgb_profile
+from nimble_quake.export.formats import Target
 from nimble_quake.raster.colour.convert import to_rgba8
 
 QUICK_PNG = (cv2.IMWRITE_PNG_COMPRESSION, 1, cv2.IMWRITE_PNG_FILTER, cv2.IMWRITE_PNG_FAST_FILTERS)
 """How PNG is packed: in half the time of level 4 without filters, and a fifth larger."""
-DEFLATED = (cv2.IMWRITE_TIFF_COMPRESSION, cv2.IMWRITE_TIFF_COMPRESSION_ADOBE_DEFLATE, cv2.IMWRITE_TIFF_PREDICTOR, 1)
-"""How TIFF is packed, so that every reader reads it: without a predictor of floats."""
+DEFLATE_LEVEL = 5
+"""How hard TIFF is packed."""
+
+
+def png_of(codes: NDArray[np.generic], target: Target) -> bytes:
+    """Return straight RGBA codes as a PNG's bytes, with what their colours are."""
+    data = packed(".png", codes, QUICK_PNG)
+    return png_in_srgb(data) if target.colours else data
+
+
+def tiff_of(values: NDArray[np.generic], target: Target) -> bytes:
+    """Return RGBA values (H, W, 4) as a TIFF's bytes: it says what its fourth channel is, and what its colours are.
+
+    It is deflated without a predictor, so that every reader reads it.
+    """
+    file = io.BytesIO()
+    tifffile.imwrite(
+        file,
+        np.ascontiguousarray(values),
+        photometric="rgb",
+        extrasamples=["assocalpha" if target.associated else "unassalpha"],
+        compression="zlib",
+        compressionargs={"level": DEFLATE_LEVEL},
+        iccprofile=srgb_profile() if target.colours else None,
+        metadata=None,
+        software=False,
+    )
+    return file.getvalue()
 
 
 def packed(suffix: str, codes: NDArray[np.generic], options: tuple[int, ...] = ()) -> bytes:

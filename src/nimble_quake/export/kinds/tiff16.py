@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from nimble_quake.conventions import Picture
-from nimble_quake.export.encoders.packing import DEFLATED, packed
+from nimble_quake.export.encoders.packing import tiff_of
 from nimble_quake.export.encoders.stills import pictures
 from nimble_quake.export.formats import Target
 from nimble_quake.raster.colour.convert import to_rgba16
@@ -11,7 +11,7 @@ from nimble_quake.raster.colour.convert import to_rgba16
 
 def pack(picture: Picture, target: Target) -> bytes:
     """Return straight 16-bit RGBA, packed without loss."""
-    return packed(".tif", to_rgba16(picture), DEFLATED)
+    return tiff_of(to_rgba16(picture), target)
 
 
 FORMAT = pictures(

@@ -2,18 +2,27 @@
 
 from __future__ import annotations
 
-import cv2
+import io
+
+from PIL import Image
 
 from nimble_quake.conventions import Picture
-from nimble_quake.export.encoders.packing import packed
+from nimble_quake.export.encoders.colour_space import srgb_profile
 from nimble_quake.export.encoders.stills import pictures
 from nimble_quake.export.formats import Target
 from nimble_quake.raster.colour.convert import to_rgba8
 
+LOSSLESS = 101
+
 
 def pack(picture: Picture, target: Target) -> bytes:
     """Return straight 8-bit RGBA; quality 101 is lossless."""
-    return packed(".webp", to_rgba8(picture), (cv2.IMWRITE_WEBP_QUALITY, target.quality or 90))
+    quality, file = target.quality or 90, io.BytesIO()
+    profile = srgb_profile() if target.colours else None
+    lossless = quality >= LOSSLESS
+    image = Image.fromarray(to_rgba8(picture), "RGBA")
+    image.save(file, "WEBP", quality=75 if lossless else quality, lossless=lossless, icc_profile=profile)
+    return file.getvalue()
 
 
 FORMAT = pictures(
@@ -22,7 +31,7 @@ FORMAT = pictures(
     ".webp",
     "one small file a frame; keeps transparency",
     pack,
-    qualities=(("Best", 101), ("Good", 90), ("Small", 70)),
+    qualities=(("Best", LOSSLESS), ("Good", 90), ("Small", 70)),
     lossy=True,
     rank=50,
 )
