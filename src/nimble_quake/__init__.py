@@ -24,6 +24,7 @@ __all__ = [
     "add_map",
     "add_plate",
     "add_step",
+    "collect",
     "couple",
     "data",
     "describe",

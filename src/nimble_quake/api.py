@@ -44,9 +44,11 @@ from nimble_quake.session.fronts.tables import Row, jobs, refuse_unknown_columns
 from nimble_quake.session.in_step import in_step
 from nimble_quake.session.limits import clamped as within_limits
 from nimble_quake.session.starting.finding import find_starter
+from nimble_quake.session.verbs.collecting import needed_by
 from nimble_quake.shot.edits import add, set_value
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, kind_of, node_path, value_name
+from nimble_quake.shotfile.collected import collect as collect_files
 from nimble_quake.shotfile.files import read_shot, shot_bytes, shot_from, write_shot
 from nimble_quake.shotfile.starter_file import About, write_starter
 
@@ -216,6 +218,13 @@ def render_to(
     done = render(order, Engine(), progress)
     _warn(done.problems)
     return done.files
+
+
+def collect(shot: Shot | PathLike, out: PathLike) -> Path:
+    """Copy a shot with all its media into a new folder, or a .zip. Raises BadInput, SaveFailed, ShotError."""
+    home = None if isinstance(shot, Shot) else Path(shot)
+    found = shot if isinstance(shot, Shot) else read_shot(Path(shot))
+    return collect_files(needed_by(found, home), Path(out).absolute())
 
 
 def starter(name: PathLike) -> Chosen:

@@ -24,6 +24,7 @@ COMMANDS = {
     "slots": ("slots", "List what of a starter can be filled and turned."),
     "frame": ("frame", "Render one frame."),
     "displace": ("displace", "Push a picture by a map."),
+    "collect": ("collect", "Copy a shot with all its media into a folder or zip."),
     "check": ("check", "Read a shot, try a few frames, list all that is wrong."),
     "list": ("list_operators", "List what there is."),
     "farm-keys": ("farm_keys", "Make keys for machines that render together."),

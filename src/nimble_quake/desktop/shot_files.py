@@ -8,6 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import QMimeData, QPoint
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
+from nimble_quake.desktop.collecting import Collecting
 from nimble_quake.desktop.dialogs.shot_dialog import ShotDialog
 from nimble_quake.desktop.lines.status_line import StatusLine
 from nimble_quake.desktop.lines.top_line import TopLine
@@ -46,6 +47,7 @@ class ShotFiles:
         self.window, self.session, self.preferences, self.refreshed = window, session, preferences, refreshed
         self.top, self.status = lines
         self.maps = MapFiles(window, session, self.status)
+        self.collecting = Collecting(window, session, self.status)
         self.starter_taken: Callable[[Path], object] = lambda path: None
         """Takes in a starter that was dropped or chosen."""
 
@@ -176,6 +178,10 @@ class ShotFiles:
         sorts = f"Pictures, clips, sounds, shots ({known})"
         names, _ = QFileDialog.getOpenFileNames(self.window, "Put something in", "", sorts)
         self.take_files([Path(name) for name in names])
+
+    def collect(self) -> None:
+        """Copy the shot with all its media into a folder or zip."""
+        self.collecting.ask()
 
     def find_missing(self) -> None:
         """Ask for a folder, and find there all files that are missing."""

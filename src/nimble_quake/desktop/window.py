@@ -369,6 +369,7 @@ class BenchWindow(QMainWindow):
         self.covering.stop()
         self.tracking.stop()
         self.hearing.shut()
+        self.files.collecting.shut()
         self.show_alone.close()
         self.frames.shut()
         self.lost.close_now()

@@ -96,7 +96,7 @@ def files_in(shot: Shot) -> dict[str, list[str]]:
 
 def weight_of(shot: Shot) -> int:
     """Return how many bytes a shot's media have."""
-    return sum(part.stat().st_size for file in files_in(shot) for part in _parts(file))
+    return sum(part.stat().st_size for file in files_in(shot) for part in parts_of(file))
 
 
 def write_starter(path: Path, shot: Shot, about: About, picture: bytes = b"", *, carries: bool = True) -> None:
@@ -107,7 +107,7 @@ def write_starter(path: Path, shot: Shot, about: About, picture: bytes = b"", *,
     carried: list[tuple[str, Path]] = []
     moved = shot
     for number, (file, paths) in enumerate(files_in(shot).items(), 1):
-        parts = _parts(file) if carries else []
+        parts = parts_of(file) if carries else []
         if not parts:
             continue
         inner = f"{MEDIA}/{number:03d}"
@@ -142,8 +142,8 @@ def _entry(name: str) -> zipfile.ZipInfo:
     return zipfile.ZipInfo(name, (2020, 1, 1, 0, 0, 0))
 
 
-def _parts(file: str) -> list[Path]:
-    """The files behind a name: one, or all of a numbered sequence; none where they are gone."""
+def parts_of(file: str) -> list[Path]:
+    """Return the files behind a name: one, or all of a numbered sequence; none where they are gone."""
     if "#" in Path(file).name:
         return [Path(part) for _, part in numbered(file)]
     return [Path(file)] if Path(file).is_file() else []

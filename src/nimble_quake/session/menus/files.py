@@ -11,6 +11,14 @@ FILES: tuple[Action, ...] = (
     Action("save", "Save", "File", lambda h: h.files.save(), "Ctrl+S", group=1),
     Action("save-as", "Save as …", "File", lambda h: h.files.save_as(), "Ctrl+Shift+S", group=1),
     Action("save-copy", "Save a copy …", "File", lambda h: h.files.save_copy(), group=1),
+    Action(
+        "collect",
+        "Collect the shot with its media …",
+        "File",
+        lambda h: h.files.collect(),
+        group=1,
+        called="package, archive, zip, gather, hand over",
+    ),
     Action("render", "Render …", "File", lambda h: h.dialogs.show_render(), "Ctrl+R", group=2),
     Action(
         "batch",
