@@ -34,6 +34,7 @@ def test_the_page_runs(tmp_path, monkeypatch: pytest.MonkeyPatch) -> None:
     for block in blocks:
         exec(compile(block, str(PAGE), "exec"), held)
     made = [
+        "handed-on.zip",
         "mine.nquake-starter",
         "out-a_0020.png",
         "out-b_0020.png",

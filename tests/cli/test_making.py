@@ -255,7 +255,7 @@ class TestTables:
         assert abs(made_of[4].length / rate - read_sound(str(STALL.parent / "market-drums.flac")).seconds) < 1 / rate
         assert "it has no sound to be as long as" in found[4].wrong
         assert "none.wav" in found[5].wrong
-        assert nq.starter("shockwave").sized(sound=files[1], length="sound").shot.length == 2 * rate
+        assert nq.starter("shockwave").with_sound(files[1]).sized(length="sound").shot.length == 2 * rate
 
     def test_rows_by_number(self):
         rows = [Row(number, {}) for number in range(1, 10)]

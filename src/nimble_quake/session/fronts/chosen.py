@@ -40,16 +40,19 @@ class Chosen:
         length: Seconds | str | None = None,
         times: str = "stretch",
         shape: str = "fit",
-        sound: str | Path = "",
     ) -> Chosen:
         """Return it in another size (px), rate (frames a second) and length (s): see `nimble-quake make --help`.
 
-        sound: the file of a recording that it gets; length "sound": as long as its sound.
+        length "sound": as long as its sound.
         """
         size = (width, height) if width is not None and height is not None else None
         exact = None if rate is None else Fraction(rate).limit_denominator(100_000)
         seconds, by_sound = length_of(length) if isinstance(length, str) else (length, False)
-        return replace(self, measures=Measures(size, exact, seconds, times, shape, str(sound), by_sound))
+        return replace(self, measures=Measures(size, exact, seconds, times, shape, self.measures.sound, by_sound))
+
+    def with_sound(self, file: str | Path) -> Chosen:
+        """Return it with a recording, from its start."""
+        return replace(self, measures=replace(self.measures, sound=str(file)))
 
     @property
     def shot(self) -> Shot:
