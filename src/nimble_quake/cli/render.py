@@ -19,13 +19,16 @@ from nimble_quake.cli.options import (
     size_of,
 )
 from nimble_quake.cli.progress import HELP
-from nimble_quake.errors import BadInput
+from nimble_quake.errors import BadInput, one_of
 from nimble_quake.export.data import WHAT
 from nimble_quake.export.encoders.y4m import PIPE
 from nimble_quake.export.formats import format_named, format_of
-from nimble_quake.export.order import Order
+from nimble_quake.export.order import Order, refuse_impossible
+from nimble_quake.export.outputs import file_beside, ordered
 from nimble_quake.farm.where import Where
 from nimble_quake.session.queue.queue import Queue
+from nimble_quake.session.storage import render_settings
+from nimble_quake.shot.model import Shot
 
 
 def run(
@@ -50,6 +53,7 @@ def run(
     limit: Annotated[bool, typer.Option("--limit", help="Keep colours within broadcast limits, 16-235")] = False,
     overscan: Annotated[int, typer.Option(help="Pixels beyond the frame on every side, in OpenEXR")] = 0,
     sound_rate: Annotated[int, typer.Option(help="Samples a second of its sound, such as 48000")] = 0,
+    settings: Annotated[str, typer.Option(help="All files of settings kept in the window, beside -o")] = "",
     queue: Annotated[bool, typer.Option("--queue", help="Put it into the render queue and return")] = False,
     on: Annotated[
         str, typer.Option(help="Let machines render it: tls://machine:8786 of their scheduler, or the file it wrote")
@@ -67,6 +71,11 @@ def run(
     """Render a shot. Example: nimble-quake render opener.nquake -o opener.mp4 --size 50%"""
     found = shot_given(shot)
     first, last = range_of(frames, found.length)
+    where = Where(on, workers, keys.absolute() if keys else None, plain) if on or workers else None
+    shown = progress or ("none" if quiet else "")
+    if settings:
+        orders = _kept_orders(settings, found, out, first, last)
+        return max(_one(order, shot, where, shown, (queue, report, quiet, no_clobber)) for order in orders)
     format = format_named("y4m") if out == PIPE else format_of(in_folder(out), deep=deep, key=kind)
     qualities = {name.lower(): number for name, number in format.qualities}
     if qualities and quality.lower() not in qualities:
@@ -87,32 +96,54 @@ def run(
         overscan,
         sound_rate,
     )
-    if no_clobber and out != PIPE:
+    return _one(order, shot, where, shown, (queue, report, quiet, no_clobber))
+
+
+Ways = tuple[bool, bool, bool, bool]
+"""Into the queue; said as JSON; said not at all; nothing written over."""
+
+
+def _one(order: Order, shot: Path, where: Where | None, shown: str, ways: Ways) -> int:
+    """Render an order, or put it into the queue, and say what was written."""
+    queue, report, quiet, no_clobber = ways
+    if no_clobber and order.path != PIPE:
         refuse_what_is_there(order)
-    where = Where(on, workers, keys.absolute() if keys else None, plain) if on or workers else None
-    if where is not None and out == PIPE:
+    if where is not None and order.path == PIPE:
         raise BadInput("many machines do not write into a pipe", where="-o", cure="give a file's name")
     if queue:
         return _queued(order, shot, where)
-    done = render_shown(order, engine_of(shot), where, progress or ("none" if quiet else ""))
+    done = render_shown(order, engine_of(shot), where, shown)
     files = done.files
-    if out == PIPE or (quiet and not report):
+    if order.path == PIPE or (quiet and not report):
         return 0
     if report:
-        problems = [problem.line() for problem in done.problems]
-        print(
-            json.dumps(
-                {
-                    "files": [str(file) for file in files],
-                    "frames": len(order.frames()),
-                    "format": format.key,
-                    "problems": problems,
-                }
-            )
-        )
+        said = {
+            "files": [str(file) for file in files],
+            "frames": len(order.frames()),
+            "format": order.kind.key,
+            "problems": [problem.line() for problem in done.problems],
+        }
+        print(json.dumps(said))
         return 0
     print(files[0] if len(files) == 1 else f"{files[0]} ... {files[-1].name} ({len(files)} pictures)")
     return 0
+
+
+def _kept_orders(name: str, shot: Shot, out: Path, first: int, last: int) -> list[Order]:
+    """What was kept under a name, each to a file beside `out`. Raises BadInput."""
+    kept = render_settings.settings()
+    if name not in kept or not name:
+        known = [each for each in kept if each]
+        cure = one_of(known, name) if known else "keep some in the render dialog first"
+        raise BadInput(f'there are no settings "{name[:60]}"', where="--settings", cure=cure)
+    taken, orders = set[Path](), []
+    for output in reversed(kept[name]):  # the one that was asked for last has the name itself
+        path = file_beside(in_folder(out), output, taken)
+        taken.add(path)
+        orders.append(ordered(output, shot, path, first, last))
+    for order in orders:
+        refuse_impossible(order)
+    return orders
 
 
 def _queued(order: Order, shot: Path, where: Where | None) -> int:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QEventLoop, Qt, QUrl
@@ -21,10 +22,12 @@ from PyQt6.QtWidgets import (
 
 from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.dialogs.render_fields import RenderFields
+from nimble_quake.desktop.dialogs.render_outputs import RenderOutputs
 from nimble_quake.desktop.theme.look import tone
 from nimble_quake.errors import BadInput, Cancelled, NimbleQuakeError
 from nimble_quake.export.order import Order, is_folder, refuse_impossible
-from nimble_quake.export.rendering import Progress, Rendered, render
+from nimble_quake.export.outputs import file_beside, ordered, output_of
+from nimble_quake.export.rendering import Maker, Progress, Rendered, render
 from nimble_quake.farm.where import Where
 from nimble_quake.render.engine import Engine
 from nimble_quake.session.queue.queue import Queue
@@ -56,6 +59,10 @@ class RenderDialog(QDialog):
         self.setMinimumWidth(600)
         self.fields = RenderFields(session, cost)
         self.fields.changed.connect(self._estimate)
+        self.outputs = RenderOutputs(lambda: output_of(self.fields.order()))
+        self.outputs.chosen.connect(self.fields.say)
+        self.outputs.changed.connect(self._estimate)
+        self.outputs.wrong.connect(self._complain)
         self._lay_out()
         self._progress_later = on_window_thread(self, self._show_progress)
         self._end_later = on_window_thread(self, self._show_end)
@@ -93,6 +100,7 @@ class RenderDialog(QDialog):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(16, 16, 16, 14)
         outer.setSpacing(12)
+        outer.addWidget(self.outputs)
         outer.addWidget(self.fields)
         outer.addWidget(self.bar)
         outer.addWidget(self.said)
@@ -101,42 +109,53 @@ class RenderDialog(QDialog):
     def _estimate(self) -> None:
         """Say how many frames there are, how long they may take, and what is off."""
         said, warns = self.fields.estimate()
+        more = len(self.outputs.others)
         tone(self.said, "fault_text" if warns else "")
-        self.said.setText(said)
+        self.said.setText(f"{said}\nand {more} {'file' if more == 1 else 'files'} more" if more else said)
+        self.go.setText(f"Render {more + 1}" if more else "Render")
         for button in (self.go, self.later):
             button.setEnabled(self.fields.count() > 0 and not self.running())
 
-    def _checked(self) -> Order | None:
-        """What is asked for; None where it cannot be rendered, which is said."""
-        order = self.fields.order()
+    def _checked(self) -> list[Order]:
+        """What is asked for; nothing where any of it cannot be rendered, which is said."""
+        own, taken = self.fields.order(), set[Path]()
+        orders = [own]
         try:
-            if not is_folder(order.path.parent):
-                raise BadInput(f"The folder {order.path.parent} is not there", cure="choose another")
-            refuse_impossible(order)
+            if not is_folder(own.path.parent):
+                raise BadInput(f"The folder {own.path.parent} is not there", cure="choose another")
+            for output in self.outputs.others:
+                taken.add(orders[-1].path)
+                path = file_beside(own.path, output, taken)
+                orders.append(ordered(output, own.shot, path, own.first, own.last))
+            for order in orders:
+                refuse_impossible(order)
             self._machines = self.fields.machines.where()
         except NimbleQuakeError as wrong:
             self._complain(wrong.line())
-            return None
-        return order
+            return []
+        self.outputs.remember()
+        return orders
 
     def add_to_queue(self) -> None:
         """Let the queue render it, and close."""
-        order = self._checked()
-        if order is None:
+        orders = self._checked()
+        if not orders:
             return
         try:
-            self._queue.add(order, self.session.engine, self.session.path, self.fields.machines.where())
+            for order in orders:
+                self._queue.add(order, self.session.engine, self.session.path, self.fields.machines.where())
             self._queue.start()
         except (NimbleQuakeError, OSError) as wrong:
             self._complain(wrong.line() if isinstance(wrong, NimbleQuakeError) else str(wrong))
             return
-        self.session.message.emit(f"{order.path.name} waits in the queue")
+        names = ", ".join(order.path.name for order in orders)
+        self.session.message.emit(f"{names} {'waits' if len(orders) == 1 else 'wait'} in the queue")
         self.accept()
 
     def start(self) -> None:
         """Begin to render."""
-        order = self._checked()
-        if order is None:
+        orders = self._checked()
+        if not orders:
             return
         self._stop.clear()
         self.go.setEnabled(False)
@@ -147,30 +166,34 @@ class RenderDialog(QDialog):
         self.bar.show()
         self.bar.setValue(0)
         self.show_folder.hide()
-        self._thread = threading.Thread(target=self._work, args=(order,), name="render", daemon=True)
+        self._thread = threading.Thread(target=self._work, args=(orders,), name="render", daemon=True)
         self._thread.start()
 
-    def _work(self, order: Order) -> None:
+    def _work(self, orders: list[Order]) -> None:
         try:
             engine = Engine(media=self.session.engine.media)
-            notify, stop = self._progress_later, self._stop.is_set
             if self._machines is None:
-                self._end_later(render(order, engine, notify, stop))
+                self._end_later([self._rendered(orders, number, engine) for number in range(len(orders))])
                 return
             from nimble_quake.farm.connecting import connected  # an extra, and slow to import
 
             with connected(self._machines, engine) as farm:
-                found = render(order, engine, notify, stop, by=farm)
+                found = [self._rendered(orders, number, engine, farm) for number in range(len(orders))]
             self._end_later(found)
         except NimbleQuakeError as wrong:
             self._end_later(wrong)
         except Exception as wrong:  # told in the dialog; the bench goes on
             self._end_later(NimbleQuakeError(f"the render failed ({type(wrong).__name__}: {wrong})"))
 
-    def _show_progress(self, progress: Progress) -> None:
+    def _rendered(self, orders: list[Order], number: int, engine: Engine, by: Maker | None = None) -> Rendered:
+        order = orders[number]
+        which = f"{order.path.name}, {number + 1} of {len(orders)}: " if len(orders) > 1 else ""
+        return render(order, engine, partial(self._progress_later, which), self._stop.is_set, by=by)
+
+    def _show_progress(self, which: str, progress: Progress) -> None:
         self.bar.setRange(0, progress.total)
         self.bar.setValue(progress.done)
-        self.said.setText(f"Frame {progress.done} of {progress.total}, {duration(progress.left)} left")
+        self.said.setText(f"{which}Frame {progress.done} of {progress.total}, {duration(progress.left)} left")
 
     def _show_end(self, found: object) -> None:
         self._thread = None
@@ -178,10 +201,13 @@ class RenderDialog(QDialog):
         self.later.setEnabled(True)
         self.cancel.setText("Close")
         self.bar.hide()
-        if isinstance(found, Rendered):
-            self.result_files = found.files
-            notes = f" {len(found.problems)} note(s): {found.problems[0].line()}" if found.problems else ""
-            what = found.files[0].name if len(found.files) == 1 else f"{len(found.files)} pictures"
+        if isinstance(found, list):
+            self.result_files = [file for rendered in found for file in rendered.files]
+            problems = [problem for rendered in found for problem in rendered.problems]
+            notes = f" {len(problems)} note(s): {problems[0].line()}" if problems else ""
+            what = ", ".join(
+                each.files[0].name if len(each.files) == 1 else f"{len(each.files)} pictures" for each in found
+            )
             tone(self.said, "")
             self.said.setText(f"Done: {what}.{notes}")
             self.show_folder.show()

@@ -25,6 +25,7 @@ from nimble_quake.export.data import OF_MAPS, TITLES, WHOLE, WORDS, coarseness, 
 from nimble_quake.export.finals import ALPHAS
 from nimble_quake.export.formats import Format, formats
 from nimble_quake.export.order import MOST_OVERSCAN, Order
+from nimble_quake.export.outputs import Output
 from nimble_quake.export.soundtrack import FOR_EDITORS, ONLY_RATE
 from nimble_quake.session.state import Session
 from nimble_quake.session.work import duration
@@ -195,6 +196,23 @@ class RenderFields(QWidget):
         format = self.chosen_format()
         ending = f"_####{format.suffix}" if format.sequence else format.suffix
         self.where.setText(str(self._folder / f"{re.sub(r'[^a-z0-9._-]+', '-', name)}{ending}"))
+
+    def say(self, output: Output) -> None:
+        """Say what an output asks for, as far as the shot has it; the file's ending goes along."""
+        sort, _, of = output.what.partition(":")
+        for box, data in ((self.what, sort), (self.of, of), (self.format, output.format), (self.alpha, output.alpha)):
+            box.setCurrentIndex(max(0, box.findData(data)))
+        near = min(range(self.size_box.count()), key=lambda n: abs(self.size_box.itemData(n) - output.scale))
+        self.size_box.setCurrentIndex(near)
+        if output.quality is not None:
+            self.quality.setCurrentIndex(max(0, self.quality.findData(output.quality)))
+        self.every.setValue(output.every)
+        self.overscan.setValue(output.overscan)
+        self.dither.setChecked(output.dither)
+        self.limit.setChecked(output.limit)
+        if self.for_editors.isEnabled():
+            self.for_editors.setChecked(output.sound_rate == FOR_EDITORS)
+        self.changed.emit()
 
     def kept(self) -> Kept:
         """Return what is to be as it is when the dialog opens again."""
