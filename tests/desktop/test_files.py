@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import os
+from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
@@ -12,6 +13,7 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox
 from driving import LEFT, QTest, press
 from nimble_quake.desktop import app as desktop_app
 from nimble_quake.session.storage import preferences, recovery
+from nimble_quake.shot.edits.settings import set_shot
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.files import read_shot, write_shot
 
@@ -188,3 +190,21 @@ class TestRecipeFiles:
         for box in window.findChildren(QMessageBox):
             assert "\n" not in box.text()
             box.close()
+
+
+def test_a_shot_called_like_a_path_is_saved_beside_and_leaves_the_menus_their_room(window, monkeypatch):
+    asked: list[str] = []
+
+    def ask(parent, title, start, *more):
+        asked.append(start)
+        return "", ""
+
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", ask)
+    window.session.edit("", set_shot(window.session.shot, name='"/lantern/row.mp4" ' * 12))
+    window.session.path = None
+    window.files.save_as()
+    assert Path(asked[0]).parent == Path.home()
+    assert window.dialogs.show_render().fields.order().path.parent == Path.home()
+    bar = window.top.menu_bar
+    assert bar.width() >= bar.sizeHint().width()
+    assert window.top.name.width() < 260

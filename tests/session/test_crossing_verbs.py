@@ -264,6 +264,23 @@ def test_a_plate_alone_arrives_and_then_leaves():
     assert found[2][:2] == ("t", "")
 
 
+def test_with_a_crossing_selected_the_next_one_goes_on_from_there():
+    """A title arrives, then leaves, with nothing selected in between; in a reel the next cut is crossed."""
+    session = Session()
+    session.take(Shot(width=160, height=90, length=60, plates=(Plate(id="t", kind="text", start=10),)))
+    session.select(plate="plates/t")
+    for _ in range(2):
+        assert laying.new_crossing(session)
+    sides = [(p.values["before"], p.values["after"]) for p in session.shot.plates if p.kind == CROSSING]
+    assert sorted(sides) == [("", "t"), ("t", "")]
+    session.take(msgspec.structs.replace(session.shot, plates=(clip("b", "stall", 20, 40), clip("a", "wall", 0, 20))))
+    session.edit("", msgspec.structs.replace(session.shot, plates=(clip("c", "rain", 40, 60), *session.shot.plates)))
+    session.select(plate="plates/a")
+    for pair in (("a", "b"), ("b", "c")):
+        assert meetings.sides(session) == pair
+        assert laying.new_crossing(session)
+
+
 def test_its_strongest_moment_is_its_dials():
     session = bench()
     session.select(plate="plates/a")

@@ -26,6 +26,7 @@ from nimble_quake.session.verbs.sounds import add_sound
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile import recipes
 from nimble_quake.shotfile.files import SUFFIX, LostShot, backup_of, read_shot, write_shot
+from nimble_quake.shotfile.names import file_stem
 from nimble_quake.shotfile.starter_file import SUFFIX as STARTER
 
 BESIDE = 90
@@ -130,7 +131,7 @@ class ShotFiles:
         return self._save_to(self.session.path) if self.session.path else self.save_as()
 
     def _ask_name(self, title: str) -> Path | None:
-        start = self.session.path or Path.home() / f"{self.session.shot.name or 'shot'}{SUFFIX}"
+        start = self.session.path or Path.home() / f"{file_stem(self.session.shot.name)}{SUFFIX}"
         name, _ = QFileDialog.getSaveFileName(self.window, title, str(start), FILTER)
         if not name:
             return None

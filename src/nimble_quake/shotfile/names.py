@@ -6,11 +6,19 @@ import os
 from urllib.parse import quote_from_bytes, unquote_to_bytes
 
 BYTES = "bytes:"
+LONGEST = 80
+"""Letters of a file's name that is made of a title."""
 
 
 def plain_name(name: str) -> str:
     """Return a file's name as it is after being saved and opened again: absolute, with no detours."""
     return "/" + os.path.normpath(os.path.abspath(name)).lstrip("/")
+
+
+def file_stem(title: str) -> str:
+    """Return what a file of a title is called, without its ending: no folders, nothing hidden, never empty."""
+    plain = "".join("-" if c == "/" or not c.isprintable() else c for c in title)
+    return plain.strip(" .-")[:LONGEST].rstrip() or "shot"
 
 
 def text_of_name(name: str) -> str:

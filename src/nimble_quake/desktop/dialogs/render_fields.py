@@ -29,6 +29,7 @@ from nimble_quake.export.outputs import Output
 from nimble_quake.export.soundtrack import FOR_EDITORS, ONLY_RATE
 from nimble_quake.session.state import Session
 from nimble_quake.session.work import duration
+from nimble_quake.shotfile.names import file_stem
 
 SIZES = {"Full": 1.0, "Half": 0.5, "Third": 1 / 3, "Double": 2.0}
 
@@ -82,7 +83,7 @@ class RenderFields(QWidget):
         if shot.loop:
             self.first.setValue(shot.loop[0])
             self.last.setValue(shot.loop[1] - 1)
-        start = self.session.path.with_suffix("") if self.session.path else Path.home() / (shot.name or "shot")
+        start = self.session.path.with_suffix("") if self.session.path else Path.home() / file_stem(shot.name)
         self._folder, self._stem, self._own_name = start.parent, start.name, True
         self.alpha = QComboBox()
         for key, label in ALPHAS.items():

@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from datetime import datetime
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.widgets.parts import linked, quiet
 from nimble_quake.session.storage.recovery import Lost
 
+NAME = 180
+"""Pixels of a shot's name."""
 TAKE_BACK = 10_000
 """Milliseconds in which what was discarded can be had back; then its file is removed."""
 
@@ -61,7 +63,8 @@ class LostWork(QWidget):
             self.words.setText(f"Discarded {self._discarded.shot.name}")
         elif self._waiting:
             lost, others = self._waiting[0], len(self._waiting) - 1
-            self.words.setText(f"Lost work: {lost.shot.name}, {_when(lost)}")
+            name = self.words.fontMetrics().elidedText(lost.shot.name, Qt.TextElideMode.ElideRight, NAME)
+            self.words.setText(f"Lost work: {name}, {_when(lost)}")
             self.more.setText(f"and {others} more" if others else "")
         self.more.setVisible(bool(self.more.text()) and not gone)
 

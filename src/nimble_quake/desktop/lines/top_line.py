@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QKeySequence, QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QMenuBar, QPushButton, QSizePolicy, QWidget
 
@@ -12,6 +13,8 @@ from nimble_quake.desktop.widgets.parts import quiet
 from nimble_quake.session.actions import ACTIONS, MENUS, Action
 from nimble_quake.session.host import Host
 
+NAME = 220
+"""Pixels that the shot's name may take: menus never make room for it."""
 OF_THE_BENCH = ("Edit", "Map", "Effect", "Plate", "Time", "Sound", "View")
 """Menus whose actions are about what the bench shows."""
 
@@ -100,7 +103,9 @@ class TopLine(QWidget):
         """Show the shot's name and figures."""
         session = self.host.session
         shot = session.shot
-        self.name.setText(session.path.stem if session.path and not shot.name else shot.name)
+        name = session.path.stem if session.path and not shot.name else shot.name
+        self.name.setToolTip(name)
+        self.name.setText(self.name.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, NAME))
         self.saved.setText("not saved" if session.dirty or session.path is None else "")
         seconds = float(shot.length / shot.rate)
         shutter = f" · shutter {shot.shutter}°" if shot.shutter else ""

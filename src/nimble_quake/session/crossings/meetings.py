@@ -19,11 +19,11 @@ Sides = tuple[str, str]
 def sides(session: Session) -> Sides:
     """Return which plates meet: the two that are selected, or the selected one and the next in time. Empty for none.
 
-    A plate that meets no other arrives or leaves.
+    A plate that meets no other arrives or leaves. A crossing stands for the plate it leads to: the next one goes on.
     """
     shot = session.shot
     marked = [id_of(path) for path in session.selection.marked if kind_of(path) == "plate"]
-    chosen = id_of(session.selection.plate)
+    chosen = _led_to(shot, id_of(session.selection.plate))
     ids = list(dict.fromkeys([*marked, chosen])) if len(marked) > 1 else [chosen]
     plates = [plate for plate in shot.plates if plate.id in ids and plate.kind != CROSSING]
     if len(plates) == 2:
@@ -36,6 +36,14 @@ def sides(session: Session) -> Sides:
     if not later and not earlier:
         return ("", mine.id) if _arrives(session, mine) else (mine.id, "")
     return (earlier, mine.id) if earlier and not later else (mine.id, later)
+
+
+def _led_to(shot: Shot, id: str) -> str:
+    """A plate itself; of a crossing the plate that comes, or the one that goes where none does."""
+    plate = shot.plate(id)
+    if plate is None or plate.kind != CROSSING:
+        return id
+    return str(plate.values.get("after") or plate.values.get("before") or "")
 
 
 def _arrives(session: Session, plate: Plate) -> bool:

@@ -9,12 +9,13 @@ from nimble_quake.session.verbs.tracking import track_folders
 from nimble_quake.session.work import Work
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.collected import Collection, collect, collection
+from nimble_quake.shotfile.names import file_stem
 from nimble_quake.shotfile.starter_file import files_in
 
 
 def needed_by(shot: Shot, home: Path | None) -> Collection:
     """Return what a shot needs. home: its file, beside which its tracks lie."""
-    name = home.stem if home is not None else (shot.name.replace("/", "-").strip(" .") or "shot")
+    name = home.stem if home is not None else file_stem(shot.name)
     return collection(shot, name, _tracks(shot, home))
 
 
