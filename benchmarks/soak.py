@@ -67,6 +67,13 @@ QTest: Any = QtTest.QTest
 """Its stubs declare its static functions as methods."""
 LONGEST = 45.0
 """Seconds with one sample."""
+LATE = (
+    *(f"nimble_quake.{name}" for name in ("kernels.compiler", "farm.connecting", "farm.here", "farm.keys")),
+    *(f"scipy.{name}" for name in ("fft", "interpolate", "ndimage", "spatial", "special")),
+    "cryptography.x509",
+    "distributed",
+)
+"""What the program imports only when it is asked for."""
 WARM = 5.0
 """Minutes after which all caches are as full as they become."""
 MOST_GROWN = 50.0
@@ -95,7 +102,7 @@ def load_late_libraries() -> None:
 
     Kernels should be compiled before (`make kernels`): compiling one here costs up to some MB that stay.
     """
-    for name in ("nimble_quake.kernels.compiler", "nimble_quake.farm.connecting", "nimble_quake.farm.here"):
+    for name in LATE:
         with contextlib.suppress(ImportError):
             importlib.import_module(name)
 

@@ -77,7 +77,7 @@ def weighted(field: Field, rest: float) -> Field:
 def unweighted(field: Field, rest: float) -> Field:
     """Return what `weighted` was given; what has no alpha left rests."""
     out = np.empty(field.shape, np.float32)
-    run_rows(_unweighted, field.shape[0], field, np.float32(rest), out)
+    run_rows(_unweighted, field.shape[0], np.ascontiguousarray(field), np.float32(rest), out)
     return out
 
 
