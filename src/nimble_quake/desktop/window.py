@@ -20,6 +20,7 @@ from nimble_quake.desktop.dialogs.opening import Dialogs
 from nimble_quake.desktop.faults import told_faults
 from nimble_quake.desktop.fitting import show_fitted
 from nimble_quake.desktop.front.middle import Middle
+from nimble_quake.desktop.help.at_pointer import page_under, tell_pages
 from nimble_quake.desktop.keeping import Keeping
 from nimble_quake.desktop.laying_out import one_above_the_other, side_by_side
 from nimble_quake.desktop.letting_go import lets_go
@@ -94,6 +95,8 @@ class BenchWindow(QMainWindow):
         bench = Bench(self.top, self.rows, self.status, self._open_lost, front, focus)
         self.beginning = Beginning(session, self.files, self.frames, preferences, bench)
         self.files.starter_taken = self.beginning.take_starter
+        bays = {"building-maps": self.map_bay, "couplings": self.coupling, "plates": self.picture_bay}
+        tell_pages({**bays, "moving": self.time, "sound": self.time.sound_panel, "starters": self.beginning.page})
         self._lay_out()
         self._join()
         self.refresh()
@@ -268,6 +271,10 @@ class BenchWindow(QMainWindow):
         """Ask how the selected plate's clip is tracked, and do it; its points are shown then."""
         if self.dialogs.track(self.tracking):
             self.picture_bay.points_button.setChecked(True)
+
+    def show_help_here(self) -> None:
+        """Open the help on what lies under the pointer."""
+        self.dialogs.show_help(page_under(self.session, self))
 
     def show_picture_alone(self) -> None:
         """Show the picture over a whole screen, looped."""

@@ -20,7 +20,7 @@ HEAD = """# Operators
 Made from the declarations by `make docs`; do not edit. `nimble-quake list --json` gives the same to programs.
 A value marked ~ can move over time. Limits are never passed; the usual range is what a slide-field's foot line spans.
 """
-SOUNDS = {"": "no", "aac": "AAC", "libopus": "Opus", "flac": "FLAC"}
+SOUNDS = {"": "no", "aac": "AAC", "libopus": "Opus", "flac": "FLAC", "pcm_s24le": "24 bit, 48 kHz"}
 """What encoders of sound are called."""
 TITLES = {
     "source": "Sources",

@@ -15,6 +15,8 @@ from nimble_quake.desktop.dialogs.seamless_dialog import SeamlessDialog
 from nimble_quake.desktop.dialogs.small import PreferencesDialog, ShortcutsDialog
 from nimble_quake.desktop.dialogs.tracking_dialog import TrackingDialog
 from nimble_quake.desktop.front.dials_dialog import DialsDialog
+from nimble_quake.desktop.help.help_window import HelpWindow
+from nimble_quake.desktop.help.pages import Page
 from nimble_quake.desktop.theme import look
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.tracking import Tracking
@@ -37,6 +39,7 @@ class Dialogs:
     ) -> None:
         self.window, self.session, self.preferences, self.refreshed = window, session, preferences, refreshed
         self.frames, self.queue = frames, queue
+        self._help: HelpWindow | None = None
         self._rendered: dict[str, Kept] = {}
         """What was asked for last, by shot."""
 
@@ -111,6 +114,13 @@ class Dialogs:
     def show_shortcuts(self) -> None:
         """Open the list of shortcuts."""
         ShortcutsDialog(self.window).exec()
+
+    def show_help(self, page: Page | None = None) -> HelpWindow:
+        """Open the help at a page, beside the bench."""
+        if self._help is None:
+            self._help = HelpWindow(self.window)
+        self._help.open_at(page)
+        return self._help
 
     def show_about(self) -> None:
         """Say what this is."""

@@ -94,6 +94,8 @@ TIME: tuple[Action, ...] = (
         "wide-picture", "Picture bay over the whole width", "View", lambda h: h.toggle_wide("picture"), "F7", group=1
     ),
     Action("theme", "Light or dark theme", "View", lambda h: h.dialogs.toggle_theme(), group=2),
-    Action("shortcuts", "Shortcuts", "Help", lambda h: h.dialogs.show_shortcuts(), "F1"),
-    Action("about", "About Nimble Quake", "Help", lambda h: h.dialogs.show_about()),
+    Action("help-here", "Help on what is under the pointer", "Help", lambda h: h.show_help_here(), "F1"),
+    Action("help", "All pages", "Help", lambda h: h.dialogs.show_help(), "Shift+F1", called="manual, documentation"),
+    Action("shortcuts", "Shortcuts", "Help", lambda h: h.dialogs.show_shortcuts(), "Ctrl+F1", group=1),
+    Action("about", "About Nimble Quake", "Help", lambda h: h.dialogs.show_about(), group=1),
 )
