@@ -27,6 +27,7 @@ import cv2
 import numpy as np
 from msgspec.structs import replace
 
+import nimble_quake as nq
 from benchmarks import starters as starting
 from benchmarks.couplings import COUPLINGS, coupled, delayed, lens_shots, step_by_step
 from benchmarks.export import shares
@@ -494,6 +495,22 @@ def window_alone() -> None:
         ROWS.extend(json.loads(Path(file.name).read_text(encoding="utf-8")))
 
 
+def from_python() -> None:
+    """A picture pushed by a map, uint8 in and out, beside a remap whose places are worked out from the same map."""
+    rng = np.random.Generator(np.random.PCG64(3))
+    codes = rng.integers(0, 256, (1080, 1920, 4), dtype=np.uint8)
+    picture = cv2.GaussianBlur(codes[..., :3], (0, 0), 3)
+    map = cv2.GaussianBlur(codes[..., 3], (0, 0), 9)
+
+    def bare() -> object:
+        moves = (map.astype(np.float32) / 255 - np.float32(0.5)) * np.float32(60)
+        ys, xs = np.mgrid[0:1080, 0:1920].astype(np.float32)
+        return cv2.remap(picture, xs - moves, ys - moves, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+
+    under, over = by_turns(bare, lambda: nq.push(picture, map, 30, edge="hold"), times=9)
+    row("nq.push of 1920 x 1080, uint8", over / under, "x", f"remap with its places {under:.0f} ms", 2)
+
+
 def played() -> None:
     """Samples that play at their rate."""
     found = [(shot, full, half) for _, shot, full, half in rates()]
@@ -503,7 +520,7 @@ def played() -> None:
     row("at half size (3840 x 2160: at half its rate)", sum(quick), "", f"of {len(found)}", len(found), least=True)
 
 
-PARTS = (kernels, couplings, stack, sound, export, large, frames, played, carried, start, window_alone)
+PARTS = (kernels, couplings, stack, sound, export, large, frames, from_python, played, carried, start, window_alone)
 
 
 def main() -> None:

@@ -94,7 +94,7 @@ def _shown(pixels: Codes, size: tuple[int, int]) -> Picture:
     """Return a file's pixels as a picture of a size, a strip at a time, so that only the result is held as floats."""
     height, width = pixels.shape[:2]
     wide, high = size
-    if (wide, high) == (width, height) and height * width <= STRIP:
+    if (wide, high) == (width, height):
         return premultiplied(_rgba(pixels))
     out = np.zeros((high, wide, 4), np.float32)
     rows = max(1, STRIP // width)
@@ -126,8 +126,8 @@ def _rgba(pixels: Codes) -> Codes:
     channels = pixels.shape[2]
     if channels == 4:
         return np.ascontiguousarray(pixels)
-    out = np.full((*pixels.shape[:2], 4), np.iinfo(pixels.dtype).max, pixels.dtype)
-    out[..., :3] = pixels[..., :3] if channels == 3 else pixels[..., :1]
+    way = cv2.COLOR_RGB2RGBA if channels == 3 else cv2.COLOR_GRAY2RGBA
+    out = np.asarray(cv2.cvtColor(np.ascontiguousarray(pixels[..., : 3 if channels == 3 else 1]), way))
     if channels == 2:
         out[..., 3] = pixels[..., 1]
     return out

@@ -12,6 +12,7 @@ from nimble_quake.operators.base import FITS, Context, MadeOf
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Choice, MapRef, Number, Param, When, options
 from nimble_quake.raster.colour.channels import channel
+from nimble_quake.raster.colour.clear import has_clear
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.threads.extremes import ends_of
 
@@ -112,7 +113,7 @@ class ReadsMap(Step):
         if name == "constant":
             return np.ones(field.shape[:2], np.float32)
         values = channel(field, name, axis)
-        if field.shape[2] == 4 and self.clear != "as-is" and name != "alpha":
+        if self.clear != "as-is" and name != "alpha" and has_clear(field):
             alpha = np.clip(field[..., 3], 0, 1)
             ground = np.float32({"white": 1.0, "black": 0.0}.get(self.clear, rest))
             values = ground + (values - ground) * alpha
