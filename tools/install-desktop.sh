@@ -4,6 +4,7 @@
 set -eu
 here=$(cd "$(dirname "$0")" && pwd)
 data=${XDG_DATA_HOME:-$HOME/.local/share}
+commands=$HOME/.local/bin
 
 refresh() {
   command -v update-mime-database >/dev/null 2>&1 && update-mime-database "$data/mime" >/dev/null 2>&1 || true
@@ -16,6 +17,7 @@ if [ "$1" = --remove ]; then
     "$data/metainfo/nimble-quake.metainfo.xml" "$data/man/man1/nimble-quake.1" \
     "$data/bash-completion/completions/nimble-quake" "$data/fish/vendor_completions.d/nimble-quake.fish" \
     "$data/zsh/site-functions/_nimble-quake"
+  [ -L "$commands/nimble-quake" ] && rm -f "$commands/nimble-quake"
   find "$data/icons/hicolor" -name 'nimble-quake.*' -delete 2>/dev/null || true
   refresh
   echo "Nimble Quake is out of your desktop's menu; your shots and preferences stay."
@@ -34,5 +36,15 @@ cp "$here/desktop/nimble-quake.svg" "$data/icons/hicolor/scalable/apps/"
 "$bin/nimble-quake" completion bash > "$data/bash-completion/completions/nimble-quake"
 "$bin/nimble-quake" completion fish > "$data/fish/vendor_completions.d/nimble-quake.fish"
 "$bin/nimble-quake" completion zsh > "$data/zsh/site-functions/_nimble-quake"
+mkdir -p "$commands"
+if [ -e "$commands/nimble-quake" ] && [ ! -L "$commands/nimble-quake" ]; then
+  echo "$commands/nimble-quake is something else and stays; the command is $bin/nimble-quake."
+else
+  ln -sf "$bin/nimble-quake" "$commands/nimble-quake"
+fi
+case ":$PATH:" in
+  *":$commands:"*) ;;
+  *) echo "Your PATH lacks $commands: put it there, and nimble-quake is found in every shell." ;;
+esac
 refresh
 echo "Nimble Quake is in your desktop's menu; .nquake files open with it; man nimble-quake tells the rest."

@@ -92,9 +92,16 @@ def test_no_completion_for_other_shells(capsys):
 
 def test_the_desktop_is_given_all_and_it_is_taken_away_again(tmp_path):
     """Icon Theme and Shared MIME-info specifications (freedesktop.org): files by their places; icons by their sizes."""
-    environment = {**os.environ, "XDG_DATA_HOME": str(tmp_path)}
-    bin = Path(sys.executable).parent
-    subprocess.run(["sh", TOOLS / "install-desktop.sh", str(bin)], env=environment, check=True, capture_output=True)
+    home = tmp_path / "someone"
+    environment = {**os.environ, "XDG_DATA_HOME": str(tmp_path), "HOME": str(home)}
+    bin, install = Path(sys.executable).parent, ["sh", TOOLS / "install-desktop.sh"]
+    told = subprocess.run([*install, str(bin)], env=environment, check=True, capture_output=True, text=True).stdout
+    command = home / ".local" / "bin" / "nimble-quake"
+    assert command.readlink() == bin / "nimble-quake"
+    assert f"Your PATH lacks {command.parent}" in told
+    within = {**environment, "PATH": f"{os.environ['PATH']}:{command.parent}"}
+    told = subprocess.run([*install, str(bin)], env=within, check=True, capture_output=True, text=True).stdout
+    assert "PATH" not in told
     entry = (tmp_path / "applications" / "nimble-quake.desktop").read_text()
     assert f"Exec={bin}/nimble-quake %f" in entry
     for size in (16, 22, 24, 32, 48, 64, 128, 256, 512):
@@ -106,6 +113,10 @@ def test_the_desktop_is_given_all_and_it_is_taken_away_again(tmp_path):
     kinds = ET.parse(tmp_path / "mime" / "packages" / "nimble-quake.xml").getroot()
     assert about.findtext("provides/mediatype") == kinds[0].get("type")
     assert (tmp_path / "man" / "man1" / "nimble-quake.1").read_text() == page()
-    remove = ["sh", str(TOOLS / "install-desktop.sh"), "--remove"]
-    subprocess.run(remove, env=environment, check=True, capture_output=True)
-    assert [file for file in tmp_path.rglob("*nimble-quake*") if file.is_file()] == []
+    subprocess.run([*install, "--remove"], env=environment, check=True, capture_output=True)
+    assert [file for file in tmp_path.rglob("*nimble-quake*") if file.is_file() or file.is_symlink()] == []
+    command.write_text("of somebody else")
+    told = subprocess.run([*install, str(bin)], env=environment, check=True, capture_output=True, text=True).stdout
+    assert "is something else and stays" in told
+    subprocess.run([*install, "--remove"], env=environment, check=True, capture_output=True)
+    assert command.read_text() == "of somebody else"
