@@ -94,7 +94,7 @@ def test_the_desktop_is_given_all_and_it_is_taken_away_again(tmp_path):
     """Icon Theme and Shared MIME-info specifications (freedesktop.org): files by their places; icons by their sizes."""
     home = tmp_path / "someone"
     environment = {**os.environ, "XDG_DATA_HOME": str(tmp_path), "HOME": str(home)}
-    bin, install = Path(sys.executable).parent, ["sh", TOOLS / "install-desktop.sh"]
+    bin, install = Path(sys.executable).parent, ["sh", str(TOOLS / "install-desktop.sh")]
     told = subprocess.run([*install, str(bin)], env=environment, check=True, capture_output=True, text=True).stdout
     command = home / ".local" / "bin" / "nimble-quake"
     assert command.readlink() == bin / "nimble-quake"

@@ -15,6 +15,8 @@ from nimble_quake.session.storage.recovery import Lost
 
 MOST = 5
 """Rows of each."""
+NAME = 70
+"""Pixels of the name of a shot that was not saved: its buttons stay within the column."""
 
 
 def when(seconds: float) -> str:
@@ -63,7 +65,10 @@ class GoOn(QWidget):
         return _beside(row, note)
 
     def _lost_row(self, lost: Lost) -> QWidget:
-        words = QLabel(f"Not saved: {lost.shot.name}, {when(lost.kept_at)}")
+        words = QLabel()
+        name = words.fontMetrics().elidedText(lost.shot.name, Qt.TextElideMode.ElideRight, NAME)
+        words.setText(f"Not saved: {name}, {when(lost.kept_at)}")
+        words.setToolTip(lost.shot.name)
         words.setFont(font(12))
         tone(words, "fault_text")
         take = linked("Open", "Open it as a shot that is not saved", lambda: self._open_lost(lost))
