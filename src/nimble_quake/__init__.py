@@ -28,6 +28,8 @@ __all__ = [
     "couple",
     "data",
     "describe",
+    "drop",
+    "hold",
     "make",
     "map_values",
     "new",

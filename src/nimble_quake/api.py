@@ -28,7 +28,8 @@ from nimble_quake.export.formats import format_of
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import Progress, render
 from nimble_quake.export.shown import ClipShown, StillShown
-from nimble_quake.media.held import ArrayPool
+from nimble_quake.media.held import ArrayPool, held, held_clip
+from nimble_quake.media.source import MediaSource
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.registry import registry
 from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
@@ -101,6 +102,37 @@ def add_effect(shot: Shot, plate_path: str, kind: str, **values: object) -> tupl
     return add.add_effect(shot, plate_path, Node(id=kind, kind=kind, values=_checked("effect", kind, values)))
 
 
+_HELD: dict[str, MediaSource] = {}
+"""What scripts hold, by the names that stand for it."""
+
+
+def hold(pictures: Array | list[Array], *, rate: Fraction | float = 24) -> str:
+    """Return a name that stands, wherever a shot takes a file, for a picture or a clip that the script holds.
+
+    `nq.add_plate(shot, "still", file=nq.hold(sign))`; a list of arrays is a clip of so many pictures a second, for
+    plates of the kind "clip" and steps of the kind "picture". What is saved keeps the name, not the picture. `nq.drop`
+    forgets it. Raises BadInput.
+    """
+    exact = Fraction(rate).limit_denominator(100_000)
+    if not 0 < exact <= 1000:
+        raise BadInput(f"a rate of {rate}", cure="use the pictures a second, such as 24")
+    number = next(n for n in range(1, len(_HELD) + 2) if f"<array {n}>" not in _HELD)
+    name = f"<array {number}>"
+    said = name.strip("<>")
+    _HELD[name] = held_clip(pictures, exact, said) if isinstance(pictures, list) else held(pictures, said)
+    return name
+
+
+def drop(name: str) -> None:
+    """Forget what a name from `hold` stands for. Raises BadInput where it stands for nothing."""
+    if _HELD.pop(name, None) is None:
+        raise BadInput(f'nothing is held as "{name[:60]}"', cure="give what nq.hold returned")
+
+
+def _engine() -> Engine:
+    return Engine(media=ArrayPool(_HELD))
+
+
 def set_number(shot: Shot, path: str, value: object) -> Shot:
     """Return the shot with a value set: `nq.set(shot, "plates/title/size", 180.0)`; None goes back to the default.
 
@@ -141,7 +173,7 @@ def picture(shot: Shot, frame: float = 0, *, scale: float = 1.0) -> Picture:
 
 def _frame(shot: Shot, frame: float, scale: float) -> Picture:
     """A frame, premultiplied; what is not as it should be is warned of."""
-    job = frame_job(Engine(), shot, frame)
+    job = frame_job(_engine(), shot, frame)
     found = frame_picture(job, scale)
     _warn(job.problems.values())
     return found
@@ -172,7 +204,7 @@ def describe(kind: str) -> Mapping[str, object]:
 
 def map_values(shot: Shot, name: str, frame: float = 0, *, scale: float = 1.0) -> Field:
     """Return a map's values at a frame, (H, W, C) float32; C: 1 grey, 2 a vector, 4 colours. name: its name or id."""
-    job = frame_job(Engine(), shot, frame)
+    job = frame_job(_engine(), shot, frame)
     found = map_field(job, map_named(shot, name), frame_grid(shot.width, shot.height, scale))
     _warn(job.problems.values())
     return found
@@ -181,7 +213,7 @@ def map_values(shot: Shot, name: str, frame: float = 0, *, scale: float = 1.0) -
 def data(shot: Shot, what: str, frame: float = 0, *, scale: float = 1.0) -> Picture:
     """Return what a shot knows, (H, W, 4) float32. what: "moves:PLATE" (px), "st:PLATE", "normal:MAP" and the like."""
     refuse_unknown(shot, what)
-    job = frame_job(Engine(), shot, frame)
+    job = frame_job(_engine(), shot, frame)
     found = data_of(job, scale, what)
     _warn(job.problems.values())
     return found
@@ -215,7 +247,7 @@ def render_to(
     chosen = qualities.get(quality.lower())
     order = Order(shot, Path(out), first, last, scale, what, kind, chosen, every, overscan=overscan)
     order = replace(order, sound_rate=sound_rate)
-    done = render(order, Engine(), progress)
+    done = render(order, _engine(), progress)
     _warn(done.problems)
     return done.files
 
@@ -291,8 +323,8 @@ def couple(
         return [couple(kind, one, own, frame=frame + n, **values) for n, (one, own) in pairs]
     if isinstance(map, list):
         raise BadInput("one picture has a list of maps", cure="give one map, or a list of pictures")
-    pool = ArrayPool({PICTURE: picture} if map is None else {PICTURE: picture, MAP: map})
-    source = pool.open(PICTURE)
+    source = held(picture, "picture")
+    pool = ArrayPool({PICTURE: source} if map is None else {PICTURE: source, MAP: held(map, "map")})
     operator = registry().get("effect", kind)
     if map is not None and operator is not None:
         reads = next((name for name in ("map", "mask") if name in operator.declared), "")

@@ -9,6 +9,8 @@ import sys
 from pathlib import Path
 from typing import Any
 
+import av
+import cv2
 import msgspec
 import numpy as np
 import OpenEXR
@@ -209,3 +211,59 @@ def test_a_notebook_shows_frames_and_plays_clips():
     html = nq.play(shot, scale=1.0)._repr_html_()
     data = base64.b64decode(html.partition("base64,")[2].partition('"')[0])
     assert data[4:8] == b"ftyp"
+
+
+class TestHeld:
+    """Arrays where a shot takes a file: plates, clips and maps."""
+
+    def test_a_still_is_the_array(self):
+        sign = np.random.default_rng(3).integers(0, 256, (36, 64, 3), dtype=np.uint8)
+        name = nq.hold(sign)
+        shot, _ = nq.add_plate(nq.new(64, 36), "still", file=name)
+        got = nq.picture(shot)
+        assert np.array_equal(np.rint(got[..., :3] * 255).astype(np.uint8), sign)
+        nq.drop(name)
+        with pytest.raises(nq.NimbleQuakeError, match="nothing is held"):
+            nq.drop(name)
+
+    def test_a_list_is_a_clip_at_its_rate_and_blends(self, tmp_path):
+        """Five pictures at 12 a second in a shot of 24: each is seen twice; blended, half way between is the mean."""
+        pictures = [np.full((36, 64), 40 * number, np.uint8) for number in range(5)]
+        shot, path = nq.add_plate(
+            nq.new(64, 36, rate=24, length=12), "clip", file=nq.hold(pictures, rate=12), beyond="hold"
+        )
+        seen = [round(float(nq.picture(shot, frame)[18, 32, 0]) * 255) for frame in range(12)]
+        assert seen == [0, 0, 40, 40, 80, 80, 120, 120, 160, 160, 160, 160]
+        blended = nq.set(shot, f"{path}/between", "blend")
+        assert round(float(nq.picture(blended, 3)[18, 32, 0]) * 255) == 60
+        (made,) = nq.render_to(shot, tmp_path / "a.mkv")
+        with av.open(str(made)) as clip:
+            frames = [frame.to_ndarray(format="rgb24")[18, 32, 0] for frame in clip.decode(video=0)]
+        assert frames == seen
+
+    def test_a_clip_drives_a_push(self):
+        """As couple does with the same map, to a level of 255."""
+        sign = cv2.GaussianBlur(np.random.default_rng(4).integers(0, 256, (36, 64, 3), dtype=np.uint8), (0, 0), 2)
+        maps = [np.full((36, 64), level, np.uint8) for level in (128, 255)]
+        shot, plate = nq.add_plate(nq.new(64, 36, length=2), "still", file=nq.hold(sign))
+        shot, path = nq.add_map(shot, "m")
+        shot, _ = nq.add_step(shot, path, "picture", file=nq.hold(maps), take="colour", fit="stretch")
+        shot, _ = nq.add_effect(shot, plate, "push", map="m", reach_x=6.0, reach_y=0.0, edge="hold")
+        for frame, level in enumerate(maps):
+            alone = nq.push(sign, level, 6.0, 0.0, edge="hold").astype(int)
+            got = np.rint(nq.picture(shot, frame)[..., :3] * 255)
+            assert np.abs(got - alone).max() <= 1
+
+    @pytest.mark.parametrize(
+        ("pictures", "rate", "said"),
+        [
+            ([], 24, "has no pictures"),
+            ([np.zeros((4, 4)), np.zeros((4, 5))], 24, "4 x 4 and 5 x 4"),
+            ([np.zeros((4, 4)), np.zeros((4,))], 24, "picture 1"),
+            (np.zeros((4, 4, 2)), 24, "shape"),
+            ([np.zeros((4, 4))], 0, "rate"),
+        ],
+    )
+    def test_what_cannot_be_held_is_one_line(self, pictures, rate, said):
+        with pytest.raises(nq.NimbleQuakeError, match=said):
+            nq.hold(pictures, rate=rate)

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Mapping, Sequence
+from fractions import Fraction
 from typing import Any
 
 import cv2
@@ -13,6 +16,9 @@ from nimble_quake.errors import BadInput
 from nimble_quake.media.pool import MediaPool
 from nimble_quake.media.source import MediaSource
 from nimble_quake.media.stills import MAX_SIDE, Still
+
+ROUNDED = 1e-6
+"""Of a frame: a time so near before one is it."""
 
 
 class Held:
@@ -64,12 +70,51 @@ def held(array: NDArray[Any], name: str) -> MediaSource:
     return Held(out)
 
 
-class ArrayPool(MediaPool):
-    """Open files, and arrays under names that no file has."""
+class HeldClip:
+    """Pictures of one size, one after the other, so many a second."""
 
-    def __init__(self, arrays: dict[str, NDArray[Any]]) -> None:
+    def __init__(self, pictures: Sequence[MediaSource], rate: Fraction) -> None:
+        self._pictures, self.rate = pictures, rate
+        self.width, self.height = pictures[0].width, pictures[0].height
+        self.bits8 = all(picture.bits8 for picture in pictures)
+        self.frames, self.seconds = len(pictures), float(len(pictures) / rate)
+
+    @property
+    def nbytes(self) -> int:
+        """Memory held."""
+        return sum(picture.nbytes for picture in self._pictures)
+
+    def frame_at(self, seconds: Seconds) -> int:
+        """Return the number of the picture shown at a time."""
+        return min(max(math.floor(seconds * float(self.rate) + ROUNDED), 0), self.frames - 1)
+
+    def seconds_of(self, frame: int) -> Seconds:
+        """Return when a picture begins."""
+        return float(min(max(frame, 0), self.frames) / self.rate)
+
+    def picture(self, seconds: Seconds, width: int, height: int) -> Picture:
+        """Return the picture shown at a time, reduced to about this size (never enlarged)."""
+        return self._pictures[self.frame_at(seconds)].picture(0.0, width, height)
+
+
+def held_clip(arrays: Sequence[NDArray[Any]], rate: Fraction, name: str) -> MediaSource:
+    """Return arrays as an open clip; see `held`. Raises BadInput."""
+    if not arrays:
+        raise BadInput(f"the {name} has no pictures", cure="give one or more")
+    pictures = [held(array, f"{name}, picture {number}") for number, array in enumerate(arrays)]
+    sizes = {(picture.width, picture.height) for picture in pictures}
+    if len(sizes) > 1:
+        said = " and ".join(f"{wide} x {high}" for wide, high in sorted(sizes)[:2])
+        raise BadInput(f"the {name} has pictures of {said}", cure="give all the same size")
+    return HeldClip(pictures, rate)
+
+
+class ArrayPool(MediaPool):
+    """Open files, and what is held under names that no file has."""
+
+    def __init__(self, arrays: Mapping[str, MediaSource]) -> None:
         super().__init__()
-        self._arrays = {name: held(array, name.strip("<>")) for name, array in arrays.items()}
+        self._arrays = arrays
 
     def stamp(self, path: str) -> tuple[str, int, int]:
         return (path, 0, 0) if path in self._arrays else super().stamp(path)
@@ -78,4 +123,7 @@ class ArrayPool(MediaPool):
         return self._arrays[path] if path in self._arrays else super().open(path, sort)
 
     def moves(self, path: str) -> bool:
-        return path not in self._arrays and super().moves(path)
+        return self._arrays[path].frames > 1 if path in self._arrays else super().moves(path)
+
+    def there(self, path: str) -> bool:
+        return path in self._arrays or super().there(path)
