@@ -28,7 +28,7 @@ from nimble_quake.export.formats import format_of
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import Progress, render
 from nimble_quake.export.shown import ClipShown, StillShown
-from nimble_quake.media.held import ArrayPool, held, held_clip
+from nimble_quake.media.held import ArrayPool, clip_of, held
 from nimble_quake.media.source import MediaSource
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.registry import registry
@@ -102,7 +102,7 @@ def add_effect(shot: Shot, plate_path: str, kind: str, **values: object) -> tupl
     return add.add_effect(shot, plate_path, Node(id=kind, kind=kind, values=_checked("effect", kind, values)))
 
 
-_HELD: dict[str, MediaSource] = {}
+_ARRAYS: dict[str, MediaSource] = {}
 """What scripts hold, by the names that stand for it."""
 
 
@@ -116,21 +116,21 @@ def hold(pictures: Array | list[Array], *, rate: Fraction | float = 24) -> str:
     exact = Fraction(rate).limit_denominator(100_000)
     if not 0 < exact <= 1000:
         raise BadInput(f"a rate of {rate}", cure="use the pictures a second, such as 24")
-    number = next(n for n in range(1, len(_HELD) + 2) if f"<array {n}>" not in _HELD)
+    number = next(n for n in range(1, len(_ARRAYS) + 2) if f"<array {n}>" not in _ARRAYS)
     name = f"<array {number}>"
     said = name.strip("<>")
-    _HELD[name] = held_clip(pictures, exact, said) if isinstance(pictures, list) else held(pictures, said)
+    _ARRAYS[name] = clip_of(pictures, exact, said) if isinstance(pictures, list) else held(pictures, said)
     return name
 
 
 def drop(name: str) -> None:
     """Forget what a name from `hold` stands for. Raises BadInput where it stands for nothing."""
-    if _HELD.pop(name, None) is None:
+    if _ARRAYS.pop(name, None) is None:
         raise BadInput(f'nothing is held as "{name[:60]}"', cure="give what nq.hold returned")
 
 
 def _engine() -> Engine:
-    return Engine(media=ArrayPool(_HELD))
+    return Engine(media=ArrayPool(_ARRAYS))
 
 
 def set_number(shot: Shot, path: str, value: object) -> Shot:

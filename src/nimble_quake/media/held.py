@@ -97,7 +97,7 @@ class HeldClip:
         return self._pictures[self.frame_at(seconds)].picture(0.0, width, height)
 
 
-def held_clip(arrays: Sequence[NDArray[Any]], rate: Fraction, name: str) -> MediaSource:
+def clip_of(arrays: Sequence[NDArray[Any]], rate: Fraction, name: str) -> MediaSource:
     """Return arrays as an open clip; see `held`. Raises BadInput."""
     if not arrays:
         raise BadInput(f"the {name} has no pictures", cure="give one or more")
