@@ -223,3 +223,24 @@ def test_a_clip_that_crosses_into_itself_stays_as_loud():
     np.testing.assert_allclose(mix(faster), mix(shot_of(clip("a", 0, 72, speed=2.0))), atol=2e-3)
     elsewhere = mix(shot_of(crossing, clip("b", 30, 72, trim=1.0, file="a.mp4"), clip("a", 0, 42)))
     assert np.abs(elsewhere[30_000:42_000] - whole[30_000:42_000]).max() > 0.05
+
+
+def test_a_band_whose_limits_move_listens_where_it_is_at_the_playhead():
+    """A click in each second, and a deep tone that hides nothing: a band that is moved up hears the clicks alone."""
+    at = np.arange(4 * RATE) / RATE
+    samples = np.repeat((0.3 * np.sin(2 * np.pi * 60 * at))[:, None], 2, axis=1).astype(np.float32)
+    rng = np.random.default_rng(2)
+    for n in range(1, 8):
+        samples[n * RATE // 2 : n * RATE // 2 + 300] += 0.5 * rng.standard_normal((300, 2)).astype(np.float32)
+    session = Session()
+    limits = {
+        name: Keys((Key(frame=0, value=low), Key(frame=40, value=high)))
+        for name, low, high in (("low", 40.0, 3000.0), ("high", 120.0, 8000.0))
+    }
+    band = Node(id="b", kind="band", values=limits)
+    session.take(msgspec.structs.replace(shot_of(clip("a", 0, None), length=96), bands=(band,)))
+    session.engine.recordings.read = lambda file: Recording(samples, RATE)  # type: ignore[method-assign,assignment]
+    session.set_frame(40)
+    found = sounds.find_beats(session, session.shot, "", "b", Work("x", sounds.STEPS))
+    assert found is not None
+    assert np.median(np.diff(found.hits)) == pytest.approx(12.0, abs=0.3)

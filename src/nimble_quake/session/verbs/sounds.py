@@ -10,7 +10,10 @@ import numpy as np
 from nimble_quake.analysis.beats import Found, found_in
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media.sound import Recording, Recordings
+from nimble_quake.operators.registry import registry
 from nimble_quake.render.heard import Placed, may_sound, own_sound, placed, sound_files
+from nimble_quake.render.services import seen_moment
+from nimble_quake.render.values.resolving import resolved
 from nimble_quake.session.state import Session
 from nimble_quake.session.work import Work
 from nimble_quake.shot.edits.add import with_sound
@@ -109,8 +112,7 @@ def find_beats(session: Session, shot: Shot, sound: str, band: str, work: Work) 
     None where it was stopped or there is nothing to hear. For a thread of its own.
     """
     recordings = session.engine.recordings
-    limits = next((node for node in shot.bands if node.id == band), None)
-    low, high = (float(limits.values.get(n, d)) for n, d in (("low", 40.0), ("high", 120.0))) if limits else (0.0, 1e9)
+    low, high = _limits(session, shot, band)
     hits: list[float] = []
     beats: list[float] = []
     tempo = 0.0
@@ -138,6 +140,17 @@ def find_beats(session: Session, shot: Shot, sound: str, band: str, work: Work) 
     if work.stopped or not parts:
         return None
     return Found(tempo, tuple(sorted(beats)), tuple(sorted(hits)))
+
+
+def _limits(session: Session, shot: Shot, band: str) -> tuple[float, float]:
+    """Between which frequencies a band listens at the playhead, Hz; everything where there is no such band."""
+    node = next((node for node in shot.bands if node.id == band), None)
+    kind = registry().get("sound", node.kind) if node is not None else None
+    if node is None or kind is None:
+        return 0.0, 1e9
+    moment = seen_moment(session.engine, shot, session.frame)
+    values = resolved(kind, node, moment, path_in("bands", band), lambda where, wrong: None).values
+    return float(values["low"]), float(values["high"])
 
 
 def keep_beats(session: Session, found: Found, *, hits: bool) -> None:
