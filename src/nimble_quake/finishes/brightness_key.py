@@ -9,6 +9,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.common import a_fraction, a_level
 from nimble_quake.operators.keying import Key
 from nimble_quake.raster.colour.channels import luminance
+from nimble_quake.raster.finishes.rims import thinned
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.threads.rows import in_bands
 
@@ -39,5 +40,4 @@ class BrightnessKey(Key):
             return self.kept(luminance(rows) / np.maximum(rows[..., 3], np.float32(1e-6)))
 
         fraction = self.edged(np.asarray(in_bands(kept, field)), outer, grid)
-        own = field[grid.inside(outer)]
-        return np.asarray(in_bands(lambda rows, fractions: rows * fractions[..., None], own, fraction), np.float32)
+        return thinned(field[grid.inside(outer)], fraction)

@@ -166,6 +166,28 @@ def shaded(picture: Picture, more: Share) -> Picture:
     return out
 
 
+@kernel(error_model="numpy", slp=True)
+def _thinned(picture, fraction, out, first, last):
+    i1, i2, i3 = np.uint64(1), np.uint64(2), np.uint64(3)
+    for j in range(first, last):
+        row, made = picture[j].reshape(-1), out[j].reshape(-1)
+        for i in range(out.shape[1]):
+            n, f = np.uint64(4 * i), fraction[j, i]
+            made[n], made[n + i1], made[n + i2], made[n + i3] = (
+                row[n] * f,
+                row[n + i1] * f,
+                row[n + i2] * f,
+                row[n + i3] * f,
+            )
+
+
+def thinned(picture: Picture, fraction: Share) -> Picture:
+    """Return so much of a picture (H, W, 4) as a share (H, W) says."""
+    out = np.empty(picture.shape, np.float32)
+    run_rows(_thinned, len(out), np.ascontiguousarray(picture), np.ascontiguousarray(fraction, np.float32), out)
+    return out
+
+
 def _premultiplied(colour: tuple[float, ...]) -> NDArray[np.float32]:
     r, g, b, a = colour
     return np.array((r * a, g * a, b * a, a), np.float32)

@@ -15,6 +15,7 @@ from nimble_quake.errors import LimitError, MediaError, ShotError
 from nimble_quake.operators.plate_kind import PlateKind, Raster
 from nimble_quake.raster.colour.channels import luminance
 from nimble_quake.raster.colour.light import to_linear
+from nimble_quake.raster.finishes.rims import thinned
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid, frame_grid, refuse_enormous
 from nimble_quake.raster.sampling.cropping import bars_of, cropped
@@ -160,7 +161,7 @@ def _layer(
     with _own_picture(job, plate):
         cover = _cover(job, operator, part, path)
     if cover is not None and not operator.beneath:
-        picture, cover = picture * cover, None
+        picture, cover = thinned(picture, cover[..., 0]), None
     left, top = round((part.x0 - grid.x0) * grid.scale), round((part.y0 - grid.y0) * grid.scale)
     return Layer(picture, left, top, warp, ground.bits8, cover=cover)
 
