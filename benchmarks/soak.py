@@ -76,6 +76,8 @@ LATE = (
     "distributed",
 )
 """What the program imports only when it is asked for."""
+LONGEST_FRAME = 90.0
+"""Seconds that the last frame of a closed window is waited for."""
 WARM = 5.0
 """Minutes after which all caches are as full as they become."""
 MOST_GROWN = 50.0
@@ -167,7 +169,10 @@ class Soak:
         self.window.deleteLater()
         del self.window  # nothing of it is held while memory is looked at
         self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
-        QTest.qWait(2000)  # frames under way end
+        until = time.monotonic() + LONGEST_FRAME
+        QTest.qWait(500)
+        while time.monotonic() < until and any(thread.name.startswith("frames-") for thread in threading.enumerate()):
+            QTest.qWait(200)  # frames under way end: some of what was set here takes a minute to draw
         gc.unfreeze()  # what was there when the program began is this window too
         gc.collect()
         give_back()

@@ -62,6 +62,7 @@ class TestDialogs:
             "save",
             "save-as",
             "save-copy",
+            "collect",
             "render",
             "preferences",
             "quit",
