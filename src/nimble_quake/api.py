@@ -11,7 +11,6 @@ import os
 import tempfile
 import warnings
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, TypeAlias, overload
@@ -245,8 +244,9 @@ def render_to(
         raise BadInput(f'"{quality}" is no quality', cure=f"use one of {', '.join(qualities)}")
     first, last = frames or (0, shot.length - 1)
     chosen = qualities.get(quality.lower())
-    order = Order(shot, Path(out), first, last, scale, what, kind, chosen, every, overscan=overscan)
-    order = replace(order, sound_rate=sound_rate)
+    order = Order(
+        shot, Path(out), first, last, scale, what, kind, chosen, every, overscan=overscan, sound_rate=sound_rate
+    )
     done = render(order, _engine(), progress)
     _warn(done.problems)
     return done.files

@@ -13,7 +13,7 @@ from nimble_quake.shot.model import Shot
 
 
 class Output(msgspec.Struct, frozen=True):
-    """How a file is written; see `order.Order`. format: its key."""
+    """How a file is written: the fields of `order.Order` under their names there. format: its key."""
 
     format: str
     what: str = "picture"
@@ -54,22 +54,8 @@ def output_of(order: Order) -> Output:
 
 def ordered(output: Output, shot: Shot, path: Path, first: int, last: int) -> Order:
     """Return an order for an output. Raises BadInput where there is no such format."""
-    return Order(
-        shot,
-        path,
-        first,
-        last,
-        output.scale,
-        output.what,
-        format_named(output.format),
-        output.quality,
-        output.every,
-        output.alpha,
-        output.dither,
-        output.limit,
-        output.overscan,
-        output.sound_rate,
-    )
+    asked = {**msgspec.structs.asdict(output), "format": format_named(output.format)}
+    return Order(shot, path, first, last, **asked)
 
 
 def file_beside(path: Path, output: Output, taken: set[Path]) -> Path:

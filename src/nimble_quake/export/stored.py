@@ -9,8 +9,8 @@ import msgspec
 
 from nimble_quake.errors import BadInput
 from nimble_quake.export.data import OF_MAPS, in_words
-from nimble_quake.export.formats import format_named
 from nimble_quake.export.order import Order, Stamp
+from nimble_quake.export.outputs import Output, ordered, output_of
 from nimble_quake.shotfile.codec import decoded, encoded
 from nimble_quake.shotfile.names import name_of_text, text_of_name
 
@@ -18,7 +18,7 @@ FORMAT = 1
 
 
 class Stored(msgspec.Struct, frozen=True):
-    """An order, with the shot as it was."""
+    """An order, with the shot as it was: the fields of `Output` under their own names, its format as kind."""
 
     name: str
     path: str
@@ -51,22 +51,9 @@ class Stored(msgspec.Struct, frozen=True):
         """Return the order. Raises ShotError or BadInput where it cannot be read."""
         if not is_placed(self.file):
             raise BadInput(f'"{self.file}" is no place for a file', cure="give the order again")
-        return Order(
-            decoded(self.shot),
-            self.file,
-            self.first,
-            self.last,
-            self.scale,
-            self.what,
-            format_named(self.kind),
-            self.quality,
-            self.every,
-            self.alpha,
-            self.dither,
-            self.limit,
-            self.overscan,
-            self.sound_rate,
-        )
+        mine = msgspec.structs.asdict(self)
+        asked = {name: mine[name] for name in Output.__struct_fields__ if name != "format"}
+        return ordered(Output(self.kind, **asked), decoded(self.shot), self.file, self.first, self.last)
 
     @property
     def file(self) -> Path:
@@ -88,22 +75,15 @@ def stored(order: Order, stamps: tuple[Stamp, ...], home: Path | None) -> Stored
     """Return an order as it is kept."""
     names = (text_of_name(str(order.path)), text_of_name(str(home)) if home else "")
     kept = tuple((text_of_name(path), time, size) for path, time, size in stamps)
+    asked = msgspec.structs.asdict(output_of(order))
     return Stored(
-        order.shot.name,
-        names[0],
-        order.kind.key,
-        order.first,
-        order.last,
-        order.scale,
-        order.what,
-        order.quality,
-        order.every,
-        order.alpha,
-        order.dither,
-        order.limit,
-        encoded(order.shot),
-        kept,
-        names[1],
-        order.overscan,
-        sound_rate=order.sound_rate,
+        name=order.shot.name,
+        path=names[0],
+        kind=asked.pop("format"),
+        first=order.first,
+        last=order.last,
+        shot=encoded(order.shot),
+        stamps=kept,
+        home=names[1],
+        **asked,
     )

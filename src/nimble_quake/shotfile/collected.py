@@ -12,15 +12,14 @@ import shutil
 import zipfile
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from pathlib import Path, PurePosixPath
+from pathlib import Path
 from typing import IO
 
 from nimble_quake.errors import BadInput, Cancelled, SaveFailed
 from nimble_quake.files.unfinished import finished, removed, unfinished_file, unfinished_folder
-from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.files import SUFFIX, shot_bytes
-from nimble_quake.shotfile.starter_file import faces_in, files_in, parts_of
+from nimble_quake.shotfile.starter_file import faces_in, with_media
 
 ZIP, MEDIA, TRACKS, CONTENTS = ".zip", "media", ".tracks", "contents.txt"
 _HERE = Path("/nimble-quake-collected")
@@ -47,22 +46,13 @@ class Collection:
 
 def collection(shot: Shot, name: str, tracks: Iterable[Path] = ()) -> Collection:
     """Return what a shot needs, with its media named as they will lie. name: of the shot's file, without its ending."""
-    files, missing, moved = list[tuple[str, Path]](), list[str](), shot
     taken: set[str] = set()
-    for file, paths in files_in(shot).items():
-        parts = parts_of(file)
-        if not parts:
-            missing.append(file)
-            continue
-        inner = _unused(Path(file), parts, taken)
-        files += [(str(inner / part.name), part) for part in parts]
-        for value in paths:
-            moved = set_value(moved, value, str(_HERE / inner / Path(file).name))
+    moved, files, missing = with_media(shot, _HERE, lambda file, parts: _unused(Path(file), parts, taken))
     files += [(f"{name}{TRACKS}/{path.name}", path) for path in tracks]
     return Collection(moved, name, tuple(files), tuple(missing))
 
 
-def _unused(file: Path, parts: list[Path], taken: set[str]) -> PurePosixPath:
+def _unused(file: Path, parts: list[Path], taken: set[str]) -> str:
     """A folder in which a file's name, or the names of a sequence, are free: small and capital letters are alike."""
     number = 1
     folder = f"{MEDIA}/{file.stem.split('#')[0].rstrip('_-. ') or 'pictures'}" if len(parts) > 1 else MEDIA
@@ -71,7 +61,7 @@ def _unused(file: Path, parts: list[Path], taken: set[str]) -> PurePosixPath:
         number += 1
         inner = f"{folder}/{number}"
     taken |= {f"{inner}/{part.name}".casefold() for part in parts}
-    return PurePosixPath(inner)
+    return inner
 
 
 def collect(what: Collection, to: Path, step: Step = lambda _: True) -> Path:

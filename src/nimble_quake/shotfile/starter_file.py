@@ -14,7 +14,7 @@ import hashlib
 import shutil
 import zipfile
 import zlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
 
@@ -99,21 +99,34 @@ def weight_of(shot: Shot) -> int:
     return sum(part.stat().st_size for file in files_in(shot) for part in parts_of(file))
 
 
+def with_media(
+    shot: Shot, home: Path, folder_for: Callable[[str, list[Path]], str]
+) -> tuple[Shot, list[tuple[str, Path]], list[str]]:
+    """Return a shot with its media named as they will lie in its home, their names there and where each lies now, and
+    the files that are not there: they stay named as they are.
+
+    folder_for: of a file and all its parts, the folder in the home it will lie in.
+    """
+    files, missing, moved = list[tuple[str, Path]](), list[str](), shot
+    for file, paths in files_in(shot).items():
+        parts = parts_of(file)
+        if not parts:
+            missing.append(file)
+            continue
+        inner = folder_for(file, parts)
+        files += [(f"{inner}/{part.name}", part) for part in parts]
+        for value in paths:
+            moved = set_value(moved, value, str(home / inner / Path(file).name))
+    return moved, files, missing
+
+
 def write_starter(path: Path, shot: Shot, about: About, picture: bytes = b"", *, carries: bool = True) -> None:
     """Write a starter, whole or not at all. Raises SaveFailed.
 
     carries: its media go along; else they stay where they are. A file that is not there stays named, to be found.
     """
-    carried: list[tuple[str, Path]] = []
-    moved = shot
-    for number, (file, paths) in enumerate(files_in(shot).items(), 1):
-        parts = parts_of(file) if carries else []
-        if not parts:
-            continue
-        inner = f"{MEDIA}/{number:03d}"
-        carried += [(f"{inner}/{part.name}", part) for part in parts]
-        for value in paths:
-            moved = set_value(moved, value, str(_HERE / inner / Path(file).name))
+    numbers = {file: f"{MEDIA}/{number:03d}" for number, file in enumerate(files_in(shot), 1)}
+    moved, carried, _ = with_media(shot, _HERE, lambda file, _: numbers[file]) if carries else (shot, [], [])
     media = tuple(Carried(name, part.stat().st_size) for name, part in carried)
     described = msgspec.structs.replace(about, fonts=faces_in(shot), media=media)
     data = msgspec.json.format(

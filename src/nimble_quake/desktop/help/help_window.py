@@ -60,7 +60,7 @@ class HelpWindow(QDialog):
         QShortcut(QKeySequence.StandardKey.Find, self, lambda: self.search.setFocus())
         QShortcut(QKeySequence.StandardKey.Back, self, self.go_back)
         self._lay_out()
-        self._fill()
+        self._list_pages()
 
     def _lay_out(self) -> None:
         row, left = QHBoxLayout(self), QVBoxLayout()
@@ -74,25 +74,34 @@ class HelpWindow(QDialog):
         row.addLayout(left)
         row.addWidget(self.page, 1)
 
-    def _fill(self) -> None:
-        """List the pages, or where the words that are typed stand."""
-        words = self.search.text().strip()
+    def _list_pages(self) -> None:
+        """List all pages, none of them shown yet: the one that is asked for comes next."""
         self.list.blockSignals(True)
         self.list.clear()
-        if words:
-            for hit in help_pages.search(words)[:MOST_HITS]:
-                own = hit.heading.split(" (`")[0] == hit.page.title.split("  ·  ")[0]
-                head = hit.page.title if own else f"{hit.page.title}: {hit.heading}"
-                self._add(f"{head}\n{hit.snippet}", hit.page, hit.heading)
-        else:
-            for page in help_pages.pages():
-                if "#" not in page.name:
-                    self._add(page.title, page, "")
+        for page in help_pages.pages():
+            if "#" not in page.name:
+                self._add(page.title, page, "")
         self.list.blockSignals(False)
+        if not self.list.count():
+            self.page.setMarkdown(NOT_HERE)
+
+    def _fill(self) -> None:
+        """List the pages, or where the words that are typed stand, and show the first."""
+        if words := self.search.text().strip():
+            self._list_hits(words)
+        else:
+            self._list_pages()
         if self.list.count():
             self.list.setCurrentRow(0)
-        elif not words:
-            self.page.setMarkdown(NOT_HERE)
+
+    def _list_hits(self, words: str) -> None:
+        self.list.blockSignals(True)
+        self.list.clear()
+        for hit in help_pages.search(words)[:MOST_HITS]:
+            own = hit.heading.split(" (`")[0] == hit.page.title.split("  ·  ")[0]
+            head = hit.page.title if own else f"{hit.page.title}: {hit.heading}"
+            self._add(f"{head}\n{hit.snippet}", hit.page, hit.heading)
+        self.list.blockSignals(False)
 
     def _add(self, text: str, page: Page, heading: str) -> None:
         item = QListWidgetItem(text)
@@ -112,6 +121,8 @@ class HelpWindow(QDialog):
         if page is not None:
             self.search.clear()
             self.show_page(page)
+        elif self._now is None:
+            self._fill()
 
     def show_page(self, page: Page, heading: str = "") -> None:
         """Show a page from a heading on, the words that are searched for marked."""

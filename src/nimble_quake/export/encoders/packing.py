@@ -6,7 +6,6 @@ import io
 
 import cv2
 import numpy as np
-import tifffile
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
@@ -31,6 +30,8 @@ def tiff_of(values: NDArray[np.generic], target: Target) -> bytes:
 
     It is deflated without a predictor, so that every reader reads it.
     """
+    import tifffile  # here: of all formats only this one needs it, and the window starts without
+
     file = io.BytesIO()
     tifffile.imwrite(
         file,
