@@ -17,6 +17,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Around, Context, Operator, Tracked
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.places import Places
+from nimble_quake.render.abandon import go_on
 from nimble_quake.render.engine import Engine, moment_in
 from nimble_quake.render.values.circles import EvaluationStack
 from nimble_quake.render.values.exceptions import Exceptions
@@ -128,6 +129,7 @@ class FrameJob:
 
     def at(self, seconds: Seconds) -> FrameJob:
         """Return the same shot at another time, for a step that looks there; shares what is counted and told."""
+        go_on()
         return self._shared(FrameJob(self.engine, self.shot, round(seconds * float(self.shot.rate), 6), self.services))
 
     def when_asked(self, plate: Plate) -> FrameJob:
@@ -170,7 +172,11 @@ class FrameJob:
 
     @contextmanager
     def timed(self, path: str) -> Iterator[None]:
-        """Count the milliseconds of a step; those of steps it asks for are counted as theirs, not as its own."""
+        """Count the milliseconds of a step; those of steps it asks for are counted as theirs, not as its own.
+
+        Raises Abandoned before the step, where nobody waits for the frame any more.
+        """
+        go_on()
         began, inner = time.perf_counter(), sum(self.costs.values())
         yield
         taken = (time.perf_counter() - began) * 1000

@@ -25,6 +25,7 @@ from nimble_quake.operators.steps import Enclosing, PointShaper, Shaper, Source
 from nimble_quake.raster.colour.channels import as_channels, channel, in_colour
 from nimble_quake.raster.colour.light import to_encoded, to_linear
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.render.abandon import go_on
 from nimble_quake.render.caches.results import Same
 from nimble_quake.render.chain.combine import combined, mixed
 from nimble_quake.render.job import FrameJob, NodeAround
@@ -278,6 +279,7 @@ def _runs_itself(operator: Shaper, kind: type[Coordinate] | type[PointShaper]) -
 
 def _timed_together(job: FrameJob, units: tuple[Unit, ...], run: Callable[[], Values]) -> Values:
     """Run neighbours in one go; their cost is shared evenly among them, without that of what they asked for."""
+    go_on()
     began, inner = time.perf_counter(), sum(job.costs.values())
     out = run()
     taken = (time.perf_counter() - began) * 1000 - (sum(job.costs.values()) - inner)

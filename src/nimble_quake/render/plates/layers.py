@@ -19,6 +19,7 @@ from nimble_quake.raster.finishes.rims import thinned
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid, frame_grid, refuse_enormous
 from nimble_quake.raster.sampling.cropping import bars_of, cropped
+from nimble_quake.render.abandon import go_on
 from nimble_quake.render.caches.results import Same, Weighed
 from nimble_quake.render.chain.pictures import Clear, Ground, PictureSpace, PlacedRaster, bounded, longest
 from nimble_quake.render.chain.pull import Chain, mask_values
@@ -64,8 +65,9 @@ def plate_layer(
 ) -> Layer | None:
     """Return what a plate shows on a grid; None where it shows nothing. A missing file leaves a marked box.
 
-    upto: after so many of its effects. beneath: what a lens looks at.
+    upto: after so many of its effects. beneath: what a lens looks at. Raises Abandoned where nobody waits for it.
     """
+    go_on()
     operator = plate_operator(job, plate)
     if operator is None:
         return None

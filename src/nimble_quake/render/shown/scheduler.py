@@ -8,6 +8,7 @@ from collections.abc import Callable, Hashable, Sequence
 from contextlib import nullcontext
 
 from nimble_quake.raster.threads.rows import on_one_thread
+from nimble_quake.render.abandon import Abandoned, abandoned_when
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.shown.bench import BenchRequest, BenchResponse, answer
 
@@ -92,7 +93,7 @@ class Scheduler:
             return bool(self._wanted or self._jobs or self._under_way or self._working)
 
     def stop(self) -> None:
-        """End the threads; frames under way are finished first."""
+        """End the threads; frames under way end before their next step."""
         with self._wake:
             self._stopping = True
             self._wake.notify_all()
@@ -116,10 +117,13 @@ class Scheduler:
                     self._under_way.add(request.key())
                 self._working += 1
             try:
-                if job is not None:
-                    job()
-                elif request is not None:
-                    self._compute(request, live)
+                with abandoned_when(lambda: self._stopping):
+                    if job is not None:
+                        job()
+                    elif request is not None:
+                        self._compute(request, live)
+            except Abandoned:
+                return
             except Exception as wrong:  # one bad job must not end the thread that does them all
                 self._failed(wrong)
             finally:
