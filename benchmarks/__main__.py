@@ -461,9 +461,9 @@ def carried() -> None:
     row("a starter opened", open_ms, "ms", "read, checked, shown to be selected", 300)
     row("its effects, maps and dials put on a plate", put_ms, "ms", "text ripple", 50)
     row("a dial turned, with two values behind it", turn_ms, "ms", "the edit, without its frame", 5)
-    for name in ("dissolve", "ring-at-the-cut", "into-clouds"):
+    for name in ("dissolve", "ring-at-the-cut", "into-clouds", "light-bar", "swept-reveal", "time-slices"):
         whole, apart = by_turns(*starting.crossed(name), times=9)
-        row(f"crossing {name}", whole / apart, "x", "both plates apart, one with its effects", 1.1)
+        row(f"crossing {name}", whole / apart, "x", "both plates apart, one with its effects; its map", 1.1)
     (scrubbed,) = by_turns(starting.reel(), times=60)
     row("a reel of twenty clips scrubbed, half size", scrubbed, "ms", "a frame, seven frames on", 50)
     row("200 rows of a table read and made into shots", starting.table(), "s", "nothing is rendered", 1.0)

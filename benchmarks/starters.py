@@ -11,6 +11,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
+from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
@@ -64,19 +65,27 @@ def turned() -> Callable[[], object]:
 
 
 def crossed(name: str) -> tuple[Callable[[], object], Callable[[], object]]:
-    """Return work that makes a frame of a crossing, and that makes both plates and its effects on one of them."""
+    """Return work that makes a frame of a crossing, and what it is made of, apart.
+
+    Both plates, one of them with its effects, and the map it wipes by.
+    """
     shot = read_shot(crossing_path(name))
     crossing, second, first = shot.plates
     lent = replace(second, effects=(*second.effects, *crossing.effects))
     apart = tuple(replace(shot, plates=(one, crossing_off(crossing))) for one in (first, lent))
-    engine = Engine()
+    wipes = crossing.values.get("by", "")
+    engine, grid = Engine(), frame_grid(shot.width, shot.height)
 
     def frame(one: Shot) -> object:
         engine.last_frames.clear()
         engine.cache._asked.clear()
         return frame_picture(frame_job(engine, one, 36))
 
-    return lambda: frame(shot), lambda: [frame(one) for one in apart]
+    def parts() -> object:
+        wipe = frame_job(engine, shot, 36).map_values(wipes, grid) if wipes else None
+        return [frame(one) for one in apart], wipe
+
+    return lambda: frame(shot), parts
 
 
 def crossing_off(crossing: Plate) -> Plate:

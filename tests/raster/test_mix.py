@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from nimble_quake.raster.colour.mix import mixed, wiped
+from nimble_quake.raster.colour.mix import mixed, mixed_by_map
 
 SHAPE = (70, 90)
 rng = np.random.Generator(np.random.PCG64(4))
@@ -45,9 +45,19 @@ def test_how_far_a_wipe_is(channels, light_first, mix):
     v = values[..., :1] if channels == 1 else values[..., :3].mean(axis=2, keepdims=True)
     v = np.clip(1 - v if light_first else v, 0, 1)
     wanted = np.clip((mix * 1.15 - v) / 0.15, 0, 1)
-    got = wiped(values, mix, 0.15, light_first=light_first)
+    nothing, all_ = np.zeros((1, 1, 4), np.float32), np.ones((1, 1, 4), np.float32)
+    got = mixed_by_map(nothing, all_, values, mix, 0.15, light_first=light_first)[..., :1]
     np.testing.assert_allclose(got, wanted, atol=2e-5)
     assert got.min() >= 0
     assert got.max() <= 1
     if mix in (0.0, 1.0):
         assert (got == mix).all()
+
+
+@pytest.mark.parametrize("sides", [(SHAPE, SHAPE), ((1, 1), SHAPE), (SHAPE, (1, 1))])
+@pytest.mark.parametrize("mix", [0.0, 0.4, 1.0])
+def test_by_a_map_it_is_the_sum_by_those_weights(sides, mix):
+    one, two = picture(sides[0]), picture(sides[1])
+    values = rng.uniform(-0.2, 1.2, (*SHAPE, 1)).astype(np.float32)
+    weights = np.clip((mix * 1.3 - np.clip(values.astype(float), 0, 1)) / 0.3, 0, 1).astype(np.float32)
+    assert (mixed_by_map(one, two, values, mix, 0.3) == mixed(one, two, weights, SHAPE)).all()

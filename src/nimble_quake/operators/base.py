@@ -20,6 +20,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import BandRef, MapRef, MediaFile, Number, Pairs, Param, PlateRef, options
 from nimble_quake.params.refit import Values
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.part import Part
 from nimble_quake.raster.geometry.places import Places
 
 
@@ -65,8 +66,11 @@ class RenderServices(Protocol):
     def members_picture(self, plate_path: str, grid: Grid) -> Picture:
         """Return what the plates that lie in a group make together, on a grid."""
 
-    def shown_picture(self, plate_id: str, grid: Grid) -> Picture:
-        """Return what the stack shows of a plate, over nothing, on a grid, in the light of the shot."""
+    def shown_part(self, plate_id: str, grid: Grid) -> Part | None:
+        """Return what the stack shows of a plate, over nothing, on the part of a grid where it shows anything.
+
+        In the light of the shot; None where it shows nothing there.
+        """
 
     def tracked(self, plate_id: str, seconds: Seconds | None = None) -> Tracked | None:
         """Return the points tracked in a clip, where it lies, now or at another time; None where it is not tracked."""

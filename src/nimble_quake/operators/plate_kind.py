@@ -14,6 +14,7 @@ from nimble_quake.params.kinds import Choice, MapRef, Number, Pairs, Place, Plat
 from nimble_quake.params.refit import Refit, Values
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.part import Part
 
 Point3: TypeAlias = tuple[float, float, float]
 """x right, y down (shot pixels), z towards the eye."""
@@ -301,8 +302,11 @@ class PlateKind(Operator):
         """
         return None
 
-    def gathered(self, ctx: Context, grid: Grid) -> Picture | None:
-        """Return what it is made of, on a part of the frame before it is placed; None for nothing."""
+    def gathered(self, ctx: Context, grid: Grid) -> Part | None:
+        """Return what it is made of, before it is placed, on a grid or the part of it where anything is.
+
+        None for nothing.
+        """
         raise NotImplementedError
 
     def plain(self, frame: tuple[float, float]) -> bool:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_quake.conventions import Field, Picture
+from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.params.kinds import Choice, Colour, MapRef, Number, PlateRef, Toggle, When, options
-from nimble_quake.raster.colour.mix import mixed, wiped
+from nimble_quake.raster.colour.mix import mixed, mixed_by_map
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.part import Part, around
 
 EASES = options(
     straight="Straight: evenly",
@@ -115,30 +116,35 @@ class Crossing(PlateKind):
         begun = self.progress > 0 or self.mix > 0
         return (self.before, self.after) if begun else (self.after,)
 
-    def gathered(self, ctx: Context, grid: Grid) -> Picture | None:
+    def gathered(self, ctx: Context, grid: Grid) -> Part | None:
         if self.progress <= 0 and self.mix <= 0:
             return None
         if self.through:
             return self._through(ctx, grid)
-        w = self._weights(ctx, grid)
-        first = self._side(ctx, self.before, grid) if w.min() < 1 else CLEAR
-        second = self._side(ctx, self.after, grid) if w.max() > 0 else CLEAR
-        return mixed(first, second, w, grid.shape)
+        first = self._side(ctx, self.before, grid) if self.mix < 1 else None
+        second = self._side(ctx, self.after, grid) if self.mix > 0 else None
+        sides = [side.grid for side in (first, second) if side is not None]
+        if not sides:
+            return None
+        part = around(grid, *sides)
+        one, two = (CLEAR if side is None else side.on(part) for side in (first, second))
+        return Part(self._mixed(ctx, one, two, part), part)
 
-    def _side(self, ctx: Context, id: str, grid: Grid) -> Picture:
-        return ctx.services.shown_picture(id, grid) if id else CLEAR
-
-    def _weights(self, ctx: Context, grid: Grid) -> Field:
-        """How much of the second is seen, (H, W, 1) or one number."""
+    def _mixed(self, ctx: Context, one: Picture, two: Picture, grid: Grid) -> Picture:
+        """Both sides by how much of the second is seen."""
         values = ctx.services.map_values(self.by, grid) if self.by else None
-        if values is None:
-            return np.full((1, 1, 1), self.mix, np.float32)
-        return wiped(values, self.mix, self.soft, light_first=self.turned)
+        if values is not None:
+            return mixed_by_map(one, two, values, self.mix, self.soft, light_first=self.turned)
+        return mixed(one, two, np.full((1, 1, 1), self.mix, np.float32), grid.shape)
 
-    def _through(self, ctx: Context, grid: Grid) -> Picture:
+    def _side(self, ctx: Context, id: str, grid: Grid) -> Part | None:
+        return ctx.services.shown_part(id, grid) if id else None
+
+    def _through(self, ctx: Context, grid: Grid) -> Part:
         """The first goes into the colour until the middle, the second comes out of it from there on."""
         away = abs(1 - 2 * self.mix)
-        side = self._side(ctx, self.before if self.mix < 0.5 else self.after, grid) if away > 0 else CLEAR
+        side = self._side(ctx, self.before if self.mix < 0.5 else self.after, grid) if away > 0 else None
+        seen = CLEAR if side is None else side.on(grid)
         r, g, b, a = self.colour
         colour = np.array([[[r * a, g * a, b * a, a]]], np.float32)
-        return mixed(side, colour, np.full((1, 1, 1), 1 - away, np.float32), grid.shape)
+        return Part(mixed(seen, colour, np.full((1, 1, 1), 1 - away, np.float32), grid.shape), grid)

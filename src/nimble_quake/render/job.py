@@ -16,6 +16,7 @@ from nimble_quake.motion.motion import value_at
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Around, Context, Operator, Tracked
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.part import Part
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.render.abandon import go_on
 from nimble_quake.render.engine import Engine, moment_in
@@ -79,7 +80,7 @@ class Services(Protocol):
     def members_picture(self, job: FrameJob, plate_path: str, grid: Grid) -> Picture:
         """See operators.base.Feed."""
 
-    def shown_picture(self, job: FrameJob, plate_id: str, grid: Grid) -> Picture:
+    def shown_part(self, job: FrameJob, plate_id: str, grid: Grid) -> Part | None:
         """See operators.base.RenderServices."""
 
 
@@ -219,9 +220,9 @@ class FrameJob:
         """See operators.base.Feed."""
         return self.services.members_picture(self, plate_path, grid)
 
-    def shown_picture(self, plate_id: str, grid: Grid) -> Picture:
+    def shown_part(self, plate_id: str, grid: Grid) -> Part | None:
         """See operators.base.RenderServices."""
-        return self.services.shown_picture(self, plate_id, grid)
+        return self.services.shown_part(self, plate_id, grid)
 
     def moves(self, node: Node, operator: Operator) -> bool:
         """Return whether any of a node's numbers changes over time."""

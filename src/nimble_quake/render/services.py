@@ -12,6 +12,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Tracked
 from nimble_quake.raster.colour.light import to_encoded
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.part import Part
 from nimble_quake.render.chain.maps import map_rest, other_map
 from nimble_quake.render.chain.pull import MOST_LOOKS
 from nimble_quake.render.engine import Engine, moment_in
@@ -19,7 +20,7 @@ from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import opened, plate_operator, stacked
 from nimble_quake.render.plates.layers import finished, on_whole, placement_of, plate_layer
 from nimble_quake.render.plates.pins import tracked_points
-from nimble_quake.render.plates.stack import beneath_of, stack_over
+from nimble_quake.render.plates.stack import NOTHING, beneath_of, part_over_nothing, stack_over
 from nimble_quake.render.values.answers import ShotAnswers
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import owner_id
@@ -71,13 +72,13 @@ class Renderer:
             return beneath_of(job, plate, grid).on(grid)
 
     def members_picture(self, job: FrameJob, plate_path: str, grid: Grid) -> Picture:
-        return stack_over(job, stacked(job, owner_id(plate_path)), grid, (0.0, 0.0, 0.0, 0.0))
+        return stack_over(job, stacked(job, owner_id(plate_path)), grid, NOTHING)
 
-    def shown_picture(self, job: FrameJob, plate_id: str, grid: Grid) -> Picture:
+    def shown_part(self, job: FrameJob, plate_id: str, grid: Grid) -> Part | None:
         plate = job.shot.plate(plate_id)
         if plate is None:
             raise ShotError(f'there is no plate "{plate_id}"', where=job.path, cure="choose another plate")
-        return stack_over(job, opened(job, plate), grid, (0.0, 0.0, 0.0, 0.0), lent=True)
+        return part_over_nothing(job, opened(job, plate), grid)
 
 
 RENDERER = Renderer()

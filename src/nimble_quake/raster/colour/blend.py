@@ -6,8 +6,10 @@ co = cs as (1 - ab) + as ab B(cb, cs) + (1 - as) ab cb;  ao = as + ab (1 - as)  
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
 from nimble_quake.kernels import kernel
@@ -230,10 +232,10 @@ def _flat(out, rgba, first, last):
                 out[j, i, k] = rgba[k]
 
 
-def flat(shape: tuple[int, int], rgba: tuple[float, float, float, float]) -> Picture:
+def flat(shape: tuple[int, int], rgba: Sequence[float] | NDArray[np.float32]) -> Picture:
     """Return a picture of one premultiplied colour, (H, W, 4)."""
     out = np.empty((*shape, 4), np.float32)
-    run_rows(_flat, shape[0], out, np.array(rgba, np.float32))
+    run_rows(_flat, shape[0], out, np.asarray(rgba, np.float32))
     return out
 
 

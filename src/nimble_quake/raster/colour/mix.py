@@ -6,6 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field, Picture
 from nimble_quake.kernels import kernel
+from nimble_quake.raster.colour.blend import flat
 from nimble_quake.raster.threads.rows import run_rows
 
 
@@ -33,46 +34,80 @@ def _mixed(one, two, weights, steps, out, first, last):
             out[j, i, 3] = one[j * a, i * a, 3] * v + two[j * b, i * b, 3] * w
 
 
+@kernel(error_model="numpy", slp=True)
+def _towards(one, fraction, added, out, first, last):
+    """A picture made fainter, and one pixel added everywhere."""
+    v = np.float32(fraction)
+    r, g, b, a = added[0], added[1], added[2], added[3]
+    for j in range(first, last):
+        for i in range(out.shape[1]):
+            out[j, i, 0] = one[j, i, 0] * v + r
+            out[j, i, 1] = one[j, i, 1] * v + g
+            out[j, i, 2] = one[j, i, 2] * v + b
+            out[j, i, 3] = one[j, i, 3] * v + a
+
+
 def mixed(one: Picture, two: Picture, weights: Field, shape: tuple[int, int]) -> Picture:
     """Return one x (1 - weights) + two x weights, (rows, columns, 4), premultiplied (W3C plus-lighter of both).
 
     Each of the three is as large as that, or one pixel, (1, 1, 4) or (1, 1, 1), that holds everywhere.
     """
     one, two, weights = (np.ascontiguousarray(each, np.float32) for each in (one, two, weights))
-    whole = [each.shape[:2] == shape for each in (one, two, weights)]
+    if weights.shape[:2] != shape:
+        return _evenly(one, two, weights[0, 0, 0], shape)
     out = np.empty((*shape, 4), np.float32)
-    if whole[:2] == [True, True] and not whole[2]:
-        rows = shape[0], shape[1] * 4
-        run_rows(
-            _mixed_evenly, shape[0], one.reshape(rows), two.reshape(rows), float(weights[0, 0, 0]), out.reshape(rows)
-        )
-        return out
-    if not whole[2]:
-        weights = np.full((*shape, 1), weights[0, 0, 0], np.float32)
-    run_rows(_mixed, shape[0], one, two, weights, np.array(whole[:2], np.int64), out)
+    whole = np.array([each.shape[:2] == shape for each in (one, two)], np.int64)
+    run_rows(_mixed, shape[0], one, two, weights, whole, out)
     return out
 
 
-@kernel(error_model="numpy")
-def _wiped(values, colours, mix, soft, light_first, out, first, last):
-    zero, one = np.float32(0), np.float32(1)
+def _evenly(one: Picture, two: Picture, w: np.float32, shape: tuple[int, int]) -> Picture:
+    """All pixels alike."""
+    v = np.float32(1) - w
+    if one.shape[:2] != shape and two.shape[:2] != shape:
+        return flat(shape, one[0, 0] * v + two[0, 0] * w)
+    out = np.empty((*shape, 4), np.float32)
+    if one.shape[:2] != shape:
+        run_rows(_towards, shape[0], two, float(w), one[0, 0] * v, out)
+    elif two.shape[:2] != shape:
+        run_rows(_towards, shape[0], one, float(v), two[0, 0] * w, out)
+    else:
+        rows = shape[0], shape[1] * 4
+        run_rows(_mixed_evenly, shape[0], one.reshape(rows), two.reshape(rows), float(w), out.reshape(rows))
+    return out
+
+
+@kernel(error_model="numpy", slp=True)
+def _mixed_by_map(one, two, values, colours, mix, soft, light_first, out, first, last):
+    nothing, whole = np.float32(0), np.float32(1)
     done, part = mix * (1 + soft), 1 / soft  # in double, so that all of it is exactly 1
-    third = one / np.float32(3)
+    third = whole / np.float32(3)
     for j in range(first, last):
         for i in range(out.shape[1]):
-            v = values[j, i, 0]
+            m = values[j, i, 0]
             if colours:
-                v = (v + values[j, i, 1] + values[j, i, 2]) * third
-            v = one - v if light_first else v
-            v = min(max(v, zero), one)
-            out[j, i, 0] = np.float32(min(max((done - v) * part, 0.0), 1.0))
+                m = (m + values[j, i, 1] + values[j, i, 2]) * third
+            m = whole - m if light_first else m
+            m = min(max(m, nothing), whole)
+            w = np.float32(min(max((done - m) * part, 0.0), 1.0))
+            v = whole - w
+            out[j, i, 0] = one[j, i, 0] * v + two[j, i, 0] * w
+            out[j, i, 1] = one[j, i, 1] * v + two[j, i, 1] * w
+            out[j, i, 2] = one[j, i, 2] * v + two[j, i, 2] * w
+            out[j, i, 3] = one[j, i, 3] * v + two[j, i, 3] * w
 
 
-def wiped(values: Field, mix: float, soft: float, *, light_first: bool = False) -> Field:
-    """Return how far each pixel is in a wipe by a map, (H, W, 1): w = clamp((mix (1 + soft) - v) / soft).
+def mixed_by_map(
+    one: Picture, two: Picture, values: Field, mix: float, soft: float, *, light_first: bool = False
+) -> Picture:
+    """Return one x (1 - w) + two x w with w = clamp((mix (1 + soft) - m) / soft), in one pass, as large as the map.
 
-    v: the map's value, of colours their mean, (H, W, 1 or more). Dark parts come first, or light ones.
+    m: the map's value, of colours their mean, (H, W, 1 or more). Dark parts come first, or light ones. Each picture is
+    as large as that, or one pixel that holds everywhere.
     """
-    out = np.empty((*values.shape[:2], 1), np.float32)
-    run_rows(_wiped, len(out), values, values.shape[2] >= 3, float(mix), float(soft), bool(light_first), out)
+    shape = (*values.shape[:2], 4)
+    one, two = (np.ascontiguousarray(np.broadcast_to(each, shape), np.float32) for each in (one, two))
+    out = np.empty(shape, np.float32)
+    by = (values.shape[2] >= 3, float(mix), float(soft), bool(light_first))
+    run_rows(_mixed_by_map, len(out), one, two, values, *by, out)
     return out

@@ -205,7 +205,13 @@ class PlacedRaster(Ground):
         """Return the part of a grid that the picture can reach, `room` round it included; None for nothing."""
         if self.edge != "empty" or not math.isfinite(room):
             return grid
-        return covered(grid, self.to_px, self.picture.shape[:2], room)
+        corner = whole_shift(grid, self.to_px) if room == 0 else None
+        if corner is None:
+            return covered(grid, self.to_px, self.picture.shape[:2], room)
+        left, top = (max(0, -at) for at in corner)  # its own pixels, and none round them
+        width = min(grid.width, self.picture.shape[1] - corner[0]) - left
+        height = min(grid.height, self.picture.shape[0] - corner[1]) - top
+        return grid.part(left, top, width, height) if width > 0 and height > 0 else None
 
 
 @dataclass(frozen=True)
@@ -252,14 +258,22 @@ def covered(grid: Grid, to_px: Affine, shape: tuple[int, int], room: Pixels) -> 
     return grid.part(left, top, right - left, bottom - top)
 
 
-def straight_through(picture: Picture, grid: Grid, to_px: Affine) -> Picture | None:
-    """Return the picture's own pixels where samples fall exactly on their centres: the same bits as sampling them."""
+def whole_shift(grid: Grid, to_px: Affine) -> tuple[int, int] | None:
+    """Return the column and row of the pixel that a grid's first sample falls on; None where samples lie between."""
     to_place = (grid.step, 0.0, grid.x0, 0.0, grid.step, grid.y0)
     a, b, c, d, e, f = affine.compose(affine.compose((1.0, 0.0, 0.5, 0.0, 1.0, 0.5), to_place), to_px)
     left, top = c - 0.5, f - 0.5
     if (a, b, d, e) != (1.0, 0.0, 0.0, 1.0) or left != int(left) or top != int(top):
         return None
-    left, top = int(left), int(top)
+    return int(left), int(top)
+
+
+def straight_through(picture: Picture, grid: Grid, to_px: Affine) -> Picture | None:
+    """Return the picture's own pixels where samples fall exactly on their centres: the same bits as sampling them."""
+    corner = whole_shift(grid, to_px)
+    if corner is None:
+        return None
+    left, top = corner
     if left < 0 or top < 0 or left + grid.width > picture.shape[1] or top + grid.height > picture.shape[0]:
         return None
     return picture[top : top + grid.height, left : left + grid.width]

@@ -315,12 +315,14 @@ def _gathered(
 
     def make() -> _Kept:
         with job.unseen(operator.holds and back == affine.IDENTITY):
-            picture = operator.gathered(ctx, area)
-        if (
-            picture is not None and job.shot.linear and not (operator.holds or operator.takes_plates)
-        ):  # else it is already
-            picture = to_linear(picture)
-        made = None if picture is None else Raster(picture, area.index_affine(), bits8=False)
+            part = operator.gathered(ctx, area)
+        if part is None:
+            return _Kept(None)
+        light = operator.holds or operator.takes_plates  # what they show is in the light of the shot
+        picture = to_linear(part.picture) if job.shot.linear and not light else part.picture
+        rows, columns = part.grid.inside(area)
+        whole = None if part.grid == area else (area.width, area.height, columns.start, rows.start)
+        made = Raster(picture, part.grid.index_affine(), bits8=False, whole=whole)
         return _Kept(_cropped(operator, made, placement))
 
     crop = _crop_key(operator)

@@ -15,6 +15,7 @@ from nimble_quake.raster.colour.blend import blend_onto, flat, over_flat
 from nimble_quake.raster.colour.light import linear_colour
 from nimble_quake.raster.colour.mix import mixed
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.geometry.part import Part
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.sampling.split import Split
 from nimble_quake.render.caches.results import Same
@@ -35,30 +36,56 @@ def stack_on(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> Picture:
     return stack_over(job, plates, grid, (r * a, g * a, b * a, a))
 
 
-def stack_over(job: FrameJob, plates: tuple[Plate, ...], grid: Grid, ground: Colour, *, lent: bool = False) -> Picture:
-    """Return plates (the top one first) blended over a premultiplied colour, on a grid.
+NOTHING: Colour = (0.0, 0.0, 0.0, 0.0)
 
-    lent: it is only read; a plate that is alone over nothing may then give its own picture.
+
+def part_over_nothing(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> Part | None:
+    """Return plates (the top one first) over nothing, on the part of a grid where anything of them is; to be read.
+
+    None for nothing. More than one plate, and a lens, fill the grid.
     """
+    if not plates:
+        return None
+    if len(plates) > 1 or _is_lens(job, plates[0]):
+        return Part(stack_over(job, plates, grid, NOTHING), grid)
+    layer, operator = _seen(job, plates[0], grid)
+    if layer is None or operator is None:
+        return None
+    part = grid.part(layer.left, layer.top, *layer.picture.shape[1::-1])
+    if operator.opacity == 1 and (layer.missing or operator.blend == "normal"):
+        return Part(layer.picture, part)
+    canvas = flat(part.shape, NOTHING)
+    _blended(canvas, replace(layer, left=0, top=0), operator)
+    return Part(canvas, part)
+
+
+def stack_over(job: FrameJob, plates: tuple[Plate, ...], grid: Grid, ground: Colour) -> Picture:
+    """Return plates (the top one first) blended over a premultiplied colour, on a grid."""
     lens = next((n for n, plate in enumerate(plates) if _is_lens(job, plate)), None)
     canvas = None if lens is None else _through_lens(job, plates[lens], plates[lens + 1 :], grid, ground)
-    look, begun = job.look, None
+    begun = None
     for plate in reversed(plates if lens is None else plates[:lens]):
-        then = job.when_asked(plate)
-        operator = _shown(then, plate)
+        layer, operator = _seen(job, plate, grid)
         if operator is None:
             continue
-        layer = plate_layer(then, plate, grid, with_effects=not look.untouched, upto=_upto(plate, look))
-        if lent and len(plates) == 1 and not any(ground) and _covers(layer, operator, grid) and operator.opacity == 1:
-            canvas = layer.picture
-        elif canvas is None:
+        if canvas is None:
             canvas, begun = _on_ground(ground, layer, operator, grid)
         else:
             _finished(begun)
             _blended(canvas, layer, operator)
-        _note(look, plate, layer, grid)
     _finished(begun)
     return flat(grid.shape, ground) if canvas is None else canvas
+
+
+def _seen(job: FrameJob, plate: Plate, grid: Grid) -> tuple[Layer | None, PlateKind | None]:
+    """What is seen of a plate on a grid; without an operator where nothing is."""
+    then, look = job.when_asked(plate), job.look
+    operator = _shown(then, plate)
+    if operator is None:
+        return None, None
+    layer = plate_layer(then, plate, grid, with_effects=not look.untouched, upto=_upto(plate, look))
+    _note(look, plate, layer, grid)
+    return layer, operator
 
 
 def _finished(begun: Begun | None) -> None:

@@ -1,0 +1,35 @@
+"""A picture on the part of a grid where anything of it is."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from nimble_quake.conventions import Picture
+from nimble_quake.raster.geometry.grid import Grid
+
+
+class Part(NamedTuple):
+    """A picture on a grid that is part of a larger one; all round it is clear."""
+
+    picture: Picture
+    grid: Grid
+
+    def on(self, grid: Grid) -> Picture:
+        """Return the picture on a grid that it is part of; it itself where that is its own."""
+        if grid == self.grid:
+            return self.picture
+        out = np.zeros((*grid.shape, 4), np.float32)
+        out[self.grid.inside(grid)] = self.picture
+        return out
+
+
+def around(whole: Grid, *parts: Grid) -> Grid:
+    """Return the smallest part of a grid that others, which are parts of it, lie in; all of it for none."""
+    if not parts:
+        return whole
+    rows, columns = zip(*(part.inside(whole) for part in parts), strict=True)
+    left, top = min(each.start for each in columns), min(each.start for each in rows)
+    right, low = max(each.stop for each in columns), max(each.stop for each in rows)
+    return whole if (right - left, low - top) == whole.shape[::-1] else whole.part(left, top, right - left, low - top)
