@@ -35,7 +35,7 @@ def _mixed(one, two, weights, steps, out, first, last):
 
 
 @kernel(error_model="numpy", slp=True)
-def _towards(one, fraction, added, out, first, last):
+def _towards(one, added, fraction, out, first, last):
     """A picture made fainter, and one pixel added everywhere."""
     v = np.float32(fraction)
     r, g, b, a = added[0], added[1], added[2], added[3]
@@ -68,9 +68,9 @@ def _evenly(one: Picture, two: Picture, w: np.float32, shape: tuple[int, int]) -
         return flat(shape, one[0, 0] * v + two[0, 0] * w)
     out = np.empty((*shape, 4), np.float32)
     if one.shape[:2] != shape:
-        run_rows(_towards, shape[0], two, float(w), one[0, 0] * v, out)
+        run_rows(_towards, shape[0], two, one[0, 0] * v, float(w), out)
     elif two.shape[:2] != shape:
-        run_rows(_towards, shape[0], one, float(v), two[0, 0] * w, out)
+        run_rows(_towards, shape[0], one, two[0, 0] * w, float(v), out)
     else:
         rows = shape[0], shape[1] * 4
         run_rows(_mixed_evenly, shape[0], one.reshape(rows), two.reshape(rows), float(w), out.reshape(rows))
