@@ -97,6 +97,23 @@ def test_a_key_takes_the_colour_that_is_clicked(window):
     assert session.shown(f"{path}/colour") == before
 
 
+def test_a_colour_for_what_went_away_meanwhile_is_not_taken(window):
+    session = window.session
+    clip = next(p for p in session.shot.plates if p.kind == "clip")
+    shot, path = add_effect(session.shot, f"plates/{clip.id}", Node(id="key", kind="colour_key"))
+    session.edit("key", shot)
+    session.select(plate=f"plates/{clip.id}", effect=path)
+    click(named(window, "Pick colour in the picture"))
+    session.undo()
+    left = session.shot
+    said: list[str] = []
+    session.message.connect(said.append)
+    click(window.picture_bay.viewer, at(window, 640, 600))
+    assert said == ["What the colour was for is not there any more"]
+    assert session.shot is left
+    assert not window.drawing.waits_for
+
+
 CORNERS = ((300, 200), (700, 180), (760, 420), (320, 460))
 
 

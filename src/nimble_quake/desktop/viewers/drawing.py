@@ -13,7 +13,7 @@ from nimble_quake.session.verbs.colour_pick import colour_under
 from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Plate
-from nimble_quake.shot.paths import value_path
+from nimble_quake.shot.paths import find, parts_of, value_path
 
 LEAST = 4.0
 """Shot pixels: a shorter drag is a click, which draws a shape of its usual size."""
@@ -83,6 +83,9 @@ class Drawing:
     def _pick(self, place: QPointF) -> None:
         path = self.waits_for
         self.end()
+        if parts_of(path) is not None and find(self.session.shot, path) is None:
+            self.session.message.emit("What the colour was for is not there any more")
+            return
         found = colour_under(self.session, path, place.x(), place.y())
         if found is None:
             self.session.message.emit("There is no colour there: click on the picture")
