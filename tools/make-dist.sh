@@ -4,6 +4,7 @@
 set -eu
 bin=$1
 work=$(mktemp -d)
+started=$(date +%s)
 objects=src/nimble_quake/kernels/objects
 trap 'rm -rf "$work" "$objects"' EXIT
 rm -rf dist build "$objects"
@@ -35,4 +36,5 @@ with av.open(sys.argv[1]) as clip:
     count = sum(1 for _ in clip.decode(video=0))
 sys.exit(0 if count == 4 else f"4 frames were rendered, {count} are there")' "$work/out.mp4"
 done
-echo "Good: $(ls dist | tr '\n' ' ')"
+took=$(( $(date +%s) - started ))
+echo "Good: $(ls dist | tr '\n' ' ')- built, checked and tried in $((took / 60)) min $((took % 60)) s"

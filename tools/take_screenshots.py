@@ -16,10 +16,12 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QColor, QPainter, QPixmap
 
 from nimble_quake.desktop.app import application, make_window, settle
+from nimble_quake.desktop.dialogs.batch_dialog import BatchDialog
 from nimble_quake.desktop.dialogs.queue_dialog import QueueDialog
 from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.export.order import Order
 from nimble_quake.render.engine import Engine
+from nimble_quake.samples import FOLDER as FOLDER_OF_SAMPLES
 from nimble_quake.samples import sample_path
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.queue.stored import Status, put
@@ -48,18 +50,6 @@ def bench_light(window: BenchWindow) -> None:
 def front_panel(window: BenchWindow) -> None:
     window.middle.show_front()
     settle(app, window)
-
-
-def board(window: BenchWindow) -> None:
-    window.show_board()
-    settle(app, window, 2)
-
-
-def recipe_board(window: BenchWindow) -> None:
-    window.show_board("recipes")
-    settle(app, window, 3)
-    window.board.cells.choose(next(e for e in window.board.cells.entries if e.title == "Drips on glass"))
-    settle(app, window, 2)
 
 
 def recipe_bench(window: BenchWindow) -> None:
@@ -160,10 +150,8 @@ SHOTS: dict[str, tuple[str, int, str, tuple[int, int], Callable[[BenchWindow], N
     "bench-lantern-row": ("lantern-row", 40, "dark", (1280, 800), bench_lanterns),
     "front-panel": ("shockwave", 33, "dark", (1280, 800), front_panel),
     "bench-stall-haze": ("stall-haze", 48, "dark", (1280, 800), needles),
-    "source-board": ("lantern-row", 40, "dark", (1280, 800), board),
     "quake-board": ("lantern-row", 40, "dark", (1280, 800), quake_board),
     "lens-and-mask": ("moving-water", 30, "dark", (1280, 800), lens_and_mask),
-    "recipe-board": ("lantern-row", 40, "dark", (1280, 800), recipe_board),
     "recipe-bench": ("lantern-row", 40, "dark", (1280, 800), recipe_bench),
     "light-theme": ("lantern-row", 60, "light", (1280, 800), bench_light),
     "tall-row": ("lantern-row", 62, "dark", (1280, 800), tall),
@@ -239,7 +227,26 @@ def filled_queue(shot: Shot) -> QueueDialog:
     return dialog
 
 
-DIALOGS = {"render-and-queue": take_render_dialog}
+def take_table() -> None:
+    """A table of titles in three sizes; a row is wrong."""
+    application("dark")
+    window = make_window(sample_path("time-sliced-title"))
+    window.show()
+    settle(app, window)
+    queue = Queue(Path(tempfile.mkdtemp()))
+    table = BatchDialog(window.session, window.frames, queue, window)
+    table.out.setText("/home/mira/lantern-row/{name}-{size}.mp4")
+    table.show()
+    table.open_table(FOLDER_OF_SAMPLES / "reels" / "stall-names.csv")
+    table.fill([["soup", "THE SOUP OF THE OLD HARBOUR"]], 4)
+    settle(app, window, 6)
+    table.grab().save(str(FOLDER / "table.png"))
+    table.close()
+    window.session.saved = window.session.shot
+    window.close()
+
+
+DIALOGS = {"render-and-queue": take_render_dialog, "table": take_table}
 
 
 if __name__ == "__main__":

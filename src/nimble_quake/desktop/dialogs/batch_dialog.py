@@ -7,6 +7,7 @@ import io
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
+from itertools import groupby
 from pathlib import Path
 
 from PyQt6.QtCore import QEvent, QSize, QTimer
@@ -135,21 +136,27 @@ class BatchDialog(QDialog):
         """Make every row's shot, mark what is wrong or too long, and ask for its picture."""
         self._found = list(jobs(self._shot, self.rows(), self.out.text(), Measures()))
         self.table.blockSignals(True)
-        wrong = 0
-        for job in self._found:
-            said = job.wrong or self._too_long(job.shot)
-            wrong += bool(job.wrong)
-            self._mark(job.row.number - 1, said, fault=bool(job.wrong))
-            if job.shot is not None:
-                self._ask_picture(job.row.number - 1, job.shot)
+        wrong = long = 0
+        for number, row in groupby(self._found, lambda job: job.row.number):
+            clips = list(row)  # a row has one for each of its sizes: what is wrong with any of them is said
+            faults, lengths = [job for job in clips if job.wrong], [(job, self._too_long(job.shot)) for job in clips]
+            beyond = [(job, said) for job, said in lengths if said]
+            wrong, long = wrong + len(faults), long + len(beyond)
+            said = dict.fromkeys([*(job.wrong for job in faults), *(said for _, said in beyond)])
+            self._mark(number - 1, "\n".join(said), fault=bool(faults))
+            shown = next((job for job, _ in beyond), clips[0]).shot
+            if shown is not None:
+                self._ask_picture(number - 1, shown)
         self.table.blockSignals(False)
         good = len(self._found) - wrong
-        self.words.setText(f"{good} clips" + (f", {wrong} cannot be made: see the marked rows" if wrong else ""))
+        self.words.setText(_counted(good, long, wrong))
         self.put.setEnabled(good > 0)
 
     def _too_long(self, shot: Shot | None) -> str:
         names = beyond_frame(shot, self._engine) if shot is not None else []
-        return f"{', '.join(names)} reaches beyond the frame" if names else ""
+        if shot is None or not names:
+            return ""
+        return f"{', '.join(names)} reaches beyond the frame at {shot.width} x {shot.height}"
 
     def _mark(self, row: int, said: str, *, fault: bool) -> None:
         tint = colour("fault" if fault else "brass", 70) if said else QColor(0, 0, 0, 0)
@@ -257,6 +264,14 @@ class BatchDialog(QDialog):
     def _add(self, shot: Shot, path: Path) -> None:
         order = Order(shot, path, 0, shot.length - 1, format=format_of(path))
         self.queue.add(replace(order), self.session.engine, self.session.path, None)
+
+
+def _counted(good: int, long: int, wrong: int) -> str:
+    """How many clips there are, and how many of them are marked."""
+    found = [f"{good} clip" if good == 1 else f"{good} clips"]
+    found += [f"{long} with words beyond the frame"] if long else []
+    found += [f"{wrong} cannot be made"] if wrong else []
+    return ", ".join(found) + (": see the marked rows" if long or wrong else "")
 
 
 def _call(does: Callable[[], object]) -> None:

@@ -21,6 +21,7 @@ FIRST = (
     "sound",
     "tracking",
     "starters",
+    "batches",
     "crossings",
     "shutter",
     "carrying",
