@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from collections import Counter
 from typing import Any
 
 import msgspec
@@ -22,11 +24,9 @@ def schema() -> dict[str, Any]:
     words = {field.item for struct in structs for field in _lists(struct)} - {"map", "marker"}
     kinds = {word: registry().playing(word) for word in sorted(words)}
     operators = {operator for row in kinds.values() for operator in row}
-    values = {
-        _values_of(op): {"type": "object", "properties": {name: _value(param) for name, param in op.declared.items()}}
-        for op in sorted(operators, key=_values_of)
-    }
-    moved = {f"moved-by-{kind}": _driver(driver) for kind, driver in drivers().items()}
+    values = _values(sorted(operators, key=_values_of))
+    moved = {f"moved-by-{kind}": _driver(driver) for kind, driver in drivers().items()} | {"moved": _moved()}
+    common = {_common_of(word): _common(word) for word in kinds}
     nodes = {word: {"anyOf": [*(_node(op, word) for op in row), _unknown(word)]} for word, row in kinds.items()}
     parts = {"map": _object(Map), "marker": _object(Marker)}
     mark = {"nimble_quake": {"type": "integer", "minimum": 1, "maximum": FORMAT}}
@@ -35,7 +35,7 @@ def schema() -> dict[str, Any]:
         "title": "Nimble Quake shot",
         "type": "object",
         "required": ["nimble_quake"],
-        "$defs": {**moved, **nodes, **parts, **values},
+        "$defs": {**moved, **nodes, **common, **parts, **values},
         "properties": {**mark, **_properties(Shot)},
     }
 
@@ -92,14 +92,44 @@ def _unknown(word: str) -> dict[str, Any]:
 
 def _node(operator: type[Operator], word: str) -> dict[str, Any]:
     values = {"$ref": f"#/$defs/{_values_of(operator)}"}
-    own = {"kind": {"const": operator.kind}, "values": values, "aside": values}
     return {
-        "type": "object",
         "title": operator.title,
         "description": operator.help,
-        "required": ["id", "kind"],
-        "properties": _properties(ITEMS[word]) | own,
+        "$ref": f"#/$defs/{_common_of(word)}",
+        "properties": {"kind": {"const": operator.kind}, "values": values, "aside": values},
     }
+
+
+def _common_of(word: str) -> str:
+    """The name under which that is defined which all items of a sort have."""
+    return f"any-{word}"
+
+
+def _common(word: str) -> dict[str, Any]:
+    return {"type": "object", "required": ["id", "kind"], "properties": _properties(ITEMS[word])}
+
+
+def _values(operators: list[type[Operator]]) -> dict[str, Any]:
+    """The values of each operator by their names; what several have alike is defined once, beside them."""
+    found = {op: {name: _value(param) for name, param in op.declared.items()} for op in operators}
+    often = Counter((name, _text(value)) for values in found.values() for name, value in values.items())
+    names: dict[tuple[str, str], str] = {}
+    alike: dict[str, Any] = {}
+    for values in found.values():
+        for name, value in values.items():
+            same = (name, _text(value))
+            if often[same] == 1:
+                continue
+            if same not in names:
+                count = sum(other == name for other, _ in names)
+                names[same] = f"value-{name}-{count + 1}" if count else f"value-{name}"
+                alike[names[same]] = value
+            values[name] = {"$ref": f"#/$defs/{names[same]}"}
+    return {_values_of(op): {"type": "object", "properties": values} for op, values in found.items()} | alike
+
+
+def _text(value: Json) -> str:
+    return json.dumps(value, sort_keys=True)
 
 
 def _value(param: Param) -> dict[str, Any]:
@@ -111,15 +141,17 @@ def _value(param: Param) -> dict[str, Any]:
         "required": ["frame", "value"],
         "properties": {"frame": {"type": "number"}, "value": param.schema(), "after": {"enum": list(AFTER)}},
     }
-    if not param.size:
-        keys = {"type": "object", "required": ["keys"], "properties": {"keys": {"type": "array", "items": key}}}
-        return {"anyOf": [still, keys]}
+    keys = {"type": "object", "required": ["keys"], "properties": {"keys": {"type": "array", "items": key}}}
+    return {"anyOf": [still, keys, {"$ref": "#/$defs/moved"}] if param.size else [still, keys]}
+
+
+def _moved() -> dict[str, Any]:
+    """A number, or numbers, moved by anything but pins."""
     moving = [
-        {"type": "object", "required": ["keys"], "properties": {"keys": {"type": "array", "items": key}}},
         {"type": "object", "required": ["rate"]},
         {"type": "object", "required": ["formula"], "properties": {"formula": {"type": "string"}}},
         *({"$ref": f"#/$defs/moved-by-{kind}"} for kind in drivers()),
         {"type": "object", "required": ["first", "over"]},
         {"type": "object", "required": ["first", "times"]},
     ]
-    return {"anyOf": [still, *moving]}
+    return {"anyOf": moving}
