@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import os
+import pty
+import select
 import shutil
 import subprocess
 import sys
+import time
 import xml.etree.ElementTree as ET
 from pathlib import Path
 
@@ -57,14 +60,15 @@ def complete(tmp_path_factory):
         text = f"source {script}; COMP_WORDS=({typed}); COMP_CWORD={len(words)}; _nimble_quake; "
         shell = ["bash", "-c", text + 'printf "%s\\n" "${COMPREPLY[@]}"']
         found = subprocess.run(shell, capture_output=True, text=True, check=True, cwd=script.parent)
-        return found.stdout.split()
+        return found.stdout.splitlines()
 
+    complete.folder = script.parent  # type: ignore[attr-defined]
     return complete
 
 
 def test_bash_completes_commands_options_and_values(complete):
     assert complete("re") == ["render"]
-    assert set(complete("")) == set(COMMANDS)
+    assert set(complete("")) >= set(COMMANDS)
     assert complete("render", "a.nquake", "--qu") == ["--quality", "--queue", "--quiet"]
     assert complete("render", "a.nquake", "--quality", "g") == ["good"]
     assert complete("render", "a.nquake", "--progress", "") == list(WAYS)
@@ -73,6 +77,52 @@ def test_bash_completes_commands_options_and_values(complete):
     }
     assert set(complete("render", "--format", "")) == {format.key for format in formats()}
     assert complete("render", "scr") == ["script"]
+    assert {"picture", "map:", "st:"} <= set(complete("render", "a.nquake", "--what", ""))
+    assert complete("demo", "shock") == ["shockwave"]
+    assert complete("list", "qua") == ["quake"]
+    assert complete("displace", "a.png", "b.png", "--x-from", "lum") == ["luminance"]
+
+
+def test_bash_offers_files_where_a_file_goes_and_nothing_where_none_does(complete):
+    folder = complete.folder
+    (folder / "my shot.nquake").touch()
+    assert complete("render", "my") == ["my shot.nquake"]
+    assert complete("render", "my\\ sh") == ["my shot.nquake"]
+    assert "my shot.nquake" in complete("render", "")
+    assert complete("render", "a.nquake", "-o", "my") == ["my shot.nquake"]
+    assert complete("render", "a.nquake", "--frames", "") == [""]
+    assert not any(word.startswith("-") for word in complete("render", ""))
+
+
+@pytest.mark.skipif(shutil.which("zsh") is None, reason="there is no zsh here")
+@pytest.mark.parametrize(
+    ("typed", "wanted"),
+    [("displ", "displace "), ("render my", "render my\\ shot.nquake "), ("demo shockw", "demo shockwave ")],
+)
+def test_zsh_completes_at_the_first_key(tmp_path, typed, wanted):
+    """As a file of its path: a new shell, in a terminal of its own, is typed into."""
+    (tmp_path / "_nimble-quake").write_text(SHELLS["zsh"]())
+    (tmp_path / "my shot.nquake").touch()
+    child, terminal = pty.fork()
+    if child == 0:
+        os.chdir(tmp_path)
+        os.execvpe("zsh", ["zsh", "-f"], {**os.environ, "TERM": "dumb", "PROMPT": "> "})
+    begin = f"fpath=({tmp_path} $fpath); autoload -U compinit; compinit -D -u; unsetopt BEEP; print rea''dy\n"
+    os.write(terminal, begin.encode())
+    _until(terminal, "ready")
+    os.write(terminal, f"nimble-quake {typed}\t".encode())
+    _until(terminal, f"nimble-quake {wanted}")
+    os.close(terminal)
+    os.waitpid(child, 0)
+
+
+def _until(terminal: int, words: str) -> None:
+    """Read what a shell shows until it has shown this; a minute at most."""
+    shown, gone = "", time.monotonic() + 60
+    while words not in shown:
+        ready, _, _ = select.select([terminal], [], [], max(0.0, gone - time.monotonic()))
+        assert ready, shown
+        shown += os.read(terminal, 65536).decode(errors="replace")
 
 
 @pytest.mark.parametrize("shell", ["zsh", "fish"])

@@ -8,13 +8,12 @@ from typing import Annotated
 
 import typer
 
-from nimble_quake.cli.options import in_folder, render_shown
-from nimble_quake.cli.pipes import from_pipe, into_pipe
+from nimble_quake.cli import outputs as take
+from nimble_quake.cli.options import range_of
+from nimble_quake.cli.pipes import from_pipe
 from nimble_quake.errors import BadInput
-from nimble_quake.export.encoders.stills import write_still
 from nimble_quake.export.encoders.y4m import PIPE
-from nimble_quake.export.formats import format_named, format_of
-from nimble_quake.export.order import Order, frame_for
+from nimble_quake.export.formats import format_of
 from nimble_quake.media.pool import MediaPool, sort_of
 from nimble_quake.quakes.push import Push
 from nimble_quake.render.engine import Engine
@@ -35,9 +34,25 @@ def run(
     fit: Annotated[str, typer.Option(help="contain, cover, stretch, centre or tile")] = "stretch",
     filter: Annotated[str, typer.Option(help="nearest, linear or cubic")] = "linear",
     transparent: Annotated[str, typer.Option(help="Clear parts of the map: rest, black, white or as-is")] = "rest",
-    deep: Annotated[bool, typer.Option("--deep", help="PNG with 16 bits a channel")] = False,
+    frames: take.FRAMES = "",
+    every: take.EVERY = 1,
+    size: take.SIZE = "100%",
+    deep: take.DEEP = False,
+    kind: take.KIND = "",
+    quality: take.QUALITY = "good",
+    alpha: take.ALPHA = "",
+    dither: take.DITHER = False,
+    limit: take.LIMIT = False,
+    overscan: take.OVERSCAN = 0,
+    sound_rate: take.SOUND_RATE = 0,
+    threads: take.THREADS = 0,
+    report: take.JSON = False,
+    progress: take.PROGRESS = "",
+    quiet: take.QUIET = False,
+    no_clobber: take.NO_CLOBBER = False,
 ) -> int:
     """Push a picture by a map. Example: nimble-quake displace sign.png noise.png -o out.png --reach 40 --edge hold"""
+    take.on_threads(threads)
     numbers = {"reach_x": reach, "reach_y": reach if reach_y is None else reach_y, "edge": edge, "filter": filter}
     words = {"x_from": x_from, "y_from": y_from, "clear": transparent, "rest_by": "auto" if rest is None else "picked"}
     values = {"map": "map", **numbers, **words, "rest": 0.5 if rest is None else rest}
@@ -49,21 +64,13 @@ def run(
     if picture == map == PIPE:
         raise BadInput("only one of them can come through the pipe", where="-", cure="give a file for the other")
     shot = _shot(from_pipe(picture), from_pipe(map), values, PictureSource.fit.check(fit))
-    if shot.length == 1 and (out == PIPE or out.suffix.lower() == ".png"):
-        still = Order(shot, in_folder(out), 0, 0, format=format_named("png16" if deep else "png"))
-        found, problems = frame_for(Engine(), still, 0)
-        if problems:
-            raise BadInput(problems[0].what, where=problems[0].path, cure=problems[0].cure)
-        if out == PIPE:
-            into_pipe(still.target(), found)
-        else:
-            print(write_still(still.target(), found))
-        return 0
-    if out == PIPE:
-        render_shown(Order(shot, out, 0, shot.length - 1, format=format_named("y4m")))
-        return 0
-    format = format_of(in_folder(out), deep=deep)
-    print(render_shown(Order(shot, out, 0, shot.length - 1, format=format)).files[0])
+    written = take.Written(size, "picture", deep, kind, quality, alpha, dither, limit, overscan, sound_rate, every)
+    saying = take.Saying(report, progress, quiet, no_clobber)
+    if shot.length == 1 and (out == PIPE or format_of(out).sequence):
+        take.write_frame(written.order(shot, out, 0, 0, still=True), Engine(), saying, strict=True)
+    else:
+        first, last = range_of(frames, shot.length)
+        take.write_range(written.order(shot, out, first, last), None, None, saying)
     return 0
 
 

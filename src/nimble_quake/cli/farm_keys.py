@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 from typing import Annotated
 
@@ -10,8 +11,11 @@ import typer
 from nimble_quake.farm.keys import make_keys
 
 
-def run(folder: Annotated[Path, typer.Argument(help="Where the keys are put; copy it to each machine")]) -> int:
+def run(
+    folder: Annotated[Path, typer.Argument(help="Where the keys are put; copy it to each machine")],
+    report: Annotated[bool, typer.Option("--json", help="Say what was written as JSON, for programs")] = False,
+) -> int:
     """Make a set of keys: who holds them is trusted with every machine. Example: nimble-quake farm-keys ~/farm"""
-    for file in make_keys(folder):
-        print(file)
+    files = [str(file) for file in make_keys(folder)]
+    print(json.dumps({"files": files}) if report else "\n".join(files))
     return 0

@@ -10,12 +10,9 @@ from typing import Annotated
 
 import typer
 
+from nimble_quake.cli import outputs as take
 from nimble_quake.cli.options import in_folder, range_of, refuse_what_is_there, render_shown
-from nimble_quake.cli.options import size_of as scale_of
-from nimble_quake.cli.progress import HELP
 from nimble_quake.errors import BadInput, NimbleQuakeError
-from nimble_quake.export.formats import format_of
-from nimble_quake.export.order import Order
 from nimble_quake.farm.where import Where
 from nimble_quake.session.fronts.making import SHAPES, TIMES, Measures, length_of, made, rate_of, size_of
 from nimble_quake.session.fronts.tables import Job, Made, jobs, only, read_table, refuse_unknown_columns
@@ -42,20 +39,22 @@ def run(
     times: Annotated[str, typer.Option(help="With --length: stretch what happens, or keep its seconds")] = "stretch",
     shape: Annotated[str, typer.Option(help="In another shape of frame: fit, fill, or keep its size")] = "fit",
     scale: Annotated[str, typer.Option(help="Share of that size that is rendered, such as 50%")] = "100%",
-    frames: Annotated[str, typer.Option(help="First and last frame, such as 0-47")] = "",
-    quality: Annotated[str, typer.Option(help="best, good or small, where the format can choose")] = "good",
+    frames: take.FRAMES = "",
+    quality: take.QUALITY = "good",
     rows: Annotated[str, typer.Option("--only", help="Rows of the table, such as 3-7 or 2,5")] = "",
     dry: Annotated[bool, typer.Option("--dry-run", help="Say what would be made, and what is wrong")] = False,
     report: Annotated[Path | None, typer.Option(help="Write what became of each row to this .csv")] = None,
     on: Annotated[str, typer.Option(help="Let machines render it, as of render")] = "",
     workers: Annotated[int, typer.Option(help="Let so many processes here render it")] = 0,
     keys: Annotated[Path | None, typer.Option(help="The folder of keys for tls, see farm-keys")] = None,
-    json_: Annotated[bool, typer.Option("--json", help="Say what was written as JSON, for programs")] = False,
-    progress: Annotated[str, typer.Option(help=HELP)] = "",
-    quiet: Annotated[bool, typer.Option("-q", "--quiet", help="Say nothing but what goes wrong")] = False,
-    no_clobber: Annotated[bool, typer.Option("--no-clobber", help="Refuse to write over a file")] = False,
+    threads: take.THREADS = 0,
+    json_: take.JSON = False,
+    progress: take.PROGRESS = "",
+    quiet: take.QUIET = False,
+    no_clobber: take.NO_CLOBBER = False,
 ) -> int:
     """Fill a starter and render it. Example: nimble-quake make shockwave -o a.mp4 --slot words=BOOM --dial reach=9"""
+    take.on_threads(threads)
     if times not in TIMES or shape not in SHAPES:
         raise BadInput(f'"{times if times not in TIMES else shape}" is no way', cure="see nimble-quake make --help")
     found = find_starter(starter).shot
@@ -67,13 +66,13 @@ def run(
     said = progress or ("none" if quiet else "")
     if table is None:
         shot = made(found, given, measures)
-        files = _written(shot, Path(out), (frames, scale_of(scale), quality), where, said, no_clobber)
+        files = _written(shot, Path(out), (frames, take.Written(scale, quality=quality)), where, said, no_clobber)
         _say(files, json_=json_, quiet=quiet)
         return 0
     batch = _Batch(made(found, given, Measures()) if given else found, table, out, measures, rows)
     if dry:
         return batch.said_dry()
-    return batch.render((frames, scale_of(scale), quality), where, said, report, json_=json_, quiet=quiet)
+    return batch.render((frames, take.Written(scale, quality=quality)), where, said, report, json_=json_, quiet=quiet)
 
 
 def _pairs(given: list[str], option: str) -> dict[str, str]:
@@ -86,8 +85,8 @@ def _pairs(given: list[str], option: str) -> dict[str, str]:
     return found
 
 
-Look = tuple[str, float, str]
-"""Frames, scale and quality."""
+Look = tuple[str, take.Written]
+"""Frames, and how they are written."""
 
 
 def _written(shot: Shot, out: Path, look: Look, where: Where | None, said: str, no_clobber: bool) -> list[Path]:
@@ -95,11 +94,8 @@ def _written(shot: Shot, out: Path, look: Look, where: Where | None, said: str, 
     if out.suffix == SUFFIX:
         write_shot(shot, in_folder(out))
         return [out]
-    frames, scale, quality = look
-    first, last = range_of(frames, shot.length)
-    format = format_of(in_folder(out))
-    qualities = {name.lower(): number for name, number in format.qualities}
-    order = Order(shot, out, first, last, scale, "picture", format, qualities.get(quality.lower()))
+    frames, written = look
+    order = written.order(shot, out, *range_of(frames, shot.length))
     if no_clobber:
         refuse_what_is_there(order)
     return render_shown(order, where=where, progress=said).files

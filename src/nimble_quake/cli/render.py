@@ -2,30 +2,20 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import replace
 from pathlib import Path
 from typing import Annotated
 
 import typer
 
-from nimble_quake.cli.options import (
-    engine_of,
-    in_folder,
-    range_of,
-    refuse_what_is_there,
-    render_shown,
-    shot_given,
-    size_of,
-)
-from nimble_quake.cli.progress import HELP
+from nimble_quake.cli import outputs as take
+from nimble_quake.cli.options import engine_of, in_folder, range_of, refuse_what_is_there, shot_given
 from nimble_quake.errors import BadInput, one_of
-from nimble_quake.export.data import WHAT
 from nimble_quake.export.encoders.y4m import PIPE
-from nimble_quake.export.formats import format_named, format_of
 from nimble_quake.export.order import Order, refuse_impossible
 from nimble_quake.export.outputs import file_beside, ordered
 from nimble_quake.farm.where import Where
+from nimble_quake.render.engine import Engine
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.storage import render_settings
 from nimble_quake.shot.model import Shot
@@ -39,20 +29,18 @@ def run(
             "-o", "--out", help="name.mp4, .webm, .mkv, .gif; name_####.png, .exr, .tif for pictures; - for a pipe"
         ),
     ],
-    frames: Annotated[str, typer.Option(help="First and last frame, such as 0-47")] = "",
-    every: Annotated[int, typer.Option(help="Render the first of so many frames only")] = 1,
-    size: Annotated[str, typer.Option(help="Share of the shot's size, such as 50%")] = "100%",
-    what: Annotated[str, typer.Option(help=WHAT)] = "picture",
-    deep: Annotated[bool, typer.Option("--deep", help="PNG with 16 bits a channel")] = False,
-    kind: Annotated[
-        str, typer.Option("--format", help="The kind of file where its ending has several: ffv1-16, exr-float …")
-    ] = "",
-    quality: Annotated[str, typer.Option(help="best, good or small, where the format can choose")] = "good",
-    alpha: Annotated[str, typer.Option(help="straight or premultiplied; left out, as the format has it")] = "",
-    dither: Annotated[bool, typer.Option("--dither", help="Soften the steps of soft gradients in 8 bits")] = False,
-    limit: Annotated[bool, typer.Option("--limit", help="Keep colours within broadcast limits, 16-235")] = False,
-    overscan: Annotated[int, typer.Option(help="Pixels beyond the frame on every side, in OpenEXR")] = 0,
-    sound_rate: Annotated[int, typer.Option(help="Samples a second of its sound, such as 48000")] = 0,
+    frames: take.FRAMES = "",
+    every: take.EVERY = 1,
+    size: take.SIZE = "100%",
+    what: take.WHICH = "picture",
+    deep: take.DEEP = False,
+    kind: take.KIND = "",
+    quality: take.QUALITY = "good",
+    alpha: take.ALPHA = "",
+    dither: take.DITHER = False,
+    limit: take.LIMIT = False,
+    overscan: take.OVERSCAN = 0,
+    sound_rate: take.SOUND_RATE = 0,
     settings: Annotated[str, typer.Option(help="All files of settings kept in the window, beside -o")] = "",
     queue: Annotated[bool, typer.Option("--queue", help="Put it into the render queue and return")] = False,
     on: Annotated[
@@ -63,69 +51,30 @@ def run(
         Path | None, typer.Option(help="The folder of keys for tls, see farm-keys; left out, as dask is set up")
     ] = None,
     plain: Annotated[bool, typer.Option("--plain", help="Allow a connection that others can read")] = False,
-    report: Annotated[bool, typer.Option("--json", help="Say what was written as JSON, for programs")] = False,
-    progress: Annotated[str, typer.Option(help=HELP)] = "",
-    quiet: Annotated[bool, typer.Option("-q", "--quiet", help="Say nothing but what goes wrong")] = False,
-    no_clobber: Annotated[bool, typer.Option("--no-clobber", help="Refuse to write over a file")] = False,
+    threads: take.THREADS = 0,
+    report: take.JSON = False,
+    progress: take.PROGRESS = "",
+    quiet: take.QUIET = False,
+    no_clobber: take.NO_CLOBBER = False,
 ) -> int:
     """Render a shot. Example: nimble-quake render opener.nquake -o opener.mp4 --size 50%"""
+    take.on_threads(threads)
     found = shot_given(shot)
     first, last = range_of(frames, found.length)
     where = Where(on, workers, keys.absolute() if keys else None, plain) if on or workers else None
-    shown = progress or ("none" if quiet else "")
     if settings:
         orders = _kept_orders(settings, found, out, first, last)
-        return max(_one(order, shot, where, shown, (queue, report, quiet, no_clobber)) for order in orders)
-    format = format_named("y4m") if out == PIPE else format_of(in_folder(out), deep=deep, key=kind)
-    qualities = {name.lower(): number for name, number in format.qualities}
-    if qualities and quality.lower() not in qualities:
-        raise BadInput(f'"{quality}" is no quality', where="--quality", cure="use best, good or small")
-    order = Order(
-        found,
-        out,
-        first,
-        last,
-        size_of(size),
-        what,
-        format,
-        qualities.get(quality.lower()),
-        every,
-        alpha,
-        dither,
-        limit,
-        overscan,
-        sound_rate,
-    )
-    return _one(order, shot, where, shown, (queue, report, quiet, no_clobber))
-
-
-Ways = tuple[bool, bool, bool, bool]
-"""Into the queue; said as JSON; said not at all; nothing written over."""
-
-
-def _one(order: Order, shot: Path, where: Where | None, shown: str, ways: Ways) -> int:
-    """Render an order, or put it into the queue, and say what was written."""
-    queue, report, quiet, no_clobber = ways
-    if no_clobber and order.path != PIPE:
-        refuse_what_is_there(order)
-    if where is not None and order.path == PIPE:
+    else:
+        written = take.Written(size, what, deep, kind, quality, alpha, dither, limit, overscan, sound_rate, every)
+        orders = [written.order(found, out, first, last)]
+    if where is not None and out == PIPE:
         raise BadInput("many machines do not write into a pipe", where="-o", cure="give a file's name")
-    if queue:
-        return _queued(order, shot, where)
-    done = render_shown(order, engine_of(shot), where, shown)
-    files = done.files
-    if order.path == PIPE or (quiet and not report):
-        return 0
-    if report:
-        said = {
-            "files": [str(file) for file in files],
-            "frames": len(order.frames()),
-            "format": order.kind.key,
-            "problems": [problem.line() for problem in done.problems],
-        }
-        print(json.dumps(said))
-        return 0
-    print(files[0] if len(files) == 1 else f"{files[0]} ... {files[-1].name} ({len(files)} pictures)")
+    engine = engine_of(shot)
+    for order in orders:
+        if queue:
+            _put_into_queue(order, shot, engine, where, no_clobber=no_clobber)
+        else:
+            take.write_range(order, engine, where, take.Saying(report, progress, quiet, no_clobber))
     return 0
 
 
@@ -146,11 +95,12 @@ def _kept_orders(name: str, shot: Shot, out: Path, first: int, last: int) -> lis
     return orders
 
 
-def _queued(order: Order, shot: Path, where: Where | None) -> int:
+def _put_into_queue(order: Order, shot: Path, engine: Engine, where: Where | None, *, no_clobber: bool) -> None:
     """Put an order into the queue, and see that it is worked through."""
     if order.path == PIPE:
         raise BadInput("a pipe cannot wait in the queue", where="--queue", cure="give a file's name")
+    if no_clobber:
+        refuse_what_is_there(order)
     waiting = Queue()
-    print(waiting.add(replace(order, path=order.path.absolute()), engine_of(shot), shot.absolute(), where))
+    print(waiting.add(replace(order, path=order.path.absolute()), engine, shot.absolute(), where))
     waiting.start()
-    return 0

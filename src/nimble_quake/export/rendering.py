@@ -6,7 +6,6 @@ folder of parts beside the file: a render that was stopped goes on from there.
 
 from __future__ import annotations
 
-import os
 import shutil
 import time
 from collections import deque
@@ -25,6 +24,7 @@ from nimble_quake.export.order import Order, Stamp, prepared_frame, refuse_chang
 from nimble_quake.export.soundtrack import soundtrack_of
 from nimble_quake.export.writers import Part, Prepared, as_save_failed, failed
 from nimble_quake.files.unfinished import removed, sweep, unfinished_folder
+from nimble_quake.raster.threads import rows
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.job import Problem
 
@@ -267,7 +267,7 @@ class _Run:
 
     def _frames(self, parts: Sequence[Part], target: Target) -> Generator[Prepared | Failure]:
         """The frames in order, or the reasons they failed, a few prepared ahead on other threads."""
-        workers = max(1, min(4, (os.cpu_count() or 1)))
+        workers = min(4, rows.THREADS)
         upcoming = iter([frame for part in parts for frame in part.frames])
         with ThreadPoolExecutor(workers, thread_name_prefix="export") as pool:
             waiting: deque[tuple[int, Future[tuple[Prepared, list[Problem]]]]] = deque()

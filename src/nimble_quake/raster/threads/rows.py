@@ -22,7 +22,9 @@ from nimble_quake.kernels import Kernel, kernel
 from nimble_quake.kernels.fitting import plain
 from nimble_quake.kernels.pool import Begun, Edges, run_bands
 
-THREADS = min(8, os.cpu_count() or 1)
+MOST_THREADS = 8
+THREADS = min(MOST_THREADS, os.cpu_count() or 1)
+"""How many threads rows are split among: a setting of the process, changed by `use_threads`."""
 MIN_ROWS = 32
 """Fewer rows than this are not worth handing to another thread."""
 MIN_BYTES = 200_000
@@ -56,6 +58,12 @@ def on_one_thread() -> Iterator[None]:
         yield
     finally:
         _here.alone = before
+
+
+def use_threads(count: int) -> None:
+    """Split rows among so many threads from now on."""
+    global THREADS
+    THREADS = max(1, min(count, MOST_THREADS))
 
 
 def helped() -> bool:
