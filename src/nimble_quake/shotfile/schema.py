@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from typing import Any
+from typing import Any, TypeAlias
 
 import msgspec
 
@@ -17,8 +17,11 @@ from nimble_quake.params.kinds import Param
 from nimble_quake.shot.fields import Items, Values, fields_of
 from nimble_quake.shot.model import FORMAT, ITEMS, Map, Marker, Node, Shot
 
+Object: TypeAlias = dict[str, Any]
+"""A JSON object."""
 
-def schema() -> dict[str, Any]:
+
+def schema() -> Object:
     """Return the JSON Schema (draft 2020-12) of a shot file. What occurs in many places is defined once."""
     structs: list[type[msgspec.Struct]] = [Shot, *ITEMS.values()]
     words = {field.item for struct in structs for field in _lists(struct)} - {"map", "marker"}
@@ -44,7 +47,7 @@ def _lists(struct: type[msgspec.Struct]) -> list[Items]:
     return [field for field in fields_of(struct).values() if isinstance(field, Items)]
 
 
-def _properties(struct: type[msgspec.Struct]) -> dict[str, Any]:
+def _properties(struct: type[msgspec.Struct]) -> Object:
     """The fields of a part of the document; values of an operator are left out."""
     fields = fields_of(struct).items()
     return {name: field.schema(_reference) for name, field in fields if not isinstance(field, Values)}
@@ -54,7 +57,7 @@ def _reference(of: Items) -> Json:
     return {"$ref": f"#/$defs/{of.item}"}
 
 
-def _object(struct: type[msgspec.Struct]) -> dict[str, Any]:
+def _object(struct: type[msgspec.Struct]) -> Object:
     required = [name for name in fields_of(struct) if name == "id"]
     return {"type": "object", "required": required, "properties": _properties(struct)}
 
@@ -64,7 +67,7 @@ def _values_of(operator: type[Operator]) -> str:
     return f"{operator.family}-{operator.kind}-values"
 
 
-def _driver(driver: type[Driver]) -> dict[str, Any]:
+def _driver(driver: type[Driver]) -> Object:
     """A value that is moved by a driver: base + amount x its course."""
     numbers = {"anyOf": [{"type": "number"}, {"type": "array", "items": {"type": "number"}}]}
     settings = {name: param.schema() | {"description": param.help} for name, param in driver.declared.items()}
@@ -82,7 +85,7 @@ def _driver(driver: type[Driver]) -> dict[str, Any]:
     }
 
 
-def _unknown(word: str) -> dict[str, Any]:
+def _unknown(word: str) -> Object:
     """An operator of a newer version or an addition: kept as it is."""
     known = [op.kind for op in registry().all()]
     more = {name: shape for name, shape in _properties(ITEMS[word]).items() if name not in fields_of(Node)}
@@ -90,7 +93,7 @@ def _unknown(word: str) -> dict[str, Any]:
     return {"type": "object", "required": ["id", "kind"], "properties": {"kind": kind, **more}}
 
 
-def _node(operator: type[Operator], word: str) -> dict[str, Any]:
+def _node(operator: type[Operator], word: str) -> Object:
     values = {"$ref": f"#/$defs/{_values_of(operator)}"}
     return {
         "title": operator.title,
@@ -105,16 +108,16 @@ def _common_of(word: str) -> str:
     return f"any-{word}"
 
 
-def _common(word: str) -> dict[str, Any]:
+def _common(word: str) -> Object:
     return {"type": "object", "required": ["id", "kind"], "properties": _properties(ITEMS[word])}
 
 
-def _values(operators: list[type[Operator]]) -> dict[str, Any]:
+def _values(operators: list[type[Operator]]) -> Object:
     """The values of each operator by their names; what several have alike is defined once, beside them."""
     found = {op: {name: _value(param) for name, param in op.declared.items()} for op in operators}
     often = Counter((name, _text(value)) for values in found.values() for name, value in values.items())
     names: dict[tuple[str, str], str] = {}
-    alike: dict[str, Any] = {}
+    alike: Object = {}
     for values in found.values():
         for name, value in values.items():
             same = (name, _text(value))
@@ -132,7 +135,7 @@ def _text(value: Json) -> str:
     return json.dumps(value, sort_keys=True)
 
 
-def _value(param: Param) -> dict[str, Any]:
+def _value(param: Param) -> Object:
     still = param.schema() | {"description": param.help}
     if not param.animatable:
         return still
@@ -145,7 +148,7 @@ def _value(param: Param) -> dict[str, Any]:
     return {"anyOf": [still, keys, {"$ref": "#/$defs/moved"}] if param.size else [still, keys]}
 
 
-def _moved() -> dict[str, Any]:
+def _moved() -> Object:
     """A number, or numbers, moved by anything but pins."""
     moving = [
         {"type": "object", "required": ["rate"]},
