@@ -6,10 +6,10 @@ import re
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt, QUrl
-from PyQt6.QtGui import QCursor
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtGui import QContextMenuEvent, QCursor
+from PyQt6.QtWidgets import QApplication, QMenu, QWidget
 
-from driving import press, type_text
+from driving import QTest, click, press, type_text
 from nimble_quake.desktop.help import pages as help_pages
 from nimble_quake.desktop.help.help_window import HelpWindow
 from nimble_quake.operators.registry import FAMILIES, registry
@@ -107,3 +107,73 @@ def test_without_the_pages_it_says_where_they_are(app, qtbot, monkeypatch):
     made = HelpWindow()
     qtbot.addWidget(made)
     assert "did not come along" in made.page.toPlainText()
+
+
+def shown_help(window) -> str:
+    return next(found for found in window.findChildren(HelpWindow) if found.isVisible()).windowTitle()
+
+
+@pytest.fixture
+def asks(monkeypatch):
+    """Menus that open are answered with *What is this?*; returns what each offered."""
+    offered: list[list[str]] = []
+
+    def choose(menu, *_):
+        offered.append([action.text() for action in menu.actions() if action.text()])
+        next(action for action in menu.actions() if action.text() == "What is this?").trigger()
+
+    monkeypatch.setattr(QMenu, "exec", choose)
+    return offered
+
+
+def right_click(widget: QWidget, at: QPoint) -> None:
+    """What a right click becomes where menus come by the press."""
+    reason, there = QContextMenuEvent.Reason.Mouse, widget.mapToGlobal(at)
+    QTest.mouseClick(widget, Qt.MouseButton.RightButton, pos=at)
+    QApplication.sendEvent(widget, QContextMenuEvent(reason, at, there))
+
+
+@pytest.mark.parametrize("tab", ["source", "shaper", "quake", "finish", "recipes", "starter", "crossing", "samples"])
+def test_every_board_entry_says_what_it_is(window, asks, tab):
+    """By a right click, by the button, and by F1; nothing is added by it."""
+    session = window.session
+    session.select(plate="plates/title", quake="", effect="")
+    shot = session.shot
+    window.show_board(tab)
+    cells = window.board.cells
+    about = [entry.about for entry in cells.entries if entry.about] or ["building-maps", "starters", "crossings"]
+    pages = [f"Help: {help_pages.page_about(each).title}" for each in about]
+    entry, box, _ = cells.boxes()[1]
+    right_click(cells, box.center().toPoint())
+    assert asks[-1][-1] == "What is this?"
+    assert cells.current is entry
+    assert shown_help(window) in pages
+    click(window.board.question)
+    assert shown_help(window) in pages
+    assert session.shot is shot
+    assert window.board.isVisible()
+    for entry in cells.entries:
+        if entry.about:
+            cells.choose(entry)
+            window.board.question.click()
+            assert shown_help(window) == f"Help: {help_pages.page_about(entry.about).title}"
+
+
+@pytest.mark.parametrize(
+    ("where", "title"),
+    [
+        (lambda w: w.map_bay.viewer, "Building maps"),
+        (lambda w: w.map_bay.tabs, "Building maps"),
+        (lambda w: w.coupling.graph, "Couplings"),
+        (lambda w: w.picture_bay.viewer, "Plates and the stack"),
+        (lambda w: w.picture_bay.stack, "Text  ·  Plates"),
+        (lambda w: w.time.lanes, "Making things move"),
+    ],
+)
+def test_every_panel_says_what_it_is(window, qtbot, monkeypatch, asks, where, title):
+    window.session.select(plate="plates/title")
+    qtbot.wait(10)
+    under = where(window)
+    monkeypatch.setattr(QCursor, "pos", staticmethod(lambda: under.mapToGlobal(QPoint(30, 10))))
+    right_click(under, QPoint(30, 10))
+    assert shown_help(window) == f"Help: {title}", asks

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QSplitter, QWidget
+from PyQt6.QtWidgets import QScrollArea, QSplitter, QWidget
 
 
 def side_by_side(map_bay: QWidget, middle: QWidget, picture_bay: QWidget) -> QSplitter:
@@ -31,3 +31,13 @@ def one_above_the_other(rows: QSplitter, bays: QWidget, time: QWidget) -> None:
     rows.setStretchFactor(0, 1)
     rows.setStretchFactor(1, 0)
     rows.setCollapsible(0, False)
+
+
+def show_in_area(widget: QWidget) -> None:
+    """Scroll the panel a widget lies in so far that it is seen."""
+    parent = widget.parentWidget()
+    while parent is not None:
+        if isinstance(parent, QScrollArea):
+            parent.ensureWidgetVisible(widget, 8, 8)
+            return
+        parent = parent.parentWidget()

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
-from PyQt6.QtWidgets import QApplication, QMainWindow, QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtGui import QCloseEvent, QContextMenuEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PyQt6.QtWidgets import QApplication, QMainWindow, QSplitter, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.bays.covering import Covering
@@ -20,9 +20,9 @@ from nimble_quake.desktop.dialogs.opening import Dialogs
 from nimble_quake.desktop.faults import told_faults
 from nimble_quake.desktop.fitting import show_fitted
 from nimble_quake.desktop.front.middle import Middle
-from nimble_quake.desktop.help.at_pointer import page_under, tell_pages
+from nimble_quake.desktop.help.at_pointer import page_asked, page_under, show_question, tell_pages
 from nimble_quake.desktop.keeping import Keeping
-from nimble_quake.desktop.laying_out import one_above_the_other, side_by_side
+from nimble_quake.desktop.laying_out import one_above_the_other, show_in_area, side_by_side
 from nimble_quake.desktop.letting_go import lets_go
 from nimble_quake.desktop.lines.lost_work import LostWork
 from nimble_quake.desktop.lines.offer_line import OfferLine
@@ -142,6 +142,8 @@ class BenchWindow(QMainWindow):
         self.frames.waits.connect(self._show_waits)
         session.stored.connect(lambda *_: self.map_bay.pill.forget())
         self.board.sample_chosen.connect(self.play_sample)
+        self.board.help_asked.connect(self._show_help_on)
+        self.session.help_asked.connect(self._show_help_on)
         self.picture_bay.cover_asked.connect(self.cover)
         self.picture_bay.points_button.toggled.connect(self._show_points)
         self.coupling.exaggerated.exaggerated.connect(self.frames.exaggerate)
@@ -276,6 +278,15 @@ class BenchWindow(QMainWindow):
         """Open the help on what lies under the pointer."""
         self.dialogs.show_help(page_under(self.session, self))
 
+    def _show_help_on(self, about: str) -> None:
+        """Open the help on a path of the shot, or at a page."""
+        self.dialogs.show_help(page_asked(self.session, about))
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """Where nothing has a menu of its own: what is this?"""
+        if event is not None:
+            show_question(self.session, self, event.globalPos(), self.dialogs.show_help)
+
     def show_picture_alone(self) -> None:
         """Show the picture over a whole screen, looped."""
         self.show_alone.open(self.screen())
@@ -330,7 +341,7 @@ class BenchWindow(QMainWindow):
         if found is None:
             return False
         found.setFocus(Qt.FocusReason.TabFocusReason if next else Qt.FocusReason.BacktabFocusReason)
-        _show_in_area(found)
+        show_in_area(found)
         return True
 
     def _focus_moved(self, _: QWidget | None, now: QWidget | None) -> None:
@@ -387,13 +398,3 @@ class BenchWindow(QMainWindow):
             self.preferences.splitters.pop("bays")
         prefs.save(self.preferences)
         super().closeEvent(event)
-
-
-def _show_in_area(widget: QWidget) -> None:
-    """Scroll the panel a widget lies in so far that it is seen."""
-    parent = widget.parentWidget()
-    while parent is not None:
-        if isinstance(parent, QScrollArea):
-            parent.ensureWidgetVisible(widget, 8, 8)
-            return
-        parent = parent.parentWidget()

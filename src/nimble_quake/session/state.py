@@ -63,6 +63,8 @@ class Session:
         """(path): the colour that is to be picked in the picture next."""
         self.outline_asked = Signal()
         """(path): the outline that is to be drawn in the picture next."""
+        self.help_asked = Signal()
+        """(a path, or the name of a help page): what somebody wants to read about."""
         self.carry_asked = Signal()
         """("copy", "cut" or "paste", path): what is to be done with an item and the clipboard."""
         self.pins_put = Signal()

@@ -19,6 +19,7 @@ from nimble_quake.desktop.viewers.view_state import ViewState
 from nimble_quake.desktop.viewers.viewer import Viewer, image_of
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.parts import bare, heading, line, title, worded
+from nimble_quake.desktop.widgets.question import add_question
 from nimble_quake.operators.quake import Quake
 from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.render.shown.views import line_step
@@ -235,4 +236,5 @@ class MapBay(Bay):
         menu.addAction("Rename", lambda: self.tabs.rename(path))
         menu.addAction("Duplicate", lambda: items.duplicate_item(self.session, path))
         menu.addAction("Remove", lambda: items.remove_item(self.session, path))
+        add_question(menu, self.session.help_asked.emit, "building-maps")
         menu.exec(at)

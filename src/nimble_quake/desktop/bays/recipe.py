@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QMenu
 from nimble_quake.desktop.bays.row_list import RowList, add_clipboard
 from nimble_quake.desktop.bays.row_painting import Row
 from nimble_quake.desktop.viewers.frames import Frames
+from nimble_quake.desktop.widgets.question import add_question
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import step_summary
 from nimble_quake.session.verbs import items
@@ -73,4 +74,5 @@ class Recipe(RowList):
         menu.addAction("Rename", lambda: self.rename(path))
         menu.addAction("Switch on or off", lambda: items.switch(self.session, path))
         menu.addAction("Remove", lambda: items.remove_item(self.session, path))
+        add_question(menu, self.session.help_asked.emit, path)
         menu.exec(at)

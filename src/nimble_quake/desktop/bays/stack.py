@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QMenu
 from nimble_quake.desktop.bays.row_list import RowList, add_clipboard
 from nimble_quake.desktop.bays.row_painting import Row
 from nimble_quake.desktop.viewers.frames import Frames
+from nimble_quake.desktop.widgets.question import add_question
 from nimble_quake.motion.kinds import is_moving
 from nimble_quake.operators.plate_kind import BLENDS
 from nimble_quake.session.state import Session
@@ -183,6 +184,7 @@ class Stack(RowList):
             menu.addAction("Cover the gaps, over the whole shot", lambda: self.cover_asked.emit(path, False))
             menu.addAction("Cover the gaps, frame by frame", lambda: self.cover_asked.emit(path, True))
         menu.addAction("Remove", lambda: items.remove_all(self.session, path))
+        add_question(menu, self.session.help_asked.emit, path)
         menu.exec(at)  # type: ignore[call-overload]
 
     def _effect_menu(self, menu: QMenu, path: str) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QDrag, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
+from PyQt6.QtGui import QContextMenuEvent, QDrag, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from nimble_quake.desktop.boards.entries import Entry
@@ -26,6 +26,8 @@ class Cells(QWidget):
 
     hovered = pyqtSignal(object)
     taken = pyqtSignal(object)
+    asked = pyqtSignal(object, QPoint)
+    """What it is was asked for, or what can be done with it: a menu is wanted there."""
     carried = pyqtSignal(object)
     """It was dragged off the board, and taken there."""
 
@@ -91,9 +93,19 @@ class Cells(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         entry = self._at(event) if event else None
-        if event is not None and entry is not None:
-            self.choose(entry)
+        if event is None or entry is None:
+            return
+        self.choose(entry)
+        if event.button() == Qt.MouseButton.LeftButton:
             self._pressed = (entry, event.position())
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """The menu of the choice under the pointer, or of the current one where a key asks."""
+        if event is None or self.current is None:
+            return
+        box = next((box for entry, box, _ in self.boxes() if entry.key == self.current.key), None)
+        if box is not None and (event.reason() != QContextMenuEvent.Reason.Mouse or box.contains(QPointF(event.pos()))):
+            self.asked.emit(self.current, self.mapToGlobal(box.center().toPoint()))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         pressed, self._pressed = self._pressed, None

@@ -90,6 +90,8 @@ class Entry:
     """Its thumbnail goes round from one frame to the one before another; None: over the whole shot."""
     carried: Callable[[], QMimeData] | None = None
     """What is dragged off the board; None: nothing is."""
+    about: str = ""
+    """The help on it: "family/kind"; empty: the page on what its tab shows."""
 
 
 def small_shot(recipe: tuple[Node, ...]) -> Shot:
@@ -142,6 +144,7 @@ def _of_kind(operator: type[Step], title: str, help: str, values: dict[str, obje
         take,
         tab,
         called=operator.called,
+        about=f"{operator.family}/{operator.kind}",
     )
 
 
@@ -239,6 +242,7 @@ def _of_effect(
         tab,
         plate_id=owner_id(plate),
         called=operator.called,
+        about=f"{operator.family}/{operator.kind}",
     )
 
 

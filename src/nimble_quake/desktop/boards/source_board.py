@@ -5,9 +5,9 @@ from __future__ import annotations
 import time
 
 from PyQt6 import sip
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent
-from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from nimble_quake.conventions import Bytes8
 from nimble_quake.desktop.aside import on_window_thread
@@ -19,6 +19,7 @@ from nimble_quake.desktop.boards.starter_entries import starter_entries
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.viewer import image_of
 from nimble_quake.desktop.widgets.parts import Region, bare, line, quiet, title, worded
+from nimble_quake.desktop.widgets.question import ABOUT, WORDS, add_question
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.shown.bench import frame_thumbnail, plate_thumbnail, thumbnail
@@ -39,6 +40,8 @@ HEADS = {
     "crossing": "Cross two plates",
     "samples": "Open a sample",
 }
+PAGES = {"recipes": "building-maps", "yours": "building-maps", "vary": "building-maps", "crossing": "crossings"}
+"""The help on what tabs show that are no kinds; the others' is on starters."""
 EFFECTS = ("quake", "finish", "starter", "crossing")
 """Tabs of what is added to a plate."""
 STEP = 2
@@ -64,6 +67,8 @@ class SourceBoard(Region):
     closed = pyqtSignal()
     taken = pyqtSignal()
     sample_chosen = pyqtSignal(str)
+    help_asked = pyqtSignal(str)
+    """The page that is wanted, or "family/kind"."""
 
     def __init__(self, session: Session, frames: Frames, parent: QWidget) -> None:
         super().__init__("brass", "Board of sources and shapers")
@@ -80,6 +85,7 @@ class SourceBoard(Region):
         self.cells = Cells()
         self.cells.hovered.connect(self._try)
         self.cells.taken.connect(self._take)
+        self.cells.asked.connect(self._show_menu)
         self.cells.carried.connect(lambda entry: self.shut() if entry.tab in EFFECTS else None)
         self.tabs = Segments(self._tab_names(), "brass", "Kind", boxed=False)
         self.effect_tabs = Segments(self._effect_names(), "lagoon", "Kind of effect", boxed=False)
@@ -103,6 +109,7 @@ class SourceBoard(Region):
         self.add.setProperty("main", "true")
         self.add.clicked.connect(lambda: self._take(self.cells.current) if self.cells.current else None)
         self.discard = worded("Throw away", "Remove this recipe from your own ones", self._throw_away)
+        self.question = worded(WORDS, "Open the help on the chosen one (F1)", self._ask)
         self._lay_out()
         self._hand_over = on_window_thread(self, self._show_images)
         self._clock = QTimer(self)
@@ -155,7 +162,7 @@ class SourceBoard(Region):
         self.area.setWidget(self.cells)
         self.area.setWidgetResizable(True)
         outer.addWidget(self.area, 1)
-        foot = line(self.name, 10, self.words, 10, self.discard, 4, self.add, height=56)
+        foot = line(self.name, 10, self.words, 10, self.question, 4, self.discard, 4, self.add, height=56)
         layout = foot.layout()
         if layout is not None:
             layout.setStretchFactor(self.words, 1)  # type: ignore[attr-defined]
@@ -268,6 +275,7 @@ class SourceBoard(Region):
             self.cells.current = None
         self.cells.show_entries(found)
         self.add.setEnabled(bool(found))
+        self.question.setEnabled(bool(found))
         if not found:
             self.name.setText("")
             self.words.setText("")
@@ -293,6 +301,7 @@ class SourceBoard(Region):
     def _try(self, entry: Entry) -> None:
         self.name.setText(entry.title)
         self.words.setText(entry.help)
+        self.setProperty(ABOUT, entry.about or PAGES.get(entry.tab, "starters"))
         self.frames.with_override(entry.tried(self.session), whole=entry.whole)
 
     def _take(self, entry: Entry) -> None:
@@ -302,6 +311,16 @@ class SourceBoard(Region):
             self.sample_chosen.emit(entry.key)
         else:
             entry.take(self.session)
+
+    def _ask(self) -> None:
+        """Ask for the help on the chosen one."""
+        self.help_asked.emit(str(self.property(ABOUT) or ""))
+
+    def _show_menu(self, entry: Entry, at: QPoint) -> None:
+        menu = QMenu(self)
+        menu.addAction(self.add.text(), lambda: self._take(entry))
+        add_question(menu, lambda _: self._ask(), entry.about)
+        menu.exec(at)
 
     def _throw_away(self) -> None:
         entry = self.cells.current

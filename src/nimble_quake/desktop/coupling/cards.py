@@ -12,6 +12,7 @@ from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.parts import linked, quiet
+from nimble_quake.desktop.widgets.question import add_question
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import effects, items, maps
@@ -193,5 +194,6 @@ class KindCard(QPushButton):
             )
             if action is not None:
                 action.setToolTip(operator.help)
+        add_question(menu, self.session.help_asked.emit, path or "couplings")
         menu.setToolTipsVisible(True)
         menu.exec(self.mapToGlobal(self.rect().bottomLeft()))

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
+from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QCursor
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QMenu, QWidget
 
-from nimble_quake.desktop.help.pages import Page, page_named, page_of_kind
+from nimble_quake.desktop.help.pages import Page, page_about, page_of_kind
 from nimble_quake.desktop.settings.panel import SettingsPanel
+from nimble_quake.desktop.widgets.question import ABOUT, add_question
 from nimble_quake.session.reference import TITLES
 from nimble_quake.session.state import Session
-
-ABOUT = "helpPage"
-"""A widget's property: the page that is about it, and about all that lies in it."""
 
 
 def tell_pages(about: Mapping[str, QWidget]) -> None:
@@ -38,9 +37,23 @@ def page_at(session: Session, widget: QWidget | None) -> Page | None:
                 return page
         name = widget.property(ABOUT)
         if name:
-            return page_named(str(name))
+            return page_about(str(name))
         widget = widget.parentWidget()
     return None
+
+
+def show_question(session: Session, window: QWidget, at: QPoint, show: Callable[[Page], object]) -> None:
+    """Open the menu of what has none of its own: what is this?"""
+    page = page_under(session, window)
+    if page is not None:
+        menu = QMenu(window)
+        add_question(menu, lambda _: show(page), page.name)
+        menu.exec(at)
+
+
+def page_asked(session: Session, about: str) -> Page | None:
+    """Return the page on a path of the shot, else the one of that name."""
+    return kinds_page(session, about) or page_about(about)
 
 
 def kinds_page(session: Session, path: str) -> Page | None:

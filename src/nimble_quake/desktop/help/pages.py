@@ -9,6 +9,7 @@ from functools import cache
 from pathlib import Path
 
 import nimble_quake
+from nimble_quake.session.reference import TITLES
 
 FIRST = (
     "first-shake",
@@ -99,6 +100,12 @@ def page_named(name: str) -> Page | None:
 def page_of_kind(family: str, kind: str) -> Page | None:
     """Return what is written on a kind of operator. family: as its heading calls it."""
     return page_named(f"{OPERATORS}#{family}/{kind}")
+
+
+def page_about(about: str) -> Page | None:
+    """Return a page by its name, or what is written on a kind: "family/kind"."""
+    family, _, kind = about.partition("/")
+    return page_of_kind(TITLES.get(family, ""), kind) if kind else page_named(about)
 
 
 def search(words: str) -> list[Found]:

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QMenu, QWidget
 
 from nimble_quake.desktop.motions.dialogs import DriverDialog, FormulaDialog, RateDialog
 from nimble_quake.desktop.motions.picking import Picking
+from nimble_quake.desktop.widgets.question import add_question
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Layered, is_moving, keys_of
 from nimble_quake.operators.front.bringing import kind_for
@@ -48,6 +49,7 @@ def motion_menu(session: Session, path: str, parent: QWidget) -> QMenu:
     _add_front(menu, session, path)
     label = f"Back to default: {session.label_of(path)}"
     menu.addAction("Back to its default", lambda: session.edit(label, set_value(session.shot, path, None)))
+    add_question(menu, session.help_asked.emit, path)
     return menu
 
 

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QInputDialog, QMenu, QWidget
 from nimble_quake.desktop.motions.menu import motion_menu
 from nimble_quake.desktop.time.rows import TimeRow, span_of
 from nimble_quake.desktop.time.sound import sound_menu
+from nimble_quake.desktop.widgets.question import add_question
 from nimble_quake.motion.timecode import frames_typed
 from nimble_quake.session.moving.pin_tools import give_span
 from nimble_quake.session.state import Session
@@ -23,6 +24,7 @@ def ruler_menu(session: Session, show_whole: Callable[[], None], parent: QWidget
     menu = QMenu(parent)
     menu.addAction("Play the whole shot", lambda: session.edit("Clear the loop", set_shot(session.shot, loop=None)))
     menu.addAction("Show the whole shot", show_whole)
+    add_question(menu, session.help_asked.emit, "moving")
     return menu
 
 
@@ -46,6 +48,7 @@ def bar_menu(session: Session, path: str, parent: QWidget) -> QMenu:
         menu.addAction("Cut at the playhead", lambda: cut_here(session, path))
         menu.addAction("Close the gap before it", lambda: close_gap(session, path))
     menu.addAction("Remove", lambda: remove_item(session, path))
+    add_question(menu, session.help_asked.emit, path)
     return menu
 
 

@@ -13,6 +13,7 @@ from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.time.lanes_shown import LanesShown
 from nimble_quake.desktop.time.rows import TimeRow
+from nimble_quake.desktop.widgets.question import add_question
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.render.heard import Placed, own_sounds
 from nimble_quake.session.state import Session
@@ -215,4 +216,5 @@ def sound_menu(session: Session, path: str, parent: QWidget) -> QMenu:
         menu.addAction("Mute, or hear again", lambda: mute(session, path))
         menu.addAction("Add a band that listens to it", lambda: add_band(session))
     menu.addAction("Remove", lambda: remove_item(session, path))
+    add_question(menu, session.help_asked.emit, "sound")
     return menu
