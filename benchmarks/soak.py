@@ -27,7 +27,6 @@ from typing import Any
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NIMBLE_QUAKE_HOME"] = tempfile.mkdtemp(prefix="nimble-quake-soak-")
 
-import numpy as np
 from PyQt6 import QtTest
 from PyQt6.QtCore import QEvent, QPoint, Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QMessageBox
@@ -41,11 +40,11 @@ from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Choice, Number, Pairs, Seed, Toggle
-from nimble_quake.raster.finishes.rims import thinned
 from nimble_quake.raster.threads.memory import give_back
 from nimble_quake.render.engine import Engine
 from nimble_quake.samples import sample_path, samples
 from nimble_quake.session.actions import ACTIONS
+from nimble_quake.session.kernels import compile_apart
 from nimble_quake.shot.paths import all_nodes, kind_of
 from nimble_quake.shotfile.files import read_shot, write_shot
 
@@ -70,7 +69,7 @@ QTest: Any = QtTest.QTest
 LONGEST = 45.0
 """Seconds with one sample."""
 LATE = (
-    *(f"nimble_quake.{name}" for name in ("kernels.compiler", "farm.connecting", "farm.here", "farm.keys")),
+    *(f"nimble_quake.{name}" for name in ("farm.connecting", "farm.here", "farm.keys")),
     *(f"scipy.{name}" for name in ("fft", "interpolate", "ndimage", "spatial", "special")),
     "cryptography.x509",
     "distributed",
@@ -104,18 +103,12 @@ def open_files() -> Counter[str]:
 def load_late_libraries() -> None:
     """Load what is loaded when it is first needed: it comes once, and what was held before it says nothing.
 
-    Kernels should be compiled before (`make kernels`). The first one that is compiled here, for arguments that nobody
-    foresaw, costs 60 to 90 MB once: numba's own tables. So one is compiled now.
+    Kernels should be compiled before (`make kernels`); those that nobody foresaw are compiled apart, as in the program.
     """
+    compile_apart()
     for name in LATE:
         with contextlib.suppress(ImportError):
             importlib.import_module(name)
-    from nimble_quake.kernels import compiler
-    from nimble_quake.session.warm_up import asked_for
-
-    with asked_for() as asked:
-        thinned(np.zeros((8, 8, 4), np.float32), np.zeros((8, 8), np.float32))
-    compiler.compiled(*next(iter(asked)))
 
 
 def difference(one: Any, other: Any, where: str = "shot") -> str:

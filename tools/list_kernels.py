@@ -19,7 +19,7 @@ os.environ["NIMBLE_QUAKE_HOME"] = tempfile.mkdtemp()
 from nimble_quake.desktop.app import save_picture
 from nimble_quake.kernels import compiler
 from nimble_quake.kernels.kernel import Kernel
-from nimble_quake.kernels.known import LIST, line_of
+from nimble_quake.kernels.known import LIST
 from nimble_quake.samples import sample_path
 from nimble_quake.session.warm_up import asked_for, warm_up
 
@@ -39,7 +39,7 @@ def main() -> None:
         taken[kernel, types] = time.perf_counter() - began
     lines = []
     for part in (demo, [key for key in rest if key not in demo]):
-        lines += [line_of(*key) for key in sorted(set(part), key=lambda key: -taken[key])]
+        lines += [kernel.line(types) for kernel, types in sorted(set(part), key=lambda key: -taken[key])]
         lines.append("")
     LIST.write_text("\n".join(lines).rstrip() + "\n")
     print(f"{len(demo)} for the demo, {len(taken)} in all, {sum(taken.values()):.0f} s on one core")

@@ -14,6 +14,7 @@ import pytest
 
 from nimble_quake.kernels import kernel, store, told_when_compiling
 from nimble_quake.kernels.abi import channels_of, described, leaves_of, packing, parts_of, type_of
+from nimble_quake.session import kernels as session_kernels
 
 SCALE = 3.0
 
@@ -304,3 +305,51 @@ class TestDigest:
         for _ in range(2):  # the first may compile
             done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
         assert done.stdout.strip() == "False"
+
+
+APART = """
+import sys
+import numpy as np
+from nimble_quake.kernels import store
+from nimble_quake.session import kernels
+from nimble_quake.raster.colour.mix import _mixed_evenly
+store.own = lambda: store.Path(sys.argv[1])
+kernels.complete = lambda: True
+kernels.compile_apart()
+one, two = np.full((3, 8), 2.0), np.full((3, 8), 4.0)
+out = np.zeros((3, 8), np.float64)
+_mixed_evenly(one, two, 0.25, out, 0, 3)
+assert (out == 2.5).all(), out
+print("numba" in sys.modules)
+"""
+
+
+class TestApart:
+    def test_a_window_compiles_elsewhere_and_loads_what_comes(self, tmp_path: Path):
+        """Types that nobody foresaw: the child stores what it compiled where this process looks."""
+        place = Path(store.own())
+        before = set(place.glob("raster.colour.mix._mixed_evenly-*"))
+        words = [sys.executable, "-c", APART, str(place)]
+        try:
+            done = subprocess.run(words, capture_output=True, text=True, check=True)
+            assert done.stdout.split() == ["False"]
+            made = set(place.glob("raster.colour.mix._mixed_evenly-*")) - before
+            assert len(made) == 1
+        finally:
+            for path in set(place.glob("raster.colour.mix._mixed_evenly-*")) - before:
+                path.unlink()
+
+    @pytest.mark.parametrize("fails", [OSError("no more processes"), subprocess.TimeoutExpired("python", 1.0)])
+    def test_where_that_fails_it_is_compiled_here(self, folder: Path, monkeypatch: pytest.MonkeyPatch, fails):
+        asked: list[str] = []
+
+        def run(words: list[str], **_: object) -> None:
+            asked.append(words[-1])
+            raise fails
+
+        monkeypatch.setattr(sys.modules["nimble_quake.kernels.kernel"], "_elsewhere", [session_kernels.compile_one])
+        monkeypatch.setattr(session_kernels, "complete", lambda: True)
+        monkeypatch.setattr(subprocess, "run", run)
+        made = kernel()(numbers)
+        assert made(2, 1.5) == (3.5, True, 1.5)
+        assert asked == [made.line(("q", "d"))]

@@ -14,7 +14,7 @@ from nimble_quake.kernels.kernel import Kernel
 
 CODE = """
 import random, sys
-from nimble_quake.kernels.known import known, line_of
+from nimble_quake.kernels.known import known
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import frame_job
@@ -32,7 +32,7 @@ drawn = random.Random(sys.argv[2]).sample(walks, round(part * len(walks)))
 with asked_for() as found:
     for walk in drawn:
         walk()
-asked = {line_of(*each) for each in found}
+asked = {kernel.line(types) for kernel, types in found}
 print(len(asked))
 print(sorted(asked - set(known())))
 print(sorted(set(known()) - asked - set(known(demo=True))) if part == 1 else [])
@@ -57,7 +57,7 @@ def test_every_line_is_a_kernel():
         found = known.kernel_of(line)
         assert found is not None
         assert isinstance(found[0], Kernel)
-        assert known.line_of(*found) == line
+        assert found[0].line(found[1]) == line
     assert 0 < len(known.known(demo=True)) < len(known.known()) / 4
 
 

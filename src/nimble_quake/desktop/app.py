@@ -17,7 +17,7 @@ from nimble_quake.desktop.theme import look
 from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.raster.threads.memory import give_back, memory_mb
 from nimble_quake.samples import FOLDER
-from nimble_quake.session.kernels import compile_aside
+from nimble_quake.session.kernels import compile_apart, compile_aside
 from nimble_quake.session.leftovers import sweep_aside
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences as prefs
@@ -88,6 +88,7 @@ def make_window(shot: Path | None = None, preferences: prefs.Preferences | None 
 
 def start(shot: Path | None) -> int:
     """Run the program until its window is closed. Returns the exit code."""
+    compile_apart()
     preferences = prefs.load()
     app = application(preferences.theme)
     window = make_window(shot, preferences)

@@ -19,6 +19,7 @@ _nowhere = ctypes.create_string_buffer(64)
 NOWHERE = ctypes.addressof(_nowhere)
 """Where a kernel may write a result that is none."""
 _waiting: list[Callable[[], None]] = []
+_elsewhere: list[Callable[[str], None]] = []
 _prototype = ctypes.CFUNCTYPE(ctypes.c_int32, ctypes.c_char_p, ctypes.c_int64, ctypes.c_int64)
 
 
@@ -115,6 +116,10 @@ class Kernel(Written):
         found = self._native.get(types)
         return found if found is not None else self._made(types)
 
+    def line(self, types: tuple[str, ...]) -> str:
+        """Return its name and the types of its arguments, as `known.txt` lists them."""
+        return " ".join((self.name, *types))
+
     def _kept_as(self) -> str:
         """The digest under which what is compiled now is kept."""
         return self.source_digest if store.to_ship() else self.digest
@@ -129,6 +134,8 @@ class Kernel(Written):
             if kept is None:
                 for notify in _waiting:
                     notify()
+                for elsewhere in _elsewhere:
+                    elsewhere(self.line(types))
                 with store.claimed(self.name, self._kept_as(), row):  # two processes do not compile the same
                     kept = store.read(self.name, self._kept_as(), row) or self._compiled(types, row)
             address = loader.loaded(kept)
@@ -155,6 +162,11 @@ def kernel(**options: Any) -> Callable[[Callable[..., Any]], Kernel]:
         return Kernel(function, options)
 
     return made
+
+
+def compile_elsewhere(by: Callable[[str], None]) -> None:
+    """Let `by` have what a line of `known.txt` names compiled and stored; what it does not store is compiled here."""
+    _elsewhere[:] = [by]
 
 
 @contextmanager

@@ -7,6 +7,7 @@ longer fits is passed over. `tools/list_kernels.py` writes it.
 from __future__ import annotations
 
 import os
+import sys
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from importlib import import_module
@@ -18,11 +19,6 @@ from nimble_quake.kernels.kernel import Kernel
 
 LIST = Path(__file__).with_name("known.txt")
 PACKAGE = "nimble_quake."
-
-
-def line_of(kernel: Kernel, types: tuple[str, ...]) -> str:
-    """Return the line of a kernel and the types of its arguments."""
-    return " ".join((kernel.name, *types))
 
 
 def known(*, demo: bool = False) -> list[str]:
@@ -61,3 +57,8 @@ def compile_known(*, demo: bool = False, notify: Callable[[int, int], None] = la
             notify(done, len(lines))
     if not demo:
         store.set_complete()
+
+
+if __name__ == "__main__":
+    for asked in sys.argv[1:]:
+        compile_line(asked)

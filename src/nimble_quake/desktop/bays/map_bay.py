@@ -18,8 +18,7 @@ from nimble_quake.desktop.viewers.needles import paint_needles, paint_ways
 from nimble_quake.desktop.viewers.view_state import ViewState
 from nimble_quake.desktop.viewers.viewer import Viewer, image_of
 from nimble_quake.desktop.widgets.chooser import Chooser
-from nimble_quake.desktop.widgets.parts import bare, heading, line, title, worded
-from nimble_quake.desktop.widgets.question import add_question
+from nimble_quake.desktop.widgets.parts import add_question, bare, heading, line, title, worded
 from nimble_quake.operators.quake import Quake
 from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.render.shown.views import line_step

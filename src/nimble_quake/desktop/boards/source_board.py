@@ -18,8 +18,7 @@ from nimble_quake.desktop.boards.starter_entries import TABS as STARTERS
 from nimble_quake.desktop.boards.starter_entries import starter_entries
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.viewer import image_of
-from nimble_quake.desktop.widgets.parts import Region, bare, line, quiet, title, worded
-from nimble_quake.desktop.widgets.question import ABOUT, WORDS, add_question
+from nimble_quake.desktop.widgets.parts import ABOUT, QUESTION, Region, add_question, bare, line, quiet, title, worded
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.shown.bench import frame_thumbnail, plate_thumbnail, thumbnail
@@ -109,7 +108,7 @@ class SourceBoard(Region):
         self.add.setProperty("main", "true")
         self.add.clicked.connect(lambda: self._take(self.cells.current) if self.cells.current else None)
         self.discard = worded("Throw away", "Remove this recipe from your own ones", self._throw_away)
-        self.question = worded(WORDS, "Open the help on the chosen one (F1)", self._ask)
+        self.question = worded(QUESTION, "Open the help on the chosen one (F1)", self._ask)
         self._lay_out()
         self._hand_over = on_window_thread(self, self._show_images)
         self._clock = QTimer(self)

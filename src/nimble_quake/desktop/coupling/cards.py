@@ -11,8 +11,7 @@ from nimble_quake.desktop.theme.look import font, give_icon, tone
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.painting import painted
-from nimble_quake.desktop.widgets.parts import linked, quiet
-from nimble_quake.desktop.widgets.question import add_question
+from nimble_quake.desktop.widgets.parts import add_question, linked, quiet
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import effects, items, maps

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication, QMenu, QWidget
 
 from nimble_quake.desktop.help.pages import Page, page_about, page_of_kind
 from nimble_quake.desktop.settings.panel import SettingsPanel
-from nimble_quake.desktop.widgets.question import ABOUT, add_question
+from nimble_quake.desktop.widgets.parts import ABOUT, add_question
 from nimble_quake.session.reference import TITLES
 from nimble_quake.session.state import Session
 

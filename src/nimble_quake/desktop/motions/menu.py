@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QMenu, QWidget
 
 from nimble_quake.desktop.motions.dialogs import DriverDialog, FormulaDialog, RateDialog
 from nimble_quake.desktop.motions.picking import Picking
-from nimble_quake.desktop.widgets.question import add_question
+from nimble_quake.desktop.widgets.parts import add_question
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Layered, is_moving, keys_of
 from nimble_quake.operators.front.bringing import kind_for

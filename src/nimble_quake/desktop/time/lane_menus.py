@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QInputDialog, QMenu, QWidget
 from nimble_quake.desktop.motions.menu import motion_menu
 from nimble_quake.desktop.time.rows import TimeRow, span_of
 from nimble_quake.desktop.time.sound import sound_menu
-from nimble_quake.desktop.widgets.question import add_question
+from nimble_quake.desktop.widgets.parts import add_question
 from nimble_quake.motion.timecode import frames_typed
 from nimble_quake.session.moving.pin_tools import give_span
 from nimble_quake.session.state import Session

@@ -13,7 +13,7 @@ from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.time.lanes_shown import LanesShown
 from nimble_quake.desktop.time.rows import TimeRow
-from nimble_quake.desktop.widgets.question import add_question
+from nimble_quake.desktop.widgets.parts import add_question
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.render.heard import Placed, own_sounds
 from nimble_quake.session.state import Session

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QToolButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QToolButton, QWidget
 
 from nimble_quake.desktop.theme.look import font, give_icon, tone
 from nimble_quake.desktop.theme.roles import REGION_TEXT, colour
@@ -119,3 +120,17 @@ def line(*widgets: QWidget | int | None, height: int = 28, margins: tuple[int, i
         else:
             row.addWidget(widget, 0, Qt.AlignmentFlag.AlignVCenter)
     return holder
+
+
+QUESTION = "What is this?"
+ABOUT = "helpPage"
+"""A widget's property: what it is about, and all that lies in it: a help page's name, or "family/kind"."""
+
+
+def add_question(menu: QMenu, ask: Callable[[str], object], about: str) -> None:
+    """Add *What is this?* to a menu. about: a path of the shot, or the name of a help page."""
+    if not menu.isEmpty():
+        menu.addSeparator()
+    action = menu.addAction(QUESTION, partial(ask, about))
+    if action is not None:
+        action.setToolTip("Opens the help on it, as F1 does for what lies under the pointer")
