@@ -67,6 +67,7 @@ def application(theme: str) -> QApplication:
     app.setApplicationName("Nimble Quake")
     app.setDesktopFileName("nimble-quake")
     look.apply(app, theme)
+    app.setLayoutDirection(Qt.LayoutDirection.LeftToRight)  # all that is painted here lies so, whatever the language
     sys.setswitchinterval(0.001)  # render threads wait less for a window that paints, and it for them
     collect_here(app)
     return app

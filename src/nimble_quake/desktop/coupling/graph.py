@@ -154,7 +154,7 @@ class CouplingGraph(QWidget):
     def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour("well"))
+        painter.setBrush(colour("plot"))
         painter.drawRoundedRect(QRectF(self.rect()), 3, 3)
         self._take_graph()
         self._paint_side(painter)
@@ -187,7 +187,7 @@ class CouplingGraph(QWidget):
             painter.setPen(QPen(colour("line"), 1))
             painter.drawLine(plot.bottomLeft(), plot.topLeft())
             painter.setFont(font(10))
-            painter.setPen(colour("quiet") if colour("well").lightness() < 100 else colour("text"))
+            painter.setPen(colour("quiet"))
             right = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             for value, words in ((1.0, "1"), (0.0, "0"), (0.5, self.graph.side)):
                 painter.drawText(QRectF(2, self._y(value) - 8, plot.left() - 8, 16), right, words)
@@ -213,7 +213,7 @@ class CouplingGraph(QWidget):
         if not one:
             painter.drawLine(QPointF(plot.center().x(), plot.top()), QPointF(plot.center().x(), plot.bottom()))
         painter.setFont(font(10))
-        painter.setPen(colour("quiet") if colour("well").lightness() < 100 else colour("text"))
+        painter.setPen(colour("quiet"))
         y, middle = plot.bottom() + 3, plot.center().x()
         flags = int(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
         reach = f"{largest:.0f}" if largest >= 10 else f"{largest:.2g}"
@@ -256,7 +256,7 @@ class CouplingGraph(QWidget):
         painter.drawLine(QPointF(plot.left() - 13, at.y()), at)
         painter.setPen(QPen(colour("lagoon"), 1.8))
         painter.drawLine(at, QPointF(at.x(), plot.bottom()))
-        painter.setPen(QPen(colour("well"), 1))
+        painter.setPen(QPen(colour("plot"), 1))
         for place, role in ((at, "ember"), (QPointF(at.x(), plot.bottom()), "lagoon")):
             painter.setBrush(colour(role))
             painter.drawEllipse(place, 4.2, 4.2)

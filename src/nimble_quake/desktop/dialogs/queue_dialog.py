@@ -116,7 +116,7 @@ class OrderDelegate(QStyledItemDelegate):
             "fault_text" if wrong else "text" if chosen else "quiet",
         )
         bar = QRect(inner.left(), area.bottom() - 9, inner.width(), 4)
-        painter.fillRect(bar, colour("well"))
+        painter.fillRect(bar, colour("plot"))
         fraction = 1.0 if entry.state == DONE else entry.status.done / max(1, entry.order.count)
         role = {DONE: "good", RUNNING: "chalk"}.get(entry.state, "fault" if wrong else "rail")
         painter.fillRect(QRect(bar.left(), bar.top(), round(bar.width() * fraction), bar.height()), colour(role))

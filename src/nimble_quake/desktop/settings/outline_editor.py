@@ -172,7 +172,7 @@ class OutlinePad(QWidget):
     def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         plot = self._plot()
-        painter.fillRect(plot, colour("well"))
+        painter.fillRect(plot, colour("plot"))
         if self._curve:
             self._paint_values(painter, plot)
             xs = np.linspace(0, 1, 100)
@@ -185,7 +185,7 @@ class OutlinePad(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(QPolygonF(line))
         for n, point in enumerate(self.points):
-            painter.setPen(QPen(colour("chalk" if n == self._held else "well"), 1.5))
+            painter.setPen(QPen(colour("chalk" if n == self._held else "plot"), 1.5))
             painter.setBrush(colour(self._region))
             painter.drawEllipse(self._at(point), 4.5, 4.5)
         if self.hasFocus():

@@ -138,7 +138,7 @@ class Spectrum(QWidget):
     def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         room, tall = self.width() - METER - 6, self.height() - FOOT
-        painter.fillRect(QRectF(0, 0, room, tall), colour("well"))
+        painter.fillRect(QRectF(0, 0, room, tall), colour("plot"))
         left, right = self.x_of(self._low), self.x_of(self._high)
         painter.fillRect(QRectF(left, 0, right - left, tall), colour("brass", 46))
         wide, bounds = room / BARS, edges()
@@ -164,6 +164,6 @@ class Spectrum(QWidget):
             painter.drawRect(QRectF(0.5, 0.5, room - 1, tall - 1))
 
     def _paint_meter(self, painter: QPainter, x: float, tall: float) -> None:
-        painter.fillRect(QRectF(x, 0, METER, tall), colour("well"))
+        painter.fillRect(QRectF(x, 0, METER, tall), colour("plot"))
         high = self._level * tall
         painter.fillRect(QRectF(x, tall - high, METER, high), colour("brass"))

@@ -10,7 +10,8 @@ from PyQt6.QtGui import QColor
 
 @dataclass(frozen=True)
 class Roles:
-    """Colours by what they mean. Text roles keep 4.5:1 on panel and raised (WCAG 2.2 AA)."""
+    """Colours by what they mean. WCAG 2.2 AA: text roles keep 4.5:1 on window, panel and raised; the regions' colours,
+    which are lines, 3:1 on panel and on plot, where graphs are drawn. A well is what pictures lie on."""
 
     window: str
     panel: str
@@ -20,6 +21,7 @@ class Roles:
     quiet: str
     dim: str
     well: str
+    plot: str
     rail: str
     edited: str
     brass: str
@@ -41,9 +43,10 @@ DARK = Roles(
     raised="#393939",
     line="#4a4a4a",
     text="#e8e6e1",
-    quiet="#aaa7a0",
-    dim="#8c8c8c",
+    quiet="#bcb9b2",
+    dim="#a4a4a4",
     well="#1b1b1b",
+    plot="#1b1b1b",
     rail="#5e5e5e",
     edited="#262626",
     brass="#d8a73c",
@@ -66,16 +69,17 @@ LIGHT = Roles(
     line="#b4b4b4",
     text="#1e1e1e",
     quiet="#545250",
-    dim="#6e6e6e",
+    dim="#5c5c5c",
     well="#8a8a8a",
+    plot="#f8f8f8",
     rail="#a4a4a4",
     edited="#ffffff",
-    brass="#c58f1c",
-    ember="#d2572b",
-    lagoon="#2f9488",
+    brass="#a57818",
+    ember="#d6582c",
+    lagoon="#2d8d82",
     chalk="#3a3834",
     fault="#c8344a",
-    good="#4f8a2c",
+    good="#3b6721",
     brass_text="#6b4c00",
     ember_text="#96340f",
     lagoon_text="#0e5750",

@@ -41,7 +41,7 @@ class CoursePlot(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         rect = QRectF(0.5, 0.5, self.width() - 1, self.height() - 1)
         painter.setPen(QPen(colour("line"), 1))
-        painter.setBrush(colour("well"))
+        painter.setBrush(colour("plot"))
         painter.drawRoundedRect(rect, 3, 3)
         painter.setFont(font(11))
         if not self._lists:

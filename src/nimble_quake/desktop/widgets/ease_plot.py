@@ -102,7 +102,7 @@ class EasePlot(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         whole = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
         painter.setPen(QPen(colour("chalk" if self.hasFocus() else "line"), 1))
-        painter.setBrush(colour("well"))
+        painter.setBrush(colour("plot"))
         painter.drawRoundedRect(whole, 3, 3)
         painter.setPen(QPen(colour("rail"), 1, Qt.PenStyle.DotLine))
         for y in (0.0, 1.0):

@@ -83,7 +83,7 @@ class LevelsBar(QWidget):
     def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         plot = self._plot()
-        painter.fillRect(plot, colour("well"))
+        painter.fillRect(plot, colour("plot"))
         if self.bars:
             wide = plot.width() / len(self.bars)
             tint = colour(self._region, 150)
