@@ -291,7 +291,7 @@ def test_a_linked_reach_is_shown_as_it_moves(window):
     field = named(window, "Down reach")
     for frame in (20, 84):
         window.session.set_frame(frame)
-        assert field.value == window.session.shown(REACH)
+        assert field.number == window.session.shown(REACH)
 
 
 def test_the_loop_has_buttons(window):

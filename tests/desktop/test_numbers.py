@@ -28,7 +28,7 @@ class TestNumbers:
         )
         assert len(window.session.history.past) == before + 1
         window.session.undo()
-        assert field.value == 18
+        assert field.number == 18
 
     def test_fine_and_coarse(self, window):
         field = self.field(window)
@@ -125,17 +125,17 @@ class TestNumbers:
         window.session.set("plates/title/effects/push/linked", True)
         field = named(window, "Down reach")
         assert not field.isEnabled()
-        assert field.value == window.session.shown(REACH)
+        assert field.number == window.session.shown(REACH)
 
     def test_keys_and_name(self, window):
         field = self.field(window)
         field.setFocus()
         QTest.keyClick(field, Qt.Key.Key_Up)
-        assert field.value > 18
+        assert field.number > 18
         label = window.coupling.settings.name_labels["reach_y"]
         QTest.mouseDClick(label, LEFT)
         assert window.session.raw("plates/title/effects/push/reach_y") is None
-        assert field.value == 30
+        assert field.number == 30
 
     def test_mark_sets_it_moving_only_when_asked(self, window):
         field = self.field(window)
@@ -148,7 +148,7 @@ class TestNumbers:
 
     def test_the_document_changes_the_field(self, window):
         window.session.edit("x", set_value(window.session.shot, "plates/title/effects/push/reach_y", 77.0))
-        assert self.field(window).value == 77
+        assert self.field(window).number == 77
 
 
 def test_live_picture_while_dragging(window, qtbot):

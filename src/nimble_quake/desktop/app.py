@@ -8,7 +8,7 @@ import sys
 import time
 from pathlib import Path
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from nimble_quake.desktop.ending import end_as_asked

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QMenu, QScrollArea, QWidget
 
+from nimble_quake.desktop.access.bases import SpokenList
 from nimble_quake.desktop.bays.row_painting import EYE, INDENT, Row, paint_row
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
@@ -18,7 +19,7 @@ from nimble_quake.session.state import Session
 from nimble_quake.shot.paths import same_row
 
 
-class RowList(QWidget):
+class RowList(SpokenList):
     """Paints rows of one height. Keyboard: up and down select, Return switches, Delete removes, F2 renames,
     Alt with up and down moves."""
 
@@ -69,7 +70,15 @@ class RowList(QWidget):
         self.setMinimumHeight(max(self._height, len(rows) * self._height))
         names = [row.title for row in rows if row.path in selected]
         self.setAccessibleDescription(", ".join(names))
+        self.say_items(
+            [f"{row.title}, {row.note}" if row.note else row.title for row in rows], self._index(self.current)
+        )
         self.update()
+
+    def _say(self) -> None:
+        """Say what its rows are, and which of them keys are meant for."""
+        names = [f"{row.title}, {row.note}" if row.note else row.title for row in self.rows]
+        self.say_items(names, self._index(self.current))
 
     def show_thumb(self, path: str, image: QImage) -> None:
         """Show a row's small picture."""
@@ -115,6 +124,7 @@ class RowList(QWidget):
 
     def _choose(self, path: str) -> None:
         self.current = path
+        self._say()
         self.chosen.emit(path)
         self.update()
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy
 
+from nimble_quake.desktop.access.bases import SpokenList
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
@@ -16,7 +17,7 @@ BADGE = 22
 """Room for the number of quakes that read a map."""
 
 
-class MapTabs(QWidget):
+class MapTabs(SpokenList):
     """One tab a map; the selected one is underlined. Left and right choose, a double-click or F2 renames."""
 
     chosen = pyqtSignal(str)
@@ -42,6 +43,8 @@ class MapTabs(QWidget):
         self.items, self.selected = items, selected
         self.readers = {path: count for path, count in readers.items() if count > 1}
         self.setAccessibleDescription(dict(items).get(selected, ""))
+        paths = [path for path, _ in items]
+        self.say_items([self._tip(*item) for item in items], paths.index(selected) if selected in paths else -1)
         self.setToolTip("\n".join(self._tip(path, name) for path, name in items))
         self.update()
 

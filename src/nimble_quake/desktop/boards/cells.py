@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QDrag, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
-from PyQt6.QtWidgets import QWidget
 
+from nimble_quake.desktop.access.bases import SpokenList
 from nimble_quake.desktop.boards.entries import Entry
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
@@ -21,7 +21,7 @@ FEW = 12
 """Up to so many choices are shown larger."""
 
 
-class Cells(QWidget):
+class Cells(SpokenList):
     """The thumbnails, grouped by what they look like."""
 
     hovered = pyqtSignal(object)
@@ -47,8 +47,14 @@ class Cells(QWidget):
         self.entries = entries
         keys = {entry.key: entry for entry in entries}
         self.current = keys.get(self.current.key if self.current else "", entries[0] if entries else None)
+        self._say()
         self.setFixedHeight(int(max((box.bottom() for _, box, _ in self.boxes()), default=90.0)) + 10)
         self.update()
+
+    def _say(self) -> None:
+        keys = [entry.key for entry in self.entries]
+        now = keys.index(self.current.key) if self.current is not None and self.current.key in keys else -1
+        self.say_items([f"{entry.title}: {entry.help}" for entry in self.entries], now)
 
     def _times(self) -> float:
         return 1.45 if len(self.entries) <= FEW else 1.0
@@ -88,6 +94,7 @@ class Cells(QWidget):
         """Make a choice the current one, and try it."""
         self.current = entry
         self.setAccessibleDescription(entry.title)
+        self._say()
         self.hovered.emit(entry)
         self.update()
 

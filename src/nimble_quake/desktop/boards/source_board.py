@@ -160,6 +160,7 @@ class SourceBoard(Region):
         self.area = QScrollArea()
         self.area.setWidget(self.cells)
         self.area.setWidgetResizable(True)
+        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         outer.addWidget(self.area, 1)
         foot = line(self.name, 10, self.words, 10, self.question, 4, self.discard, 4, self.add, height=56)
         layout = foot.layout()

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QWidget
 
+from nimble_quake.desktop.access.bases import SpokenButton
 from nimble_quake.desktop.settings.map_choices import add_map_choices
 from nimble_quake.desktop.theme.look import font, give_icon, tone
 from nimble_quake.desktop.theme.roles import colour
@@ -19,7 +20,7 @@ from nimble_quake.shot.model import Node
 from nimble_quake.shot.paths import find, map_path, readers_of, siblings
 
 
-class LinkCard(QWidget):
+class LinkCard(SpokenButton):
     """[map] -> [plate]: what drives what. A click on the map chooses another; on the plate, another quake."""
 
     def __init__(self, session: Session) -> None:
@@ -30,6 +31,7 @@ class LinkCard(QWidget):
         self.setAccessibleName("Map and plate of this quake")
         self.setToolTip("The map at the left drives the plate at the right. Click the map to choose another.")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.clicked.connect(lambda: self.open(True))
 
     def sizeHint(self) -> QSize:
         return QSize(196, 26)

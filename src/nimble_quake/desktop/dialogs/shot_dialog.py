@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 
 from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE
 from nimble_quake.desktop.widgets.arithmetic import typed_number
+from nimble_quake.desktop.widgets.chooser import name_entry
 from nimble_quake.params.refit import Values
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.refit import Change
@@ -87,6 +88,8 @@ class ShotDialog(QDialog):
             box.valueChanged.connect(self._show_size)
         self.rate = QComboBox()
         self.rate.setEditable(True)
+        self.rate.setAccessibleName("Frames a second")
+        name_entry(self.rate)
         self.rate.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.rate.addItems(list(RATES))
         self.rate.setEditText(next((name for name, rate in RATES.items() if rate == str(shot.rate)), str(shot.rate)))

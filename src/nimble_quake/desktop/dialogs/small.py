@@ -131,5 +131,6 @@ class ShortcutsDialog(QDialog):
         area = QScrollArea()
         area.setWidget(body)
         area.setWidgetResizable(True)
+        area.setAccessibleName("Shortcuts")
         outer = QVBoxLayout(self)
         outer.addWidget(area)

@@ -17,8 +17,9 @@ from PyQt6.QtGui import (
     QPainter,
     QPen,
 )
-from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu, QWidget
+from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu
 
+from nimble_quake.desktop.access.bases import SpokenButton
 from nimble_quake.desktop.settings.map_choices import add_map_choices
 from nimble_quake.desktop.theme.look import font, paint_icon
 from nimble_quake.desktop.theme.roles import colour
@@ -35,7 +36,7 @@ from nimble_quake.shot.paths import find, map_path, owner_path, plate_path
 TALL, PICTURE = 40, 58
 
 
-class SlotCard(QWidget):
+class SlotCard(SpokenButton):
     """One slot of the front panel that takes a picture, a map or a sound."""
 
     def __init__(self, session: Session, path: str) -> None:
@@ -46,6 +47,7 @@ class SlotCard(QWidget):
         self.setFixedHeight(TALL)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAcceptDrops(True)
+        self.clicked.connect(lambda: self.open())
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.refresh()
 

@@ -83,7 +83,7 @@ class MotionForm(QWidget):
         self._row(name, *words, holder)
 
     def _numbers_changed(self, name: str, fields: list[SlideField]) -> None:
-        values = tuple(field.value for field in fields)
+        values = tuple(field.number for field in fields)
         whole = values if len(values) > 1 else values[0]
         base, amount = (whole, self.motion.amount) if name == "base" else (self.motion.base, whole)
         self._take(Driven(base, amount, self.motion.driver))

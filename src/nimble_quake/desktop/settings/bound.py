@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
+from nimble_quake.desktop.access.bases import SpokenButton
 from nimble_quake.desktop.motions.menu import click_mark, motion_menu
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
@@ -26,7 +27,7 @@ def motion_of(session: Session, path: str) -> str:
     return "moving" if is_moving(raw) else "still"
 
 
-class Mark(QWidget):
+class Mark(SpokenButton):
     """The tremor mark of a value that is no number: a click sets a pin here, which holds until the next one."""
 
     def __init__(self, editor: Bound, *, always: bool) -> None:
@@ -38,6 +39,7 @@ class Mark(QWidget):
         self.setToolTip("Click: a pin here; it holds, or goes over to the next one where it can")
         self.setAccessibleName(f"Motion of {editor.param.label}")
         self._motion = ""
+        self.clicked.connect(editor.mark)
 
     def show_motion(self, motion: str) -> None:
         """Show how the value moves now."""

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QMenu, QPushButto
 from nimble_quake.desktop.settings.bound import Bound, motion_of
 from nimble_quake.desktop.settings.map_choices import add_map_choices
 from nimble_quake.desktop.theme.look import give_icon
-from nimble_quake.desktop.widgets.chooser import Chooser
+from nimble_quake.desktop.widgets.chooser import Chooser, name_entry
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.media import clips, data_file, sound, stills
 from nimble_quake.media.drawing.type import faces
@@ -84,6 +84,7 @@ class FaceEditor(Bound):
         super().__init__(session, path, param, region)
         self.box = Chooser(param.label)
         self.box.setEditable(True)
+        name_entry(self.box)
         self.box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.box.addItems(faces())
         self.box.setToolTip(param.help)

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QWidget
 
+from nimble_quake.desktop.access.bases import SpokenPicture
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.marks import paint_marks
 from nimble_quake.desktop.widgets.painting import painted
@@ -18,7 +18,7 @@ Points = tuple[tuple[float, float], ...]
 GRAB = 9.0
 
 
-class OutlinePad(QWidget):
+class OutlinePad(SpokenPicture):
     """Points to drag. A click beside them adds one; Delete or a double-click takes one away.
 
     As a curve (`curve`), values go across and up, 0...1, over the histogram; else the points close a shape in a box of

@@ -6,8 +6,9 @@ from typing import Any
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter
-from PyQt6.QtWidgets import QPushButton, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QToolButton, QVBoxLayout
 
+from nimble_quake.desktop.access.bases import SpokenButton
 from nimble_quake.desktop.settings.bound import Bound, motion_of
 from nimble_quake.desktop.settings.outline_editor import OutlinePad
 from nimble_quake.desktop.theme.look import give_icon
@@ -37,7 +38,7 @@ class StopsEditor(Bound):
         self.bar.show_value(self.session.shown(self.path) or ())
 
 
-class ColourWell(QWidget):
+class ColourWell(SpokenButton):
     """A patch of colour that opens a colour dialog."""
 
     def __init__(self, editor: ColourEditor) -> None:
@@ -48,6 +49,7 @@ class ColourWell(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(editor.param.label)
         self.setToolTip(f"{editor.param.help}. Click to choose; the mark at its left sets it moving.")
+        self.clicked.connect(editor.ask)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event and event.position().x() < MARK_WIDTH:

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QGridLayout, QSizePolicy, QWidget
 
+from nimble_quake.desktop.access.bases import SpokenButton
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
@@ -16,7 +17,7 @@ DOT = 24.0
 """Where the name begins, and the dot ends."""
 
 
-class SectionName(QWidget):
+class SectionName(SpokenButton):
     """What opens a section: a click, Return or Space; the key O switches one that can be switched."""
 
     folded = pyqtSignal(bool)
@@ -30,6 +31,7 @@ class SectionName(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(name)
+        self.clicked.connect(lambda: self.folded.emit(self.open))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
-from PyQt6.QtWidgets import QWidget
 
+from nimble_quake.desktop.access.bases import SpokenPicture
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
@@ -28,7 +28,7 @@ def edges() -> NDArray[np.float64]:
     return np.geomspace(LOWEST, HIGHEST, BARS + 1)
 
 
-class Spectrum(QWidget):
+class Spectrum(SpokenPicture):
     """Bars by frequency; the band's are filled. Drag its edges or the whole of it; arrow keys move it."""
 
     began = pyqtSignal()

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from nimble_quake.desktop.theme.look import tone
+from nimble_quake.desktop.widgets.chooser import name_entry
 from nimble_quake.desktop.widgets.parts import heading, quiet
 from nimble_quake.session.starting.starters import SORTS
 from nimble_quake.shotfile.starter_file import About
@@ -38,11 +39,15 @@ class KeepDialog(QDialog):
         self.name = QLineEdit(name)
         self.group = QComboBox()
         self.group.setEditable(True)
+        self.group.setAccessibleName("Group")
+        name_entry(self.group)
         self.group.addItems(["", *SORTS, "Backgrounds", "Glitches", "Lenses"])
         self.words, self.author = QLineEdit(), QLineEdit()
         self.words.setPlaceholderText("what it looks like, what it is for")
         self.licence = QComboBox()
         self.licence.setEditable(True)
+        self.licence.setAccessibleName("Licence")
+        name_entry(self.licence)
         self.licence.addItems(LICENCES)
         self.carries = QCheckBox(f"Its pictures, clips and sounds come along ({weight(media)})")
         self.carries.setChecked(True)

@@ -18,8 +18,9 @@ from PyQt6.QtGui import (
     QResizeEvent,
     QShowEvent,
 )
-from PyQt6.QtWidgets import QApplication, QScrollArea, QWidget
+from PyQt6.QtWidgets import QApplication, QScrollArea
 
+from nimble_quake.desktop.access.bases import SpokenList
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
@@ -33,7 +34,7 @@ LOADED = 4
 """Moving pictures that are read in one turn of the event loop, so that none waits for all."""
 
 
-class StarterGrid(QWidget):
+class StarterGrid(SpokenList):
     """Cells as many beside each other as fit. Arrow keys choose, Return uses, a double click too."""
 
     chosen = pyqtSignal(object)
@@ -62,6 +63,7 @@ class StarterGrid(QWidget):
         self.starters = starters
         if self.current not in starters:
             self.choose(starters[0] if starters else None)
+        self._say()
         self._fit()
         self._load.start()
         self.update()
@@ -70,8 +72,13 @@ class StarterGrid(QWidget):
         """Choose one."""
         self.current = starter
         self.setAccessibleDescription(f"{starter.title}: {starter.note}" if starter is not None else "")
+        self._say()
         self.chosen.emit(starter)
         self.update()
+
+    def _say(self) -> None:
+        now = self.starters.index(self.current) if self.current in self.starters else -1
+        self.say_items([f"{starter.title}: {starter.note}" for starter in self.starters], now)
 
     def _load_some(self) -> None:
         missing = [each for each in self.starters if each.picture not in self._sheets]

@@ -12,6 +12,7 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
+from nimble_quake.desktop.access.bases import SpokenList
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.time.paint import (
     HEAD,
@@ -38,7 +39,7 @@ BUDGET = 0.005
 """Seconds that one drawing may spend on curves that are not known yet."""
 
 
-class TimeView(QWidget):
+class TimeView(SpokenList):
     """Ruler, markers and rows, as they are seen; dragging them is TimeLanes' part."""
 
     rows_changed = pyqtSignal()
@@ -231,6 +232,7 @@ class TimeView(QWidget):
         of_selected = node_path(self.selected_row) in wanted if self.selected_row else False
         if not (of_selected and self.selected_row in paths):
             self.selected_row = next((path for path in wanted if path and path in paths), "")
+        self.say_items([row.label for row in self.rows], paths.index(self.selected_row) if self.selected_row else -1)
 
     def refresh(self) -> None:
         """Show the document."""
@@ -283,7 +285,7 @@ class TimeView(QWidget):
         found = self.prepared() if self.isVisible() else {}
         if found != self._ready:
             self._ready = found
-            super().update(QRect(HEAD, 0, self.width() - HEAD, RULER))
+            QWidget.update(self, QRect(HEAD, 0, self.width() - HEAD, RULER))
 
     def _seen(self) -> list[tuple[TimeRow, float]]:
         rows = self.tops()

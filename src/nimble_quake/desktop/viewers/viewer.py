@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, Q
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from nimble_quake.conventions import Bytes8
+from nimble_quake.desktop.access.bases import SpokenPicture
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.viewers.view_state import ViewState
@@ -28,7 +29,7 @@ def image_of(bytes8: Bytes8) -> QImage:
     return QImage(bytes8.tobytes(), width, height, width * 4, BGRX).copy()
 
 
-class Viewer(QWidget):
+class Viewer(SpokenPicture):
     """Shows a frame. Mouse: wheel zooms about the pointer, the middle button pans."""
 
     probed = pyqtSignal(object)

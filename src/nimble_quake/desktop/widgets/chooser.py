@@ -9,6 +9,13 @@ from PyQt6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePaint
 TALL, NARROWEST = 20, 22
 
 
+def name_entry(box: QComboBox) -> None:
+    """Call what is typed into a list as the list is called."""
+    entry = box.lineEdit()
+    if entry is not None:
+        entry.setAccessibleName(box.accessibleName())
+
+
 class Chooser(QComboBox):
     """A list that opens; the wheel only turns it when it has the focus, and long words do not widen it."""
 

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from nimble_quake.desktop.access.bases import SpokenButton, SpokenPicture
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.slide_field import SlideField
@@ -32,7 +33,7 @@ PARTS = (
 )
 
 
-class _Pad(QWidget):
+class _Pad(SpokenPicture):
     """A box in which a place is chosen, each axis 0...1; arrow keys move it."""
 
     moved = pyqtSignal(float, float)
@@ -122,7 +123,7 @@ class ColourBar(_Pad):
         self._paint_mark(painter, line=True)
 
 
-class Swatch(QWidget):
+class Swatch(SpokenButton):
     """A colour of the shot; a click takes it."""
 
     def __init__(self, rgba: Rgba, take: Callable[[Rgba], None]) -> None:
@@ -132,6 +133,7 @@ class Swatch(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(f"Colour {hex_of(rgba)}")
         self.setToolTip(hex_of(rgba))
+        self.clicked.connect(lambda: take(rgba))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         self._take(self.rgba)

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
+from nimble_quake.desktop.access.bases import SpokenPicture
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.slide_field import paint_tremor
@@ -21,7 +22,7 @@ def bearing_word(x: float, y: float) -> str:
     return WAYS[round(math.degrees(math.atan2(y, x)) / 45) % 8]
 
 
-class DriftPad(QWidget):
+class DriftPad(SpokenPicture):
     """A square pad; the middle is still, the border the usual fastest. Double-click stops it."""
 
     began = pyqtSignal()

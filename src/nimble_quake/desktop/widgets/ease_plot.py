@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen
-from PyQt6.QtWidgets import QWidget
 
+from nimble_quake.desktop.access.bases import SpokenPicture
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.motion.kinds import EASE_IN_OUT, Ease
@@ -16,7 +16,7 @@ STEP, WIDE_STEP = 0.01, 0.1
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
 
-class EasePlot(QWidget):
+class EasePlot(SpokenPicture):
     """Time goes right, the value up. Arrow keys move the handle in hand, Space takes the other one."""
 
     began = pyqtSignal()

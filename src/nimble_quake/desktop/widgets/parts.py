@@ -84,6 +84,7 @@ def worded(text: str, tip: str, action: Callable[[], object], icon_name: str = "
         button.setIconSize(QSize(13, 13))
     button.setFixedHeight(22)
     button.setToolTip(tip)
+    button.setAccessibleName(text)  # its words go where there is no room for them
     button.clicked.connect(lambda: action())
     return button
 

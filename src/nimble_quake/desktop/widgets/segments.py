@@ -8,12 +8,13 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from nimble_quake.desktop.access.bases import SpokenChoice
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour, ink_on
 from nimble_quake.desktop.widgets.painting import painted
 
 
-class Segments(QWidget):
+class Segments(SpokenChoice):
     """Named choices side by side; the chosen one is filled with the region's colour."""
 
     chosen = pyqtSignal(str)
@@ -35,6 +36,7 @@ class Segments(QWidget):
         self.setAccessibleName(name)
         wide = QSizePolicy.Policy.Expanding if boxed else QSizePolicy.Policy.Fixed
         self.setSizePolicy(wide, QSizePolicy.Policy.Fixed)
+        self.say_choice([label for _, label in self.items], 0)
 
     def _widths(self) -> list[float]:
         metrics = QFontMetrics(font())
@@ -58,6 +60,11 @@ class Segments(QWidget):
             self.value = value
             self.update()
         self.setAccessibleDescription(dict(self.items).get(value, value))
+        self.say_choice(*self._said())
+
+    def _said(self) -> tuple[list[str], int]:
+        values = [value for value, _ in self.items]
+        return [label for _, label in self.items], values.index(self.value) if self.value in values else -1
 
     def show_motion(self, motion: str) -> None:
         """Show whether the choice moves: a zigzag runs along its foot then, with a dot where a pin stands."""

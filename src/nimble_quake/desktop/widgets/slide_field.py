@@ -16,6 +16,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from nimble_quake.desktop.access.bases import SpokenNumber
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.arithmetic import shown_number, typed_number
@@ -53,7 +54,7 @@ def paint_tremor(painter: QPainter, at: QPointF, motion: str, tint: QColor) -> N
         painter.drawEllipse(QPointF(at.x() + 6.5, at.y() + 0.5), 2.1, 2.1)
 
 
-class SlideField(QWidget):
+class SlideField(SpokenNumber):
     """A number. Drag sideways (Shift fine, Ctrl coarse), wheel, arrow keys, or click and type a number or a sum."""
 
     began = pyqtSignal()
@@ -77,6 +78,9 @@ class SlideField(QWidget):
         self.setAccessibleName(param.label)
         unit = f" ({param.unit})" if param.unit else ""
         self.setToolTip(f"{param.help}{unit}")
+        low, high = param.hard
+        self.say_bounds(low * param.factor, high * param.factor, param.decimals, with_gap(param.unit))
+        self.say_value(self._value * param.factor)
 
     def sizeHint(self) -> QSize:
         return QSize(78, 20)
@@ -85,7 +89,7 @@ class SlideField(QWidget):
         return QSize(48, 20)
 
     @property
-    def value(self) -> float:
+    def number(self) -> float:
         """The value shown, in the document's unit."""
         return self._value
 
@@ -95,6 +99,7 @@ class SlideField(QWidget):
             self._value, self._motion = value, motion
             said = self.param.zero if value == 0 and self.param.zero else f"{self.text()} {self.param.unit}"
             self.setAccessibleDescription(f"{said}, {motion}")
+            self.say_value(value * self.param.factor)
             self.update()
 
     def text(self) -> str:
@@ -121,6 +126,7 @@ class SlideField(QWidget):
             self._active = True
             self.began.emit()
         self._value = value
+        self.say_value(value * self.param.factor)
         self.update()
         self.changing.emit(value)
 

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QContextMenuEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QMenu, QWidget
 
+from nimble_quake.desktop.access.bases import SpokenPicture
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.colour_dialog import ColourDialog
 from nimble_quake.desktop.widgets.painting import painted
@@ -17,7 +18,7 @@ from nimble_quake.params.kinds import MAX_STOPS, Rgba, Stop, Stops
 from nimble_quake.raster.shapes.gradient import stop_colours
 
 
-class StopBar(QWidget):
+class StopBar(SpokenPicture):
     """Stops below the gradient, midpoints above. Click adds, drag moves, double-click colours, Delete removes."""
 
     began = pyqtSignal()

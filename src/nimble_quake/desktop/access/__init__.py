@@ -1,0 +1,1 @@
+"""Roles and values for assistive technology."""
