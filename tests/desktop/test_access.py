@@ -147,7 +147,19 @@ def test_lists_say_their_items_and_which_is_current(window):
 def test_pictures_are_pictures_and_buttons_are_pressed_by_name(window):
     assert isinstance(window.picture_bay.viewer, SpokenPicture)
     assert not window.picture_bay.viewer.pixmap().isNull()
+    assert window.picture_bay.viewer.accessibleDescription() == f"result, frame {window.session.frame}"
+    assert window.map_bay.viewer.accessibleDescription().startswith("Heat columns, value: mean 0.")
     head = next(b for b in window.coupling.findChildren(SpokenButton) if b.accessibleName() == "Edges")
     before = head.accessibleDescription()
     head.click()  # what a press over AT-SPI does
     assert head.accessibleDescription() != before
+
+
+def test_in_a_narrow_window_rows_keep_their_names(window, qtbot):
+    """1280 px at 150 %: 853 of them. How a plate blends gives way to what it is called."""
+    assert window.picture_bay.stack.hot
+    window.resize(853, 533)
+    qtbot.waitUntil(lambda: window.picture_bay.stack.width() < 160)
+    window.picture_bay.stack.grab()
+    assert window.picture_bay.stack.hot == {}
+    assert window.time.shown.geometry().right() <= window.width()

@@ -106,6 +106,11 @@ class SpokenPicture(PlainWidget, QLabel):
         super().__init__(parent)
         self.setPixmap(QPixmap(1, 1))
 
+    def say(self, seen: str) -> None:
+        """Say what is seen."""
+        if seen != self.accessibleDescription():
+            self.setAccessibleDescription(seen)
+
 
 class SpokenList(PlainWidget, QListView):
     """Items of which one is current: role "list", with their names."""

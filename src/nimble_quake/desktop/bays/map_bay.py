@@ -149,6 +149,8 @@ class MapBay(Bay):
         if response.request.probe and not response.partial:
             self.pill.show_signs(signs(self.session, response) if self.frames.shot_override is None else [])
             self._place_pill()
+            shown = self.session.name_of(self.session.selection.map) if response.map is not None else "no map"
+            self.viewer.say(f"{shown}, {self.frames.map_view}: mean {response.mean:.2f}, rest {response.rest:.2f}")
         self.settings.show_histogram(response.bars, response.rest, response.mean, response.clipped)
 
     def _place_pill(self) -> None:

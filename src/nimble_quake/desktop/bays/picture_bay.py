@@ -177,6 +177,8 @@ class PictureBay(Bay):
             self.stack.refresh()
         if response.picture is not None:
             self.viewer.show_image(image_of(response.picture), second)
+        if response.request.probe and not response.partial:
+            self.viewer.say(f"{response.request.picture_view}, frame {response.request.frame}")
         self.viewer.update()
 
     def paint_over(self, painter: QPainter, viewer: Viewer) -> None:

@@ -116,11 +116,12 @@ def _paint_words(rows: Painted, painter: QPainter, row: Row, box: QRectF, x: flo
     quiet = colour("text" if chosen else "quiet") if row.on else colour("dim")
     right = box.right() - EYE
     middle = int(Qt.AlignmentFlag.AlignVCenter)
-    if rows.width() < NARROW:
+    if rows.width() < NARROW:  # its name is what there is room for; how it blends stands in its settings too
         row = replace(row, note="", map_name="")
+        rows.hot.pop(row.path, None)
     if row.note and row.pictured:
         _paint_low_note(painter, row, box, right, quiet)
-    elif row.chooses:
+    elif row.chooses and rows.width() >= NARROW:
         right = _paint_choice(rows, painter, row, box, right, quiet)
     elif row.note or row.cost:
         note = row.note

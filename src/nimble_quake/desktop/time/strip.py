@@ -111,8 +111,7 @@ class TimeStrip(Region):
             for name, tip, after, ease in EASES
         ]
         self.eases.append(bare("ease-box", "Draw the ease by hand, or type it", self.open_ease_box))
-        self.shown = Chooser("Which rows are shown")
-        self.shown.setFixedWidth(134)
+        self.shown = Chooser("Which rows are shown", 134)
         for key, label in SHOWN.items():
             self.shown.addItem(label, key)
         self.shown.activated.connect(self._choose_rows)
