@@ -27,6 +27,7 @@ from nimble_quake.export.formats import format_of
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import Progress, render
 from nimble_quake.export.shown import ClipShown, StillShown
+from nimble_quake.farm.where import Where
 from nimble_quake.media.held import ArrayPool, clip_of, held
 from nimble_quake.media.source import MediaSource
 from nimble_quake.motion.motion import Motion
@@ -228,26 +229,37 @@ def render_to(
     format: str = "",
     quality: str = "good",
     every: int = 1,
+    deep: bool = False,
+    alpha: str = "",
+    dither: bool = False,
+    limit: bool = False,
     overscan: int = 0,
     sound_rate: int = 0,
+    workers: int = 0,
     progress: Callable[[Progress], None] = lambda _: None,
 ) -> list[Path]:
     """Render a shot to a clip or to numbered pictures, by the ending of `out`, and return its files.
 
     frames: the first and the last. format: a key such as "exr-float", where an ending has several. quality: best, good
-    or small. overscan: pixels beyond the frame on every side, OpenEXR only. sound_rate: a second, such as 48000;
-    0: as recorded. progress: is called after each frame; what it raises stops the render. Nothing half-written is left.
+    or small. deep: PNG with 16 bits. alpha: "straight" or "premultiplied"; empty: as the format has it. dither: soften
+    the steps of soft gradients in 8 bits. limit: keep colours within 16-235. overscan: pixels beyond the frame on every
+    side, OpenEXR only. sound_rate: a second, such as 48000; 0: as recorded. workers: so many processes render it.
+    progress: is called after each frame; what it raises stops the render. Nothing half-written is left.
     """
-    kind = format_of(Path(out), key=format)
+    kind = format_of(Path(out), deep=deep, key=format)
     qualities = {name.lower(): number for name, number in kind.qualities}
     if qualities and quality.lower() not in qualities:
         raise BadInput(f'"{quality}" is no quality', cure=f"use one of {', '.join(qualities)}")
     first, last = frames or (0, shot.length - 1)
-    chosen = qualities.get(quality.lower())
-    order = Order(
-        shot, Path(out), first, last, scale, what, kind, chosen, every, overscan=overscan, sound_rate=sound_rate
-    )
-    done = render(order, _engine(), progress)
+    chosen, look = qualities.get(quality.lower()), (alpha, dither, limit, overscan, sound_rate)
+    order = Order(shot, Path(out), first, last, scale, what, kind, chosen, every, *look)
+    if workers:
+        from nimble_quake.farm.connecting import connected
+
+        with connected(Where(workers=workers), _engine()) as farm:
+            done = render(order, _engine(), progress, by=farm)
+    else:
+        done = render(order, _engine(), progress)
     _warn(done.problems)
     return done.files
 

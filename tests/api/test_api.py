@@ -18,9 +18,11 @@ import pytest
 
 import nimble_quake as nq
 from helpers import noise_map, pushed_still, read_png, rendered, speckled, write_png
+from nimble_quake.cli.main import main
 from nimble_quake.export.formats import format_named
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render
+from nimble_quake.farm.where import Where
 from nimble_quake.operators.registry import registry
 from nimble_quake.render.engine import Engine
 from nimble_quake.samples import sample_path
@@ -158,6 +160,36 @@ class TestShots:
         with pytest.raises(KeyboardInterrupt):
             nq.render_to(nq.new(32, 18), tmp_path / "a.mkv", progress=stop)
         assert list(tmp_path.iterdir()) == []
+
+
+def test_a_render_takes_what_the_shell_takes(tmp_path, monkeypatch):
+    """The same bytes as `nimble-quake render` writes with the options of those names."""
+    shot = sample_path("lantern-row")
+    mine = nq.render_to(nq.open(shot or ""), tmp_path / "a_##.png", frames=(9, 9), scale=0.2, deep=True, limit=True)
+    words = [
+        "render",
+        str(shot),
+        "-o",
+        str(tmp_path / "b_##.png"),
+        "--frames",
+        "9",
+        "--size",
+        "20%",
+        "--deep",
+        "--limit",
+    ]
+    assert main([*words, "--quiet"]) == 0
+    assert mine[0].read_bytes() == (tmp_path / "b_09.png").read_bytes()
+    asked: list[Where] = []
+
+    def refuse(where: Where, engine: Engine) -> None:
+        asked.append(where)
+        raise nq.NimbleQuakeError("no machines here")
+
+    monkeypatch.setattr("nimble_quake.farm.connecting.connected", refuse)
+    with pytest.raises(nq.NimbleQuakeError, match="no machines"):
+        nq.render_to(nq.new(32, 18), tmp_path / "c_##.png", workers=2, alpha="straight", dither=True)
+    assert asked == [Where(workers=2)]
 
 
 def test_overscan_is_rendered_into_openexr(tmp_path):

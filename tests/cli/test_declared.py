@@ -160,6 +160,7 @@ def test_the_desktop_is_given_all_and_it_is_taken_away_again(tmp_path):
         assert icon[..., 3].max() > 200
     about = ET.parse(tmp_path / "metainfo" / "nimble-quake.metainfo.xml").getroot()
     assert about.findtext("launchable") == "nimble-quake.desktop"
+    assert str(about.findtext("id")).count(".") >= 2, "AppStream: a domain turned round"
     kinds = ET.parse(tmp_path / "mime" / "packages" / "nimble-quake.xml").getroot()
     assert about.findtext("provides/mediatype") == kinds[0].get("type")
     assert (tmp_path / "man" / "man1" / "nimble-quake.1").read_text() == page()

@@ -50,6 +50,15 @@ def test_the_page_word_for_word(tmp_path: Path) -> None:
     assert "left out" not in done.stderr
 
 
+def test_the_template_is_what_the_page_says() -> None:
+    template = Path(__file__).parents[2] / "docs" / "template" / "paper-quakes"
+    for kind, name in (("toml", "pyproject.toml"), ("python", "paper_quakes/leaning.py")):
+        block = re.search(rf"```{kind}\n(.*?)```", PAGE, re.DOTALL)
+        assert block is not None
+        assert (template / name).read_text() == block[1]
+    assert (template / "paper_quakes" / "__init__.py").read_text() == ""
+
+
 def test_what_cannot_be_loaded_is_left_out_and_named(tmp_path: Path) -> None:
     package(tmp_path, "\nbroken = paper_quakes.nowhere:Gone\nno_operator = paper_quakes.leaning:np\n")
     done = run(tmp_path, CHECKS)
