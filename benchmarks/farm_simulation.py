@@ -4,7 +4,7 @@
     python -m benchmarks.farm_simulation --measure  with times measured here
 
 What is simulated: a segment of 48 frames is one task; a machine gets two ahead; times vary from segment to segment as
-measured; what comes back passes one network link; the one who asked decodes each segment, renders one frame in fifty
+measured; what comes back passes one network link; the one who asked decodes each segment, renders one frame in sixty-four
 again to compare it, and joins all at the end.
 """
 
@@ -22,7 +22,7 @@ from pathlib import Path
 import numpy as np
 
 FRAMES, SEGMENT = 10_000, 48
-SHARE = 0.02
+SHARE = 1 / 64
 """Of all frames so many are rendered by the one who asks too, to be compared: `farm.sampling`."""
 COUNTS = (1, 2, 5, 10, 20, 50, 100)
 

@@ -6,11 +6,13 @@ import os
 from dataclasses import replace
 from fractions import Fraction
 
+import av
 import cv2
 import numpy as np
 import pytest
 
 from helpers import write_clip
+from nimble_quake.export import checking
 from nimble_quake.export.checking import Pattern, Wrong
 from nimble_quake.export.encoders import priority
 from nimble_quake.export.formats import format_named, formats
@@ -83,6 +85,27 @@ def test_of_another_size_or_kind(made, key):
         other.check(part, part.file)
     with pytest.raises(Wrong):
         Pattern.of(made("jpeg" if key != "jpeg" else "png")[0]).check(part, part.file)
+
+
+@pytest.mark.parametrize("key", ["mp4", "webm", "mp4-av1", "ffv1"])
+def test_the_picture_that_is_wanted_is_the_one_a_player_shows(tmp_path, key):
+    """However many others are left out on the way to it. Outside check: FFmpeg's decoder, asked for all of them."""
+    rng = np.random.Generator(np.random.PCG64(5))
+    wide = cv2.resize(rng.integers(0, 255, (9, 40, 4), np.uint8), (400, 64), interpolation=cv2.INTER_CUBIC)
+    frames = [np.ascontiguousarray(wide[:, 6 * n : 6 * n + 96]) for n in range(24)]
+    file = write_clip(tmp_path / "in.mkv", frames, Fraction(25), "ffv1", "bgr0")
+    plate = Plate(id="c", kind="clip", values={"file": str(file), "fit": "centre"})
+    shot = Shot(width=96, height=64, rate=Fraction(25), length=24, plates=(plate,))
+    order = Order(shot, tmp_path / f"o{format_named(key).suffix}", 0, 23, format=format_named(key))
+    part = parts_of(order, tmp_path)[0]
+    render_part(order, Engine(), part)
+    with av.open(str(part.file)) as clip:
+        whole = [frame.to_ndarray() for frame in clip.decode(video=0)]
+    assert len(whole) == len(part.frames)
+    for wanted in range(0, len(whole), 5):
+        count, found = checking._seen(part.file, len(whole), wanted)
+        assert count == len(whole)
+        assert np.array_equal(found.to_ndarray(), whole[wanted])
 
 
 def test_too_few_and_too_many_frames(made):

@@ -9,7 +9,6 @@ from __future__ import annotations
 import io
 import tempfile
 import warnings
-from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import islice
 from pathlib import Path
@@ -64,20 +63,23 @@ class Pattern:
             return cls(_facts(file), order.kind.lossy)
 
     def check(self, part: Part, file: Path, rendered: tuple[int, Prepared] | None = None) -> None:
-        """Decode a part's file whole. rendered: a frame of it, and what its writer takes for it, made here.
+        """Decode a part's file. rendered: a frame of it, and what its writer takes for it, made here.
 
-        Raises Wrong where it is not what it should be.
+        Of a clip every picture is counted, and those are decoded that others are made from, and the one that is
+        compared: half of the work, and a fault in any of them shows in the others. Raises Wrong where it is not what
+        it should be.
         """
         found = _facts(file)
         if found != self.facts:
             raise Wrong(f"another kind of file ({_words(found)} in place of {_words(self.facts)})")
-        count, wanted = 0, None if rendered is None else part.frames.index(rendered[0])
-        for codes in _pictures(file, len(part.frames)):
-            if rendered is not None and count == wanted:
-                self._compare(rendered[0], codes, _codes_of(rendered[1], file.suffix, codes))
-            count += 1
+        wanted = None if rendered is None else part.frames.index(rendered[0])
+        count, codes = _seen(file, len(part.frames), wanted)
         if count != len(part.frames):
             raise Wrong(f"{count} frames in place of {len(part.frames)}")
+        if rendered is not None:
+            if codes is None:
+                raise Wrong(f"no frame {rendered[0]}")
+            self._compare(rendered[0], codes, _codes_of(rendered[1], file.suffix, codes))
 
     def _compare(self, frame: int, theirs: Any, ours: Any) -> None:
         """Raise Wrong where a decoded frame is not the one that is rendered here."""
@@ -129,19 +131,55 @@ def _of_tiff(file: Path) -> Facts:
     return ("TIFF", *(tags.get(tag) for tag in (256, 257, 258, 277, 339)))
 
 
-def _pictures(file: Path, most: int) -> Iterator[Any]:
-    """The pictures of a file, decoded, and one more than `most` at most. Raises Wrong where one cannot be."""
+def _seen(file: Path, most: int, wanted: int | None) -> tuple[int, Any]:
+    """How many pictures a file holds (`most` and one more at most), and the one that is wanted, decoded; None for none.
+
+    Raises Wrong where it cannot be read.
+    """
     try:
         if file.suffix == ".exr":
-            yield _channels(file)
-        elif _is_clip(file):
-            with av.open(str(file)) as clip:
-                clip.streams.video[0].thread_type = "AUTO"
-                yield from islice(clip.decode(video=0), most + 1)
-        else:
-            yield _decoded(file.read_bytes())
+            return 1, _channels(file)
+        if not _is_clip(file):
+            return 1, _decoded(file.read_bytes())
+        count, found = _glanced(file, most, wanted)
+        if count == most and (wanted is None or found is not None):
+            return count, found
+        return _decoded_whole(file, most, wanted)  # a decoder that keeps pictures back, or a file that is wrong
     except (av.FFmpegError, OSError, ValueError, RuntimeError, cv2.error) as wrong:
         raise Wrong(f"a picture that cannot be read ({type(wrong).__name__})") from wrong
+
+
+def _glanced(file: Path, most: int, wanted: int | None) -> tuple[int, av.VideoFrame | None]:
+    """Decode what other pictures are made from, and what is wanted; count all."""
+    with av.open(str(file)) as clip:
+        video = clip.streams.video[0]
+        video.thread_type = "AUTO"
+        packets = [packet for packet in islice(clip.demux(video), most + 2) if packet.size]
+        if any(packet.is_corrupt for packet in packets):
+            raise Wrong("a clip that is cut off")
+        times = sorted(packet.pts for packet in packets if packet.pts is not None)
+        at = times[wanted] if wanted is not None and wanted < len(times) else None
+        found, decoded = None, 0
+        for packet in [*packets, None]:
+            whole = packet is not None and packet.pts == at
+            video.codec_context.skip_frame = "DEFAULT" if whole else "NONREF"
+            for frame in video.codec_context.decode(packet):
+                decoded += 1
+                found = frame if frame.pts == at and at is not None else found
+    if not decoded:
+        raise Wrong("nothing that can be decoded")
+    return len(packets), found
+
+
+def _decoded_whole(file: Path, most: int, wanted: int | None) -> tuple[int, av.VideoFrame | None]:
+    """Decode every picture."""
+    count, found = 0, None
+    with av.open(str(file)) as clip:
+        clip.streams.video[0].thread_type = "AUTO"
+        for frame in islice(clip.decode(video=0), most + 1):
+            found = frame if count == wanted else found
+            count += 1
+    return count, found
 
 
 def _is_clip(file: Path) -> bool:

@@ -6,7 +6,7 @@ import secrets
 import threading
 from collections.abc import Sequence
 
-SHARE = 0.02
+SHARE = 1 / 64
 """Of all frames so many are compared, and one of each machine. Decoding what comes is the rest of what it costs."""
 
 
