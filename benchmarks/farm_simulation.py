@@ -4,8 +4,8 @@
     python -m benchmarks.farm_simulation --measure  with times measured here
 
 What is simulated: a segment of 48 frames is one task; a machine gets two ahead; times vary from segment to segment as
-measured; what comes back passes one network link; the one who asked decodes each segment, renders one frame in sixty-four
-again to compare it, and joins all at the end.
+measured; what comes back passes one network link; the one who asked decodes each segment, renders one frame in
+sixty-four again to compare it, and joins all at the end.
 """
 
 from __future__ import annotations
