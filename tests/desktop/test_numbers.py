@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QComboBox
 
 from driving import LEFT, REACH, QTest, arrived, click, drag, focused, named, press, type_text
+from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.typed_entry import TypedEntry
 from nimble_quake.motion.kinds import Keys
 from nimble_quake.shot.edits.set_value import set_value
@@ -50,6 +51,15 @@ class TestNumbers:
             press(Qt.Key.Key_Return)
             assert window.session.shown(REACH_Y) == value
             assert focused() is field
+
+    def test_what_is_typed_hides_what_it_replaces(self, window):
+        """An entry that lies in a spin box itself is drawn without a ground, over the number beneath it."""
+        field = named(window, "Down reach")
+        click(field)
+        type_text("7")
+        seen = field.grab().toImage()
+        row = {seen.pixelColor(x, field.height() // 2).name() for x in range(4, field.width() - 24)}
+        assert row == {colour("edited").name()}
 
     def test_a_double_click_chooses_the_whole_number(self, window):
         field = named(window, "Down reach")

@@ -191,7 +191,11 @@ class SlideField(SpokenNumber):
             if left.isVisible():
                 left.setFocus()
                 return
-        editor = TypedEntry(self, typed or self.text().replace("−", "-"), self._typed)
+        cover = QWidget(self)  # an entry that lies in a spin box itself is drawn as part of it, without a ground
+        cover.setGeometry(self.rect())
+        cover.show()
+        editor = TypedEntry(self, typed or self.text().replace("−", "-"), self._typed, cover)
+        editor.destroyed.connect(cover.deleteLater)
         editor.setAccessibleName(f"{self.param.label}, typed")
         editor.setAlignment(Qt.AlignmentFlag.AlignRight)
         editor.setGeometry(self.rect())
