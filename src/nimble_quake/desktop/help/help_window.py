@@ -164,7 +164,8 @@ class HelpWindow(QDialog):
         if document is None or port is None:
             return
         widest = QTextLength(QTextLength.Type.FixedLength, max(200, port.width() - 40))
-        block = document.begin()
+        block, whole = document.begin(), QTextCursor(document)
+        whole.beginEditBlock()  # laid out once, not after each paragraph
         while block.isValid():
             cursor, form = QTextCursor(block), block.blockFormat()
             level = form.headingLevel()
@@ -173,6 +174,7 @@ class HelpWindow(QDialog):
             cursor.setBlockFormat(form)
             _fit_pictures(document, block, widest)
             block = block.next()
+        whole.endEditBlock()
 
     def go_back(self) -> None:
         """Show the page before."""
