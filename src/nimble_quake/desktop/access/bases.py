@@ -83,12 +83,12 @@ class SpokenNumber(PlainWidget, QDoubleSpinBox):
 class SpokenChoice(PlainWidget, QComboBox):
     """One of a few: role "combo box", with what is chosen."""
 
-    def say_choice(self, labels: Sequence[str], now: int) -> None:
-        """Say what there is, and which of them is chosen."""
-        if [self.itemText(n) for n in range(self.count())] != list(labels):
-            self.clear()
-            self.addItems(labels)
-        self.setCurrentIndex(now)
+    def say_choice(self, label: str) -> None:
+        """Say what is chosen; what else there is, is read where it is painted."""
+        if self.count():
+            self.setItemText(0, label)
+        else:
+            self.addItem(label)
 
 
 class SpokenButton(PlainWidget, QPushButton):

@@ -36,7 +36,7 @@ class Segments(SpokenChoice):
         self.setAccessibleName(name)
         wide = QSizePolicy.Policy.Expanding if boxed else QSizePolicy.Policy.Fixed
         self.setSizePolicy(wide, QSizePolicy.Policy.Fixed)
-        self.say_choice([label for _, label in self.items], 0)
+        self.say_choice(self.items[0][1])
 
     def _widths(self) -> list[float]:
         metrics = QFontMetrics(font())
@@ -60,11 +60,7 @@ class Segments(SpokenChoice):
             self.value = value
             self.update()
         self.setAccessibleDescription(dict(self.items).get(value, value))
-        self.say_choice(*self._said())
-
-    def _said(self) -> tuple[list[str], int]:
-        values = [value for value, _ in self.items]
-        return [label for _, label in self.items], values.index(self.value) if self.value in values else -1
+        self.say_choice(dict(self.items).get(value, value))
 
     def show_motion(self, motion: str) -> None:
         """Show whether the choice moves: a zigzag runs along its foot then, with a dot where a pin stands."""
