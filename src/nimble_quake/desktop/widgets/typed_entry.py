@@ -18,9 +18,9 @@ class TypedEntry(QLineEdit):
     Text that cannot be taken stays, marked, with the reason in its tooltip; the owner has the focus afterwards.
     """
 
-    def __init__(self, owner: QWidget, text: str, take: Take, lies_in: QWidget | None = None) -> None:
-        """lies_in: what it is laid into, where that is not its owner."""
-        super().__init__(text, lies_in or owner)
+    def __init__(self, owner: QWidget, text: str, take: Take, within: QWidget | None = None) -> None:
+        """within: what holds it, where that is not its owner."""
+        super().__init__(text, within or owner)
         self._owner, self._take, self._ended = owner, take, False
         self.textEdited.connect(lambda: self._mark(""))
 
