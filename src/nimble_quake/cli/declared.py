@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import importlib
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 from typing import Any, get_args, get_type_hints
 
@@ -83,9 +84,10 @@ class Command:
     options: tuple[Option, ...]
 
 
-def commands() -> list[Command]:
+@cache
+def commands() -> tuple[Command, ...]:
     """Return all subcommands with what they take."""
-    return [_command(name, module) for name, (module, _) in COMMANDS.items()]
+    return tuple(_command(name, module) for name, (module, _) in COMMANDS.items())
 
 
 def _command(name: str, module: str) -> Command:
