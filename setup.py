@@ -8,7 +8,7 @@ from pathlib import Path
 from setuptools import setup
 from setuptools.command.build_py import build_py
 
-PAGES = ("*.md", "*.svg", "screenshots/*.png", "pictures/*.webp", "template/**/*.toml", "template/**/*.py")
+PAGES = ("*.md", "*.svg", "screenshots/*.png", "pictures/*.webp")
 
 
 class WithPages(build_py):
