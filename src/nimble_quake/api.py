@@ -247,11 +247,8 @@ def render_to(
     progress: is called after each frame; what it raises stops the render. Nothing half-written is left.
     """
     kind = format_of(Path(out), deep=deep, key=format)
-    qualities = {name.lower(): number for name, number in kind.qualities}
-    if qualities and quality.lower() not in qualities:
-        raise BadInput(f'"{quality}" is no quality', cure=f"use one of {', '.join(qualities)}")
     first, last = frames or (0, shot.length - 1)
-    chosen, look = qualities.get(quality.lower()), (alpha, dither, limit, overscan, sound_rate)
+    chosen, look = kind.quality_named(quality), (alpha, dither, limit, overscan, sound_rate)
     order = Order(shot, Path(out), first, last, scale, what, kind, chosen, every, *look)
     if workers:
         from nimble_quake.farm.connecting import connected

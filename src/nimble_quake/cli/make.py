@@ -105,7 +105,7 @@ def _say(files: list[Path], *, json_: bool, quiet: bool) -> None:
     if json_:
         print(json.dumps({"files": [str(file) for file in files]}))
     elif not quiet:
-        print(files[0] if len(files) == 1 else f"{files[0]} ... {files[-1].name} ({len(files)} pictures)")
+        print(take.in_words(files))
 
 
 class _Batch:

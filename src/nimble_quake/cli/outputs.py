@@ -67,9 +67,6 @@ class Written:
     def order(self, shot: Shot, out: Path, first: int, last: int, *, still: bool = False) -> Order:
         """Return the order for a range of frames, or for one picture. Raises BadInput."""
         format = self._picture(out) if still else self._clip(out)
-        qualities = {name.lower(): number for name, number in format.qualities}
-        if qualities and self.quality.lower() not in qualities:
-            raise BadInput(f'"{self.quality}" is no quality', where="--quality", cure="use best, good or small")
         order = Order(
             shot,
             out,
@@ -78,7 +75,7 @@ class Written:
             size_of(self.size),
             self.what,
             format,
-            qualities.get(self.quality.lower()),
+            format.quality_named(self.quality, "--quality"),
             self.every,
             self.alpha,
             self.dither,
@@ -129,7 +126,12 @@ class Saying:
             }
             print(json.dumps(said))
         else:
-            print(files[0] if len(files) == 1 else f"{files[0]} ... {files[-1].name} ({len(files)} pictures)")
+            print(in_words(files))
+
+
+def in_words(files: list[Path]) -> str:
+    """Return the line that says what was written."""
+    return str(files[0]) if len(files) == 1 else f"{files[0]} ... {files[-1].name} ({len(files)} pictures)"
 
 
 def on_threads(count: int) -> None:

@@ -94,6 +94,13 @@ class Format:
         """Return whether a file's name ends as this kind does."""
         return path.suffix.lower() in (self.suffix, *self.also)
 
+    def quality_named(self, word: str, where: str = "") -> int | None:
+        """Return the encoder's number of a quality such as "good"; None where there is no choice. Raises BadInput."""
+        numbers = {name.lower(): number for name, number in self.qualities}
+        if numbers and word.lower() not in numbers:
+            raise BadInput(f'"{word}" is no quality', where=where, cure=f"use one of {', '.join(numbers)}")
+        return numbers.get(word.lower())
+
     def part_length(self, count: int) -> int:
         """Return how many frames a part has, of so many frames in all.
 

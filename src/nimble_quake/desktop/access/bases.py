@@ -85,10 +85,10 @@ class SpokenChoice(PlainWidget, QComboBox):
 
     def say_choice(self, label: str) -> None:
         """Say what is chosen; what else there is, is read where it is painted."""
-        if self.count():
-            self.setItemText(0, label)
-        else:
+        if not self.count():
             self.addItem(label)
+        elif label != self.itemText(0):
+            self.setItemText(0, label)
 
 
 class SpokenButton(PlainWidget, QPushButton):

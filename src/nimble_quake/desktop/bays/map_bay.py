@@ -149,8 +149,7 @@ class MapBay(Bay):
         if response.request.probe and not response.partial:
             self.pill.show_signs(signs(self.session, response) if self.frames.shot_override is None else [])
             self._place_pill()
-            shown = self.session.name_of(self.session.selection.map) if response.map is not None else "no map"
-            self.viewer.say(f"{shown}, {self.frames.map_view}: mean {response.mean:.2f}, rest {response.rest:.2f}")
+            self.viewer.say(_said(response))
         self.settings.show_histogram(response.bars, response.rest, response.mean, response.clipped)
 
     def _place_pill(self) -> None:
@@ -239,3 +238,12 @@ class MapBay(Bay):
         menu.addAction("Remove", lambda: items.remove_item(self.session, path))
         add_question(menu, self.session.help_asked.emit, "building-maps")
         menu.exec(at)
+
+
+def _said(response: BenchResponse) -> str:
+    """What a response shows of a map, in words."""
+    request = response.request
+    map = request.shot.map(request.map_id)
+    if map is None:
+        return "no map"
+    return f"{map.name}, {request.map_view}: mean {response.mean:.2f}, rest {response.rest:.2f}"

@@ -70,14 +70,12 @@ class RowList(SpokenList):
         self.setMinimumHeight(max(self._height, len(rows) * self._height))
         names = [row.title for row in rows if row.path in selected]
         self.setAccessibleDescription(", ".join(names))
-        self.say_items(
-            [f"{row.title}, {row.note}" if row.note else row.title for row in rows], self._index(self.current)
-        )
+        self._say()
         self.update()
 
     def _say(self) -> None:
-        """Say what its rows are, and which of them keys are meant for."""
-        names = [f"{row.title}, {row.note}" if row.note else row.title for row in self.rows]
+        """Say what its rows are, and which of them keys are meant for; not what they cost, which changes each frame."""
+        names = [f"{row.title}, {row.second}" if row.second else row.title for row in self.rows]
         self.say_items(names, self._index(self.current))
 
     def show_thumb(self, path: str, image: QImage) -> None:

@@ -319,7 +319,7 @@ class SourceBoard(Region):
     def _show_menu(self, entry: Entry, at: QPoint) -> None:
         menu = QMenu(self)
         menu.addAction(self.add.text(), lambda: self._take(entry))
-        add_question(menu, lambda _: self._ask(), entry.about)
+        add_question(menu, self.help_asked.emit, str(self.property(ABOUT)))
         menu.exec(at)
 
     def _throw_away(self) -> None:

@@ -139,12 +139,11 @@ class BatchDialog(QDialog):
         wrong = long = 0
         for number, row in groupby(self._found, lambda job: job.row.number):
             clips = list(row)  # a row has one for each of its sizes: what is wrong with any of them is said
-            faults, lengths = [job for job in clips if job.wrong], [(job, self._too_long(job.shot)) for job in clips]
-            beyond = [(job, said) for job, said in lengths if said]
-            wrong, long = wrong + len(faults), long + len(beyond)
-            said = dict.fromkeys([*(job.wrong for job in faults), *(said for _, said in beyond)])
-            self._mark(number - 1, "\n".join(said), fault=bool(faults))
-            shown = next((job for job, _ in beyond), clips[0]).shot
+            said = [(job, words) for job in clips if (words := job.wrong or self._too_long(job.shot))]
+            faults = sum(bool(job.wrong) for job in clips)
+            wrong, long = wrong + faults, long + len(said) - faults
+            self._mark(number - 1, "\n".join(dict.fromkeys(words for _, words in said)), fault=faults > 0)
+            shown = (said[0][0] if said else clips[0]).shot
             if shown is not None:
                 self._ask_picture(number - 1, shown)
         self.table.blockSignals(False)

@@ -8,10 +8,9 @@ from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import QApplication, QMenu, QWidget
 
-from nimble_quake.desktop.help.pages import Page, page_about, page_of_kind
+from nimble_quake.desktop.help.pages import Page, page_about
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.widgets.parts import ABOUT, add_question
-from nimble_quake.session.reference import TITLES
 from nimble_quake.session.state import Session
 
 
@@ -59,4 +58,4 @@ def page_asked(session: Session, about: str) -> Page | None:
 def kinds_page(session: Session, path: str) -> Page | None:
     """Return what is written on the kind of operator at a path."""
     operator = session.operator(path)
-    return page_of_kind(TITLES.get(operator.family, ""), operator.kind) if operator is not None else None
+    return page_about(f"{operator.family}/{operator.kind}") if operator is not None else None
