@@ -21,17 +21,15 @@ def _mixed_evenly(one, two, weight, out, first, last):
 
 
 @kernel(error_model="numpy", slp=True)
-def _mixed(one, two, weights, steps, out, first, last):
-    """steps: 1 for a picture as large as the result, 0 for one pixel that holds everywhere."""
-    a, b = steps[0], steps[1]
+def _mixed(one, two, weights, out, first, last):
     for j in range(first, last):
         for i in range(out.shape[1]):
             w = weights[j, i, 0]
             v = np.float32(1) - w
-            out[j, i, 0] = one[j * a, i * a, 0] * v + two[j * b, i * b, 0] * w
-            out[j, i, 1] = one[j * a, i * a, 1] * v + two[j * b, i * b, 1] * w
-            out[j, i, 2] = one[j * a, i * a, 2] * v + two[j * b, i * b, 2] * w
-            out[j, i, 3] = one[j * a, i * a, 3] * v + two[j * b, i * b, 3] * w
+            out[j, i, 0] = one[j, i, 0] * v + two[j, i, 0] * w
+            out[j, i, 1] = one[j, i, 1] * v + two[j, i, 1] * w
+            out[j, i, 2] = one[j, i, 2] * v + two[j, i, 2] * w
+            out[j, i, 3] = one[j, i, 3] * v + two[j, i, 3] * w
 
 
 @kernel(error_model="numpy", slp=True)
@@ -56,9 +54,13 @@ def mixed(one: Picture, two: Picture, weights: Field, shape: tuple[int, int]) ->
     if weights.shape[:2] != shape:
         return _evenly(one, two, weights[0, 0, 0], shape)
     out = np.empty((*shape, 4), np.float32)
-    whole = np.array([each.shape[:2] == shape for each in (one, two)], np.int64)
-    run_rows(_mixed, shape[0], one, two, weights, whole, out)
+    run_rows(_mixed, shape[0], _whole(one, shape), _whole(two, shape), weights, out)
     return out
+
+
+def _whole(picture: Picture, shape: tuple[int, int]) -> Picture:
+    """A picture as large as that, made of one pixel if need be."""
+    return picture if picture.shape[:2] == shape else flat(shape, picture[0, 0])
 
 
 def _evenly(one: Picture, two: Picture, w: np.float32, shape: tuple[int, int]) -> Picture:
@@ -105,9 +107,9 @@ def mixed_by_map(
     m: the map's value, of colours their mean, (H, W, 1 or more). Dark parts come first, or light ones. Each picture is
     as large as that, or one pixel that holds everywhere.
     """
-    shape = (*values.shape[:2], 4)
-    one, two = (np.ascontiguousarray(np.broadcast_to(each, shape), np.float32) for each in (one, two))
-    out = np.empty(shape, np.float32)
+    shape = values.shape[0], values.shape[1]
+    one, two = (_whole(np.ascontiguousarray(each, np.float32), shape) for each in (one, two))
+    out = np.empty((*shape, 4), np.float32)
     by = (values.shape[2] >= 3, float(mix), float(soft), bool(light_first))
     run_rows(_mixed_by_map, len(out), one, two, values, *by, out)
     return out
