@@ -23,7 +23,7 @@ from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.plan.groups import plate_operator
-from nimble_quake.render.plates.layers import placement_of
+from nimble_quake.render.plates.grounds import placement_of
 from nimble_quake.render.services import frame_job
 from nimble_quake.session.verbs.tracking import track_file
 from nimble_quake.session.work import Work

@@ -224,7 +224,8 @@ class TestQuakes:
         from nimble_quake.render.chain.pictures import Clear, bounded
         from nimble_quake.render.plan.groups import plate_operator
         from nimble_quake.render.plan.units import units_of
-        from nimble_quake.render.plates.layers import effects_chain, placement_of
+        from nimble_quake.render.plates.grounds import placement_of
+        from nimble_quake.render.plates.layers import effects_chain
         from nimble_quake.render.plates.warps import warp_of
 
         op = registry().get("quake", kind)

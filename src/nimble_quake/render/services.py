@@ -18,7 +18,8 @@ from nimble_quake.render.chain.pull import MOST_LOOKS
 from nimble_quake.render.engine import Engine, moment_in
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import opened, plate_operator, stacked
-from nimble_quake.render.plates.layers import finished, on_whole, placement_of, plate_layer
+from nimble_quake.render.plates.grounds import placement_of
+from nimble_quake.render.plates.layers import finished, on_whole, plate_layer
 from nimble_quake.render.plates.pins import tracked_points
 from nimble_quake.render.plates.stack import NOTHING, beneath_of, part_over_nothing, stack_over
 from nimble_quake.render.values.answers import ShotAnswers

@@ -9,7 +9,8 @@ from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.job import FrameJob, Look
 from nimble_quake.render.plan.groups import in_time, plate_operator, stacked
-from nimble_quake.render.plates.layers import Layer, placement_of
+from nimble_quake.render.plates.grounds import placement_of
+from nimble_quake.render.plates.layers import Layer
 from nimble_quake.render.plates.stack import stack_on
 from nimble_quake.shot.groups import holders_of
 from nimble_quake.shot.model import Plate

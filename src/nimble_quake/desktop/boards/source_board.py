@@ -86,8 +86,8 @@ class SourceBoard(Region):
         self.cells.taken.connect(self._take)
         self.cells.asked.connect(self._show_menu)
         self.cells.carried.connect(lambda entry: self.shut() if entry.tab in EFFECTS else None)
-        self.tabs = Segments(self._tab_names(), "brass", "Kind", boxed=False)
-        self.effect_tabs = Segments(self._effect_names(), "lagoon", "Kind of effect", boxed=False)
+        self.tabs = Segments(_tab_names(session), "brass", "Kind", boxed=False)
+        self.effect_tabs = Segments(_effect_names(session), "lagoon", "Kind of effect", boxed=False)
         for tabs in (self.tabs, self.effect_tabs):
             tabs.chosen.connect(self.choose_tab)
         self.ways = Segments((("seed", "By seed"), ("settings", "By settings")), "brass", "Vary", boxed=False)
@@ -115,26 +115,6 @@ class SourceBoard(Region):
         self._clock.setInterval(1000 // 14)
         self._clock.timeout.connect(self._animate)
         self.hide()
-
-    def _tab_names(self) -> tuple[tuple[str, str], ...]:
-        counts = {family: len(self.session.engine.operators.all(family)) for family in ("source", "shaper")}
-        return (
-            ("source", f"Sources  {counts['source']}"),
-            ("shaper", f"Shapers  {counts['shaper']}"),
-            ("recipes", "Recipes"),
-            ("yours", "Yours"),
-        )
-
-    def _effect_names(self) -> tuple[tuple[str, str], ...]:
-        found = self.session.engine.operators.playing("effect")
-        quakes = sum(1 for operator in found if operator.family == "quake")
-        rest = len(found) - quakes
-        return (
-            ("quake", f"Quakes  {quakes}"),
-            ("finish", f"Finishes  {rest}"),
-            ("starter", "Starters"),
-            ("crossing", "Crossings"),
-        )
 
     def _lay_out(self) -> None:
         outer = QVBoxLayout(self)
@@ -375,3 +355,24 @@ class SourceBoard(Region):
             self.cells.setFocus()
         else:
             super().keyPressEvent(event)
+
+
+def _tab_names(session: Session) -> tuple[tuple[str, str], ...]:
+    counts = {family: len(session.engine.operators.all(family)) for family in ("source", "shaper")}
+    return (
+        ("source", f"Sources  {counts['source']}"),
+        ("shaper", f"Shapers  {counts['shaper']}"),
+        ("recipes", "Recipes"),
+        ("yours", "Yours"),
+    )
+
+
+def _effect_names(session: Session) -> tuple[tuple[str, str], ...]:
+    found = session.engine.operators.playing("effect")
+    quakes = sum(1 for operator in found if operator.family == "quake")
+    return (
+        ("quake", f"Quakes  {quakes}"),
+        ("finish", f"Finishes  {len(found) - quakes}"),
+        ("starter", "Starters"),
+        ("crossing", "Crossings"),
+    )

@@ -16,7 +16,7 @@ from nimble_quake.operators.base import Operator
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Number, Outline, Param, Place
-from nimble_quake.render.plates.layers import placement_of
+from nimble_quake.render.plates.grounds import placement_of
 from nimble_quake.render.services import frame_job
 from nimble_quake.render.values.placement import Placement
 from nimble_quake.session.state import Session

@@ -3,40 +3,31 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Hashable
 from contextlib import AbstractContextManager, nullcontext
-from dataclasses import dataclass, replace
-from functools import partial
+from dataclasses import dataclass
 
 import numpy as np
 
-from nimble_quake.conventions import Affine, Field, Picture, Warp
+from nimble_quake.conventions import Field, Picture, Warp
 from nimble_quake.errors import LimitError, MediaError, ShotError
-from nimble_quake.operators.plate_kind import PlateKind, Raster
+from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster.colour.channels import luminance
-from nimble_quake.raster.colour.light import to_linear
 from nimble_quake.raster.finishes.rims import thinned
 from nimble_quake.raster.geometry import affine
-from nimble_quake.raster.geometry.grid import Grid, frame_grid, refuse_enormous
-from nimble_quake.raster.sampling.cropping import bars_of, cropped
+from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.part import Part
 from nimble_quake.render.abandon import go_on
-from nimble_quake.render.caches.results import Same, Weighed
-from nimble_quake.render.chain.pictures import Clear, Ground, PictureSpace, PlacedRaster, bounded, longest
+from nimble_quake.render.chain.pictures import Clear, Ground, PictureSpace, bounded, longest
 from nimble_quake.render.chain.pull import Chain, mask_values
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import in_time, plate_operator
-from nimble_quake.render.plan.units import Unit, edge_of, members_key, plate_key, references, units_of
+from nimble_quake.render.plan.units import Unit, units_of
 from nimble_quake.render.plates.depth import InDepth
-from nimble_quake.render.plates.pins import pinned, unpinned
+from nimble_quake.render.plates.grounds import ground_of, placement_of
 from nimble_quake.render.values.circles import own_picture
 from nimble_quake.render.values.placement import Placement
 from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import plate_path
-
-PLACING = frozenset(PlateKind.declared)
-"""Parameters that place a picture but do not change it."""
-MOST_FINER = 4.0
-"""What a plate is made of is computed no more than so many times finer than the frame."""
 
 
 @dataclass(frozen=True)
@@ -52,6 +43,10 @@ class Layer:
     """It stands for a picture that could not be read."""
     cover: Field | None = None
     """Where a lens shows what it made, (H, W, 1); None: everywhere."""
+
+    def part(self, grid: Grid) -> Part:
+        """Return its picture as part of the grid it was made for."""
+        return Part(self.picture, grid.part(self.left, self.top, *self.picture.shape[1::-1]))
 
 
 def plate_layer(
@@ -128,7 +123,7 @@ def _own_layer(job: FrameJob, plate: Plate, operator: PlateKind, units: tuple[Un
         reach = bounded(effects_chain(job, plate, units, Clear(placement)), grid)
         bleed += reach if math.isfinite(reach) else max(job.moment.width, job.moment.height)
     with _own_picture(job, plate):
-        ground = _ground(job, plate, operator, placement, units, grid, bleed)
+        ground = ground_of(job, plate, operator, placement, units, grid, bleed)
     return None if ground is None else _layer(job, plate, operator, units, ground, grid)
 
 
@@ -208,200 +203,6 @@ def effects_chain(job: FrameJob, plate: Plate, units: tuple[Unit, ...], ground: 
     return Chain(job, plate, units, ground, PictureSpace(ground, job.shot.linear))
 
 
-def placement_of(job: FrameJob, plate: Plate, operator: PlateKind) -> Placement:
-    """Return where a plate lies."""
-    return pinned(job, operator, plate, unpinned(job, operator, plate))
-
-
-def _ground(
-    job: FrameJob,
-    plate: Plate,
-    operator: PlateKind,
-    placement: Placement,
-    units: tuple[Unit, ...],
-    grid: Grid,
-    bleed: float,
-) -> PlacedRaster | None:
-    """The plate's own picture, where it lies."""
-    back = affine.inverse(placement.place)
-    if back is None:
-        return None
-    edge = "wrap" if operator.fit_in_frame() == "tile" else "hold" if operator.endless else "empty"
-    if edge == "empty":
-        edge = edge_of(units, edge)
-    if operator.takes_plates and edge != "empty":  # what is repeated is the frame, with nothing beyond it
-        grid, bleed = frame_grid(job.shot.width, job.shot.height, grid.scale), 0.0
-    if operator.gathers:
-        raster = _shown_plainly(job, operator, placement, grid) or _gathered(
-            job, operator, plate, placement, grid, bleed
-        )
-    else:
-        raster = _raster(job, operator, plate, placement, grid, bleed)
-    if raster is None:
-        return None
-
-    key = (plate_key(job, plate.id, with_effects=False), edge, bleed)
-    then = partial(_ground_at, job, plate, units, grid, bleed, (placement, key))
-    if edge not in ("empty", "hold"):  # what is repeated is the whole, with what is clear of it
-        raster = raster.padded()
-    size = None if raster.whole is None else (raster.whole[1], raster.whole[0])
-    to_px = affine.compose(back, raster.to_px)
-    return PlacedRaster(raster.picture, to_px, edge, placement, key, then, raster.bits8, size)
-
-
-def _ground_at(
-    job: FrameJob,
-    plate: Plate,
-    units: tuple[Unit, ...],
-    grid: Grid,
-    bleed: float,
-    now: tuple[Placement, tuple[Hashable, ...]],
-    seconds: float,
-) -> PlacedRaster:
-    """The plate's own picture at another time; where there is none then, an empty one that lies as it does `now`."""
-    other = job.at(seconds)
-    found = plate_operator(other, plate)
-    there = (
-        None if found is None else _ground(other, plate, found, placement_of(other, plate, found), units, grid, bleed)
-    )
-    if there is not None:
-        return there
-    (placement, key), none = now, np.zeros((1, 1, 4), np.float32)
-    then = partial(_ground_at, job, plate, units, grid, bleed, now)
-    return PlacedRaster(none, affine.IDENTITY, "empty", placement, (*key, "none"), then)
-
-
-def _shown_plainly(job: FrameJob, operator: PlateKind, placement: Placement, grid: Grid) -> Raster | None:
-    """The picture of another plate that is shown as it is, to be sampled once; None where it has to be made first."""
-    shows = operator.shows_plainly()
-    if shows is None or operator.crop() is not None:
-        return None
-    other, with_effects, exceptions = shows
-    there = job.differing(exceptions) if exceptions else job
-    plate = there.shot.plate(other)
-    its = plate_operator(there, plate) if plate is not None else None
-    if plate is None or its is None or its.gathers or its.endless or its.beneath or its.mask or its.matte:
-        return None
-    if its.fit_in_frame() == "tile" or (with_effects and _units(there, plate, None)):
-        return None
-    its_lies = placement_of(there, plate, its)
-    back = affine.inverse(its_lies.place)
-    if its_lies.seen is not None or back is None:
-        return None
-    together = replace(its_lies, place=affine.compose(its_lies.place, placement.place))
-    try:
-        raster = _raster(there, its, plate, together, grid, 0.0)
-    except (MediaError, LimitError):
-        return None  # the way round says it where it belongs
-    return None if raster is None else replace(raster, to_px=affine.compose(back, raster.to_px))
-
-
-def _gathered(
-    job: FrameJob, operator: PlateKind, plate: Plate, placement: Placement, grid: Grid, bleed: float
-) -> Raster | None:
-    """What a plate is made of, on the part of the frame that is seen of it once it is placed."""
-    back = affine.inverse(placement.place)
-    assert back is not None
-    area = _seen_area(back, grid, bleed, (job.moment.width, job.moment.height))
-    if area is None:
-        return None
-    path = plate_path(plate.id)
-    numbers = tuple((name, operator.values[name]) for name in operator.declared if name not in PLACING)
-    depends = (job.depends(operator, operator.timed()), references(job, operator, PLACING))
-    members = members_key(job, plate) if operator.holds else ()
-    if operator.looks_back():
-        members = (*members, Same(job.shot.plates), Same(job.shot.maps))
-    ctx = job.context(operator, plate, path, frame=job.moment.frame - (plate.start or 0))
-
-    def make() -> _Kept:
-        with job.unseen(operator.holds and back == affine.IDENTITY):
-            part = operator.gathered(ctx, area)
-        if part is None:
-            return _Kept(None)
-        light = operator.holds or operator.takes_plates  # what they show is in the light of the shot
-        picture = to_linear(part.picture) if job.shot.linear and not light else part.picture
-        rows, columns = part.grid.inside(area)
-        whole = None if part.grid == area else (area.width, area.height, columns.start, rows.start)
-        made = Raster(picture, part.grid.index_affine(), bits8=False, whole=whole)
-        return _Kept(_cropped(operator, made, placement))
-
-    crop = _crop_key(operator)
-    key = ("gathered", type(operator).kind, numbers, depends, members, crop, placement.box, area)
-    kept: _Kept = job.engine.cache.get_again(key, make)
-    return kept.raster
-
-
-def _seen_area(back: Affine, grid: Grid, bleed: float, frame: tuple[float, float]) -> Grid | None:
-    """The part of a plate's own plane that a grid shows of it, no more than a frame beyond the frame on every side."""
-    outer = grid.grown(grid.samples(min(bleed, max(frame))))
-    if back == affine.IDENTITY:
-        return outer
-    zoom = max(affine.scales(back))
-    scale = min(grid.scale / max(zoom, 1e-6), grid.scale * MOST_FINER)
-    right, low = outer.x0 + outer.width * outer.step, outer.y0 + outer.height * outer.step
-    x0, y0, x1, y1 = affine.bounds(back, outer.x0, outer.y0, right, low)
-    x0, x1 = max(x0, -frame[0]), min(x1, 2 * frame[0])
-    y0, y1 = max(y0, -frame[1]), min(y1, 2 * frame[1])
-    left, top = math.floor(x0 * scale) - 1, math.floor(y0 * scale) - 1
-    width, height = math.ceil(x1 * scale) + 1 - left, math.ceil(y1 * scale) + 1 - top
-    if width <= 2 or height <= 2:
-        return None
-    refuse_enormous(width, height, "what it shows")
-    return Grid(left / scale, top / scale, width, height, scale)
-
-
-def _raster(
-    job: FrameJob, operator: PlateKind, plate: Plate, placement: Placement, grid: Grid, bleed: float
-) -> Raster | None:
-    zoom_x, zoom_y = (max(s * grid.scale, 1e-6) for s in affine.scales(placement.place))
-    bleed = math.ceil(bleed / 64) * 64.0 if operator.endless else 0.0
-    numbers = tuple((name, operator.values[name]) for name in operator.declared if name not in PLACING)
-    depends = (job.depends(operator, operator.timed()), references(job, operator, PLACING))
-    frame = job.moment.frame - (plate.start or 0)
-    when = frame if operator.timed() else None
-    key = (
-        "plate",
-        type(operator).kind,
-        numbers,
-        depends,
-        (zoom_x, zoom_y, bleed),
-        _crop_key(operator),
-        placement.box,
-        when,
-    )
-    if operator.looks_back():
-        key = (*key, Same(plate), Same(job.shot.maps))  # type: ignore[assignment]
-    ctx = job.context(operator, plate, plate_path(plate.id), frame=frame)
-
-    def make() -> _Kept:
-        made = operator.raster(ctx, (zoom_x, zoom_y), bleed)
-        if made is not None and job.shot.linear:
-            made = replace(made, picture=to_linear(made.picture))
-        return _Kept(_cropped(operator, made, placement))
-
-    kept: _Kept = job.engine.cache.get(key, make)
-    return kept.raster
-
-
-def _cropped(operator: PlateKind, raster: Raster | None, placement: Placement) -> Raster | None:
-    crop = None if operator.endless else operator.crop()
-    if raster is None or crop is None:
-        return raster
-    return replace(raster, picture=cropped(raster.picture, placement.box, crop, operator.crop_soft, raster.to_px))
-
-
-def _crop_key(operator: PlateKind) -> tuple[Hashable, ...]:
-    return () if operator.endless else (operator.crop(), operator.crop_soft)
-
-
-class _Kept(Weighed):
-    """A raster in the cache, or the knowledge that there is none."""
-
-    def __init__(self, raster: Raster | None) -> None:
-        self.raster = raster
-        self.nbytes = raster.picture.nbytes if raster else 64
-
-
 def _placeholder(grid: Grid) -> Picture:
     """Diagonal bars in grey over the whole frame: something is missing here."""
     bars = ((grid.xs() + grid.ys()[:, None]) % 80) < 40
@@ -413,22 +214,4 @@ def _placeholder(grid: Grid) -> Picture:
 
 def on_whole(layer: Layer | None, grid: Grid) -> Picture:
     """Return a layer's picture on the whole of a grid."""
-    if layer is not None and layer.picture.shape[:2] == grid.shape:
-        return layer.picture
-    out = np.zeros((*grid.shape, 4), np.float32)
-    if layer is not None:
-        height, width = layer.picture.shape[:2]
-        out[layer.top : layer.top + height, layer.left : layer.left + width] = layer.picture
-    return out
-
-
-def bars_shown(job: FrameJob, plate_id: str) -> tuple[float, float, float, float]:
-    """Return what share of a plate's own picture is dark bars now: left, right, top, bottom."""
-    plate = job.shot.plate(plate_id)
-    operator = plate_operator(job, plate) if plate is not None else None
-    if plate is None or operator is None or operator.endless or operator.beneath or operator.gathers:
-        return (0.0, 0.0, 0.0, 0.0)
-    raster = _raster(
-        job, operator, plate, placement_of(job, plate, operator), frame_grid(job.shot.width, job.shot.height), 0.0
-    )
-    return (0.0, 0.0, 0.0, 0.0) if raster is None else bars_of(raster.picture)
+    return np.zeros((*grid.shape, 4), np.float32) if layer is None else layer.part(grid).on(grid)

@@ -23,7 +23,8 @@ from nimble_quake.render.chain.pictures import Clear, Ground, bounded, fetched
 from nimble_quake.render.job import FrameJob, Look
 from nimble_quake.render.plan.groups import below, blended_apart, in_time, plate_operator
 from nimble_quake.render.plan.units import beneath_key, edge_of, units_of
-from nimble_quake.render.plates.layers import Layer, effects_chain, finished, placement_of, plate_layer
+from nimble_quake.render.plates.grounds import placement_of
+from nimble_quake.render.plates.layers import Layer, effects_chain, finished, plate_layer
 from nimble_quake.render.values.placement import Placement
 from nimble_quake.shot.model import Plate
 
@@ -51,12 +52,12 @@ def part_over_nothing(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> P
     layer, operator = _seen(job, plates[0], grid)
     if layer is None or operator is None:
         return None
-    part = grid.part(layer.left, layer.top, *layer.picture.shape[1::-1])
+    part = layer.part(grid)
     if operator.opacity == 1 and (layer.missing or operator.blend == "normal"):
-        return Part(layer.picture, part)
-    canvas = flat(part.shape, NOTHING)
+        return part
+    canvas = flat(part.grid.shape, NOTHING)
     _blended(canvas, replace(layer, left=0, top=0), operator)
-    return Part(canvas, part)
+    return part._replace(picture=canvas)
 
 
 def stack_over(job: FrameJob, plates: tuple[Plate, ...], grid: Grid, ground: Colour) -> Picture:

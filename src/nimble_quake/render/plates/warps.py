@@ -9,7 +9,8 @@ from nimble_quake.render.chain.pictures import Clear, composed
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import plate_operator
 from nimble_quake.render.plan.units import Unit, units_of
-from nimble_quake.render.plates.layers import effects_chain, placement_of
+from nimble_quake.render.plates.grounds import placement_of
+from nimble_quake.render.plates.layers import effects_chain
 from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import find, node_path, owner_path
 

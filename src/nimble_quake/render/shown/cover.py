@@ -13,7 +13,7 @@ from nimble_quake.raster.geometry.places import Places
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import plate_operator
-from nimble_quake.render.plates.layers import placement_of
+from nimble_quake.render.plates.grounds import placement_of
 from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Plate, Shot

@@ -13,7 +13,7 @@ from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import Step, placed_values
 from nimble_quake.params.kinds import MapRef, MediaFile, PlateRef
-from nimble_quake.render.plates.layers import bars_shown
+from nimble_quake.render.plates.grounds import bars_shown
 from nimble_quake.render.services import frame_job
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.add import add_map, add_plate, add_step
