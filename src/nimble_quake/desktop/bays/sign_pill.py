@@ -22,7 +22,7 @@ class SignPill(QWidget):
         row.setContentsMargins(7, 3, 3, 3)
         row.setSpacing(5)
         picture = QLabel()
-        picture.setPixmap(icon("warning", "fault_text").pixmap(15, 15))
+        picture.setPixmap(icon("warning", "fault_on_sign").pixmap(15, 15))
         self.words = QLabel()
         self.button = QPushButton()
         self.button.setFixedHeight(22)

@@ -186,7 +186,7 @@ def _sheet(r: Roles) -> str:
     QFileDialog QToolButton {{ padding: 2px; min-width: 18px; }}
     QFrame#drop {{ border: 1px dashed {r.rail}; border-radius: 3px; }}
     QPushButton#file {{ text-align: left; }}
-    QLabel#clock {{ background: {r.well}; border-radius: 3px; color: {_on_well(r)}; }}
+    QLabel#clock {{ background: {r.plot}; border-radius: 3px; color: {r.text}; }}
     QToolButton::menu-indicator {{ image: none; }}
     QLineEdit, QPlainTextEdit, QSpinBox, QDoubleSpinBox {{ background: {r.raised}; border: 1px solid {r.raised};
         border-radius: 3px; padding: 0 5px; selection-background-color: {r.chalk};
@@ -234,11 +234,6 @@ def _tones(r: Roles) -> str:
 
 def _tick(r: Roles) -> str:
     return "tick-light.svg" if r.text == "#1e1e1e" else "tick-dark.svg"
-
-
-def _on_well(r: Roles) -> str:
-    """Pale text on a dark well, in both themes."""
-    return "#f4f2ee" if QColor(r.well).lightness() < 160 else r.text
 
 
 def _arrow(r: Roles) -> str:

@@ -105,10 +105,11 @@ def use(name: str) -> Roles:
 def colour(role: str, alpha: int = 255) -> QColor:
     """Return a role's colour, see-through by alpha 0...255.
 
-    "on_chalk" is the ink of buttons filled with chalk, "on_sign" that of what lies dark over a picture in every theme.
+    "on_chalk" is the ink of buttons filled with chalk, "on_sign" that of what lies dark over a picture in every theme,
+    "fault_on_sign" that of a fault there.
     """
-    if role == "on_sign":
-        return QColor(*_rgb(DARK.text), alpha)
+    if role in ("on_sign", "fault_on_sign"):
+        return QColor(*_rgb(DARK.text if role == "on_sign" else DARK.fault_text), alpha)
     if role == "on_chalk":
         found = ink_on("chalk")
         found.setAlpha(alpha)

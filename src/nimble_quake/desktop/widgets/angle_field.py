@@ -62,7 +62,7 @@ class AngleRing(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
         painter.setPen(QPen(colour("rail"), 1))
-        painter.setBrush(colour("well"))
+        painter.setBrush(colour("plot"))
         painter.drawEllipse(box)
         middle, radius = box.center(), box.width() / 2
         turn = math.radians(self.angle)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from nimble_quake.desktop.theme.look import font
@@ -49,20 +49,26 @@ class CoursePlot(QWidget):
             painter.drawText(rect, int(Qt.AlignmentFlag.AlignCenter), "No course to show")
             return
         low, high = self._bounds
+        bounds = [f"{shown_number(value * self._factor, 1)} {self._unit}".strip() for value in (high, low)]
+        left = max(QFontMetricsF(font(11)).horizontalAdvance(words) for words in bounds) + 12  # no curve runs there
+        across = self.width() - 1 - left
         top, room = 6.0, self.height() - 12.0
         zero = top + room - (0 - low) / (high - low) * room
         if top < zero < top + room:
             painter.setPen(QPen(colour("rail"), 1, Qt.PenStyle.DotLine))
-            painter.drawLine(QPointF(1, zero), QPointF(self.width() - 1, zero))
-        x = 1 + self._now * (self.width() - 2)
+            painter.drawLine(QPointF(left, zero), QPointF(self.width() - 1, zero))
+        x = left + self._now * across
         painter.setPen(QPen(colour("chalk"), 1))
         painter.drawLine(QPointF(x, 1), QPointF(x, self.height() - 1))
         for number, values in enumerate(self._lists):
-            step = (self.width() - 2) / max(1, len(values) - 1)
-            points = [QPointF(1 + n * step, top + room - (v - low) / (high - low) * room) for n, v in enumerate(values)]
+            step = across / max(1, len(values) - 1)
+            points = [
+                QPointF(left + n * step, top + room - (v - low) / (high - low) * room) for n, v in enumerate(values)
+            ]
             painter.setPen(QPen(colour(self.region), 1.6, STYLES[number % 4]))
             painter.drawPolyline(QPolygonF(points))
         painter.setPen(colour("quiet"))
-        for value, y, place in ((high, 2.0, Qt.AlignmentFlag.AlignTop), (low, 0.0, Qt.AlignmentFlag.AlignBottom)):
-            words = f"{shown_number(value * self._factor, 1)} {self._unit}".strip()
+        for words, y, place in zip(
+            bounds, (2.0, 0.0), (Qt.AlignmentFlag.AlignTop, Qt.AlignmentFlag.AlignBottom), strict=True
+        ):
             painter.drawText(rect.adjusted(5, y, -5, -2), int(place | Qt.AlignmentFlag.AlignLeft), words)

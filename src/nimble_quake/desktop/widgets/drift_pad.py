@@ -99,7 +99,7 @@ class DriftPad(SpokenPicture):
     def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
-        painter.setBrush(colour("well"))
+        painter.setBrush(colour("plot"))
         painter.setPen(colour("chalk") if self.hasFocus() else colour("line"))
         painter.drawRoundedRect(box, 3, 3)
         middle, radius = box.center(), self._radius()
