@@ -143,6 +143,17 @@ class TestLens:
             assert np.abs(got[far < radius - 1] / level - 1).max() < 0.01  # as bright at the rim as in the middle
             assert np.abs(got[far > radius + 1]).max() < 0.01 * level
 
+    @pytest.mark.parametrize(("radius", "blades"), [(0.2, 0), (4.3, 3), (27.0, 5), (29.0, 5)])
+    def test_running_sums_and_a_transform_weigh_alike(self, radius, blades):
+        """SciPy's `ndimage.convolve` with the same kernel, its border held; narrow shapes and wide ones."""
+        picture = np.random.default_rng(3).random((70, 90, 4)).astype(np.float32)
+        picture[..., 3] = 1.0 if blades == 5 else picture[..., 3]
+        got = defocused(picture, radius, blades, 15.0, (slice(5, 60), slice(10, 90)))
+        kernel = aperture(radius, blades, 15.0).astype(np.float64)
+        for k in range(4):
+            wanted = ndimage.convolve(picture[..., k].astype(np.float64), kernel, mode="nearest")
+            assert np.abs(got[..., k] - wanted[5:60, 10:90]).max() < 2e-5
+
     def test_a_polygon_stands_as_it_is_turned(self):
         """Geometry: of a triangle turned by 0 a side lies right, at half the radius, and a corner left."""
         point = np.zeros((61, 61, 4), np.float32)

@@ -175,6 +175,22 @@ def test_a_dot_grown_by_a_hundred_is_a_disc():
     assert got.sum() == pytest.approx(np.pi * 100.5**2, rel=0.01)
 
 
+@pytest.mark.parametrize("radius", [1.2, 7.0, 31.5, 40.0])
+@pytest.mark.parametrize("way", ["grow", "shrink"])
+def test_what_lies_flat_is_not_left_out_too_soon(radius, way):
+    """A picture that is nearly all flat, and the same moved: where its soft spots lie, they grow alike, bit for bit."""
+    wide = np.zeros((330, 420, 1), np.float32)
+    for x, y, tall in ((150, 140, 1.0), (200, 141, 0.4), (260, 190, 0.9)):
+        wide[y : y + 9, x : x + 5] = tall
+        wide[y + 2, x + 5] = tall / 3
+    wide = wide if way == "grow" else 1 - wide
+    whole = morphed(wide, way, "round", radius)
+    assert (whole != wide).sum() > 40
+    for left, top in ((1, 7), (33, 31), (50, 64)):
+        part = morphed(np.ascontiguousarray(wide[top:, left:]), way, "round", radius)
+        assert (part[45:-45, 45:-45] == whole[top + 45 : -45, left + 45 : -45]).all()
+
+
 @pytest.mark.parametrize("degrees", [0, 17, 45, 63, 90, 135, -30])
 def test_a_line_blur_is_the_mean_along_its_line(degrees):
     """Against a dense mean of scipy.ndimage.map_coordinates; softened across by under half a pixel."""

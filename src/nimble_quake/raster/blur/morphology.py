@@ -17,6 +17,8 @@ ROUND_FROM = 1.5
 """From this radius (samples) on, rows and columns alone make a disc."""
 RING = 24
 """Places that are looked at round a smaller one."""
+BLOCK = 32
+"""Samples along the side of the blocks that are left out where nothing changes."""
 
 
 def morphed(field: Field, way: str, form: str, radius: float) -> Field:
@@ -68,16 +70,67 @@ def _disc(field: Field, radius: float, grows: bool) -> Field:
     runs. The largest value of any run is that of two overlapping runs whose length is a power of two, and those are
     doubled up once for every row, so the cost grows with the radius, not with its square; its ends lie between samples.
     """
-    height, width, channels = field.shape
-    sign = np.float32(1 if grows else -1)
-    out = np.empty((height, width, channels), np.float32)
-    for k in range(channels):
-        plane = np.ascontiguousarray(field[..., k]) * sign
-        found = _stack_of_runs(plane, radius)
-        found = np.maximum(found, _stack_of_runs(np.ascontiguousarray(plane.T), radius).T)
+    out = field.copy()
+    for k in range(field.shape[2]):
+        plane = np.ascontiguousarray(field[..., k] if grows else -field[..., k])
+        reach = math.ceil(radius) + 1
+        blocks = _changing(plane, reach)
+        if not blocks.any():
+            continue
+        part, within = _box_of(blocks, -(-reach // BLOCK))
+        near, blocks = np.ascontiguousarray(plane[part]), blocks[within]
+        found = _stack_of_runs(near, radius, blocks)
+        found = np.maximum(
+            found, cv2.transpose(_stack_of_runs(np.asarray(cv2.transpose(near), np.float32), radius, blocks.T))
+        )
         if radius < ROUND_FROM:
-            run_rows(_ringed, height, np.pad(plane, 1 + math.ceil(radius), mode="edge"), _ring(radius), found)
-        out[..., k] = found * sign
+            run_rows(_ringed, len(near), np.pad(near, reach, mode="edge"), _ring(radius), found)
+        out[(*part, k)] = found if grows else -found
+    return out
+
+
+def _box_of(blocks: NDArray[np.bool_], more: int) -> tuple[tuple[slice, slice], tuple[slice, slice]]:
+    """Return the part of a plane where blocks change, so many blocks larger, in samples and in blocks."""
+    spans = []
+    for axis, count in enumerate(blocks.shape):
+        there = np.flatnonzero(blocks.any(axis=1 - axis))
+        spans.append((max(0, int(there[0]) - more), min(count, int(there[-1]) + 1 + more)))
+    (top, low), (left, right) = spans
+    samples = slice(top * BLOCK, low * BLOCK), slice(left * BLOCK, right * BLOCK)
+    return samples, (slice(top, low), slice(left, right))
+
+
+def _changing(plane: NDArray[np.float32], reach: int) -> NDArray[np.bool_]:
+    """Return in which blocks of a plane anything can grow: not where all is as large as what is within reach."""
+    least, most = (np.empty([-(-size // BLOCK) for size in plane.shape], np.float32) for _ in range(2))
+    run_rows(_bounds, len(least), plane, least, most, least=1)
+    side = 2 * -(-reach // BLOCK) + 1
+    return np.asarray(least < cv2.dilate(most, np.ones((side, side), np.uint8)), np.bool_)
+
+
+@kernel(error_model="numpy")
+def _bounds(plane, least, most, first, last):
+    """The least and the largest value of each block."""
+    tall, wide = plane.shape
+    low, high = np.empty(BLOCK, np.float32), np.empty(BLOCK, np.float32)
+    for j in range(first, last):
+        for n in range(least.shape[1]):
+            begin, end = n * BLOCK, min((n + 1) * BLOCK, wide)
+            for i in range(end - begin):
+                low[i] = high[i] = plane[j * BLOCK, begin + i]
+            for y in range(j * BLOCK + 1, min((j + 1) * BLOCK, tall)):
+                row = plane[y, begin:end]
+                for i in range(len(row)):
+                    low[i], high[i] = min(low[i], row[i]), max(high[i], row[i])
+            least[j, n], most[j, n] = low[: end - begin].min(), high[: end - begin].max()
+
+
+def _read_by(blocks: NDArray[np.bool_], reach: int, shape: tuple[int, int]) -> NDArray[np.bool_]:
+    """Return which blocks of a plane that is `reach` larger all round are read for those that are made."""
+    out = np.zeros([-(-size // BLOCK) for size in shape], np.bool_)
+    on = 2 + (2 * reach + 2) // BLOCK  # how many blocks from its own corner on
+    for j, i in np.argwhere(blocks):
+        out[j : j + on, i : i + on] = True
     return out
 
 
@@ -107,56 +160,72 @@ def _ringed(plane, ring, out, first, last):
                 row[i] = max(row[i], a + (b - a) * fy)
 
 
-def _stack_of_runs(plane: NDArray[np.float32], radius: float) -> NDArray[np.float32]:
-    """The largest value within a disc's runs along rows, of each sample of (H, W)."""
+def _stack_of_runs(plane: NDArray[np.float32], radius: float, blocks: NDArray[np.bool_]) -> NDArray[np.float32]:
+    """The largest value within a disc's runs along rows, of each sample of (H, W) in the blocks that change."""
     reach = math.ceil(radius)
     rise = np.arange(math.floor(radius) + 1)
     halves = np.sqrt(radius * radius - rise * rise)
     levels = np.log2(2 * np.floor(halves) + 1).astype(np.int64)
     height, width = plane.shape
     runs = np.empty((int(levels[0]) + 1, height + 2 * reach, width + 2 * reach + 2), np.float32)
-    out = np.empty((height, width), np.float32)
-    run_rows(_double, runs.shape[1], plane, reach, runs)
-    run_rows(_stacked, height, runs, halves.astype(np.float32), levels, reach, out)
+    out, read = plane.copy(), _read_by(blocks, reach, runs.shape[1:])
+    run_rows(_double, runs.shape[1], plane, reach, read, runs)
+    run_rows(_stacked, height, runs, halves.astype(np.float32), levels, reach, np.ascontiguousarray(blocks), out)
     return out
 
 
+@kernel(inline="always")
+def _next_blocks(blocks, begin, wide):
+    """The next blocks of a row that are side by side, from a column on: first and last sample, the last not counted."""
+    first, count = -(-begin // BLOCK), len(blocks)
+    while first < count and not blocks[first]:
+        first += 1
+    last = first
+    while last < count and blocks[last]:
+        last += 1
+    return min(first * BLOCK, wide), min(last * BLOCK, wide)
+
+
 @kernel(error_model="numpy")
-def _double(plane, reach, runs, first, last):
+def _double(plane, reach, blocks, runs, first, last):
     """runs[n, j, i]: the largest of 2^n samples of row j from i on, in a plane grown by the reach, its border held."""
     wide, low, right = runs.shape[2], plane.shape[0] - 1, plane.shape[1] - 1
     for j in range(first, last):
-        source, row = plane[min(max(j - reach, 0), low)], runs[0, j]
-        for i in range(wide):
-            row[i] = source[min(max(i - reach - 1, 0), right)]
-    for n in range(1, runs.shape[0]):
-        step = 1 << (n - 1)
-        for j in range(first, last):
-            before, row = runs[n - 1, j], runs[n, j]
-            for i in range(wide - step):
-                row[i] = max(before[i], before[i + step])
-            for i in range(wide - step, wide):
-                row[i] = before[i]
+        source = plane[min(max(j - reach, 0), low)]
+        begin, end = _next_blocks(blocks[j // BLOCK], 0, wide)
+        while begin < end:
+            for i in range(begin, end):
+                runs[0, j, i] = source[min(max(i - reach - 1, 0), right)]
+            for n in range(1, runs.shape[0]):
+                step = min(1 << (n - 1), end - begin)
+                before, row = runs[n - 1, j], runs[n, j]
+                for i in range(begin, end - step):
+                    row[i] = max(before[i], before[i + step])
+                for i in range(end - step, end):
+                    row[i] = before[i]
+            begin, end = _next_blocks(blocks[j // BLOCK], end, wide)
 
 
 @kernel(error_model="numpy")
-def _stacked(runs, halves, levels, reach, out, first, last):
-    wide, most = out.shape[1], len(halves) - 1
+def _stacked(runs, halves, levels, reach, blocks, out, first, last):
+    most = len(halves) - 1
     for j in range(first, last):
-        row = out[j]
-        row[:] = -np.inf
-        for d in range(-most, most + 1):
-            half, level = int(halves[abs(d)]), levels[abs(d)]
-            part = halves[abs(d)] - np.float32(half)
-            start = reach + 1 - half
-            back = reach + 1 + half + 1 - (1 << level)
-            line, single = runs[level, j + reach + d], runs[0, j + reach + d]
-            ahead, behind = line[start : start + wide], line[back : back + wide]
-            near_left, far_left = single[start : start + wide], single[start - 1 : start - 1 + wide]
-            near_right, far_right = single[reach + 1 + half :], single[reach + 2 + half :]
-            for i in range(wide):
-                ends = max(
-                    near_left[i] + (far_left[i] - near_left[i]) * part,
-                    near_right[i] + (far_right[i] - near_right[i]) * part,
-                )
-                row[i] = max(max(row[i], ends), max(ahead[i], behind[i]))
+        begin, end = _next_blocks(blocks[j // BLOCK], 0, out.shape[1])
+        while begin < end:
+            row = out[j, begin:end]
+            for d in range(-most, most + 1):
+                half, level = int(halves[abs(d)]), levels[abs(d)]
+                part = halves[abs(d)] - np.float32(half)
+                start = begin + reach + 1 - half
+                back = begin + reach + 1 + half + 1 - (1 << level)
+                line, single = runs[level, j + reach + d], runs[0, j + reach + d]
+                ahead, behind = line[start:], line[back:]
+                near_left, far_left = single[start:], single[start - 1 :]
+                near_right, far_right = single[begin + reach + 1 + half :], single[begin + reach + 2 + half :]
+                for i in range(len(row)):
+                    ends = max(
+                        near_left[i] + (far_left[i] - near_left[i]) * part,
+                        near_right[i] + (far_right[i] - near_right[i]) * part,
+                    )
+                    row[i] = max(max(row[i], ends), max(ahead[i], behind[i]))
+            begin, end = _next_blocks(blocks[j // BLOCK], end, out.shape[1])
