@@ -17,39 +17,54 @@ from nimble_quake.raster.threads.rows import run_rows
 R, G, B = (np.float32(part) for part in LUMA_709)
 
 
-@kernel(error_model="numpy", fastmath={"contract"})
-def _lit(own, light, power, tint, tinted, summed, out, first, last):
-    zero = np.float32(0)
+@kernel(error_model="numpy", fastmath={"contract"}, slp=True)
+def _lit(own, light, power, tint, tinted, most, screened, out, first, last):
+    row = np.empty((out.shape[1], 4), np.float32)
     for j in range(first, last):
-        for i in range(out.shape[1]):
+        if not tinted:
+            _add_light(own[j], light[j], power, most, screened, out[j])
+            continue
+        for i in range(len(row)):
             for k in range(4):
-                soft = light[j, i, 3] * tint[k] if tinted else light[j, i, k]
-                out[j, i, k] = _with_light(own[j, i, k], max(soft * power, zero), summed and k < 3)
+                row[i, k] = light[j, i, 3] * tint[k]
+        _add_light(own[j], row, power, most, screened, out[j])
 
 
 @kernel(inline="always")
-def _with_light(own, light, summed):
-    """Light and light: their sum where they are linear, else screen, which never passes white."""
-    one = np.float32(1)
-    soft = light if light < one else one
-    return own + light if summed else own + soft * (one - own)
+def _add_light(own, light, power, most, screened, out):
+    """Light and light: their sum where they are linear, else screen, which never passes white.
+
+    most: of the light of each channel; screened: 1 for those that are screened, else 0.
+    """
+    zero, one = np.float32(0), np.float32(1)
+    for i in range(len(out)):
+        r, g = min(max(light[i, 0] * power, zero), most[0]), min(max(light[i, 1] * power, zero), most[1])
+        b, a = min(max(light[i, 2] * power, zero), most[2]), min(max(light[i, 3] * power, zero), most[3])
+        out[i, 0] = own[i, 0] + r * (one - own[i, 0] * screened[0])
+        out[i, 1] = own[i, 1] + g * (one - own[i, 1] * screened[1])
+        out[i, 2] = own[i, 2] + b * (one - own[i, 2] * screened[2])
+        out[i, 3] = own[i, 3] + a * (one - own[i, 3] * screened[3])
 
 
-@kernel(error_model="numpy", fastmath={"contract"})
-def _glowed(own, small, f, phases, top, power, tint, tinted, summed, out, first, last):
+@kernel(error_model="numpy", fastmath={"contract"}, slp=True)
+def _glowed(own, small, f, phases, top, power, tint, tinted, most, screened, out, first, last):
     """As `_lit`, with light of which only one in f rows is there."""
-    zero, wide = np.float32(0), out.shape[1]
-    light = np.empty(4 * wide, np.float32)
+    light = np.empty((out.shape[1], 4), np.float32)
+    flat = light.reshape(-1)
     for j in range(first, last):
-        spline_row(small, f, phases, j + top, light)
+        spline_row(small, f, phases, j + top, flat)
         if tinted:
-            for i in range(wide):
+            for i in range(len(light)):
+                alpha = light[i, 3]
                 for k in range(4):
-                    light[4 * i + k] = light[4 * i + 3] * tint[k]
-        for i in range(wide):
-            for k in range(4):
-                soft = max(light[4 * i + k] * power, zero)
-                out[j, i, k] = _with_light(own[j, i, k], soft, summed and k < 3)
+                    light[i, k] = alpha * tint[k]
+        _add_light(own[j], light, power, most, screened, out[j])
+
+
+def _how_added(linear: bool) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Return for each channel how much light there may be, and whether it is screened."""
+    most, screened = (np.inf, 0.0) if linear else (1.0, 1.0)
+    return np.array((most, most, most, 1.0), np.float32), np.array((screened, screened, screened, 1.0), np.float32)
 
 
 def glowed(
@@ -80,7 +95,7 @@ def glowed(
         np.float32(power),
         colour,
         tint is not None,
-        linear,
+        *_how_added(linear),
         out,
     )
     return out
@@ -93,7 +108,7 @@ def lit(own: Picture, light: Picture, power: float, tint: tuple[float, ...] | No
     """
     out = np.empty(own.shape, np.float32)
     colour = np.array((*(tint or (1.0, 1.0, 1.0))[:3], 1.0), np.float32)
-    run_rows(_lit, own.shape[0], own, light, np.float32(power), colour, tint is not None, linear, out)
+    run_rows(_lit, own.shape[0], own, light, np.float32(power), colour, tint is not None, *_how_added(linear), out)
     return out
 
 
