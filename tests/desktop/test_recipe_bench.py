@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QFileDialog
 
 from driving import LEFT, QTest, arrived, drag, press, type_text
 from nimble_quake.samples import sample_path
+from nimble_quake.session.summaries import step_summary
 from nimble_quake.session.verbs import items, maps
 from nimble_quake.shot.paths import find
 
@@ -70,6 +71,9 @@ class TestRecipe:
         assert window.session.shot is shot
         window.map_bay.toggle_solo("maps/heat-columns/steps/noise")
         window.map_bay.compare_with("maps/heat-columns/steps/noise")
+        arrived(window, qtbot)
+        assert window.map_bay.viewer.tags == ("after Noise", "finished")
+        assert (window.frames.last.map != window.frames.last.other_map).any(), "not a step beside itself"
         window.session.select(step="maps/heat-columns/steps/blur")
         arrived(window, qtbot)
         assert window.map_bay.viewer.second is not None
@@ -92,6 +96,16 @@ class TestRecipe:
     def test_both_sets_of_handles_go_with_their_button(self, window):
         window.picture_bay.handles_button.click()
         assert window.picture_bay.handles.grips() == window.picture_bay.step_handles.grips() == []
+
+    def test_a_row_says_what_is_the_steps_own(self, window):
+        """Not what all steps have, such as when a staggered one begins; nor numbers that do not count as it is set."""
+        words = {}
+        for kind in ("curve", "invert", "blur", "contrast"):
+            items.swap_kind(window.session, "maps/heat-columns/steps/blur", kind)
+            words[kind] = step_summary(window.session, "maps/heat-columns/steps/blur")
+        assert words["curve"] == words["invert"] == ""
+        assert words["blur"].startswith("gaussian, ")
+        assert words["contrast"]
 
     def test_a_curve_is_drawn_on_the_histogram(self, window, qtbot):
         window.session.select(map="maps/heat-columns", step="maps/heat-columns/steps/blur")

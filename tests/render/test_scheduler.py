@@ -69,3 +69,21 @@ def test_small_jobs_of_one_name_are_replaced():
     assert until(lambda: ran and ran[-1] == 49)
     assert until(lambda: not made.busy)
     made.stop()
+
+
+def test_small_jobs_have_a_turn_although_frames_never_end(monkeypatch):
+    """As where a shot plays that is too much for this machine: the next frame waits before the last one is done."""
+    ran = threading.Event()
+    made: list[Scheduler] = []
+
+    def endless(engine, request, early=None):
+        made[0].ask(ask((request.frame + 1) % 50))
+        made[0].prepare([ask(frame, probe=False) for frame in range(50)])
+        return BenchResponse(request, milliseconds=1.0)
+
+    monkeypatch.setattr(module, "answer", endless)
+    made.append(Scheduler(Engine(), lambda response: None, budget=0))
+    made[0].ask(ask(0))
+    made[0].later("thumb", ran.set)
+    assert ran.wait(10)
+    made[0].stop()

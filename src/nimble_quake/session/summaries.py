@@ -89,10 +89,11 @@ def step_summary(session: Session, path: str) -> str:
     words = [str(combine)] if combine not in (None, "over") else []
     if opacity is not None and opacity < 1:
         words.append(f"{opacity:.0%}".replace("%", " %"))
-    own = (param for name, param in operator.declared.items() if name not in ("combine", "opacity"))
-    for param in own:
+    for name, param in operator.declared.items():
         if len(words) >= 2:
             break
+        if name in ("combine", "opacity") or param.section or not is_shown(session, path, param):
+            continue
         value = session.shown(value_path(path, param.name))
         if isinstance(param, Choice):
             words.append(param.label_of(str(value)).lower())

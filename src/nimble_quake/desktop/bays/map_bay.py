@@ -157,9 +157,9 @@ class MapBay(Bay):
 
     def _compared(self) -> tuple[str, str]:
         """The names of the two steps that are compared."""
-        other = self.frames.compare
+        other, own = self.frames.compare, self.session.selection.step
         left = self.session.name_of(other) if other and find(self.session.shot, other) is not None else "step before"
-        return f"after {left}", f"after {self.session.name_of(self.session.selection.step)}"
+        return f"after {left}", "finished" if other == own else f"after {self.session.name_of(own)}"
 
     def paint_over(self, painter: QPainter, viewer: Viewer) -> None:
         """Paint which way white pushes, and the needles or the farthest push of such a view."""

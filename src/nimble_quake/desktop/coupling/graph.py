@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QLinearGradient, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
@@ -25,6 +27,12 @@ def _along(curve: Curve, side: float) -> float:
         if y0 <= side <= y1:
             return x0 + (x1 - x0) * (side - y0) / (y1 - y0 or 1.0)
     return points[0][0] if side < points[0][1] else points[-1][0]
+
+
+def _finely(points: tuple[tuple[float, float], ...]) -> list[tuple[float, float]]:
+    """Return points along a line so close together that no word fits between two."""
+    parts = [n / 16 for n in range(17)]
+    return [(a + (c - a) * t, b + (d - b) * t) for (a, b), (c, d) in pairwise(points) for t in parts]
 
 
 class CouplingGraph(QWidget):
@@ -235,18 +243,38 @@ class CouplingGraph(QWidget):
         painter.drawPolygon(QPolygonF([QPointF(x, y), QPointF(x - 8, y - 5), QPointF(x - 8, y + 5)]))
         painter.setPen(colour("chalk"))
         painter.setFont(font(10))
-        up = y - 14 if y > plot.top() + 14 else y + 1
-        painter.drawText(
-            QRectF(plot.right() - 50, up, 50, 13), int(Qt.AlignmentFlag.AlignRight), f"rest {self.rest:.2f}"
-        )
+        painter.drawText(self._rest_word(), int(Qt.AlignmentFlag.AlignRight), f"rest {self.rest:.2f}")
 
     def _paint_notes(self, painter: QPainter) -> None:
-        """Which channel moves which axis, for a map with two."""
+        """Which channel moves which axis, for a map with two: in a corner that no curve goes through."""
         painter.setFont(font(10))
         painter.setPen(colour("brass"))
-        plot = self._plot()
-        room = QRectF(plot.left(), plot.top() - 9, plot.width(), 13)
-        painter.drawText(room, int(Qt.AlignmentFlag.AlignHCenter), ", ".join(self.graph.notes))
+        wide, tall = self._plot().width() / 2 - 2, 11 * len(self.graph.notes)
+        box = self._free_box(wide, tall)
+        side = Qt.AlignmentFlag.AlignLeft if box.left() == self._plot().left() else Qt.AlignmentFlag.AlignRight
+        for n, note in enumerate(self.graph.notes):
+            painter.drawText(box.translated(0, 11 * n), int(side | Qt.AlignmentFlag.AlignTop), note)
+
+    def _free_box(self, wide: float, tall: float) -> QRectF:
+        """Return a box in a corner of the plot, where neither a curve nor the word on the rest level is."""
+        plot, rest = self._plot(), self._rest_word()
+        corners = [
+            QRectF(x, y, wide, tall)
+            for y in (plot.bottom() - tall, plot.top() - 4)
+            for x in (plot.left(), plot.right() - wide)
+        ]
+        drawn = [self._at(point) for curve in self.graph.curves for point in _finely(curve.points)]
+        free = (
+            box
+            for box in corners
+            if not box.intersects(rest) and not any(box.adjusted(0, -3, 0, 3).contains(place) for place in drawn)
+        )
+        return next(free, corners[0])
+
+    def _rest_word(self) -> QRectF:
+        """Where the rest level is written."""
+        plot, y = self._plot(), self._y(self.rest)
+        return QRectF(plot.right() - 50, y - 14 if y > plot.top() + 14 else y + 1, 50, 13)
 
     def _paint_probe(self, painter: QPainter, curve: Curve) -> None:
         """Brass in, ember across, lagoon out."""

@@ -117,6 +117,7 @@ class Frames(QObject):
                 if self.step_view == "compare":
                     other = id_of(self.compare)
                     compare = ids.index(other) + 1 if other in ids else ids.index(step)
+                    steps = len(ids) if other == step else steps  # until another is chosen, beside the finished map
         return BenchRequest(
             shot=shot,
             frame=frame,

@@ -29,11 +29,14 @@ class Ring:
 @kernel(error_model="numpy", fastmath={"contract"})
 def _add_rings(numbers, tables, begins, x0, y0, step, out, first, last):
     width = out.shape[1]
+    zero, one = np.float32(0), np.uint32(1)
+    places = np.empty(width, np.float32)  # in the ring's table, a row at a time: square roots side by side
     for n in range(len(numbers)):
         cx, cy, start, per = numbers[n, 0], numbers[n, 1], numbers[n, 2], numbers[n, 3]
         begin, count = begins[n], begins[n + 1] - begins[n]
         end = start + per * (count - 1)
-        s32, p32, e32 = np.float32(start), np.float32(1.0 / per), np.float32(end)
+        s32, p32 = np.float32(start), np.float32(1.0 / per)
+        table, most = tables[begin : begin + count], np.float32(count - 1)
         for j in range(first, last):
             dy = np.float32(y0 + (j + 0.5) * step - cy)
             room = end * end - dy * dy
@@ -42,15 +45,18 @@ def _add_rings(numbers, tables, begins, x0, y0, step, out, first, last):
             half = math.sqrt(room)
             left = max(0, int(math.floor((cx - half - x0) / step - 0.5)))
             right = min(width, int(math.ceil((cx + half - x0) / step + 0.5)))
-            for i in range(left, right):
-                dx = np.float32(x0 + (i + 0.5) * step - cx)
-                r = np.sqrt(dx * dx + dy * dy)
-                if r < s32 or r >= e32:
-                    continue
-                place = (r - s32) * p32
-                at = min(int(place), count - 2)
-                low = tables[begin + at]
-                out[j, i, 0] += low + (tables[begin + at + 1] - low) * (place - np.float32(at))
+            from_centre, step32 = np.float32(x0 + (left + 0.5) * step - cx), np.float32(step)
+            for i in range(right - left):
+                dx = from_centre + np.float32(i) * step32
+                place = (np.sqrt(dx * dx + dy * dy) - s32) * p32
+                places[i] = place if place >= zero else most
+            row = out[j, left:right]
+            for i in range(right - left):
+                place = places[i]
+                if place < most:
+                    at = np.uint32(place)
+                    low = table[at]
+                    row[i, 0] += low + (table[at + one] - low) * (place - np.float32(at))
 
 
 def add_rings(grid: Grid, rings: list[Ring], out: Field) -> None:
@@ -101,12 +107,17 @@ def _table() -> NDArray[np.float64]:
     return np.asarray(j0(np.arange(0, 3000, 0.04)), np.float64)
 
 
-def _bessel(x: NDArray[np.float64]) -> NDArray[np.float64]:
-    """J0 from a fine table, linear between its entries (error under 1e-4)."""
-    table = _table()
-    place = np.minimum(x * 25.0, len(table) - 2)
-    at = place.astype(np.int64)
-    return table[at] + (table[at + 1] - table[at]) * (place - at)
+@kernel(error_model="numpy")
+def _sum_of_waves(weights, numbers, at, table, out, first, last):
+    """Sum up waves round a centre at distances: J0 from a fine table, linear between its entries (error under 1e-4)."""
+    most = len(table) - 2
+    for i in range(first, last):
+        total = 0.0
+        for n in range(len(numbers)):
+            place = min(at[i] * numbers[n] * 25.0, float(most))
+            low = int(place)
+            total += weights[n] * (table[low] + (table[low + 1] - table[low]) * (place - low))
+        out[i] = total
 
 
 def ripple_ring(x: float, y: float, age: float, width: float, speed: float, reach: float) -> Ring:
@@ -125,7 +136,8 @@ def ripple_ring(x: float, y: float, age: float, width: float, speed: float, reac
     count = int(min(640, max(60, front / width * 18)))
     at = np.linspace(0, front, count)
     # the closest sum of a finite set of waves repeats in space: faded before it can
-    height = (weight * np.cos(np.sqrt(g * ks) * age)) @ _bessel(np.outer(ks, at))
+    height = np.empty(count)
+    run_rows(_sum_of_waves, count, weight * np.cos(np.sqrt(g * ks) * age), ks, at, _table(), height)
     height /= weight.sum() if age <= 0 else max(weight.sum() * 0.16, 1e-12)
     fade = np.clip((front - at) / (0.25 * front), 0, 1)
     return Ring(x, y, 0.0, float(at[1] - at[0]), (height * fade).astype(np.float32))

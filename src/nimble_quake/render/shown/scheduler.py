@@ -14,6 +14,8 @@ from nimble_quake.render.shown.bench import BenchRequest, BenchResponse, answer
 
 DEFAULT_BUDGET = 88 * 2**20
 WORKERS = 2
+FRAMES_A_JOB = 8
+"""After so many frames a small job has its turn, although frames wait: else none is ever done where they never end."""
 
 
 class Scheduler:
@@ -37,7 +39,7 @@ class Scheduler:
         self._ahead: list[BenchRequest] = []
         self._under_way: set[Hashable] = set()
         self._kept: OrderedDict[Hashable, BenchResponse] = OrderedDict()
-        self._used = self._working = 0
+        self._used = self._working = self._since_job = 0
         self._wake = threading.Condition()
         self._stopping = False
         self.finished = 0
@@ -62,7 +64,7 @@ class Scheduler:
             self._wake.notify_all()
 
     def later(self, name: str, job: Callable[[], None]) -> None:
-        """Run a small job when no frame waits; a newer one of the same name replaces it."""
+        """Run a small job when no frame waits, or after some that did; a newer one of the same name replaces it."""
         with self._wake:
             self._jobs[name] = job
             self._wake.notify()
@@ -107,13 +109,8 @@ class Scheduler:
                     self._wake.wait()
                 if self._stopping:
                     return
-                request, live, job = self._wanted, self._asked, None
-                self._wanted = None
-                if request is None:
-                    request, live = self._next_ahead(), 0
-                if request is None:
-                    job = self._jobs.popitem(last=False)[1]
-                else:
+                request, live, job = self._next()
+                if request is not None:
                     self._under_way.add(request.key())
                 self._working += 1
             try:
@@ -131,6 +128,21 @@ class Scheduler:
                     self._working -= 1
                     if request is not None:
                         self._under_way.discard(request.key())
+
+    def _next(self) -> tuple[BenchRequest | None, int, Callable[[], None] | None]:
+        """What to do now: a frame with the number of its asking (0: prepared ahead), or a job."""
+        if self._jobs and self._since_job >= FRAMES_A_JOB:
+            self._since_job = 0
+            return None, 0, self._jobs.popitem(last=False)[1]
+        request, live = self._wanted, self._asked
+        self._wanted = None
+        if request is None:
+            request, live = self._next_ahead(), 0
+        if request is None:
+            self._since_job = 0
+            return None, 0, self._jobs.popitem(last=False)[1]
+        self._since_job += 1
+        return request, live, None
 
     def _next_ahead(self) -> BenchRequest | None:
         for request in self._ahead:
