@@ -31,7 +31,7 @@ def test_what_nobody_asked_for_is_never_looked_at(widest, monkeypatch: pytest.Mo
     assert np.array_equal(got[widths == 0], picture[widths == 0])
 
 
-@pytest.mark.parametrize("sigma", [0.1, 0.3, 0.5, 0.6, 0.8, 1.2, 1.7, 2.4, 3.3, 5.0, 9.0, 20.0])
+@pytest.mark.parametrize("sigma", [0.1, 0.3, 0.5, 0.6, 0.8, 1.2, 1.7, 2.4, 3.3, 5.0, 7.0, 9.0, 14.0, 20.0])
 def test_a_width_that_is_the_same_everywhere_is_a_gaussian(sigma):
     """Outside check: scipy.ndimage.gaussian_filter, on a box and soft texture."""
     picture = np.random.default_rng(3).random((260, 320, 4)).astype(np.float32)
@@ -40,7 +40,7 @@ def test_a_width_that_is_the_same_everywhere_is_a_gaussian(sigma):
     got = softened(picture, np.full((160, 220), sigma, np.float32), 50, 50)
     wanted = ndimage.gaussian_filter(picture.astype(np.float64), (sigma, sigma, 0), truncate=5, mode="nearest")
     apart = 255 * np.abs(got - wanted[50:210, 50:270])
-    assert apart.max() < 2
+    assert apart.max() < 1
     assert apart.mean() < 0.2
 
 
