@@ -250,6 +250,31 @@ def test_a_gesture_knows_what_changes_nothing(path, name, wanted):
     assert [key.value for key in node.values[path.rsplit("/", 1)[1]].keys] == pytest.approx(wanted)
 
 
+def test_a_gesture_keeps_its_time_from_the_end_it_lies_at(session):
+    """What arrives takes as long in a longer shot; between markers it is stretched with them."""
+    length = session.shot.length
+    for name, anchor in (("arrive", "start"), ("leave", "end"), ("dwell", "both"), ("swell", "")):
+        shot = gestures.with_gesture(session, ANGLE, gestures.GESTURES[name], gestures.Over("", 0, length - 1))
+        assert shot.maps[0].recipe[0].values["turn"].anchor == anchor
+    shot = gestures.with_gesture(session, ANGLE, gestures.GESTURES["dwell"], gestures.Over("", 10, 20))
+    assert shot.maps[0].recipe[0].values["turn"].anchor == ""
+
+
+def test_an_anchor_is_chosen_saved_and_stays_while_pins_change(session, tmp_path):
+    session.edit("pins", set_value(session.shot, ANGLE, Keys((Key(frame=0.0, value=1.0), Key(frame=9.0, value=2.0)))))
+    motions.anchor(session, ANGLE, "end")
+    session.set(ANGLE, 7.0)
+    session.set_frame(4)
+    session.start_moving(ANGLE)
+    assert session.raw(ANGLE).anchor == "end"
+    assert len(session.raw(ANGLE).keys) == 3
+    reopened(session, tmp_path)
+    session.undo()
+    session.undo()
+    session.undo()
+    assert session.raw(ANGLE).anchor == ""
+
+
 def test_a_gesture_from_the_playhead_on(session):
     session.set_frame(20)
     rate = float(session.shot.rate)

@@ -141,6 +141,37 @@ def test_of_a_changed_length_only_what_ends_with_the_shot_follows():
     assert [key.frame for key in stretched.plates[0].values["turn"].keys] == [0, 94]
 
 
+@pytest.mark.parametrize(
+    ("anchor", "pins", "length", "wanted"),
+    [
+        ("", (4, 16, 88), 192, [8, 32, 176]),
+        ("start", (4, 16, 40), 192, [4, 16, 40]),
+        ("end", (80, 95), 192, [176, 191]),
+        ("both", (0, 12, 80, 95), 192, [0, 12, 176, 191]),
+        ("start", (0, 60), 48, [0, 48]),  # too short for them: pressed together
+        ("both", (0, 24, 84, 95), 24, [0, 12, 18, 23.5]),
+    ],
+)
+def test_pins_that_are_kept_from_an_end(anchor, pins, length, wanted):
+    """By hand: from the start they stay at their frames, from the end they stay as far from it."""
+    keys = Keys(tuple(Key(frame=float(at), value=float(n)) for n, at in enumerate(pins)), anchor)
+    shot = set_value(msgspec.structs.replace(SHOT, length=96, loop=None), TURN, keys)
+    found = refitted(shot, Change(200, 100, shot.rate, length, stretches=True), KINDS).plates[0].values["turn"]
+    assert [key.frame for key in found.keys] == wanted
+    assert found.anchor == anchor
+
+
+def test_pins_are_kept_from_the_ends_of_what_they_belong_to_and_in_seconds():
+    """A bar from 24 to 72 of 96 becomes 96 to 288 of 384 at twice the rate and length; its pins take as long."""
+    keys = Keys((Key(frame=24.0, value=0.0), Key(frame=36.0, value=1.0), Key(frame=71.0, value=0.0)), "both")
+    shot = set_field(msgspec.structs.replace(SHOT, length=96, loop=None), "plates/t", start=24, end=72)
+    new = refitted(set_value(shot, TURN, keys), Change(200, 100, shot.rate * 2, 384, stretches=True), KINDS)
+    assert (new.plates[0].start, new.plates[0].end) == (96, 288)
+    assert [key.frame for key in new.plates[0].values["turn"].keys] == [96, 120, 286]
+    longer = refitted(set_value(SHOT, TURN, keys.of(keys.keys[:2])), Change(200, 100, SHOT.rate, 72), KINDS)
+    assert [key.frame for key in longer.plates[0].values["turn"].keys] == [24, 60], "not stretched: the end follows"
+
+
 def test_an_effects_span_and_its_other_side_go_along():
     blur = Node(id="b", kind="blur", span=(6, 48), fades=(3, 2), values={"radius": 8.0}, aside={"radius": 4.0})
     new = changed(Shot(length=48, plates=(Plate(id="p", kind="fill", effects=(blur,)),)), 2, 2)

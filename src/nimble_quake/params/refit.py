@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import math
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any, TypeAlias
 
@@ -71,6 +72,10 @@ class Refit:
     """What a length in px is multiplied by."""
     frames: float = 1.0
     """What a number of frames is multiplied by."""
+    seconds: float | None = None
+    """What a number of frames that keeps its seconds is multiplied by; None: as any other."""
+    span: tuple[float, float] | None = None
+    """When what the values belong to is there: its first frame and the one after its last, before."""
     later: float = 0.0
     """Frames that pins and spans are moved by."""
     lengths: tuple[int, int] = (-1, -1)
@@ -114,5 +119,24 @@ class Refit:
 
     def moved(self, frame: float) -> float:
         """Return what becomes of a pin's frame."""
-        found = frame * self.frames + self.later
-        return float(round(found)) if abs(found - round(found)) < 1e-6 else found
+        return _whole(frame * self.frames + self.later)
+
+    def pins(self, frames: Sequence[float], anchor: str) -> list[float]:
+        """Return what becomes of the frames of pins. anchor: "start", "end" or "both", of the span, that they are kept
+        from; "": they are stretched with it. In a span too short for them they are pressed together."""
+        if not anchor or self.span is None or not frames:
+            return [self.moved(frame) for frame in frames]
+        (first, end), (new_first, new_end) = self.span, (self.frame(each) for each in self.span)
+        middle = {"start": math.inf, "end": -math.inf}.get(anchor, (first + end) / 2)
+        extent = max(frame - first if frame <= middle else end - frame for frame in frames)
+        pace, most = self.frames if self.seconds is None else self.seconds, new_end - new_first
+        pace = min(pace, most / (2 if anchor == "both" else 1) / extent) if extent > 0 else pace
+        return [
+            _whole(new_first + (frame - first) * pace if frame <= middle else new_end - (end - frame) * pace)
+            for frame in frames
+        ]
+
+
+def _whole(frame: float) -> float:
+    """A frame that is whole but for the last digits."""
+    return float(round(frame)) if abs(frame - round(frame)) < 1e-6 else frame

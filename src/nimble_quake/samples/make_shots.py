@@ -32,17 +32,17 @@ from nimble_quake.shotfile.files import read_shot, write_shot
 @sample("arrive-from-clouds")
 def arrive_from_clouds() -> Shot:
     clouds = map_of("clouds", "Clouds", step("noise", size_x=260.0, size_y=200.0, octaves=4, churn=0.4, contrast=1.4))
-    come = keys((0, 420.0), (30, 0.0))
+    come = keys((0, 420.0), (30, 0.0), anchor="start")
     return shot(
         "Arrive from clouds",
         72,
         [
             emblem(
                 step("push", map="clouds", reach_x=come, linked=True),
-                step("soften", map="clouds", radius=keys((0, 26.0), (30, 0.0)), rest_by="two"),
+                step("soften", map="clouds", radius=keys((0, 26.0), (30, 0.0), anchor="start"), rest_by="two"),
                 scale_x=0.9,
                 scale_y=0.9,
-                opacity=keys((0, 0.0), (16, 1.0)),
+                opacity=keys((0, 0.0), (16, 1.0), anchor="start"),
             ),
             night(),
         ],
@@ -218,7 +218,7 @@ def line_ripple() -> Shot:
 @sample("assemble-and-leave")
 def assemble_and_leave() -> Shot:
     bands = map_of("bands", "Bands", step("bands", count=11, order="chance", turn=90.0))
-    reach = keys((0, -1400.0), (30, 0.0), (66, 0.0), (95, 1400.0))
+    reach = keys((0, -1400.0), (30, 0.0), (66, 0.0), (95, 1400.0), anchor="both")
     return shot(
         "Assemble and leave",
         96,

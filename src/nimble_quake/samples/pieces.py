@@ -62,5 +62,6 @@ def night() -> Plate:
     return plate("fill", "night", "Night", shape="linear", colour=(0.07, 0.05, 0.14, 1.0))
 
 
-def keys(*pairs: tuple[float, Any], after: str = "eased", ease: str = "ease-in-out") -> Keys:
-    return Keys(tuple(Key(frame=float(frame), value=value, after=after, ease=PRESETS[ease]) for frame, value in pairs))
+def keys(*pairs: tuple[float, Any], after: str = "eased", ease: str = "ease-in-out", anchor: str = "") -> Keys:
+    some = (Key(frame=float(frame), value=value, after=after, ease=PRESETS[ease]) for frame, value in pairs)
+    return Keys(tuple(some), anchor)

@@ -171,19 +171,19 @@ def text_on_water() -> Shot:
     lies = step("perspective", by="turns", tilt=46.0, depth=1000.0)
     name = title(
         "STILL WATER",
-        step("blur", radius=keys((60, 0.0), (95, 7.0))),
+        step("blur", radius=keys((60, 0.0), (95, 7.0), anchor="end")),
         lies,
         step(
             "push",
             map="water",
-            reach_x=keys((0, 10.0), (60, 16.0), (95, 90.0)),
-            reach_y=keys((0, 8.0), (60, 12.0), (95, 60.0)),
+            reach_x=keys((0, 10.0), (60, 16.0), (95, 90.0), anchor="both"),
+            reach_y=keys((0, 8.0), (60, 12.0), (95, 60.0), anchor="both"),
         ),
         size=132.0,
-        letter_spacing=keys((56, 6.0), (95, 60.0)),
+        letter_spacing=keys((56, 6.0), (95, 60.0), anchor="end"),
         blend="screen",
-        position=keys((56, (640.0, 540.0)), (95, (640.0, 620.0))),
-        opacity=keys((0, 0.0), (12, 0.55), (60, 0.55), (94, 0.0)),
+        position=keys((56, (640.0, 540.0)), (95, (640.0, 620.0)), anchor="end"),
+        opacity=keys((0, 0.0), (12, 0.55), (60, 0.55), (94, 0.0), anchor="both"),
     )
     canal = plate(
         "artwork",

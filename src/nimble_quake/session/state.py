@@ -327,7 +327,7 @@ class Session:
             if len(keys) == len(held.keys):
                 self.edit(f"Set pin: {self.label_of(path)}", set_key(self.shot, path, float(self.frame), now))
             else:
-                value = with_keys_of(old, Keys(tuple(keys)) if keys else now)
+                value = with_keys_of(old, held.of(keys) if keys else now)
                 self.edit(f"Take pin away: {self.label_of(path)}", set_value(self.shot, path, value))
             return
         value = with_keys_of(old, Keys((Key(frame=float(self.frame), value=now),)))

@@ -19,6 +19,7 @@ from nimble_quake.shot.fields import fields_of
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, kind_of, node_path, value_name
 from nimble_quake.shot.recipe import Recipe
+from nimble_quake.shot.spans import bar_of
 
 Kinds = Callable[[str, str], type[Declared] | None]
 """What finds an operator by its role ("plate", "effect", "step", "sound") and kind."""
@@ -68,6 +69,7 @@ def refit_of(shot: Shot, change: Change, kinds: Kinds) -> Refit:
     across, down = change.width / shot.width, change.height / shot.height
     scale = {"fit": min(across, down), "fill": max(across, down)}.get(change.shape, 1.0) if change.scales else 1.0
     frames = float(change.rate / shot.rate) if change.keeps_seconds else 1.0
+    seconds = frames
     if change.stretches:
         frames *= change.length / (shot.length * frames)
     moves = change.scales and (across, down) != (1, 1)
@@ -76,6 +78,8 @@ def refit_of(shot: Shot, change: Change, kinds: Kinds) -> Refit:
         (change.width, change.height) if moves else (shot.width, shot.height),
         scale,
         frames,
+        seconds,
+        (0, shot.length),
         lengths=(shot.length, change.length),
         places=change.places,
         fills=change.shape == "fill" and across != down,
@@ -124,6 +128,7 @@ def moved_in_time(shot: Shot, by: Refit, kinds: Kinds) -> Shot:
 
 
 def _plate(plate: Plate, by: Refit, kinds: Kinds) -> Plate:
+    by = by if by.span is None else replace(by, span=bar_of(plate, by.lengths[0]))
     effects = tuple(_node("effect", effect, by, kinds) for effect in plate.effects)
     return msgspec.structs.replace(_node("plate", plate, by, kinds), effects=effects)
 
@@ -134,6 +139,7 @@ def _map(map: Map, by: Refit, kinds: Kinds) -> Map:
 
 def _node(role: str, node: Operated, by: Refit, kinds: Kinds) -> Operated:
     kind, timed = kinds(role, node.kind), _timed(node, by)
+    by = by if by.span is None or node.span is None else replace(by, span=node.span)
     if kind is None:
         return timed
     values = refitted_values(kind, node.values, by, role)

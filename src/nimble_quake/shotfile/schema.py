@@ -10,7 +10,7 @@ import msgspec
 
 from nimble_quake.conventions import Json
 from nimble_quake.motion.driver import Driver, drivers
-from nimble_quake.motion.kinds import AFTER
+from nimble_quake.motion.kinds import AFTER, ANCHORS
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Param
@@ -144,7 +144,8 @@ def _value(param: Param) -> Object:
         "required": ["frame", "value"],
         "properties": {"frame": {"type": "number"}, "value": param.schema(), "after": {"enum": list(AFTER)}},
     }
-    keys = {"type": "object", "required": ["keys"], "properties": {"keys": {"type": "array", "items": key}}}
+    properties = {"keys": {"type": "array", "items": key}, "anchor": {"enum": list(ANCHORS)}}
+    keys = {"type": "object", "required": ["keys"], "properties": properties}
     return {"anyOf": [still, keys, {"$ref": "#/$defs/moved"}] if param.size else [still, keys]}
 
 

@@ -12,7 +12,7 @@ from nimble_quake.desktop.motions.dialogs import DriverDialog, FormulaDialog, Ra
 from nimble_quake.desktop.motions.picking import Picking
 from nimble_quake.desktop.widgets.parts import add_question
 from nimble_quake.motion.driver import drivers
-from nimble_quake.motion.kinds import Layered, is_moving, keys_of
+from nimble_quake.motion.kinds import ANCHORS, Layered, is_moving, keys_of
 from nimble_quake.operators.front.bringing import kind_for
 from nimble_quake.session.moving import gestures, motions
 from nimble_quake.session.state import Session
@@ -43,6 +43,8 @@ def motion_menu(session: Session, path: str, parent: QWidget) -> QMenu:
             menu.addSeparator()
             _add_layers(menu, session, path, parent)
             _add_gestures(menu, session, path)
+        if keys is not None:
+            _add_anchors(menu, session, path, keys.anchor)
         if is_moving(raw) and param.size:
             menu.addAction("Bake to pins", lambda: motions.bake(session, path))
         menu.addSeparator()
@@ -105,6 +107,17 @@ def _add_layers(menu: QMenu, session: Session, path: str, parent: QWidget) -> No
         action = inner.addAction(f"{driver.title} …", partial(lay_over, session, path, kind, parent))
         assert action is not None
         action.setToolTip(driver.help)
+
+
+def _add_anchors(menu: QMenu, session: Session, path: str, now: str) -> None:
+    """What becomes of the pins' times where the shot, or what they belong to, gets another length."""
+    inner = menu.addMenu("With another length")
+    assert inner is not None
+    for anchor, title in ANCHORS.items():
+        action = inner.addAction(title, partial(motions.anchor, session, path, anchor))
+        assert action is not None
+        action.setCheckable(True)
+        action.setChecked(anchor == now)
 
 
 def _add_gestures(menu: QMenu, session: Session, path: str) -> None:

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF
 
 from nimble_quake.desktop.time.rows import TimeRow
 from nimble_quake.motion import handles
-from nimble_quake.motion.kinds import Keys, keys_of
+from nimble_quake.motion.kinds import keys_of
 from nimble_quake.session.moving import pins
 from nimble_quake.session.moving.pin_tools import drawn_up
 from nimble_quake.shot.model import Shot
@@ -30,7 +30,7 @@ def move_handle(lanes: TimeView, at: QPointF, row: TimeRow, top: float, grip: tu
     x = (at.x() - start.x()) / wide
     y = (at.y() - start.y()) / tall if abs(tall) > 1 else (0.0 if end == "out" else 1.0)
     keys = handles.with_handle(raw.keys, n, end, x, y, joined=joined)
-    lanes.session.change(pins.with_motion(lanes.session.shot, row.path, Keys(keys)))
+    lanes.session.change(pins.with_motion(lanes.session.shot, row.path, raw.of(keys)))
 
 
 def raise_pins(lanes: TimeView, at: QPointF, shot: Shot, row: TimeRow, top: float, grabbed: float) -> None:

@@ -9,7 +9,7 @@ from nimble_quake.declared.discovery import classes_in
 from nimble_quake.motion.easing import EASE_IN_OUT, Ease
 from nimble_quake.motion.kinds.driven import Driven
 from nimble_quake.motion.kinds.formula import Formula
-from nimble_quake.motion.kinds.keys import AFTER, Key, Keys
+from nimble_quake.motion.kinds.keys import AFTER, ANCHORS, Key, Keys
 from nimble_quake.motion.kinds.layered import Layered
 from nimble_quake.motion.kinds.rate import Rate
 from nimble_quake.motion.kinds.scaled import Scaled
@@ -43,6 +43,7 @@ def with_keys_of(value: Any, keys: Any) -> Any:
 
 __all__ = [
     "AFTER",
+    "ANCHORS",
     "EASE_IN_OUT",
     "Driven",
     "Ease",

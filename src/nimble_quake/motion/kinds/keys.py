@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
+from collections.abc import Iterable
 from functools import lru_cache
 from typing import Any, Self
 
@@ -22,6 +23,14 @@ from nimble_quake.params.refit import Refit, Scaling, Value
 
 AFTER = ("smooth", "straight", "eased", "hold")
 """How a value goes on after a key: without a corner, straight, by its Bézier curve, or not at all."""
+ANCHORS = {
+    "": "Stretched with it",
+    "start": "Kept from the start",
+    "end": "Kept from the end",
+    "both": "Kept from both ends",
+}
+"""What becomes of the frames of keys where what they belong to gets another length: all stretched with it, or as far
+from its start as they were, from its end, or each from the nearer of the two."""
 MOST_KEYS = 20_000
 PARTS = 64
 """Pieces that are integrated each by itself where a value is held."""
@@ -74,9 +83,10 @@ class Key(msgspec.Struct, frozen=True, kw_only=True):
 
 
 class Keys(Motion, frozen=True):
-    """A motion given by keys in order of their frames (at least one)."""
+    """A motion given by keys in order of their frames (at least one). anchor: one of `ANCHORS`."""
 
     keys: tuple[Key, ...]
+    anchor: str = ""
 
     word = "keys"
     title = "Keys"
@@ -98,6 +108,10 @@ class Keys(Motion, frozen=True):
             total += _piece(self, a, b, clamp)
         return tuple((total if frame >= 0 else -total).tolist())
 
+    def of(self, keys: Iterable[Key]) -> Keys:
+        """Return it with other keys."""
+        return msgspec.structs.replace(self, keys=tuple(keys))
+
     def how_to_close(self) -> str:
         return "give its last pin, at the shot's end, the value of the first"
 
@@ -113,28 +127,34 @@ class Keys(Motion, frozen=True):
         if not param.takes_keys:
             return None
         keys = {key.frame: key for key in (key.clamped(param) for key in self.keys[:MOST_KEYS]) if key is not None}
-        return Keys(tuple(keys[frame] for frame in sorted(keys))) if keys else None
+        anchor = self.anchor if self.anchor in ANCHORS else ""
+        return Keys(tuple(keys[frame] for frame in sorted(keys)), anchor) if keys else None
 
     def like(self) -> Value:
         return self.keys[0].value
 
     def refitted(self, scaling: Scaling, by: Refit, size: int) -> Keys:
-        def moved(key: Key) -> Key:
+        def moved(key: Key, frame: Frames) -> Key:
             value = scaling.of(key.value) if scaling.changes else key.value
-            return msgspec.structs.replace(key, frame=by.moved(key.frame), value=value)
+            return msgspec.structs.replace(key, frame=frame, value=value)
 
-        return Keys(tuple(moved(key) for key in self.keys))
+        return self.of(map(moved, self.keys, by.pins([key.frame for key in self.keys], self.anchor)))
 
     @classmethod
     def decoded(cls, param: Param, raw: dict[str, Json], reading: Reading) -> Keys:
         found = raw["keys"]
         if not isinstance(found, list) or not 1 <= len(found) <= MOST_KEYS:
             raise ShotError(f"expected 1 to {MOST_KEYS} keys, got {shown(found)}")
+        anchor = raw.get("anchor", "")
+        if anchor not in ANCHORS:
+            cure = "use one of " + ", ".join(filter(None, ANCHORS)) + ", or leave it out"
+            raise ShotError(f"{shown(anchor)} is nothing that keys are kept from", cure=cure)
         keys = {key.frame: key for key in (Key.decoded(param, item, reading) for item in found)}
-        return cls(tuple(keys[frame] for frame in sorted(keys)))
+        return cls(tuple(keys[frame] for frame in sorted(keys)), str(anchor))
 
     def encoded(self, param: Param) -> Json:
-        return {"keys": [key.encoded(param) for key in self.keys]}
+        found: dict[str, Json] = {"keys": [key.encoded(param) for key in self.keys]}
+        return found | {"anchor": self.anchor} if self.anchor else found
 
 
 def with_key(motion: Keys, frame: Frames, value: Any) -> Keys:
@@ -143,7 +163,7 @@ def with_key(motion: Keys, frame: Frames, value: Any) -> Keys:
     like = before[-1] if before else Key(frame=frame, value=value)
     set_here = msgspec.structs.replace(like, frame=float(frame), value=value)
     by_frame = {**{key.frame: key for key in motion.keys}, float(frame): set_here}
-    return Keys(tuple(by_frame[at] for at in sorted(by_frame)))
+    return motion.of(by_frame[at] for at in sorted(by_frame))
 
 
 def with_points_of(motion: Keys, before: Value, now: Value) -> Keys:
@@ -167,7 +187,7 @@ def with_points_of(motion: Keys, before: Value, now: Value) -> Keys:
         )
         return msgspec.structs.replace(key, value=made)
 
-    return Keys(tuple(changed(key) for key in motion.keys))
+    return motion.of(changed(key) for key in motion.keys)
 
 
 def _between(before: Value, new: Value, points: Value, at: int) -> Value:

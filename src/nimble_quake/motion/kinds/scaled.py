@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -65,6 +67,8 @@ class Scaled(Motion, frozen=True):
         """Lengths are scaled in its own part; an offset of places is not known to a product, so it is left out."""
         ways = Scaling(scaling.factors)
         first = self.first.refitted(ways, by, size) if isinstance(self.first, Motion) else ways.of(self.first)
+        if by.span is not None:  # the factor is a dial's, which is there as long as the shot
+            by = replace(by, span=(0, by.lengths[0]))
         factor = self.by.refitted(PLAIN, by, 1) if isinstance(self.by, Motion) else self.by
         return Scaled(first, factor)
 

@@ -144,7 +144,7 @@ class NumberDial(Front):
             return led(now)
         keys = keys_of(now)
         if drive.course and isinstance(now, Keys) and keys is not None:
-            return Keys(tuple(msgspec.structs.replace(key, value=led(key.value)) for key in keys.keys))
+            return keys.of(msgspec.structs.replace(key, value=led(key.value)) for key in keys.keys)
         slope = (end - start) / (high - low)
         return now.refitted(Scaling((slope,), (start - slope * low,)), SAME, 1)
 

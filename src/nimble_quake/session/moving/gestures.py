@@ -38,6 +38,8 @@ class Gesture:
     ease: Ease = EASE_IN_OUT
     comes_or_goes: bool = False
     """Of something that can be not there at all, its far end is that it is not."""
+    anchor: str = ""
+    """From which end its times are kept, where what it belongs to gets another length and it was put at that end."""
 
 
 @dataclass(frozen=True)
@@ -76,6 +78,7 @@ GESTURES: dict[str, Gesture] = {
         ((0, 1, "eased"), (1, 0, "eased")),
         ease=PRESETS["ease-out"],
         comes_or_goes=True,
+        anchor="start",
     ),
     "leave": Gesture(
         "Leave",
@@ -83,11 +86,13 @@ GESTURES: dict[str, Gesture] = {
         ((0, 0, "eased"), (1, 1, "eased")),
         ease=PRESETS["ease-in"],
         comes_or_goes=True,
+        anchor="end",
     ),
     "dwell": Gesture(
         "Dwell in the middle",
         "Arrives, rests for a while, and leaves to the other side",
         ((0, -1, "eased"), (DWELL, 0, "straight"), (1 - DWELL, 0, "eased"), (1, 1, "eased")),
+        anchor="both",
     ),
     "beats": Gesture(
         "Every beat", "Much at every beat, dying away before the next", ((0, 1, "eased"), (FADE, 0, "hold")), beats=True
@@ -133,14 +138,33 @@ def with_gesture(session: Session, path: str, gesture: Gesture, over: Over | Non
     param = session.param(path)
     assert param is not None
     at = _measure(param, session.shown(path), session.shot.width, gesture)
+    anchor = ""
     if gesture.beats:
         keys = _at_beats(session, gesture, at)
     else:
         over = over or range_of(session, path)
+        anchor = gesture.anchor if _keeps(session.shot, path, gesture, over) else ""
         over = replace(over, last=max(over.last, over.first + len(gesture.course) - 1))
         keys = [_key(over.at(fraction), at(far), after, gesture.ease) for fraction, far, after in gesture.course]
     by_frame = {key.frame: key for key in keys}
-    return set_value(session.shot, path, Keys(tuple(by_frame[frame] for frame in sorted(by_frame))))
+    return set_value(session.shot, path, Keys(tuple(by_frame[frame] for frame in sorted(by_frame)), anchor))
+
+
+def _lifetime(shot: Shot, path: str) -> tuple[int, int]:
+    """When what a value belongs to is there: the span of an effect, the bar of a plate, or the whole shot."""
+    node, owner = find(shot, node_path(path)), find(shot, owner_path(path))
+    if isinstance(node, Node) and node.span is not None:
+        return node.span
+    return bar_of(owner, shot.length) if isinstance(owner, Plate) else (0, shot.length)
+
+
+def _keeps(shot: Shot, path: str, gesture: Gesture, over: Over) -> bool:
+    """Whether a range lies at the ends that its gesture is kept from; one that ends at a marker goes with that."""
+    start, end = _lifetime(shot, path)
+    marks = {float(marker.frame) for marker in shot.markers}
+    at_start, at_end = over.first <= start, over.last >= end - 1
+    starts = at_start if gesture.anchor != "end" else over.first not in marks
+    return starts and (at_end if gesture.anchor != "start" else over.last not in marks)
 
 
 def _key(frame: float, value: Any, after: str, ease: Ease = EASE_IN_OUT) -> Key:
@@ -192,5 +216,5 @@ def stagger(session: Session, path: str, step: int = STEP) -> None:
     shot = session.shot
     for number, other in enumerate(others, 1):
         later = (Key(frame=k.frame + number * step, value=k.value, after=k.after, ease=k.ease) for k in raw.keys)
-        shot = set_value(shot, value_path(other, name), Keys(tuple(later)))
+        shot = set_value(shot, value_path(other, name), raw.of(later))
     session.edit(f"Stagger {session.label_of(path)} over {len(others) + 1}", shot)

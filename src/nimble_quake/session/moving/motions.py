@@ -4,9 +4,22 @@ from __future__ import annotations
 
 from typing import Any
 
+import msgspec
+
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.driver import drivers
-from nimble_quake.motion.kinds import Driven, Key, Keys, Layered, Motion, is_moving, motions
+from nimble_quake.motion.kinds import (
+    ANCHORS,
+    Driven,
+    Key,
+    Keys,
+    Layered,
+    Motion,
+    is_moving,
+    keys_of,
+    motions,
+    with_keys_of,
+)
 from nimble_quake.motion.motion import value_at
 from nimble_quake.params.kinds import Colour, Number, Param
 from nimble_quake.session.state import Session
@@ -133,6 +146,17 @@ def bake(session: Session, path: str) -> None:
         return
     keys = tuple(Key(frame=float(frames[n]), value=values[n], after="straight") for n in corners(values))
     session.edit(f"Bake {session.label_of(path)} to {len(keys)} pins", set_value(session.shot, path, Keys(keys)))
+
+
+def anchor(session: Session, path: str, anchor: str) -> None:
+    """Say what becomes of the times of a value's pins with another length: one of `ANCHORS`."""
+    path = real_path(session.shot, path)
+    raw = session.raw(path)
+    keys = keys_of(raw)
+    if keys is not None:
+        value = with_keys_of(raw, msgspec.structs.replace(keys, anchor=anchor))
+        said = f"With another length: {session.label_of(path)} {ANCHORS[anchor].lower()}"
+        session.edit(said, set_value(session.shot, path, value))
 
 
 def corners(values: list[Any], fraction: float = 0.01, at: list[float] | None = None) -> list[int]:

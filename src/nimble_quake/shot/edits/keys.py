@@ -7,7 +7,7 @@ from typing import Any
 
 import msgspec
 
-from nimble_quake.motion.kinds import Key, Keys, pins_of, with_keys_of
+from nimble_quake.motion.kinds import Key, Keys, keys_of, pins_of, with_keys_of
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import found_node, value_name
@@ -24,7 +24,7 @@ def with_keys(shot: Shot, path: str, keys: Iterable[Key]) -> Shot:
     ordered = tuple(by_frame[frame] for frame in sorted(by_frame))
     raw, old = found_node(shot, path).values.get(value_name(path)), keys_at(shot, path)
     if ordered:
-        return set_value(shot, path, with_keys_of(raw, Keys(ordered)))
+        return set_value(shot, path, with_keys_of(raw, (keys_of(raw) or Keys(())).of(ordered)))
     return set_value(shot, path, with_keys_of(raw, old[0].value) if old else None)
 
 
