@@ -85,6 +85,19 @@ def test_what_is_put_in_leads_to_the_bench(empty):
     assert [plate.kind for plate in empty.session.shot.plates] == ["artwork"]
 
 
+def test_what_is_typed_over_the_board_finds_one(window):
+    """It has the keys where the page is opened over a shot."""
+    window.beginning.show()
+    grid = named(window, "Starters")
+    assert focused().accessibleName() == "Starters"
+    type_text("shock")
+    assert named(window, "Find a starter", QLineEdit).text() == "shock"
+    assert grid.starters[0].name == "shockwave"
+    press(Qt.Key.Key_Return)
+    assert not window.beginning.shown
+    assert any(node.name == "Reach" for node in window.session.shot.front)
+
+
 def test_arrow_keys_walk_the_grid(empty):
     grid = named(empty, "Starters")
     grid.setFocus()
@@ -249,7 +262,8 @@ def test_a_starter_is_given_away_and_taken_in_by_somebody_else(window, monkeypat
 
 def test_a_starter_is_put_in_as_a_group_with_its_front(window):
     wave = next(each for each in shipped() if each.name == "shockwave")
-    before = window.session.shot
+    before, said = window.session.shot, list[str]()
+    window.session.message.connect(said.append)
     window.beginning.show()
     window.beginning._put_in(wave)
     shot = window.session.shot
@@ -259,6 +273,8 @@ def test_a_starter_is_put_in_as_a_group_with_its_front(window):
     assert shot.plates[-len(before.plates) :] == before.plates
     assert window.middle.in_front
     assert "Reach" in [label.text() for label in window.middle.front.labels.values()]
+    assert said[-1] == "Shockwave is in as a group. Clip, Words and Wave show their examples: give them your own"
+    assert focused().accessibleName().startswith("Slot Clip")
     window.session.undo()
     assert window.session.shot == before
 

@@ -91,8 +91,8 @@ class BenchWindow(QMainWindow):
         session.carry_asked.connect(self.carrying.do)
         keep_tracks(session)
         self.rows = QSplitter(Qt.Orientation.Vertical)
-        focus, front = self.picture_bay.viewer.setFocus, self.middle.show_front
-        bench = Bench(self.top, self.rows, self.status, self._open_lost, front, focus)
+        front, slots, focus = self.middle.show_front, self.middle.ask_slots, self.picture_bay.viewer.setFocus
+        bench = Bench(self.top, self.rows, self.status, self._open_lost, front, slots, focus)
         self.beginning = Beginning(session, self.files, self.frames, preferences, bench)
         self.files.starter_taken = self.beginning.take_starter
         bays = {"building-maps": self.map_bay, "couplings": self.coupling, "plates": self.picture_bay}

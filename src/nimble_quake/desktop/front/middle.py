@@ -38,6 +38,11 @@ class Middle(QStackedWidget):
         self.setCurrentWidget(self.front)
         self.front.refresh()
 
+    def ask_slots(self) -> None:
+        """Show the front panel, the keys at its first slot."""
+        self.show_front()
+        self.front.focus_first()
+
     def show_behind(self) -> None:
         """Show the coupling."""
         self.setCurrentWidget(self.coupling)
@@ -47,8 +52,7 @@ class Middle(QStackedWidget):
         if self.in_front:
             self.show_behind()
         else:
-            self.show_front()
-            self.front.focus_first()
+            self.ask_slots()
 
     def pick(self) -> None:
         """Bring values to the front by clicking on them."""

@@ -21,6 +21,7 @@ from nimble_quake.session.state import Session
 from nimble_quake.session.storage import recovery
 from nimble_quake.session.storage.preferences import Preferences
 from nimble_quake.session.storage.recovery import Lost
+from nimble_quake.session.verbs import front
 from nimble_quake.shot.model import Shot
 
 
@@ -34,6 +35,8 @@ class Bench:
     open_lost: Callable[[Lost], bool]
     show_front: Callable[[], object]
     """Shows the dials and slots of a starter that was opened."""
+    ask_slots: Callable[[], object]
+    """Shows them, and gives the keys to the first slot."""
     focus: Callable[[], object]
     """Gives the keys to the bench."""
 
@@ -176,6 +179,11 @@ class Beginning:
             return
         if done:
             self._to_bench(plays=True)
+            self.bench.ask_slots()
+            if waiting := front.examples(self.session):
+                said = waiting[0] if len(waiting) == 1 else f"{', '.join(waiting[:-1])} and {waiting[-1]}"
+                shows = "shows its example" if len(waiting) == 1 else "show their examples"
+                self.session.message.emit(f"{starter.title} is in as a group. {said} {shows}: give them your own")
 
     def _look_inside(self, starter: Starter) -> None:
         if self.files.open_copy(starter.file):

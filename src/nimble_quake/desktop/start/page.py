@@ -176,6 +176,7 @@ class StartPage(QWidget):
         self.grid.chosen.connect(self._show_chosen)
         self.grid.used.connect(self._use)
         self.grid.menu_asked.connect(self._show_menu)
+        self.grid.typed.connect(self._find)
         area = QScrollArea()
         area.setWidget(self.grid)
         area.setWidgetResizable(True)
@@ -266,6 +267,11 @@ class StartPage(QWidget):
         self._filter()
         self.show()
         (self.grid if plate else self.words).setFocus()
+
+    def _find(self, letter: str) -> None:
+        """Go on in the field with what was typed over the board."""
+        self.search.setFocus()
+        self.search.setText(letter)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() == Qt.Key.Key_Escape:

@@ -28,6 +28,7 @@ from nimble_quake.session.starting.moving_pictures import COLUMNS, FRAMES, HEIGH
 from nimble_quake.session.starting.starters import OWN, Starter
 
 GAP, WORDS = 10, 36
+WITH_KEYS = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
 LEAST = 164
 """Pixels a cell is wide at least."""
 LOADED = 4
@@ -41,6 +42,8 @@ class StarterGrid(SpokenList):
     used = pyqtSignal(object)
     menu_asked = pyqtSignal(object, object)
     """(starter, where on the screen)."""
+    typed = pyqtSignal(str)
+    """A letter: of a word to find one by."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -50,8 +53,11 @@ class StarterGrid(SpokenList):
         self._pressed: QPointF | None = None
         self._began = time.monotonic()
         self._tick = QTimer(self)
-        self._tick.setInterval(1000 // RATE)
-        self._tick.timeout.connect(self.update)
+        self._tick.setInterval(1000 // (4 * RATE))
+        self._tick.timeout.connect(self._move_on)
+        self._frame = 0
+        self.moved_on = 0
+        """How many times its pictures were painted anew so far because they moved on."""
         self._load = QTimer(self)
         self._load.setInterval(0)
         self._load.timeout.connect(self._load_some)
@@ -79,6 +85,13 @@ class StarterGrid(SpokenList):
     def _say(self) -> None:
         now = self.starters.index(self.current) if self.current in self.starters else -1
         self.say_items([f"{starter.title}: {starter.note}" for starter in self.starters], now)
+
+    def _move_on(self) -> None:
+        if self._frame_now() != self._frame:
+            self.update()
+
+    def _frame_now(self) -> int:
+        return int((time.monotonic() - self._began) * RATE) % FRAMES
 
     def _load_some(self) -> None:
         missing = [each for each in self.starters if each.picture not in self._sheets]
@@ -182,6 +195,8 @@ class StarterGrid(SpokenList):
             self._scroll_to(to)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.current is not None:
             self.used.emit(self.current)
+        elif event.text().strip() and not event.modifiers() & WITH_KEYS:
+            self.typed.emit(event.text())
         else:
             super().keyPressEvent(event)
 
@@ -202,7 +217,9 @@ class StarterGrid(SpokenList):
             painter.setPen(colour("quiet"))
             painter.drawText(QRectF(0, 8, self.width(), 24), "Nothing is called so. Try a word of what it looks like.")
         seen = self.visibleRegion().boundingRect()
-        frame = int((time.monotonic() - self._began) * RATE) % FRAMES
+        frame = self._frame_now()
+        self.moved_on += frame != self._frame
+        self._frame = frame
         for number, starter in enumerate(self.starters):
             cell = self.cell(number)
             if cell.intersects(QRectF(seen)):
