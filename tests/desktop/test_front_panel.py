@@ -115,6 +115,8 @@ def _with_front(window, node: Node):
 def test_dials_are_picked_by_clicks_until_escape(window):
     path = a_number(window)
     window.session.select(quake=path.rpartition("/")[0])
+    said = list[str]()
+    window.session.message.connect(said.append)
     window.middle.pick()
     QApplication.processEvents()
     field = window.coupling.foot.editors["strength"].field
@@ -122,6 +124,7 @@ def test_dials_are_picked_by_clicks_until_escape(window):
     assert [node.name for node in window.session.shot.front] == ["Strength"]
     assert window.session.shown(path) == window.session.shown("front/strength/value")
     press(Qt.Key.Key_Escape)
+    assert said[-1] == "Strength is at the front: ‹ Front shows them"
     click(window.coupling.foot.editors["strength"].field, at=QPoint(40, 10))
     assert len(window.session.shot.front) == 1
     label = window.coupling.foot.name_labels["strength"]

@@ -50,6 +50,7 @@ class FrontPanel(Region):
         self.thumbs: dict[str, QImage] = {}
         self._shown: object = None
         self._picking: Picking | None = None
+        self._brought: list[str] = []
         self.course: CourseOfBar | None = None
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
@@ -200,13 +201,20 @@ class FrontPanel(Region):
     def pick(self) -> None:
         """Bring values to the front by clicking on them, until Escape."""
         self.behind_asked.emit()  # so that there is something to click on
+        self._brought = []
         self._pick_next(PICK)
 
     def _pick_next(self, said: str) -> None:
-        self._picking = Picking(self.window() or self, self._picked, self.session.message.emit, said)
+        names = [self.session.name_of(dial) for dial in self._brought]
+        are = (
+            f"{', '.join(names)} {'is' if len(names) == 1 else 'are'} at the front: ‹ Front shows them" if names else ""
+        )
+        self._picking = Picking(self.window() or self, self._picked, self.session.message.emit, said, are)
 
     def _picked(self, path: str) -> None:
         dial = front.bring(self.session, path)
+        if dial:
+            self._brought.append(dial)
         name = self.session.name_of(dial) if dial else "That cannot be a dial"
         self._pick_next(f"{name}{' is at the front' if dial else ''}. Click on the next one; Escape ends it")
 

@@ -29,10 +29,16 @@ class Picking(QObject):
     """Waits for one click. Escape, or a click on what is no value, ends it without one."""
 
     def __init__(
-        self, window: QWidget, taken: Callable[[str], None], notify: Callable[[str], None], said: str = FOLLOW
+        self,
+        window: QWidget,
+        taken: Callable[[str], None],
+        notify: Callable[[str], None],
+        said: str = FOLLOW,
+        so_far: str = "",
     ) -> None:
+        """said: at its beginning. so_far: what was picked before, said at its end; else nothing was."""
         super().__init__(window)
-        self._taken, self._told = taken, notify
+        self._taken, self._notify, self._so_far = taken, notify, so_far
         notify(said)
         QApplication.setOverrideCursor(Qt.CursorShape.CrossCursor)
         app = QApplication.instance()
@@ -41,14 +47,14 @@ class Picking(QObject):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape:
-            self._end("", "Nothing was picked")
+            self._end("", self._so_far or "Nothing was picked")
             return True
         pressed = isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseButtonPress
         if not pressed or not isinstance(watched, QWidget):
             return False
         assert isinstance(event, QMouseEvent)
         path = value_under(watched, event.position())
-        self._end(path, "" if path else "That is no value; nothing was picked")
+        self._end(path, "" if path else f"That is no value. {self._so_far or 'Nothing was picked'}")
         return True
 
     def _end(self, path: str, said: str) -> None:
@@ -57,7 +63,7 @@ class Picking(QObject):
         app.removeEventFilter(self)
         QApplication.restoreOverrideCursor()
         if said:
-            self._told(said)
+            self._notify(said)
         if path:
             self._taken(path)
         self.deleteLater()
