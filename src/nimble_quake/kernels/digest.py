@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import hashlib
 from functools import lru_cache
 from pathlib import Path
@@ -65,10 +66,24 @@ def source_of(code: CodeType) -> str | None:
     if start is None or code.co_name == "<lambda>":
         return None
     depth = _depth(lines[start])
-    header = next((n for n in range(start, len(lines)) if lines[n].partition("#")[0].rstrip().endswith(":")), start)
-    end = next((n for n in range(header + 1, len(lines)) if lines[n].strip() and _depth(lines[n]) <= depth), len(lines))
-    kept = (line[depth:].rstrip() for line in lines[start:end])
-    return "\n".join(line for line in kept if line and not line.lstrip().startswith("#"))
+    own = [line[depth:].rstrip() for line in lines[start:]]
+    return "\n".join(line for line in own[: _end_of(own)] if line and not line.lstrip().startswith("#"))
+
+
+def _end_of(lines: list[str]) -> int:
+    """How many lines the function takes that begins with the first one.
+
+    Python is asked, up to the next line that begins no deeper: where that lies inside a string or a bracket, up to
+    the one after it. Reading whole files so would take longer than all else at a start.
+    """
+    for n in range(1, len(lines) + 1):
+        if n < len(lines) and (not lines[n] or lines[n][0] in " \t#)"):
+            continue
+        try:
+            return ast.parse("\n".join(lines[:n])).body[0].end_lineno or n
+        except SyntaxError:
+            continue
+    return len(lines)
 
 
 def _depth(line: str) -> int:
@@ -98,6 +113,6 @@ def _constant(value: Any, kernel: Written, by_source: bool) -> bytes | None:
         return digest.encode() if digest else None
     if isinstance(value, np.ndarray):
         return repr((value.dtype.str, value.shape)).encode() + value.tobytes()
-    if isinstance(value, int | float | str | tuple | np.generic):
-        return repr(value).encode()
-    return str(getattr(value, "__qualname__", getattr(value, "__name__", type(value)))).encode()
+    if isinstance(value, ModuleType) or callable(value):  # a library's own: named, and told apart by its version
+        return str(getattr(value, "__qualname__", getattr(value, "__name__", type(value)))).encode()
+    return repr(value).encode()

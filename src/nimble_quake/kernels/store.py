@@ -11,6 +11,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from functools import cache
+from importlib.metadata import version
 from pathlib import Path
 
 import llvmlite
@@ -41,7 +42,8 @@ def host_features() -> str:
 @cache
 def host() -> str:
     """Return the name of this processor, with all its features, and of what compiles for it."""
-    features = hashlib.sha256(f"{host_features()} {llvmlite.__version__}".encode()).hexdigest()[:8]
+    by = f"{version('numba')} {llvmlite.__version__}"  # numba itself is not loaded for it
+    features = hashlib.sha256(f"{host_features()} {by}".encode()).hexdigest()[:8]
     return f"{llvm.get_host_cpu_name()}-{features}"
 
 
