@@ -205,7 +205,7 @@ def test_pins_of_the_time_strip_are_copied_where_it_has_the_focus(bench):
     lanes.chosen = {(f"{PUSH}/reach_x", bench.session.raw(f"{PUSH}/reach_x").keys[0].frame)}
     lanes.setFocus()
     press(Qt.Key.Key_C, CTRL)
-    assert len(bench.time.held) == 1
+    assert len(bench.time.copied_pins) == 1
     bench.session.set_frame(100)
     press(Qt.Key.Key_V, CTRL)
     assert any(key.frame == 100 for key in bench.session.raw(f"{PUSH}/reach_x").keys)

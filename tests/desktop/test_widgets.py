@@ -157,7 +157,7 @@ class TestOutline:
         assert values[-1][2] == pytest.approx((0.45, 0.05), abs=0.02)
         QTest.mouseDClick(pad, LEFT, NONE, pad._at(values[-1][2]).toPoint())
         assert pad.points == square
-        pad._held = 0
+        pad._grabbed = 0
         for _ in range(30):
             QTest.keyClick(pad, Qt.Key.Key_Left)
         assert pad.points[0][0] == -0.5

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from nimble_quake.kernels import kernel, store, told_when_compiling
+from nimble_quake.kernels import kernel, notified_when_compiling, store
 from nimble_quake.kernels.abi import channels_of, described, leaves_of, packing, parts_of, type_of
 from nimble_quake.session import kernels as session_kernels
 
@@ -215,12 +215,12 @@ class TestStore:
 
     def test_compiling_is_told_once_and_only_where_it_happens(self, folder: Path):
         told: list[int] = []
-        with told_when_compiling(lambda: told.append(1)):
+        with notified_when_compiling(lambda: told.append(1)):
             for _ in range(2):
                 kernel()(numbers)(1.0, 2.0)
                 kernel()(numbers)(1, 2)
         assert told == [1]
-        with told_when_compiling(lambda: told.append(2)):
+        with notified_when_compiling(lambda: told.append(2)):
             kernel()(numbers)(1.0, 2.0)
         assert told == [1]
 
@@ -248,7 +248,7 @@ class TestStore:
             file.rename(shipped / file.name)
         monkeypatch.setattr(store, "shipped", lambda: shipped)
         told: list[int] = []
-        with told_when_compiling(lambda: told.append(1)):
+        with notified_when_compiling(lambda: told.append(1)):
             assert kernel()(numbers)(1.0, 2.0)[0] == 3.0
         assert not told
         assert not list(folder.iterdir())

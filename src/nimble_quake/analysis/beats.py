@@ -56,8 +56,8 @@ def strength(
         starts = np.rint(np.arange(first, min(first + 512, count)) * hop).astype(np.int64)
         frames = padded[starts[:, None] + np.arange(size)] * window
         logs = np.log1p(1000 * np.abs(np.fft.rfft(frames, axis=1))[:, counts] / size)
-        held = np.vstack([np.zeros_like(logs[:1]) if before is None else before, logs])
-        out[first : first + len(starts)] = np.maximum(np.diff(held, axis=0), 0).sum(axis=1)
+        both = np.vstack([np.zeros_like(logs[:1]) if before is None else before, logs])
+        out[first : first + len(starts)] = np.maximum(np.diff(both, axis=0), 0).sum(axis=1)
         before = logs[-1:]
         if not step(min(1.0, (first + 512) / count)):
             break

@@ -67,8 +67,8 @@ class LevelStore:
 
 
 def _checked(path: Path) -> Kept:
-    held = loaded(path, VERSION, "bands", "levels")
-    bands, levels = held["bands"], held["levels"]
+    stored = loaded(path, VERSION, "bands", "levels")
+    bands, levels = stored["bands"], stored["levels"]
     good = bands.ndim == levels.ndim == 2 and bands.shape[1] == 2 and len(bands) == len(levels) <= MOST_BANDS
     good = good and bands.dtype == np.float64 and levels.dtype == np.float32 and levels.shape[1] <= MOST_SECONDS * 200
     values = np.asarray(levels, np.float32) if good else np.full(1, np.nan, np.float32)

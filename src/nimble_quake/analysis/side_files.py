@@ -29,10 +29,10 @@ def content_name(file: str) -> str:
         path = Path(file)
         size = plain_file(path).st_size
         found = hashlib.sha256(str(size).encode())
-        with path.open("rb") as held:
-            found.update(held.read(SAMPLE))
-            held.seek(max(0, size - SAMPLE))
-            found.update(held.read(SAMPLE))
+        with path.open("rb") as opened:
+            found.update(opened.read(SAMPLE))
+            opened.seek(max(0, size - SAMPLE))
+            found.update(opened.read(SAMPLE))
     except (OSError, ValueError) as wrong:
         raise MediaError("the file is not there or cannot be read", where=file, cure="find it") from wrong
     return found.hexdigest()[:24]
@@ -54,7 +54,7 @@ def loaded(path: Path, version: int, *names: str) -> Mapping[str, NDArray[np.gen
     """Return the arrays of a file. Raises one of DAMAGES for one that is anything else."""
     if plain_file(path).st_size > MOST_BYTES:
         raise ValueError("too large")
-    with path.open("rb") as file, np.load(file, allow_pickle=False) as held:  # closed whatever it holds
-        if int(held["version"]) != version:
+    with path.open("rb") as file, np.load(file, allow_pickle=False) as opened:  # closed whatever it holds
+        if int(opened["version"]) != version:
             raise ValueError("of another version")
-        return {name: held[name] for name in names}
+        return {name: opened[name] for name in names}

@@ -108,8 +108,8 @@ def _written(path: Path, tracks: Tracks) -> None:
 
 def _loaded(path: Path) -> Tracks:
     """Read a file of tracks. Raises ValueError for one that holds anything else."""
-    held = loaded(path, VERSION, "places", "errors", "thrown", "size")
-    places, errors, thrown, size = held["places"], held["errors"], held["thrown"], held["size"]
+    stored = loaded(path, VERSION, "places", "errors", "thrown", "size")
+    places, errors, thrown, size = stored["places"], stored["errors"], stored["thrown"], stored["size"]
     good = places.ndim == 3 and places.shape[2] == 2 and places.dtype == np.float32
     good = good and 0 < places.shape[0] <= MAX_FRAMES and places.shape[1] <= MOST_TRACKS
     good = good and errors.shape == thrown.shape == (places.shape[1],) and thrown.dtype == bool and size.shape == (2,)

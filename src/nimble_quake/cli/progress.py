@@ -15,7 +15,7 @@ from rich.progress import Progress as RichProgress
 
 from nimble_quake.errors import BadInput, one_of
 from nimble_quake.export.rendering import Progress
-from nimble_quake.kernels import told_when_compiling
+from nimble_quake.kernels import notified_when_compiling
 from nimble_quake.session.work import duration
 
 HELP = "bars, plain, json (a line a frame) or none; left out, bars on a terminal and plain lines elsewhere"
@@ -128,9 +128,9 @@ def progress_shown(way: str = "") -> Iterator[Said]:
         columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.completed}/{task.total}"))
         with RichProgress(*columns, TimeRemainingColumn(), console=console, transient=True) as bar:
             bars = Bars(bar)
-            with told_when_compiling(bars.compiles):
+            with notified_when_compiling(bars.compiles):
                 yield bars
         return
     said = LINES[way]()
-    with told_when_compiling(said.compiles):
+    with notified_when_compiling(said.compiles):
         yield said

@@ -80,7 +80,7 @@ def _is_own(found: object, base: type, module: ModuleType) -> bool:
 
 
 def _only(module: str, what: str, found: Iterable[One]) -> One:
-    held = list(found)
-    if len(held) != 1:
-        raise TypeError(f"{module} must define exactly one {what}, it defines {len(held)}")
-    return held[0]
+    listed = list(found)
+    if len(listed) != 1:
+        raise TypeError(f"{module} must define exactly one {what}, it defines {len(listed)}")
+    return listed[0]

@@ -77,7 +77,7 @@ class Carrying:
             self.session.message.emit("Select something first, then copy it")
             return False
         put_on_clipboard(fragment)
-        self.time.held = []
+        self.time.copied_pins = []
         self.session.message.emit(f"{carry.counted(fragment.picked).capitalize()} copied, with all that it needs")
         return True
 
@@ -89,7 +89,7 @@ class Carrying:
 
     def paste(self, *, links: bool = False) -> None:
         """Paste pins where they were copied last, else what the clipboard holds, where the selection says."""
-        if self.time.held:
+        if self.time.copied_pins:
             self.time.paste()
             return
         fragment = self._on_clipboard()

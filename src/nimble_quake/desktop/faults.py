@@ -49,7 +49,7 @@ def line_of(wrong: BaseException, report: Path | None) -> str:
 
 
 @contextlib.contextmanager
-def told_faults() -> Iterator[None]:
+def reported_faults() -> Iterator[None]:
     """Tell of an error in here as of one that nobody caught, and go on."""
     try:
         yield

@@ -17,7 +17,7 @@ from nimble_quake.desktop.boards.source_board import SourceBoard
 from nimble_quake.desktop.carrying import Carrying
 from nimble_quake.desktop.coupling.coupling import Coupling
 from nimble_quake.desktop.dialogs.opening import Dialogs
-from nimble_quake.desktop.faults import told_faults
+from nimble_quake.desktop.faults import reported_faults
 from nimble_quake.desktop.fitting import show_fitted
 from nimble_quake.desktop.front.middle import Middle
 from nimble_quake.desktop.help.at_pointer import page_asked, page_under, show_question, tell_pages
@@ -199,13 +199,13 @@ class BenchWindow(QMainWindow):
             self._say_problems,
             lambda _: offer_its_shape(self.session, self._offered),
         ):
-            with told_faults():
+            with reported_faults():
                 take(response)
 
     def _show_map(self, response: BenchResponse) -> None:
         """Show a map whose picture is still being computed."""
         for take in (self.map_bay.show_response, self.coupling.show_response):
-            with told_faults():
+            with reported_faults():
                 take(response)
 
     def _show_waits(self, map_waits: bool, picture_waits: bool) -> None:

@@ -192,8 +192,8 @@ def _decoded(data: bytes) -> Codes:
 
 
 def _channels(file: Path) -> dict[str, Codes]:
-    with OpenEXR.File(str(file), separate_channels=True) as held:
-        return {name: np.asarray(channel.pixels) for name, channel in held.channels().items()}
+    with OpenEXR.File(str(file), separate_channels=True) as opened:
+        return {name: np.asarray(channel.pixels) for name, channel in opened.channels().items()}
 
 
 def _codes_of(prepared: Prepared, suffix: str, like: Any) -> Any:

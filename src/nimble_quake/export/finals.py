@@ -44,7 +44,7 @@ def dithered(picture: Picture, frame: int) -> Picture:
     return out
 
 
-def alpha_held(picture: Picture, format: Format, alpha: str) -> Picture:
+def alpha_for(picture: Picture, format: Format, alpha: str) -> Picture:
     """Return a picture that its format's packing turns into colours held as `alpha` says."""
     own = PREMULTIPLIED if format.linear else STRAIGHT
     if alpha in ("", own):

@@ -12,7 +12,7 @@ import numpy as np
 from nimble_quake.conventions import Picture
 from nimble_quake.errors import BadInput, FailedWork
 from nimble_quake.export.data import CUT_OFF, LAYERS, WHOLE, data_of, layers_of, notes_of, outside, refuse_unknown
-from nimble_quake.export.finals import PREMULTIPLIED, STRAIGHT, alpha_held, dithered, limited, refuse_impossible_alpha
+from nimble_quake.export.finals import PREMULTIPLIED, STRAIGHT, alpha_for, dithered, limited, refuse_impossible_alpha
 from nimble_quake.export.formats import Format, Target, format_of, numbered
 from nimble_quake.export.soundtrack import RATES, Soundtrack
 from nimble_quake.export.writers import Prepared
@@ -121,7 +121,7 @@ def _final(picture: Picture, order: Order, frame: int) -> Picture:
         picture = limited(picture)
     if order.dither and order.kind.bits == 8:
         picture = dithered(picture, frame)
-    return alpha_held(_in_light(picture) if order.kind.linear else picture, order.kind, order.alpha)
+    return alpha_for(_in_light(picture) if order.kind.linear else picture, order.kind, order.alpha)
 
 
 def _in_light(found: Picture) -> Picture:

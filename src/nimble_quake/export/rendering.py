@@ -191,7 +191,7 @@ class _Run:
             self.problems[coarse] = Problem(order.path.name, coarse)
         return target
 
-    def _told(self) -> None:
+    def _report(self) -> None:
         """Say how far it is."""
         now = time.monotonic()
         self._times.append(now)
@@ -224,7 +224,7 @@ class _Run:
 
     def _gather(self, made: Iterator[Made]) -> None:
         """Take parts as others have made them."""
-        self._told()
+        self._report()
         for found in made:
             refuse_changed(self.engine, self._stamps)
             self.problems |= {problem.line(): problem for problem in found.problems}
@@ -233,11 +233,11 @@ class _Run:
                 frame, why = found.failures[0]
                 raise FailedWork(f"frame {frame}: {why}", where=self.order.path.name)
             self._fresh += 0 if found.again else len(found.part.frames)
-            self._told()
+            self._report()
 
     def write(self, parts: Sequence[Part], target: Target) -> None:
         """Render parts, each into its file."""
-        self._told()
+        self._report()
         with closing(self._frames(parts, target)) as frames:
             for part in parts:
                 self._write(part, frames, target)
@@ -256,7 +256,7 @@ class _Run:
                 elif whole:
                     writer.write(frame, found)
                 self._fresh += 1
-                self._told()
+                self._report()
             if whole:
                 writer.finish()
             else:

@@ -83,12 +83,12 @@ class Soundtrack:
 
 def _as_format(samples: NDArray[np.float32], form: str) -> NDArray[Any]:
     """Samples as an encoder takes them, held to full scale."""
-    held = np.clip(samples, -1.0, 1.0)
+    clipped = np.clip(samples, -1.0, 1.0)
     if form == "fltp":
-        return np.ascontiguousarray(held.T)
+        return np.ascontiguousarray(clipped.T)
     if form == "flt":
-        return np.ascontiguousarray(held.reshape(1, -1))
-    whole = np.clip(np.rint(held.astype(np.float64) * 2**23), -(2**23), 2**23 - 1).astype(np.int32) << 8
+        return np.ascontiguousarray(clipped.reshape(1, -1))
+    whole = np.clip(np.rint(clipped.astype(np.float64) * 2**23), -(2**23), 2**23 - 1).astype(np.int32) << 8
     return np.ascontiguousarray(whole.reshape(1, -1))
 
 

@@ -16,7 +16,7 @@ from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import Made
 from nimble_quake.export.writers import Part
 from nimble_quake.farm import work
-from nimble_quake.farm.media import MOST_SENT, Held, Job, digest_of, kept_folder
+from nimble_quake.farm.media import MOST_SENT, Job, SentFile, digest_of, kept_folder
 from nimble_quake.farm.round import LEAST_PATIENCE, Round
 from nimble_quake.farm.wire import packed, unpacked
 from nimble_quake.render.engine import Engine
@@ -119,16 +119,16 @@ class Farm:
         files = job.digests()
         for machine, missing in self._run(work.check_media, machines, list[str], packed(job)).items():
             wanted = [files[digest] for digest in missing if digest in files]
-            large = [held for held in wanted if held.size > MOST_SENT]
+            large = [file for file in wanted if file.size > MOST_SENT]
             if large:
                 self.refuse(machine, f"{large[0].path} is not there, and too large to be sent - share its folder")
-            elif all(self._sent(machine, held) for held in wanted):
+            elif all(self._sent(machine, file) for file in wanted):
                 self._ready.add((machine, job.id))
 
-    def _sent(self, machine: str, held: Held) -> bool:
-        if digest_of(held.path) != held.digest:
-            raise FailedWork("was changed while it was rendered", where=held.path, cure="render again")
-        data, seconds = packed(held, [Path(held.path).read_bytes()]), ANSWER + held.size / SLOWEST_LINK
+    def _sent(self, machine: str, file: SentFile) -> bool:
+        if digest_of(file.path) != file.digest:
+            raise FailedWork("was changed while it was rendered", where=file.path, cure="render again")
+        data, seconds = packed(file, [Path(file.path).read_bytes()]), ANSWER + file.size / SLOWEST_LINK
         return machine in self._run(work.take_media, [machine], bool, data, seconds=seconds)
 
     def end(self, job: Job) -> None:

@@ -32,7 +32,7 @@ MOST_SENT = 512 * 2**20
 CHUNK = 2**20
 
 
-class Held(msgspec.Struct, frozen=True):
+class SentFile(msgspec.Struct, frozen=True):
     """A file and the SHA-256 of what it holds."""
 
     name: str
@@ -51,7 +51,7 @@ class Item(msgspec.Struct, frozen=True):
 
     name: str
     """The path as text."""
-    files: tuple[Held, ...]
+    files: tuple[SentFile, ...]
 
     @property
     def path(self) -> str:
@@ -66,11 +66,11 @@ class Job(msgspec.Struct, frozen=True):
     order: msgspec.Raw
     """An `export.stored.Stored`."""
     items: tuple[Item, ...]
-    tracks: tuple[Held, ...]
+    tracks: tuple[SentFile, ...]
 
-    def digests(self) -> dict[str, Held]:
+    def digests(self) -> dict[str, SentFile]:
         """Return every file by its digest."""
-        return {held.digest: held for held in (*(file for item in self.items for file in item.files), *self.tracks)}
+        return {sent.digest: sent for sent in (*(file for item in self.items for file in item.files), *self.tracks)}
 
 
 def digest_of(path: str) -> str:
@@ -93,8 +93,8 @@ def _digest(path: str, changed: int, size: int) -> str:
     return found.hexdigest()
 
 
-def _held(path: Path) -> Held:
-    return Held(text_of_name(str(path)), digest_of(str(path)), path.stat().st_size)
+def _sent_file(path: Path) -> SentFile:
+    return SentFile(text_of_name(str(path)), digest_of(str(path)), path.stat().st_size)
 
 
 def items_of(shot: Shot, engine: Engine) -> tuple[Item, ...]:
@@ -102,17 +102,17 @@ def items_of(shot: Shot, engine: Engine) -> tuple[Item, ...]:
     found = []
     for path in sorted(files_of(shot, engine)):
         names = [file for _, file in flipbook.numbered(path)] if flipbook.is_pattern(path) else [Path(path)]
-        found.append(Item(text_of_name(path), tuple(_held(name) for name in names if name.is_file())))
+        found.append(Item(text_of_name(path), tuple(_sent_file(name) for name in names if name.is_file())))
     return tuple(found)
 
 
-def tracks_of(items: tuple[Item, ...], engine: Engine) -> tuple[Held, ...]:
+def tracks_of(items: tuple[Item, ...], engine: Engine) -> tuple[SentFile, ...]:
     """Return the side files of the tracks of a job's clips."""
     found = []
     for item in items:
         if len(item.files) == 1 and engine.tracks.find(item.path) is not None:
             name = f"{content_name(item.path)}.npz"
-            found += [_held(folder / name) for folder in engine.tracks.folders if (folder / name).is_file()][:1]
+            found += [_sent_file(folder / name) for folder in engine.tracks.folders if (folder / name).is_file()][:1]
     return tuple(found)
 
 
@@ -134,16 +134,16 @@ def kept_folder() -> Path:
     return (Path(home) if home else platformdirs.user_cache_path("nimble-quake")) / "farm"
 
 
-def kept_file(held: Held) -> Path:
+def kept_file(sent: SentFile) -> Path:
     """Return where a file that was sent lies: by what it holds, under its own name."""
-    return kept_folder() / held.digest / Path(held.path).name
+    return kept_folder() / sent.digest / Path(sent.path).name
 
 
-def keep_sent(held: Held, data: bytes) -> None:
+def keep_sent(sent: SentFile, data: bytes) -> None:
     """Keep a file that was sent. Raises MediaError where it does not hold what it should."""
-    if digest_of_bytes(data) != held.digest:
-        raise MediaError("came damaged", where=held.path, cure="send it again")
-    target = kept_file(held)
+    if digest_of_bytes(data) != sent.digest:
+        raise MediaError("came damaged", where=sent.path, cure="send it again")
+    target = kept_file(sent)
     target.parent.mkdir(parents=True, exist_ok=True)
     temporary = unfinished_file(target)
     try:
@@ -153,11 +153,11 @@ def keep_sent(held: Held, data: bytes) -> None:
         removed(temporary)
 
 
-def here(held: Held) -> Path | None:
+def here(sent: SentFile) -> Path | None:
     """Return where a file lies on this machine: on a shared disk or sent; None where neither holds the same."""
-    for path in (Path(held.path), kept_file(held)):
+    for path in (Path(sent.path), kept_file(sent)):
         try:
-            if path.is_file() and path.stat().st_size == held.size and digest_of(str(path)) == held.digest:
+            if path.is_file() and path.stat().st_size == sent.size and digest_of(str(path)) == sent.digest:
                 return path
         except OSError:
             continue
@@ -166,7 +166,7 @@ def here(held: Held) -> Path | None:
 
 def missing(job: Job) -> list[str]:
     """Return the digests of the files that this machine does not have."""
-    return [digest for digest, held in job.digests().items() if here(held) is None]
+    return [digest for digest, sent in job.digests().items() if here(sent) is None]
 
 
 def places(job: Job) -> dict[str, str]:
@@ -177,15 +177,15 @@ def places(job: Job) -> dict[str, str]:
 def _place(job: Job, item: Item) -> str:
     if not item.files:
         return ""
-    found = [here(held) for held in item.files]
+    found = [here(sent) for sent in item.files]
     if None in found:
         raise MediaError("is not on this machine", where=item.path, cure="share its folder")
     if not flipbook.is_pattern(item.path):
         return str(found[0])
     folder = kept_folder() / job.id / hashlib.sha256(item.path.encode()).hexdigest()[:16]
     folder.mkdir(parents=True, exist_ok=True)
-    for held, path in zip(item.files, found, strict=True):
-        link = folder / Path(held.path).name
+    for sent, path in zip(item.files, found, strict=True):
+        link = folder / Path(sent.path).name
         if path is not None and not link.exists():
             link.symlink_to(path)
     return str(folder / Path(item.path).name)
@@ -202,8 +202,8 @@ def engine_of(job: Job, places: dict[str, str]) -> Engine:
     engine = Engine(media=MediaPool(local=local), recordings=Recordings(local), tracks=TrackStore(local))
     tracks = kept_folder() / job.id / "tracks"
     tracks.mkdir(parents=True, exist_ok=True)
-    for held in job.tracks:
-        found, link = here(held), tracks / Path(held.path).name
+    for sent in job.tracks:
+        found, link = here(sent), tracks / Path(sent.path).name
         if found is not None and not link.exists():
             link.symlink_to(found)
     engine.tracks.look_in(tracks)

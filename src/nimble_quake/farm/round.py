@@ -131,7 +131,7 @@ class Round:
         items = items_of(order.shot, farm.engine)
         plain = msgspec.Raw(msgspec.json.encode(stored(replace(order, path=order.path.absolute()), (), None)))
         self._job = Job(f"job-{secrets.token_hex(8)}", plain, items, tracks_of(items, farm.engine))
-        self._told = packed(self._job)
+        self._sent = packed(self._job)
         self._pattern, self._target = Pattern.of(order), order.target()
         self._waiting = loads_of(parts)
         self._out: dict[Any, tuple[Given, float]] = {}
@@ -213,7 +213,7 @@ class Round:
         key = f"frames-{frames[0]}-{frames[-1]}-{secrets.token_hex(4)}"
         future = self._farm.client.submit(
             work.on_machine,
-            self._told,
+            self._sent,
             given.load(),
             key=key,
             workers=machines,
@@ -299,8 +299,8 @@ class Round:
 
     def _wanted_again(self, given: Given) -> None:
         """Give a load out once more, where it is still missing and nobody has it."""
-        lies = any(other is given for other, _ in self._out.values()) or given in self._waiting
-        if given.number in self._missing and not lies:
+        listed = any(other is given for other, _ in self._out.values()) or given in self._waiting
+        if given.number in self._missing and not listed:
             self._waiting.insert(0, given)
 
     def _arrived(self, future: Any, given: Given) -> Arrived:

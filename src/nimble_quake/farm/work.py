@@ -20,7 +20,7 @@ from nimble_quake.export.rendering import render_part
 from nimble_quake.export.stored import Stored
 from nimble_quake.export.writers import Part
 from nimble_quake.farm import media
-from nimble_quake.farm.media import Held, Job
+from nimble_quake.farm.media import Job, SentFile
 from nimble_quake.farm.wire import packed, unpacked
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.job import Problem
@@ -41,7 +41,7 @@ class Load(msgspec.Struct, frozen=True):
     parts: tuple[tuple[int, ...], ...]
 
 
-class Told(msgspec.Struct, frozen=True):
+class Notice(msgspec.Struct, frozen=True):
     """A problem, as it is told."""
 
     path: str
@@ -54,7 +54,7 @@ class Done(msgspec.Struct, frozen=True):
 
     digests: tuple[str, ...]
     """SHA-256 of each file; what comes over the network is held against it."""
-    problems: tuple[Told, ...]
+    problems: tuple[Notice, ...]
     failures: tuple[tuple[int, str], ...]
     seconds: float = 0.0
 
@@ -73,10 +73,10 @@ def check_media(job: bytes) -> bytes:
     return packed(media.missing(notify))
 
 
-def take_media(held: bytes) -> bytes:
+def take_media(archive: bytes) -> bytes:
     """Keep a file that was sent."""
-    notify: Held
-    notify, (data,) = unpacked(held, Held)
+    notify: SentFile
+    notify, (data,) = unpacked(archive, SentFile)
     media.keep_sent(notify, data)
     return packed(True)
 
@@ -117,7 +117,7 @@ def render_load(job: bytes, load: bytes, stop: Callable[[], bool] = lambda: Fals
             problems |= {problem.line(): problem for problem in noted}
             failures |= failed
             files.append(file.read_bytes() if file.exists() else b"")
-    said = tuple(Told(problem.path, problem.what, problem.cure) for problem in problems.values())
+    said = tuple(Notice(problem.path, problem.what, problem.cure) for problem in problems.values())
     digests = tuple(media.digest_of_bytes(file) for file in files)
     return packed(Done(digests, said, tuple(failures.items()), time.monotonic() - began), files)
 

@@ -60,7 +60,7 @@ class Fringe(Finish):
         for k, side in ((0, 0.5), (1, 0.0), (2, -0.5)):
             moved = self._moved(side * self.amount, outer, grid, ctx)
             pair = np.ascontiguousarray(field[..., (k, 3)])
-            got = cv2.warpAffine(pair, moved, (grid.width, grid.height), flags=INTERPOLATED, borderMode=HELD)
+            got = cv2.warpAffine(pair, moved, (grid.width, grid.height), flags=INTERPOLATED, borderMode=EXTENDED)
             out[..., k] = got[..., 0]
             alphas.append(got[..., 1])
         mean = (alphas[0] + alphas[1] + alphas[2]) * np.float32(1 / 3)
@@ -80,4 +80,4 @@ class Fringe(Finish):
         return np.array([[size, 0, left + cx * (1 - size)], [0, size, top + cy * (1 - size)]])
 
 
-INTERPOLATED, HELD = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, cv2.BORDER_REPLICATE
+INTERPOLATED, EXTENDED = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, cv2.BORDER_REPLICATE

@@ -12,7 +12,7 @@ from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Number
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.finishes.finishing import brightness_and_alpha, lined
-from nimble_quake.raster.finishes.rims import border_held
+from nimble_quake.raster.finishes.rims import border_extended
 from nimble_quake.raster.geometry.grid import Grid
 
 
@@ -51,7 +51,7 @@ class LineDrawing(Finish):
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         inside, sigma = grid.inside(outer), max(self.width * grid.scale / 2, 0.3)
-        tones = border_held(brightness_and_alpha(field), outer, (ctx.at.width, ctx.at.height), fresh=True)
+        tones = border_extended(brightness_and_alpha(field), outer, (ctx.at.width, ctx.at.height), fresh=True)
         soft = gaussian_inside(tones, sigma, sigma)
         corner = (inside[0].start, inside[1].start)
         return lined(

@@ -11,7 +11,7 @@ from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import NO_RIM, Finish
 from nimble_quake.params.kinds import Choice, Colour, Number, Place, Stop, Stops, When, options
 from nimble_quake.raster.blur.filters import blur_margin
-from nimble_quake.raster.finishes.rims import Share, alpha_of, grown, laid_under, softened
+from nimble_quake.raster.finishes.rims import Coverage, alpha_of, grown, laid_under, softened
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.shapes.gradient import along, colour_at
 
@@ -93,7 +93,7 @@ class Outline(Finish):
         top, low = (own, drawn) if self.offset >= 0 else (drawn, own)
         return np.asarray(top + low * (1 - top[..., 3:]), np.float32)
 
-    def _coloured(self, grid: Grid, line: Share) -> Picture:
+    def _coloured(self, grid: Grid, line: Coverage) -> Picture:
         """The line by itself."""
         if self.paint == "flat":
             colours = np.tile(np.array(self.colour, np.float32), (*line.shape, 1))

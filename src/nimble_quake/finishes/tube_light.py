@@ -12,7 +12,7 @@ from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Toggle
 from nimble_quake.raster.blur.filters import blur_margin
 from nimble_quake.raster.finishes.finishing import brightness_and_alpha
-from nimble_quake.raster.finishes.rims import Share, alpha_of, laid_over, lit_by, softened
+from nimble_quake.raster.finishes.rims import Coverage, alpha_of, laid_over, lit_by, softened
 from nimble_quake.raster.geometry.grid import Grid
 
 
@@ -44,7 +44,7 @@ class TubeLight(Finish):
     def margin(self, at: Moment) -> Pixels:
         return min(blur_margin(self.spread) + 2, at.width, at.height)
 
-    def _tube(self, field: Picture) -> Share:
+    def _tube(self, field: Picture) -> Coverage:
         """What of the picture glows."""
         if self.above <= 0:
             return alpha_of(field)

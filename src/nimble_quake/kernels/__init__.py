@@ -7,6 +7,6 @@ handed over; `compiler.py` is the only module that loads numba; `store.py` keeps
 """
 
 from nimble_quake.kernels.intrinsics import prefetch
-from nimble_quake.kernels.kernel import Kernel, compile_elsewhere, kernel, told_when_compiling
+from nimble_quake.kernels.kernel import Kernel, compile_elsewhere, kernel, notified_when_compiling
 
-__all__ = ["Kernel", "compile_elsewhere", "kernel", "prefetch", "told_when_compiling"]
+__all__ = ["Kernel", "compile_elsewhere", "kernel", "notified_when_compiling", "prefetch"]

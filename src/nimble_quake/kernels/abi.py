@@ -190,9 +190,9 @@ def result_type(type: str) -> Any:
     return builtins.type("Result", (ctypes.Structure,), {"_fields_": fields})
 
 
-def result_of(type: str, held: Any) -> Any:
+def result_of(type: str, cell: Any) -> Any:
     """Return what a kernel gave back as Python numbers."""
     if len(type) == 1:
-        return bool(held.value) if type == "?" else held.value
-    values = [getattr(held, name) for name, _ in held._fields_]
+        return bool(cell.value) if type == "?" else cell.value
+    values = [getattr(cell, name) for name, _ in cell._fields_]
     return tuple(bool(v) if part == "?" else v for part, v in zip(parts_of(type[1:-1]), values, strict=True))

@@ -32,10 +32,10 @@ class Native:
 
     def __call__(self, leaves: list[Any]) -> Any:
         """Run it, without the interpreter's lock, and return what it gives back."""
-        held = None if self.result == "n" else result_type(self.result)()
-        place = NOWHERE if held is None else ctypes.addressof(held)
+        cell = None if self.result == "n" else result_type(self.result)()
+        place = NOWHERE if cell is None else ctypes.addressof(cell)
         self.check_status(self.run(self.pack(place, *leaves), 0, 0))
-        return None if held is None else result_of(self.result, held)
+        return None if cell is None else result_of(self.result, cell)
 
     def check_status(self, status: int) -> None:
         """Raise MemoryError where it failed."""
@@ -49,8 +49,8 @@ class Bound:
     def __init__(self, native: Native, args: tuple[Any, ...], leaves: list[Any]) -> None:
         self.native, self.args = native, args
         self.packed = native.pack(NOWHERE, *leaves)
-        self._lies = ctypes.create_string_buffer(self.packed, len(self.packed))
-        self.address = ctypes.addressof(self._lies)
+        self._buffer = ctypes.create_string_buffer(self.packed, len(self.packed))
+        self.address = ctypes.addressof(self._buffer)
         """Where the packed arguments lie, as long as this does."""
 
     def __call__(self, first: int, last: int) -> None:
@@ -170,7 +170,7 @@ def compile_elsewhere(by: Callable[[str], None]) -> None:
 
 
 @contextmanager
-def told_when_compiling(notify: Callable[[], None]) -> Iterator[None]:
+def notified_when_compiling(notify: Callable[[], None]) -> Iterator[None]:
     """Call `notify`, on the thread that compiles, when a first kernel has to be compiled: that takes a while, once."""
 
     def once() -> None:

@@ -34,8 +34,8 @@ class Edges:
 
     def __init__(self, rows: list[int]) -> None:
         self.rows, self.count = rows, len(rows) - 1
-        self._held = (ctypes.c_int64 * len(rows))(*rows)
-        self.address = ctypes.addressof(self._held)
+        self._array = (ctypes.c_int64 * len(rows))(*rows)
+        self.address = ctypes.addressof(self._array)
 
 
 def _job(kernel: Bound, edges: Edges) -> Any:

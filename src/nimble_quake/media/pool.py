@@ -120,7 +120,7 @@ class MediaPool:
                 if isinstance(found, MediaError):
                     found = found.anew()
                 self._open[key] = found
-                self._share_out()
+                self._divide()
             self._open.move_to_end(key)
             self._let_go()
         if isinstance(found, MediaError):
@@ -129,19 +129,19 @@ class MediaPool:
 
     def _let_go(self) -> None:
         """Close those not used for longest, until the others fit the budget; the one in use stays."""
-        while len(self._open) > 1 and (len(self._open) > MOST_OPEN or self._held() > self.budget):
+        while len(self._open) > 1 and (len(self._open) > MOST_OPEN or self._open_bytes() > self.budget):
             self._open.popitem(last=False)
-            self._share_out()
+            self._divide()
 
-    def _share_out(self) -> None:
+    def _divide(self) -> None:
         """Let open clips keep as many decoded frames as all of them may, in equal shares."""
         open_clips = [source for source in self._open.values() if isinstance(source, clips.Clip)]
         for clip in open_clips:
             clip.most_bytes = clips.MOST_BYTES // len(open_clips)
 
-    def _held(self) -> int:
-        held = (source for source in list(self._open.values()) if not isinstance(source, MediaError))
-        return sum(source.nbytes for source in held)
+    def _open_bytes(self) -> int:
+        sources = (source for source in list(self._open.values()) if not isinstance(source, MediaError))
+        return sum(source.nbytes for source in sources)
 
     def there(self, path: str) -> bool:
         """Return whether there is such a file, or such numbered pictures."""
@@ -176,4 +176,4 @@ class MediaPool:
     def nbytes(self) -> int:
         """Return the memory held by open files."""
         with self._lock:
-            return self._held()
+            return self._open_bytes()

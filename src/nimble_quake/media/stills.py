@@ -143,7 +143,7 @@ def _read(path: Path) -> Codes:
                 _refuse_enormous(*image.size)
                 if _is_16_bit(image, path):
                     return _turned(_read_16(path), _orientation(image))
-                return _turned(_as_held(image), _orientation(image))
+                return _turned(_as_codes(image), _orientation(image))
     except (LimitError, Image.DecompressionBombError) as wrong:
         raise MediaError("the picture is too large", where=str(path), cure=LARGEST) from wrong
     except MediaError:
@@ -165,7 +165,7 @@ def _refuse_enormous(width: int, height: int) -> None:
         raise LimitError(f"the picture is {width} x {height} pixels", cure=LARGEST)
 
 
-def _as_held(image: Image.Image) -> Codes:
+def _as_codes(image: Image.Image) -> Codes:
     """A picture's pixels with no more channels than it has."""
     clear = image.mode in ("RGBA", "LA", "PA", "La", "RGBa") or "transparency" in image.info
     if image.mode in ("1", "L", "I", "F") and not clear:

@@ -11,7 +11,7 @@ from nimble_quake.conventions import Json
 from nimble_quake.errors import OutOfLimits, ShotError
 from nimble_quake.params.kinds import Param, shown
 
-FARTHEST = 1e9
+LIMIT = 1e9
 """Frames of keys and speeds lie within this."""
 Note: TypeAlias = Callable[[str], None]
 """Is told, in words, what was read otherwise than it stands in the file."""
@@ -45,7 +45,7 @@ def numbers(param: Param, raw: Json) -> Any:
 
 def number(raw: Json) -> float:
     """Return a number that a file may hold. Raises ShotError."""
-    if isinstance(raw, bool) or not isinstance(raw, int | float) or not -FARTHEST <= raw <= FARTHEST:
+    if isinstance(raw, bool) or not isinstance(raw, int | float) or not -LIMIT <= raw <= LIMIT:
         raise ShotError(f"expected a number, got {shown(raw)}")
     return float(raw)
 
@@ -59,7 +59,7 @@ def nearest(value: Any) -> Any:
     """Return the nearest number, or numbers, that a file can hold: finite, and not too far."""
     if isinstance(value, tuple):
         return tuple(nearest(each) for each in value)
-    return min(max(float(value), -FARTHEST), FARTHEST) if math.isfinite(value) else 0.0
+    return min(max(float(value), -LIMIT), LIMIT) if math.isfinite(value) else 0.0
 
 
 def nothing(size: int) -> Any:

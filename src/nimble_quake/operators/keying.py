@@ -8,7 +8,7 @@ from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Number, Toggle
 from nimble_quake.raster.blur.filters import blur_margin
-from nimble_quake.raster.finishes.rims import Share, grown, softened
+from nimble_quake.raster.finishes.rims import Coverage, grown, softened
 from nimble_quake.raster.geometry.grid import Grid
 
 
@@ -31,7 +31,7 @@ class Key(Finish):
     def margin(self, at: Moment) -> Pixels:
         return min(blur_margin(self.blur) + abs(self.shrink) + 2, at.width, at.height)
 
-    def edged(self, kept: Share, outer: Grid, grid: Grid) -> Share:
+    def edged(self, kept: Coverage, outer: Grid, grid: Grid) -> Coverage:
         """Return how much is kept on `grid`, drawn in and softened, from how much is on `outer`."""
         fraction = softened(grown(kept, -self.shrink * grid.scale), self.blur * grid.scale)
         return fraction[grid.inside(outer)]

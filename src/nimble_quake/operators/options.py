@@ -23,7 +23,7 @@ from nimble_quake.raster.warps.slopes import slopes
 SPLIT, LIGHT, CUT, BEFORE = "Colour split", "Light", "Cut-out", "Picture before"
 
 
-def _share(label: str, help: str, section: str, default: float, hard: tuple[float, float], **more: Any) -> Number:
+def _fraction(label: str, help: str, section: str, default: float, hard: tuple[float, float], **more: Any) -> Number:
     usual = (max(hard[0], -0.5), min(hard[1], 1.0))
     return Number(
         label=label,
@@ -52,9 +52,9 @@ class Splits(Coordinate):
         section=SPLIT,
         shown_when=When("split"),
     )
-    split_red = _share("Red", "How much farther red is moved", SPLIT, -0.08, (-10, 10), shown_when=When("split"))
-    split_green = _share("Green", "How much farther green is moved", SPLIT, 0.0, (-10, 10), shown_when=When("split"))
-    split_blue = _share("Blue", "How much farther blue is moved", SPLIT, 0.08, (-10, 10), shown_when=When("split"))
+    split_red = _fraction("Red", "How much farther red is moved", SPLIT, -0.08, (-10, 10), shown_when=When("split"))
+    split_green = _fraction("Green", "How much farther green is moved", SPLIT, 0.0, (-10, 10), shown_when=When("split"))
+    split_blue = _fraction("Blue", "How much farther blue is moved", SPLIT, 0.08, (-10, 10), shown_when=When("split"))
     split_samples = Number(
         label="Samples",
         help="How many colours the spectrum has: more is smoother, and slower",
@@ -66,7 +66,7 @@ class Splits(Coordinate):
         section=SPLIT,
         shown_when=When("split_by", "spectrum"),
     )
-    split_soft = _share(
+    split_soft = _fraction(
         "Softness", "How far the colours run into one another", SPLIT, 0.0, (0, 1), shown_when=When("split")
     )
     split_form = Choice(
@@ -124,7 +124,7 @@ class BeforeAndAfter(ReadsMap, Shaper):
         section=BEFORE,
         shown_when=When("before"),
     )
-    before_scale = _share("Scaled", "Its size", BEFORE, 1.0, (0.01, 100), shown_when=When("before"))
+    before_scale = _fraction("Scaled", "Its size", BEFORE, 1.0, (0.01, 100), shown_when=When("before"))
     before_blur = Number(
         label="Blurred",
         help="Softens it: the standard deviation of a Gaussian",
@@ -138,7 +138,7 @@ class BeforeAndAfter(ReadsMap, Shaper):
     before_about = Place(label="About", help="The place that stays", section=BEFORE, shown_when=When("before"))
 
     light = Toggle(label="Light", help="Lights the picture by the map's slope", section=LIGHT)
-    light_brightness = _share(
+    light_brightness = _fraction(
         "Brightness",
         "How much light is added, and taken away opposite",
         LIGHT,
@@ -178,7 +178,7 @@ class BeforeAndAfter(ReadsMap, Shaper):
         section=LIGHT,
         shown_when=When("light"),
     )
-    light_rim = _share(
+    light_rim = _fraction(
         "Rim fall-off",
         "How fast it fades along a rim, away from where the light comes from",
         LIGHT,

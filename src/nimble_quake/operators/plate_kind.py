@@ -311,10 +311,10 @@ class PlateKind(Operator):
 
     def plain(self, frame: tuple[float, float]) -> bool:
         """Return whether what it shows lies over the frame just as it is made."""
-        lies = self.position == (frame[0] / 2, frame[1] / 2) and self.anchor == (0.5, 0.5) and self.turn == 0
+        unmoved = self.position == (frame[0] / 2, frame[1] / 2) and self.anchor == (0.5, 0.5) and self.turn == 0
         whole = self.opacity >= 1 and self.blend == "normal" and not self.mask and not self.matte and not self.pin
         flat = self.tilt == self.swing == self.away == 0
-        return lies and whole and flat and self.scale_x == self.scale_y == 1 and not self.crop()
+        return unmoved and whole and flat and self.scale_x == self.scale_y == 1 and not self.crop()
 
     def crop(self) -> tuple[float, float, float, float] | None:
         """Return what shares are cut away at the left, right, top and bottom; None for nothing."""

@@ -26,7 +26,7 @@ from nimble_quake.params.refit import Refit, Values
 from nimble_quake.raster.colour.channels import as_channels
 from nimble_quake.raster.colour.clear import has_clear, unweighted, weighted
 from nimble_quake.raster.colour.pointwise import Op, run_ops
-from nimble_quake.raster.finishes.rims import border_held
+from nimble_quake.raster.finishes.rims import border_extended
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.warps.slopes import blur_before_slope
 
@@ -227,7 +227,7 @@ class Shaper(Step):
     def _over_border(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         """Within the frame what touches its border goes on; beyond it the picture is what it is."""
         size = (ctx.at.width, ctx.at.height)
-        extended = border_held(picture, outer, size) if self.holds_border else picture
+        extended = border_extended(picture, outer, size) if self.holds_border else picture
         made = self.on_picture(extended, outer, grid, ctx)
         if extended is picture:
             return made

@@ -60,8 +60,8 @@ class Number(Param):
         """Return `number` held inside the hard limits (a moving value may leave them)."""
         if math.isnan(number):
             return self.default
-        held = min(max(number, self.hard[0]), self.hard[1])
-        return float(round(held)) if self.whole else held
+        within = min(max(number, self.hard[0]), self.hard[1])
+        return float(round(within)) if self.whole else within
 
     def encode(self, value: float) -> float | int:
         return int(value) if float(value).is_integer() and abs(value) < 2**53 else value

@@ -103,8 +103,8 @@ class Seed(Param):
     def check(self, raw: Any) -> int:
         number = finite(raw, "a seed")
         if not number.is_integer() or not 0 <= number <= self.most:
-            held = min(max(round(number), 0), self.most)
-            raise OutOfLimits(f"{number:g} is not a seed", held, cure=f"use a whole number from 0 to {self.most}")
+            within = min(max(round(number), 0), self.most)
+            raise OutOfLimits(f"{number:g} is not a seed", within, cure=f"use a whole number from 0 to {self.most}")
         return int(number)
 
     def schema(self) -> dict[str, Any]:

@@ -175,7 +175,7 @@ class NumberPlate(Lettered, PlateKind):
         signs = {"figures": FIGURES, "letters": LETTERS}.get(self.form, self.signs) or " "
         tick = math.floor(at.seconds * self.often + 1e-6) if self.often > 0 else 0
         chances = (mixed(n, label, tick, int(self.seed)) for n in range(int(self.digits)))
-        return "".join(signs[min(int(chance * len(signs)), len(signs) - 1)] for chance in chances)
+        return "".join(signs[min(int(draw * len(signs)), len(signs) - 1)] for draw in chances)
 
     def box(self, ctx: Context) -> tuple[float, float]:
         if self.rides:

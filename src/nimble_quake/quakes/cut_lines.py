@@ -19,7 +19,7 @@ from nimble_quake.raster.geometry.places import Places
 
 LEAST = 1e-3
 """Shot pixels that are always left between two lines."""
-FARTHEST, HALVINGS = 20_000.0, 40
+LIMIT, HALVINGS = 20_000.0, 40
 """How far a line is looked for when it is dragged, and how often that is halved."""
 
 
@@ -93,8 +93,8 @@ class CutLines(FreeQuake):
     def _moves(self) -> np.ndarray:
         """How far each line is moved along the way; what the list does not hold is not moved."""
         count = int(self.lines)
-        held = np.array(self.moved[: 2 * count : 2], np.float64)
-        return np.concatenate([held, np.zeros(count - len(held))])
+        offsets = np.array(self.moved[: 2 * count : 2], np.float64)
+        return np.concatenate([offsets, np.zeros(count - len(offsets))])
 
     def _laid(self, moves: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         even = np.minimum(self.apart * self.widens ** np.arange(int(self.lines) - 1), 1e6)
@@ -140,7 +140,7 @@ class CutLines(FreeQuake):
         c, s = self._way()
         wanted = (place[0] - self.place[0]) * c + (place[1] - self.place[1]) * s
         moves = self._moves()
-        low, high = moves[number] - FARTHEST, moves[number] + FARTHEST
+        low, high = moves[number] - LIMIT, moves[number] + LIMIT
         for _ in range(HALVINGS):
             moves[number] = (low + high) / 2
             low, high = (moves[number], high) if self._laid(moves)[1][number] < wanted else (low, moves[number])

@@ -12,7 +12,7 @@ from nimble_quake.operators.quake import PixelQuake
 from nimble_quake.operators.reading import a_channel
 from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.sampling.delays import FARTHEST, delayed_frames
+from nimble_quake.raster.sampling.delays import LIMIT, delayed_frames
 
 
 class Delay(PixelQuake):
@@ -55,7 +55,7 @@ class Delay(PixelQuake):
     def run(self, grid: Grid, ctx: Context) -> Field:
         amounts, far = self.amounts(grid, ctx), self.seconds * float(ctx.at.rate)
         span = (float(amounts.max(initial=0)) - float(amounts.min(initial=0))) * abs(far)
-        step = self._step(min(FARTHEST, span), grid, ctx)  # in this order: no number is the farthest
+        step = self._step(min(LIMIT, span), grid, ctx)  # in this order: no number is the farthest
         return ctx.moments(grid, delayed_frames(amounts, far, round(ctx.at.frame), step, ctx.at.length, self.ends))
 
     def _step(self, span: float, grid: Grid, ctx: Context) -> int:

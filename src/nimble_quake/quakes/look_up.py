@@ -91,7 +91,7 @@ class LookUp(FreeQuake):
         says = data.notes.get("nimbleQuakeContent", "st").replace("-", "_")
         return says if says in ("st", "st_up", "moves") else "st"
 
-    def _held(self, ctx: Context) -> DataFile | None:
+    def _data(self, ctx: Context) -> DataFile | None:
         try:
             found: DataFile = ctx.services.media.data(self.file, ctx.at.frame if self.timed() else 0.0)
         except MediaError as wrong:
@@ -104,7 +104,7 @@ class LookUp(FreeQuake):
         return moves_in(data, self._meaning(data), (float(ctx.at.width), float(ctx.at.height)), reach)
 
     def own_offsets(self, places: Places, ctx: Context) -> Warp:
-        data = self._held(ctx)
+        data = self._data(ctx)
         if data is None:
             return np.zeros((2, *places.grid.shape), np.float32)
         across, down = data.frame[0] / ctx.at.width, data.frame[1] / ctx.at.height
@@ -113,7 +113,7 @@ class LookUp(FreeQuake):
         return np.ascontiguousarray(np.moveaxis(found, 2, 0)) * np.float32(self.strength)
 
     def reach_of_offsets(self, ctx: Context) -> Pixels:
-        data = self._held(ctx)
+        data = self._data(ctx)
         far = 0.0 if data is None else self._moves(data, ctx)[1]
         return far * abs(self.strength) * self.most_weight(ctx)
 

@@ -23,7 +23,7 @@ THIRD = 3.0
 MOST_BENT = 1e5
 
 
-def _farthest(moves: tuple[float, ...]) -> float:
+def _max_displacement(moves: tuple[float, ...]) -> float:
     return max((math.hypot(x, y) for x, y in zip(moves[::2], moves[1::2], strict=True)), default=0.0)
 
 
@@ -92,17 +92,17 @@ class Mesh(FreeQuake):
 
     def _table(self, moment: Any) -> Table:
         rows, columns = self._counts()
-        bends = tuple(self._whole(held) if any(held) else () for held in (self.along, self.down))
+        bends = tuple(self._whole(each) if any(each) else () for each in (self.along, self.down))
         return net_table(self._whole(self.net), rows, columns, *self._size(moment), (bends[0], bends[1]))
 
-    def _whole(self, held: tuple[float, ...]) -> tuple[float, ...]:
+    def _whole(self, each: tuple[float, ...]) -> tuple[float, ...]:
         """A list for all points, by the strength; what it does not hold is nothing."""
         rows, columns = self._counts()
         count = 2 * rows * columns
-        return tuple(v * self.strength for v in (*held[:count], *(0.0 for _ in range(count - len(held)))))
+        return tuple(v * self.strength for v in (*each[:count], *(0.0 for _ in range(count - len(each)))))
 
     def reach_of_offsets(self, ctx: Context) -> Pixels:
-        far, along, down = (_farthest(self._whole(held)) for held in (self.net, self.along, self.down))
+        far, along, down = (_max_displacement(self._whole(each)) for each in (self.net, self.along, self.down))
         swing = 1.5 * far + 8 / 27 * (along + down)  # a spline may swing out between its points; so much a bend adds
         return swing * self.most_weight(ctx)
 
@@ -175,8 +175,8 @@ class Mesh(FreeQuake):
     def _with_bend(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Any:
         """The bends with the handle of one point dragged to a place."""
         rows, columns = self._counts()
-        held, moves = list(self.values[name]), self._whole(self.net)
-        held = [*held, *(0.0 for _ in range(2 * rows * columns - len(held)))]
+        own, moves = list(self.values[name]), self._whole(self.net)
+        own = [*own, *(0.0 for _ in range(2 * rows * columns - len(own)))]
         (row, column), axis = divmod(number, columns), ("along", "down").index(name)
         last = (column == columns - 1, row == rows - 1)[axis]
         cell, way = self._cells(moment), (-1 if last else 1) / THIRD
@@ -185,8 +185,8 @@ class Mesh(FreeQuake):
             from_point = at[side] - cell[side] * index - moves[2 * number + side]
             slope = from_point / way - cell[side] * (side == axis)
             bend = (slope - float(natural[side])) / (self.strength or 1.0)
-            held[2 * number + side] = round(min(max(bend, -MOST_BENT), MOST_BENT), 2)
-        return tuple(held)
+            own[2 * number + side] = round(min(max(bend, -MOST_BENT), MOST_BENT), 2)
+        return tuple(own)
 
     def summary(self) -> str:
         moved = sum(1 for x, y in zip(self.net[::2], self.net[1::2], strict=True) if x or y)

@@ -18,7 +18,7 @@ import numpy as np
 from nimble_quake.conventions import Frames, Picture
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.units import frame_key
-from nimble_quake.render.travel import farthest
+from nimble_quake.render.travel import max_displacement_between
 from nimble_quake.shot.model import Shot
 
 FEWEST, MOST = 8, 64
@@ -55,7 +55,7 @@ def needed(job: FrameJob) -> int:
     ends = [_at(job, frame) for frame in openings(job.shot, job.moment.frame, 2)]
     if frame_key(ends[0]) == frame_key(ends[1]) == frame_key(job):
         return 1
-    return min(max(math.ceil(2 * farthest(*ends)), FEWEST), MOST)  # the two lie half an opening apart
+    return min(max(math.ceil(2 * max_displacement_between(*ends)), FEWEST), MOST)  # the two lie half an opening apart
 
 
 def _at(job: FrameJob, frame: Frames) -> FrameJob:

@@ -19,7 +19,7 @@ LOOKED_AT = 160
 """Pixels across: what effects bend is looked at so coarsely, whatever the size of a preview, so that all agree."""
 
 
-def farthest(first: FrameJob, second: FrameJob) -> Pixels:
+def max_displacement_between(first: FrameJob, second: FrameJob) -> Pixels:
     """Return how far corners of plates, and what effects pull, move between two moments of a shot, in shot pixels.
 
     Of a plate in groups the ways of all of them add up.

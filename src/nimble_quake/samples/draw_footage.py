@@ -22,7 +22,7 @@ from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.raster.noise.fractal import Recipe, fractal
 
 WIDTH, HEIGHT, RATE = 1280, 720, Fraction(24)
-CHANCE = np.random.Generator(np.random.PCG64(7))
+RANDOM = np.random.Generator(np.random.PCG64(7))
 LAMPS = [(255, 120, 70), (255, 200, 90), (90, 200, 190), (255, 90, 110), (250, 225, 160)]
 
 
@@ -143,10 +143,10 @@ def rain(canvas: skia.Canvas, t: float, length: float) -> None:
         panel.addPoly([(n * 100, 0), (n * 100 + 100, 0), (n * 108 + 70, 220), (n * 108 - 38, 220)], True)
         canvas.drawPath(panel, _paint(*rgb, 0.9))
     canvas.drawRect(skia.Rect.MakeXYWH(0, 214, WIDTH, 12), _paint(30, 30, 40))
-    chance = np.random.Generator(np.random.PCG64(3))
+    rng = np.random.Generator(np.random.PCG64(3))
     for _ in range(420):
-        speed = int(chance.integers(3, 7))
-        x, start, size = chance.random() * WIDTH, chance.random(), 0.5 + chance.random()
+        speed = int(rng.integers(3, 7))
+        x, start, size = rng.random() * WIDTH, rng.random(), 0.5 + rng.random()
         y = ((start + fraction * speed) % 1) * (HEIGHT + 80) - 40
         canvas.drawRect(skia.Rect.MakeXYWH(x, y, 1.4 * size, 34 * size), _paint(210, 225, 255, 0.30 * size))
     for n in range(34):
@@ -183,29 +183,27 @@ def crowd(canvas: skia.Canvas, t: float, length: float) -> None:
 def windows(canvas: skia.Canvas, t: float, length: float) -> None:
     """House fronts with lit windows, signs and cables, passed slowly by; made to be tracked."""
     _sky(canvas, (18, 18, 46), (70, 40, 74))
-    chance = np.random.Generator(np.random.PCG64(21))
+    rng = np.random.Generator(np.random.PCG64(21))
     canvas.save()
     fraction = t / length
     canvas.translate(-210 * fraction, -24 * math.sin(math.pi * fraction))
     canvas.scale(1 + 0.06 * fraction, 1 + 0.06 * fraction)
     x = -40.0
     while x < WIDTH + 420:
-        wide, tall = float(chance.integers(150, 260)), float(chance.integers(380, 600))
-        top, tone = HEIGHT - tall, chance.integers(34, 70)
+        wide, tall = float(rng.integers(150, 260)), float(rng.integers(380, 600))
+        top, tone = HEIGHT - tall, rng.integers(34, 70)
         canvas.drawRect(
             skia.Rect.MakeXYWH(x, top, wide - 6, tall), _paint(int(tone) + 14, int(tone) - 4, int(tone) + 18)
         )
         for row in range(int(tall // 76)):
             for column in range(int(wide // 58)):
-                lit = chance.random() < 0.6
-                rgb = LAMPS[int(chance.integers(0, 5))] if lit else (40, 36, 58)
+                lit = rng.random() < 0.6
+                rgb = LAMPS[int(rng.integers(0, 5))] if lit else (40, 36, 58)
                 px, py = x + 14 + column * 56, top + 22 + row * 74
                 canvas.drawRect(skia.Rect.MakeXYWH(px, py, 32, 44), _paint(*rgb, 0.9 if lit else 1.0))
                 canvas.drawRect(skia.Rect.MakeXYWH(px + 15, py, 2, 44), _paint(20, 16, 30))
                 canvas.drawRect(skia.Rect.MakeXYWH(px, py + 21, 32, 2), _paint(20, 16, 30))
-        canvas.drawRect(
-            skia.Rect.MakeXYWH(x + 10, HEIGHT - 96, wide - 26, 26), _paint(*LAMPS[int(chance.integers(0, 5))])
-        )
+        canvas.drawRect(skia.Rect.MakeXYWH(x + 10, HEIGHT - 96, wide - 26, 26), _paint(*LAMPS[int(rng.integers(0, 5))]))
         x += wide
     for n in range(7):
         canvas.drawLine(

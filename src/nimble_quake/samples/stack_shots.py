@@ -168,11 +168,11 @@ def tracked_squares() -> Shot:
 def text_on_water() -> Shot:
     """A title lies on water, then spreads, sinks and fades while the water takes it."""
     water = map_of("water", "Water", step("noise", size_x=340.0, size_y=70.0, octaves=3, churn=0.5, drift=(20.0, 16.0)))
-    lies = step("perspective", by="turns", tilt=46.0, depth=1000.0)
+    laid = step("perspective", by="turns", tilt=46.0, depth=1000.0)
     name = title(
         "STILL WATER",
         step("blur", radius=keys((60, 0.0), (95, 7.0), anchor="end")),
-        lies,
+        laid,
         step(
             "push",
             map="water",

@@ -321,13 +321,13 @@ class Session:
         old, now, param = self.raw(path), self.shown(path), self.param(path)
         if isinstance(old, Motion):
             now = old.below(now, self.moment, param.size if param else 1)
-        held = keys_of(old)
-        if held is not None:
-            keys = [key for key in held.keys if key.frame != self.frame]
-            if len(keys) == len(held.keys):
+        keyed = keys_of(old)
+        if keyed is not None:
+            keys = [key for key in keyed.keys if key.frame != self.frame]
+            if len(keys) == len(keyed.keys):
                 self.edit(f"Set pin: {self.label_of(path)}", set_key(self.shot, path, float(self.frame), now))
             else:
-                value = with_keys_of(old, held.of(keys) if keys else now)
+                value = with_keys_of(old, keyed.of(keys) if keys else now)
                 self.edit(f"Take pin away: {self.label_of(path)}", set_value(self.shot, path, value))
             return
         value = with_keys_of(old, Keys((Key(frame=float(self.frame), value=now),)))

@@ -17,7 +17,7 @@ from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.shapes.caustics import gathered
 from nimble_quake.raster.warps.slopes import slopes
 
-FARTHEST = 200.0
+LIMIT = 200.0
 """Shot pixels that a ray is turned aside at most: what is looked at beyond the frame stays bounded."""
 
 
@@ -47,13 +47,13 @@ class Caustics(Shaper):
     tint = Colour(label="Light colour", help="The colour of the light on a picture", default=(0.85, 1.0, 0.95, 1.0))
 
     def margin(self, at: Moment) -> Pixels:
-        return min(blur_margin(self.smooth) + blur_margin(self.soft) + FARTHEST + 8, at.width, at.height)
+        return min(blur_margin(self.smooth) + blur_margin(self.soft) + LIMIT + 8, at.width, at.height)
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
         sigma, scale = self.smooth * grid.scale, grid.scale
         height = gaussian_inside(np.ascontiguousarray(channel(field, "value"))[..., None], sigma, sigma)[..., 0]
         slope = slopes(np.ascontiguousarray(height), 3) * np.float32(self.height * scale / 4)  # n = 4/3: (n - 1) / n
-        most = np.float32(FARTHEST / max(self.depth, 1e-6))
+        most = np.float32(LIMIT / max(self.depth, 1e-6))
         light = gathered(np.clip(slope, -most, most), self.depth * scale, (slice(None), slice(None)))[..., None]
         soft = gaussian_inside(light, self.soft * scale, self.soft * scale, grid.inside(outer))
         return np.asarray(soft * np.float32(self.level), np.float32)

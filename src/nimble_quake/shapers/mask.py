@@ -39,9 +39,9 @@ class Mask(Shaper):
 
     def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         """A picture is clear outside."""
-        return np.asarray(picture * self._share(grid, ctx), np.float32)
+        return np.asarray(picture * self._weight(grid, ctx), np.float32)
 
-    def _share(self, grid: Grid, ctx: Context) -> Field:
+    def _weight(self, grid: Grid, ctx: Context) -> Field:
         """How much is kept, (H, W, 1)."""
         reach = grid.samples(3 * self.soft)
         wide = grid.grown(min(reach, max(grid.shape)))
@@ -55,7 +55,7 @@ class Mask(Shaper):
         return np.asarray(1 - fraction if self.invert else fraction, np.float32)
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
-        fraction = self._share(grid, ctx)
+        fraction = self._weight(grid, ctx)
         if self.outside == "rest":
             out = field.copy()
             values = values_of(out)

@@ -30,7 +30,7 @@ from nimble_quake.params.kinds import (
 from nimble_quake.raster.colour.channels import channel, luminance
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.raster.noise.births import born, knots, step_for
-from nimble_quake.raster.shapes.particles import Numbers, chance, flown, paint
+from nimble_quake.raster.shapes.particles import Numbers, flown, paint, uniform
 
 Luck: TypeAlias = Callable[[int], Numbers]
 
@@ -290,7 +290,7 @@ class Particles(Source):
         if self.burst and now - begin <= longest:
             numbers = np.concatenate([numbers, -1 - np.arange(int(self.burst), dtype=np.int64)])
             births = np.concatenate([births, np.full(int(self.burst), begin)])
-        life = self.life * (1 + (chance(numbers, 1, self.seed) * 2 - 1) * self.life_spread)
+        life = self.life * (1 + (uniform(numbers, 1, self.seed) * 2 - 1) * self.life_spread)
         life = np.maximum(life, 1e-3)
         age = now - births
         alive = (age >= 0) & (age < life)
@@ -300,7 +300,7 @@ class Particles(Source):
         age, life = flock.age, flock.life
 
         def luck(which: int) -> Numbers:
-            return chance(flock.numbers, which, self.seed)
+            return uniform(flock.numbers, which, self.seed)
 
         x, y = self._births(flock, ctx)
         angle = np.radians(flock.then("bearing") + (luck(2) - 0.5) * flock.then("spread"))
@@ -346,11 +346,11 @@ class Particles(Source):
         return mixed
 
     def _births(self, flock: Flock, ctx: Context) -> tuple[Numbers, Numbers]:
-        u, v = chance(flock.numbers, 11, self.seed), chance(flock.numbers, 12, self.seed)
+        u, v = uniform(flock.numbers, 11, self.seed), uniform(flock.numbers, 12, self.seed)
         if self.emitter == "map" and self.map:
             return self._on_map(flock, u, v, ctx)
         if self.emitter == "outline" and self.plate:
-            return _chosen(self._rim(ctx), u, v, chance(flock.numbers, 13, self.seed), (ctx.at.width, ctx.at.height))
+            return _chosen(self._rim(ctx), u, v, uniform(flock.numbers, 13, self.seed), (ctx.at.width, ctx.at.height))
         width, height = flock.then("width"), flock.then("height")
         across, down = (u - 0.5) * width, (v - 0.5) * height
         if self.emitter == "point":
@@ -367,7 +367,7 @@ class Particles(Source):
 
     def _on_map(self, flock: Flock, u: Numbers, v: Numbers, ctx: Context) -> tuple[Numbers, Numbers]:
         """Births where another map was bright then, looked at a few times in the longest life; none without the map."""
-        grid, size, w = _small(ctx), (ctx.at.width, ctx.at.height), chance(flock.numbers, 13, self.seed)
+        grid, size, w = _small(ctx), (ctx.at.width, ctx.at.height), uniform(flock.numbers, 13, self.seed)
         step = step_for(self._longest(), 1 / float(ctx.at.rate), 40)
         times = knots(float(flock.births.min()), ctx.at.seconds, step)
         x, y = np.full(len(u), -1e5), np.full(len(u), -1e5)

@@ -15,7 +15,7 @@ from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, MediaFile, Number, PlateRef, Toggle, options
 from nimble_quake.raster.colour.channels import luminance
 from nimble_quake.raster.colour.clear import has_clear, unweighted
-from nimble_quake.raster.finishes.rims import border_held
+from nimble_quake.raster.finishes.rims import border_extended
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.fitting import fitted
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
@@ -103,7 +103,7 @@ class PictureSource(Source):
             return picture
         covers = rows.start <= 0 and columns.start <= 0 and rows.stop >= frame.height and columns.stop >= frame.width
         if covers:
-            return border_held(picture, grid, (ctx.at.width, ctx.at.height))
+            return border_extended(picture, grid, (ctx.at.width, ctx.at.height))
         border = self._as_it_is(frame, ctx)
         if border is None:
             return picture

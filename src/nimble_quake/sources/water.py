@@ -73,16 +73,16 @@ class Water(Source):
         return out
 
     def _waves(self, grid: Grid, out: Field) -> None:
-        chance = np.random.Generator(np.random.PCG64(self.seed))
+        rng = np.random.Generator(np.random.PCG64(self.seed))
         count = int(self.waves)
-        fractions = (np.arange(count) + chance.random(count)) / count
+        fractions = (np.arange(count) + rng.random(count)) / count
         lengths = self.size * 2.0 ** (1.0 - 4.0 * fractions)  # from twice the size to an eighth of it
-        bearings = np.radians(self.turn + (chance.random(count) - 0.5) * self.spread)
+        bearings = np.radians(self.turn + (rng.random(count) - 0.5) * self.spread)
         k = 2 * np.pi / lengths
         omega = np.sqrt(GRAVITY * k)
         amounts = (lengths / self.size) ** (1.6 - 1.2 * self.chop)
         amounts *= 0.5 * self.height / math.sqrt(float((amounts**2).sum()) * 2)
-        phases = chance.random(count) * 2 * np.pi - omega * self.speed
+        phases = rng.random(count) * 2 * np.pi - omega * self.speed
         waves(grid, k * np.cos(bearings), k * np.sin(bearings), phases, amounts, out)
 
     def _drops(self, ctx: Context) -> list[Ring]:

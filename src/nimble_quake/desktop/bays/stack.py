@@ -133,8 +133,8 @@ class Stack(RowList):
         )
 
     def _note(self, path: str) -> str:
-        held = self.session.raw(f"{path}/blend")
-        blend = str(self.session.shown(f"{path}/blend") if held is None or is_moving(held) else held)
+        own = self.session.raw(f"{path}/blend")
+        blend = str(self.session.shown(f"{path}/blend") if own is None or is_moving(own) else own)
         return next((option.label for option in BLENDS if option.value == blend), "")
 
     def _level(self, path: str) -> str:

@@ -62,7 +62,7 @@ class RenderDialog(QDialog):
         self.outputs = RenderOutputs(lambda: output_of(self.fields.order()))
         self.outputs.chosen.connect(self.fields.say)
         self.outputs.changed.connect(self._estimate)
-        self.outputs.wrong.connect(self._complain)
+        self.outputs.wrong.connect(self._report_problem)
         self._lay_out()
         self._progress_later = on_window_thread(self, self._show_progress)
         self._end_later = on_window_thread(self, self._show_end)
@@ -131,7 +131,7 @@ class RenderDialog(QDialog):
                 refuse_impossible(order)
             self._machines = self.fields.machines.where()
         except NimbleQuakeError as wrong:
-            self._complain(wrong.line())
+            self._report_problem(wrong.line())
             return []
         self.outputs.remember()
         return orders
@@ -146,7 +146,7 @@ class RenderDialog(QDialog):
                 self._queue.add(order, self.session.engine, self.session.path, self.fields.machines.where())
             self._queue.start()
         except (NimbleQuakeError, OSError) as wrong:
-            self._complain(wrong.line() if isinstance(wrong, NimbleQuakeError) else str(wrong))
+            self._report_problem(wrong.line() if isinstance(wrong, NimbleQuakeError) else str(wrong))
             return
         names = ", ".join(order.path.name for order in orders)
         self.session.message.emit(f"{names} {'waits' if len(orders) == 1 else 'wait'} in the queue")
@@ -214,9 +214,9 @@ class RenderDialog(QDialog):
         elif isinstance(found, Cancelled):
             self.said.setText("Stopped; nothing was written.")
         elif isinstance(found, NimbleQuakeError):
-            self._complain(found.line())
+            self._report_problem(found.line())
 
-    def _complain(self, text: str) -> None:
+    def _report_problem(self, text: str) -> None:
         tone(self.said, "fault_text")
         self.said.setText(text)
 

@@ -25,7 +25,7 @@ class QueueNote(QToolButton):
 
     def __init__(self, queue: Queue, show: Callable[[], object], notify: Signal, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._queue, self._told = queue, notify
+        self._queue, self._notify = queue, notify
         self._unfinished: set[str] = set()
         self._idle_since = time.monotonic()
         self.setProperty("bare", "true")
@@ -44,7 +44,7 @@ class QueueNote(QToolButton):
         entries = self._queue.entries()
         for entry in entries:
             if entry.finished and entry.id in self._unfinished:
-                self._told.emit(said(entry, entry.status))
+                self._notify.emit(said(entry, entry.status))
         self._unfinished = {entry.id for entry in entries if not entry.finished}
         waiting = [entry for entry in entries if not entry.finished]
         self.setVisible(bool(waiting))

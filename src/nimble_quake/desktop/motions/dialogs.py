@@ -173,11 +173,11 @@ class DriverDialog(_MotionDialog):
         over: bool = False,
     ) -> None:
         raw = session.raw(path)
-        held = raw.over[layer] if isinstance(raw, Layered) and layer >= 0 else raw
-        if isinstance(held, Layered) and not over:
-            held = held.first
-        known = isinstance(held, Driven) and held.driver.kind == kind and not (over and layer < 0)
-        motion = held if known else motions.driven(session, path, kind, over=over)
+        motion_now = raw.over[layer] if isinstance(raw, Layered) and layer >= 0 else raw
+        if isinstance(motion_now, Layered) and not over:
+            motion_now = motion_now.first
+        known = isinstance(motion_now, Driven) and motion_now.driver.kind == kind and not (over and layer < 0)
+        motion = motion_now if known else motions.driven(session, path, kind, over=over)
         assert isinstance(motion, Driven)
         super().__init__(session, path, param, type(motion.driver).title, region, parent)
         self._raw = raw if raw is not None else session.shown(path)

@@ -16,7 +16,7 @@ from nimble_quake.params.kinds import Number, Param
 from nimble_quake.session.moving.motions import usual_of
 from nimble_quake.session.state import Session
 
-FARTHEST = 1e9
+LIMIT = 1e9
 PARTS = {2: ("x", "y"), 4: ("red", "green", "blue", "alpha")}
 
 
@@ -61,7 +61,7 @@ class MotionForm(QWidget):
         own = Number(
             label=words[0],
             help=words[1],
-            hard=(-FARTHEST, FARTHEST),
+            hard=(-LIMIT, LIMIT),
             usual=(min(low, -high), high),
             unit=unit,
             decimals=2 if factor else self.param.decimals,

@@ -110,9 +110,9 @@ class ExceptionsEditor(Bound):
     def take(self, original: str, path: str) -> None:
         """Make an exception of a value of the original, or of what lies in it."""
         plate = self.session.shot.plate(owner_id(path))
-        held = [] if plate is None else [holder.id for holder in holders_of(self.session.shot.plates, plate)]
+        holders = [] if plate is None else [holder.id for holder in holders_of(self.session.shot.plates, plate)]
         param = param_at(self.session.shot, path)
-        if plate is None or param is None or original not in (plate.id, *held):
+        if plate is None or param is None or original not in (plate.id, *holders):
             self.session.message.emit("That is no value of the original; nothing was changed")
             return
         value = self.session.raw(path)

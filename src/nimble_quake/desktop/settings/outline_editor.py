@@ -35,7 +35,7 @@ class OutlinePad(SpokenPicture):
         self.points: Points = ()
         self.bars: list[float] = []
         self.rest, self.mean, self.clipped = 0.5, 0.5, 0.0
-        self._held = -1
+        self._grabbed = -1
         self._dragging = False
         self.setFixedHeight(118)
         self.setMinimumWidth(120)
@@ -53,7 +53,7 @@ class OutlinePad(SpokenPicture):
     def show_points(self, points: Points) -> None:
         """Show points."""
         self.points = points
-        self._held = min(self._held, len(points) - 1)
+        self._grabbed = min(self._grabbed, len(points) - 1)
         self.setAccessibleDescription(f"{len(points)} points")
         self.update()
 
@@ -89,10 +89,10 @@ class OutlinePad(SpokenPicture):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or event.button() != Qt.MouseButton.LeftButton:
             return
-        self._held = self._near(event.position())
+        self._grabbed = self._near(event.position())
         self.began.emit()
         self._dragging = True
-        if self._held < 0 and len(self.points) < MAX_POINTS:
+        if self._grabbed < 0 and len(self.points) < MAX_POINTS:
             self._add(self._point(event.position()))
         self.update()
 
@@ -103,7 +103,7 @@ class OutlinePad(SpokenPicture):
         else:
             place = _nearest_edge(points, point)
         points.insert(place, point)
-        self._held = place
+        self._grabbed = place
         self._send(points)
 
     def _send(self, points: list[tuple[float, float]]) -> None:
@@ -112,7 +112,7 @@ class OutlinePad(SpokenPicture):
         self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or not self._dragging or self._held < 0:
+        if event is None or not self._dragging or self._grabbed < 0:
             return
         self._move(*self._point(event.position()))
 
@@ -120,12 +120,12 @@ class OutlinePad(SpokenPicture):
         """Put the held point elsewhere, in its range; one of a curve stays between its neighbours."""
         points, low, high = list(self.points), -0.5, 0.5
         if self._curve:
-            low = points[self._held - 1][0] + 0.005 if self._held else 0.0
-            high = points[self._held + 1][0] - 0.005 if self._held + 1 < len(points) else 1.0
+            low = points[self._grabbed - 1][0] + 0.005 if self._grabbed else 0.0
+            high = points[self._grabbed + 1][0] - 0.005 if self._grabbed + 1 < len(points) else 1.0
             y = min(max(y, 0.0), 1.0)
         else:
             y = min(max(y, -0.5), 0.5)
-        points[self._held] = (round(min(max(x, low), max(low, high)), 4), round(y, 4))
+        points[self._grabbed] = (round(min(max(x, low), max(low, high)), 4), round(y, 4))
         self._send(points)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
@@ -135,13 +135,13 @@ class OutlinePad(SpokenPicture):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:
-            self._held = self._near(event.position())
+            self._grabbed = self._near(event.position())
             self._remove()
 
     def _remove(self) -> None:
-        if self._held >= 0 and len(self.points) > self._least:
+        if self._grabbed >= 0 and len(self.points) > self._least:
             self.began.emit()
-            self._send([point for n, point in enumerate(self.points) if n != self._held])
+            self._send([point for n, point in enumerate(self.points) if n != self._grabbed])
             self.ended.emit()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -157,11 +157,11 @@ class OutlinePad(SpokenPicture):
         if key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self._remove()
         elif key in (Qt.Key.Key_BracketLeft, Qt.Key.Key_BracketRight) and self.points:
-            self._held = (self._held + (1 if key == Qt.Key.Key_BracketRight else -1)) % len(self.points)
+            self._grabbed = (self._grabbed + (1 if key == Qt.Key.Key_BracketRight else -1)) % len(self.points)
             self.update()
-        elif key in ways and self._held >= 0:
+        elif key in ways and self._grabbed >= 0:
             dx, dy = ways[Qt.Key(key)]
-            x, y = self.points[self._held]
+            x, y = self.points[self._grabbed]
             self.began.emit()
             self._move(x + dx, y + dy * step * (1 if self._curve else -1))
             self.ended.emit()
@@ -185,7 +185,7 @@ class OutlinePad(SpokenPicture):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(QPolygonF(line))
         for n, point in enumerate(self.points):
-            painter.setPen(QPen(colour("chalk" if n == self._held else "plot"), 1.5))
+            painter.setPen(QPen(colour("chalk" if n == self._grabbed else "plot"), 1.5))
             painter.setBrush(colour(self._region))
             painter.drawEllipse(self._at(point), 4.5, 4.5)
         if self.hasFocus():

@@ -16,15 +16,15 @@ from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.keys import keys_at
 
 
-def _share(label: str, help: str, *, time: bool) -> Number:
+def _fraction(label: str, help: str, *, time: bool) -> Number:
     return Number(label=label, help=help, hard=(0, 1) if time else (-10, 10), usual=(0, 1), decimals=2)
 
 
 FIELDS = (
-    _share("Start, time", "How far the first handle reaches, of the time to the next pin", time=True),
-    _share("Start, value", "How far the first handle goes, of the way to the next value", time=False),
-    _share("End, time", "Where the second handle stands, of the time to the next pin", time=True),
-    _share("End, value", "Where the second handle stands, of the way to the next value", time=False),
+    _fraction("Start, time", "How far the first handle reaches, of the time to the next pin", time=True),
+    _fraction("Start, value", "How far the first handle goes, of the way to the next value", time=False),
+    _fraction("End, time", "Where the second handle stands, of the time to the next pin", time=True),
+    _fraction("End, value", "Where the second handle stands, of the way to the next value", time=False),
 )
 
 

@@ -102,11 +102,11 @@ class TimeLanes(TimeView):
         self.session.select(sound=row.path)
         frame = self.frame_at(at.x())
         grip = grip_of(self.session, row.path, frame, 7 / self.zoom) if row.sort == "sound" and at.x() >= HEAD else ""
-        held = placed_in(self.session, row.path) if grip else None
-        if held is not None:
+        payload = placed_in(self.session, row.path) if grip else None
+        if payload is not None:
             name = self.session.name_of(row.path)
             self.session.begin(f"Slide {name}" if grip == "slide" else f"Trim {name}")
-            self._drag = ("sound", (grip, row.path, held, frame))
+            self._drag = ("sound", (grip, row.path, payload, frame))
 
     def _press_span(self, event: QMouseEvent, row: TimeRow, top: float) -> None:
         """Select an effect; its span is slid, trimmed or faded, with Ctrl its pins with it."""
@@ -123,15 +123,15 @@ class TimeLanes(TimeView):
             return
         way = round(frame - grabbed)
         if grip == "slide":
-            held = find(shot, path)
-            first = held.span[0] if isinstance(held, Node) and held.span is not None else 0
+            payload = find(shot, path)
+            first = payload.span[0] if isinstance(payload, Node) and payload.span is not None else 0
             way = self._snapped(first + way) - first
         self.session.change(dragged_span(shot, path, grip, self._snapped(frame), way, pins=pins_too))
 
-    def _move_sound(self, frame: float, grip: str, path: str, held: Placed, grabbed: float) -> None:
-        start = held.begins * float(self.session.shot.rate)
+    def _move_sound(self, frame: float, grip: str, path: str, payload: Placed, grabbed: float) -> None:
+        start = payload.begins * float(self.session.shot.rate)
         to = start + frame - grabbed if grip == "slide" else frame
-        dragged(self.session, path, grip, held, self._snapped(to))
+        dragged(self.session, path, grip, payload, self._snapped(to))
 
     def _press_head(self, at: QPointF, row: TimeRow) -> None:
         if row.bar:
@@ -221,43 +221,43 @@ class TimeLanes(TimeView):
 
     def _move(self, event: QMouseEvent) -> None:
         assert self._drag is not None
-        sort, held = self._drag
+        sort, payload = self._drag
         at = event.position()
         frame = self.frame_at(at.x())
         length = self.session.shot.length
         if sort == "now":
             self.session.set_frame(self._snapped(frame, {float(self.session.frame)}))
         elif sort == "pan":
-            self.first = max(-2.0, held[1] - (at.x() - held[0]) / self.zoom)
+            self.first = max(-2.0, payload[1] - (at.x() - payload[0]) / self.zoom)
             self._whole = False
             self.update()
         elif sort == "loop":
-            a, b = sorted((min(max(held, 0), length), min(max(round(frame), 0), length)))
+            a, b = sorted((min(max(payload, 0), length), min(max(round(frame), 0), length)))
             self.session.change(set_shot(self.session.shot, loop=(a, b) if b > a else None))
         elif sort == "marker":
-            to = min(max(self._snapped(frame, {float(held)}), 0), length - 1)
-            self.session.change(move_marker(self.session.shot, held, to))
+            to = min(max(self._snapped(frame, {float(payload)}), 0), length - 1)
+            self.session.change(move_marker(self.session.shot, payload, to))
             self._drag = ("marker", to)
         elif sort == "bar":
-            self.session.change(dragged_bar(self.session, held[0], frame, self._snapped))
+            self.session.change(dragged_bar(self.session, payload[0], frame, self._snapped))
         elif sort == "span":
-            self._move_span(frame, *held)
+            self._move_span(frame, *payload)
         elif sort == "sound":
-            self._move_sound(frame, *held)
+            self._move_sound(frame, *payload)
         elif sort == "box":
-            self._box = QRectF(held, at).normalized()
+            self._box = QRectF(payload, at).normalized()
             self.chosen = self._pins_in(self._box)
             self.update()
         elif sort == "pins":
-            self._move_pins(at, frame, *held)
+            self._move_pins(at, frame, *payload)
         elif sort == "stretch":
-            shot, chosen, pin, *_ = held
+            shot, chosen, pin, *_ = payload
             drawn, self.chosen = drawn_out(shot, chosen, pin[1], self._snapped(frame, {f for _, f in chosen}))
             self.session.change(drawn)
         elif sort == "raise":
-            raise_pins(self, at, *held)
+            raise_pins(self, at, *payload)
         elif sort == "handle":
-            move_handle(self, at, *held)
+            move_handle(self, at, *payload)
 
     def _pins_in(self, box: QRectF) -> set[tuple[str, float]]:
         found = set()
@@ -288,9 +288,9 @@ class TimeLanes(TimeView):
         self.chosen = {(path, f + way) for path, f in chosen}
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        sort, held = self._drag or ("", None)
-        if sort == "stretch" and held is not None and self.session.shot is held[0] and not held[3:]:
-            self.chosen = held[1] - {held[2]}  # a click with Ctrl: it is taken out
+        sort, payload = self._drag or ("", None)
+        if sort == "stretch" and payload is not None and self.session.shot is payload[0] and not payload[3:]:
+            self.chosen = payload[1] - {payload[2]}  # a click with Ctrl: it is taken out
         self._drag, self._box = None, None
         self.place_pin_panel()
         if sort in ("pins", "handle", "bar", "marker", "loop", "sound", "span", "stretch", "raise"):

@@ -54,7 +54,7 @@ class TimeStrip(Region):
         self.lanes.prepared = frames.prepared
         self.crossing_drop = CrossingDrop(self.lanes)
         session.pins_put.connect(self.lanes.choose_pins)
-        self.held: list[tuple[str, Key]] = []
+        self.copied_pins: list[tuple[str, Key]] = []
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 2, 0, 0)
         outer.setSpacing(0)
@@ -199,12 +199,14 @@ class TimeStrip(Region):
 
     def copy(self) -> None:
         """Copy the chosen pins."""
-        self.held = pins.copied(self.session, self.lanes.chosen)
-        self.session.message.emit(f"{len(self.held)} pins copied" if self.held else "Choose pins first, then copy them")
+        self.copied_pins = pins.copied(self.session, self.lanes.chosen)
+        self.session.message.emit(
+            f"{len(self.copied_pins)} pins copied" if self.copied_pins else "Choose pins first, then copy them"
+        )
 
     def paste(self) -> None:
         """Paste pins at the playhead."""
-        self.lanes.chosen = pins.paste(self.session, self.held, self.lanes.selected_row)
+        self.lanes.chosen = pins.paste(self.session, self.copied_pins, self.lanes.selected_row)
         self.lanes.update()
 
     def mark(self) -> None:

@@ -6,7 +6,7 @@ from nimble_quake.render.shown.bench import BenchResponse
 
 LEAST = 0.5
 """Milliseconds; a step that takes less says nothing."""
-SHARE = 0.3
+WEIGHT = 0.3
 """How much a new frame counts: one slow frame is no slow step."""
 
 
@@ -20,7 +20,7 @@ class Costs:
         """Count the steps of a frame in. A frame that was kept took nothing, and says nothing."""
         for path, cost in response.costs.items():
             old = self._costs.get(path, cost)
-            self._costs[path] = old + (cost - old) * SHARE
+            self._costs[path] = old + (cost - old) * WEIGHT
 
     def of(self, path: str) -> float:
         """Return what a step takes, in milliseconds."""

@@ -24,7 +24,7 @@ AHEAD = 36
 """How many frames are prepared ahead while playing."""
 
 
-def _told(wrong: Exception) -> None:
+def _report(wrong: Exception) -> None:
     """A small job failed: the net that catches all tells it."""
     sys.excepthook(type(wrong), wrong, wrong.__traceback__)
 
@@ -42,7 +42,7 @@ class Frames(QObject):
     def __init__(self, session: Session, preview: str = "auto") -> None:
         super().__init__()
         self.session, self.preview = session, preview
-        self.scheduler = Scheduler(session.engine, on_window_thread(self, self._arrive), failed=_told)
+        self.scheduler = Scheduler(session.engine, on_window_thread(self, self._arrive), failed=_report)
         self.viewer_scale = self.map_viewer_scale = 0.5
         self._laid_out = False
         """The viewers have their sizes: what is asked for before is asked for once they have."""

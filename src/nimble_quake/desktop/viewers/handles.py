@@ -44,7 +44,7 @@ class Handles:
         self.on = True
         self._drag: Grip | None = None
         self._from = QPointF()
-        self._lies: Placement | None = None
+        self._placed: Placement | None = None
         self._last = ""
         """The point of a list that was dragged last: its own handles are shown."""
         self.pick: Callable[[QPointF], None] | None = None
@@ -171,7 +171,7 @@ class Handles:
         return False
 
     def _start(self, grip: Grip, place: QPointF) -> bool:
-        self._drag, self._from, self._lies = grip, place, self._placement()
+        self._drag, self._from, self._placed = grip, place, self._placement()
         names = {
             "place": "Move {}",
             "move": "Move {}",
@@ -226,7 +226,7 @@ class Handles:
     def _move_listed(self, drag: Grip, place: QPointF) -> None:
         path, number = drag.path.split("|")
         operator = self.session.operator_now(node_path(path))
-        own = self._lies.own(place.x(), place.y()) if self._lies else None
+        own = self._placed.own(place.x(), place.y()) if self._placed else None
         if isinstance(operator, PlateKind) and own is not None:
             self.session.set(path, operator.with_own_point(value_name(path), int(number), own))
         elif isinstance(operator, Step):

@@ -26,7 +26,7 @@ class EasePlot(SpokenPicture):
     def __init__(self) -> None:
         super().__init__()
         self.ease: Ease = EASE_IN_OUT
-        self.held = 0
+        self.grabbed = 0
         """The handle in hand: 0 that of the start, 1 that of the end."""
         self._drag = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -57,7 +57,7 @@ class EasePlot(SpokenPicture):
 
     def _moved(self, x: float, y: float) -> None:
         place = (round(min(max(x, 0.0), 1.0), 3), round(y, 3))
-        self.ease = (*place, *self.ease[2:]) if self.held == 0 else (*self.ease[:2], *place)
+        self.ease = (*place, *self.ease[2:]) if self.grabbed == 0 else (*self.ease[:2], *place)
         self.update()
         self.changing.emit(self.ease)
 
@@ -65,7 +65,7 @@ class EasePlot(SpokenPicture):
         if event is None or event.button() != Qt.MouseButton.LeftButton:
             return
         far = [(self.handle(n) - event.position()).manhattanLength() for n in (0, 1)]
-        self.held, self._drag = far.index(min(far)), True
+        self.grabbed, self._drag = far.index(min(far)), True
         self.began.emit()
         self.mouseMoveEvent(event)
 
@@ -87,12 +87,12 @@ class EasePlot(SpokenPicture):
         way = ARROWS.get(Qt.Key(event.key()))
         if way is not None:
             step = WIDE_STEP if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else STEP
-            x, y = self.ease[2 * self.held : 2 * self.held + 2]
+            x, y = self.ease[2 * self.grabbed : 2 * self.grabbed + 2]
             self.began.emit()
             self._moved(x + way[0] * step, y + way[1] * step)
             self.ended.emit()
         elif event.key() == Qt.Key.Key_Space:
-            self.held = 1 - self.held
+            self.grabbed = 1 - self.grabbed
             self.update()
         else:
             super().keyPressEvent(event)
@@ -117,7 +117,7 @@ class EasePlot(SpokenPicture):
             at = self.handle(number)
             painter.setPen(QPen(colour("chalk"), 1.2))
             painter.drawLine(pin, at)
-            painter.setBrush(colour("chalk" if number == self.held else "window"))
+            painter.setBrush(colour("chalk" if number == self.grabbed else "window"))
             painter.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8))
             painter.setBrush(colour("text"))
             painter.drawEllipse(pin, 3.4, 3.4)

@@ -71,7 +71,7 @@ class StopBar(SpokenPicture):
             return "mid", min(mids)[1]
         return None
 
-    def _share(self, x: float) -> float:
+    def _fraction_at(self, x: float) -> float:
         return min(max((x - self._bar().left()) / self._bar().width(), 0.0), 1.0)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -79,7 +79,7 @@ class StopBar(SpokenPicture):
             return
         hit = self._hit(event.position())
         if hit is None and event.position().y() > self._bar().center().y() and len(self.stops) < MAX_STOPS:
-            at = self._share(event.position().x())
+            at = self._fraction_at(event.position().x())
             r, g, b, a = (float(c) for c in stop_colours(self.stops, np.array([at]))[0])
             added = Stop(at, (r, g, b, a))
             self.began.emit()
@@ -96,7 +96,7 @@ class StopBar(SpokenPicture):
         if event is None or self._drag is None:
             return
         sort, index = self._drag
-        at = self._share(event.position().x())
+        at = self._fraction_at(event.position().x())
         if sort == "stop":
             moved = msgspec.structs.replace(self.stops[index], at=round(at, 4))
             rest = [stop for n, stop in enumerate(self.stops) if n != index]

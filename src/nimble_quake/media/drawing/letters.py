@@ -14,7 +14,7 @@ from nimble_quake.conventions import Picture
 from nimble_quake.media.drawing.type import LOCK, Covered, TextLook, begin_text, once_drawn, paragraph_of, text_margin
 
 MOST_LETTERS = 2000
-FARTHEST = 6000.0
+LIMIT = 6000.0
 """Letters that lie farther from their place than this, px of the text, are not drawn."""
 
 
@@ -104,12 +104,12 @@ def draw_letters(look: TextLook, zoom_x: float, zoom_y: float, moves: tuple[Move
         letters = letters_of(look)
         far = max((max(abs(m.x), abs(m.y)) for m in moves), default=0.0)
         grown = max((m.scale for m in moves), default=1.0)
-        margin = text_margin(look) * max(1.0, grown) + min(far, FARTHEST) + look.size * max(0.0, grown - 1)
+        margin = text_margin(look) * max(1.0, grown) + min(far, LIMIT) + look.size * max(0.0, grown - 1)
         right = max((x + _width(look, line) for line, x, _ in lines_of(look)), default=1.0)
         right = max(right, look.width)
         out, canvas, surface = begin_text((right, float(paragraph_of(look).Height)), margin, zoom_x, zoom_y)
         for letter, move in zip(letters, moves, strict=False):
-            if move.alpha <= 0 or max(abs(move.x), abs(move.y)) > FARTHEST or not math.isfinite(move.scale):
+            if move.alpha <= 0 or max(abs(move.x), abs(move.y)) > LIMIT or not math.isfinite(move.scale):
                 continue
             r, g, b, a = look.rgba
             own = paragraph_of(replace(look, words=letter.sign, width=0.0, rgba=(r, g, b, a * move.alpha), aligns=()))

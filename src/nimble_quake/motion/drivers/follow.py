@@ -10,7 +10,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Choice, Number, Toggle, ValueRef, When, options
 from nimble_quake.params.refit import Refit, Scaling
 
-FARTHEST = 1e9
+LIMIT = 1e9
 
 
 class Follow(Driver):
@@ -51,7 +51,7 @@ class Follow(Driver):
         label="From",
         help="Below this it counts as this",
         default=0.0,
-        hard=(-FARTHEST, FARTHEST),
+        hard=(-LIMIT, LIMIT),
         usual=(-100, 100),
         decimals=2,
         shown_when=When("clamped"),
@@ -60,7 +60,7 @@ class Follow(Driver):
         label="To",
         help="Above this it counts as this",
         default=1.0,
-        hard=(-FARTHEST, FARTHEST),
+        hard=(-LIMIT, LIMIT),
         usual=(-100, 100),
         decimals=2,
         shown_when=When("clamped"),

@@ -207,8 +207,8 @@ def _between(before: Value, new: Value, points: Value, at: int) -> Value:
 def _piece(motion: Keys, a: float, b: float, clamp: Clamp) -> Any:
     if b <= a:
         return 0.0
-    whole, held = _quadrature(motion, a, b, as_it_is), _quadrature(motion, a, b, clamp)
-    if np.array_equal(whole, held):
+    whole, clamped_whole = _quadrature(motion, a, b, as_it_is), _quadrature(motion, a, b, clamp)
+    if np.array_equal(whole, clamped_whole):
         return whole
     cuts = np.linspace(a, b, PARTS + 1).tolist()  # where a value is held its curve has a corner
     return sum(_quadrature(motion, c, d, clamp) for c, d in zip(cuts, cuts[1:], strict=False))

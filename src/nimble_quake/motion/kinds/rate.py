@@ -46,7 +46,7 @@ class Rate(Motion, frozen=True):
         inside = as_tuple(clamp(untuple(here, size))) == here and as_tuple(clamp(untuple(starts, size))) == starts
         if inside:
             return tuple((start * t + speed * t * t / 2) * fps for start, speed in zip(starts, speeds, strict=True))
-        return tuple(_held_ramp(n, starts, speeds, t, size, clamp) * fps for n in range(len(starts)))
+        return tuple(_clamped_ramp(n, starts, speeds, t, size, clamp) * fps for n in range(len(starts)))
 
     def closing(self, moment: Moment, turns: bool) -> Rate:
         """An angle turns a whole number of times over the shot."""
@@ -93,7 +93,7 @@ class Rate(Motion, frozen=True):
         return {"rate": {"start": param.encode(self.start), "per_second": as_json(self.per_second)}}
 
 
-def _held_ramp(n: int, starts: Numbers, speeds: Numbers, t: float, size: int, clamp: Clamp) -> float:
+def _clamped_ramp(n: int, starts: Numbers, speeds: Numbers, t: float, size: int, clamp: Clamp) -> float:
     """The integral of one number that runs straight and stops at its limits, value x seconds."""
     start, speed = starts[n], speeds[n]
     low, high = (as_tuple(clamp(untuple((far,) * len(starts), size)))[n] for far in (-1e30, 1e30))

@@ -23,7 +23,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.colour.powers import power_row
-from nimble_quake.raster.threads.rows import held, run_rows
+from nimble_quake.raster.threads.rows import clamped, run_rows
 
 LINEAR, CLIP, POWER, GAMMA, STEP, QUANTISE, TABLE, FOLD = range(8)
 
@@ -72,7 +72,7 @@ def _run(field, codes, numbers, bases, slopes, starts, out, first, last):
 def _look_up(row, bases, slopes, first, end, start, per):
     most, begin = np.float32(end - first - 1) - np.float32(0.001), np.uint32(first)
     for i in range(len(row)):
-        t = held((row[i] - start) * per, np.float32(0), most)
+        t = clamped((row[i] - start) * per, np.float32(0), most)
         index = begin + np.uint32(np.int32(t))
         row[i] = bases[index] + slopes[index] * t
 

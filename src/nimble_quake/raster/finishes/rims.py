@@ -12,7 +12,7 @@ from nimble_quake.raster.blur.morphology import morphed
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.raster.threads.rows import run_rows
 
-Share = NDArray[np.float32]
+Coverage = NDArray[np.float32]
 """How much is covered, (H, W), 0...1."""
 
 
@@ -23,14 +23,14 @@ def _alpha(picture, out, first, last):
             out[j, i] = picture[j, i, 3]
 
 
-def alpha_of(picture: Picture) -> Share:
+def alpha_of(picture: Picture) -> Coverage:
     """Return a picture's alpha, (H, W)."""
     out = np.empty(picture.shape[:2], np.float32)
     run_rows(_alpha, picture.shape[0], picture, out)
     return out
 
 
-def grown(alpha: Share, radius: float) -> Share:
+def grown(alpha: Coverage, radius: float) -> Coverage:
     """Return an alpha grown by a disc, or shrunk where the radius is below 0; in samples. Edges stay as smooth."""
     if abs(radius) < 1e-3:
         return alpha
@@ -38,7 +38,7 @@ def grown(alpha: Share, radius: float) -> Share:
     return np.asarray(morphed(np.ascontiguousarray(alpha)[..., None], way, "round", abs(radius))[..., 0], np.float32)
 
 
-def softened(alpha: Share, sigma: float) -> Share:
+def softened(alpha: Coverage, sigma: float) -> Coverage:
     """Return an alpha blurred by a Gaussian, in samples."""
     if sigma <= 0.05:
         return alpha
@@ -46,7 +46,7 @@ def softened(alpha: Share, sigma: float) -> Share:
 
 
 @kernel(error_model="numpy")
-def _held(picture, top, low, left, right, copies, out, first, last):
+def _extended(picture, top, low, left, right, copies, out, first, last):
     one = np.float32(1)
     for j in range(first, last):
         if copies:
@@ -63,7 +63,7 @@ def _held(picture, top, low, left, right, copies, out, first, last):
                 out[j, i, k] += picture[row, column, k] * free
 
 
-def border_held(picture: Picture, outer: Grid, size: tuple[float, float], *, fresh: bool = False) -> Picture:
+def border_extended(picture: Picture, outer: Grid, size: tuple[float, float], *, fresh: bool = False) -> Picture:
     """Return a picture (H, W, C; its alpha last) on `outer` whose border at a frame of a size (shot pixels) goes on.
 
     What is there already lies over it. So a picture that fills the frame has no rim where the frame ends. fresh: it
@@ -86,7 +86,7 @@ def border_held(picture: Picture, outer: Grid, size: tuple[float, float], *, fre
     if not touches:
         return picture
     out = picture if fresh else np.empty(picture.shape, np.float32)
-    run_rows(_held, picture.shape[0], picture, top, low, left, right, not fresh, out)
+    run_rows(_extended, picture.shape[0], picture, top, low, left, right, not fresh, out)
     return out
 
 
@@ -103,7 +103,7 @@ def _refilled(own, colours, alpha, out, first, last):
             out[j, i, 3] = a
 
 
-def refilled(own: Picture, colours: Picture, alpha: Share) -> Picture:
+def refilled(own: Picture, colours: Picture, alpha: Coverage) -> Picture:
     """Return a picture with another alpha: where it was not solid before, its colours are those of a soft copy."""
     out = np.empty(own.shape, np.float32)
     run_rows(_refilled, own.shape[0], own, colours, alpha, out)
@@ -159,7 +159,7 @@ def _shaded(picture, more, out, first, last):
             out[j, i, 3] = alpha
 
 
-def shaded(picture: Picture, more: Share) -> Picture:
+def shaded(picture: Picture, more: Coverage) -> Picture:
     """Return a picture with so much light more, or less where that is negative; both (H, W)."""
     out = np.empty(picture.shape, np.float32)
     run_rows(_shaded, picture.shape[0], picture, np.ascontiguousarray(more), out)
@@ -181,7 +181,7 @@ def _thinned(picture, fraction, out, first, last):
             )
 
 
-def thinned(picture: Picture, fraction: Share) -> Picture:
+def thinned(picture: Picture, fraction: Coverage) -> Picture:
     """Return so much of a picture (H, W, 4) as a share (H, W) says."""
     out = np.empty(picture.shape, np.float32)
     run_rows(_thinned, len(out), np.ascontiguousarray(picture), np.ascontiguousarray(fraction, np.float32), out)
@@ -193,14 +193,14 @@ def _premultiplied(colour: tuple[float, ...]) -> NDArray[np.float32]:
     return np.array((r * a, g * a, b * a, a), np.float32)
 
 
-def laid_under(picture: Picture, fraction: Share, colour: tuple[float, ...]) -> Picture:
+def laid_under(picture: Picture, fraction: Coverage, colour: tuple[float, ...]) -> Picture:
     """Return a picture with a colour (straight RGBA) under it where `share` says."""
     out = np.empty_like(picture)
     run_rows(_under, picture.shape[0], picture, np.ascontiguousarray(fraction), _premultiplied(colour), out)
     return out
 
 
-def laid_over(picture: Picture, fraction: Share, colour: tuple[float, ...]) -> Picture:
+def laid_over(picture: Picture, fraction: Coverage, colour: tuple[float, ...]) -> Picture:
     """Return a picture with a colour (straight RGBA) over it where `share` says."""
     out = np.empty_like(picture)
     run_rows(_over, picture.shape[0], picture, np.ascontiguousarray(fraction), _premultiplied(colour), out)
@@ -208,7 +208,7 @@ def laid_over(picture: Picture, fraction: Share, colour: tuple[float, ...]) -> P
 
 
 def lit_by(
-    picture: Picture, fraction: Share, colour: tuple[float, ...], *, within: bool = False, linear: bool = False
+    picture: Picture, fraction: Coverage, colour: tuple[float, ...], *, within: bool = False, linear: bool = False
 ) -> Picture:
     """Return a picture with light of a colour added. within: only where the picture is. linear: as a plain sum."""
     out = np.empty_like(picture)

@@ -105,8 +105,8 @@ def _blocks(x0, y0, step, wide, high, tick, seed, density, merge, jumps, reach, 
                 y = v + (b - 0.5) * h
                 edge = math.floor(v + 0.5 * h)
                 upper = min(max((edge - (v - 0.5 * h)) / h, 0.0), 1.0)
-                share_y = (upper if b == 0 else 1.0 - upper) if h < 1.0 else 0.5
-                if share_y <= 0.0:
+                weight_y = (upper if b == 0 else 1.0 - upper) if h < 1.0 else 0.5
+                if weight_y <= 0.0:
                     continue
                 row = int(math.floor(y + (1e-9 if b == 0 else -1e-9)))
                 gone = 0.0
@@ -116,12 +116,12 @@ def _blocks(x0, y0, step, wide, high, tick, seed, density, merge, jumps, reach, 
                 edge = math.floor(at + 0.5 * w)
                 left = min(max((edge - (at - 0.5 * w)) / w, 0.0), 1.0)
                 for a in range(2):
-                    share_x = (left if a == 0 else 1.0 - left) if w < 1.0 else 0.5
-                    if share_x <= 0.0:
+                    weight_x = (left if a == 0 else 1.0 - left) if w < 1.0 else 0.5
+                    if weight_x <= 0.0:
                         continue
                     x = at + (a - 0.5) * w + (1e-9 if a == 0 else -1e-9)
                     value = _block(x, row + 0.5, tick, seed, density, merge)
-                    total += share_x * share_y * (0.5 if value < 0.0 else low + span * value)
+                    total += weight_x * weight_y * (0.5 if value < 0.0 else low + span * value)
             out[j, i, 0] = total
 
 

@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.kernels import kernel
-from nimble_quake.raster.threads.rows import held, run_rows
+from nimble_quake.raster.threads.rows import clamped, run_rows
 
 ENDS = ("hold", "loop", "mirror")
-FARTHEST = 1e7
+LIMIT = 1e7
 """Frames; times farther off than this are taken to be this far."""
 
 
@@ -18,7 +18,7 @@ def _frames(amounts, far, now, step, length, ends, out, first, last):
     turn = max(1, 2 * length - 2)
     for j in range(first, last):
         for i in range(amounts.shape[1]):
-            later = int(np.rint(held(amounts[j, i] * far, np.float32(-FARTHEST), np.float32(FARTHEST))))
+            later = int(np.rint(clamped(amounts[j, i] * far, np.float32(-LIMIT), np.float32(LIMIT))))
             frame = now if later == 0 else int(np.rint((now + later) / step)) * step
             if ends == 1:
                 frame = frame % length

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.kernels import kernel
-from nimble_quake.raster.threads.rows import held, run_rows
+from nimble_quake.raster.threads.rows import clamped, run_rows
 
 MOST_LEVELS = 8
 LEAST = 0.35
@@ -103,7 +103,7 @@ def _along(us, per, most, start, at, fractions):
     """Which column a sample lies in and how far on."""
     half, zero = np.float32(0.5), np.float32(0)
     for i in range(len(us)):
-        x = held((us[i] + half) * per - half, zero, most)
+        x = clamped((us[i] + half) * per - half, zero, most)
         whole = np.int32(x)
         fractions[i] = x - np.float32(whole)
         at[i] = whole + start
@@ -114,7 +114,7 @@ def _down(vs, per, most, width, at, fractions):
     """Which row a sample lies in and how far on; completes its index."""
     half, zero = np.float32(0.5), np.float32(0)
     for i in range(len(vs)):
-        y = held((vs[i] + half) * per - half, zero, most)
+        y = clamped((vs[i] + half) * per - half, zero, most)
         whole = np.int32(y)
         fractions[i] = y - np.float32(whole)
         at[i] += whole * width

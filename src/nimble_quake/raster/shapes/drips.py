@@ -42,13 +42,13 @@ def _drips(x0, y0, step, layers, numbers, seed, out, first, last):
             for j in range(first, last):
                 y = y0 + (j + 0.5) * step
                 back = at - y - per * math.floor((at - y) / per)  # how far below this place the next head is
-                lies = back if back < per - 1.5 * head else back - per
+                behind = back if back < per - 1.5 * head else back - per
                 middle = base + side * math.sin(6.2831853 * y / max(bend * small, 6.3) + turns)
-                tall = abs(lies) / head
+                tall = abs(behind) / head
                 half = head * math.sqrt(max(0.0, 1.0 - tall * tall)) if tall < 1.0 else 0.0
                 tail = 0.0
-                if 0.0 < lies < long:
-                    tail = 1.0 - lies / long
+                if 0.0 < behind < long:
+                    tail = 1.0 - behind / long
                 reach = max(half, head * (0.35 + 0.4 * tail) if tail > 0.0 else 0.0)
                 if reach <= 0.0:
                     continue

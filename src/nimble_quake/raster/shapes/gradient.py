@@ -14,7 +14,7 @@ from nimble_quake.params.kinds import Stop
 from nimble_quake.raster.colour.channels import luminance
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.polar import turn_of
-from nimble_quake.raster.threads.rows import held, run_rows
+from nimble_quake.raster.threads.rows import clamped, run_rows
 
 TABLE = 4096
 """Entries of the colour table between the ends; linear between them, so the error stays under 1/16 level."""
@@ -93,7 +93,7 @@ def _look_up(table, t, out, first, last):
     top = np.float32(most)
     for j in range(first, last):
         for i in range(t.shape[1]):
-            place = held(t[j, i] * top, np.float32(0), top)
+            place = clamped(t[j, i] * top, np.float32(0), top)
             index = min(int(place), most - 1)
             fraction = place - np.float32(index)
             for k in range(table.shape[1]):
@@ -108,7 +108,7 @@ def _look_up_one(table, t, out, first, last):
     for j in range(first, last):
         places, row = t[j], out[j]
         for i in range(len(row)):
-            place = held(places[i] * most, np.float32(0), top)
+            place = clamped(places[i] * most, np.float32(0), top)
             index = np.int32(place)
             low = table[index]
             row[i] = low + (table[index + np.int32(1)] - low) * (place - np.float32(index))

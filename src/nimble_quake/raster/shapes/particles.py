@@ -20,7 +20,7 @@ from nimble_quake.raster.threads.rows import run_rows
 Numbers = NDArray[np.float64]
 
 
-def chance(numbers: NDArray[np.int64], which: int, seed: int) -> Numbers:
+def uniform(numbers: NDArray[np.int64], which: int, seed: int) -> Numbers:
     """Return chance numbers 0...1, one for each particle number (splitmix64's finaliser, as `chance.mixed`)."""
     with np.errstate(over="ignore"):
         x = numbers.astype(np.uint64) * np.uint64(0x9E3779B97F4A7C15)

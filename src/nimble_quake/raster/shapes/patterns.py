@@ -100,26 +100,26 @@ def _hexagon(u, v, fraction, w):
 
 
 @kernel(inline="always")
-def _tile(kind, u, v, w, h, share_x, share_y, perm):
+def _tile(kind, u, v, w, h, part_x, part_y, perm):
     if kind == 0:
-        return duty(u, share_x, w)
+        return duty(u, part_x, w)
     if kind == 1:
         return 0.5 - 0.5 * (2.0 * duty(0.5 * u, 0.5, 0.5 * w) - 1.0) * (2.0 * duty(0.5 * v, 0.5, 0.5 * h) - 1.0)
     if kind == 2:
-        return 1.0 - (1.0 - duty(u + 0.5 * share_x, share_x, w)) * (1.0 - duty(v + 0.5 * share_y, share_y, h))
+        return 1.0 - (1.0 - duty(u + 0.5 * part_x, part_x, w)) * (1.0 - duty(v + 0.5 * part_y, part_y, h))
     if kind == 3:
         x, y = u - math.floor(u) - 0.5, v - math.floor(v) - 0.5
-        return under(length(x, y) - 0.5 * share_x, w)
+        return under(length(x, y) - 0.5 * part_x, w)
     if kind == 4:
         return _scale(u, v, w)
     if kind <= 7:
-        return _arc(u, v, int(math.floor(u)), int(math.floor(v)), share_x, w, kind - 5, perm)
+        return _arc(u, v, int(math.floor(u)), int(math.floor(v)), part_x, w, kind - 5, perm)
     if kind == 8:
-        return _hexagon(u, v, share_x, w)
+        return _hexagon(u, v, part_x, w)
     if kind == 9:
-        row = math.floor(v + 0.5 * share_y)
-        seam = duty(u + 0.5 * (int(row) & 1) + 0.5 * share_x, share_x, w)
-        return (1.0 - seam) * (1.0 - duty(v + 0.5 * share_y, share_y, h))
+        row = math.floor(v + 0.5 * part_y)
+        seam = duty(u + 0.5 * (int(row) & 1) + 0.5 * part_x, part_x, w)
+        return (1.0 - seam) * (1.0 - duty(v + 0.5 * part_y, part_y, h))
     # waves: the mean of a sine over the sample's width
     x = u + 0.25 * math.sin(2.0 * math.pi * v)
     fade = math.sin(math.pi * w) / (math.pi * w) if w < 1.0 else 0.0
@@ -127,14 +127,14 @@ def _tile(kind, u, v, w, h, share_x, share_y, perm):
 
 
 @kernel(error_model="numpy")
-def _pattern(kind, m, x0, y0, step, w, h, share_x, share_y, perm, out, first, last):
+def _pattern(kind, m, x0, y0, step, w, h, part_x, part_y, perm, out, first, last):
     a, b, c, d, e, f = m
     for j in range(first, last):
         y = y0 + (j + 0.5) * step
         u, v = a * (x0 + 0.5 * step) + b * y + c, d * (x0 + 0.5 * step) + e * y + f
         du, dv = a * step, d * step
         for i in range(out.shape[1]):
-            out[j, i, 0] = _tile(kind, u + i * du, v + i * dv, w, h, share_x, share_y, perm)
+            out[j, i, 0] = _tile(kind, u + i * du, v + i * dv, w, h, part_x, part_y, perm)
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, inline="always")
@@ -182,7 +182,7 @@ def _hexagons(m, x0, y0, step, w, fraction, out, first, last):
 
 
 @kernel(error_model="numpy")
-def _ringed(kind, cx, cy, x0, y0, step, count, turn, per, grown, soft, share_x, share_y, perm, out, first, last):
+def _ringed(kind, cx, cy, x0, y0, step, count, turn, per, grown, soft, part_x, part_y, perm, out, first, last):
     """The same round a centre: u goes round, `count` cells a turn, v outwards, `per` shot pixels a cell."""
     for j in range(first, last):
         y = y0 + (j + 0.5) * step - cy
@@ -191,7 +191,7 @@ def _ringed(kind, cx, cy, x0, y0, step, count, turn, per, grown, soft, share_x, 
             r = math.sqrt(x * x + y * y)
             u = (turn_of(np.float32(y), np.float32(x)) + turn + 1.0) * count
             w = max(step * count / (2.0 * math.pi * max(r, 0.3 * step)), soft)
-            out[j, i, 0] = _tile(kind, u, r / per - grown, w, max(step / per, soft), share_x, share_y, perm)
+            out[j, i, 0] = _tile(kind, u, r / per - grown, w, max(step / per, soft), part_x, part_y, perm)
 
 
 def pattern(grid: Grid, kind: str, to_cells: Affine, soft: float, fractions: tuple[float, float], seed: int) -> Field:

@@ -16,7 +16,7 @@ from nimble_quake.conventions import Field
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.geometry.distances import length
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.threads.rows import held, run_rows
+from nimble_quake.raster.threads.rows import clamped, run_rows
 
 FORMS = ("dots", "lines", "hatch")
 
@@ -40,7 +40,7 @@ def _screen(tone, form, x0, y0, step, per, c, s, soft, radii, out, first, last):
         for i in range(out.shape[1]):
             x = x0 + (i + 0.5) * step
             u, v = (x * c + y * s) * per, (y * c - x * s) * per
-            t = held(float(tone[j, i, 0]), 0.0, 1.0)
+            t = clamped(float(tone[j, i, 0]), 0.0, 1.0)
             if form == 0:
                 a, b = u - math.floor(u) - 0.5, v - math.floor(v) - 0.5
                 place = t * 256.0

@@ -41,7 +41,7 @@ cv2.utils.logging.setLogLevel(cv2.utils.logging.LOG_LEVEL_SILENT)
 
 
 @kernel(inline="always")
-def held(v, low, high):
+def clamped(v, low, high):
     """Hold a number to a range; what is no number becomes `low`. For places in tables: a wild index is a crash."""
     v = v if v > low else low
     return v if v < high else high

@@ -374,9 +374,9 @@ def seen_through(
 ) -> NDArray[np.float32]:
     """Return a plane on `into` at the bent samples of a grid, (H, W), each looked at no farther out than `ends`."""
     out = np.empty(grid.shape, np.float32)
-    held = (float(into.x0), float(into.y0), float(into.scale))
+    where = (float(into.x0), float(into.y0), float(into.scale))
     copies = pyramid(plane, float(levels.max()))
-    run_rows(_seen, grid.height, *_where(grid), *table, ends, held, levels, *copies, out)
+    run_rows(_seen, grid.height, *_where(grid), *table, ends, where, levels, *copies, out)
     return out
 
 
@@ -385,6 +385,6 @@ def indices_of(
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Return the index places in `into` of a grid's bent samples, each (H, W), held inside `ends`."""
     us, vs = np.empty(grid.shape, np.float32), np.empty(grid.shape, np.float32)
-    held = (float(into.x0), float(into.y0), float(into.scale))
-    run_rows(_indices, grid.height, *_where(grid), *table, ends, held, us, vs)
+    where = (float(into.x0), float(into.y0), float(into.scale))
+    run_rows(_indices, grid.height, *_where(grid), *table, ends, where, us, vs)
     return us, vs

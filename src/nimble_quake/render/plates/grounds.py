@@ -108,11 +108,11 @@ def _shown_plainly(job: FrameJob, operator: PlateKind, placement: Placement, gri
         return None
     if its.fit_in_frame() == "tile" or (with_effects and units_of(there, plate)):
         return None
-    its_lies = placement_of(there, plate, its)
-    back = affine.inverse(its_lies.place)
-    if its_lies.seen is not None or back is None:
+    its_placement = placement_of(there, plate, its)
+    back = affine.inverse(its_placement.place)
+    if its_placement.seen is not None or back is None:
         return None
-    together = replace(its_lies, place=affine.compose(its_lies.place, placement.place))
+    together = replace(its_placement, place=affine.compose(its_placement.place, placement.place))
     try:
         raster = _raster(there, its, plate, together, grid, 0.0)
     except (MediaError, LimitError):

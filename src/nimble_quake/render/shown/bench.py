@@ -119,9 +119,9 @@ class BenchResponse:
     @property
     def nbytes(self) -> int:
         """Memory held."""
-        held = (self.picture, self.untouched, self.map, self.other_map, self.values, self.warp, self.needles)
+        arrays = (self.picture, self.untouched, self.map, self.other_map, self.values, self.warp, self.needles)
         reading = 0 if self.reading is None else self.reading.nbytes
-        return sum(array.nbytes for array in held if array is not None) + reading + 4000
+        return sum(array.nbytes for array in arrays if array is not None) + reading + 4000
 
 
 def tolerant_job(engine: Engine, shot: Shot, frame: int) -> FrameJob:

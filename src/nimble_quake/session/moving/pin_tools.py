@@ -34,9 +34,9 @@ def _each(shot: Shot, chosen: Chosen, change: Callable[[list[Key]], list[Key]]) 
     """The shot with the chosen pins of every value changed together."""
     for path, frames in by_path(chosen).items():
         keys = keys_at(shot, path)
-        held = [key for key in keys if key.frame in frames]
+        those = [key for key in keys if key.frame in frames]
         kept = [key for key in keys if key.frame not in frames]
-        shot = with_keys(shot, path, [*kept, *change(held)])
+        shot = with_keys(shot, path, [*kept, *change(those)])
     return shot
 
 

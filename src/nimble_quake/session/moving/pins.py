@@ -114,14 +114,14 @@ def copied(session: Session, chosen: Chosen) -> list[tuple[str, Key]]:
     ]
 
 
-def paste(session: Session, held: list[tuple[str, Key]], row: str = "") -> Chosen:
+def paste(session: Session, copied_pins: list[tuple[str, Key]], row: str = "") -> Chosen:
     """Paste pins so that the first stands at the playhead; onto the selected row where they come from one value."""
-    if not held:
+    if not copied_pins:
         return set()
-    first = min(key.frame for _, key in held)
-    one = len({path for path, _ in held}) == 1
+    first = min(key.frame for _, key in copied_pins)
+    one = len({path for path, _ in copied_pins}) == 1
     shot, chosen = session.shot, set()
-    for path, key in held:
+    for path, key in copied_pins:
         target = row if one and row and _same_size(session, row, path) else path
         if find(shot, target) is None or target == node_path(target):
             continue

@@ -192,8 +192,8 @@ class Queue:
         """Remove what was cancelled, unless it is being rendered: who renders it will."""
         if self.at_work():
             return
-        with self.lock() as held:
-            if held:
+        with self.lock() as locked:
+            if locked:
                 self.remove_cancelled()
 
     def remove_cancelled(self) -> None:

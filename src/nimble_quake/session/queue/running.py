@@ -30,8 +30,8 @@ SAID_EVERY = 0.25
 def run_queue(queue: Queue, notify: Callable[[str], None] = lambda line: None) -> int:
     """Render all orders that wait, those too that come meanwhile. Returns how many ended well."""
     good = 0
-    with queue.lock() as held:
-        if not held:
+    with queue.lock() as locked:
+        if not locked:
             notify("another process renders the queue")
             return 0
         while True:

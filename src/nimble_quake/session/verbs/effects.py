@@ -134,9 +134,9 @@ def cover_plate(session: Session, path: str, needed: dict[float, float], *, movi
                 for frame, times in needed.items()
             ]
             shot = set_value(shot, at, Keys(tuple(sorted(keys, key=lambda key: key.frame))))
-        elif (held := keys_of(raw)) is not None:
-            grown = [msgspec.structs.replace(key, value=key.value * most) for key in held.keys]
-            shot = set_value(shot, at, with_keys_of(raw, held.of(grown)))
+        elif (keyed := keys_of(raw)) is not None:
+            grown = [msgspec.structs.replace(key, value=key.value * most) for key in keyed.keys]
+            shot = set_value(shot, at, with_keys_of(raw, keyed.of(grown)))
         else:
             shot = set_value(shot, at, math.ceil(now * most * 1e4) / 1e4)
     session.edit(f"Cover the gaps of {session.name_of(path)}: {most * 100:.1f} %", shot)

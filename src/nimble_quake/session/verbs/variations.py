@@ -30,38 +30,38 @@ def variations(session: Session, path: str, by: str, round: int = 0) -> list[Nod
     if operator is None:
         return found
     for number in range(1, COUNT):
-        chance = np.random.Generator(np.random.PCG64([round, number, 77]))
+        rng = np.random.Generator(np.random.PCG64([round, number, 77]))
         if by == "seed":
             seeds = [name for name, param in operator.declared.items() if isinstance(param, Seed)]
-            changed: dict[str, object] = {name: int(chance.integers(0, Seed.most)) for name in seeds}
+            changed: dict[str, object] = {name: int(rng.integers(0, Seed.most)) for name in seeds}
         else:
-            changed = _jittered(session, path, operator, chance)
+            changed = _jittered(session, path, operator, rng)
         found.append(msgspec.structs.replace(node, values={**node.values, **changed}))
     return found
 
 
-def _jittered(session: Session, path: str, operator: type[Operator], chance: np.random.Generator) -> dict[str, object]:
+def _jittered(session: Session, path: str, operator: type[Operator], rng: np.random.Generator) -> dict[str, object]:
     changed: dict[str, object] = {}
     for name, param in operator.declared.items():
         if name in LEFT_ALONE or is_moving(session.raw(f"{path}/{name}")):
             continue
         value = session.shown(f"{path}/{name}")
-        moved = _moved(param, value, chance)
+        moved = _moved(param, value, rng)
         if moved is not None:
             changed[name] = moved
     return changed
 
 
-def _moved(param: Param, value: object, chance: np.random.Generator) -> object | None:
+def _moved(param: Param, value: object, rng: np.random.Generator) -> object | None:
     if isinstance(param, Number) and isinstance(value, int | float):
         low, high = param.usual
         if param.whole:
-            return param.clamp(float(value) + float(chance.integers(-2, 3)))
+            return param.clamp(float(value) + float(rng.integers(-2, 3)))
         if value > 0 and low >= 0:
-            return param.clamp(float(value) * float(np.exp(chance.normal() * 0.35)))
-        return param.clamp(float(value) + float(chance.normal()) * (high - low) * 0.08)
-    if isinstance(param, Choice) and len(param.options) > 1 and chance.random() < 0.15:
-        return param.options[int(chance.integers(len(param.options)))].value
+            return param.clamp(float(value) * float(np.exp(rng.normal() * 0.35)))
+        return param.clamp(float(value) + float(rng.normal()) * (high - low) * 0.08)
+    if isinstance(param, Choice) and len(param.options) > 1 and rng.random() < 0.15:
+        return param.options[int(rng.integers(len(param.options)))].value
     return None
 
 
