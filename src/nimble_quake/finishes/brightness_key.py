@@ -6,8 +6,8 @@ import numpy as np
 
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_fraction, a_level
 from nimble_quake.operators.keying import Key
+from nimble_quake.operators.quantities import a_fraction, a_level
 from nimble_quake.raster.colour.channels import luminance
 from nimble_quake.raster.finishes.rims import thinned
 from nimble_quake.raster.geometry.grid import Grid

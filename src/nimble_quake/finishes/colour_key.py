@@ -6,8 +6,8 @@ import numpy as np
 
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_fraction
 from nimble_quake.operators.keying import Key
+from nimble_quake.operators.quantities import a_fraction
 from nimble_quake.params.kinds import Colour
 from nimble_quake.raster.geometry.grid import Grid
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_fraction, an_angle
+from nimble_quake.operators.quantities import a_distance, a_fraction, an_angle
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Number, When, options
 from nimble_quake.raster.blur.aperture import defocused

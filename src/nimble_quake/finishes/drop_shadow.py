@@ -10,7 +10,7 @@ import numpy as np
 from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_fraction, an_angle
+from nimble_quake.operators.quantities import a_distance, a_fraction, an_angle
 from nimble_quake.operators.steps import NO_RIM, Finish
 from nimble_quake.params.kinds import Colour, Toggle
 from nimble_quake.raster.blur.filters import blur_margin

@@ -10,7 +10,7 @@ import numpy as np
 from nimble_quake.conventions import Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import an_angle
+from nimble_quake.operators.quantities import an_angle
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Choice, Number, Place, When, options
 from nimble_quake.raster.geometry.grid import Grid

@@ -6,7 +6,7 @@ import math
 
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_fraction, a_rate, a_size
+from nimble_quake.operators.quantities import a_fraction, a_rate, a_size
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Seed, Toggle
 from nimble_quake.raster.finishes.finishing import grained

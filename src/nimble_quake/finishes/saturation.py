@@ -8,7 +8,7 @@ import numpy as np
 
 from nimble_quake.conventions import LUMA_709, Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_fraction, an_angle
+from nimble_quake.operators.quantities import a_fraction, an_angle
 from nimble_quake.operators.steps import Finish
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.threads.rows import in_bands

@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_fraction
+from nimble_quake.operators.quantities import a_fraction
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Number, Place
 from nimble_quake.raster.finishes.rims import laid_over

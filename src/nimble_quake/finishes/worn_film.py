@@ -8,7 +8,7 @@ import numpy as np
 
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_fraction, a_rate, a_size
+from nimble_quake.operators.quantities import a_count, a_fraction, a_rate, a_size
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Seed
 from nimble_quake.raster.finishes.film import dust, scratches

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import ClassVar
 
 from nimble_quake.motion.timing import Moment
-from nimble_quake.operators.common import a_time
+from nimble_quake.operators.quantities import a_time
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Number, When, Words, options
 

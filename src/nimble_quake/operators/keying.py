@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.conventions import Pixels
 from nimble_quake.motion.timing import Moment
-from nimble_quake.operators.common import a_distance
+from nimble_quake.operators.quantities import a_distance
 from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Number, Toggle
 from nimble_quake.raster.blur.filters import blur_margin

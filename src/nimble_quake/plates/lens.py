@@ -8,8 +8,8 @@ import numpy as np
 
 from nimble_quake.conventions import Affine, Field, Pixels
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_size
 from nimble_quake.operators.plate_kind import PlateKind, Raster
+from nimble_quake.operators.quantities import a_distance, a_size
 from nimble_quake.params.kinds import Choice, Toggle, When, options
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.feathered import feathered_box

@@ -10,9 +10,9 @@ from nimble_quake.conventions import Pixels
 from nimble_quake.media.drawing.type import draw_text, text_box, text_coverage
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count
 from nimble_quake.operators.lettering import Lettered, lettered
 from nimble_quake.operators.plate_kind import PlateKind, Raster
+from nimble_quake.operators.quantities import a_count
 from nimble_quake.params.kinds import Choice, Number, Pairs, PlateRef, Seed, When, Words, options
 from nimble_quake.raster.colour.blend import blend_onto
 from nimble_quake.raster.geometry.grid import refuse_enormous

@@ -11,8 +11,8 @@ from nimble_quake.conventions import Pixels
 from nimble_quake.media.drawing.drawn_shape import Paint, Repeat, Stroke, draw_shape
 from nimble_quake.media.drawing.drawn_shape import Shape as Drawn
 from nimble_quake.operators.base import Context, Traced
-from nimble_quake.operators.common import a_count, a_distance, a_fraction, a_size
 from nimble_quake.operators.plate_kind import CROP, MATTE, PIN, PlateKind, Raster
+from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, a_size
 from nimble_quake.params.kinds import Choice, Colour, Number, Outline, Pairs, Stop, Stops, Toggle, When, options
 from nimble_quake.raster.geometry.figures import regular, smooth_line, smooth_outline
 

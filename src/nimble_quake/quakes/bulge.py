@@ -7,9 +7,9 @@ from functools import lru_cache
 
 from nimble_quake.conventions import Pixels
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_fraction, a_size
 from nimble_quake.operators.graphs import Graph, profile
 from nimble_quake.operators.quake import FreeQuake
+from nimble_quake.operators.quantities import a_fraction, a_size
 from nimble_quake.params.kinds import Choice, Number, Place, When, options
 from nimble_quake.raster.warps.operations import BULGE, POLYNOMIAL, Bend
 

@@ -11,9 +11,9 @@ import numpy as np
 from nimble_quake.conventions import Pixels, Warp
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_size, an_angle
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
+from nimble_quake.operators.quantities import a_count, a_size, an_angle
 from nimble_quake.params.kinds import Choice, Net, Number, Place, When, Words, options
 from nimble_quake.raster.geometry.places import Places
 

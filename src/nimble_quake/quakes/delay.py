@@ -6,9 +6,9 @@ import math
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_time
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import PixelQuake
+from nimble_quake.operators.quantities import a_time
 from nimble_quake.operators.reading import a_channel
 from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.geometry.grid import Grid

@@ -8,8 +8,8 @@ import numpy as np
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_fraction, a_rate, a_size
 from nimble_quake.operators.quake import PixelQuake
+from nimble_quake.operators.quantities import a_fraction, a_rate, a_size
 from nimble_quake.operators.reading import ReadsMap, a_channel, replaced
 from nimble_quake.params.kinds import Colour, Seed
 from nimble_quake.raster.finishes.grading import graded

@@ -12,9 +12,9 @@ from nimble_quake.errors import MediaError
 from nimble_quake.media.data_file import DataFile
 from nimble_quake.media.flipbook import is_pattern
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
+from nimble_quake.operators.quantities import a_distance
 from nimble_quake.params.kinds import Choice, MediaFile, When, options
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.sampling.sample import fetch

@@ -10,9 +10,9 @@ import numpy as np
 from nimble_quake.conventions import Affine, Pixels, Warp
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_distance, a_fraction, an_angle
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
+from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, an_angle
 from nimble_quake.params.kinds import MAX_NET, Net, Place
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.net import Table, looked_back, looked_back_on, net_table, slopes_of

@@ -6,9 +6,9 @@ import math
 
 from nimble_quake.conventions import Pixels, Warp
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_rate, a_size
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import FreeQuake
+from nimble_quake.operators.quantities import a_distance, a_rate, a_size
 from nimble_quake.params.kinds import Choice, Seed, options
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.warps.offsets import scattered

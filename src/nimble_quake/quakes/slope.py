@@ -8,10 +8,10 @@ import numpy as np
 
 from nimble_quake.conventions import Field, Pixels, Warp
 from nimble_quake.operators.base import Context, MadeOf
-from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.coordinates import Spread
 from nimble_quake.operators.graphs import Curve, Graph, plotted
 from nimble_quake.operators.quake import BendQuake
+from nimble_quake.operators.quantities import a_distance
 from nimble_quake.operators.reading import a_channel
 from nimble_quake.operators.steps import refit_smoothness
 from nimble_quake.params.kinds import Choice, Number, When, options

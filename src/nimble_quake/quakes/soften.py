@@ -8,9 +8,9 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import PixelQuake
+from nimble_quake.operators.quantities import a_distance
 from nimble_quake.operators.reading import ReadsMap, a_channel, replaced
 from nimble_quake.params.kinds import Toggle
 from nimble_quake.raster.blur.filters import blur_margin

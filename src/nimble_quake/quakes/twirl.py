@@ -6,9 +6,9 @@ import math
 
 from nimble_quake.conventions import Pixels
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_size, an_angle
 from nimble_quake.operators.graphs import Graph, profile
 from nimble_quake.operators.quake import FreeQuake
+from nimble_quake.operators.quantities import a_size, an_angle
 from nimble_quake.params.kinds import Choice, Number, Place, options
 from nimble_quake.raster.warps.operations import SWIRL, Bend
 

@@ -6,9 +6,9 @@ import math
 
 from nimble_quake.conventions import Pixels
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_size, an_angle
 from nimble_quake.operators.graphs import Curve, Graph, plotted
 from nimble_quake.operators.quake import FreeQuake
+from nimble_quake.operators.quantities import a_distance, a_size, an_angle
 from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.warps.operations import WAVE, Bend
 

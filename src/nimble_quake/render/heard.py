@@ -112,9 +112,9 @@ def placed(shot: Shot, read: Read) -> list[tuple[Placed, Recording]]:
 
 
 def _recordings(shot: Shot, read: Read) -> Iterator[tuple[Placed, Recording]]:
-    kind = registry().get("sound", "sound")
     for node in shot.sounds:
-        if not node.on or node.kind != "sound" or kind is None:
+        kind = registry().get("sound", node.kind)
+        if not node.on or kind is None or not kind.media_param:
             continue
         at = Moment(0, shot.rate, shot.length, shot.width, shot.height)
         try:

@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_level
+from nimble_quake.operators.quantities import a_level
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, options
 from nimble_quake.raster.colour.channels import as_channels, channel

@@ -9,7 +9,7 @@ import numpy as np
 from nimble_quake.conventions import Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import an_angle
+from nimble_quake.operators.quantities import an_angle
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Number, Place, Toggle, When, options
 from nimble_quake.raster.blur.filters import blur_margin, boxed, gaussian_inside

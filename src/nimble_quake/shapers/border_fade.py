@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field, Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance
+from nimble_quake.operators.quantities import a_distance
 from nimble_quake.operators.steps import Shaper, values_of
 from nimble_quake.params.kinds import Toggle
 from nimble_quake.raster.geometry.grid import Grid

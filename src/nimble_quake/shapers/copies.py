@@ -6,8 +6,8 @@ from dataclasses import replace
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_fraction, a_time, an_angle
 from nimble_quake.operators.meeting import MEET, Repeating
+from nimble_quake.operators.quantities import a_count, a_fraction, a_time, an_angle
 from nimble_quake.params.kinds import Number, Pairs, Place
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.warps.operations import placed

@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import REST, Field, Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_time
+from nimble_quake.operators.quantities import a_time
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, MapRef, Number, options
 from nimble_quake.raster.colour.channels import channel

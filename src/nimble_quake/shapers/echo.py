@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_fraction, a_time
 from nimble_quake.operators.meeting import MEET, Repeating
+from nimble_quake.operators.quantities import a_count, a_fraction, a_time
 from nimble_quake.raster.geometry.grid import Grid
 
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_fraction, a_size
 from nimble_quake.operators.coordinates import Coordinate
+from nimble_quake.operators.quantities import a_fraction, a_size
 from nimble_quake.params.kinds import Toggle
 from nimble_quake.raster.warps.operations import BRICKS, Bend
 

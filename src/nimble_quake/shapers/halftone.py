@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Field, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_fraction, a_size, an_angle
+from nimble_quake.operators.quantities import a_fraction, a_size, an_angle
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, options
 from nimble_quake.raster.blur.filters import gaussian_inside

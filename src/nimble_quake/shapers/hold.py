@@ -6,7 +6,7 @@ import math
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_rate
+from nimble_quake.operators.quantities import a_rate
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.raster.geometry.grid import Grid
 

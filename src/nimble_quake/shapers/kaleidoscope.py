@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, an_angle
 from nimble_quake.operators.coordinates import Coordinate
+from nimble_quake.operators.quantities import a_count, an_angle
 from nimble_quake.params.kinds import Place
 from nimble_quake.raster.warps.operations import FOLDS, Bend
 

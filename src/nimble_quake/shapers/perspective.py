@@ -8,8 +8,8 @@ import cv2
 import numpy as np
 
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.coordinates import Coordinate
+from nimble_quake.operators.quantities import an_angle
 from nimble_quake.params.kinds import Choice, Number, Place, When, options
 from nimble_quake.raster.warps.operations import PERSPECTIVE, Bend
 

@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Field, Picture, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_fraction, a_level
+from nimble_quake.operators.quantities import a_distance, a_fraction, a_level
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, options
 from nimble_quake.raster.geometry.grid import Grid

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from nimble_quake.operators.common import a_fraction, a_level
+from nimble_quake.operators.quantities import a_fraction, a_level
 from nimble_quake.operators.steps import PointShaper
 from nimble_quake.raster.colour.pointwise import STEP, Op, op
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import an_angle
 from nimble_quake.operators.coordinates import Coordinate
+from nimble_quake.operators.quantities import an_angle
 from nimble_quake.params.kinds import Number, Pairs, Place, Toggle
 from nimble_quake.raster.warps.operations import Bend, placed
 

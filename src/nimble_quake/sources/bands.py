@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field
 from nimble_quake.motion.kinds import Formula
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_level, an_angle
+from nimble_quake.operators.quantities import a_count, a_level, an_angle
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Number, Seed, options
 from nimble_quake.raster.geometry.grid import Grid

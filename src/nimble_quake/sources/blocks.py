@@ -6,7 +6,7 @@ import math
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_fraction, a_level, a_rate, a_size
+from nimble_quake.operators.quantities import a_distance, a_fraction, a_level, a_rate, a_size
 from nimble_quake.operators.steps import Source, flat
 from nimble_quake.params.kinds import Seed
 from nimble_quake.raster.geometry.grid import Grid

@@ -8,7 +8,7 @@ import numpy as np
 
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Traced
-from nimble_quake.operators.common import a_count, a_distance, a_level, a_size, an_angle
+from nimble_quake.operators.quantities import a_count, a_distance, a_level, a_size, an_angle
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Outline, Place, Toggle, When, options
 from nimble_quake.raster.geometry.feathered import feathered, feathered_box

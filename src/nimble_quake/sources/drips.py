@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_distance, a_fraction, a_level, a_size
+from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, a_level, a_size
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Number, Seed, Toggle
 from nimble_quake.raster.geometry.grid import Grid

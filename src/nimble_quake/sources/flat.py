@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.conventions import REST, Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_level
+from nimble_quake.operators.quantities import a_level
 from nimble_quake.operators.steps import Source, flat
 from nimble_quake.params.kinds import Toggle
 from nimble_quake.raster.geometry.grid import Grid

@@ -7,7 +7,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field, Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance
+from nimble_quake.operators.quantities import a_distance
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Number, PlateRef, Toggle, options
 from nimble_quake.raster.blur.filters import gaussian

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import REST, Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_fraction, a_size, a_time, an_angle
+from nimble_quake.operators.quantities import a_distance, a_fraction, a_size, a_time, an_angle
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import (
     Choice,

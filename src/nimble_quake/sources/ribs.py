@@ -8,7 +8,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_level, a_size, an_angle
+from nimble_quake.operators.quantities import a_count, a_level, a_size, an_angle
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Number, When, options
 from nimble_quake.raster.geometry.grid import Grid

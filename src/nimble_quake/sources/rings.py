@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import REST, Field
 from nimble_quake.operators import hits
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_distance, a_fraction, a_size, a_time
+from nimble_quake.operators.quantities import a_distance, a_fraction, a_size, a_time
 from nimble_quake.operators.steps import Made
 from nimble_quake.params.kinds import Choice, Number, Place, Seed, Toggle, options
 from nimble_quake.raster.geometry.grid import Grid

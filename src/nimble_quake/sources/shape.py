@@ -12,7 +12,7 @@ import numpy as np
 from nimble_quake.conventions import REST
 from nimble_quake.operators import hits
 from nimble_quake.operators.base import Context, Traced
-from nimble_quake.operators.common import a_count, a_distance, a_fraction, a_level, a_size, a_time, an_angle
+from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, a_level, a_size, a_time, an_angle
 from nimble_quake.operators.steps import Made
 from nimble_quake.params.kinds import Choice, Number, Outline, Param, Place, PlateRef, Seed, Toggle, When, options
 from nimble_quake.raster.blur.filters import gaussian

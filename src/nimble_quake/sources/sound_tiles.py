@@ -11,7 +11,7 @@ from nimble_quake.conventions import Field
 from nimble_quake.errors import MotionError
 from nimble_quake.motion.random_walk import wanders
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_fraction, a_level, a_size, an_angle
+from nimble_quake.operators.quantities import a_count, a_fraction, a_level, a_size, an_angle
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import BandRef, Choice, Number, Place, Seed, options
 from nimble_quake.raster.geometry.grid import Grid

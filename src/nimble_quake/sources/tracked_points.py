@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from nimble_quake.operators.base import Context, Tracked
-from nimble_quake.operators.common import a_count, a_distance, a_fraction, a_level, a_size
+from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, a_level, a_size
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Number, PlateRef, Seed, When, options
 from nimble_quake.raster.geometry.figures import Fill, figures

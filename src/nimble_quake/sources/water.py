@@ -9,7 +9,7 @@ import numpy as np
 from nimble_quake.conventions import REST, Field
 from nimble_quake.operators import hits
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.common import a_count, a_fraction, a_rate, a_size, an_angle
+from nimble_quake.operators.quantities import a_count, a_fraction, a_rate, a_size, an_angle
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Number, Seed
 from nimble_quake.raster.geometry.grid import Grid

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
+from nimble_quake.operators.registry import registry
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs.effects import draw_mask
 from nimble_quake.session.verbs.items import chosen_with
@@ -81,8 +82,13 @@ def _plane_of(session: Session, path: str) -> str:
     """The effect that a plate lies on a plane by, where its numbers are; empty where it lies on none."""
     plate = find(session.shot, path)
     effects = plate.effects if isinstance(plate, Plate) else ()
-    laid = next((effect for effect in effects if effect.kind == "perspective" and effect.name == PLANE), None)
+    laid = next((effect for effect in effects if effect.name == PLANE and _has_corners(effect)), None)
     return real_path(session.shot, nested_path(path, laid.id)) if laid is not None else ""
+
+
+def _has_corners(effect: Node) -> bool:
+    kind = registry().get("effect", effect.kind)
+    return kind is not None and set(CORNERS) <= set(kind.declared)
 
 
 def _before_couplings(session: Session, path: str) -> int:

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import msgspec
 
+from nimble_quake.shot.edits.brackets import BRACKET
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import fresh_id, nested_path, path_in, with_node
 from nimble_quake.shot.paths import map_path as path_of_map
@@ -52,7 +53,7 @@ def add_step(shot: Shot, map_path: str, step: Node, at: int | None = None) -> tu
         place = len(recipe) if at is None else at
         after = recipe[place] if place < len(recipe) else None
         inside = step.inside or (after.inside if after is not None else "")  # between a bracket's steps: one of them
-        recipe.insert(place, msgspec.structs.replace(step, id=id, inside="" if step.kind == "bracket" else inside))
+        recipe.insert(place, msgspec.structs.replace(step, id=id, inside="" if step.kind == BRACKET else inside))
         return msgspec.structs.replace(map, recipe=tuple(recipe))
 
     return with_node(shot, map_path, change), nested_path(map_path, id)
