@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QContextMenuEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PyQt6.QtGui import QCloseEvent, QContextMenuEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import QApplication, QMainWindow, QSplitter, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.aside import on_window_thread
@@ -222,8 +222,8 @@ class BenchWindow(QMainWindow):
         picture = self.show_alone.scale() or self.picture_bay.viewer.zoom() * ratio
         self.frames.set_scales(picture, self.map_bay.viewer.zoom() * ratio)
 
-    def resizeEvent(self, event: object) -> None:
-        super().resizeEvent(event)  # type: ignore[arg-type]
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
         for bay in (self.map_bay, self.picture_bay):
             bay.fit_lower(self.height())
         narrow = self.width() < 1200

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QWidget
 
 from nimble_quake.desktop.access.bases import SpokenButton
@@ -48,12 +48,11 @@ class LinkCard(SpokenButton):
         if event:
             self.open(event.position().x() < self.width() / 2)
 
-    def keyPressEvent(self, event: object) -> None:
-        key = event.key()  # type: ignore[attr-defined]
-        if key in (Qt.Key.Key_Return, Qt.Key.Key_Space):
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space):
             self.open(True)
         else:
-            super().keyPressEvent(event)  # type: ignore[arg-type]
+            super().keyPressEvent(event)
 
     def open(self, maps: bool) -> None:
         """Open the list of maps, or of the plate's quakes."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QAction, QKeySequence, QPainter
+from PyQt6.QtGui import QAction, QKeySequence, QPainter, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QMenuBar, QPushButton, QSizePolicy, QWidget
 
 from nimble_quake.desktop.theme.look import font, give_icon
@@ -112,8 +112,8 @@ class TopLine(QWidget):
         self.figures.setText(f"{shot.width} × {shot.height} · {float(shot.rate):.5g} fps · {seconds:.4g} s{shutter}")
         self.figures.setVisible(self.width() > 1120)
 
-    def resizeEvent(self, event: object) -> None:
-        super().resizeEvent(event)  # type: ignore[arg-type]
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
         self.figures.setVisible(self.width() > 1120)
 
     @painted

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QPainter
+from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from nimble_quake.analysis.bands import spectrum
@@ -128,11 +128,11 @@ class SoundPanel(QWidget):
     def _remove(self) -> None:
         items.remove_item(self.session, self.session.selection.sound)
 
-    def keyPressEvent(self, event: object) -> None:
-        if getattr(event, "key", lambda: None)() == Qt.Key.Key_Escape:
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
             self.session.select(sound="")
         else:
-            super().keyPressEvent(event)  # type: ignore[arg-type]
+            super().keyPressEvent(event)
 
 
 def _range(session: Session, path: str) -> str:

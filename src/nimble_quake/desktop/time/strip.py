@@ -7,6 +7,7 @@ from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollBar, QSlider, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.sound.hearing import Hearing
@@ -272,8 +273,8 @@ class TimeStrip(Region):
         self.bar.setVisible(self.bar.maximum() > 0)
         self.bar.blockSignals(False)
 
-    def resizeEvent(self, event: object) -> None:
-        super().resizeEvent(event)  # type: ignore[arg-type]
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
         self._fit_bar()
         wide = self.width()
         self.sound_panel.place()
