@@ -30,7 +30,7 @@ from nimble_quake.params.kinds import (
 from nimble_quake.raster.colour.channels import channel, luminance
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.raster.noise.births import born, knots, step_for
-from nimble_quake.raster.shapes.particles import Numbers, flown, paint, uniform
+from nimble_quake.raster.shapes.particles import Numbers, as_many_as_fit, drawn_by_weight, flown, paint, sprite, uniform
 
 Luck: TypeAlias = Callable[[int], Numbers]
 
@@ -258,7 +258,7 @@ class Particles(Source):
         spots, colours = np.zeros((0, 7)), np.zeros((0, 3 if self.colour else 1))
         if len(flock.numbers):
             spots, colours = self._spots(flock, ctx), self._colours(flock.age / flock.life)
-            fit = _as_many_as_fit(spots, ctx.at.width, ctx.at.height)
+            fit = as_many_as_fit(spots, ctx.at.width, ctx.at.height)
             if fit < len(spots):
                 ctx.services.report_problem(
                     f"only {fit} of {len(spots)} particles are drawn, they are so large", "use fewer"
@@ -350,7 +350,9 @@ class Particles(Source):
         if self.emitter == "map" and self.map:
             return self._on_map(flock, u, v, ctx)
         if self.emitter == "outline" and self.plate:
-            return _chosen(self._rim(ctx), u, v, uniform(flock.numbers, 13, self.seed), (ctx.at.width, ctx.at.height))
+            return drawn_by_weight(
+                self._rim(ctx), u, v, uniform(flock.numbers, 13, self.seed), (ctx.at.width, ctx.at.height)
+            )
         width, height = flock.then("width"), flock.then("height")
         across, down = (u - 0.5) * width, (v - 0.5) * height
         if self.emitter == "point":
@@ -376,7 +378,9 @@ class Particles(Source):
             found = ctx.map_values(self.map, grid, float(times[n]))
             part = groups == n
             if found is not None:
-                x[part], y[part] = _chosen(_bright(found), u[part], v[part], w[part], size)
+                x[part], y[part] = drawn_by_weight(
+                    np.clip(channel(found, "value") - 0.5, 0, 1), u[part], v[part], w[part], size
+                )
         return x, y
 
     def _rim(self, ctx: Context) -> Field:
@@ -389,42 +393,8 @@ class Particles(Source):
             return None
         grid = frame_grid(ctx.at.width, ctx.at.height, min(1.0, 320 / max(ctx.at.width, ctx.at.height)))
         alpha = ctx.services.plate_picture(self.sprite, grid, with_effects=False)[0][..., 3]
-        rows, columns = np.flatnonzero(alpha.max(axis=1) > 0.02), np.flatnonzero(alpha.max(axis=0) > 0.02)
-        if not len(rows) or not len(columns):
-            return None
-        cut = alpha[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
-        side = max(cut.shape)
-        square = np.zeros((side, side), np.float32)
-        top, left = (side - cut.shape[0]) // 2, (side - cut.shape[1]) // 2
-        square[top : top + cut.shape[0], left : left + cut.shape[1]] = cut
-        return np.asarray(cv2.resize(square, (48, 48), interpolation=cv2.INTER_AREA), np.float32)
-
-
-MOST_FRAMES_FULL = 400
-"""All particles together cover no more than so many whole frames; of more, the youngest are drawn."""
-
-
-def _as_many_as_fit(spots: Numbers, width: float, height: float) -> int:
-    """Return how many of the youngest particles may be drawn, counted by the frame's area they cover."""
-    across = np.minimum(2 * (spots[:, 2] + spots[:, 3]), width)
-    down = np.minimum(2 * (spots[:, 2] + spots[:, 3]), height)
-    covered = np.cumsum((across * down)[::-1]) / (width * height)
-    return int(np.searchsorted(covered, MOST_FRAMES_FULL, side="right"))
+        return sprite(alpha)
 
 
 def _small(ctx: Context) -> Grid:
     return frame_grid(ctx.at.width, ctx.at.height, min(1.0, 240 / max(ctx.at.width, ctx.at.height)))
-
-
-def _bright(values: Field) -> Field:
-    return np.asarray(np.clip(channel(values, "value") - 0.5, 0, 1))
-
-
-def _chosen(weights: Field, u: Numbers, v: Numbers, w: Numbers, size: tuple[float, float]) -> tuple[Numbers, Numbers]:
-    """Return places drawn by weight (H, W): the cell by the first number, the place in it by the others."""
-    total = np.cumsum(weights.ravel(), dtype=np.float64)
-    if total[-1] <= 0:
-        return np.full(len(u), -1e5), np.full(len(u), -1e5)
-    cells = np.searchsorted(total, u * total[-1], side="right").clip(0, len(total) - 1)
-    rows, columns = np.divmod(cells, weights.shape[1])
-    return (columns + v) * size[0] / weights.shape[1], (rows + w) * size[1] / weights.shape[0]

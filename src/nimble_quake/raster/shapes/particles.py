@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -111,3 +112,40 @@ def paint(
     where = (float(grid.x0), float(grid.y0), float(grid.step))
     run_rows(_spots, grid.height, spots, colours.astype(np.float32), values, cover, *where, float(soft), shape)
     return values, cover[..., None]
+
+
+MOST_FRAMES_FULL = 400
+"""All particles together cover no more than so many whole frames; of more, the youngest are drawn."""
+
+
+def as_many_as_fit(spots: Numbers, width: float, height: float) -> int:
+    """Return how many of the youngest particles may be drawn, counted by the frame's area they cover."""
+    across = np.minimum(2 * (spots[:, 2] + spots[:, 3]), width)
+    down = np.minimum(2 * (spots[:, 2] + spots[:, 3]), height)
+    covered = np.cumsum((across * down)[::-1]) / (width * height)
+    return int(np.searchsorted(covered, MOST_FRAMES_FULL, side="right"))
+
+
+def drawn_by_weight(
+    weights: Field, u: Numbers, v: Numbers, w: Numbers, size: tuple[float, float]
+) -> tuple[Numbers, Numbers]:
+    """Return places drawn by weight (H, W): the cell by the first number, the place in it by the others."""
+    total = np.cumsum(weights.ravel(), dtype=np.float64)
+    if total[-1] <= 0:
+        return np.full(len(u), -1e5), np.full(len(u), -1e5)
+    cells = np.searchsorted(total, u * total[-1], side="right").clip(0, len(total) - 1)
+    rows, columns = np.divmod(cells, weights.shape[1])
+    return (columns + v) * size[0] / weights.shape[1], (rows + w) * size[1] / weights.shape[0]
+
+
+def sprite(alpha: NDArray[np.float32]) -> NDArray[np.float32] | None:
+    """Return what particles are drawn with, a small square: where in an alpha (H, W) anything is; None for nothing."""
+    rows, columns = np.flatnonzero(alpha.max(axis=1) > 0.02), np.flatnonzero(alpha.max(axis=0) > 0.02)
+    if not len(rows) or not len(columns):
+        return None
+    cut = alpha[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
+    side = max(cut.shape)
+    square = np.zeros((side, side), np.float32)
+    top, left = (side - cut.shape[0]) // 2, (side - cut.shape[1]) // 2
+    square[top : top + cut.shape[0], left : left + cut.shape[1]] = cut
+    return np.asarray(cv2.resize(square, (48, 48), interpolation=cv2.INTER_AREA), np.float32)
