@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from nimble_quake.errors import FormulaError
+from nimble_quake.errors import FormulaError, ShotError
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.operators.hits import living, on_frames
 from nimble_quake.operators.registry import registry
@@ -308,3 +308,51 @@ def test_noise_kinds_swap_and_keep_what_applies():
     shot = Shot(width=64, height=36, maps=(Map(id="m", name="", recipe=recipe),))
     swapped = with_kind(shot, "maps/m/steps/s", "blocks", registry().get).maps[0].recipe[0]
     assert swapped.values == values
+
+
+class TestAnotherMap:
+    """In closed form: what it shows is the other map, channel by channel; what it is combined with, sums about rest."""
+
+    NOISE = Node(id="n", kind="noise", values={"size_x": 60.0, "size_y": 40.0, "churn": 1.0})
+    SLOPE = Node(id="h", kind="height_to_slope", values={"elevation": 40.0})
+
+    def other(self, *steps: Node, frame: int = 20) -> tuple[Map, np.ndarray]:
+        map = Map(id="o", name="", recipe=steps)
+        shot = Shot(width=SIZE[0], height=SIZE[1], length=900, maps=(map,))
+        return map, map_field(frame_job(Engine(), shot, frame), map, GRID)
+
+    @pytest.mark.parametrize(
+        "steps", [(NOISE,), (NOISE, SLOPE), (Node(id="g", kind="gradient", values={"colour": True}),)]
+    )
+    def test_it_shows_a_map_as_it_is(self, steps):
+        map, wanted = self.other(*steps)
+        got = made("another_map", others=(map,), other="o")
+        assert got.shape == wanted.shape
+        assert np.abs(got - wanted).max() < 1e-6
+
+    def test_it_shows_it_at_another_time(self):
+        map, wanted = self.other(self.NOISE, frame=32)
+        assert np.abs(made("another_map", others=(map,), other="o", later=0.4)[..., 0] - wanted[..., 0]).max() < 1e-5
+        _, before = self.other(self.NOISE, frame=8)
+        assert np.abs(made("another_map", others=(map,), other="o", later=-0.4)[..., 0] - before[..., 0]).max() < 1e-5
+        assert np.abs(before - wanted).max() > 0.1
+
+    def test_two_maps_are_added_about_rest(self):
+        map, first = self.other(self.NOISE)
+        second = made("ribs", width=40.0)
+        steps = (
+            Node(id="r", kind="ribs", values={"width": 40.0}),
+            Node(id="a", kind="another_map", values={"other": "o", "combine": "add"}),
+        )
+        both = Map(id="map", name="", recipe=steps)
+        shot = Shot(width=SIZE[0], height=SIZE[1], length=900, maps=(map, both))
+        got = map_field(frame_job(Engine(), shot, 20), both, GRID)
+        assert np.abs(got - (first + second - 0.5)).max() < 1e-5
+
+    def test_without_a_map_and_with_one_that_is_not_there_it_is_at_rest(self):
+        assert (made("another_map") == 0.5).all()
+
+    def test_a_loop_is_refused_with_its_path(self):
+        back = Map(id="o", name="", recipe=(Node(id="b", kind="another_map", values={"other": "map"}),))
+        with pytest.raises(ShotError, match="map"):
+            made("another_map", others=(back,), other="o")

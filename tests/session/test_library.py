@@ -229,3 +229,20 @@ def test_tracked_points_begin_with_the_only_clip(clips, asked):
     shot = Shot(plates=(title, *(Plate(id=id, kind="clip") for id in clips)))
     shot, _ = items.with_step(shot, "", "tracked_points")
     assert shot.maps[0].recipe[0].values.get("plate") == asked
+
+
+def test_another_map_begins_with_one_that_does_not_read_it():
+    """Of two maps, of which the last reads the first, the first takes none but its own and makes no loop."""
+    session, noise = Session(), Node(id="n", kind="noise")
+    reads = Node(id="a", kind="another_map", values={"other": "one"})
+    one, two, three = (
+        Map(id=id, name=id, recipe=(step,)) for id, step in (("one", noise), ("two", reads), ("three", noise))
+    )
+    session.take(Shot(maps=(one, three, two)))
+    session.select(map="maps/one")
+    path = items.new_step(session, "another_map")
+    assert session.raw(f"{path}/other") == "three"
+    session.undo()
+    session.take(Shot(maps=(one, two)))
+    session.select(map="maps/one")
+    assert session.raw(f"{items.new_step(session, 'another_map')}/other") is None

@@ -204,6 +204,8 @@ class ValueRef(Words):
 class MapRef(Ref):
     """The id of a map; empty for none."""
 
+    wanted: bool = False
+    """Without one it does nothing: a new step begins with a map of the shot."""
     row = "maps"
     most: int = 200
     kind = "map"

@@ -95,9 +95,10 @@ class Entry:
 
 
 def small_shot(recipe: tuple[Node, ...]) -> Shot:
-    """Return a shot whose only map has a recipe, with a title that a picture source may read."""
+    """Return a shot whose first map has a recipe, with a title that a picture source may read, and another map."""
     title = Plate(id="title", kind="text", values={"size": 300.0, "words": "ROW"})
-    return Shot(width=WIDTH, height=HEIGHT, length=240, plates=(title,), maps=(Map(id="map", name="", recipe=recipe),))
+    maps = Map(id="map", name="", recipe=recipe), Map(id="other", name="", recipe=BASE)
+    return Shot(width=WIDTH, height=HEIGHT, length=240, plates=(title,), maps=maps)
 
 
 def kinds(session: Session, family: str) -> list[Entry]:

@@ -23,8 +23,9 @@ from nimble_quake.shot.edits.move import move
 from nimble_quake.shot.edits.remove import remove
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.edits.swap import with_kind
+from nimble_quake.shot.fragment import needed
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import find, found_node, id_of, kind_of, neighbour, owner_path, value_path
+from nimble_quake.shot.paths import find, found_node, id_of, kind_of, map_path, neighbour, owner_path, value_path
 
 
 @dataclass(frozen=True)
@@ -123,8 +124,21 @@ def with_step(
     if operator is not None and clip:
         named = (name for name, param in operator.reference_params if isinstance(param, PlateRef) and param.tracked)
         values |= dict.fromkeys(named, clip)
+    if operator is not None and (other := _map_to_read(shot, map_path)):
+        wanted = (name for name, param in operator.reference_params if isinstance(param, MapRef) and param.wanted)
+        values |= dict.fromkeys(wanted, other)
     values |= settings or {}
     return add_step(shot, map_path, Node(id=kind, kind=kind, name=name, values=values), place)
+
+
+def _map_to_read(shot: Shot, path: str) -> str:
+    """The last map of the shot that does not read the one at a path itself; empty for none."""
+    able = [
+        map.id
+        for map in shot.maps
+        if map_path(map.id) != path and path not in needed(shot, [map_path(map.id)], registry().get)
+    ]
+    return able[-1] if able else ""
 
 
 def _only_clip(shot: Shot) -> str:
