@@ -14,6 +14,7 @@ from nimble_quake.render.frames import render_frame
 from nimble_quake.render.services import frame_job
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import library
+from nimble_quake.session.summaries import step_summary
 from nimble_quake.session.verbs import items, variations
 from nimble_quake.shot.edits.brackets import alone
 from nimble_quake.shot.edits.move import move
@@ -242,6 +243,7 @@ def test_another_map_begins_with_one_that_does_not_read_it():
     session.select(map="maps/one")
     path = items.new_step(session, "another_map")
     assert session.raw(f"{path}/other") == "three"
+    assert step_summary(session, path) == "add, three"
     session.undo()
     session.take(Shot(maps=(one, two)))
     session.select(map="maps/one")

@@ -99,6 +99,8 @@ def step_summary(session: Session, path: str) -> str:
             words.append(param.label_of(str(value)).lower())
         elif isinstance(param, Number):
             words.append(f"{value * param.factor:.4g} {param.unit}".strip())
+        elif isinstance(param, MapRef | PlateRef) and value:
+            words.append(value_word(session, path, param).removeprefix("by "))
     return ", ".join(words)
 
 
