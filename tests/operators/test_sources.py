@@ -356,3 +356,30 @@ class TestAnotherMap:
         back = Map(id="o", name="", recipe=(Node(id="b", kind="another_map", values={"other": "map"}),))
         with pytest.raises(ShotError, match="map"):
             made("another_map", others=(back,), other="o")
+
+
+class TestPhaseAndOffset:
+    """What is added to what churn has turned and drift has gone is the same as if they had turned and gone as far."""
+
+    WAYS = ({}, {"swirl": True}, {"rings": True}, {"bend": 0.8}, {"base": "simplex"}, {"colour": True})
+
+    @pytest.mark.parametrize("way", WAYS)
+    def test_a_phase_is_a_churn_that_has_gone_as_far(self, way):
+        noise = {"size_x": 60.0, "size_y": 50.0, **way}
+        wanted = made("noise", frame=30, churn=0.7, **noise)
+        assert np.abs(made("noise", frame=0, phase=0.7, **noise) - wanted).max() < 2e-4
+        assert np.abs(made("noise", frame=30, churn=0.5, phase=0.2, **noise) - wanted).max() < 2e-4
+        assert np.abs(made("noise", frame=0, **noise) - wanted).max() > 0.1
+
+    @pytest.mark.parametrize("way", WAYS)
+    def test_an_offset_is_a_drift_that_has_gone_as_far(self, way):
+        noise = {"size_x": 60.0, "size_y": 50.0, **way}
+        wanted = made("noise", frame=30, drift=(50.0, -20.0), **noise)
+        assert np.abs(made("noise", frame=0, offset=(50.0, -20.0), **noise) - wanted).max() < 2e-4
+
+    def test_two_turns_that_are_pinned_come_round_in_a_loop(self):
+        """A whole period of the lattice in depth is the same noise (256 turns)."""
+        first = made("noise", phase=0.25, size_x=60.0)
+        assert np.abs(made("noise", phase=256.25, size_x=60.0) - first).max() < 2e-4
+        looped = [made("noise", frame=f, churn=1.0, loop=2.0, phase=0.3, size_x=60.0) for f in (0, 60)]
+        assert np.abs(looped[0] - looped[1]).max() < 2e-4

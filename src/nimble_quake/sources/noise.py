@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Affine, Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Source
-from nimble_quake.params.kinds import Choice, Number, Place, Seed, Toggle, Velocity, When, options
+from nimble_quake.params.kinds import Choice, Number, Pairs, Place, Seed, Toggle, Velocity, When, options
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.polar import polar_of
@@ -156,6 +156,14 @@ class Noise(Source):
         decimals=2,
         accumulates=True,
     )
+    phase = Number(
+        label="Phase",
+        help="Turns of its shape beside those of the churn: pinned from 0 to 2 it changes twice round",
+        default=0.0,
+        hard=(-10000, 10000),
+        usual=(0, 2),
+        decimals=2,
+    )
     turn = Number(
         label="Turn",
         help="Turns the whole pattern clockwise",
@@ -183,6 +191,14 @@ class Noise(Source):
         decimals=2,
     )
     drift = Velocity(label="Drift", help="How fast and which way the pattern travels")
+    offset = Pairs(
+        label="Offset",
+        help="How far the pattern lies beside where the drift has carried it, across and down",
+        default=(0.0, 0.0),
+        hard=(-100000, 100000),
+        unit="px",
+        decimals=0,
+    )
     bend = Number(
         label="Bend",
         help="Bends the noise by itself, in features: smoke and marble",
@@ -224,7 +240,7 @@ class Noise(Source):
             sums *= np.float32(spread)
             sums += np.float32(middle)
         else:
-            place, recipe = self._place(self.drift), self._recipe(self.churn, 256)
+            place, recipe = self._place(self._gone(self.drift)), self._recipe(self._turned(self.churn), 256)
             sums = fractal(grid, place, recipe, self._channels(), spread, middle)
         if self.colour and not self.swirl:
             return np.concatenate([sums, np.ones((*grid.shape, 1), np.float32)], axis=2)
@@ -233,8 +249,19 @@ class Noise(Source):
     def _sums(self, grid: Grid, ctx: Context) -> Field:
         """The noise centred on 0, however it is bent, swirled or looped."""
         around = grid.grown(1) if self.swirl else grid
-        sums = self._looped(around, ctx) if self.loop > 0 else self._slice(around, self.drift, self.churn, 256)
+        sums = self._looped(around, ctx) if self.loop > 0 else self._now(around)
         return _curl(sums[..., 0], grid.step, math.sqrt(self.size_x * self.size_y)) if self.swirl else sums
+
+    def _now(self, grid: Grid) -> Field:
+        return self._slice(grid, self._gone(self.drift), self._turned(self.churn), 256)
+
+    def _gone(self, drift: tuple[float, float]) -> tuple[float, float]:
+        """How far the pattern has travelled, from what the drift made of it."""
+        return drift[0] + self.offset[0], drift[1] + self.offset[1]
+
+    def _turned(self, churn: float, period: int = 256) -> float:
+        """How far its shape has turned; it comes round after `period` turns."""
+        return churn + self.phase if self.phase == 0 else (churn + self.phase) % period
 
     def _channels(self) -> int:
         return 1 if self.swirl else 3 if self.colour else 2 if self.two else 1
@@ -284,13 +311,13 @@ class Noise(Source):
         here, end = ctx.other(seconds), ctx.other(self.loop)
         turns = math.copysign(max(1, round(abs(end.churn))), end.churn) if end.churn else 0.0
         period = min(256, int(abs(turns))) or 256
-        z = (here.churn / end.churn * turns) % period if turns else 0.0
+        z = self._turned((here.churn / end.churn * turns) % period if turns else 0.0, period)
         fades = self.base == "simplex" and turns  # its lattice is slanted and cannot repeat: fade in time too
         if end.drift == (0.0, 0.0) and not fades:
-            return self._slice(grid, here.drift, z, period)
-        fresh = self._slice(grid, here.drift, z, period)
+            return self._slice(grid, self._gone(here.drift), z, period)
+        fresh = self._slice(grid, self._gone(here.drift), z, period)
         back = (here.drift[0] - end.drift[0], here.drift[1] - end.drift[1])
-        old = self._slice(grid, back, z - (period if fades else 0), period)
+        old = self._slice(grid, self._gone(back), z - (period if fades else 0), period)
         fresh *= np.float32(math.cos(fraction * math.pi / 2))
         fresh += old * np.float32(math.sin(fraction * math.pi / 2))
         return fresh
