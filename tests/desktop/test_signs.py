@@ -239,3 +239,21 @@ def test_no_such_sign_for_noise_or_a_ground_at_rest(app):
     values = {"form": "rectangle", "width": 60.0, "height": 60.0, "feather": 0.0, "low": 0.5, "place": (160.0, 90.0)}
     session = a_session(Node(id="s", kind="drawn_mask", values=values), rest_by="picked", rest=0.5)
     assert not any("of the map is" in text for text in texts(session))
+
+
+def test_a_matte_that_is_opaque_everywhere_is_taken_by_its_luminance(app):
+    """A full frame fill as matte cuts nothing by its alpha; one with a hole does, and by luminance its grey counts."""
+    fill, disc = Plate(id="f", kind="fill"), Plate(id="f", kind="shape", values={"width": 90.0, "height": 90.0})
+    for matte, wanted in ((fill, True), (disc, False)):
+        session = a_session(Node(id="s", kind="flat"), Plate(id="p", kind="fill", values={"matte": "f"}))
+        session.take(msgspec.structs.replace(session.shot, plates=(*session.shot.plates, matte)))
+        session.select(map="maps/m", plate="plates/p", quake=QUAKE)
+        found = [sign for sign in look(session)[0] if "matte" in sign.text]
+        assert bool(found) == wanted
+        if found:
+            assert found[0].text.endswith("is opaque everywhere, nothing is cut")
+            session.set("plates/p/matte_invert", True)
+            assert any(text.endswith("all of it is cut") for text in texts(session))
+            found[0].mend()
+            assert session.shown("plates/p/matte_by") == "luminance"
+            assert not any("matte" in text for text in texts(session))

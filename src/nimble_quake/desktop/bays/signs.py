@@ -14,7 +14,7 @@ from nimble_quake.session.state import Session
 from nimble_quake.session.verbs.items import swap_kind
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Plate
-from nimble_quake.shot.paths import find, map_path, nested_path, owner_id, owner_path
+from nimble_quake.shot.paths import find, map_path, nested_path, owner_id, owner_path, plate_path
 
 SLIDE = 1.0
 """A sign is shown when the picture would slide by more than this many pixels."""
@@ -43,6 +43,7 @@ def signs(session: Session, response: BenchResponse) -> list[Sign]:
         _other_size(session),
         _clipped(session, response),
         _edges(session, response),
+        _matte(session, response),
     ]
     return [sign for sign in found if sign is not None]
 
@@ -209,3 +210,18 @@ def _edges(session: Session, response: BenchResponse) -> Sign | None:
 
     text = f"Empty edges come into view: {max(100 * response.gaps, 0.1):.1f} % of the frame"
     return Sign(text, "Mirror them", mend, f"edges {owner_path(last)}", 100 * response.gaps)
+
+
+def _matte(session: Session, response: BenchResponse) -> Sign | None:
+    """A matte that cuts nothing, since it is opaque everywhere: it was meant by its brightness."""
+    path = session.selection.plate
+    if not response.opaque_matte or response.request.plate_id != owner_id(path):
+        return None
+    other = session.name_of(plate_path(str(session.shown(f"{path}/matte"))))
+    what = "all of it is cut" if session.shown(f"{path}/matte_invert") else "nothing is cut"
+
+    def mend() -> None:
+        session.set(f"{path}/matte_by", "luminance", "Matte by luminance")
+
+    text = f"{session.name_of(path)}: its matte {other} is opaque everywhere, {what}"
+    return Sign(text, "By luminance", mend, f"matte {path}")

@@ -19,6 +19,7 @@ from nimble_quake.render.job import FrameJob, Problem
 from nimble_quake.render.plates.layers import Layer
 from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.render.services import frame_job
+from nimble_quake.render.shown.mattes import opaque_matte
 from nimble_quake.render.shown.overlays import folding, gaps_beyond, gaps_of, hatched, tinted
 from nimble_quake.render.shown.reading import MapReading, counted_as, filled, reading_of, weights_of
 from nimble_quake.render.shown.unseen import why_unseen
@@ -110,6 +111,8 @@ class BenchResponse:
     """Why the selected quake moves nothing."""
     unseen: str = ""
     """Why nothing is seen of the selected finish."""
+    opaque_matte: bool = False
+    """The selected plate's matte is opaque all over the frame."""
     partial: bool = False
     """Only the map is there yet; the picture follows."""
     problems: list[Problem] = field(default_factory=list)
@@ -176,6 +179,7 @@ def _explain(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
         grid = frame_grid(request.shot.width, request.shot.height, request.scale)
         response.why = why_still(job, request.quake_path, response.reading, grid)
         response.unseen = why_unseen(job, request.finish_path, grid)
+        response.opaque_matte = opaque_matte(job, request.plate_id, grid)
     if request.map_view in ("needles", "distance"):
         _bends(job, request, response)
 
