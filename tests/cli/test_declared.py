@@ -165,7 +165,12 @@ def test_the_desktop_is_given_all_and_it_is_taken_away_again(tmp_path):
     assert [file for file in tmp_path.rglob("*nimble-quake*") if file.is_file() or file.is_symlink()] == []
     command.write_text("of somebody else")
     within = {**environment, "PATH": f"{os.environ['PATH']}:{command.parent}"}
-    told = subprocess.run([*install, str(bin)], env=within, check=True, capture_output=True, text=True).stdout
+    quick = tmp_path / "bin"  # what is written does not matter any more
+    quick.mkdir()
+    for name in ("python", "nimble-quake"):
+        (quick / name).write_text("#!/bin/sh\n")
+        (quick / name).chmod(0o755)
+    told = subprocess.run([*install, str(quick)], env=within, check=True, capture_output=True, text=True).stdout
     assert "is something else and stays" in told
     assert "PATH" not in told
     subprocess.run([*install, "--remove"], env=environment, check=True, capture_output=True)

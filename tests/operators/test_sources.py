@@ -361,7 +361,14 @@ class TestAnotherMap:
 class TestPhaseAndOffset:
     """What is added to what churn has turned and drift has gone is the same as if they had turned and gone as far."""
 
-    WAYS: tuple[dict[str, Any], ...] = ({}, {"swirl": True}, {"rings": True}, {"bend": 0.8}, {"base": "simplex"}, {"colour": True})
+    WAYS: tuple[dict[str, Any], ...] = (
+        {},
+        {"swirl": True},
+        {"rings": True},
+        {"bend": 0.8},
+        {"base": "simplex"},
+        {"colour": True},
+    )
 
     @pytest.mark.parametrize("way", WAYS)
     def test_a_phase_is_a_churn_that_has_gone_as_far(self, way):
