@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
@@ -111,17 +112,29 @@ class TestTracker:
         assert track((np.full((90, 160), 80, np.uint8) for _ in range(5)), 1.0, Settings()).places.shape == (5, 0, 2)
 
 
-@pytest.fixture
-def clip(tmp_path) -> Path:
+@pytest.fixture(scope="module")
+def tracked(tmp_path_factory) -> Path:
+    """A folder with a clip and its tracks, which take a second to find: each test has a copy."""
+    folder = tmp_path_factory.mktemp("tracked")
     pictures = [cv2.cvtColor(seen(frame), cv2.COLOR_GRAY2RGBA) for frame in range(24)]
-    return write_clip(tmp_path / "street.mkv", pictures, Fraction(24), "ffv1", "bgra")
+    clip = write_clip(folder / "street.mkv", pictures, Fraction(24), "ffv1", "bgra")
+    store = TrackStore()
+    store.look_in(folder / "kept")
+    track_file(str(clip), Settings(120, 10.0), Work("", 24), store)
+    return folder
 
 
 @pytest.fixture
-def engine(tmp_path, clip) -> Engine:
+def clip(tmp_path, tracked) -> Path:
+    return Path(shutil.copy(tracked / "street.mkv", tmp_path))
+
+
+@pytest.fixture
+def engine(tmp_path, clip, tracked) -> Engine:
     engine = Engine()
+    shutil.copytree(tracked / "kept", tmp_path / "kept")
     engine.tracks.look_in(tmp_path / "kept")
-    track_file(str(clip), Settings(120, 10.0), Work("", 24), engine.tracks)
+    assert engine.tracks.find(str(clip)) is not None
     return engine
 
 
