@@ -24,14 +24,17 @@ FIRST = 2.0**-1.5
 """The least width that is blurred, in samples; below it a pixel is mixed with the picture as it is."""
 STEPS = 3
 """Widths to each doubling."""
-WHOLE = 12
-"""Widths that are blurred at full size, up to 4.5 samples; each doubling from there on is kept at half the size. With
-fewer, fine texture is up to 1.8 levels off a Gaussian."""
+WHOLE = 10
+"""Widths that are blurred at full size: up to 2.8 samples; each doubling from there on is kept at half the size."""
 MOST = 38
 LEAST = 0.05
 """Pixels of a width below this are as they are."""
 REACH = 3.2
 """A Gaussian is cut at this many sigmas."""
+WIDER = (1 - 2 * REACH * math.exp(-REACH * REACH / 2) / math.sqrt(2 * math.pi) / math.erf(REACH / math.sqrt(2))) ** -0.5
+"""What a sigma is multiplied by, so that the Gaussian that was cut has its variance still (a truncated normal's)."""
+BETWEEN = 1 / 6
+"""The variance that reading straight between samples adds on the mean: that of a triangle two samples wide."""
 TILE = 96
 """Samples along the side of a part that is blurred or passed over."""
 
@@ -85,7 +88,7 @@ def _blurred_where(
     picture: Plane, sigma: float, shape: tuple[int, int], tiles: NDArray[np.bool_], left: int, top: int
 ) -> Plane:
     """The part of a picture from (left, top) on, blurred in some tiles."""
-    half = half_gaussian(sigma, math.ceil(REACH * sigma))
+    half = half_gaussian(WIDER * sigma, math.ceil(REACH * sigma))
     out = np.empty((*shape, picture.shape[2]), np.float32)
 
     def band(first: int, last: int) -> None:
@@ -105,15 +108,21 @@ def _blurred_where(
 
 def _smaller(before: Level, picture: Plane, sigma: float, scale: int) -> Level:
     """Blurred on from the level before, made half as large; the first of half size comes from the picture itself."""
-    source, have = (picture, 0.0) if scale == 2 and before.scale == 1 else (before.picture, before.sigma)
-    have = (have / scale) ** 2
+    source, have = (picture, 0.0) if scale == 2 and before.scale == 1 else (before.picture, _own(before))
+    have *= (before.scale / scale) ** 2
     if scale != before.scale:
         odd = (source.shape[0] % 2, source.shape[1] % 2)
         if any(odd):
             source = cv2.copyMakeBorder(source, 0, odd[0], 0, odd[1], cv2.BORDER_REPLICATE)  # type: ignore[assignment]
         source = _halved(source)
         have += 1 / 16  # the mean of two samples is a blur too
-    return Level(_blurred(source, math.sqrt(max((sigma / scale) ** 2 - have, 1e-4))), sigma, scale)
+    level = Level(source, sigma, scale)
+    return level._replace(picture=_blurred(source, math.sqrt(max(_own(level) - have, 1e-4))))
+
+
+def _own(level: Level) -> float:
+    """The variance of a level in its own samples: less than its sigma's, by what reading it between samples blurs."""
+    return (level.sigma / level.scale) ** 2 - (BETWEEN if level.scale > 1 else 0.0)
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, slp=True)
@@ -136,7 +145,7 @@ def _halved(picture: Plane) -> Plane:
 
 
 def _blurred(picture: Plane, sigma: float) -> Plane:
-    half, out = half_gaussian(sigma, max(1, math.ceil(REACH * sigma))), np.empty_like(picture)
+    half, out = half_gaussian(WIDER * sigma, max(1, math.ceil(REACH * sigma))), np.empty_like(picture)
     convolve(picture, half, half, out)
     return out
 
