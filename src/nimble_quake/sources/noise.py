@@ -255,9 +255,9 @@ class Noise(Source):
     def _now(self, grid: Grid) -> Field:
         return self._slice(grid, self._gone(self.drift), self._turned(self.churn), 256)
 
-    def _gone(self, drift: tuple[float, float]) -> tuple[float, float]:
+    def _gone(self, way: tuple[float, float]) -> tuple[float, float]:
         """How far the pattern has travelled, from what the drift made of it."""
-        return drift[0] + self.offset[0], drift[1] + self.offset[1]
+        return way[0] + self.offset[0], way[1] + self.offset[1]
 
     def _turned(self, churn: float, period: int = 256) -> float:
         """How far its shape has turned; it comes round after `period` turns."""
