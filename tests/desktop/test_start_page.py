@@ -198,6 +198,15 @@ def kept_as(monkeypatch, name: str, **said: str) -> None:
     monkeypatch.setattr(KeepDialog, "exec", fill)
 
 
+def test_pictures_take_memory_only_while_the_page_is_shown(empty, qtbot):
+    grid = named(empty, "Starters")
+    qtbot.waitUntil(lambda: grid.loaded == len({each.picture for each in grid.starters}), timeout=20_000)
+    press(Qt.Key.Key_Escape)
+    assert grid.loaded == 0
+    empty.beginning.show()
+    qtbot.waitUntil(lambda: grid.loaded > 3, timeout=20_000)
+
+
 def test_a_shot_is_kept_as_a_starter_and_stands_under_yours(window, monkeypatch, qtbot):
     kept_as(monkeypatch, "My lanterns")
     next(action for action in ACTIONS if action.id == "keep-starter").run(window)

@@ -93,6 +93,11 @@ class StarterGrid(SpokenList):
     def _frame_now(self) -> int:
         return int((time.monotonic() - self._began) * RATE) % FRAMES
 
+    @property
+    def loaded(self) -> int:
+        """How many moving pictures are in memory."""
+        return len(self._sheets)
+
     def _load_some(self) -> None:
         missing = [each for each in self.starters if each.picture not in self._sheets]
         for starter in missing[:LOADED]:
@@ -128,9 +133,13 @@ class StarterGrid(SpokenList):
 
     def showEvent(self, event: QShowEvent | None) -> None:
         self._tick.start()
+        self._load.start()
 
     def hideEvent(self, event: QHideEvent | None) -> None:
+        """The pictures are let go: all together they take a hundred megabytes, and are read again in no time."""
         self._tick.stop()
+        self._load.stop()
+        self._sheets.clear()
 
     # Mouse and keys
 
