@@ -24,6 +24,7 @@ from nimble_quake.desktop.access.bases import SpokenList
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
+from nimble_quake.raster.threads.memory import give_back
 from nimble_quake.session.starting.moving_pictures import COLUMNS, FRAMES, HEIGHT, RATE, WIDTH
 from nimble_quake.session.starting.starters import OWN, Starter
 
@@ -140,6 +141,7 @@ class StarterGrid(SpokenList):
         self._tick.stop()
         self._load.stop()
         self._sheets.clear()
+        give_back()
 
     # Mouse and keys
 
