@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 
 from helpers import moment
-from nimble_quake.errors import FormulaError
+from nimble_quake.errors import FormulaError, ShotError
+from nimble_quake.motion.files import decoded_value
 from nimble_quake.motion.formula import evaluate
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.motion.kinds.keys import keyed_value
@@ -212,3 +213,11 @@ class TestSpeeds:
             wanted, _ = quad(lambda t: limited.clamp(value_at(value, moment(t * 24))), second, second + 1)
             assert b - a == pytest.approx(wanted, abs=1.0)
             assert abs(b - a) <= 100.01
+
+
+@pytest.mark.parametrize("anchor", [[], {}, 3, None, "middle"])
+def test_what_keys_cannot_be_kept_from_is_one_line(anchor):
+    raw = {"keys": [{"frame": 0, "value": 1.0}], "anchor": anchor}
+    with pytest.raises(ShotError, match="kept from"):
+        decoded_value(Number(label="A"), raw)
+    assert decoded_value(Number(label="A"), raw | {"anchor": "both"}).anchor == "both"

@@ -262,7 +262,7 @@ def test_a_gesture_keeps_its_time_from_the_end_it_lies_at(session):
 
 def test_an_anchor_is_chosen_saved_and_stays_while_pins_change(session, tmp_path):
     session.edit("pins", set_value(session.shot, ANGLE, Keys((Key(frame=0.0, value=1.0), Key(frame=9.0, value=2.0)))))
-    motions.anchor(session, ANGLE, "end")
+    motions.keep_from(session, ANGLE, "end")
     session.set(ANGLE, 7.0)
     session.set_frame(4)
     session.start_moving(ANGLE)

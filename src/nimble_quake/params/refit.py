@@ -72,10 +72,10 @@ class Refit:
     """What a length in px is multiplied by."""
     frames: float = 1.0
     """What a number of frames is multiplied by."""
-    seconds: float | None = None
-    """What a number of frames that keeps its seconds is multiplied by; None: as any other."""
+    seconds: float = 1.0
+    """What a number of frames that keeps its seconds is multiplied by."""
     span: tuple[float, float] | None = None
-    """When what the values belong to is there: its first frame and the one after its last, before."""
+    """When what the values belong to is there: its first frame and the one after its last, before. None: no matter."""
     later: float = 0.0
     """Frames that pins and spans are moved by."""
     lengths: tuple[int, int] = (-1, -1)
@@ -129,8 +129,8 @@ class Refit:
         (first, end), (new_first, new_end) = self.span, (self.frame(each) for each in self.span)
         middle = {"start": math.inf, "end": -math.inf}.get(anchor, (first + end) / 2)
         extent = max(frame - first if frame <= middle else end - frame for frame in frames)
-        pace, most = self.frames if self.seconds is None else self.seconds, new_end - new_first
-        pace = min(pace, most / (2 if anchor == "both" else 1) / extent) if extent > 0 else pace
+        most = (new_end - new_first) / (2 if anchor == "both" else 1)
+        pace = min(self.seconds, most / extent) if extent > 0 else self.seconds
         return [
             _whole(new_first + (frame - first) * pace if frame <= middle else new_end - (end - frame) * pace)
             for frame in frames

@@ -19,7 +19,6 @@ from nimble_quake.motion.motion import Motion
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
-from nimble_quake.params.kinds import MediaFile
 from nimble_quake.render.values.resolving import resolved
 from nimble_quake.shot.crossings import CROSSING, span_of
 from nimble_quake.shot.groups import holders_of
@@ -115,7 +114,7 @@ def placed(shot: Shot, read: Read) -> list[tuple[Placed, Recording]]:
 def _recordings(shot: Shot, read: Read) -> Iterator[tuple[Placed, Recording]]:
     for node in shot.sounds:
         kind = registry().get("sound", node.kind)
-        if not node.on or kind is None or not any(isinstance(each, MediaFile) for each in kind.declared.values()):
+        if not node.on or kind is None or not kind.file_names:
             continue
         at = Moment(0, shot.rate, shot.length, shot.width, shot.height)
         try:

@@ -240,7 +240,7 @@ class Noise(Source):
             sums *= np.float32(spread)
             sums += np.float32(middle)
         else:
-            place, recipe = self._place(self._gone(self.drift)), self._recipe(self._turned(self.churn), 256)
+            place, recipe = self._place(self._gone(self.drift)), self._recipe(self.churn + self.phase, 256)
             sums = fractal(grid, place, recipe, self._channels(), spread, middle)
         if self.colour and not self.swirl:
             return np.concatenate([sums, np.ones((*grid.shape, 1), np.float32)], axis=2)
@@ -253,15 +253,11 @@ class Noise(Source):
         return _curl(sums[..., 0], grid.step, math.sqrt(self.size_x * self.size_y)) if self.swirl else sums
 
     def _now(self, grid: Grid) -> Field:
-        return self._slice(grid, self._gone(self.drift), self._turned(self.churn), 256)
+        return self._slice(grid, self._gone(self.drift), self.churn + self.phase, 256)
 
     def _gone(self, way: tuple[float, float]) -> tuple[float, float]:
         """How far the pattern has travelled, from what the drift made of it."""
         return way[0] + self.offset[0], way[1] + self.offset[1]
-
-    def _turned(self, churn: float, period: int = 256) -> float:
-        """How far its shape has turned; it comes round after `period` turns."""
-        return churn + self.phase if self.phase == 0 else (churn + self.phase) % period
 
     def _channels(self) -> int:
         return 1 if self.swirl else 3 if self.colour else 2 if self.two else 1
@@ -311,7 +307,7 @@ class Noise(Source):
         here, end = ctx.other(seconds), ctx.other(self.loop)
         turns = math.copysign(max(1, round(abs(end.churn))), end.churn) if end.churn else 0.0
         period = min(256, int(abs(turns))) or 256
-        z = self._turned((here.churn / end.churn * turns) % period if turns else 0.0, period)
+        z = self.phase + ((here.churn / end.churn * turns) % period if turns else 0.0)
         fades = self.base == "simplex" and turns  # its lattice is slanted and cannot repeat: fade in time too
         if end.drift == (0.0, 0.0) and not fades:
             return self._slice(grid, self._gone(here.drift), z, period)

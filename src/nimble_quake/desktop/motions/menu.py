@@ -114,7 +114,7 @@ def _add_anchors(menu: QMenu, session: Session, path: str, now: str) -> None:
     inner = menu.addMenu("With another length")
     assert inner is not None
     for anchor, title in ANCHORS.items():
-        action = inner.addAction(title, partial(motions.anchor, session, path, anchor))
+        action = inner.addAction(title, partial(motions.keep_from, session, path, anchor))
         assert action is not None
         action.setCheckable(True)
         action.setChecked(anchor == now)

@@ -123,8 +123,8 @@ class TimeLanes(TimeView):
             return
         way = round(frame - grabbed)
         if grip == "slide":
-            payload = find(shot, path)
-            first = payload.span[0] if isinstance(payload, Node) and payload.span is not None else 0
+            before = find(shot, path)
+            first = before.span[0] if isinstance(before, Node) and before.span is not None else 0
             way = self._snapped(first + way) - first
         self.session.change(dragged_span(shot, path, grip, self._snapped(frame), way, pins=pins_too))
 

@@ -146,11 +146,11 @@ class Keys(Motion, frozen=True):
         if not isinstance(found, list) or not 1 <= len(found) <= MOST_KEYS:
             raise ShotError(f"expected 1 to {MOST_KEYS} keys, got {shown(found)}")
         anchor = raw.get("anchor", "")
-        if anchor not in ANCHORS:
+        if not isinstance(anchor, str) or anchor not in ANCHORS:
             cure = "use one of " + ", ".join(filter(None, ANCHORS)) + ", or leave it out"
             raise ShotError(f"{shown(anchor)} is nothing that keys are kept from", cure=cure)
         keys = {key.frame: key for key in (Key.decoded(param, item, reading) for item in found)}
-        return cls(tuple(keys[frame] for frame in sorted(keys)), str(anchor))
+        return cls(tuple(keys[frame] for frame in sorted(keys)), anchor)
 
     def encoded(self, param: Param) -> Json:
         found: dict[str, Json] = {"keys": [key.encoded(param) for key in self.keys]}

@@ -127,11 +127,10 @@ def _bounds(plane, least, most, first, last):
 
 def _read_by(blocks: NDArray[np.bool_], reach: int, shape: tuple[int, int]) -> NDArray[np.bool_]:
     """Return which blocks of a plane that is `reach` larger all round are read for those that are made."""
-    out = np.zeros([-(-size // BLOCK) for size in shape], np.bool_)
+    made = np.zeros([-(-size // BLOCK) for size in shape], np.uint8)
+    made[: blocks.shape[0], : blocks.shape[1]] = blocks
     on = 2 + (2 * reach + 2) // BLOCK  # how many blocks from its own corner on
-    for j, i in np.argwhere(blocks):
-        out[j : j + on, i : i + on] = True
-    return out
+    return cv2.dilate(made, np.ones((on, on), np.uint8), anchor=(on - 1, on - 1)).astype(np.bool_)
 
 
 @cache

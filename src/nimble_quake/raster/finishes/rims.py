@@ -182,7 +182,7 @@ def _thinned(picture, fraction, out, first, last):
 
 
 def thinned(picture: Picture, fraction: Coverage) -> Picture:
-    """Return so much of a picture (H, W, 4) as a share (H, W) says."""
+    """Return so much of a picture (H, W, 4) as a fraction (H, W) says."""
     out = np.empty(picture.shape, np.float32)
     run_rows(_thinned, len(out), np.ascontiguousarray(picture), np.ascontiguousarray(fraction, np.float32), out)
     return out
@@ -194,14 +194,14 @@ def _premultiplied(colour: tuple[float, ...]) -> NDArray[np.float32]:
 
 
 def laid_under(picture: Picture, fraction: Coverage, colour: tuple[float, ...]) -> Picture:
-    """Return a picture with a colour (straight RGBA) under it where `share` says."""
+    """Return a picture with a colour (straight RGBA) under it where `fraction` says."""
     out = np.empty_like(picture)
     run_rows(_under, picture.shape[0], picture, np.ascontiguousarray(fraction), _premultiplied(colour), out)
     return out
 
 
 def laid_over(picture: Picture, fraction: Coverage, colour: tuple[float, ...]) -> Picture:
-    """Return a picture with a colour (straight RGBA) over it where `share` says."""
+    """Return a picture with a colour (straight RGBA) over it where `fraction` says."""
     out = np.empty_like(picture)
     run_rows(_over, picture.shape[0], picture, np.ascontiguousarray(fraction), _premultiplied(colour), out)
     return out

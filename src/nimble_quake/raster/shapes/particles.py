@@ -22,7 +22,7 @@ Numbers = NDArray[np.float64]
 
 
 def uniform(numbers: NDArray[np.int64], which: int, seed: int) -> Numbers:
-    """Return chance numbers 0...1, one for each particle number (splitmix64's finaliser, as `chance.mixed`)."""
+    """Return random numbers 0...1, one for each particle number (splitmix64's finaliser, as `hashes.mixed`)."""
     with np.errstate(over="ignore"):
         x = numbers.astype(np.uint64) * np.uint64(0x9E3779B97F4A7C15)
         x += np.uint64(which * 0xC2B2AE3D27D4EB4F % 2**64) + np.uint64(seed * 0xD6E8FEB86659FD93 % 2**64)

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.threads.rows import run_rows
+from nimble_quake.raster.threads.rows import clamped, run_rows
 
 
 @dataclass(frozen=True)
@@ -114,7 +114,7 @@ def _sum_of_waves(weights, numbers, at, table, out, first, last):
     for i in range(first, last):
         total = 0.0
         for n in range(len(numbers)):
-            place = min(at[i] * numbers[n] * 25.0, float(most))
+            place = clamped(at[i] * numbers[n] * 25.0, 0.0, float(most))
             low = int(place)
             total += weights[n] * (table[low] + (table[low + 1] - table[low]) * (place - low))
         out[i] = total

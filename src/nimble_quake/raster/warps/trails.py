@@ -41,9 +41,9 @@ def _upright(field, colours, keep, above, strength, back, out, first, last):
         made = out[j].reshape(-1)[first * channels : last * channels]
         for i in range(len(carried)):
             value = line[i]
-            value_now = max(carried[i] * keep, value if value > above else zero)
-            carried[i] = value_now
-            made[i] = max(value, value_now * strength)
+            trail = max(carried[i] * keep, value if value > above else zero)
+            carried[i] = trail
+            made[i] = max(value, trail * strength)
         for k in range(colours, channels):
             for i in range(last - first):
                 made[i * channels + k] = line[i * channels + k]

@@ -129,7 +129,7 @@ class ResultCache:
                 gone = self._items.popitem(last=False)[1][1]
                 self._used -= gone
                 if gone == self._largest:
-                    self._largest = max((nbytes_of for _, nbytes_of in self._items.values()), default=0)
+                    self._largest = max((taken for _, taken in self._items.values()), default=0)
 
     def clear(self) -> None:
         """Forget everything."""

@@ -5,9 +5,7 @@ from __future__ import annotations
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import in_time, plate_operator
-
-OPAQUE = 1 - 0.5 / 255
-"""What is less clear than this is opaque on a screen."""
+from nimble_quake.render.shown.unseen import LEAST
 
 
 def opaque_matte(job: FrameJob, plate_id: str, grid: Grid) -> bool:
@@ -20,4 +18,4 @@ def opaque_matte(job: FrameJob, plate_id: str, grid: Grid) -> bool:
     if other is None or not in_time(other, job.moment.frame):
         return False
     picture, _ = job.plate_picture(other.id, grid, with_effects=operator.matte_effects)
-    return bool(picture[..., 3].min(initial=1.0) >= OPAQUE)
+    return bool(picture[..., 3].min(initial=1.0) >= 1 - LEAST)

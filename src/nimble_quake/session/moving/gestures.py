@@ -123,13 +123,8 @@ def range_of(session: Session, path: str) -> Over:
     after = [frame for frame in marks if frame > session.frame]
     if before and after:
         return Over("what lies between markers", float(before[-1]), float(after[0]))
-    node, owner = find(shot, node_path(path)), find(shot, owner_path(path))
-    if isinstance(node, Node) and node.span is not None:
-        return Over("its span", float(node.span[0]), float(node.span[1] - 1))
-    if isinstance(owner, Plate) and (owner.start is not None or owner.end is not None):
-        start, end = bar_of(owner, shot.length)
-        return Over("its plate", float(start), float(end - 1))
-    return Over("the shot", 0.0, float(max(1, shot.length - 1)))
+    words, start, end = _lifetime(shot, path)
+    return Over(words, float(start), float(max(1, end - 1)))
 
 
 def with_gesture(session: Session, path: str, gesture: Gesture, over: Over | None = None) -> Shot:
@@ -150,17 +145,19 @@ def with_gesture(session: Session, path: str, gesture: Gesture, over: Over | Non
     return set_value(session.shot, path, Keys(tuple(by_frame[frame] for frame in sorted(by_frame)), anchor))
 
 
-def _lifetime(shot: Shot, path: str) -> tuple[int, int]:
+def _lifetime(shot: Shot, path: str) -> tuple[str, int, int]:
     """When what a value belongs to is there: the span of an effect, the bar of a plate, or the whole shot."""
     node, owner = find(shot, node_path(path)), find(shot, owner_path(path))
     if isinstance(node, Node) and node.span is not None:
-        return node.span
-    return bar_of(owner, shot.length) if isinstance(owner, Plate) else (0, shot.length)
+        return "its span", *node.span
+    if isinstance(owner, Plate) and (owner.start is not None or owner.end is not None):
+        return "its plate", *bar_of(owner, shot.length)
+    return "the shot", 0, shot.length
 
 
 def _keeps(shot: Shot, path: str, gesture: Gesture, over: Over) -> bool:
     """Whether a range lies at the ends that its gesture is kept from; one that ends at a marker goes with that."""
-    start, end = _lifetime(shot, path)
+    _, start, end = _lifetime(shot, path)
     marks = {float(marker.frame) for marker in shot.markers}
     at_start, at_end = over.first <= start, over.last >= end - 1
     starts = at_start if gesture.anchor != "end" else over.first not in marks

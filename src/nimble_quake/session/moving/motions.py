@@ -148,7 +148,7 @@ def bake(session: Session, path: str) -> None:
     session.edit(f"Bake {session.label_of(path)} to {len(keys)} pins", set_value(session.shot, path, Keys(keys)))
 
 
-def anchor(session: Session, path: str, anchor: str) -> None:
+def keep_from(session: Session, path: str, anchor: str) -> None:
     """Say what becomes of the times of a value's pins with another length: one of `ANCHORS`."""
     path = real_path(session.shot, path)
     raw = session.raw(path)

@@ -22,17 +22,7 @@ from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.add import add_plate
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.model import Node, Plate, Shot
-from nimble_quake.shot.paths import (
-    find,
-    fresh_id,
-    id_of,
-    kind_of,
-    node_path,
-    owner_path,
-    path_in,
-    real_path,
-    value_name,
-)
+from nimble_quake.shot.paths import find, fresh_id, id_of, kind_of, node_path, owner_path, real_path, value_name
 
 
 def owner_in_front(session: Session) -> str:
@@ -301,7 +291,7 @@ def fill_with_plate(session: Session, dial: str, plate: str) -> None:
 
 def examples(session: Session) -> list[str]:
     """Return the names of the slots in front that show their examples."""
-    return [session.name_of(path_in("front", node.id)) for node in in_front(session) if is_example(session, node)]
+    return [session.name_of(front_path(node)) for node in in_front(session) if is_example(session, node)]
 
 
 def is_example(session: Session, node: Node) -> bool:

@@ -25,7 +25,8 @@ from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.edits.swap import with_kind
 from nimble_quake.shot.fragment import needed
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import find, found_node, id_of, kind_of, map_path, neighbour, owner_path, value_path
+from nimble_quake.shot.paths import find, found_node, id_of, kind_of, neighbour, owner_path, value_path
+from nimble_quake.shot.paths import map_path as path_of_map
 
 
 @dataclass(frozen=True)
@@ -124,8 +125,9 @@ def with_step(
     if operator is not None and clip:
         named = (name for name, param in operator.reference_params if isinstance(param, PlateRef) and param.tracked)
         values |= dict.fromkeys(named, clip)
-    if operator is not None and (other := _map_to_read(shot, map_path)):
-        wanted = (name for name, param in operator.reference_params if isinstance(param, MapRef) and param.wanted)
+    references = operator.reference_params if operator is not None else ()
+    wanted = [name for name, param in references if isinstance(param, MapRef) and param.wanted]
+    if wanted and (other := _map_to_read(shot, map_path)):
         values |= dict.fromkeys(wanted, other)
     values |= settings or {}
     return add_step(shot, map_path, Node(id=kind, kind=kind, name=name, values=values), place)
@@ -136,7 +138,7 @@ def _map_to_read(shot: Shot, path: str) -> str:
     able = [
         map.id
         for map in shot.maps
-        if map_path(map.id) != path and path not in needed(shot, [map_path(map.id)], registry().get)
+        if path_of_map(map.id) != path and path not in needed(shot, [path_of_map(map.id)], registry().get)
     ]
     return able[-1] if able else ""
 
