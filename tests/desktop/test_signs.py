@@ -248,12 +248,12 @@ def test_a_matte_that_is_opaque_everywhere_is_taken_by_its_luminance(app):
         session = a_session(Node(id="s", kind="flat"), Plate(id="p", kind="fill", values={"matte": "f"}))
         session.take(msgspec.structs.replace(session.shot, plates=(*session.shot.plates, matte)))
         session.select(map="maps/m", plate="plates/p", quake=QUAKE)
-        found = [sign for sign in look(session)[0] if "matte" in sign.text]
+        found = [sign for sign in look(session)[0] if "Matte" in sign.text]
         assert bool(found) == wanted
         if found:
-            assert found[0].text.endswith("is opaque everywhere, nothing is cut")
+            assert found[0].text.endswith("cuts nothing: it is opaque")
             session.set("plates/p/matte_invert", True)
-            assert any(text.endswith("all of it is cut") for text in texts(session))
+            assert any(text.endswith("cuts all: it is opaque") for text in texts(session))
             found[0].mend()
             assert session.shown("plates/p/matte_by") == "luminance"
-            assert not any("matte" in text for text in texts(session))
+            assert not any("Matte" in text for text in texts(session))

@@ -218,10 +218,9 @@ def _matte(session: Session, response: BenchResponse) -> Sign | None:
     if not response.opaque_matte or response.request.plate_id != owner_id(path):
         return None
     other = session.name_of(plate_path(str(session.shown(f"{path}/matte"))))
-    what = "all of it is cut" if session.shown(f"{path}/matte_invert") else "nothing is cut"
+    what = "all" if session.shown(f"{path}/matte_invert") else "nothing"
 
     def mend() -> None:
         session.set(f"{path}/matte_by", "luminance", "Matte by luminance")
 
-    text = f"{session.name_of(path)}: its matte {other} is opaque everywhere, {what}"
-    return Sign(text, "By luminance", mend, f"matte {path}")
+    return Sign(f"Matte {other} cuts {what}: it is opaque", "By luminance", mend, f"matte {path}")

@@ -183,7 +183,8 @@ class ShotDialog(QDialog):
             chooser.currentIndexChanged.connect(self._tell)
         self.scales.setToolTip("Places, sizes and reaches in px, still or moving, go with the frame")
         self.keeps_seconds.setToolTip("Pins, spans, fades, markers and beats stay at their seconds at another rate")
-        self.stretches.setToolTip("Pins, spans and markers are spread over the new length; else they stay")
+        kept = "Pins, spans and markers are spread over the new length, but for pins kept from an end; else they stay"
+        self.stretches.setToolTip(kept)
         for box, on in ((self.scales, True), (self.keeps_seconds, True), (self.stretches, False)):
             box.setChecked(on)
             box.toggled.connect(self._tell)
