@@ -17,9 +17,8 @@ from typing import Any, TypeAlias, overload
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
-from nimble_quake.conventions import Field, Picture
+from nimble_quake.conventions import Field, Picture, Value
 from nimble_quake.declared.described import described
 from nimble_quake.errors import BadInput, NimbleQuakeError, one_of
 from nimble_quake.export.data import data_of, map_named, refuse_unknown
@@ -54,7 +53,7 @@ from nimble_quake.shotfile.files import read_shot, shot_bytes, shot_from, write_
 from nimble_quake.shotfile.starter_file import About, write_starter
 
 PathLike = str | os.PathLike[str]
-Array: TypeAlias = NDArray[Any]
+Array: TypeAlias = np.ndarray
 """A picture or a map of any of the types that go in: uint8, uint16, floats."""
 Maps: TypeAlias = Array | list[Array] | None
 ROUNDED = 1e-3
@@ -281,7 +280,7 @@ def save_starter(shot: Shot, path: PathLike, **about: str) -> None:
     write_starter(Path(path), within_limits(Shot(), shot), msgspec.convert({"name": shot.name, **about}, About))
 
 
-def make(chosen: Chosen, rows: Iterable[Mapping[str, Any]], out: str, **options: Any) -> list[Path]:
+def make(chosen: Chosen, rows: Iterable[Mapping[str, Value]], out: str, **options: Any) -> list[Path]:
     """Render a starter once for each row, and return the files.
 
     rows: values by the names of slots and dials; size, length, rate and name too. out: a pattern such as
@@ -299,7 +298,7 @@ def make(chosen: Chosen, rows: Iterable[Mapping[str, Any]], out: str, **options:
     return files
 
 
-def push(picture: Array, map: Array, reach: float, reach_y: float | None = None, **values: Any) -> Array:
+def push(picture: Array, map: Array, reach: float, reach_y: float | None = None, **values: Value) -> Array:
     """Return a picture pushed by a map, exactly as the window does it: `nq.push(sign, noise, reach=30, edge="hold")`.
 
     reach: how far white pushes, px; grey rests. More values: those of the coupling "push", see docs/operators.md.
@@ -309,11 +308,11 @@ def push(picture: Array, map: Array, reach: float, reach_y: float | None = None,
 
 
 @overload
-def couple(kind: str, picture: Array, map: Array | None = None, *, frame: float = 0, **values: Any) -> Array: ...
+def couple(kind: str, picture: Array, map: Array | None = None, *, frame: float = 0, **values: Value) -> Array: ...
 @overload
-def couple(kind: str, picture: list[Array], map: Maps = None, *, frame: float = 0, **values: Any) -> list[Array]: ...
+def couple(kind: str, picture: list[Array], map: Maps = None, *, frame: float = 0, **values: Value) -> list[Array]: ...
 def couple(
-    kind: str, picture: Array | list[Array], map: Maps = None, *, frame: float = 0, **values: Any
+    kind: str, picture: Array | list[Array], map: Maps = None, *, frame: float = 0, **values: Value
 ) -> Array | list[Array]:
     """Return a picture after one effect: a quake of any kind, or a finish.
 
@@ -368,7 +367,7 @@ def _like(made: Array, given: Array) -> Array:
     return made[..., :3].copy()
 
 
-def _as_given(picture: Picture, dtype: np.dtype[Any]) -> Array:
+def _as_given(picture: Picture, dtype: np.dtype) -> Array:
     """Straight colours of a dtype."""
     if dtype == np.uint8:
         return to_rgba8(picture)

@@ -37,8 +37,15 @@ Degrees: TypeAlias = float
 Affine: TypeAlias = tuple[float, float, float, float, float, float]
 """(a, b, c, d, e, f): u = a x + b y + c, v = d x + e y + f."""
 
-Json: TypeAlias = Any
-"""What a JSON reader gives: dict, list, str, int, float, bool or None."""
+Numeric: TypeAlias = float | NDArray[np.floating]
+"""A number, or many at once."""
+Json: TypeAlias = "dict[str, Json] | list[Json] | str | int | float | bool | None"
+"""What a JSON reader gives."""
+Value: TypeAlias = Any
+"""What a parameter holds: a number, numbers, words, points, or a motion of them. Which of them is for the parameter to
+say, which a shot names by text; so no type can."""
+Values: TypeAlias = dict[str, Value]
+"""An operator's values by name."""
 
 REST = 0.5
 """The map value that moves nothing, two-sided."""

@@ -17,7 +17,9 @@ from __future__ import annotations
 
 import difflib
 from collections.abc import Iterable
-from typing import Any, Self
+from typing import Self
+
+from nimble_quake.conventions import Value
 
 LONGEST_LINE = 300
 """Characters of a message; what a file brings in may be longer."""
@@ -91,7 +93,7 @@ class ShotError(BadInput):
 class OutOfLimits(ShotError):
     """A value of the right sort that lies beyond its limits; `clamped` is the nearest one that does not."""
 
-    def __init__(self, what: str, clamped: Any, *, where: str = "", cure: str = "") -> None:
+    def __init__(self, what: str, clamped: Value, *, where: str = "", cure: str = "") -> None:
         super().__init__(what, where=where, cure=cure)
         self.clamped = clamped
 

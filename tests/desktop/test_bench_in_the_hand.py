@@ -217,7 +217,7 @@ class TestNothingJumps:
         window.frames.play()
         window.frames.dropped = 777
         window.frames.shown_rate = 23.4
-        window.time._show_figures()
+        window.frames.play_changed.emit()
         qtbot.wait(30)
         assert places() == before
         wide = window.time.figures.fontMetrics().horizontalAdvance(window.time.figures.text())

@@ -11,6 +11,7 @@ import pytest
 from driving import arrived
 from nimble_quake.desktop.faults import catch_faults, report_folder
 from nimble_quake.errors import ShotError
+from nimble_quake.render.shown.scheduler import WORKERS
 
 
 @pytest.fixture
@@ -75,7 +76,7 @@ def test_a_failing_job_does_not_end_its_thread(caught, qtbot, monkeypatch):
     for n in range(6):
         scheduler.later(f"bad-{n}", raising(RuntimeError("a bad small picture")))
     qtbot.waitUntil(lambda: len(told) == 6, timeout=10_000)
-    assert all(thread.is_alive() for thread in scheduler._threads)
+    assert {thread.name for thread in threading.enumerate()} >= {f"frames-{n}" for n in range(WORKERS)}
     caught.session.set_frame(60)
     arrived(caught, qtbot)
     qtbot.waitUntil(lambda: not scheduler.busy, timeout=20_000)

@@ -12,9 +12,10 @@ from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QApplication, QLabel
 
-from driving import click, press, type_text
+from driving import click, named, press, type_text
 from nimble_quake.desktop.front.dials_dialog import DialsDialog
 from nimble_quake.desktop.motions.menu import motion_menu
+from nimble_quake.desktop.settings.drives_editor import COURSES
 from nimble_quake.params.drives import Drive
 from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import find
@@ -175,7 +176,7 @@ def test_the_dialog_changes_ranges_names_and_order(window, qtbot):
     window.session.set(f"{one}/high", 3.0)
     editor = window.middle.front.editors[one]
     assert editor.param.usual[1] == 3.0
-    dialog._move(1)
+    click(named(dialog, "Down"))
     assert [f"front/{node.id}" for node in window.session.shot.front] == [other, one]
     dialog.close()
 
@@ -207,10 +208,12 @@ def test_a_starter_is_tried_and_put_on_from_the_board(window):
     board = window.board
     board.search.setFocus()
     type_text("shockwave")
-    wave = next(entry for entry in board.cells.entries if entry.key == "starter:shockwave")
-    board._try(wave)
+    press(Qt.Key.Key_Down)
+    while board.cells.current.key != "starter:shockwave":
+        press(Qt.Key.Key_Right)
+    assert window.frames.shot_override is not None, "it is tried in the picture"
     assert window.session.shot is before, "trying leaves no trace"
-    board._take(wave)
+    press(Qt.Key.Key_Return)
     assert len(window.session.shot.plate("title").effects) == len(before.plate("title").effects) + 1
     assert window.middle.in_front
 
@@ -220,9 +223,13 @@ def test_a_value_goes_along_in_a_course(window, qtbot):
     dialog = DialsDialog(window.session, dial, window)
     qtbot.addWidget(dialog)
     dialog.show()
-    editor = dialog.settings.editors["drives"]
+    QApplication.processEvents()
     path = a_number(window)
-    editor._bend(path, ((0.0, 0.0), (0.5, 1.0), (1.0, 0.0)))
+    course = named(dialog, "Course")
+    chosen = next(n for n, (_, points) in enumerate(COURSES) if points and points[-1] == (1.0, 0.0))
+    course.setFocus()
+    for _ in range(chosen):
+        press(Qt.Key.Key_Down)
     window.session.set(f"{dial}/value", window.session.shown(f"{dial}/high"))
     assert window.session.shown(path) == window.session.shown(f"{dial}/low")
     dialog.close()

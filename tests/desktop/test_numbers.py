@@ -24,7 +24,7 @@ class TestNumbers:
     def test_drag_is_one_step(self, window):
         field, before = self.field(window), len(window.session.history.past)
         drag(field, QPoint(40, 10), QPoint(70, 10))
-        assert window.session.shown("plates/title/effects/push/reach_y") == 18 + 30 * field._step(
+        assert window.session.shown("plates/title/effects/push/reach_y") == 18 + 30 * field.step_of(
             Qt.KeyboardModifier.NoModifier
         )
         assert len(window.session.history.past) == before + 1
@@ -34,7 +34,7 @@ class TestNumbers:
     def test_fine_and_coarse(self, window):
         field = self.field(window)
         plain, fine, coarse = (
-            field._step(m)
+            field.step_of(m)
             for m in (
                 Qt.KeyboardModifier.NoModifier,
                 Qt.KeyboardModifier.ShiftModifier,
@@ -153,7 +153,7 @@ class TestNumbers:
         assert not isinstance(window.session.raw("plates/title/effects/push/reach_y"), Keys)
         QTest.mouseClick(field, LEFT, pos=QPoint(8, 10))
         assert isinstance(window.session.raw("plates/title/effects/push/reach_y"), Keys)
-        assert field._motion == "pinned"
+        assert field.accessibleDescription().endswith("pinned")
         assert any(row.path.endswith("push/reach_y") for row in window.time.lanes.rows)
 
     def test_the_document_changes_the_field(self, window):
@@ -179,10 +179,10 @@ class TestCoupling:
         window.session.set(REACH, 50.0)
         window.session.edit("still", set_value(window.session.shot, REACH, 50.0))
         graph = window.coupling.graph
-        end = graph._at(graph.graph.curves[-1].points[0]).toPoint()
+        end = graph.place_of(graph.graph.curves[-1].points[0]).toPoint()
         drag(graph, end, end + QPoint(20, 0))
         assert window.session.shown(REACH) < 50
-        rest = QPoint(int(graph._plot().left() - 15), int(graph._y(0.5)))
+        rest = QPoint(int(graph.plot().left() - 15), int(graph.y_of(0.5)))
         drag(graph, rest, rest + QPoint(0, -20))
         assert window.session.shown("plates/title/effects/push/rest_by") == "picked"
         assert window.session.shown("plates/title/effects/push/rest") > 0.55

@@ -114,7 +114,7 @@ class TestRecipe:
         pad = window.map_bay.settings.editors["points"].pad
         assert max(pad.bars) > 0
         before = window.session.shown("maps/heat-columns/steps/blur/points")
-        at = pad._at((0.5, 0.9)).toPoint()
+        at = pad.place_of((0.5, 0.9)).toPoint()
         QTest.mouseClick(pad, LEFT, Qt.KeyboardModifier.NoModifier, at)
         points = window.session.shown("maps/heat-columns/steps/blur/points")
         assert len(points) == len(before) + 1
@@ -222,9 +222,7 @@ class TestRecipe:
             window.map_bay.choose_view(view)
             arrived(window, qtbot)
             assert window.frames.last.error == ""
-        QTest.mouseClick(
-            window.map_bay.tabs, LEFT, pos=QPoint(int(window.map_bay.tabs._boxes()[1][2].center().x()), 10)
-        )
+        QTest.mouseClick(window.map_bay.tabs, LEFT, pos=QPoint(int(window.map_bay.tabs.boxes()[1][2].center().x()), 10))
         assert window.session.selection.map == "maps/slow-swell"
         window.map_bay.step_view.activated.emit(2)
         arrived(window, qtbot)

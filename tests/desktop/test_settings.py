@@ -13,7 +13,7 @@ from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.theme.look import font
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.segments import Segments
-from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, PADDING, SlideField
+from nimble_quake.desktop.widgets.slide_field import SlideField
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Choice, Number, Toggle
 from nimble_quake.session.summaries import is_shown
@@ -59,8 +59,9 @@ def test_every_operator_has_settings_that_fit(app, family, kind):
         for value in (*field.param.usual, *field.param.hard, -90.0):
             field.show_value(field.param.clamp(value))
             text, unit = field.fitted()
-            room = field.width() - PADDING - (MARK_WIDTH if field.param.animatable and field._mark else 0)
-            assert metrics.horizontalAdvance(text + unit) <= room + 1, f"{field.param.label}: {text}{unit} collides"
+            assert metrics.horizontalAdvance(text + unit) <= field.room() + 1, (
+                f"{field.param.label}: {text}{unit} collides"
+            )
             roomy = not isinstance(field.parentWidget().parentWidget(), JoinedRow)
             if abs(value * field.param.factor) < 1000 and value in field.param.usual and roomy:
                 assert unit or text == field.param.zero or not field.param.unit, (
@@ -112,5 +113,5 @@ def test_what_hangs_on_a_choice_is_shown_with_it_alone(app, family, kind):
                 waits = chooser.shown_when
                 session.set(f"{path}/{waits.name}", waits.values[0] if waits.values else True)
             for name in (n for n, bound_by in bound.items() if bound_by == when and n in panel.editors):
-                assert panel._is_shown(name) == (option in when.values if when.values else option), (name, option)
+                assert panel.is_field_shown(name) == (option in when.values if when.values else option), (name, option)
     panel.deleteLater()

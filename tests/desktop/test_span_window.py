@@ -117,5 +117,5 @@ def test_what_is_prepared_ahead_is_known_and_out_of_date_after_a_change(window, 
     found = window.frames.prepared()
     assert found
     assert not any(found.values())
-    window.time.lanes._look_ahead()
+    qtbot.waitUntil(lambda: False in window.time.lanes.ready.values(), timeout=5_000)
     window.time.lanes.grab()

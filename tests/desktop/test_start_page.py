@@ -7,8 +7,8 @@ import threading
 import cv2
 import numpy as np
 import pytest
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QCheckBox, QFileDialog, QInputDialog, QLineEdit, QPushButton, QToolButton, QWidget
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QCheckBox, QFileDialog, QInputDialog, QLineEdit, QMenu, QPushButton, QToolButton, QWidget
 
 from driving import QTest, click, focused, named, press, type_text
 from nimble_quake.desktop.start.about_dialog import KeepDialog, TakeDialog
@@ -225,6 +225,11 @@ def test_a_shot_is_kept_as_a_starter_and_stands_under_yours(window, monkeypatch,
     assert [starter.title for starter in grid.starters] == ["My lanterns"]
 
 
+def find(window, text: str) -> None:
+    named(window, "Find a starter").setFocus()
+    type_text(text)
+
+
 def test_a_page_that_is_open_before_the_picture_is_drawn_shows_it_then(window, monkeypatch, qtbot):
     go_on = threading.Event()
     monkeypatch.setattr(own, "draw", lambda shot, file: (go_on.wait(20), draw(shot, file)))
@@ -235,7 +240,7 @@ def test_a_page_that_is_open_before_the_picture_is_drawn_shows_it_then(window, m
     named(window, "Made for").setFocus()
     press(Qt.Key.Key_Left)
     grid = named(window, "Starters")
-    qtbot.waitUntil(lambda: not grid._load.isActive(), timeout=5000)
+    qtbot.waitUntil(lambda: not grid.loading, timeout=5000)
     before = grid.grab().toImage()
     go_on.set()
     middle = grid.cell(0).center().toPoint()
@@ -269,12 +274,19 @@ def test_a_starter_is_given_away_and_taken_in_by_somebody_else(window, monkeypat
     assert len(own.own_starters()) == 1
 
 
-def test_a_starter_is_put_in_as_a_group_with_its_front(window):
+def test_a_starter_is_put_in_as_a_group_with_its_front(window, monkeypatch):
     wave = next(each for each in shipped() if each.name == "shockwave")
     before, said = window.session.shot, list[str]()
     window.session.message.connect(said.append)
     window.beginning.show()
-    window.beginning._put_in(wave)
+    find(window, "shockwave")
+    assert named(window, "Starters").current == wave
+
+    def as_a_group(menu: QMenu, *_: object) -> None:
+        next(action for action in menu.actions() if action.text() == "Put it in as a group").trigger()
+
+    monkeypatch.setattr(QMenu, "exec", as_a_group)
+    named(window, "Starters").menu_asked.emit(wave, QPoint())
     shot = window.session.shot
     group = shot.plates[0]
     assert (group.kind, group.name) == ("group", "Shockwave")
@@ -292,7 +304,9 @@ def test_a_starter_on_a_plate_shows_its_dials(window):
     wave = next(each for each in shipped() if each.name == "shockwave")
     window.session.select(plate=window.session.selection.plate)
     window.beginning.show()
-    window.beginning._use(wave, "")
+    find(window, "shockwave")
+    assert named(window, "Starters").current == wave
+    press(Qt.Key.Key_Return)
     assert window.middle.in_front
     dial = next(node for node in window.session.shot.front if node.name == "Reach" and node.inside)
     window.session.set(f"front/{dial.id}/value", 12.0)

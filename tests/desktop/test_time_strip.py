@@ -127,7 +127,7 @@ class TestTime:
         monkeypatch.setattr(time_view, "BUDGET", 0.0)
         lanes._traces.clear()
         lanes.update()
-        wanted = {row.path for row, _ in lanes._seen() if not row.bar and not row.sort}
+        wanted = {row.path for row, _ in lanes.seen_rows() if not row.bar and not row.sort}
         assert len(wanted) >= 3
         qtbot.waitUntil(lambda: wanted <= set(lanes._traces) and not lanes._late.isActive(), timeout=5_000)
 
@@ -239,8 +239,9 @@ class TestTime:
         assert panel.title.text() == "Pin 3 of 5"
         panel.after.activated.emit(panel.after.findData("hold"))
         assert window.session.raw(REACH).keys[2].after == "hold"
-        panel.frame._change(66.0)
-        panel.frame._end()
+        panel.frame.setFocus()
+        type_text("66")
+        press(Qt.Key.Key_Return)
         assert window.session.raw(REACH).keys[2].frame == 66
 
     def test_transport_and_markers(self, window):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from fractions import Fraction
 
 import cv2
@@ -34,6 +35,11 @@ def street(window, tmp_path):
     return window
 
 
+def until_stopped(file, settings, work, store) -> None:
+    while not work.stopped:
+        time.sleep(0.01)
+
+
 def tracked(window, qtbot) -> None:
     """Track the selected clip: the dialog by its keys, the work waited for."""
 
@@ -60,7 +66,7 @@ class TestTracking:
     def test_a_plate_is_pinned_to_a_point_that_was_clicked(self, street, qtbot, tmp_path):
         window, session = street, street.session
         tracked(window, qtbot)
-        points = window.tracking._points()
+        points = window.tracking.points_now()
         assert len(points.ids) > 50
         viewer = window.picture_bay.viewer
         nearest = int(np.argmin(np.hypot(*(points.places - (W / 2, H / 2)).T)))
@@ -82,7 +88,7 @@ class TestTracking:
         window = street
         tracked(window, qtbot)
         viewer = window.picture_bay.viewer
-        before = len(window.tracking._points().ids)
+        before = len(window.tracking.points_now().ids)
         first, last = (viewer.to_widget(*place) for place in ((20, 20), (140, 120)))
         QTest.mousePress(viewer, LEFT, pos=first.toPoint())
         QTest.mouseMove(viewer, last.toPoint())
@@ -90,9 +96,9 @@ class TestTracking:
         picked = len(window.tracking.picked["plates/street"])
         assert 5 < picked < before
         window.tracking.throw_out()
-        assert len(window.tracking._points().ids) == before - picked
+        assert len(window.tracking.points_now().ids) == before - picked
         window.tracking.take_back()
-        assert len(window.tracking._points().ids) == before
+        assert len(window.tracking.points_now().ids) == before
 
     def test_it_is_stopped_and_says_why_it_cannot(self, street, qtbot, monkeypatch):
         window = street
@@ -102,7 +108,7 @@ class TestTracking:
         press(Qt.Key.Key_T, CTRL | ALT)
         assert "Choose a plate with a clip" in said[-1]
         window.session.select(plate="plates/street")
-        monkeypatch.setattr(tracking, "track_file", lambda file, settings, work, store: work._stop.wait(10) and None)
+        monkeypatch.setattr(tracking, "track_file", until_stopped)
         window.tracking.begin(TrackingDialog("x", 0).settings())
         assert window.status.work.isVisible()
         store, file = window.session.engine.tracks, tracking.clip_file(window.session, "plates/street")

@@ -58,7 +58,7 @@ class TestStops:
         return bar
 
     def at(self, bar: StopBar, share: float, y: int = 36) -> QPoint:
-        return QPoint(round(bar._x(share)), y)
+        return QPoint(round(bar.x_of(share)), y)
 
     def test_a_click_adds_a_stop_of_the_colour_that_was_there(self, bar):
         values, order = heard(bar)
@@ -128,7 +128,7 @@ class TestOutline:
     def test_a_point_of_a_curve_stays_between_its_neighbours(self, shown):
         pad = self.pad(shown, True, ((0.0, 0.0), (0.5, 0.5), (1.0, 1.0)))
         values, order = heard(pad)
-        drag(pad, pad._at((0.5, 0.5)).toPoint(), pad._at((1.4, 0.2)).toPoint())
+        drag(pad, pad.place_of((0.5, 0.5)).toPoint(), pad.place_of((1.4, 0.2)).toPoint())
         assert values[-1][1] == pytest.approx((0.995, 0.2), abs=0.02)
         assert one_change(order)
         for _ in range(5):
@@ -153,11 +153,11 @@ class TestOutline:
         square = ((-0.4, -0.4), (0.4, -0.4), (0.4, 0.4), (-0.4, 0.4))
         pad = self.pad(shown, False, square)
         values, _ = heard(pad)
-        QTest.mouseClick(pad, LEFT, NONE, pad._at((0.45, 0.05)).toPoint())
+        QTest.mouseClick(pad, LEFT, NONE, pad.place_of((0.45, 0.05)).toPoint())
         assert values[-1][2] == pytest.approx((0.45, 0.05), abs=0.02)
-        QTest.mouseDClick(pad, LEFT, NONE, pad._at(values[-1][2]).toPoint())
+        QTest.mouseDClick(pad, LEFT, NONE, pad.place_of(values[-1][2]).toPoint())
         assert pad.points == square
-        pad._grabbed = 0
+        QTest.mouseClick(pad, LEFT, NONE, pad.place_of(square[0]).toPoint())
         for _ in range(30):
             QTest.keyClick(pad, Qt.Key.Key_Left)
         assert pad.points[0][0] == -0.5
@@ -207,7 +207,7 @@ class TestLevels:
         bar.show_levels(0.2, 0.5, 0.8)
         values, order = heard(bar)
         for start, end, name, value in ((0.2, 0.1, "black", 0.1), (0.5, 0.65, "middle", 0.75), (0.8, 1.0, "white", 1)):
-            drag(bar, QPoint(round(bar._x(start)), 40), QPoint(round(bar._x(end)), 40))
+            drag(bar, QPoint(round(bar.x_of(start)), 40), QPoint(round(bar.x_of(end)), 40))
             assert values[-1][0] == name
             assert values[-1][1] == pytest.approx(value, abs=0.02)
         assert order.count("began") == order.count("ended") == 3
@@ -216,7 +216,7 @@ class TestLevels:
         bar = shown(LevelsBar("brass"), 212)
         bar.show_levels(0.0, 0.5, 1.0)
         values, order = heard(bar)
-        drag(bar, QPoint(round(bar._x(0.25)), 20), QPoint(round(bar._x(0.4)), 20))
+        drag(bar, QPoint(round(bar.x_of(0.25)), 20), QPoint(round(bar.x_of(0.4)), 20))
         assert values == order == []
 
 
@@ -239,11 +239,11 @@ class TestSegments:
         found: list[str] = []
         row.chosen.connect(found.append)
         row.show_value("b")
-        QTest.mouseClick(row, LEFT, NONE, QPoint(round(np.cumsum(row._widths())[0]) + 6, 8))
+        QTest.mouseClick(row, LEFT, NONE, QPoint(round(np.cumsum(row.widths())[0]) + 6, 8))
         assert found == []
 
     def test_the_segments_fill_the_row_and_the_chosen_one_is_filled(self, row):
-        assert sum(row._widths()) == pytest.approx(row.width())
+        assert sum(row.widths()) == pytest.approx(row.width())
         row.show_value("a")
         image = row.grab().toImage()
         left, right = (image.pixelColor(QPointF(x, 4).toPoint()) for x in (6, row.width() - 8))

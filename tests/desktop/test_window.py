@@ -91,8 +91,14 @@ class TestDialogs:
     def test_shot_dialog(self, qtbot):
         dialog = ShotDialog(Shot(), "New shot")
         qtbot.addWidget(dialog)
-        dialog.sizes.setCurrentText("1080 × 1350 (4:5)")
-        dialog._take_size()
+        dialog.show()
+        dialog.activateWindow()
+        qtbot.waitUntil(dialog.isActiveWindow)
+        dialog.sizes.setFocus()
+        while dialog.sizes.currentText() != "1080 × 1350 (4:5)":
+            before = dialog.sizes.currentIndex()
+            press(Qt.Key.Key_Down)
+            assert dialog.sizes.currentIndex() != before, "it is not in the list"
         dialog.rate.setCurrentText("23.976 (24000/1001)")
         dialog.seconds.setText("10/2")
         fields = dialog.fields()

@@ -103,7 +103,7 @@ def test_the_picture_that_is_wanted_is_the_one_a_player_shows(tmp_path, key):
         whole = [frame.to_ndarray() for frame in clip.decode(video=0)]
     assert len(whole) == len(part.frames)
     for wanted in range(0, len(whole), 5):
-        count, found = checking._seen(part.file, len(whole), wanted)
+        count, found = checking.seen_in(part.file, len(whole), wanted)
         assert count == len(whole)
         assert np.array_equal(found.to_ndarray(), whole[wanted])
 
@@ -120,4 +120,4 @@ def test_an_encoder_does_not_leave_us_at_real_time_priority(made):
     """SVT-AV1 under root left the thread, and all threads it began later, at SCHED_FIFO 99."""
     made("mp4-av1")
     assert os.sched_getscheduler(0) == os.SCHED_OTHER
-    assert priority._real_time() == set()
+    assert priority.real_time() == set()

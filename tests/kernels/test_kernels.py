@@ -262,7 +262,7 @@ class TestDigest:
         return world[name]
 
     def test_lines_tell_kernels_apart_as_code_does_and_remarks_do_not_count(self, tmp_path: Path):
-        def of(text: str, **options: object) -> tuple[str, str]:
+        def of(text: str, **options: bool) -> tuple[str, str]:
             file = tmp_path / f"made{len(list(tmp_path.iterdir()))}.py"
             file.write_text(text, encoding="utf-8")
             world: dict[str, Any] = {"TWICE": 2, "__name__": "made"}

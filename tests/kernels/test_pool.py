@@ -11,8 +11,8 @@ import numpy as np
 import pytest
 
 from nimble_quake.kernels import kernel, store
-from nimble_quake.kernels.pool import Begun, Edges, run_bands
-from nimble_quake.kernels.pool_code import HEAP
+from nimble_quake.kernels.pools.native import Begun, Called, Edges, run_bands
+from nimble_quake.kernels.pools.native_code import HEAP
 
 THREADS = 2
 
@@ -113,3 +113,41 @@ def test_what_nobody_finishes_is_done_before_its_memory_goes():
     begun = Begun(made.bound(out, 1.0), Edges(list(range(9))), 1, THREADS)
     del begun
     assert (out[:, -1] == 1.0 + np.arange(8.0)).all()
+
+
+def test_functions_of_python_share_the_threads_of_kernels():
+    by: set[str] = set()
+    seen = np.zeros(40, int)
+    met = threading.Barrier(THREADS, timeout=30)
+
+    def band(first: int, last: int) -> None:
+        by.add(threading.current_thread().name)
+        seen[first:last] += 1
+        met.wait()  # passes only when two threads are at it at once
+
+    run_bands(Called(band), Edges(list(range(0, 41, 10))), 1, THREADS)
+    assert (seen == 1).all()
+    assert len(by) == 2
+    assert any(name.startswith("rows-") for name in by)
+
+
+def test_what_a_function_raises_comes_out_where_it_was_asked_and_the_uppermost_first():
+    def band(first: int, last: int) -> None:
+        raise ValueError(f"row {first}")
+
+    for _ in range(20):
+        with pytest.raises(ValueError, match=r"row 0$"):
+            run_bands(Called(band), Edges([0, 5, 10]), 1, THREADS)
+
+
+def test_a_band_may_ask_for_bands_of_its_own():
+    out = np.zeros((8, 8))
+
+    def row(first: int, last: int) -> None:
+        def column(left: int, right: int) -> None:
+            out[first:last, left:right] += 1
+
+        run_bands(Called(column), Edges(list(range(9))), 1, THREADS)
+
+    run_bands(Called(row), Edges(list(range(9))), 1, THREADS)
+    assert (out == 1).all()

@@ -125,8 +125,8 @@ class TestAnimations:
         """And playing on decodes one each: a GIF of 201 pictures of 2000 x 2000 opened after a minute."""
         file = str(animation(tmp_path / f"a.{ending}", [40] * 30))
         decoded: list[int] = []
-        own = flipbook.Flipbook._decoded
-        monkeypatch.setattr(flipbook.Flipbook, "_decoded", lambda self, n: decoded.append(n) or own(self, n))
+        own = flipbook.Flipbook.decoded
+        monkeypatch.setattr(flipbook.Flipbook, "decoded", lambda self, n: decoded.append(n) or own(self, n))
         loads: list[int] = []
         load = type(Image.open(file)).load
         monkeypatch.setattr(type(Image.open(file)), "load", lambda self: loads.append(self.tell()) or load(self))

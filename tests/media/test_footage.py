@@ -273,8 +273,8 @@ class TestLoops:
     def played(clip: Clip, frames: range, monkeypatch: pytest.MonkeyPatch) -> list[int]:
         """How many frames are decoded in each of four rounds; every picture is that of its number."""
         decoded: list[int] = []
-        found, own = [], clip._decode
-        monkeypatch.setattr(clip, "_decode", lambda number: (decoded.append(number), own(number))[1])
+        found, own = [], clip.decode
+        monkeypatch.setattr(clip, "decode", lambda number: (decoded.append(number), own(number))[1])
         for _ in range(4):
             for number in frames:
                 picture = clip.picture(clip.seconds_of(number), 64, 48)

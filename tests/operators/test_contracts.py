@@ -280,7 +280,7 @@ def test_idle_quakes_cost_nothing():
             plates=(Plate(id="title", kind="text", values=shot.plates[0].values, effects=(quake,)),),
         )
         assert np.array_equal(frame_picture(frame_job(engine, shot, 3)), rendered(plain, 3))
-        assert not [key for key in engine.cache._items if isinstance(key, tuple) and key[0] == "map"]
+        assert not [key for key in engine.cache.stored() if isinstance(key, tuple) and key[0] == "map"]
 
 
 def test_invert_keeps_rest_and_turns_the_rest_round():

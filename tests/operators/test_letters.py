@@ -169,5 +169,9 @@ def test_a_text_that_is_drawn_again_has_its_own_colour_and_size(monkeypatch):
     assert other.shape != one.shape
     for n in range(20):  # no more than a few are held
         draw_text(replace(look, words=str(n)), 1.0, 1.0)
-    assert len(type_module._known) == type_module.KEPT
+    before = len(drawn)
+    draw_text(replace(look, words="19"), 1.0, 1.0)
+    assert len(drawn) == before, "the last ones are held"
+    draw_text(look, 1.0, 1.0)
+    assert len(drawn) == before + 1
     assert np.array_equal(draw_text(look, 1.0, 1.0)[0], one)

@@ -165,7 +165,7 @@ class TestBrackets:
         emptied = remove(session.shot, "maps/map/steps/curve")
         engine = Engine()
         map_field(frame_job(engine, emptied, 20), emptied.maps[0], GRID)
-        assert not [key for key in engine.cache._items if "bracket" in str(key)]
+        assert not [key for key in engine.cache.stored() if "bracket" in str(key)]
 
     def test_ring_bracket_round_nothing_gives_the_picture_back(self, session):
         """Common practice, no source: ring space round steps that do nothing changes nothing but by resampling."""

@@ -16,6 +16,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers import noise_map
+from nimble_quake.conventions import Json
 from nimble_quake.errors import NimbleQuakeError, SaveFailed, ShotError
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.operators.registry import registry
@@ -107,7 +108,7 @@ def test_media_paths_are_relative_to_the_shot(tmp_path):
 
 def test_unknown_things_are_kept():
     """Keys, values and operators of a newer version are written back as they were."""
-    raw = {
+    raw: dict[str, Json] = {
         "nimble_quake": 1,
         "later": {"x": [1]},
         "plates": [
@@ -124,7 +125,7 @@ def test_unknown_things_are_kept():
 
 
 def test_all_errors_at_once():
-    raw = {
+    raw: dict[str, Json] = {
         "nimble_quake": 1,
         "width": -4,
         "rate": "fast",
@@ -206,7 +207,7 @@ tree: st.SearchStrategy[object] = st.deferred(
 
 @given(st.sampled_from(["size", "colour", "position", "words", "blend", "face"]), tree)
 def test_any_json_as_a_value(name, junk):
-    raw = {"nimble_quake": 1, "plates": [{"id": "t", "kind": "text", "values": {name: junk}}]}
+    raw: dict[str, Json] = {"nimble_quake": 1, "plates": [{"id": "t", "kind": "text", "values": {name: junk}}]}
     try:
         shot = decoded(raw)
     except NimbleQuakeError as wrong:
@@ -340,7 +341,7 @@ def test_media_whose_names_are_no_text_come_back(tmp_path):
 
 
 def test_values_beyond_their_limits_are_held_and_noted():
-    raw = {
+    raw: dict[str, Json] = {
         "nimble_quake": 1,
         "maps": [
             {

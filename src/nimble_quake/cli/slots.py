@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from nimble_quake.params.refit import Value
+from nimble_quake.conventions import Value
 from nimble_quake.session.fronts.described import front_described, front_schema
 from nimble_quake.session.starting.finding import find_starter
 

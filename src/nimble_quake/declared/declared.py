@@ -7,10 +7,11 @@ instance holds values, so a method reads `self.size_x` as a plain float.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Any, ClassVar
+from typing import ClassVar
 
+from nimble_quake.conventions import Value, Values
 from nimble_quake.params.kinds import Param
-from nimble_quake.params.refit import Refit, Values
+from nimble_quake.params.refit import Refit
 
 
 class Declared:
@@ -55,9 +56,14 @@ class Declared:
         self.__dict__.update(self._values)  # asked before the parameter of that name: ten times as fast
 
     @property
-    def values(self) -> Mapping[str, Any]:
+    def values(self) -> Mapping[str, Value]:
         """Its values, by name."""
         return self._values
+
+    @classmethod
+    def given(cls, values: Mapping[str, Value], name: str) -> Value:
+        """Return a value as a shot holds it, which may be a motion: the default where it holds none."""
+        return values[name] if name in values else cls.declared[name].default
 
     def hears_beats(self) -> bool:
         """Whether it asks for the shot's beats or markers."""

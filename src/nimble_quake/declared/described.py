@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from nimble_quake.conventions import Values
 from nimble_quake.declared.declared import Declared
 from nimble_quake.params.kinds import Choice, Number, Pairs, Param
 
@@ -20,9 +19,9 @@ def described(op: type[Declared], family: str) -> dict[str, object]:
     }
 
 
-def described_param(param: Param) -> dict[str, Any]:
+def described_param(param: Param) -> Values:
     """Return a parameter's declaration as plain data."""
-    entry: dict[str, Any] = {"name": param.name, "kind": param.kind, "label": param.label}
+    entry: Values = {"name": param.name, "kind": param.kind, "label": param.label}
     entry["default"] = param.encode(param.default)
     if isinstance(param, Number):
         entry |= {"unit": param.unit, "limits": list(param.hard), "usual": list(param.usual)}

@@ -26,9 +26,11 @@ from nimble_quake.export.encoders.stills import write_still
 from nimble_quake.export.order import Order
 from nimble_quake.export.writers import Part, Prepared
 
-Facts: TypeAlias = tuple[Any, ...]
+Facts: TypeAlias = tuple[object, ...]
 """What all files of a kind have in common: container, codec, size, pixels."""
-Codes: TypeAlias = NDArray[Any]
+Codes: TypeAlias = np.ndarray
+Decoded: TypeAlias = Any
+"""A frame of a clip, a still, or the channels of an OpenEXR picture."""
 
 BLOCK = 16
 """What an encoder leaves of a picture is compared by means over blocks of so many pixels: noise goes, tones stay."""
@@ -73,13 +75,13 @@ class Pattern:
         if found != self.facts:
             raise Wrong(f"another kind of file ({_words(found)} in place of {_words(self.facts)})")
         wanted = None if rendered is None else part.frames.index(rendered[0])
-        count, codes = _seen(file, len(part.frames), wanted)
+        count, codes = seen_in(file, len(part.frames), wanted)
         if count != len(part.frames):
             raise Wrong(f"{count} frames in place of {len(part.frames)}")
         if rendered is not None:
             self._compare(rendered[0], codes, _codes_of(rendered[1], file.suffix, codes))
 
-    def _compare(self, frame: int, theirs: Any, ours: Any) -> None:
+    def _compare(self, frame: int, theirs: Decoded, ours: Decoded) -> None:
         """Raise Wrong where a decoded frame is not the one that is rendered here."""
         same = _alike(theirs, ours) if self.lossy else _equal(theirs, ours)
         if not same:
@@ -129,7 +131,7 @@ def _of_tiff(file: Path) -> Facts:
     return ("TIFF", *(tags.get(tag) for tag in (256, 257, 258, 277, 339)))
 
 
-def _seen(file: Path, most: int, wanted: int | None) -> tuple[int, Any]:
+def seen_in(file: Path, most: int, wanted: int | None) -> tuple[int, Decoded]:
     """How many pictures a file holds (`most` and one more at most), and the one that is wanted, decoded; None for none.
 
     Raises Wrong where it cannot be read.
@@ -196,7 +198,7 @@ def _channels(file: Path) -> dict[str, Codes]:
         return {name: np.asarray(channel.pixels) for name, channel in opened.channels().items()}
 
 
-def _codes_of(prepared: Prepared, suffix: str, like: Any) -> Any:
+def _codes_of(prepared: Prepared, suffix: str, like: Decoded) -> Decoded:
     """What a writer takes, as what is decoded of its file."""
     if isinstance(prepared, av.VideoFrame):
         return prepared
@@ -210,7 +212,7 @@ def _codes_of(prepared: Prepared, suffix: str, like: Any) -> Any:
         return _channels(file)
 
 
-def _equal(theirs: Any, ours: Any) -> bool:
+def _equal(theirs: Decoded, ours: Decoded) -> bool:
     if isinstance(theirs, dict):
         return theirs.keys() == ours.keys() and all(np.array_equal(theirs[n], ours[n], equal_nan=True) for n in ours)
     if isinstance(ours, av.VideoFrame):
@@ -218,7 +220,7 @@ def _equal(theirs: Any, ours: Any) -> bool:
     return np.array_equal(theirs.to_ndarray() if isinstance(theirs, av.VideoFrame) else theirs, ours)
 
 
-def _alike(theirs: Any, ours: Any) -> bool:
+def _alike(theirs: Decoded, ours: Decoded) -> bool:
     """Whether two pictures are the same but for what an encoder takes away."""
     off = _grey(theirs) - _grey(ours)
     high, wide = (max(1, side // BLOCK) for side in off.shape)
@@ -227,7 +229,7 @@ def _alike(theirs: Any, ours: Any) -> bool:
     return all(found <= most for found, most in zip(means, (MOST_OFF, MOST_MEAN, MOST_BLOCK), strict=True))
 
 
-def _grey(picture: Any) -> NDArray[np.float64]:
+def _grey(picture: Decoded) -> NDArray[np.float64]:
     """A picture's tones, (H, W), 0...255."""
     if isinstance(picture, av.VideoFrame):
         return picture.to_ndarray(format="gray16le").astype(np.float64) / 257

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import Any
+from typing import cast
 
 import av
 import numpy as np
+from av.container import OutputContainer
 from numpy.typing import NDArray
 
 from nimble_quake.errors import NimbleQuakeError
@@ -38,15 +39,15 @@ class Soundtrack:
     ) -> None:
         self._sounds, self._rate, self._frames = sounds, rate, (first, last + 1)
         self.sample_rate = sample_rate or rate_of(sounds)
-        self._stream: Any = None
+        self._stream: av.AudioStream  # once it is added to a file
         self._at = self._begin = self._end = 0
 
-    def add_to(self, container: Any, codec: str) -> None:
+    def add_to(self, container: OutputContainer, codec: str) -> None:
         """Add its stream to a file that is being written."""
         self.sample_rate = ONLY_RATE.get(codec, self.sample_rate)
         if self.sample_rate not in RATES:
             self.sample_rate = COMMON_RATE
-        self._stream = container.add_stream(codec, rate=self.sample_rate, layout=LAYOUT)
+        self._stream = cast(av.AudioStream, container.add_stream(codec, rate=self.sample_rate, layout=LAYOUT))
         context = self._stream.codec_context
         context.format = SAMPLE_FORMATS[codec]
         if codec == "flac":
@@ -57,7 +58,7 @@ class Soundtrack:
         self._begin, self._end = (round(frame / self._rate * self.sample_rate) for frame in self._frames)
         self._at = self._begin
 
-    def write_until(self, container: Any, seconds: Fraction) -> None:
+    def write_until(self, container: OutputContainer, seconds: Fraction) -> None:
         """Encode the sound of the first so many seconds that were written."""
         until = min(self._end, round((self._frames[0] / self._rate + seconds) * self.sample_rate))
         size = self._stream.codec_context.frame_size or CHUNK
@@ -65,13 +66,13 @@ class Soundtrack:
             count = min(size, until - self._at)
             self._encode(container, mixed(self._sounds, self.sample_rate, self._at, count))
 
-    def finish(self, container: Any) -> None:
+    def finish(self, container: OutputContainer) -> None:
         """Encode what is left."""
         self.write_until(container, (self._frames[1] - self._frames[0]) / self._rate)
         for packet in self._stream.encode(None):
             container.mux(packet)
 
-    def _encode(self, container: Any, samples: NDArray[np.float32]) -> None:
+    def _encode(self, container: OutputContainer, samples: NDArray[np.float32]) -> None:
         form = SAMPLE_FORMATS[self._stream.codec_context.name]
         frame = av.AudioFrame.from_ndarray(_as_format(samples, form), format=form, layout=LAYOUT)
         frame.sample_rate, frame.time_base = self.sample_rate, Fraction(1, self.sample_rate)
@@ -81,7 +82,7 @@ class Soundtrack:
             container.mux(packet)
 
 
-def _as_format(samples: NDArray[np.float32], form: str) -> NDArray[Any]:
+def _as_format(samples: NDArray[np.float32], form: str) -> np.ndarray:
     """Samples as an encoder takes them, held to full scale."""
     clipped = np.clip(samples, -1.0, 1.0)
     if form == "fltp":

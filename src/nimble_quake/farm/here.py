@@ -9,7 +9,6 @@ from __future__ import annotations
 import logging
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
-from typing import Any
 
 from distributed import Client, Nanny, Scheduler, Security, SpecCluster, Worker
 
@@ -21,7 +20,7 @@ LONGEST_END = 2.0
 class _NoPages:
     """A node without web pages: they would be open to whoever asks."""
 
-    def start_http_server(self, *_: Any, **__: Any) -> None:
+    def start_http_server(self, *_: object, **__: object) -> None:
         """Show nothing."""
 
 

@@ -7,7 +7,7 @@ import secrets
 import statistics
 import threading
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Hashable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import partial
@@ -64,6 +64,22 @@ def loads_of(parts: Sequence[Part]) -> list[Given]:
     """Return parts in loads: a segment, or several frames that are files of their own."""
     step = SINGLES if all(len(part.frames) == 1 for part in parts) else 1
     return [Given(n, tuple(parts[at : at + step])) for n, at in enumerate(range(0, len(parts), step))]
+
+
+class Future(Hashable, Protocol):
+    """What a round asks of a load that was given out: see `distributed.Future`."""
+
+    key: str
+    status: str
+
+    def done(self) -> bool:
+        """Return whether it has ended, in whatever way."""
+
+    def result(self) -> bytes:
+        """Fetch what was made. Raises whatever the machine raised."""
+
+    def exception(self) -> BaseException | None:
+        """Fetch what the machine raised."""
 
 
 class Machines(Protocol):
@@ -134,11 +150,11 @@ class Round:
         self._sent = packed(self._job)
         self._pattern, self._target = Pattern.of(order), order.target()
         self._waiting = loads_of(parts)
-        self._out: dict[Any, tuple[Given, float]] = {}
+        self._out: dict[Future, tuple[Given, float]] = {}
         """Futures, each with its load and when it was given out."""
-        self._coming: dict[Any, _Coming] = {}
+        self._coming: dict[Future, _Coming] = {}
         """What is on its way here, by future."""
-        self._born: dict[Any, float] = {}
+        self._born: dict[Future, float] = {}
         """When each future was given out first."""
         self._at: dict[str, str] = {}
         """Which machine a future was seen at last, by its key."""
@@ -201,7 +217,7 @@ class Round:
             self._farm.notify(f"{slow or 'a machine'} is late: another renders the same frames")
             self._submit(given, others)
 
-    def _promising(self, future: Any, at: dict[str, str]) -> bool:
+    def _promising(self, future: Future, at: dict[str, str]) -> bool:
         """Whether a copy of a load lies with a machine that is not late, or was given out just now."""
         machine = at.get(future.key)
         if machine is not None:
@@ -223,14 +239,14 @@ class Round:
         )
         self._out[future], self._born[future] = (given, time.monotonic()), time.monotonic()
 
-    def _ended(self) -> list[Any]:
+    def _ended(self) -> list[Future]:
         """The futures that have ended, waiting a little for one."""
         until = time.monotonic() + LOOKED_EVERY
         while time.monotonic() < until and not any(self._is_here(future) for future in self._out):
             time.sleep(0.01)
         return [future for future in self._out if self._is_here(future)]
 
-    def _is_here(self, future: Any) -> bool:
+    def _is_here(self, future: Future) -> bool:
         """Whether a future has ended, and what it made has come: from a machine that stalls then it never does."""
         if not future.done() or future.status != "finished":
             return bool(future.done())
@@ -238,7 +254,7 @@ class Round:
             self._coming[future] = _Coming(partial(self._arrived, future, self._out[future][0]))
         return not self._coming[future].is_alive()
 
-    def _taken(self, future: Any) -> Iterator[Made]:
+    def _taken(self, future: Future) -> Iterator[Made]:
         """What a load made; it goes out again where that is not right."""
         given, _ = self._out.pop(future)
         coming = self._coming.pop(future, None)
@@ -289,7 +305,7 @@ class Round:
         if others:
             self._farm.client.cancel(others, force=True)
 
-    def _machine_of(self, future: Any) -> str:
+    def _machine_of(self, future: Future) -> str:
         """The machine that has what a future made, as the scheduler says; what comes need not say it truly."""
         with suppress(Exception):
             holders = self._farm.client.who_has([future]).get(future.key, ())
@@ -303,7 +319,7 @@ class Round:
         if given.number in self._missing and not listed:
             self._waiting.insert(0, given)
 
-    def _arrived(self, future: Any, given: Given) -> Arrived:
+    def _arrived(self, future: Future, given: Given) -> Arrived:
         """Fetch what a future made and look at it. Raises Wrong or FailedWork for what is to be refused, SaveFailed."""
         try:
             data = future.result()
@@ -314,7 +330,7 @@ class Round:
         machine = self._machine_of(future)
         return Arrived(machine, done, self._looked_at(machine, given, done, files, future.key[-8:]))
 
-    def _failed(self, given: Given, future: Any) -> Iterator[Made]:
+    def _failed(self, given: Given, future: Future) -> Iterator[Made]:
         """A load that no machine could end: its frames are named."""
         if future.status == "cancelled":
             self._wanted_again(given)

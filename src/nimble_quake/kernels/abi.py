@@ -20,7 +20,7 @@ import ctypes
 import re
 from collections.abc import Iterator
 from functools import cache
-from typing import Any
+from typing import Any, TypeAlias, cast
 
 import numpy as np
 
@@ -44,6 +44,8 @@ ROW = "R"
 PACKED = dict.fromkeys("qihbB?HI", "q") | {"d": "d", "f": "f4x", "Q": "Q"}
 """How `struct` packs each kind of number."""
 _address = ctypes.c_void_p
+Leaf: TypeAlias = int | float | None
+"""A number that is packed: an argument, or what is known of an array."""
 SAME = {"l": "q", "L": "Q"}
 """NumPy's second characters for the same numbers (64-bit Linux)."""
 
@@ -82,7 +84,7 @@ def _known(array: np.ndarray, layout: str) -> str:
     return "p" if layout == "A" and array.strides[-1] == size else ""
 
 
-def type_of(value: Any) -> str:
+def type_of(value: object) -> str:
     """Return the type of an argument. Raises TypeError for what no kernel takes."""
     if isinstance(value, np.ndarray):
         flags = value.flags
@@ -105,28 +107,28 @@ def type_of(value: Any) -> str:
     raise TypeError(f"a kernel takes arrays, numbers and tuples of them, not {kind.__name__}")
 
 
-def leaves_of(args: tuple[Any, ...]) -> list[Any]:
+def leaves_of(args: tuple[object, ...]) -> list[Leaf]:
     """Return the leaves of arguments that are packed, in order. Whoever calls keeps the arrays alive."""
-    leaves: list[Any] = []
+    leaves: list[Leaf] = []
     for value in args:
         if isinstance(value, np.ndarray):
             leaves += (_address.from_address(id(value) + DATA_AT).value, *value.shape, *value.strides)
         elif isinstance(value, tuple):
             leaves += leaves_of(value)
         elif value is not None:
-            leaves.append(value.item() if isinstance(value, np.generic) else value)
+            leaves.append(value.item() if isinstance(value, np.generic) else cast(Leaf, value))
     return leaves
 
 
-_types: dict[tuple[Any, ...], str] = {}
+_types: dict[tuple[object, ...], str] = {}
 """Types of arrays, by what they depend on."""
 MOST_TYPES = 4096
 
 
-def described(args: tuple[Any, ...]) -> tuple[list[str], list[Any]]:
+def described(args: tuple[object, ...]) -> tuple[list[str], list[Leaf]]:
     """Return what `type_of` says of each argument, and `leaves_of` all of them; made for each call of a kernel."""
     types: list[str] = []
-    leaves: list[Any] = []
+    leaves: list[Leaf] = []
     for value in args:
         if type(value) is np.ndarray:
             shape, strides, flags, char = value.shape, value.strides, value.flags.num, value.dtype.char

@@ -6,7 +6,7 @@ import ctypes
 import ctypes.util
 from functools import cache
 from types import FunctionType
-from typing import Any
+from typing import Any, TypeAlias
 
 import llvmlite.binding as llvm
 import numpy as np
@@ -28,6 +28,9 @@ from numba.core import compiler, config  # noqa: E402
 from numba.extending import intrinsic  # noqa: E402
 from numba.np.arrayobj import make_array  # noqa: E402
 
+Numba: TypeAlias = Any
+"""Something of numba's, which ships no types."""
+
 
 @cache
 def _libraries() -> tuple[ctypes.CDLL, ...]:
@@ -39,7 +42,7 @@ def _options(kernel: Written) -> dict[str, Any]:
 
 
 @cache
-def dispatcher(kernel: Written) -> Any:
+def dispatcher(kernel: Written) -> Numba:
     """Return a kernel as numba knows it, for itself and for the kernels that call it."""
     function = kernel.function
     world = dict(function.__globals__)
@@ -56,10 +59,10 @@ def dispatcher(kernel: Written) -> Any:
 
 
 @intrinsic
-def _assume(typing_context: Any, fact: Any) -> Any:
+def _assume(typing_context: Numba, fact: Numba) -> Numba:
     """Tell LLVM what is so."""
 
-    def generate(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+    def generate(context: Numba, builder: Numba, signature: Numba, args: Numba) -> Numba:
         builder.assume(args[0])
         return context.get_dummy_value()
 
@@ -67,9 +70,9 @@ def _assume(typing_context: Any, fact: Any) -> Any:
 
 
 @intrinsic
-def _prefetch(typing_context: Any, array: Any, index: Any) -> Any:
-    def generate(context: Any, builder: Any, signature: Any, args: Any) -> Any:
-        numba: Any = make_array  # its types say less than it does
+def _prefetch(typing_context: Numba, array: Numba, index: Numba) -> Numba:
+    def generate(context: Numba, builder: Numba, signature: Numba, args: Numba) -> Numba:
+        numba: Numba = make_array  # its types say less than it does
         place = builder.gep(numba(array)(context, builder, args[0]).data, [args[1]])
         word, anywhere = ir.IntType(32), ir.IntType(8).as_pointer()
         notify = ir.FunctionType(ir.VoidType(), [anywhere, word, word, word])
@@ -84,7 +87,7 @@ def _prefetch(typing_context: Any, array: Any, index: Any) -> Any:
 INTRINSICS = {"prefetch": _prefetch}
 
 
-def _with_steps(kernel: Written, argument_types: tuple[str, ...]) -> Any:
+def _with_steps(kernel: Written, argument_types: tuple[str, ...]) -> Numba:
     """Return a kernel that knows the steps through its arrays.
 
     Where the step from pixel to pixel is a number, not something asked of the array, LLVM handles eight at once.
@@ -122,14 +125,14 @@ def _with_steps(kernel: Written, argument_types: tuple[str, ...]) -> Any:
 def compiled(kernel: Written, argument_types: tuple[str, ...]) -> Object:
     """Compile a kernel for types of arguments. Raises TypeError for what cannot be loaded without numba."""
     called = _with_steps(kernel, argument_types)
-    numba: Any = compiler  # its types say less than it does
+    numba: Numba = compiler  # its types say less than it does
     flags = numba.Flags()
     called.targetdescr.options.parse_as_flags(flags, called.targetoptions)
     flags.no_cpython_wrapper, flags.no_cfunc_wrapper = True, True
     called.targetdescr.typing_context.refresh()
     called.targetdescr.target_context.refresh()
     arguments = tuple(map(_numba, argument_types))
-    settings: Any = config
+    settings: Numba = config
     settings.SLP_VECTORIZE = int(bool(kernel.options.get("slp")))
     result = numba.compile_extra(called.typingctx, called.targetctx, called.py_func, arguments, None, flags, {})
     result.library._ensure_finalized()
@@ -149,8 +152,8 @@ def _is_there(name: str) -> bool:
     return any(hasattr(library, name) for library in _libraries())
 
 
-def _numba(type: str) -> Any:
-    known: Any = types
+def _numba(type: str) -> Numba:
+    known: Numba = types
     if type[0] == "(":
         return known.Tuple([_numba(part) for part in parts_of(type[1:-1])])
     if type == "n":
@@ -163,12 +166,12 @@ def _numba(type: str) -> Any:
     return known.Array(element, axes_of(type), layout_of(type), readonly="r" in type[1:], aligned="u" not in type[1:])
 
 
-def _text(kernel: Written, type: Any) -> str:
+def _text(kernel: Written, type: Numba) -> str:
     """The type of a result as text."""
     if type == types.none:
         return "n"
     if isinstance(type, types.BaseTuple):
-        parts: Any = type
+        parts: Numba = type
         return f"({''.join(_text(kernel, part) for part in parts)})"
     for char in "dfqihbQIHB?":
         if type == from_dtype(np.dtype(char)):

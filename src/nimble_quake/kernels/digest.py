@@ -7,7 +7,6 @@ import hashlib
 from functools import lru_cache
 from pathlib import Path
 from types import CodeType, FunctionType, ModuleType
-from typing import Any
 
 import numpy as np
 
@@ -31,7 +30,7 @@ def digest_of(kernel: Written, *, by_source: bool = False) -> str:
     return found.hexdigest()[:24]
 
 
-def reads(function: FunctionType) -> dict[str, Any]:
+def reads(function: FunctionType) -> dict[str, object]:
     """Return what a function reads from outside: globals, what its closure holds, and parts of our own modules."""
     names = set(_names(function.__code__))
     found = {name: function.__globals__[name] for name in names if name in function.__globals__}
@@ -105,7 +104,7 @@ def _code(code: CodeType) -> list[bytes]:
     return parts
 
 
-def _constant(value: Any, kernel: Written, by_source: bool) -> bytes | None:
+def _constant(value: object, kernel: Written, by_source: bool) -> bytes | None:
     if value is kernel:
         return b"itself"
     digest = getattr(value, "source_digest" if by_source else "digest", None)

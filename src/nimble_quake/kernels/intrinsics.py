@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 
 class Intrinsic:
     """One instruction; called outside a kernel it does nothing. `compiler.py` knows what each becomes."""
@@ -11,7 +9,7 @@ class Intrinsic:
     def __init__(self, name: str) -> None:
         self.name = self.digest = self.source_digest = name
 
-    def __call__(self, *args: Any) -> None:
+    def __call__(self, *args: object) -> None:
         return
 
 

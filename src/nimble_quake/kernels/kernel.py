@@ -11,9 +11,9 @@ from types import FunctionType
 from typing import Any
 
 from nimble_quake.kernels import fitting, loader, store
-from nimble_quake.kernels.abi import ROW, described, packing, result_of, result_type
+from nimble_quake.kernels.abi import ROW, Leaf, described, packing, result_of, result_type
 from nimble_quake.kernels.digest import digest_of
-from nimble_quake.kernels.written import Written
+from nimble_quake.kernels.written import Option, Written
 
 _nowhere = ctypes.create_string_buffer(64)
 NOWHERE = ctypes.addressof(_nowhere)
@@ -30,7 +30,7 @@ class Native:
         self.name, self.address, self.run, self.result = name, address, _prototype(address), result
         self.pack = struct.Struct(packing(types)).pack
 
-    def __call__(self, leaves: list[Any]) -> Any:
+    def __call__(self, leaves: list[Leaf]) -> Any:
         """Run it, without the interpreter's lock, and return what it gives back."""
         cell = None if self.result == "n" else result_type(self.result)()
         place = NOWHERE if cell is None else ctypes.addressof(cell)
@@ -46,29 +46,30 @@ class Native:
 class Bound:
     """A kernel with all its arguments but the rows. It holds them: their arrays live as long as it does."""
 
-    def __init__(self, native: Native, args: tuple[Any, ...], leaves: list[Any]) -> None:
-        self.native, self.args = native, args
+    def __init__(self, native: Native, args: tuple[object, ...], leaves: list[Leaf]) -> None:
+        self.native, self.args, self.code = native, args, native.address
         self.packed = native.pack(NOWHERE, *leaves)
         self._buffer = ctypes.create_string_buffer(self.packed, len(self.packed))
         self.address = ctypes.addressof(self._buffer)
         """Where the packed arguments lie, as long as this does."""
+        self.check_status = native.check_status
 
     def __call__(self, first: int, last: int) -> None:
         """Run it over rows, on this thread."""
-        self.native.check_status(self.native.run(self.packed, first, last))
+        self.check_status(self.native.run(self.packed, first, last))
 
 
 class Kernel(Written):
     """A function that is compiled. Equal types of arguments run the same code; new types compile it again."""
 
-    def __init__(self, function: FunctionType, options: dict[str, Any]) -> None:
+    def __init__(self, function: FunctionType, options: dict[str, Option]) -> None:
         update_wrapper(self, function)
         super().__init__(function, options)
         self._native: dict[tuple[str, ...], Native] = {}
         self._digest = ""
         self._source_digest: str | None = None
 
-    def __call__(self, *args: Any) -> Any:
+    def __call__(self, *args: object) -> Any:
         if fitting.plain():
             return self.by_numba()(*args)
         types, leaves = described(args + self._left_out(len(args)))
@@ -81,7 +82,7 @@ class Kernel(Written):
         made: Callable[..., Any] = compiler.dispatcher(self)
         return made
 
-    def bound(self, *args: Any) -> Bound:
+    def bound(self, *args: object) -> Bound:
         """Return it with all arguments set but the next two, which are numbers of rows. It must give nothing back."""
         types, leaves = described(args)
         rest = self._left_out(len(args) + 2)
@@ -92,7 +93,7 @@ class Kernel(Written):
             types += (ROW, ROW)
         return Bound(self.native(tuple(types)), args, leaves)
 
-    def _left_out(self, given: int) -> tuple[Any, ...]:
+    def _left_out(self, given: int) -> tuple[object, ...]:
         """The defaults of arguments that are not given."""
         missing = self.function.__code__.co_argcount - given
         return (self.function.__defaults__ or ())[-missing:] if missing > 0 else ()
@@ -150,7 +151,7 @@ class Kernel(Written):
         return made
 
 
-def kernel(**options: Any) -> Callable[[Callable[..., Any]], Kernel]:
+def kernel(**options: Option) -> Callable[[Callable[..., Any]], Kernel]:
     """Make a function a kernel.
 
     options: numba's, such as error_model, fastmath, inline, forceinline; slp: join neighbouring numbers of one pixel

@@ -8,7 +8,7 @@ from typing import Any
 
 import llvmlite.binding as llvm
 
-from nimble_quake.kernels.pool_code import POOL
+from nimble_quake.kernels.pools.native_code import POOL
 from nimble_quake.kernels.runtime import RUNTIME
 from nimble_quake.kernels.store import Object
 

@@ -10,6 +10,7 @@ import contextlib
 import threading
 from bisect import bisect_right
 from collections import OrderedDict
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from fractions import Fraction
@@ -21,12 +22,11 @@ import av
 import cv2
 import numpy as np
 from av.video.reformatter import ColorRange, Colorspace, Interpolation
-from numpy.typing import NDArray
 
 from nimble_quake.conventions import MAX_FRAMES, Picture, Seconds
 from nimble_quake.errors import LimitError, MediaError
 from nimble_quake.files.plain import plain_file
-from nimble_quake.kernels.pool import Begun
+from nimble_quake.kernels.pools.native import Begun
 from nimble_quake.media.interlaced import one_field
 from nimble_quake.media.planes import Planes, begin_picture, picture_of, planes_of
 from nimble_quake.raster.colour.convert import premultiplied
@@ -99,10 +99,10 @@ class Clip:
         self._path, self._fields = path, fields
         self._lock = threading.RLock()
         self._container: Any = None
-        self._frames: Any = None
+        self._frames: Iterator[av.VideoFrame] = iter(())
         self._next = 0
         self._asked = -2
-        self._kept: OrderedDict[int, NDArray[Any] | Planes] = OrderedDict()
+        self._kept: OrderedDict[int, np.ndarray | Planes] = OrderedDict()
         self._kept_bytes, self._span = 0, KEPT
         self.most_bytes = MOST_BYTES
         """What its decoded frames may take; two are kept in any case."""
@@ -233,14 +233,14 @@ class Clip:
         made = picture_of(planes, across, down)
         return np.ascontiguousarray(np.rot90(made, -self._turn)) if self._turn else made
 
-    def _decoded_at(self, number: int) -> NDArray[Any] | Planes:
+    def _decoded_at(self, number: int) -> np.ndarray | Planes:
         """Return a frame as planes, or as straight RGBA where its format is not read as planes."""
         with self._lock:
             if number in self._kept:
                 self._kept.move_to_end(number)
                 return self._kept[number]
             try:
-                found = self._converted(self._decode(number))
+                found = self._converted(self.decode(number))
             except (av.FFmpegError, OSError, ValueError) as wrong:
                 raise MediaError(
                     f"frame {number} cannot be decoded", where=str(self._path), cure="the file may be damaged"
@@ -275,7 +275,8 @@ class Clip:
                     with on_one_thread():
                         self._ready = Ready(number, self._size, self._coloured(planes, width, height))
 
-    def _decode(self, number: int) -> av.VideoFrame:
+    def decode(self, number: int) -> av.VideoFrame:
+        """Return a frame as the decoder gives it; from the one before where it can."""
         if not self._next <= number <= self._next + AHEAD:
             self._rewind(number)
         best = None
@@ -299,7 +300,7 @@ class Clip:
         self._frames = self._decoded()
         self._next = 0 if number == 0 else number
 
-    def _decoded(self) -> Any:
+    def _decoded(self) -> Iterator[av.VideoFrame]:
         for packet in self._container.demux(self._stream):
             if packet.size or packet.dts is None:
                 try:
@@ -310,7 +311,7 @@ class Clip:
     def _next_frame(self) -> av.VideoFrame | None:
         return next(self._frames, None)
 
-    def _converted(self, frame: av.VideoFrame) -> NDArray[Any] | Planes:
+    def _converted(self, frame: av.VideoFrame) -> np.ndarray | Planes:
         field = self._fields if self._fields != "tagged" else "upper" if frame.interlaced_frame else "both"
         planes = planes_of(frame) if field == "both" else None
         if planes is not None:
@@ -324,7 +325,7 @@ class Clip:
             dst_color_range=ColorRange.JPEG,
             interpolation=Interpolation.POINT,
         )
-        array: NDArray[Any] = converted.to_ndarray()
+        array: np.ndarray = converted.to_ndarray()
         if field != "both":
             array = one_field(array, lower=field == "lower")
         if self._turn:
@@ -338,7 +339,7 @@ class Clip:
         return self._kept_bytes + (ready.picture.nbytes if ready else 0)
 
 
-def _square_pixels(stream: Any, width: int, height: int) -> tuple[int, int]:
+def _square_pixels(stream: av.VideoStream, width: int, height: int) -> tuple[int, int]:
     """The size a frame is shown at: pixels that are not square are stretched across, as ITU-R BT.601 ones are."""
     aspect = Fraction(stream.sample_aspect_ratio or stream.codec_context.sample_aspect_ratio or 1)
     if not Fraction(1, 20) <= aspect <= 20:

@@ -151,14 +151,14 @@ class Flipbook:
         with self._lock:
             found = self._open.get(number)
             if found is None:
-                found = stills.Still(self._paths[number]) if self._paths else stills.Still.of(self._decoded(number))
+                found = stills.Still(self._paths[number]) if self._paths else stills.Still.of(self.decoded(number))
                 self._open[number] = found
             self._open.move_to_end(number)
             while len(self._open) > KEPT:
                 self._open.popitem(last=False)
             return found
 
-    def _decoded(self, number: int) -> Codes:
+    def decoded(self, number: int) -> Codes:
         try:
             assert self._image is not None
             self._image.seek(number)  # the next one is decoded from the one before

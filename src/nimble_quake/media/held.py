@@ -5,11 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from fractions import Fraction
-from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from nimble_quake.conventions import MAX_PIXELS, Picture, Seconds
 from nimble_quake.errors import BadInput
@@ -44,7 +42,7 @@ class Held:
         return np.asarray(cv2.resize(self._picture, size, interpolation=cv2.INTER_AREA), np.float32)
 
 
-def held(array: NDArray[Any], name: str) -> MediaSource:
+def held(array: np.ndarray, name: str) -> MediaSource:
     """Return an array as an open picture.
 
     array: (H, W), (H, W, 3) or (H, W, 4), straight colours; uint8 and uint16 as codes, floats as they are. Raises
@@ -97,7 +95,7 @@ class HeldClip:
         return self._pictures[self.frame_at(seconds)].picture(0.0, width, height)
 
 
-def clip_of(arrays: Sequence[NDArray[Any]], rate: Fraction, name: str) -> MediaSource:
+def clip_of(arrays: Sequence[np.ndarray], rate: Fraction, name: str) -> MediaSource:
     """Return arrays as an open clip; see `held`. Raises BadInput."""
     if not arrays:
         raise BadInput(f"the {name} has no pictures", cure="give one or more")

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
-from numpy.typing import NDArray
 
 
-def one_field(lines: NDArray[Any], *, lower: bool = False) -> NDArray[Any]:
+def one_field(lines: np.ndarray, *, lower: bool = False) -> np.ndarray:
     """Return a frame (H, W, C), uint8 or uint16, of one field alone: the upper one's lines 0, 2, 4 ..., or the lower
     one's 1, 3, 5 ..., are as they were.
 

@@ -13,11 +13,10 @@ from typing import Any, TypeAlias
 import cv2
 import numpy as np
 from av.video.frame import VideoFrame
-from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
 from nimble_quake.kernels import kernel
-from nimble_quake.kernels.pool import Begun
+from nimble_quake.kernels.pools.native import Begun
 from nimble_quake.raster.threads.rows import begin_rows
 
 SHRINKS = {"420": (1, 1), "422": (1, 0), "444": (0, 0)}
@@ -35,7 +34,7 @@ WEIGHTS = {
 }
 """Red's and blue's share of luma by the stream's matrix code (ITU-T H.273)."""
 
-Codes: TypeAlias = NDArray[Any]
+Codes: TypeAlias = np.ndarray
 """Codes of 8 bits (uint8) or more (uint16)."""
 
 

@@ -9,11 +9,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import cache
-from typing import Any, ClassVar
+from typing import ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 
+from nimble_quake.conventions import Value, Values
 from nimble_quake.declared.declared import Declared
 from nimble_quake.declared.discovery import classes_added, classes_in
 from nimble_quake.motion.timing import Moment
@@ -33,7 +34,7 @@ class Driver(Declared):
     asks_shot: ClassVar[bool] = False
     """It looks at the rest of the shot: other values, sounds, tracks, beats."""
 
-    def __init__(self, values: Mapping[str, Any] | None = None) -> None:
+    def __init__(self, values: Mapping[str, Value] | None = None) -> None:
         given = values or {}
         super().__init__({name: given.get(name, param.default) for name, param in self.declared.items()})
         self._key = (self.kind, *self._values.values())
@@ -76,7 +77,7 @@ class Driver(Declared):
         return ""
 
     @classmethod
-    def begun(cls, base: Any, usual: tuple[float, float], size: int) -> tuple[Any, Any, dict[str, Any]]:
+    def begun(cls, base: Value, usual: tuple[float, float], size: int) -> tuple[Value, Value, Values]:
         """Return the base, the amount and the settings a value that is `base` now begins with.
 
         usual: the span of values that are common for it.

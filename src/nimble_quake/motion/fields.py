@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 import simpleeval
 
+from nimble_quake.conventions import Numeric
 from nimble_quake.errors import FormulaError
 from nimble_quake.motion.formula import number_of, tree_of
 
@@ -34,16 +35,16 @@ NAMES = {
 }
 
 
-def _smoothstep(low: Any, high: Any, x: Any) -> Any:
+def _smoothstep(low: Numeric, high: Numeric, x: Numeric) -> Numeric:
     fraction = np.clip((x - low) / (np.asarray(high) - low), 0, 1)
     return fraction * fraction * (3 - 2 * fraction)
 
 
-def _noise(*args: Any) -> Any:
+def _noise(*args: Numeric) -> Numeric:
     raise NotImplementedError  # bound to the renderer's noise when a formula is run
 
 
-FUNCTIONS: dict[str, Callable[..., Any]] = {
+FUNCTIONS: dict[str, Callable[..., Numeric]] = {
     "sin": np.sin,
     "cos": np.cos,
     "tan": np.tan,
@@ -64,7 +65,7 @@ FUNCTIONS: dict[str, Callable[..., Any]] = {
     "smoothstep": _smoothstep,
     "step": lambda edge, x: np.where(np.asarray(x) < edge, 0.0, 1.0),
     "fract": lambda x: x - np.floor(x),
-    "where": lambda where, a, b: np.where(where, a, b),
+    "where": lambda where, a, b: np.where(where, np.asarray(a), np.asarray(b)),
     "noise": _noise,
 }
 
@@ -86,15 +87,15 @@ OPERATORS = {
 }
 
 
-def _safe(b: Any) -> Any:
+def _safe(b: Numeric) -> Numeric:
     return np.where(np.asarray(b) == 0, np.float32(np.nan), b)
 
 
-def _divided(a: Any, b: Any) -> Any:
+def _divided(a: Numeric, b: Numeric) -> Numeric:
     return np.asarray(a) / _safe(b)
 
 
-def _power(a: Any, b: Any) -> Any:
+def _power(a: Numeric, b: Numeric) -> Numeric:
     base = np.asarray(a, np.float32)
     whole = np.all(np.asarray(b) == np.round(b))
     return (
@@ -122,7 +123,7 @@ def parsed(text: str) -> ast.expr:
     return body
 
 
-def evaluated(text: str, names: dict[str, Any], noise: Callable[..., Any]) -> Any:
+def evaluated(text: str, names: dict[str, Numeric], noise: Callable[..., Numeric]) -> Numeric:
     """Return the formula's values; where it has none (a division by zero) NaN. Raises FormulaError."""
     body = parsed(text)
     machine = simpleeval.SimpleEval(
@@ -130,6 +131,7 @@ def evaluated(text: str, names: dict[str, Any], noise: Callable[..., Any]) -> An
     )
     with np.errstate(all="ignore"):
         try:
-            return machine.eval(text, previously_parsed=body)
+            found: Numeric = machine.eval(text, previously_parsed=body)
+            return found
         except (ArithmeticError, ValueError, TypeError, RecursionError, simpleeval.InvalidExpression) as wrong:
             raise FormulaError(f"the formula {text[:40]!r} gives no values: {wrong}", cure="check its parts") from wrong

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import msgspec
 
-from nimble_quake.conventions import Json
+from nimble_quake.conventions import Json, Value
 from nimble_quake.errors import NimbleQuakeError, ShotError
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.formula_moved import renamed_formula
@@ -16,7 +16,6 @@ from nimble_quake.motion.kinds import Motion, motions
 from nimble_quake.motion.reading import Note, Reading
 from nimble_quake.params.base import Rename
 from nimble_quake.params.kinds import Param, shown
-from nimble_quake.params.refit import Value
 
 
 def decoded_value(param: Param, raw: Json, note: Note = lambda words: None) -> Value:

@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 import simpleeval
 
+from nimble_quake.conventions import Numeric
 from nimble_quake.errors import FormulaError, MotionError
 from nimble_quake.motion.random_walk import random_of, randoms_of, wander, wanders
 from nimble_quake.motion.timing import Moment
@@ -32,7 +33,7 @@ NAMES = {
 }
 
 
-def _ease(fraction: Any) -> Any:
+def _ease(fraction: Numeric) -> Numeric:
     """Smoothstep of 0...1, of one number or of many."""
     return fraction * fraction * (3 - 2 * fraction)
 
@@ -66,7 +67,7 @@ READERS = {
 """Functions that look at the rest of the shot."""
 
 
-def readers_at(moment: Moment) -> dict[str, Callable[..., Any]]:
+def readers_at(moment: Moment) -> dict[str, Callable[..., Numeric]]:
     """Return the functions that look at the rest of the shot, at a moment."""
 
     def value(path: str, part: float = 0.0, later: float = 0.0) -> float:
@@ -196,7 +197,7 @@ def _refuse_strangers(part: ast.expr, own: tuple[str, ...]) -> None:
 
 
 def evaluate(
-    text: str, names: dict[str, float], count: int = 1, readers: dict[str, Callable[..., Any]] | None = None
+    text: str, names: dict[str, float], count: int = 1, readers: dict[str, Callable[..., Numeric]] | None = None
 ) -> tuple[float, ...]:
     """Return the formula's numbers. Raises FormulaError where one is not finite, MotionError where what it asks is.
 
@@ -226,11 +227,11 @@ def evaluate(
     return tuple(found)
 
 
-def _smoothsteps(low: Any, high: Any, x: Any) -> Any:
+def _smoothsteps(low: Numeric, high: Numeric, x: Numeric) -> Numeric:
     return _ease(np.clip((x - low) / (high - low), 0.0, 1.0))
 
 
-AT_ONCE: dict[str, Callable[..., Any]] = {
+AT_ONCE: dict[str, Callable[..., Numeric]] = {
     "sin": np.sin,
     "cos": np.cos,
     "tan": np.tan,
@@ -253,7 +254,7 @@ AT_ONCE: dict[str, Callable[..., Any]] = {
 """The functions over many moments at once."""
 
 
-def evaluate_many(text: str, names: dict[str, Any], count: int) -> Any:
+def evaluate_many(text: str, names: dict[str, Numeric], count: int) -> Numeric:
     """Return the formula's numbers at many moments, (count, moments). Raises FormulaError where one is not finite.
 
     names: of which some are arrays (moments,). What cannot be done at once (a choice by `if`) is done one by one.

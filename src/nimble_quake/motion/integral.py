@@ -8,27 +8,32 @@ stretches of 256 frames whose sums are remembered.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from functools import lru_cache
-from typing import Any, Protocol, TypeAlias
+from typing import Protocol, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import MAX_FRAMES
+from nimble_quake.conventions import MAX_FRAMES, Value
 from nimble_quake.motion.timing import Moment
 
 Numbers: TypeAlias = tuple[float, ...]
-Clamp: TypeAlias = Callable[[Any], Any]
+Clamp: TypeAlias = Callable[[Value], Value]
 
 STRETCH = 256
 """Frames whose sum is remembered as one."""
 
 
-class Course(Protocol):
+Sum: TypeAlias = NDArray[np.float64]
+"""One number for each of a value, (size,)."""
+Find: TypeAlias = Callable[["Course", Moment, int, Clamp, int], Sum]
+
+
+class Course(Hashable, Protocol):
     """What a sum over time asks of a motion."""
 
-    def at(self, moment: Moment, size: int) -> Any:
+    def at(self, moment: Moment, size: int) -> Value:
         """Return the value at a moment."""
 
     def whole_frames(self, start: Moment, frames: NDArray[np.float64], size: int) -> NDArray[np.float64]:
@@ -38,7 +43,7 @@ class Course(Protocol):
         """Return whether it looks at the rest of the shot."""
 
 
-def as_it_is(value: Any) -> Any:
+def as_it_is(value: Value) -> Value:
     return value
 
 
@@ -62,30 +67,32 @@ def of_course(motion: Course, moment: Moment, size: int, clamp: Clamp) -> Number
     return tuple(total.tolist())
 
 
-def _kept(find: Any, motion: Any, start: Moment, size: int, clamp: Clamp, number: int) -> Any:
+def _kept(find: Find, motion: Course, start: Moment, size: int, clamp: Clamp, number: int) -> Sum:
     """A sum that is remembered: with the shot where it depends on it, which is let go with it, else for good."""
     if start.services is None:
         return _remembered(find, motion, start, size, clamp, number)
     key = (find, motion, size, clamp, number)
     if key not in start.services.sums:
         start.services.sums[key] = find(motion, start, size, clamp, number)
-    return start.services.sums[key]
+    found: Sum = start.services.sums[key]
+    return found
 
 
 @lru_cache(maxsize=2048)
-def _remembered(find: Any, motion: Any, start: Moment, size: int, clamp: Clamp, number: int) -> Any:
+def _remembered(find: Find, motion: Course, start: Moment, size: int, clamp: Clamp, number: int) -> Sum:
     return find(motion, start, size, clamp, number)
 
 
-def _many(motion: Any, start: Moment, size: int, clamp: Clamp, first: int) -> Any:
-    return sum(_kept(_stretch, motion, start, size, clamp, number) for number in range(first, first + STRETCH))
+def _many(motion: Course, start: Moment, size: int, clamp: Clamp, first: int) -> Sum:
+    parts = [_kept(_stretch, motion, start, size, clamp, number) for number in range(first, first + STRETCH)]
+    return sum(parts, start=np.zeros(size))
 
 
-def _stretch(motion: Any, start: Moment, size: int, clamp: Clamp, number: int) -> Any:
+def _stretch(motion: Course, start: Moment, size: int, clamp: Clamp, number: int) -> Sum:
     return _trapezium(_values(motion, start, size, clamp, number * STRETCH, STRETCH + 1))
 
 
-def _values(motion: Any, start: Moment, size: int, clamp: Clamp, first: int, count: int) -> Any:
+def _values(motion: Course, start: Moment, size: int, clamp: Clamp, first: int, count: int) -> NDArray[np.float64]:
     """A value at whole frames, (size, count), held to its limits."""
     frames = first + np.arange(count, dtype=np.float64)
     found = motion.whole_frames(start, frames, size)
@@ -93,13 +100,14 @@ def _values(motion: Any, start: Moment, size: int, clamp: Clamp, first: int, cou
     return np.clip(found, lows[:, None], highs[:, None])
 
 
-def _trapezium(values: Any) -> Any:
-    return values.sum(axis=1) - (values[:, 0] + values[:, -1]) / 2
+def _trapezium(values: NDArray[np.float64]) -> Sum:
+    summed: Sum = values.sum(axis=1) - (values[:, 0] + values[:, -1]) / 2
+    return summed
 
 
-def as_tuple(value: Any) -> Numbers:
+def as_tuple(value: Value) -> Numbers:
     return value if isinstance(value, tuple) else (value,)
 
 
-def untuple(values: Numbers, size: int) -> Any:
+def untuple(values: Numbers, size: int) -> Value:
     return values[0] if size == 1 else values

@@ -6,7 +6,7 @@ how a file holds it, and what is said of it. Nobody else asks which kind it is.
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any, ClassVar, Self, TypeAlias
+from typing import TYPE_CHECKING, ClassVar, Self
 
 import msgspec
 import numpy as np
@@ -18,13 +18,10 @@ from nimble_quake.params.base import Rename
 from nimble_quake.params.refit import Refit, Scaling
 
 if TYPE_CHECKING:
-    from nimble_quake.conventions import Frames, Json
+    from nimble_quake.conventions import Frames, Json, Value
     from nimble_quake.motion.driver import Driver
     from nimble_quake.motion.reading import Reading
     from nimble_quake.params.kinds import Param
-
-Value: TypeAlias = Any
-"""A number, a tuple of numbers, or what else a parameter holds."""
 
 
 class Motion(msgspec.Struct, frozen=True):

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
 import numpy as np
+
+from nimble_quake.conventions import Numeric
 
 
 def random_of(n: float) -> float:
@@ -29,7 +30,7 @@ def wander(n: float, period: int = 0, first: float = 0.0) -> float:
     return float(a + (b - a) * fraction)
 
 
-def randoms_of(n: Any) -> Any:
+def randoms_of(n: Numeric) -> Numeric:
     """`random_of` of many numbers at once."""
     with np.errstate(over="ignore"):
         whole = np.round(np.asarray(n, np.float64) * 1024).astype(np.int64).astype(np.uint64)
@@ -39,7 +40,7 @@ def randoms_of(n: Any) -> Any:
     return ((x ^ (x >> np.uint64(31))) >> np.uint64(11)).astype(np.float64) / 2**53
 
 
-def wanders(n: Any, period: int = 0, first: float = 0.0) -> Any:
+def wanders(n: Numeric, period: int = 0, first: float = 0.0) -> Numeric:
     """`wander` of many numbers at once."""
     low = np.floor(n)
     fraction = n - low

@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, TypeAlias
+from typing import TypeAlias
 
-from nimble_quake.conventions import Json
+from nimble_quake.conventions import Json, Value
 from nimble_quake.errors import OutOfLimits, ShotError
 from nimble_quake.params.kinds import Param, shown
 
@@ -22,10 +22,10 @@ class Reading:
     """A file being read."""
 
     note: Note
-    value: Callable[[Param, Json], Any]
+    value: Callable[[Param, Json], Value]
     """Reads a value that may move. Raises ShotError."""
 
-    def still(self, param: Param, raw: Json) -> Any:
+    def still(self, param: Param, raw: Json) -> Value:
         """Return a still value; what lies beyond its limits is held there, and noted. Raises ShotError."""
         try:
             return param.check(raw)
@@ -34,7 +34,7 @@ class Reading:
             return wrong.clamped
 
 
-def numbers(param: Param, raw: Json) -> Any:
+def numbers(param: Param, raw: Json) -> Value:
     """Return as many numbers as a parameter has, without its limits: speeds, amounts. Raises ShotError."""
     items = raw if isinstance(raw, list) else [raw]
     clean = tuple(number(item) for item in items)
@@ -50,18 +50,18 @@ def number(raw: Json) -> float:
     return float(raw)
 
 
-def as_json(value: Any) -> Json:
+def as_json(value: Value) -> Json:
     """Return numbers as JSON holds them."""
     return list(value) if isinstance(value, tuple) else value
 
 
-def nearest(value: Any) -> Any:
+def nearest(value: Value) -> Value:
     """Return the nearest number, or numbers, that a file can hold: finite, and not too far."""
     if isinstance(value, tuple):
         return tuple(nearest(each) for each in value)
     return min(max(float(value), -LIMIT), LIMIT) if math.isfinite(value) else 0.0
 
 
-def nothing(size: int) -> Any:
+def nothing(size: int) -> Value:
     """Return as many zeros as a value has numbers."""
     return (0.0,) * size if size > 1 else 0.0

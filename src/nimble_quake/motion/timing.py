@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
+from collections.abc import Hashable
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any, Protocol
@@ -10,14 +11,14 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import Frames, Seconds
+from nimble_quake.conventions import Frames, Seconds, Values
 from nimble_quake.errors import MotionError
 
 
 class ShotServices(Protocol):
     """What a moving value may ask of the shot it lies in. All raise MotionError where there is no answer."""
 
-    sums: dict[Any, Any]
+    sums: dict[Hashable, Any]
     """Sums over time that were found once, by whoever needs them."""
 
     def other_value(self, path: str, moment: Moment) -> tuple[float, ...]:
@@ -68,7 +69,7 @@ class Moment:
             "height": float(self.height),
         }
 
-    def names_at(self, frames: NDArray[np.float64]) -> dict[str, Any]:
+    def names_at(self, frames: NDArray[np.float64]) -> Values:
         """Return what a formula may use, at many frames at once."""
         return self.names() | {
             "t": frames / float(self.rate),

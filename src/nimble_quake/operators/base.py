@@ -7,21 +7,22 @@ class variables, and one pure function of the resolved numbers. An instance hold
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field
-from typing import Any, ClassVar, Protocol, TypeAlias
+from typing import Any, ClassVar, Protocol, TypeAlias, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import REST, Field, Picture, Pixels, Seconds, Warp
+from nimble_quake.conventions import REST, Field, Picture, Pixels, Seconds, Value, Values, Warp
 from nimble_quake.declared.declared import Declared
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import BandRef, MapRef, MediaFile, Number, Pairs, Param, PlateRef, options
-from nimble_quake.params.refit import Values
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.part import Part
 from nimble_quake.raster.geometry.places import Places
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +80,7 @@ class RenderServices(Protocol):
         """Say in one line that something is not as it should be; the frame goes on without it."""
 
 
-Look: TypeAlias = tuple[str, str, dict[str, Any]]
+Look: TypeAlias = tuple[str, str, Values]
 """A named way to set an operator, shown beside it on the board: name, help, values; places as shares of the frame."""
 
 
@@ -103,14 +104,14 @@ class Operator(Declared):
     """Its parameters that are brightnesses, which become linear with the colours."""
     looks: ClassVar[tuple[Look, ...]] = ()
     """Named settings that are worth a place of their own on the board."""
-    lively: ClassVar[dict[str, Any]] = {}
+    lively: ClassVar[Values] = {}
     """What makes its thumbnail on the board move; places as shares of the frame."""
     meant_to_clip: ClassVar[bool] = False
     """Black and white are what it is there for: no sign is shown for them."""
     histogram: ClassVar[bool] = False
     """Its black, middle and white are set on the live histogram."""
 
-    def __init_subclass__(cls, **kwargs: Any) -> None:
+    def __init_subclass__(cls, **kwargs: object) -> None:
         super().__init_subclass__(**kwargs)
         params = tuple(cls.declared.items())
         cls.file_names = tuple(name for name, param in params if isinstance(param, MediaFile))
@@ -156,7 +157,7 @@ class Operator(Declared):
     """Its outline that can be drawn in the picture, point by point."""
 
     @classmethod
-    def with_defaults(cls, width: float = 1920, height: float = 1080, /, **values: Any) -> Any:
+    def with_defaults(cls, width: float = 1920, height: float = 1080, /, **values: Value) -> Value:
         """Return an instance at its defaults, save for the values given."""
         start = {}
         for name, param in cls.declared.items():
@@ -164,12 +165,12 @@ class Operator(Declared):
             start[name] = _nothing(param) if speed else param.start(width, height)
         return cls({**start, **values})
 
-    def key(self) -> tuple[Any, ...]:
+    def key(self) -> tuple[Hashable, ...]:
         """Return what the result depends on: kind, version and every resolved number."""
         return (type(self).__module__, type(self).__name__, type(self).version, *self._values.items())
 
 
-def _nothing(param: Param) -> Any:
+def _nothing(param: Param) -> Value:
     return (0.0, 0.0) if param.size == 2 else 0.0
 
 
@@ -180,7 +181,7 @@ class MadeOf:
 
     make: Callable[[Field, Grid, Grid], Field]
     margin: Pixels
-    key: tuple[Any, ...]
+    key: tuple[Hashable, ...]
 
 
 class MapReader(Protocol):
@@ -194,7 +195,7 @@ class MapReader(Protocol):
     def whole(self, map_id: str, made: MadeOf | None = None) -> Field:
         """Return a map's values over the whole frame, or what is made of them, as coarse as the result is."""
 
-    def remembered(self, map_id: str, key: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+    def remembered(self, map_id: str, key: tuple[Hashable, ...], make: Callable[[], T]) -> T:
         """Return what is found of a whole map; found once as long as the map stands. key: what it depends on too."""
 
     def rest(self, map_id: str) -> float:

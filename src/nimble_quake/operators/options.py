@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
-from nimble_quake.conventions import Field, Pixels
+from nimble_quake.conventions import Field, Pixels, Value
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.coordinates import Coordinate, Spread
@@ -23,7 +21,7 @@ from nimble_quake.raster.warps.slopes import slopes
 SPLIT, LIGHT, CUT, BEFORE = "Colour split", "Light", "Cut-out", "Picture before"
 
 
-def _fraction(label: str, help: str, section: str, default: float, hard: tuple[float, float], **more: Any) -> Number:
+def _fraction(label: str, help: str, section: str, default: float, hard: tuple[float, float], **more: Value) -> Number:
     usual = (max(hard[0], -0.5), min(hard[1], 1.0))
     return Number(
         label=label,

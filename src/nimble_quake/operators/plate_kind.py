@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, ClassVar, TypeAlias
+from typing import ClassVar, TypeAlias
 
 import numpy as np
 
-from nimble_quake.conventions import Affine, Field, Picture, Pixels, Seconds
+from nimble_quake.conventions import Affine, Field, Picture, Pixels, Seconds, Value, Values
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.base import FITS, Context, Operator
 from nimble_quake.params.kinds import Choice, MapRef, Number, Pairs, Place, PlateRef, Toggle, When, Words, options
-from nimble_quake.params.refit import Refit, Values
+from nimble_quake.params.refit import Refit
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.part import Part
@@ -348,14 +348,14 @@ class PlateKind(Operator):
         """Return where the points of its lists lie, own pixels, by parameter, to be dragged in the picture."""
         return {}
 
-    def with_own_point(self, name: str, number: int, place: tuple[float, float]) -> Any:
+    def with_own_point(self, name: str, number: int, place: tuple[float, float]) -> Value:
         """Return a list of points with one of them dragged to a place, own pixels."""
         raise NotImplementedError
 
     @classmethod
     def refit_rest(cls, values: Values, by: Refit) -> Values:
         """What lies at its own size is scaled with the frame."""
-        fit = values.get("fit", cls.declared["fit"].default) if "fit" in cls.declared else ""
+        fit = cls.given(values, "fit") if "fit" in cls.declared else ""
         if by.fills and fit == "contain":
             return {**values, "fit": "cover"}
         if fit not in ("centre", "tile") or by.scale == 1:

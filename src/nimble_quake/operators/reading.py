@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field, Pixels
 from nimble_quake.operators.base import FITS, Context, MadeOf
 from nimble_quake.operators.steps import Step
-from nimble_quake.params.kinds import Choice, MapRef, Number, Param, When, options
+from nimble_quake.params.kinds import Choice, MapRef, Number, When, options
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.colour.clear import has_clear
 from nimble_quake.raster.geometry.places import Places
@@ -136,7 +136,7 @@ class Weighted(ReadsMap):
 
     map = MapRef(label="Map", help="A map that says how strongly it acts: wholly at white, not at all at rest")
     by = a_channel("Map channel", "The channel that says how strongly it acts", section=READING)
-    rest_by = replace(ReadsMap.declared["rest_by"], default="one")  # type: ignore[type-var]
+    rest_by = replace(ReadsMap.rest_by, default="one")
 
     def weights_at(self, places: Places, ctx: Context) -> NDArray[np.float32] | None:
         """Return how strongly it acts at places, (H, W); None: wholly everywhere."""
@@ -155,8 +155,3 @@ class Weighted(ReadsMap):
     def _weights(self, field: Field, rest: float) -> NDArray[np.float32]:
         span = 1 - rest if abs(1 - rest) > 1e-3 else 1e-3
         return (self.levels(field, self.by, 0, rest) - np.float32(rest)) * np.float32(1 / span)
-
-
-def replaced(param: Param, **changed: object) -> Param:
-    """Return a declaration with some of its fields changed, for a subclass that wants another default."""
-    return replace(param, **changed)  # type: ignore[arg-type]

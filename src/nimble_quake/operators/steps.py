@@ -13,16 +13,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Any, ClassVar, TypeAlias
+from typing import ClassVar, TypeAlias
 
 import numpy as np
 
-from nimble_quake.conventions import REST, Field, Picture, Pixels
+from nimble_quake.conventions import REST, Field, Picture, Pixels, Value, Values
 from nimble_quake.motion.motion import is_moving
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Operator
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, options
-from nimble_quake.params.refit import Refit, Values
+from nimble_quake.params.refit import Refit
 from nimble_quake.raster.colour.channels import as_channels
 from nimble_quake.raster.colour.clear import has_clear, unweighted, weighted
 from nimble_quake.raster.colour.pointwise import Op, run_ops
@@ -139,7 +139,7 @@ class Step(Operator):
         """Return how far it can carry anything along either axis, in shot pixels; infinite where that is not known."""
         return math.inf
 
-    def eased(self) -> dict[str, Any]:
+    def eased(self) -> Values:
         """Return settings that keep more of its values from black and white; none where it clips nothing."""
         return {}
 
@@ -150,7 +150,7 @@ class Step(Operator):
     tied_points: ClassVar[dict[str, str]] = {}
     """Lists whose points are handles of the points of another list: they are shown for the one dragged last."""
 
-    def with_point(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Any:
+    def with_point(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Value:
         """Return a list of points with one of them dragged to a place."""
         raise NotImplementedError
 
@@ -181,7 +181,7 @@ class Shaper(Step):
     works_on = frozenset({"map", "picture"})
     stagger_times, stagger_by = TIMES, STAGGER_BY
 
-    def __init_subclass__(cls, **kwargs: Any) -> None:
+    def __init_subclass__(cls, **kwargs: object) -> None:
         if cls.sees_other_times:  # it repeats in time by itself; several of it at once would look at times of times
             cls.without = cls.without | STAGGERS
         super().__init_subclass__(**kwargs)
@@ -287,7 +287,7 @@ class PointShaper(Shaper):
         return run_ops(field, self.ops(ctx.rest))
 
 
-def placed_values(operator: type[Operator], values: dict[str, Any], width: float, height: float) -> dict[str, Any]:
+def placed_values(operator: type[Operator], values: Values, width: float, height: float) -> Values:
     """Return a look's values for a shot of this size: shares of the frame become shot pixels."""
     found = dict(values)
     for name, value in values.items():

@@ -4,20 +4,22 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Any, Self, TypeAlias, overload
+from dataclasses import dataclass, field
+from typing import Generic, Self, TypeAlias, TypeVar, overload
 
+from nimble_quake.conventions import Json, Value
 from nimble_quake.errors import OutOfLimits, ShotError
 from nimble_quake.params.conditions import When
-from nimble_quake.params.refit import PLAIN, Refit, Scaling, Value
+from nimble_quake.params.refit import PLAIN, Refit, Scaling
 
+T = TypeVar("T", covariant=True)
 Rgba: TypeAlias = tuple[float, float, float, float]
 Pair: TypeAlias = tuple[float, float]
 Rename: TypeAlias = Callable[[str], str]
 """What gives a path of the shot a new name; the same where it has none."""
 
 
-def finite(raw: Any, what: str) -> float:
+def finite(raw: object, what: str) -> float:
     if isinstance(raw, bool) or not isinstance(raw, int | float):
         raise ShotError(f"expected {what}, got {shown(raw)}")
     try:
@@ -29,13 +31,13 @@ def finite(raw: Any, what: str) -> float:
     return number
 
 
-def shown(raw: Any) -> str:
+def shown(raw: object) -> str:
     """A short, safe way to quote a wrong value in a message."""
     text = f'"{raw}"' if isinstance(raw, str) else repr(raw)
     return text if len(text) <= 40 else text[:37] + "..."
 
 
-def numbers_of(raw: Any, count: int, what: str) -> tuple[float, ...]:
+def numbers_of(raw: object, count: int, what: str) -> tuple[float, ...]:
     if not isinstance(raw, list | tuple) or len(raw) != count:
         raise ShotError(f"expected {what}, got {shown(raw)}")
     return tuple(finite(item, what) for item in raw)
@@ -51,6 +53,22 @@ class Joined:
     otherwise: str = ""
     link: str = ""
     """A toggle that links the row to the one above it."""
+
+
+class Holds(Generic[T]):
+    """What is declared to hold a T: read from an operator it is that value, read from the operator's class itself."""
+
+    name: str
+
+    @overload
+    def __get__(self, holder: None, owner: type) -> Self: ...
+    @overload
+    def __get__(self, holder: object, owner: type) -> T: ...
+    def __get__(self, holder: object | None, owner: type) -> Self | T:
+        if holder is None:
+            return self
+        value: T = holder.__dict__["_values"][self.name]
+        return value
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -83,25 +101,16 @@ class Param:
     size = 0
     """How many numbers the value holds (0: not made of numbers)."""
     kind = "param"
-    default: Any = None
+    default: Value = field(default=None)
 
     def __set_name__(self, owner: type, name: str) -> None:
         object.__setattr__(self, "name", name)
 
-    @overload
-    def __get__(self, holder: None, owner: type) -> Self: ...
-    @overload
-    def __get__(self, holder: object, owner: type) -> Any: ...
-    def __get__(self, holder: object | None, owner: type) -> Any:
-        if holder is None:
-            return self
-        return holder.__dict__["_values"][self.name]
-
-    def check(self, raw: Any) -> Any:
+    def check(self, raw: object) -> Value:
         """Return the clean value, or raise ShotError saying what was expected."""
         raise NotImplementedError
 
-    def clamped(self, value: Any) -> Any:
+    def clamped(self, value: Value) -> Value:
         """Return the nearest value that `check` takes; None, the default, where there is none."""
         try:
             return self.check(value)
@@ -110,15 +119,15 @@ class Param:
         except ShotError:
             return None
 
-    def encode(self, value: Any) -> Any:
+    def encode(self, value: Value) -> Json:
         """Return the value as JSON can hold it."""
         return list(value) if isinstance(value, tuple) else value
 
-    def start(self, width: float, height: float) -> Any:
+    def start(self, width: float, height: float) -> Value:
         """Return the default for a shot of this size (pixels)."""
         return self.default
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> dict[str, Json]:
         """Return the JSON Schema of a still value."""
         return {}
 
@@ -132,5 +141,5 @@ class Param:
         return lengths[self.unit]() if self.unit in lengths else PLAIN
 
 
-def array_schema(count: int) -> dict[str, Any]:
+def array_schema(count: int) -> dict[str, Json]:
     return {"type": "array", "items": {"type": "number"}, "minItems": count, "maxItems": count}

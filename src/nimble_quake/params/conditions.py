@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+
+from nimble_quake.conventions import Value
 
 
 @dataclass(frozen=True, init=False)
@@ -20,6 +21,6 @@ class When:
         object.__setattr__(self, "name", name)
         object.__setattr__(self, "values", values)
 
-    def holds(self, value: Any) -> bool:
+    def holds(self, value: Value) -> bool:
         """Return whether it is so, with the other parameter's value."""
         return value in self.values if self.values else bool(value)

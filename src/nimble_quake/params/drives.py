@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Self, TypeAlias, overload
+from typing import TypeAlias
 
 import msgspec
 
+from nimble_quake.conventions import Value, Values
 from nimble_quake.errors import ShotError
-from nimble_quake.params.base import Pair, Param, Rename, finite, shown
-from nimble_quake.params.refit import Refit, Value, Values
+from nimble_quake.params.base import Holds, Pair, Param, Rename, finite, shown
+from nimble_quake.params.refit import Refit
 
 MOST_DRIVES = 100
 MOST_COURSE = 32
@@ -52,18 +53,11 @@ def drives_in(values: Values) -> tuple[Drive, ...]:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Drives(Param):
+class Drives(Param, Holds[tuple[Drive, ...]]):
     """Values that go along with a dial, by their paths."""
 
     default: tuple[Drive, ...] = ()
     kind = "drives"
-
-    @overload
-    def __get__(self, holder: None, owner: type) -> Self: ...
-    @overload
-    def __get__(self, holder: object, owner: type) -> tuple[Drive, ...]: ...
-    def __get__(self, holder: object | None, owner: type) -> Value:
-        return super().__get__(holder, owner)
 
     def check(self, raw: Value) -> tuple[Drive, ...]:
         """As a file holds them, {"path": ..., "ends": ..., "course": ..., "own": ...} each; a path occurs once."""

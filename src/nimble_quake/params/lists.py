@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, Self, overload
 
 import msgspec
 
+from nimble_quake.conventions import Json
 from nimble_quake.errors import OutOfLimits, ShotError
-from nimble_quake.params.base import Pair, Param, Rename, array_schema, finite, numbers_of, shown
+from nimble_quake.params.base import Holds, Pair, Param, Rename, array_schema, finite, numbers_of, shown
 from nimble_quake.params.numbers import Colour
 
 
@@ -24,21 +24,14 @@ MAX_STOPS = 64
 
 
 @dataclass(frozen=True, kw_only=True)
-class Stops(Param):
+class Stops(Param, Holds[tuple[Stop, ...]]):
     """The stops of a gradient, in order of place."""
 
     default: tuple[Stop, ...] = (Stop(0.0, (1.0, 1.0, 1.0, 1.0)), Stop(1.0, (0.0, 0.0, 0.0, 1.0)))
     animatable = True
     kind = "stops"
 
-    @overload
-    def __get__(self, holder: None, owner: type) -> Self: ...
-    @overload
-    def __get__(self, holder: object, owner: type) -> tuple[Stop, ...]: ...
-    def __get__(self, holder: object | None, owner: type) -> Any:
-        return super().__get__(holder, owner)
-
-    def check(self, raw: Any) -> tuple[Stop, ...]:
+    def check(self, raw: object) -> tuple[Stop, ...]:
         if not isinstance(raw, list | tuple) or not raw:
             raise ShotError(f"expected 1 to {MAX_STOPS} gradient stops, got {shown(raw)}")
         stops = tuple(sorted((self._stop(item) for item in raw[: MAX_STOPS + 1]), key=lambda stop: stop.at))
@@ -47,7 +40,7 @@ class Stops(Param):
         return stops
 
     @staticmethod
-    def _stop(raw: Any) -> Stop:
+    def _stop(raw: object) -> Stop:
         if isinstance(raw, Stop):
             raw = (raw.at, raw.colour, raw.mid)
         if not isinstance(raw, list | tuple) or not 2 <= len(raw) <= 3:
@@ -56,10 +49,10 @@ class Stops(Param):
         mid = finite(raw[2], "a midpoint from 0 to 1") if len(raw) == 3 else 0.5
         return Stop(at, Colour().check(raw[1]), min(max(mid, 0.01), 0.99))
 
-    def encode(self, value: tuple[Stop, ...]) -> Any:
+    def encode(self, value: tuple[Stop, ...]) -> Json:
         return [[stop.at, Colour().encode(stop.colour), stop.mid] for stop in value]
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> dict[str, Json]:
         return {"type": "array", "minItems": 1, "maxItems": MAX_STOPS, "items": {"type": "array"}}
 
 
@@ -67,7 +60,7 @@ MAX_POINTS = 64
 
 
 @dataclass(frozen=True, kw_only=True)
-class Outline(Param):
+class Outline(Param, Holds[tuple[Pair, ...]]):
     """A closed outline: 3 to 64 points as shares of a box, (0, 0) its middle, -0.5...0.5 across and down."""
 
     default: tuple[Pair, ...] = ((-0.5, 0.1), (-0.25, -0.45), (0.15, -0.3), (0.5, -0.4), (0.4, 0.3), (-0.1, 0.5))
@@ -76,14 +69,7 @@ class Outline(Param):
     animatable = True
     kind = "outline"
 
-    @overload
-    def __get__(self, holder: None, owner: type) -> Self: ...
-    @overload
-    def __get__(self, holder: object, owner: type) -> tuple[Pair, ...]: ...
-    def __get__(self, holder: object | None, owner: type) -> Any:
-        return super().__get__(holder, owner)
-
-    def check(self, raw: Any) -> tuple[Pair, ...]:
+    def check(self, raw: object) -> tuple[Pair, ...]:
         if not isinstance(raw, list | tuple) or len(raw) < self.least:
             raise ShotError(f"expected {self.least} to {MAX_POINTS} points [x, y], got {shown(raw)}")
         found = []
@@ -94,10 +80,10 @@ class Outline(Param):
             raise OutOfLimits(f"{len(raw)} points are too many", tuple(found[:MAX_POINTS]), cure=f"use {MAX_POINTS}")
         return tuple(found)
 
-    def encode(self, value: tuple[Pair, ...]) -> Any:
+    def encode(self, value: tuple[Pair, ...]) -> Json:
         return [list(point) for point in value]
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> dict[str, Json]:
         return {"type": "array", "minItems": self.least, "maxItems": MAX_POINTS, "items": array_schema(2)}
 
 
@@ -106,7 +92,7 @@ MAX_NET = 32
 
 
 @dataclass(frozen=True, kw_only=True)
-class Net(Param):
+class Net(Param, Holds[tuple[float, ...]]):
     """How far the points of a net are moved: x and y of each in shot pixels, row by row; empty: none is moved.
 
     All of them are one value, keyed as one. How many rows and columns there are is said by other parameters.
@@ -119,14 +105,7 @@ class Net(Param):
     animatable = True
     kind = "net"
 
-    @overload
-    def __get__(self, holder: None, owner: type) -> Self: ...
-    @overload
-    def __get__(self, holder: object, owner: type) -> tuple[float, ...]: ...
-    def __get__(self, holder: object | None, owner: type) -> Any:
-        return super().__get__(holder, owner)
-
-    def check(self, raw: Any) -> tuple[float, ...]:
+    def check(self, raw: object) -> tuple[float, ...]:
         if not isinstance(raw, list | tuple) or len(raw) % 2:
             raise ShotError(f"expected pairs of numbers, x and y of each point, got {shown(raw)}")
         most = 2 * MAX_NET * MAX_NET
@@ -135,7 +114,7 @@ class Net(Param):
             raise OutOfLimits(f"{len(raw) // 2} points are too many", found, cure=f"use {MAX_NET} rows and columns")
         return found
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> dict[str, Json]:
         return {"type": "array", "maxItems": 2 * MAX_NET * MAX_NET, "items": {"type": "number"}}
 
 
@@ -144,25 +123,21 @@ LONGEST = 20_000
 
 
 @dataclass(frozen=True, kw_only=True)
-class Exceptions(Param):
+class Exceptions(Param, Holds[tuple[tuple[str, str], ...]]):
     """Values of another plate that are other ones here: (path, the value as JSON text) each."""
 
     default: tuple[tuple[str, str], ...] = ()
     kind = "exceptions"
 
-    @overload
-    def __get__(self, holder: None, owner: type) -> Self: ...
-    @overload
-    def __get__(self, holder: object, owner: type) -> tuple[tuple[str, str], ...]: ...
-    def __get__(self, holder: object | None, owner: type) -> Any:
-        return super().__get__(holder, owner)
-
-    def check(self, raw: Any) -> tuple[tuple[str, str], ...]:
+    def check(self, raw: object) -> tuple[tuple[str, str], ...]:
         """As a file holds them, {"path": ..., "value": ...} each, or as pairs of texts."""
         if isinstance(raw, list) and all(isinstance(item, dict) and item.keys() >= {"path", "value"} for item in raw):
             raw = [(item["path"], msgspec.json.encode(item["value"]).decode()) for item in raw]
-        good = isinstance(raw, list | tuple) and len(raw) <= MOST_EXCEPTIONS
-        if not good or not all(isinstance(item, list | tuple) and len(item) == 2 for item in raw):
+        if (
+            not isinstance(raw, list | tuple)
+            or len(raw) > MOST_EXCEPTIONS
+            or not all(isinstance(item, list | tuple) and len(item) == 2 for item in raw)
+        ):
             raise ShotError(f"expected up to {MOST_EXCEPTIONS} exceptions by path, got {shown(raw)}")
         found = {}
         for path, text in raw:
@@ -178,8 +153,8 @@ class Exceptions(Param):
     def renamed(self, value: tuple[tuple[str, str], ...], rename: Rename) -> tuple[tuple[str, str], ...]:
         return tuple((rename(path), text) for path, text in value)
 
-    def encode(self, value: tuple[tuple[str, str], ...]) -> Any:
+    def encode(self, value: tuple[tuple[str, str], ...]) -> Json:
         return [{"path": path, "value": msgspec.json.decode(text)} for path, text in value]
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> dict[str, Json]:
         return {"type": "array", "items": {"type": "object", "required": ["path", "value"]}}

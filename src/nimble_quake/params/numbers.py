@@ -5,15 +5,15 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass
-from typing import Any, Self, overload
 
+from nimble_quake.conventions import Json, Value
 from nimble_quake.errors import OutOfLimits, ShotError
-from nimble_quake.params.base import Pair, Param, Rgba, array_schema, finite, numbers_of, shown
-from nimble_quake.params.refit import Refit, Scaling, Value
+from nimble_quake.params.base import Holds, Pair, Param, Rgba, array_schema, finite, numbers_of, shown
+from nimble_quake.params.refit import Refit, Scaling
 
 
 @dataclass(frozen=True, kw_only=True)
-class Number(Param):
+class Number(Param, Holds[float]):
     """A number with a unit. `hard` limits are never passed; `usual` is what the slide-field's foot line spans."""
 
     default: float = 0.0
@@ -41,14 +41,7 @@ class Number(Param):
     size = 1
     kind = "number"
 
-    @overload
-    def __get__(self, holder: None, owner: type) -> Self: ...
-    @overload
-    def __get__(self, holder: object, owner: type) -> float: ...
-    def __get__(self, holder: object | None, owner: type) -> Any:
-        return super().__get__(holder, owner)
-
-    def check(self, raw: Any) -> float:
+    def check(self, raw: object) -> float:
         number = finite(raw, "a number")
         low, high = self.hard
         if not low <= number <= high:
@@ -66,7 +59,7 @@ class Number(Param):
     def encode(self, value: float) -> float | int:
         return int(value) if float(value).is_integer() and abs(value) < 2**53 else value
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> dict[str, Json]:
         kind = "integer" if self.whole else "number"
         return {"type": kind, "minimum": self.hard[0], "maximum": self.hard[1], "default": self.default}
 
@@ -78,7 +71,7 @@ class StillNumber(Number):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Pairs(Param):
+class Pairs(Param, Holds[Pair]):
     """Two numbers that belong together; the base of places and drifts."""
 
     default: Pair = (0.0, 0.0)
@@ -92,14 +85,7 @@ class Pairs(Param):
     size = 2
     kind = "pair"
 
-    @overload
-    def __get__(self, holder: None, owner: type) -> Self: ...
-    @overload
-    def __get__(self, holder: object, owner: type) -> Pair: ...
-    def __get__(self, holder: object | None, owner: type) -> Any:
-        return super().__get__(holder, owner)
-
-    def check(self, raw: Any) -> Pair:
+    def check(self, raw: object) -> Pair:
         x, y = numbers_of(raw, 2, "two numbers [x, y]")
         low, high = self.hard
         if not (low <= x <= high and low <= y <= high):
@@ -113,7 +99,7 @@ class Pairs(Param):
         x, y = (min(max(v, low), high) if math.isfinite(v) else 0.0 for v in pair)
         return x, y
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> dict[str, Json]:
         return {"type": "array", "items": {"type": "number"}, "minItems": 2, "maxItems": 2}
 
 
@@ -143,7 +129,7 @@ class Velocity(Pairs):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Colour(Param):
+class Colour(Param, Holds[Rgba]):
     """A colour: straight RGBA, 0...1, sRGB-encoded."""
 
     default: Rgba = (1.0, 1.0, 1.0, 1.0)
@@ -151,14 +137,7 @@ class Colour(Param):
     size = 4
     kind = "colour"
 
-    @overload
-    def __get__(self, holder: None, owner: type) -> Self: ...
-    @overload
-    def __get__(self, holder: object, owner: type) -> Rgba: ...
-    def __get__(self, holder: object | None, owner: type) -> Any:
-        return super().__get__(holder, owner)
-
-    def check(self, raw: Any) -> Rgba:
+    def check(self, raw: object) -> Rgba:
         if isinstance(raw, str):
             return parse_hex(raw)
         r, g, b, a = numbers_of(raw, 4, "a colour (#rrggbb or four numbers)")
@@ -169,11 +148,11 @@ class Colour(Param):
         r, g, b, a = (min(max(v, 0.0), 1.0) if math.isfinite(v) else 0.0 for v in rgba)
         return r, g, b, a
 
-    def encode(self, value: Rgba) -> Any:
+    def encode(self, value: Rgba) -> Json:
         text = hex_of(value)
         return text if parse_hex(text) == tuple(value) else list(value)
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> dict[str, Json]:
         return {"anyOf": [{"type": "string", "pattern": "^#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?$"}, array_schema(4)]}
 
 

@@ -5,12 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from typing import Any, TypeAlias
 
-Value: TypeAlias = Any
-"""What a parameter holds: a number, numbers, words, points."""
-Values: TypeAlias = dict[str, Value]
-"""An operator's values by name."""
+from nimble_quake.conventions import Value
 
 
 @dataclass(frozen=True)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, ClassVar, Self, overload
+from typing import ClassVar
 
+from nimble_quake.conventions import Json
 from nimble_quake.errors import OutOfLimits, ShotError
-from nimble_quake.params.base import Param, Rename, finite, shown
+from nimble_quake.params.base import Holds, Param, Rename, finite, shown
 
 
 @dataclass(frozen=True)
@@ -25,7 +26,7 @@ def options(**labels: str) -> tuple[Option, ...]:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Choice(Param):
+class Choice(Param, Holds[str]):
     """One of a few named things. `row` asks for a segmented row instead of a list that opens."""
 
     default: str = ""
@@ -34,14 +35,7 @@ class Choice(Param):
     animatable = True
     kind = "choice"
 
-    @overload
-    def __get__(self, holder: None, owner: type) -> Self: ...
-    @overload
-    def __get__(self, holder: object, owner: type) -> str: ...
-    def __get__(self, holder: object | None, owner: type) -> Any:
-        return super().__get__(holder, owner)
-
-    def check(self, raw: Any) -> str:
+    def check(self, raw: object) -> str:
         values = [option.value for option in self.options]
         if raw not in values:
             raise ShotError(f"{shown(raw)} is not a choice", cure="use one of " + ", ".join(values))
@@ -51,31 +45,24 @@ class Choice(Param):
         """Return the word on screen for a value."""
         return next((option.label for option in self.options if option.value == value), value)
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> dict[str, Json]:
         return {"enum": [option.value for option in self.options], "default": self.default}
 
 
 @dataclass(frozen=True, kw_only=True)
-class Toggle(Param):
+class Toggle(Param, Holds[bool]):
     """Yes or no."""
 
     default: bool = False
     animatable = True
     kind = "toggle"
 
-    @overload
-    def __get__(self, holder: None, owner: type) -> Self: ...
-    @overload
-    def __get__(self, holder: object, owner: type) -> bool: ...
-    def __get__(self, holder: object | None, owner: type) -> Any:
-        return super().__get__(holder, owner)
-
-    def check(self, raw: Any) -> bool:
+    def check(self, raw: object) -> bool:
         if not isinstance(raw, bool):
             raise ShotError(f"expected true or false, got {shown(raw)}")
         return raw
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> dict[str, Json]:
         return {"type": "boolean", "default": self.default}
 
 
@@ -86,33 +73,26 @@ class StillToggle(Toggle):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Seed(Param):
+class Seed(Param, Holds[int]):
     """A whole number that picks one of many chance arrangements."""
 
     default: int = 1
     kind = "seed"
     most = 999_999
 
-    @overload
-    def __get__(self, holder: None, owner: type) -> Self: ...
-    @overload
-    def __get__(self, holder: object, owner: type) -> int: ...
-    def __get__(self, holder: object | None, owner: type) -> Any:
-        return super().__get__(holder, owner)
-
-    def check(self, raw: Any) -> int:
+    def check(self, raw: object) -> int:
         number = finite(raw, "a seed")
         if not number.is_integer() or not 0 <= number <= self.most:
             within = min(max(round(number), 0), self.most)
             raise OutOfLimits(f"{number:g} is not a seed", within, cure=f"use a whole number from 0 to {self.most}")
         return int(number)
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> dict[str, Json]:
         return {"type": "integer", "minimum": 0, "maximum": self.most, "default": self.default}
 
 
 @dataclass(frozen=True, kw_only=True)
-class Words(Param):
+class Words(Param, Holds[str]):
     """Some text."""
 
     default: str = ""
@@ -121,14 +101,7 @@ class Words(Param):
     animatable = True
     kind = "words"
 
-    @overload
-    def __get__(self, holder: None, owner: type) -> Self: ...
-    @overload
-    def __get__(self, holder: object, owner: type) -> str: ...
-    def __get__(self, holder: object | None, owner: type) -> Any:
-        return super().__get__(holder, owner)
-
-    def check(self, raw: Any) -> str:
+    def check(self, raw: object) -> str:
         if not isinstance(raw, str):
             raise ShotError(f"expected text, got {shown(raw)}")
         text = self.clean(raw)
@@ -143,7 +116,7 @@ class Words(Param):
         text = text.replace("\x00", "").replace("\r\n", "\n").replace("\r", "\n")
         return text.encode("utf-8", "replace").decode("utf-8")
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> dict[str, Json]:
         return {"type": "string", "maxLength": self.most}
 
 

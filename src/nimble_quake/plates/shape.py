@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from nimble_quake.conventions import Pixels
+from nimble_quake.conventions import Pixels, Value
 from nimble_quake.media.drawing.drawn_shape import Paint, Repeat, Stroke, draw_shape
 from nimble_quake.media.drawing.drawn_shape import Shape as Drawn
 from nimble_quake.operators.base import Context, Traced
@@ -288,7 +288,7 @@ class Shape(PlateKind):
             return {}
         return {"points": [((x + 0.5) * self.width, (y + 0.5) * self.height) for x, y in self.points]}
 
-    def with_own_point(self, name: str, number: int, place: tuple[float, float]) -> Any:
+    def with_own_point(self, name: str, number: int, place: tuple[float, float]) -> Value:
         points = list(self.points)
         points[number] = (round(place[0] / self.width - 0.5, 4), round(place[1] / self.height - 0.5, 4))
         return tuple(points)

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import math
 import re
-from typing import Any
 
 import numpy as np
 
-from nimble_quake.conventions import Pixels, Warp
+from nimble_quake.conventions import Pixels, Value, Warp
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.graphs import Curve, Graph
@@ -135,7 +134,7 @@ class CutLines(FreeQuake):
         (x, y), (c, s) = self.place, self._way()
         return {"moved": [(x + c * float(at), y + s * float(at)) for at in self._lines()[1]]}
 
-    def with_point(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Any:
+    def with_point(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Value:
         """Move a line so that it is seen where it is dragged to, which depends on how far its zones are stretched."""
         c, s = self._way()
         wanted = (place[0] - self.place[0]) * c + (place[1] - self.place[1]) * s

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
@@ -10,7 +11,7 @@ from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.quake import PixelQuake
 from nimble_quake.operators.quantities import a_fraction, a_rate, a_size
-from nimble_quake.operators.reading import ReadsMap, a_channel, replaced
+from nimble_quake.operators.reading import ReadsMap, a_channel
 from nimble_quake.params.kinds import Colour, Seed
 from nimble_quake.raster.finishes.grading import graded
 from nimble_quake.raster.geometry.grid import Grid
@@ -36,7 +37,7 @@ class Grade(PixelQuake):
     grain_size = a_size("Grain size", "How large the grains are", 2.0, (1, 8))
     grain_rate = a_rate("Grain changes", "How often the grain changes; 0 stands still", 12.0)
     seed = Seed(label="Seed", help="Other grain", default=1)
-    rest_by = replaced(ReadsMap.declared["rest_by"], default="one")
+    rest_by = replace(ReadsMap.rest_by, default="one")
 
     def idle(self) -> bool:
         return self.strength == 0 or (self.brighten, self.saturate, self.tint_by, self.grain) == (0, 0, 0, 0)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from typing import Any, ClassVar
+from typing import ClassVar
 
 import numpy as np
 
-from nimble_quake.conventions import Affine, Pixels, Warp
+from nimble_quake.conventions import Affine, Pixels, Value, Warp
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.graphs import Curve, Graph
@@ -69,10 +69,10 @@ class Mesh(FreeQuake):
     def idle(self) -> bool:
         return self.strength == 0 or not (any(self.net) or any(self.along) or any(self.down))
 
-    def _size(self, moment: Any) -> tuple[float, float]:
+    def _size(self, moment: Moment) -> tuple[float, float]:
         return self.wide * moment.width, self.high * moment.height
 
-    def _to_net(self, moment: Any) -> Affine:
+    def _to_net(self, moment: Moment) -> Affine:
         width, height = self._size(moment)
         centred = affine.compose(affine.shift(-self.place[0], -self.place[1]), affine.turn(-self.turn))
         return affine.compose(centred, affine.shift(width / 2, height / 2))
@@ -90,7 +90,7 @@ class Mesh(FreeQuake):
     def _counts(self) -> tuple[int, int]:
         return max(2, int(self.rows)), max(2, int(self.columns))
 
-    def _table(self, moment: Any) -> Table:
+    def _table(self, moment: Moment) -> Table:
         rows, columns = self._counts()
         bends = tuple(self._whole(each) if any(each) else () for each in (self.along, self.down))
         return net_table(self._whole(self.net), rows, columns, *self._size(moment), (bends[0], bends[1]))
@@ -106,7 +106,9 @@ class Mesh(FreeQuake):
         swing = 1.5 * far + 8 / 27 * (along + down)  # a spline may swing out between its points; so much a bend adds
         return swing * self.most_weight(ctx)
 
-    def _shown(self, moment: Any, columns: Any, rows: Any, moves: Any) -> list[tuple[float, float]]:
+    def _shown(
+        self, moment: Moment, columns: np.ndarray, rows: np.ndarray, moves: np.ndarray
+    ) -> list[tuple[float, float]]:
         """Where places of the net (columns and rows from its corner, moves (N, 2)) lie in the shot, moved."""
         (wide, high), back = self._cells(moment), affine.inverse(self._to_net(moment))
         assert back is not None
@@ -128,12 +130,12 @@ class Mesh(FreeQuake):
             )
         return found
 
-    def _cells(self, moment: Any) -> tuple[float, float]:
+    def _cells(self, moment: Moment) -> tuple[float, float]:
         """The width and the height of a cell."""
         (width, height), (rows, columns) = self._size(moment), self._counts()
         return width / (columns - 1), height / (rows - 1)
 
-    def _natural(self, moment: Any) -> Any:
+    def _natural(self, moment: Moment) -> Value:
         """How steep the moves are at the points with no bend."""
         rows, columns = self._counts()
         return slopes_of(net_table(self._whole(self.net), rows, columns, *self._size(moment)), rows, columns)
@@ -151,7 +153,7 @@ class Mesh(FreeQuake):
                 lines.append(self._shown(moment, x / steps[1], j / steps[0], table[j, x].astype(np.float64)))
         return lines
 
-    def with_point(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Any:
+    def with_point(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Value:
         """Points near the dragged one come along, by a smooth step within the grab radius; or a bend of one point."""
         if name != "net":
             return self._with_bend(name, number, place, moment)
@@ -172,7 +174,7 @@ class Mesh(FreeQuake):
             moves[2 * n + 1] = round(moves[2 * n + 1] + dy * fraction, 2)
         return tuple(moves)
 
-    def _with_bend(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Any:
+    def _with_bend(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Value:
         """The bends with the handle of one point dragged to a place."""
         rows, columns = self._counts()
         own, moves = list(self.values[name]), self._whole(self.net)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 from nimble_quake.conventions import Pixels, Warp
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import BendQuake
-from nimble_quake.operators.reading import ReadsMap, a_channel, replaced
+from nimble_quake.operators.reading import ReadsMap, a_channel
 from nimble_quake.params.base import Joined
 from nimble_quake.params.kinds import Choice, Number, Option, Place, Toggle, When, options
 from nimble_quake.raster.geometry.places import Places
@@ -60,12 +61,12 @@ class Push(BendQuake):
             round="Round a centre",
         ),
     )
-    x_from = replaced(
+    x_from = replace(
         a_channel("Across by", "The channel that moves it across, or along the one way it goes"),
         joined=Joined("reach_x", "Across", When("mode", "axes"), "Reach"),
     )
     reach_x = _reach("Across reach", "How far pure white moves the picture left (or along); black the other way")
-    y_from = replaced(
+    y_from = replace(
         a_channel("Down by", "The channel that moves it down", shown_when=When("mode", "axes")),
         joined=Joined("reach_y", "Down", link="linked"),
     )
@@ -93,10 +94,10 @@ class Push(BendQuake):
         shown_when=When("mode", "bearing"),
     )
     centre = Place(label="Centre", help="What it pushes away from, or round", shown_when=When("mode", "out", "round"))
-    rest_by = replaced(
-        ReadsMap.declared["rest_by"],
+    rest_by = replace(
+        ReadsMap.rest_by,
         options=(
-            *ReadsMap.declared["rest_by"].options,  # type: ignore[attr-defined]
+            *ReadsMap.rest_by.options,
             Option("ground", "As recipe", "What the steps before rest at; sampled by itself"),
         ),
     )

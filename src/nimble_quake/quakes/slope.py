@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from nimble_quake.conventions import Field, Pixels, Warp
+from nimble_quake.conventions import Field, Pixels, Values, Warp
 from nimble_quake.operators.base import Context, MadeOf
 from nimble_quake.operators.coordinates import Spread
 from nimble_quake.operators.graphs import Curve, Graph, plotted
@@ -15,7 +15,7 @@ from nimble_quake.operators.quantities import a_distance
 from nimble_quake.operators.reading import a_channel
 from nimble_quake.operators.steps import refit_smoothness
 from nimble_quake.params.kinds import Choice, Number, When, options
-from nimble_quake.params.refit import Refit, Values
+from nimble_quake.params.refit import Refit
 from nimble_quake.raster.blur.filters import blur_margin
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.places import Places

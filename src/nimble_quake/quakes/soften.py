@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -11,7 +13,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.quake import PixelQuake
 from nimble_quake.operators.quantities import a_distance
-from nimble_quake.operators.reading import ReadsMap, a_channel, replaced
+from nimble_quake.operators.reading import ReadsMap, a_channel
 from nimble_quake.params.kinds import Toggle
 from nimble_quake.raster.blur.filters import blur_margin
 from nimble_quake.raster.blur.variable import softened
@@ -39,7 +41,7 @@ class Soften(PixelQuake):
     )
     by = a_channel("By", "The channel of the map that says how strongly")
     invert = Toggle(label="Invert", help="Blurs where the map rests, and is sharp at white")
-    rest_by = replaced(ReadsMap.declared["rest_by"], default="one")
+    rest_by = replace(ReadsMap.rest_by, default="one")
     averages = True
 
     def idle(self) -> bool:

@@ -139,7 +139,7 @@ def own_sounds(shot: Shot, plate: Plate, read: Read) -> Iterator[tuple[Placed, R
     if kind is None or not own_sound(plate):
         return
     around = [plate, *holders_of(shot.plates, plate)]
-    n = {name: plate.values.get(name, kind.declared[name].default) for name in OF_A_CLIP}
+    n = {name: kind.given(plate.values, name) for name in OF_A_CLIP}
     if not all(each.on for each in around) or any(isinstance(v, Motion) for v in n.values()) or n["speed"] <= 0:
         return
     recording = read(str(n["file"])) if n["file"] else None

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any, Protocol
 
-from nimble_quake.conventions import Field, Frames, Picture, Seconds
+from nimble_quake.conventions import Field, Frames, Picture, Seconds, Value, Values
 from nimble_quake.errors import LimitError, NimbleQuakeError, one_line
 from nimble_quake.media.pool import MediaPool
 from nimble_quake.motion.motion import value_at
@@ -45,7 +45,7 @@ class Look:
     """How a frame is looked at. untouched: without any effect. seen: is filled with each plate's layer by id."""
 
     untouched: bool = False
-    seen: dict[str, Any] | None = None
+    seen: Values | None = None
     upto: tuple[str, int] | None = None
     """A plate, and after how many of its effects it is seen."""
 
@@ -238,7 +238,7 @@ class FrameJob:
     def _faulty(self, path: str, wrong: NimbleQuakeError) -> None:
         self.problems.setdefault((path, wrong.what), Problem(path, wrong.what, wrong.cure))
 
-    def number(self, value: Any, path: str, otherwise: float) -> float:
+    def number(self, value: Value, path: str, otherwise: float) -> float:
         """Return what a value that may move is now. Raises NimbleQuakeError, unless faulty values are tolerated."""
         try:
             return float(value_at(value, self.moment))

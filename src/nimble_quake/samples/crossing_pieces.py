@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import msgspec
 
+from nimble_quake.conventions import Value
 from nimble_quake.motion.drivers.follow import Follow
 from nimble_quake.motion.kinds import Driven
 from nimble_quake.params.kinds import Stop
-from nimble_quake.params.refit import Value
 from nimble_quake.samples import FOLDER
 from nimble_quake.samples.fronts import Dial, brought
 from nimble_quake.samples.pieces import clip, map_of, plate, shot, step

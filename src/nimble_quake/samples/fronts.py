@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from nimble_quake.conventions import Value
 from nimble_quake.operators.front.bringing import with_behind, with_front, with_slot
 from nimble_quake.params.base import Pair
 from nimble_quake.params.drives import Drive
-from nimble_quake.params.refit import Value
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import found_node, value_name

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from fractions import Fraction
-from typing import Any
 
+from nimble_quake.conventions import Value
 from nimble_quake.motion.easing import PRESETS
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.samples import FOLDER
@@ -27,13 +27,13 @@ def sample(name: str) -> Callable[[Callable[[], Shot]], Callable[[], Shot]]:
     return keep
 
 
-def shot(name: str, length: int, plates: list[Plate], maps: list[Map], **more: Any) -> Shot:
+def shot(name: str, length: int, plates: list[Plate], maps: list[Map], **more: Value) -> Shot:
     return Shot(
         name=name, width=WIDTH, height=HEIGHT, rate=RATE, length=length, plates=tuple(plates), maps=tuple(maps), **more
     )
 
 
-def step(kind: str, id: str = "", /, **values: Any) -> Node:
+def step(kind: str, id: str = "", /, **values: Value) -> Node:
     name = values.pop("called", "")
     return Node(id=id or kind.replace("_", "-"), kind=kind, name=name, values=values)
 
@@ -42,19 +42,19 @@ def map_of(id: str, name: str, *steps: Node) -> Map:
     return Map(id=id, name=name, recipe=steps)
 
 
-def plate(kind: str, id: str, name: str, *effects: Node, **values: Any) -> Plate:
+def plate(kind: str, id: str, name: str, *effects: Node, **values: Value) -> Plate:
     return Plate(id=id, kind=kind, name=name, values=values, effects=effects)
 
 
-def clip(file: str, *effects: Node, **values: Any) -> Plate:
+def clip(file: str, *effects: Node, **values: Value) -> Plate:
     return plate("clip", file, file.title(), *effects, file=str(MEDIA / f"{file}.mp4"), fit="cover", **values)
 
 
-def title(words: str, *effects: Node, **values: Any) -> Plate:
+def title(words: str, *effects: Node, **values: Value) -> Plate:
     return plate("text", "title", "Title", *effects, **({"words": words, "size": 170.0, "colour": GOLD} | values))
 
 
-def emblem(*effects: Node, **values: Any) -> Plate:
+def emblem(*effects: Node, **values: Value) -> Plate:
     return plate("artwork", "emblem", "Emblem", *effects, file=str(MEDIA / "emblem.svg"), fit="centre", **values)
 
 
@@ -62,6 +62,6 @@ def night() -> Plate:
     return plate("fill", "night", "Night", shape="linear", colour=(0.07, 0.05, 0.14, 1.0))
 
 
-def keys(*pairs: tuple[float, Any], after: str = "eased", ease: str = "ease-in-out", anchor: str = "") -> Keys:
+def keys(*pairs: tuple[float, Value], after: str = "eased", ease: str = "ease-in-out", anchor: str = "") -> Keys:
     some = (Key(frame=float(frame), value=value, after=after, ease=PRESETS[ease]) for frame, value in pairs)
     return Keys(tuple(some), anchor)

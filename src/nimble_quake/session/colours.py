@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from nimble_quake.conventions import Value
 from nimble_quake.motion.kinds import keys_of
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Colour, Rgba, Stops
@@ -23,7 +22,7 @@ def colours_of(shot: Shot) -> list[Rgba]:
     return list(dict.fromkeys([*found, shot.ground]))
 
 
-def _of_value(value: Any) -> list[Rgba]:
+def _of_value(value: Value) -> list[Rgba]:
     """The colours in a still colour, its keys, or stops."""
     keys = keys_of(value)
     if keys is not None:

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import msgspec
 
+from nimble_quake.conventions import Value, Values
 from nimble_quake.errors import LimitError
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import MediaFile, Param
-from nimble_quake.shot.fields import Items, Values, fields_of
+from nimble_quake.shot.fields import Items, Settings, fields_of
 from nimble_quake.shot.model import Map, Node, Shot
+from nimble_quake.shot.paths import Row
 from nimble_quake.shotfile.names import plain_name
 
 Item = TypeVar("Item", bound=msgspec.Struct)
@@ -32,20 +34,20 @@ def _item(item: Item, before: Item | None, owner: str) -> Item:
     """An item whose fields are within their limits; the very same where nothing differs, so that it stays shared."""
     now = msgspec.structs.asdict(item)
     old = {} if before is None else msgspec.structs.asdict(before)
-    clean: dict[str, Any] = {}
+    clean: Values = {}
     for name, field in fields_of(type(item)).items():
         value = now[name]
         if name in old and old[name] is value:
             continue
         if isinstance(field, Items):
             clean[name] = _items(field, value, old.get(name, ()), owner)
-        elif not isinstance(field, Values):
+        elif not isinstance(field, Settings):
             clean[name] = field.clamped(value)
     changed = {name: value for name, value in clean.items() if not _same(now[name], value)}
     return msgspec.structs.replace(item, **changed) if changed else item
 
 
-def _items(field: Items, items: tuple[Any, ...], before: tuple[Any, ...], owner: str) -> tuple[Any, ...]:
+def _items(field: Items, items: Row, before: Row, owner: str) -> Row:
     if len(items) > field.most:
         what = f"{owner} has {field.most} {field.word}, more are not opened again"
         raise LimitError(what, cure="remove some first")
@@ -53,7 +55,7 @@ def _items(field: Items, items: tuple[Any, ...], before: tuple[Any, ...], owner:
     return tuple(item if id(item) in known else _inner(field.item, item) for item in items)
 
 
-def _inner(word: str, item: Any) -> Any:
+def _inner(word: str, item: msgspec.Struct) -> Value:
     """An item of a list: a plate, a map, a marker, or an operator of this family."""
     if isinstance(item, Map):
         return _item(item, None, item.name)
@@ -68,7 +70,7 @@ def _inner(word: str, item: Any) -> Any:
     return msgspec.structs.replace(clean, **changed) if changed else clean
 
 
-def _values(declared: Mapping[str, Param], values: dict[str, Any]) -> dict[str, Any]:
+def _values(declared: Mapping[str, Param], values: Values) -> Values:
     cleaned = {}
     for key, value in values.items():
         param = declared.get(key)
@@ -78,13 +80,13 @@ def _values(declared: Mapping[str, Param], values: dict[str, Any]) -> dict[str, 
     return cleaned
 
 
-def _same(old: Any, new: Any) -> bool:
+def _same(old: Value, new: Value) -> bool:
     if isinstance(new, tuple) and isinstance(old, tuple):
         return len(old) == len(new) and all(a is b or a == b for a, b in zip(old, new, strict=True))
     return bool(old == new)
 
 
-def _value(param: Param, value: Any) -> Any:
+def _value(param: Param, value: Value) -> Value:
     """The nearest value or motion a file can hold; None, the default, where there is none."""
     if isinstance(value, Motion):
         return value.clamped(param)

@@ -3,25 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 
 class Signal:
     """Something others can listen to."""
 
     def __init__(self) -> None:
-        self._listeners: list[Callable[..., Any]] = []
+        self._listeners: list[Callable[..., object]] = []
 
-    def connect(self, listener: Callable[..., Any]) -> None:
+    def connect(self, listener: Callable[..., object]) -> None:
         """Call `listener` whenever this is emitted."""
         self._listeners.append(listener)
 
-    def disconnect(self, listener: Callable[..., Any]) -> None:
+    def disconnect(self, listener: Callable[..., object]) -> None:
         """Stop calling `listener`."""
         if listener in self._listeners:
             self._listeners.remove(listener)
 
-    def emit(self, *notify: Any) -> None:
+    def emit(self, *notify: object) -> None:
         """Tell all listeners."""
         for listener in list(self._listeners):
             listener(*notify)

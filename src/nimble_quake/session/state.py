@@ -5,10 +5,10 @@ from __future__ import annotations
 from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
 
 import msgspec
 
+from nimble_quake.conventions import Value, Values
 from nimble_quake.errors import MotionError, NimbleQuakeError
 from nimble_quake.media.pool import file_stamp
 from nimble_quake.motion.kinds import Key, Keys, Motion, keys_of, with_keys_of
@@ -215,7 +215,7 @@ class Session:
             return None
         return registry().get(kind_of(path), node.kind)
 
-    def operator_now(self, path: str) -> Any:
+    def operator_now(self, path: str) -> Value:
         """Return the operator at a path with its numbers at the playhead; None where there is none that works.
 
         A value that has no number now is at its default, as it is shown.
@@ -238,16 +238,16 @@ class Session:
         """Return whether a path names a coupling of a plate."""
         return is_quake(self.shot, path)
 
-    def values_of(self, path: str) -> dict[str, Any]:
+    def values_of(self, path: str) -> Values:
         """Return the values that a node's path holds as the shot holds them: those that are not at their defaults."""
         node = find(self.shot, real_path(self.shot, path))
         return node.values if isinstance(node, Node) else {}
 
-    def raw(self, path: str) -> Any:
+    def raw(self, path: str) -> Value:
         """Return the value at a path as the shot holds it: still or moving; None at its default."""
         return self.values_of(path).get(value_name(path))
 
-    def shown(self, path: str) -> Any:
+    def shown(self, path: str) -> Value:
         """Return the value at a path now, as the settings show it."""
         path = real_path(self.shot, path)
         node, param = find(self.shot, path), self.param(path)
@@ -271,7 +271,7 @@ class Session:
                 return wrong.line()
         return ""
 
-    def with_value(self, path: str, value: Any) -> Shot:
+    def with_value(self, path: str, value: Value) -> Shot:
         """Return the shot with a value changed now: keys get one here, a rate is shifted, else it is just set."""
         path = real_path(self.shot, path)
         shot, old, param = self.shot, self.raw(path), self.param(path)
@@ -281,7 +281,7 @@ class Session:
         new = old.with_value(value, self.moment, size) if isinstance(old, Motion) else value
         return set_value(shot, path, new)
 
-    def set(self, path: str, value: Any, label: str = "") -> None:
+    def set(self, path: str, value: Value, label: str = "") -> None:
         """Change a value now, inside the gesture under way or as a step of its own."""
         if self.awaits_release:
             return

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_quake.conventions import REST, Field, Pixels
+from nimble_quake.conventions import REST, Field, Pixels, Values
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.quantities import a_distance
 from nimble_quake.operators.steps import Shaper, refit_smoothness
 from nimble_quake.params.kinds import Choice, Number, options
-from nimble_quake.params.refit import Refit, Values
+from nimble_quake.params.refit import Refit
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
+from nimble_quake.conventions import Values
 from nimble_quake.operators.steps import PointShaper
 from nimble_quake.params.kinds import Number, Toggle
 from nimble_quake.raster.colour.pointwise import CLIP, LINEAR, POWER, Op, op
@@ -40,7 +40,7 @@ class Levels(PointShaper):
     def idle(self) -> bool:
         return (self.black, self.middle, self.white, self.low, self.high, self.clip) == (0, 0.5, 1, 0, 1, False)
 
-    def eased(self) -> dict[str, Any]:
+    def eased(self) -> Values:
         spread = (self.white - self.black) * 0.25
         return {"black": round(self.black - spread, 3), "white": round(self.white + spread, 3)}
 

@@ -6,13 +6,13 @@ import math
 
 import numpy as np
 
-from nimble_quake.conventions import REST, Field, Picture, Pixels
+from nimble_quake.conventions import REST, Field, Picture, Pixels, Values
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.quantities import a_distance, a_fraction, an_angle
 from nimble_quake.operators.steps import Shaper, refit_smoothness
 from nimble_quake.params.kinds import Choice, Number, options
-from nimble_quake.params.refit import Refit, Values
+from nimble_quake.params.refit import Refit
 from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.finishes.rims import shaded

@@ -11,11 +11,11 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cache
-from typing import Annotated, Any, Generic, Protocol, TypeAlias, TypeVar, get_args, get_origin, get_type_hints
+from typing import Annotated, Any, Generic, Protocol, TypeAlias, TypeVar, cast, get_args, get_origin, get_type_hints
 
 import msgspec
 
-from nimble_quake.conventions import MAX_FRAMES, Json
+from nimble_quake.conventions import MAX_FRAMES, Json, Value, Values
 from nimble_quake.errors import ShotError
 from nimble_quake.params.base import Rgba, shown
 from nimble_quake.params.kinds import Colour
@@ -24,10 +24,9 @@ from nimble_quake.params.words import Words
 
 RATE = re.compile(r"[0-9]{1,7}(/[0-9]{1,7}|\.[0-9]{1,9})?")
 """A frame rate as text. An exponent could name a number that takes years to write out."""
-Value = TypeVar("Value")
+T = TypeVar("T")
 Frames: TypeAlias = tuple[int, int]
-Plain: TypeAlias = dict[str, Any]
-Inner: TypeAlias = tuple[Any, ...]
+Inner: TypeAlias = "tuple[msgspec.Struct, ...]"
 """Plates, maps, markers or operators."""
 Item: TypeAlias = Callable[["Items", Any], Json]
 
@@ -40,7 +39,7 @@ class Reading(Protocol):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Field(Generic[Value]):
+class Field(Generic[T]):
     """A field: what it is in a file, and which values of it can be opened again."""
 
     written: bool = False
@@ -50,23 +49,23 @@ class Field(Generic[Value]):
     edited: bool = True
     """Setting it is an edit."""
 
-    def read(self, raw: Json, reading: Reading) -> Value:
+    def read(self, raw: Json, reading: Reading) -> T:
         """Return the value of what stands in a file. Raises ShotError without a place."""
         raise NotImplementedError
 
-    def write(self, value: Value, items: Item) -> Json:
+    def write(self, value: T, items: Item) -> Json:
         """Return the value as JSON; `items` writes items that lie in it."""
-        return list(value) if isinstance(value, tuple) else value
+        return cast("Json", list(value) if isinstance(value, tuple) else value)
 
     def schema(self, items: Callable[[Items], Json]) -> dict[str, Json]:
         """Return its JSON Schema; `items` describes items that lie in it."""
         raise NotImplementedError
 
-    def clamped(self, value: Value) -> Value:
+    def clamped(self, value: T) -> T:
         """Return the nearest value that can be opened again."""
         return value
 
-    def refitted(self, value: Value, by: Refit) -> Value:
+    def refitted(self, value: T, by: Refit) -> T:
         """Return it in a shot of another rate or length: frames are moved."""
         return value
 
@@ -283,10 +282,10 @@ class Moments(Field[tuple[float, ...]]):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Values(Field[Plain]):
+class Settings(Field[Values]):
     """Values of an operator by the names of its parameters: read and written by what knows the operator."""
 
-    def read(self, raw: Json, reading: Reading) -> Plain:
+    def read(self, raw: Json, reading: Reading) -> Values:
         if not isinstance(raw, dict):
             raise _expected("an object", raw)
         return raw
@@ -315,7 +314,7 @@ class Items(Field[Inner]):
         return {"type": "array", "items": items(self)}
 
 
-class Extra(Field[Plain]):
+class Extra(Field[Values]):
     """What a file holds that this version does not know: kept, and written back."""
 
 
@@ -334,7 +333,7 @@ def fields_of(struct: type[msgspec.Struct]) -> Mapping[str, Field[Any]]:
 
 
 @cache
-def defaults_of(struct: type[msgspec.Struct]) -> Mapping[str, Any]:
+def defaults_of(struct: type[msgspec.Struct]) -> Mapping[str, Value]:
     """Return the defaults of the fields that have one."""
     return {
         field.name: field.default_factory() if field.default is msgspec.NODEFAULT else field.default

@@ -13,13 +13,13 @@ from typing import TypeVar
 
 import msgspec
 
-from nimble_quake.conventions import Frames
+from nimble_quake.conventions import Frames, Value
 from nimble_quake.declared.declared import Declared
 from nimble_quake.motion.files import renamed_text
 from nimble_quake.motion.motion import Motion
 from nimble_quake.params.base import Param, Rename
 from nimble_quake.params.drives import Drives, drives_in
-from nimble_quake.params.refit import Refit, Value
+from nimble_quake.params.refit import Refit
 from nimble_quake.shot import groups
 from nimble_quake.shot.edits.brackets import members
 from nimble_quake.shot.model import Map, Node, Plate, Shot

@@ -7,11 +7,11 @@ this version does not know is kept in `extra` and written back.
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import Annotated, Any, TypeAlias
+from typing import Annotated, TypeAlias
 
 import msgspec
 
-from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE, Json
+from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE, Json, Values
 from nimble_quake.shot.fields import (
     Extra,
     Fades,
@@ -23,9 +23,9 @@ from nimble_quake.shot.fields import (
     Range,
     Rate,
     Reference,
+    Settings,
     Switch,
     Text,
-    Values,
     Whole,
 )
 
@@ -51,13 +51,13 @@ class Node(msgspec.Struct, frozen=True, kw_only=True):
     shared: Annotated[str, Reference(most=300, listed=True)] = ""
     """The path of the effect whose kind and values this one has too: change one, and all follow."""
     side: Annotated[str, OneOf(words=("A", "B"), listed=True)] = "A"
-    aside: Annotated[dict[str, Any], Values()] = {}
+    aside: Annotated[Values, Settings()] = {}
     """The values of its other side, kept to be flipped to."""
     span: Annotated[tuple[int, int] | None, Range(listed=True)] = None
     """When an effect acts: its first frame, and the one after its last; None: always."""
     fades: Annotated[tuple[int, int], Fades(listed=True)] = (0, 0)
     """Over how many frames an effect comes in at the beginning of its span, and goes at its end."""
-    values: Annotated[dict[str, Any], Values(written=True)] = {}
+    values: Annotated[Values, Settings(written=True)] = {}
     extra: Unknown = {}
 
 

@@ -16,7 +16,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from functools import lru_cache
-from typing import Any, NamedTuple, TypeAlias
+from typing import Any, NamedTuple, TypeAlias, TypeVar
 
 import msgspec
 
@@ -24,6 +24,9 @@ from nimble_quake.errors import ShotError
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 Owner: TypeAlias = Plate | Map | Node
+Row: TypeAlias = tuple[Any, ...]
+"""Plates, maps, effects, steps or sounds, in order."""
+Holder = TypeVar("Holder", bound=Owner)
 
 
 SHORT = 12
@@ -153,7 +156,7 @@ def chain_of(owner: Owner) -> tuple[Node, ...]:
     return owner.recipe if isinstance(owner, Map) else ()
 
 
-def with_chain(owner: Any, nodes: tuple[Node, ...]) -> Any:
+def with_chain(owner: Holder, nodes: tuple[Node, ...]) -> Holder:
     """Return a plate with these effects, or a map with these steps."""
     return msgspec.structs.replace(owner, **{"effects" if isinstance(owner, Plate) else "recipe": nodes})
 
@@ -170,11 +173,11 @@ def find(shot: Shot, path: str) -> Plate | Map | Node | None:
     return nested
 
 
-_indexes: dict[int, tuple[tuple[Any, ...], dict[str, Any]]] = {}
+_indexes: dict[int, tuple[Row, dict[str, Any]]] = {}
 """Rows of late, each with its items by id. A row never changes; holding it keeps its number from being used again."""
 
 
-def _of_id(rows: tuple[Any, ...], wanted: str) -> Any:
+def _of_id(rows: Row, wanted: str) -> Any:
     """The item of an id; None where there is none. Long rows are looked up, not gone through."""
     if len(rows) <= SHORT:
         return next((item for item in rows if item.id == wanted), None)
@@ -251,7 +254,7 @@ def with_node(shot: Shot, path: str, change: Callable[[Any], Any]) -> Shot:
     raise ShotError("there is nothing here", where=path)
 
 
-def with_row(shot: Shot, path: str, change: Callable[[tuple[Any, ...]], tuple[Any, ...]]) -> Shot:
+def with_row(shot: Shot, path: str, change: Callable[[Row], Row]) -> Shot:
     """Return the shot with the row that holds what a path names (plates, maps, effects or steps) changed."""
     found = parts_of(path)
     if found is None:

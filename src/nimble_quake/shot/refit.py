@@ -9,12 +9,13 @@ from typing import TypeVar
 
 import msgspec
 
+from nimble_quake.conventions import Value, Values
 from nimble_quake.declared.declared import Declared
 from nimble_quake.motion.files import as_text, from_text
 from nimble_quake.motion.motion import Motion, is_moving
 from nimble_quake.params.drives import refitted_drives
 from nimble_quake.params.kinds import Drives, Exceptions, Number, Param
-from nimble_quake.params.refit import PLAIN, Refit, Scaling, Value, Values
+from nimble_quake.params.refit import PLAIN, Refit, Scaling
 from nimble_quake.shot.fields import fields_of
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, kind_of, node_path, value_name

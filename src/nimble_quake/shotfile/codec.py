@@ -9,7 +9,7 @@ from typing import Any, cast
 
 import msgspec
 
-from nimble_quake.conventions import MAX_SIDE, Json
+from nimble_quake.conventions import MAX_SIDE, Json, Values
 from nimble_quake.errors import NimbleQuakeError, ShotError
 from nimble_quake.motion.files import decoded_value, encoded_value
 from nimble_quake.motion.reading import Note
@@ -54,10 +54,10 @@ class _Place:
         """Return where a field of this object stands."""
         return f"{self.where}.{name}" if self.where else name
 
-    def fields(self, struct: type[msgspec.Struct], raw: dict[str, Json], known: tuple[str, ...] = ()) -> dict[str, Any]:
+    def fields(self, struct: type[msgspec.Struct], raw: dict[str, Json], known: tuple[str, ...] = ()) -> Values:
         """Return the clean fields that stand in an object, and in `extra` what is not known."""
         fields = fields_of(struct)
-        found: dict[str, Any] = {}
+        found: Values = {}
         for name, field in fields.items():
             if name in raw:
                 at = self.within(name)
@@ -68,7 +68,7 @@ class _Place:
         found["extra"] = {key: value for key, value in raw.items() if key not in fields and key not in known}
         return found
 
-    def items(self, of: Items, raw: Sequence[Json]) -> tuple[Any, ...]:
+    def items(self, of: Items, raw: Sequence[Json]) -> tuple[msgspec.Struct, ...]:
         """Return the clean items of a list."""
         found = []
         for number, item in enumerate(raw):
@@ -101,7 +101,7 @@ class _Place:
             self.values_of(registry().get(word, found["kind"]), found)
         return struct(**found)
 
-    def values_of(self, operator: type[Operator] | None, found: dict[str, Any]) -> None:
+    def values_of(self, operator: type[Operator] | None, found: Values) -> None:
         """Make the values of an operator clean; those this version does not know go to `extra`."""
         version, values = found.get("version", 1), found.get("values", {})
         if operator is not None and version < operator.version:
@@ -115,11 +115,11 @@ class _Place:
 
     def values(
         self, operator: type[Operator] | None, version: int, raw: dict[str, Json]
-    ) -> tuple[dict[str, Any], dict[str, Json]]:
+    ) -> tuple[Values, dict[str, Json]]:
         """Return the clean values, and those this version does not know, kept as they are."""
         if operator is None or version > operator.version:
             return dict(raw), {}
-        known: dict[str, Any] = {}
+        known: Values = {}
         unknown: dict[str, Json] = {}
         for name, value in raw.items():
             param = operator.declared.get(name)
@@ -207,18 +207,22 @@ class _Writer:
         extra = dict(item.extra)
         if isinstance(item, Node):
             operator = registry().get(of.item, item.kind)
+            written = {name: values for name, values in (("aside", item.aside), ("values", item.values)) if name in out}
             if operator is not None and item.version <= operator.version:
-                out |= {name: self.values(operator, out[name]) for name in ("aside", "values") if name in out}
-            out["values"] = out["values"] | extra.pop("values", {})
+                written = {name: self.values(operator, values) for name, values in written.items()}
+            unknown = extra.pop("values", None)
+            if isinstance(unknown, dict):
+                written["values"] = written["values"] | unknown
+            out |= written
         return out | extra
 
-    def values(self, operator: type[Operator], values: dict[str, Any]) -> dict[str, Json]:
+    def values(self, operator: type[Operator], values: Values) -> dict[str, Json]:
         """Return values of an operator as JSON, in the order they are declared."""
         out = {}
         for name, param in operator.declared.items():
             if name in values:
                 value = encoded_value(param, values[name])
-                out[name] = _relative(value, self.folder) if isinstance(param, MediaFile) else value
+                out[name] = _relative(str(value), self.folder) if isinstance(param, MediaFile) else value
         return out
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from typing import Any, TypeAlias
+from typing import TypeAlias
 
 import msgspec
 
@@ -14,10 +14,10 @@ from nimble_quake.motion.kinds import AFTER, ANCHORS
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Param
-from nimble_quake.shot.fields import Items, Values, fields_of
+from nimble_quake.shot.fields import Items, Settings, fields_of
 from nimble_quake.shot.model import FORMAT, ITEMS, Map, Marker, Node, Shot
 
-Object: TypeAlias = dict[str, Any]
+Object: TypeAlias = dict[str, object]
 """A JSON object."""
 
 
@@ -50,7 +50,7 @@ def _lists(struct: type[msgspec.Struct]) -> list[Items]:
 def _properties(struct: type[msgspec.Struct]) -> Object:
     """The fields of a part of the document; values of an operator are left out."""
     fields = fields_of(struct).items()
-    return {name: field.schema(_reference) for name, field in fields if not isinstance(field, Values)}
+    return {name: field.schema(_reference) for name, field in fields if not isinstance(field, Settings)}
 
 
 def _reference(of: Items) -> Json:
@@ -131,12 +131,12 @@ def _values(operators: list[type[Operator]]) -> Object:
     return {_values_of(op): {"type": "object", "properties": values} for op, values in found.items()} | alike
 
 
-def _text(value: Json) -> str:
+def _text(value: object) -> str:
     return json.dumps(value, sort_keys=True)
 
 
 def _value(param: Param) -> Object:
-    still = param.schema() | {"description": param.help}
+    still: Object = {**param.schema(), "description": param.help}
     if not param.animatable:
         return still
     key = {

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
+from nimble_quake.conventions import Value
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Traced
 from nimble_quake.operators.quantities import a_count, a_distance, a_level, a_size, an_angle
@@ -114,7 +113,7 @@ class DrawnMask(Source):
         own = np.array(self.outline, np.float64) * (self.width, self.height)
         return {"outline": [(float(x), float(y)) for x, y in own @ np.array([[c, s], [-s, c]]) + self.place]}
 
-    def with_point(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Any:
+    def with_point(self, name: str, number: int, place: tuple[float, float], moment: Moment) -> Value:
         c, s = np.cos(np.radians(self.turn)), np.sin(np.radians(self.turn))
         x, y = (np.array(place) - self.place) @ np.array([[c, -s], [s, c]])
         points = list(self.outline)

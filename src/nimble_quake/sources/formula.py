@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
-from nimble_quake.conventions import REST, Field
+from nimble_quake.conventions import REST, Field, Numeric, Values
 from nimble_quake.errors import FormulaError
 from nimble_quake.motion.fields import evaluated
 from nimble_quake.motion.formula_moved import names_then, rewritten
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Source, flat
 from nimble_quake.params.kinds import MapRef, Words
-from nimble_quake.params.refit import Refit, Values
+from nimble_quake.params.refit import Refit
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.noise.fractal import Recipe, fractal_at
@@ -77,11 +75,11 @@ class FormulaSource(Source):
         values = np.nan_to_num(values, nan=REST, posinf=4.0, neginf=-3.0)
         return np.ascontiguousarray(np.clip(values, -3, 4)[..., None])
 
-    def _names(self, grid: Grid, ctx: Context) -> dict[str, Any]:
+    def _names(self, grid: Grid, ctx: Context) -> Values:
         at = ctx.at
         xs, ys = grid.xs()[None, :], grid.ys()[:, None]
         dx, dy = xs - np.float32(at.width / 2), ys - np.float32(at.height / 2)
-        found: dict[str, Any] = {
+        found: Values = {
             "x": xs,
             "y": ys,
             "u": xs / np.float32(at.width),
@@ -110,7 +108,7 @@ def _words(text: str) -> list[str]:
     return "".join(c if c.isalnum() or c == "_" else " " for c in text).split()
 
 
-def _noise(grid: Grid, x: Any, y: Any = 0.0, z: Any = 0.0) -> Any:
+def _noise(grid: Grid, x: Numeric, y: Numeric = 0.0, z: Numeric = 0.0) -> Numeric:
     """One octave of smooth noise, -1...1, at lattice places x, y (arrays) and slice z (a number)."""
     us = np.ascontiguousarray(np.broadcast_to(np.asarray(x, np.float32), grid.shape))
     vs = np.ascontiguousarray(np.broadcast_to(np.asarray(y, np.float32), grid.shape))

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import Affine, Field
+from nimble_quake.conventions import Affine, Field, Values
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Number, Pairs, Place, Seed, Toggle, Velocity, When, options
@@ -224,7 +223,7 @@ class Noise(Source):
         decimals=2,
     )
 
-    def eased(self) -> dict[str, Any]:
+    def eased(self) -> Values:
         return {"contrast": round(self.contrast * 0.7, 2)}
 
     def timed(self) -> bool:

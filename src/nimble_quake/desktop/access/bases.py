@@ -8,13 +8,12 @@ and its subclass's own.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any
 
 from PyQt6.QtCore import QStringListModel
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QFrame, QLabel, QListView, QPushButton, QWidget
 
-Handler = Callable[..., Any]
+Handler = Callable[..., object]
 
 
 def _plainly(handler: Handler) -> Handler:

@@ -51,7 +51,7 @@ class MapTabs(SpokenList):
     def _tip(self, path: str, name: str) -> str:
         return f"{name}: used by {self.readers[path]} quakes" if path in self.readers else name
 
-    def _boxes(self) -> list[tuple[str, str, QRectF]]:
+    def boxes(self) -> list[tuple[str, str, QRectF]]:
         metrics = QFontMetricsF(font())
         wanted = [
             THUMB.width() + 20 + metrics.horizontalAdvance(name) + BADGE * (path in self.readers)
@@ -71,7 +71,7 @@ class MapTabs(SpokenList):
         return boxes
 
     def _at(self, x: float) -> str:
-        return next((path for path, _, box in self._boxes() if box.left() <= x < box.right()), "")
+        return next((path for path, _, box in self.boxes() if box.left() <= x < box.right()), "")
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event and self._at(event.position().x()):
@@ -83,7 +83,7 @@ class MapTabs(SpokenList):
 
     def rename(self, path: str) -> None:
         """Let a map's name be typed on its tab."""
-        name, box = next(((name, box) for own, name, box in self._boxes() if own == path), ("", QRectF()))
+        name, box = next(((name, box) for own, name, box in self.boxes() if own == path), ("", QRectF()))
         if box.isEmpty():
             return
         entry = TypedEntry(self, name, lambda text: self._renamed(path, text))
@@ -126,7 +126,7 @@ class MapTabs(SpokenList):
     def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.setFont(font())
-        for path, name, box in self._boxes():
+        for path, name, box in self.boxes():
             on = path == self.selected
             if on:
                 painter.fillRect(box.adjusted(0, 3, 0, -3), colour("brass", 50))

@@ -81,23 +81,23 @@ class CouplingGraph(QWidget):
 
     # Geometry
 
-    def _plot(self) -> QRectF:
+    def plot(self) -> QRectF:
         return QRectF(70, 10, self.width() - 80, self.height() - 30)
 
-    def _y(self, value: float) -> float:
-        plot = self._plot()
+    def y_of(self, value: float) -> float:
+        plot = self.plot()
         return plot.bottom() - min(max(value, -0.05), 1.05) * plot.height()
 
-    def _x(self, along: float) -> float:
-        plot, fraction = self._plot(), min(max(along / self._scale, -1.05), 1.05)
+    def x_of(self, along: float) -> float:
+        plot, fraction = self.plot(), min(max(along / self._scale, -1.05), 1.05)
         return (
             plot.left() + fraction * plot.width()
             if self.graph.one_way
             else plot.center().x() + fraction * plot.width() / 2
         )
 
-    def _at(self, point: tuple[float, float]) -> QPointF:
-        return QPointF(self._x(point[0]), self._y(point[1]))
+    def place_of(self, point: tuple[float, float]) -> QPointF:
+        return QPointF(self.x_of(point[0]), self.y_of(point[1]))
 
     def _take_graph(self) -> None:
         """Ask the quake what it does, as it is now."""
@@ -113,7 +113,7 @@ class CouplingGraph(QWidget):
             return
         at = event.position()
         ends = [
-            ((self._at(end) - at).manhattanLength(), curve, end)
+            ((self.place_of(end) - at).manhattanLength(), curve, end)
             for curve in reversed(self.graph.curves)
             for end in (curve.points[0], curve.points[-1])
             if curve.sets
@@ -128,12 +128,12 @@ class CouplingGraph(QWidget):
 
     def _near_rest(self, at: QPointF) -> bool:
         shown = self.graph.side == "map" and bool(self.graph.curves)
-        return shown and at.x() < self._plot().left() + 4 and abs(at.y() - self._y(self.rest)) < 10
+        return shown and at.x() < self.plot().left() + 4 and abs(at.y() - self.y_of(self.rest)) < 10
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        path, at, plot = self.session.selection.quake, event.position(), self._plot()
+        path, at, plot = self.session.selection.quake, event.position(), self.plot()
         if not self._drag:
             near = self._near_rest(at)
             self.setCursor(Qt.CursorShape.SizeVerCursor if near else Qt.CursorShape.ArrowCursor)
@@ -182,15 +182,15 @@ class CouplingGraph(QWidget):
         style = Qt.PenStyle.DashLine if curve.dashed else Qt.PenStyle.SolidLine
         painter.setPen(QPen(colour("ember"), 1.8, style))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolyline(QPolygonF([self._at(point) for point in curve.points]))
+        painter.drawPolyline(QPolygonF([self.place_of(point) for point in curve.points]))
         if curve.sets:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour("ember"))
             for end in (curve.points[0], curve.points[-1]):
-                painter.drawEllipse(self._at(end), 3.6, 3.6)
+                painter.drawEllipse(self.place_of(end), 3.6, 3.6)
 
     def _paint_side(self, painter: QPainter) -> None:
-        plot = self._plot()
+        plot = self.plot()
         if self.graph.side != "map":
             painter.setPen(QPen(colour("line"), 1))
             painter.drawLine(plot.bottomLeft(), plot.topLeft())
@@ -198,7 +198,7 @@ class CouplingGraph(QWidget):
             painter.setPen(colour("quiet"))
             right = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             for value, words in ((1.0, "1"), (0.0, "0"), (0.5, self.graph.side)):
-                painter.drawText(QRectF(2, self._y(value) - 8, plot.left() - 8, 16), right, words)
+                painter.drawText(QRectF(2, self.y_of(value) - 8, plot.left() - 8, 16), right, words)
             return
         if self.bars:
             tall = plot.height() / len(self.bars)
@@ -214,7 +214,7 @@ class CouplingGraph(QWidget):
         painter.fillRect(QRectF(plot.left() - 13, plot.top(), 7, plot.height()), ramp)
 
     def _paint_foot(self, painter: QPainter, largest: float) -> None:
-        plot = self._plot()
+        plot = self.plot()
         painter.setPen(QPen(colour("line"), 1))
         painter.drawLine(plot.bottomLeft(), plot.bottomRight())
         one = self.graph.one_way
@@ -234,7 +234,7 @@ class CouplingGraph(QWidget):
             painter.drawText(QRectF(8, y, 50, 14), left, "map")
 
     def _paint_rest(self, painter: QPainter) -> None:
-        plot, y = self._plot(), self._y(self.rest)
+        plot, y = self.plot(), self.y_of(self.rest)
         painter.setPen(QPen(colour("chalk"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(plot.left() - 4, y), QPointF(plot.right(), y))
         painter.setPen(Qt.PenStyle.NoPen)
@@ -249,21 +249,21 @@ class CouplingGraph(QWidget):
         """Which channel moves which axis, for a map with two: in a corner that no curve goes through."""
         painter.setFont(font(10))
         painter.setPen(colour("brass"))
-        wide, tall = self._plot().width() / 2 - 2, 11 * len(self.graph.notes)
+        wide, tall = self.plot().width() / 2 - 2, 11 * len(self.graph.notes)
         box = self._free_box(wide, tall)
-        side = Qt.AlignmentFlag.AlignLeft if box.left() == self._plot().left() else Qt.AlignmentFlag.AlignRight
+        side = Qt.AlignmentFlag.AlignLeft if box.left() == self.plot().left() else Qt.AlignmentFlag.AlignRight
         for n, note in enumerate(self.graph.notes):
             painter.drawText(box.translated(0, 11 * n), int(side | Qt.AlignmentFlag.AlignTop), note)
 
     def _free_box(self, wide: float, tall: float) -> QRectF:
         """Return a box in a corner of the plot, where neither a curve nor the word on the rest level is."""
-        plot, rest = self._plot(), self._rest_word()
+        plot, rest = self.plot(), self._rest_word()
         corners = [
             QRectF(x, y, wide, tall)
             for y in (plot.bottom() - tall, plot.top() - 4)
             for x in (plot.left(), plot.right() - wide)
         ]
-        drawn = [self._at(point) for curve in self.graph.curves for point in _finely(curve.points)]
+        drawn = [self.place_of(point) for curve in self.graph.curves for point in _finely(curve.points)]
         free = (
             box
             for box in corners
@@ -273,13 +273,13 @@ class CouplingGraph(QWidget):
 
     def _rest_word(self) -> QRectF:
         """Where the rest level is written."""
-        plot, y = self._plot(), self._y(self.rest)
+        plot, y = self.plot(), self.y_of(self.rest)
         return QRectF(plot.right() - 50, y - 14 if y > plot.top() + 14 else y + 1, 50, 13)
 
     def _paint_probe(self, painter: QPainter, curve: Curve) -> None:
         """Brass in, ember across, lagoon out."""
         assert self.value is not None
-        plot, at = self._plot(), self._at((_along(curve, self.value[0]), self.value[0]))
+        plot, at = self.plot(), self.place_of((_along(curve, self.value[0]), self.value[0]))
         painter.setPen(QPen(colour("brass"), 1.6))
         painter.drawLine(QPointF(plot.left() - 13, at.y()), at)
         painter.setPen(QPen(colour("lagoon"), 1.8))

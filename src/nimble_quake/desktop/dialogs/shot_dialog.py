@@ -19,10 +19,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE
+from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE, Values
 from nimble_quake.desktop.widgets.arithmetic import typed_number
 from nimble_quake.desktop.widgets.chooser import name_entry
-from nimble_quake.params.refit import Values
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.refit import Change
 

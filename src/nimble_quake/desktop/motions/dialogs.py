@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from nimble_quake.conventions import Value
 from nimble_quake.desktop.motions.form import MotionForm
 from nimble_quake.desktop.widgets.arithmetic import typed_number
 from nimble_quake.desktop.widgets.course_plot import CoursePlot
@@ -188,7 +187,7 @@ class DriverDialog(_MotionDialog):
         self._changed(motion)
         self.form.focus_first()
 
-    def _changed(self, motion: Any) -> None:
+    def _changed(self, motion: Driven) -> None:
         raw = self._raw
         if self._over:
             first, layers = (raw.first, list(raw.over)) if isinstance(raw, Layered) else (raw, [])
@@ -196,7 +195,7 @@ class DriverDialog(_MotionDialog):
                 layers[self._layer] = motion
             else:
                 layers.append(motion)
-            value: Any = Layered(first, tuple(layers))
+            value: Value = Layered(first, tuple(layers))
         else:
             value = Layered(motion, raw.over) if isinstance(raw, Layered) else motion
         self.try_value(value, "")

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
 
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
+from nimble_quake.conventions import Value
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.colour_dialog import ColourDialog
 from nimble_quake.desktop.widgets.segments import Segments
@@ -30,10 +30,10 @@ from nimble_quake.session.colours import colours_of
 from nimble_quake.session.state import Session
 from nimble_quake.shot.paths import map_path, plate_path
 
-Changed = Callable[[Any], None]
+Changed = Callable[[Value], None]
 
 
-def plain_field(session: Session, declared: Param, value: Any, region: str, changed: Changed) -> QWidget:
+def plain_field(session: Session, declared: Param, value: Value, region: str, changed: Changed) -> QWidget:
     """Return a field that shows a value and tells every new one."""
     if is_moving(value):
         widget: QWidget = QPushButton("moves as the original did")
@@ -104,7 +104,7 @@ def _pair(declared: Pairs, value: tuple[float, float], region: str, changed: Cha
     return holder
 
 
-def _colour(session: Session, declared: Colour, value: Any, changed: Changed) -> QPushButton:
+def _colour(session: Session, declared: Colour, value: Value, changed: Changed) -> QPushButton:
     button = QPushButton(hex_of(value))
 
     def ask() -> None:

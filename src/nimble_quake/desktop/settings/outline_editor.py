@@ -65,7 +65,7 @@ class OutlinePad(SpokenPicture):
     def _plot(self) -> QRectF:
         return QRectF(5, 5, self.width() - 10, self.height() - 10)
 
-    def _at(self, point: tuple[float, float]) -> QPointF:
+    def place_of(self, point: tuple[float, float]) -> QPointF:
         plot, (x, y) = self._plot(), point
         if self._curve:
             return QPointF(plot.left() + x * plot.width(), plot.bottom() - y * plot.height())
@@ -82,7 +82,7 @@ class OutlinePad(SpokenPicture):
         return round(min(max(x, -0.5), 0.5), 4), round(min(max(y, -0.5), 0.5), 4)
 
     def _near(self, at: QPointF) -> int:
-        ways = [(self._at(point) - at).manhattanLength() for point in self.points]
+        ways = [(self.place_of(point) - at).manhattanLength() for point in self.points]
         best = min(range(len(ways)), key=ways.__getitem__, default=-1)
         return best if best >= 0 and ways[best] <= GRAB else -1
 
@@ -177,17 +177,17 @@ class OutlinePad(SpokenPicture):
             self._paint_values(painter, plot)
             xs = np.linspace(0, 1, 100)
             ys = monotone(list(self.points), xs) if self.points else xs
-            line = [self._at((float(x), float(y))) for x, y in zip(xs, ys, strict=True)]
+            line = [self.place_of((float(x), float(y))) for x, y in zip(xs, ys, strict=True)]
         else:
             around = smooth_outline(np.array(self.points, np.float64)) if self.points else np.zeros((0, 2))
-            line = [self._at((float(x), float(y))) for x, y in (*around, *around[:1])]
+            line = [self.place_of((float(x), float(y))) for x, y in (*around, *around[:1])]
         painter.setPen(QPen(colour(self._region), 1.8))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(QPolygonF(line))
         for n, point in enumerate(self.points):
             painter.setPen(QPen(colour("chalk" if n == self._grabbed else "plot"), 1.5))
             painter.setBrush(colour(self._region))
-            painter.drawEllipse(self._at(point), 4.5, 4.5)
+            painter.drawEllipse(self.place_of(point), 4.5, 4.5)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(colour("chalk", 150), 1))

@@ -7,6 +7,7 @@ from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.settings.bound import motion_of
@@ -75,7 +76,7 @@ class SettingsPanel(QScrollArea):
             self._build()
         self.refresh()
 
-    def showEvent(self, event: Any) -> None:
+    def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         if self._waiting:
             self._waiting = False
@@ -90,7 +91,7 @@ class SettingsPanel(QScrollArea):
             self.fields.make(section)
         self._show_heads()
         for name, editor in self.editors.items():
-            shown = self._is_shown(name)
+            shown = self.is_field_shown(name)
             editor.setVisible(shown)
             if name in self.name_labels:
                 self.name_labels[name].setVisible(shown)
@@ -144,12 +145,12 @@ class SettingsPanel(QScrollArea):
             del self.stand_ins[name]
         else:
             self.stand_ins[name] = value
-        if name in self.editors and self._is_shown(name):
+        if name in self.editors and self.is_field_shown(name):
             self.editors[name].refresh()
             if value is not None:
                 self.editors[name].show_instead(value)
 
-    def _is_shown(self, name: str) -> bool:
+    def is_field_shown(self, name: str) -> bool:
         param = self.session.param(f"{self.path}/{name}")
         if param is None or (param.section in self.heads and param.section not in self._open_sections()):
             return False
@@ -209,7 +210,7 @@ class SettingsPanel(QScrollArea):
         if head is not None:
             self.ensureWidgetVisible(head, 0, 90)
 
-    def resizeEvent(self, event: Any) -> None:
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         if self._columns and self._wanted_columns() != self._columns:
             self._build()

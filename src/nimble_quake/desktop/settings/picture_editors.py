@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QPushButton, QToolButton, QVBoxLayout
 
 from nimble_quake.desktop.access.bases import SpokenButton
@@ -57,8 +55,8 @@ class ColourWell(SpokenButton):
         elif event and event.button() == Qt.MouseButton.LeftButton:
             self.editor.ask()
 
-    def keyPressEvent(self, event: Any) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space, Qt.Key.Key_Enter):
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space, Qt.Key.Key_Enter):
             self.editor.ask()
         else:
             super().keyPressEvent(event)

@@ -99,6 +99,11 @@ class StarterGrid(SpokenList):
         """How many moving pictures are in memory."""
         return len(self._sheets)
 
+    @property
+    def loading(self) -> bool:
+        """Whether pictures are still being read."""
+        return self._load.isActive()
+
     def _load_some(self) -> None:
         missing = [each for each in self.starters if each.picture not in self._sheets]
         for starter in missing[:LOADED]:

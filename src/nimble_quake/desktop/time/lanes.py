@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Set
+
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QInputDialog
@@ -210,7 +212,7 @@ class TimeLanes(TimeView):
             shape = Qt.CursorShape.SizeHorCursor
         self.setCursor(shape)
 
-    def _snapped(self, frame: float, own: set[float] = frozenset()) -> int:  # type: ignore[assignment]
+    def _snapped(self, frame: float, own: Set[float] = frozenset()) -> int:
         """A frame, drawn to a pin, marker or the now-line nearby."""
         if self.snap:
             others = [f for f in (*pins.snap_frames(self.session), float(self.session.frame)) if f not in own]

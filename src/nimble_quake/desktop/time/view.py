@@ -69,7 +69,7 @@ class TimeView(SpokenList):
         self._bed: tuple[object, QPixmap] | None = None
         self.prepared: Callable[[], dict[int, bool]] = dict
         """Finds the frames that are kept to be shown at once, and whether they are up to date."""
-        self._ready: dict[int, bool] = {}
+        self.ready: dict[int, bool] = {}
         self._watch = QTimer(self)
         self._watch.setInterval(400)
         self._watch.timeout.connect(self._look_ahead)
@@ -270,10 +270,10 @@ class TimeView(SpokenList):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.save()
         painter.setClipRect(QRectF(0, RULER + MARKERS, HEAD, self.height()))
-        for row, top in self._seen():
+        for row, top in self.seen_rows():
             paint_value(painter, self, row, top)
         painter.restore()
-        paint_ready(painter, self, self._ready)
+        paint_ready(painter, self, self.ready)
         paint_now(painter, self)
         if self._box is not None:
             painter.setPen(QPen(colour("chalk"), 1, Qt.PenStyle.DashLine))
@@ -283,11 +283,12 @@ class TimeView(SpokenList):
     def _look_ahead(self) -> None:
         """See now and then what is prepared ahead."""
         found = self.prepared() if self.isVisible() else {}
-        if found != self._ready:
-            self._ready = found
+        if found != self.ready:
+            self.ready = found
             QWidget.update(self, QRect(HEAD, 0, self.width() - HEAD, RULER))
 
-    def _seen(self) -> list[tuple[TimeRow, float]]:
+    def seen_rows(self) -> list[tuple[TimeRow, float]]:
+        """Return the rows of which something is in sight, each with its top."""
         rows = self.tops()
         return [(row, top) for row, top in rows if top + row.height > RULER + MARKERS and top < self.height()]
 
@@ -300,7 +301,7 @@ class TimeView(SpokenList):
         try:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.fillRect(self.rect(), colour("window"))
-            for row, top in self._seen():
+            for row, top in self.seen_rows():
                 paint_row(painter, self, row, top)
             end = self.x_of(self.session.shot.length)
             beyond = QRectF(max(end, HEAD), RULER, max(0.0, self.width() - end), self.height())

@@ -97,7 +97,7 @@ class Tracking(QObject):
 
     # Points over the picture
 
-    def _points(self) -> Tracked | None:
+    def points_now(self) -> Tracked | None:
         path = self.clip
         if not self.shown or not path or self.tracks() is None:
             return None
@@ -109,7 +109,7 @@ class Tracking(QObject):
 
     def paint(self, painter: QPainter, viewer: Viewer) -> None:
         """Draw the points; picked ones are larger and filled."""
-        points = self._points()
+        points = self.points_now()
         if points is None:
             return
         chosen = self.picked.get(self.clip, set())
@@ -131,7 +131,7 @@ class Tracking(QObject):
 
     def take(self, what: str, place: QPointF, event: QMouseEvent) -> bool:
         """Handle a press, move or release in the viewer: a click picks a point, a drag a box of them."""
-        if what == "press" and event.button() == Qt.MouseButton.LeftButton and self._points() is not None:
+        if what == "press" and event.button() == Qt.MouseButton.LeftButton and self.points_now() is not None:
             self._box = (place, place)
             return True
         if self._box is None:
@@ -145,7 +145,7 @@ class Tracking(QObject):
         return True
 
     def _pick(self, box: tuple[QPointF, QPointF], *, more: bool) -> None:
-        points, reach = self._points(), REACH / self.viewer.zoom()
+        points, reach = self.points_now(), REACH / self.viewer.zoom()
         if points is None:
             return
         (x0, x1), (y0, y1) = (sorted((getattr(box[0], axis)(), getattr(box[1], axis)())) for axis in "xy")

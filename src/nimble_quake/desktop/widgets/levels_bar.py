@@ -46,7 +46,7 @@ class LevelsBar(QWidget):
     def _plot(self) -> QRectF:
         return QRectF(6, 3, self.width() - 12, 40)
 
-    def _x(self, value: float) -> float:
+    def x_of(self, value: float) -> float:
         return self._plot().left() + min(max(value, -0.02), 1.02) * self._plot().width()
 
     def _grips(self) -> dict[str, float]:
@@ -59,7 +59,7 @@ class LevelsBar(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or event.button() != Qt.MouseButton.LeftButton:
             return
-        near = sorted((abs(self._x(at) - event.position().x()), name) for name, at in self._grips().items())
+        near = sorted((abs(self.x_of(at) - event.position().x()), name) for name, at in self._grips().items())
         if near[0][0] < 14:
             self._drag = near[0][1]
             self.began.emit()
@@ -94,7 +94,7 @@ class LevelsBar(QWidget):
         paint_marks(painter, plot, self.rest, self.mean, self.clipped)
         fills = {"black": QColor("#101010"), "middle": QColor("#808080"), "white": QColor("#f4f4f4")}
         for name, at in self._grips().items():
-            x, y = self._x(at), plot.bottom() + 1
+            x, y = self.x_of(at), plot.bottom() + 1
             painter.setPen(QPen(colour(self._region if self._drag == name else "quiet"), 1.2))
             painter.setBrush(fills[name])
             painter.drawPolygon(QPolygonF([QPointF(x, y), QPointF(x + 5, y + 11), QPointF(x - 5, y + 11)]))

@@ -38,7 +38,7 @@ class Segments(SpokenChoice):
         self.setSizePolicy(wide, QSizePolicy.Policy.Fixed)
         self.say_choice(self.items[0][1])
 
-    def _widths(self) -> list[float]:
+    def widths(self) -> list[float]:
         metrics = QFontMetrics(font())
         own = [metrics.horizontalAdvance(label) + (8 if self._boxed else 16) for _, label in self.items]
         if not self._boxed:
@@ -78,7 +78,7 @@ class Segments(SpokenChoice):
         if event is None or event.button() != Qt.MouseButton.LeftButton:
             return
         x = event.position().x()
-        for index, width in enumerate(self._widths()):
+        for index, width in enumerate(self.widths()):
             if x < width:
                 self._choose(index)
                 return
@@ -105,7 +105,7 @@ class Segments(SpokenChoice):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.drawRoundedRect(box, 3, 3)
         x, height = 0.0, float(self.height())
-        for number, ((value, label), width) in enumerate(zip(self.items, self._widths(), strict=True)):
+        for number, ((value, label), width) in enumerate(zip(self.items, self.widths(), strict=True)):
             rect = QRectF(x, 0, width, height)
             on = value == self.value
             if on:

@@ -106,7 +106,8 @@ class SlideField(SpokenNumber):
         """Return the number as shown, without its unit."""
         return shown_number(self._value * self.param.factor, self.param.decimals)
 
-    def _step(self, modifiers: Qt.KeyboardModifier) -> float:
+    def step_of(self, modifiers: Qt.KeyboardModifier) -> float:
+        """Return how far a pixel of a drag, or a turn of the wheel, goes while these keys are down."""
         low, high = self.param.usual
         step = 1.0 if self.param.whole else (high - low) / 200
         shown = step * self.param.factor
@@ -151,7 +152,7 @@ class SlideField(SpokenNumber):
         if not self._dragged and abs(way) < 3:
             return
         self._dragged = True
-        self._change(value + round(way) * self._step(event.modifiers()))
+        self._change(value + round(way) * self.step_of(event.modifiers()))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self._drag is None:
@@ -168,7 +169,7 @@ class SlideField(SpokenNumber):
         if not self.hasFocus():
             event.ignore()
             return
-        self._change(self._value + event.angleDelta().y() / 120 * self._step(event.modifiers()))
+        self._change(self._value + event.angleDelta().y() / 120 * self.step_of(event.modifiers()))
         self._end()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -176,7 +177,7 @@ class SlideField(SpokenNumber):
             return
         ways = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1}
         if event.key() in ways:
-            self._change(self._value + ways[Qt.Key(event.key())] * self._step(event.modifiers()))
+            self._change(self._value + ways[Qt.Key(event.key())] * self.step_of(event.modifiers()))
             self._end()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2):
             self.edit_text()
@@ -247,10 +248,14 @@ class SlideField(SpokenNumber):
         else:
             painter.drawLine(QPointF(here - 1, y - 1), QPointF(here + 1, y - 1))
 
+    def room(self) -> float:
+        """Return how wide a number may be, in pixels of the screen: it stands beside the mark."""
+        return self.width() - PADDING - (MARK_WIDTH if self._mark else 0)
+
     def fitted(self) -> tuple[str, str]:
         """Return the number and its unit as far as they fit beside the mark: decimals go first, then the unit."""
         text, unit, shown_as = self.text(), with_gap(self.param.unit), self._value * self.param.factor
-        room = self.width() - PADDING - (MARK_WIDTH if self._mark else 0)
+        room = self.room()
         wide = QFontMetricsF(font()).horizontalAdvance
         if self._value == 0 and self.param.zero and wide(self.param.zero) <= room:
             return self.param.zero, ""

@@ -54,7 +54,7 @@ class StopBar(SpokenPicture):
     def _bar(self) -> QRectF:
         return QRectF(7, 12, self.width() - 14, 16)
 
-    def _x(self, at: float) -> float:
+    def x_of(self, at: float) -> float:
         return self._bar().left() + at * self._bar().width()
 
     def _mid_at(self, index: int) -> float:
@@ -63,10 +63,10 @@ class StopBar(SpokenPicture):
 
     def _hit(self, at: QPointF) -> tuple[str, int] | None:
         if at.y() > self._bar().center().y():
-            near = [(abs(self._x(stop.at) - at.x()), n) for n, stop in enumerate(self.stops)]
+            near = [(abs(self.x_of(stop.at) - at.x()), n) for n, stop in enumerate(self.stops)]
             distance, index = min(near)
             return ("stop", index) if distance < 8 else None
-        mids = [(abs(self._x(self._mid_at(n)) - at.x()), n) for n in range(len(self.stops) - 1)]
+        mids = [(abs(self.x_of(self._mid_at(n)) - at.x()), n) for n in range(len(self.stops) - 1)]
         if mids and min(mids)[0] < 8:
             return "mid", min(mids)[1]
         return None
@@ -194,7 +194,7 @@ class StopBar(SpokenPicture):
         painter.setPen(colour("chalk") if self.hasFocus() else colour("line"))
         painter.drawRect(bar)
         for n in range(len(self.stops) - 1):
-            self._paint_mid(painter, self._x(self._mid_at(n)))
+            self._paint_mid(painter, self.x_of(self._mid_at(n)))
         for n, stop in enumerate(self.stops):
             self._paint_stop(painter, stop, n == self.current)
 
@@ -205,7 +205,7 @@ class StopBar(SpokenPicture):
         painter.drawPolygon(shape)
 
     def _paint_stop(self, painter: QPainter, stop: Stop, current: bool) -> None:
-        x, y = self._x(stop.at), self._bar().bottom() + 2
+        x, y = self.x_of(stop.at), self._bar().bottom() + 2
         shape = QPolygonF(
             [
                 QPointF(x, y),

@@ -11,11 +11,12 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import av
 import numpy as np
 from av.bitstream import BitStreamFilterContext
+from av.container import InputContainer, OutputContainer
 from av.video.reformatter import ColorRange, Colorspace
 
 from nimble_quake.conventions import Picture
@@ -47,7 +48,7 @@ class Encoding:
     """Of a channel, where colours are kept as they are."""
     container: dict[str, str] = field(default_factory=dict)
 
-    def opened(self, path: Path) -> Any:
+    def opened(self, path: Path) -> OutputContainer:
         """Return a new file that is written the same way each time: without the time of day and random numbers."""
         return av.open(str(path), "w", options={"fflags": "+bitexact", **self.container})
 
@@ -68,10 +69,11 @@ class Encoding:
             return found
         return source if source.format.name == self.pixels else source.reformat(format=self.pixels)
 
-    def add_to(self, container: Any, target: Target) -> Any:
+    def add_to(self, container: OutputContainer, target: Target) -> av.VideoStream:
         """Add a stream that is encoded in this way to a file that is being written."""
         rate = Fraction(target.rate)
-        stream = container.add_stream(self.codec, rate=rate, options=self.options(target.quality))
+        added = container.add_stream(self.codec, rate=rate, options=self.options(target.quality))
+        stream = cast(av.VideoStream, added)
         stream.width, stream.height = self.size(target)
         stream.pix_fmt = self.pixels
         context = stream.codec_context
@@ -175,7 +177,7 @@ def join(target: Target, parts: Sequence[Part], way: Encoding) -> list[Path]:
 class _Joined:
     """A file that segments are put into. Its encoder is opened for its header, and never used."""
 
-    def __init__(self, out: Any, target: Target, way: Encoding) -> None:
+    def __init__(self, out: OutputContainer, target: Target, way: Encoding) -> None:
         self._out, self._rate = out, Fraction(target.rate)
         self._sound = target.sound if target.format.sound else None
         self._stream = way.add_to(out, target)
@@ -194,7 +196,7 @@ class _Joined:
         if self._sound is not None:
             self._sound.finish(self._out)
 
-    def _add(self, video: Any, segment: Any, count: int) -> None:
+    def _add(self, video: av.VideoStream, segment: InputContainer, count: int) -> None:
         head = bytes(video.codec_context.extradata or b"")
         if self._head not in (None, head):
             raise ValueError("its segments were encoded in different ways")
@@ -215,7 +217,7 @@ class _Joined:
                 self._sound.write_until(self._out, self._made / self._rate)
 
 
-def _packets(video: Any, segment: Any) -> Iterator[Any]:
+def _packets(video: av.VideoStream, segment: InputContainer) -> Iterator[Any]:
     """A segment's packets as its encoder gave them: MP4 holds those of H.264 in a form of its own."""
     packets = (packet for packet in segment.demux(video) if packet.size)
     if video.codec_context.name != "h264":

@@ -15,16 +15,16 @@ def steady_priority() -> Iterator[None]:
 
     A real-time encoder would take the machine from everybody, and what is started later would inherit it.
     """
-    before = _real_time()
+    before = real_time()
     try:
         yield
     finally:
-        for thread in _real_time() - before:
+        for thread in real_time() - before:
             with suppress(OSError):  # it has ended
                 os.sched_setscheduler(thread, os.SCHED_OTHER, os.sched_param(0))
 
 
-def _real_time() -> set[int]:
+def real_time() -> set[int]:
     """The threads of this program that are real-time now."""
     found = set()
     for name in os.listdir("/proc/self/task"):

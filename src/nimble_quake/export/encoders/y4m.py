@@ -10,7 +10,7 @@ import shutil
 import sys
 from collections.abc import Sequence
 from pathlib import Path
-from typing import IO, Any
+from typing import IO
 
 import av
 import numpy as np
@@ -51,7 +51,7 @@ class Y4mWriter:
 
     def __init__(self, target: Target) -> None:
         self._path, self._temporary = target.path, None if target.path == PIPE else unfinished_file(target.path)
-        self._out: IO[Any] = sys.stdout.buffer if self._temporary is None else self._temporary.open("wb")
+        self._out: IO[bytes] = sys.stdout.buffer if self._temporary is None else self._temporary.open("wb")
         self._put(header(target))
 
     def _put(self, data: bytes) -> None:

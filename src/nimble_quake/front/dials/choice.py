@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from nimble_quake.conventions import Values
 from nimble_quake.operators.front.base import Front, Note
 from nimble_quake.params.kinds import Choice as Chosen
 from nimble_quake.params.kinds import Param, Words
-from nimble_quake.params.refit import Values
 
 
 class Choice(Front):

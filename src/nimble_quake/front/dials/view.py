@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from nimble_quake.conventions import Value, Values
 from nimble_quake.operators.front.base import Front
 from nimble_quake.params.kinds import Drive, MapRef
-from nimble_quake.params.refit import Value, Values
 
 
 class View(Front):

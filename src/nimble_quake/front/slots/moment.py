@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from nimble_quake.conventions import Value, Values
 from nimble_quake.operators.front.base import Front, Steady, delayed
 from nimble_quake.params.kinds import Drive, Number
-from nimble_quake.params.refit import Value, Values
 
 
 class Moment(Front):

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from functools import cache, lru_cache, wraps
 from pathlib import Path
-from typing import Any, TypeAlias
+from typing import TypeAlias
 
 import numpy as np
 import skia
-from numpy.typing import NDArray
 
 from nimble_quake.conventions import Bytes8, Picture
 from nimble_quake.raster.colour.convert import inked
@@ -150,7 +149,7 @@ def text_margin(look: TextLook) -> float:
 
 def begin_text(
     size: tuple[float, float], margin: float, zoom_x: float, zoom_y: float, *, mask: bool = False
-) -> tuple[NDArray[Any], skia.Canvas, skia.Surface]:
+) -> tuple[np.ndarray, skia.Canvas, skia.Surface]:
     """Return a clear picture with room for a text of a size (px), and what draws on it: delete both when done.
 
     mask: (H, W) uint8, of which a pixel's coverage is kept, which is exact for opaque ink; else (H, W, 4) float32.
@@ -180,7 +179,7 @@ MOST_BYTES = 4_000_000
 """A larger one is not kept."""
 Covered: TypeAlias = tuple[Bytes8, float]
 """How much of each pixel is covered, (H, W) of 255, and the margin on every side, px of the text, not zoomed."""
-_known: OrderedDict[tuple[Any, ...], Covered] = OrderedDict()
+_known: OrderedDict[tuple[Hashable, ...], Covered] = OrderedDict()
 
 
 def once_drawn(draw: Callable[[TextLook, float, float], Covered]) -> Callable[[TextLook, float, float], Covered]:

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from nimble_quake.conventions import Value, Values
 from nimble_quake.errors import MotionError
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.timing import Moment
@@ -92,5 +91,5 @@ class Follow(Driver):
         return f"{self.delay:g} f later" if self.delay else ""
 
     @classmethod
-    def begun(cls, base: Any, usual: tuple[float, float], size: int) -> tuple[Any, object, dict[str, Any]]:
+    def begun(cls, base: Value, usual: tuple[float, float], size: int) -> tuple[Value, Value, Values]:
         return ((0.0,) * size, (1.0,) * size, {}) if size > 1 else (0.0, 1.0, {})

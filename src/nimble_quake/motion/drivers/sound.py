@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from nimble_quake.conventions import Value, Values
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import BandRef, Number
@@ -79,6 +78,6 @@ class Sound(Driver):
         return self.band
 
     @classmethod
-    def begun(cls, base: Any, usual: tuple[float, float], size: int) -> tuple[Any, Any, dict[str, Any]]:
+    def begun(cls, base: Value, usual: tuple[float, float], size: int) -> tuple[Value, Value, Values]:
         swing = round((usual[1] - usual[0]) / 4, 4)
         return base, (swing,) * size if size > 1 else swing, {}

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from nimble_quake.conventions import Value, Values
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Choice, Number, PlateRef, When, options
@@ -72,6 +71,6 @@ class Track(Driver):
         return f"point {self.point:g}, {self.takes}"
 
     @classmethod
-    def begun(cls, base: Any, usual: tuple[float, float], size: int) -> tuple[Any, Any, dict[str, Any]]:
+    def begun(cls, base: Value, usual: tuple[float, float], size: int) -> tuple[Value, Value, Values]:
         takes = {"takes": "place" if size > 1 else "x"}
         return base, (1.0,) * size if size > 1 else 1.0, takes

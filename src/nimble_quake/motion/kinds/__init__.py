@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from functools import cache
-from typing import Any
 
+from nimble_quake.conventions import Value
 from nimble_quake.declared.discovery import classes_in
 from nimble_quake.motion.easing import EASE_IN_OUT, Ease
 from nimble_quake.motion.kinds.driven import Driven
@@ -22,19 +22,19 @@ def motions() -> tuple[type[Motion], ...]:
     return tuple(sorted(classes_in(__name__, Motion), key=lambda motion: (motion.rank, motion.word)))
 
 
-def keys_of(value: Any) -> Keys | None:
+def keys_of(value: Value) -> Keys | None:
     """Return the keys a value moves by, also where other motions are laid over them; None for none."""
     first = value.first if isinstance(value, Layered | Scaled) else value
     return first if isinstance(first, Keys) else None
 
 
-def pins_of(value: Any) -> tuple[Key, ...]:
+def pins_of(value: Value) -> tuple[Key, ...]:
     """Return the keys of a value one by one; none where it does not move by keys."""
     keys = keys_of(value)
     return keys.keys if keys is not None else ()
 
 
-def with_keys_of(value: Any, keys: Any) -> Any:
+def with_keys_of(value: Value, keys: Value) -> Value:
     """Return a value that moves by these keys instead (or holds this still value), with what is laid over it."""
     if isinstance(value, Scaled):
         return Scaled(keys, value.by)

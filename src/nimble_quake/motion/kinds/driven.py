@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import Json
+from nimble_quake.conventions import Json, Value
 from nimble_quake.errors import MotionError, ShotError
 from nimble_quake.motion.driver import Driver, drivers
 from nimble_quake.motion.motion import Motion, column, moved_by
@@ -15,14 +13,14 @@ from nimble_quake.motion.reading import Reading, as_json, nearest, nothing, numb
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.base import Rename
 from nimble_quake.params.kinds import Param, shown
-from nimble_quake.params.refit import Refit, Scaling, Value
+from nimble_quake.params.refit import Refit, Scaling
 
 
 class Driven(Motion, frozen=True):
     """A motion by a driver. base, amount: a number each, or one for each number of the value."""
 
-    base: Any
-    amount: Any
+    base: Value
+    amount: Value
     driver: Driver
 
     word = "driver"
@@ -31,10 +29,10 @@ class Driven(Motion, frozen=True):
     def kind(self) -> str:
         return self.driver.kind
 
-    def at(self, moment: Moment, size: int) -> Any:
+    def at(self, moment: Moment, size: int) -> Value:
         return self.over(self.base, moment, size)
 
-    def over(self, base: Any, moment: Moment, size: int) -> Any:
+    def over(self, base: Value, moment: Moment, size: int) -> Value:
         """Return what it makes of another base at a moment."""
         if not isinstance(base, tuple):
             return base + self.amount * self.driver.course(moment, 0, 1)
@@ -56,7 +54,7 @@ class Driven(Motion, frozen=True):
     def how_to_close(self) -> str:
         return f"its {self.driver.title.lower()} is not the same at the end"
 
-    def with_value(self, value: Any, moment: Moment, size: int) -> Driven:
+    def with_value(self, value: Value, moment: Moment, size: int) -> Driven:
         """What is seen now goes to the value asked for: its base is shifted; or set, without a number."""
         try:
             base = moved_by(self.base, value, self.at(moment, size))
@@ -115,7 +113,7 @@ class Driven(Motion, frozen=True):
         return {"driver": self.driver.kind} | ({"settings": settings} if settings else {})
 
 
-def _amount_and_driver(param: Param, raw: dict[str, Json], reading: Reading) -> tuple[Any, Driver]:
+def _amount_and_driver(param: Param, raw: dict[str, Json], reading: Reading) -> tuple[Value, Driver]:
     kind = drivers().get(str(raw.get("driver")))
     if kind is None:
         raise ShotError(f"{shown(raw.get('driver'))} drives nothing here", cure="use one of " + ", ".join(drivers()))
@@ -132,7 +130,7 @@ def _amount_and_driver(param: Param, raw: dict[str, Json], reading: Reading) -> 
     return numbers(param, raw.get("amount")), kind(settings)
 
 
-def _sized(param: Param, value: Any) -> Any:
+def _sized(param: Param, value: Value) -> Value:
     """Numbers for a value, one for each of its numbers."""
     found = nearest(value if isinstance(value, tuple) else (value,))
     whole = tuple(found[min(n, len(found) - 1)] for n in range(param.size))

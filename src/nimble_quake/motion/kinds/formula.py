@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any, Self
+from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import Frames, Json
+from nimble_quake.conventions import Frames, Json, Value
 from nimble_quake.errors import FormulaError, ShotError
 from nimble_quake.motion.formula import evaluate, evaluate_many, parsed, readers_at, reads_shot
 from nimble_quake.motion.formula_moved import refitted_formula, renamed_formula
@@ -28,7 +28,7 @@ class Formula(Motion, frozen=True):
     title = "Formula"
     rank = 30
 
-    def at(self, moment: Moment, size: int) -> Any:
+    def at(self, moment: Moment, size: int) -> Value:
         """Where it has none before the shot begins (a root of t), the one it begins with."""
         try:
             found = evaluate(self.text, moment.names(), size, readers_at(moment))
@@ -53,7 +53,7 @@ class Formula(Motion, frozen=True):
         return "use terms that swing a whole number of times over the shot"
 
     @classmethod
-    def begun(cls, now: Any, frame: Frames, size: int) -> Self:
+    def begun(cls, now: Value, frame: Frames, size: int) -> Self:
         return cls(", ".join(f"{n:g}" for n in (now if isinstance(now, tuple) else (now,))))
 
     def clamped(self, param: Param) -> Formula | None:

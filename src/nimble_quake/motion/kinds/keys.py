@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from functools import lru_cache
-from typing import Any, Self
+from typing import Self, TypeAlias
 
 import msgspec
 import numpy as np
 
-from nimble_quake.conventions import Frames, Json
+from nimble_quake.conventions import Frames, Json, Value
 from nimble_quake.errors import ShotError
 from nimble_quake.motion.easing import EASE_IN_OUT, Ease, ease
 from nimble_quake.motion.integral import Clamp, Numbers, as_it_is, as_tuple
@@ -19,7 +19,7 @@ from nimble_quake.motion.motion import Motion
 from nimble_quake.motion.reading import Reading, nearest, number
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Param, Stop, shown
-from nimble_quake.params.refit import Refit, Scaling, Value
+from nimble_quake.params.refit import Refit, Scaling
 
 AFTER = ("smooth", "straight", "eased", "hold")
 """How a value goes on after a key: without a corner, straight, by its Bézier curve, or not at all."""
@@ -42,7 +42,7 @@ class Key(msgspec.Struct, frozen=True, kw_only=True):
     """A keyframe: the value at a frame, and how it goes on to the next one."""
 
     frame: float
-    value: Any
+    value: Value
     after: str = "smooth"
     ease: Ease = EASE_IN_OUT
 
@@ -93,7 +93,7 @@ class Keys(Motion, frozen=True):
     rank = 10
     any_value = True
 
-    def at(self, moment: Moment, size: int) -> Any:
+    def at(self, moment: Moment, size: int) -> Value:
         return keyed_value(self, moment.frame)
 
     def summed(self, moment: Moment, size: int, clamp: Clamp) -> Numbers:
@@ -116,10 +116,10 @@ class Keys(Motion, frozen=True):
         return "give its last pin, at the shot's end, the value of the first"
 
     @classmethod
-    def begun(cls, now: Any, frame: Frames, size: int) -> Self:
+    def begun(cls, now: Value, frame: Frames, size: int) -> Self:
         return cls((Key(frame=float(frame), value=now),))
 
-    def with_value(self, value: Any, moment: Moment, size: int) -> Keys:
+    def with_value(self, value: Value, moment: Moment, size: int) -> Keys:
         """A point that is added to a list, or taken away, is so in every key."""
         return with_key(with_points_of(self, self.at(moment, size), value), moment.frame, value)
 
@@ -157,7 +157,7 @@ class Keys(Motion, frozen=True):
         return found | {"anchor": self.anchor} if self.anchor else found
 
 
-def with_key(motion: Keys, frame: Frames, value: Any) -> Keys:
+def with_key(motion: Keys, frame: Frames, value: Value) -> Keys:
     """Return keys with the value set at a frame: the key there, or a new one that goes on like the one before it."""
     before = [key for key in motion.keys if key.frame <= frame]
     like = before[-1] if before else Key(frame=frame, value=value)
@@ -204,7 +204,7 @@ def _between(before: Value, new: Value, points: Value, at: int) -> Value:
 
 
 @lru_cache(maxsize=4096)
-def _piece(motion: Keys, a: float, b: float, clamp: Clamp) -> Any:
+def _piece(motion: Keys, a: float, b: float, clamp: Clamp) -> Value:
     if b <= a:
         return 0.0
     whole, clamped_whole = _quadrature(motion, a, b, as_it_is), _quadrature(motion, a, b, clamp)
@@ -214,13 +214,13 @@ def _piece(motion: Keys, a: float, b: float, clamp: Clamp) -> Any:
     return sum(_quadrature(motion, c, d, clamp) for c, d in zip(cuts, cuts[1:], strict=False))
 
 
-def _quadrature(motion: Keys, a: float, b: float, clamp: Clamp) -> Any:
+def _quadrature(motion: Keys, a: float, b: float, clamp: Clamp) -> Value:
     middle, half = (a + b) / 2, (b - a) / 2
     values = [as_tuple(clamp(keyed_value(motion, middle + half * node))) for node in NODES.tolist()]
     return np.asarray(values).T @ WEIGHTS * half
 
 
-def keyed_value(motion: Keys, frame: Frames) -> Any:
+def keyed_value(motion: Keys, frame: Frames) -> Value:
     """Return the value at a frame; before the first and after the last key that key's value."""
     keys = motion.keys
     index = bisect_right(keys, frame, key=lambda key: key.frame) - 1
@@ -246,17 +246,17 @@ def keyed_value(motion: Keys, frame: Frames) -> Any:
     return _mix(here.value, follow.value, fraction)
 
 
-def _is_numbers(value: Any) -> bool:
+def _is_numbers(value: Value) -> bool:
     single = isinstance(value, float | int) and not isinstance(value, bool)
     return single or _is_tuple_of_numbers(value) or _is_points(value)
 
 
-def _is_points(value: Any) -> bool:
+def _is_points(value: Value) -> bool:
     """Whether a value is a list of points, which are keyed as one."""
     return isinstance(value, tuple) and bool(value) and all(type(v) is tuple and _is_tuple_of_numbers(v) for v in value)
 
 
-def _points_at(keys: tuple[Key, ...], index: int, frame: Frames) -> Any:
+def _points_at(keys: tuple[Key, ...], index: int, frame: Frames) -> Value:
     """Points between two keys, each as its numbers are; where their count differs the earlier ones stay."""
     near = range(max(0, index - 1), min(len(keys), index + 3))
     if len(keys[index].value) != len(keys[index + 1].value):
@@ -289,17 +289,20 @@ def _stops_at(here: Key, follow: Key, frame: Frames) -> Value:
     )
 
 
-def _is_tuple_of_numbers(value: Any) -> bool:
+def _is_tuple_of_numbers(value: Value) -> bool:
     return isinstance(value, tuple) and all(isinstance(v, float | int) for v in value)
 
 
-def _mix(a: Any, b: Any, fraction: float) -> Any:
+def _mix(a: Value, b: Value, fraction: float) -> Value:
     if isinstance(a, tuple):
         return tuple(x + (y - x) * fraction for x, y in zip(a, b, strict=True))
     return a + (b - a) * fraction
 
 
-def _componentwise(curve: Any, keys: tuple[Key, ...], index: int, fraction: float) -> Any:
+Through: TypeAlias = Callable[[list[float], list[float], int, float], float]
+
+
+def _componentwise(curve: Through, keys: tuple[Key, ...], index: int, fraction: float) -> Value:
     first = keys[index].value
     if isinstance(first, tuple):  # keys of another length have no slope to give
         apart = [n for n, key in enumerate(keys) if len(key.value) != len(first)]

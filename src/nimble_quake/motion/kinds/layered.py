@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import Json
+from nimble_quake.conventions import Json, Value
 from nimble_quake.errors import MotionError, ShotError
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.kinds.driven import Driven
@@ -16,7 +14,7 @@ from nimble_quake.motion.reading import Reading
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.base import Rename
 from nimble_quake.params.kinds import Param, shown
-from nimble_quake.params.refit import Refit, Scaling, Value
+from nimble_quake.params.refit import Refit, Scaling
 
 MOST_LAYERS = 20
 
@@ -24,7 +22,7 @@ MOST_LAYERS = 20
 class Layered(Motion, frozen=True):
     """Each that is laid over it adds amount x course."""
 
-    first: Any
+    first: Value
     over: tuple[Driven, ...]
 
     word = "over"
@@ -33,7 +31,7 @@ class Layered(Motion, frozen=True):
     def kind(self) -> str:
         return self.first.kind if isinstance(self.first, Motion) else "still"
 
-    def at(self, moment: Moment, size: int) -> Any:
+    def at(self, moment: Moment, size: int) -> Value:
         found = value_at(self.first, moment, size)
         for driven in self.over:
             found = driven.over(found, moment, size)
@@ -54,18 +52,18 @@ class Layered(Motion, frozen=True):
     def how_to_close(self) -> str:
         return self.first.how_to_close() if isinstance(self.first, Motion) else self.over[0].how_to_close()
 
-    def below(self, value: Any, moment: Moment, size: int) -> Any:
+    def below(self, value: Value, moment: Moment, size: int) -> Value:
         """The value itself where one of them has no number."""
         try:
             return moved_by(value_at(self.first, moment, size), value, self.at(moment, size))
         except MotionError:
             return value
 
-    def with_value(self, value: Any, moment: Moment, size: int) -> Layered:
+    def with_value(self, value: Value, moment: Moment, size: int) -> Layered:
         own = self.below(value, moment, size)
         return Layered(self.first.with_value(own, moment, size) if isinstance(self.first, Motion) else own, self.over)
 
-    def clamped(self, param: Param) -> Any:
+    def clamped(self, param: Param) -> Value:
         if not param.animatable or not param.size:
             return None
         first = self.first.clamped(param) if isinstance(self.first, Motion) else param.clamped(self.first)

@@ -2,35 +2,35 @@
 
 from __future__ import annotations
 
-from typing import Any, Self
+from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import Frames, Json
+from nimble_quake.conventions import Frames, Json, Value
 from nimble_quake.errors import ShotError
 from nimble_quake.motion.integral import Clamp, Numbers, as_tuple, untuple
 from nimble_quake.motion.motion import Motion, column
 from nimble_quake.motion.reading import Reading, as_json, nearest, nothing, numbers
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import Param, shown
-from nimble_quake.params.refit import Refit, Scaling, Value
+from nimble_quake.params.refit import Refit, Scaling
 
 
 class Rate(Motion, frozen=True):
     """start + per_second x seconds."""
 
-    start: Any
-    per_second: Any
+    start: Value
+    per_second: Value
 
     word = "rate"
     title = "Rate"
     rank = 20
 
-    def at(self, moment: Moment, size: int) -> Any:
+    def at(self, moment: Moment, size: int) -> Value:
         return self._gone(moment.seconds)
 
-    def _gone(self, seconds: float) -> Any:
+    def _gone(self, seconds: float) -> Value:
         if isinstance(self.start, tuple):
             return tuple(a + speed * seconds for a, speed in zip(self.start, self.per_second, strict=True))
         return self.start + self.per_second * seconds
@@ -59,10 +59,10 @@ class Rate(Motion, frozen=True):
         return "a rate never comes back: use a wave, or pins"
 
     @classmethod
-    def begun(cls, now: Any, frame: Frames, size: int) -> Self:
+    def begun(cls, now: Value, frame: Frames, size: int) -> Self:
         return cls(now, nothing(size))
 
-    def with_value(self, value: Any, moment: Moment, size: int) -> Rate:
+    def with_value(self, value: Value, moment: Moment, size: int) -> Rate:
         gone = Rate(nothing(size), self.per_second)._gone(moment.seconds)
         if isinstance(value, tuple):
             return Rate(tuple(v - way for v, way in zip(value, gone, strict=True)), self.per_second)

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import Json
+from nimble_quake.conventions import Json, Value
 from nimble_quake.errors import ShotError
 from nimble_quake.motion.driver import Driver
 from nimble_quake.motion.motion import Motion, asks_shot, drivers_of, value_at, values_at
@@ -15,7 +15,7 @@ from nimble_quake.motion.reading import Reading
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.base import Rename
 from nimble_quake.params.kinds import Number, Param, shown
-from nimble_quake.params.refit import PLAIN, Refit, Scaling, Value
+from nimble_quake.params.refit import PLAIN, Refit, Scaling
 
 FACTOR = Number(label="Factor", hard=(-1e9, 1e9))
 

@@ -10,12 +10,12 @@ from typing import ClassVar
 
 import msgspec
 
-from nimble_quake.conventions import Frames
+from nimble_quake.conventions import Frames, Value, Values
 from nimble_quake.motion.kinds import Keys, Scaled, keys_of
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.base import Operator
 from nimble_quake.params.kinds import Drive, Drives, Number, Pairs, Param, Words
-from nimble_quake.params.refit import PLAIN, Refit, Scaling, Value, Values
+from nimble_quake.params.refit import PLAIN, Refit, Scaling
 
 SAME = Refit((1.0, 1.0), (1.0, 1.0))
 """To the same size and rate."""
@@ -80,7 +80,7 @@ class Front(Operator):
     @classmethod
     def now(cls, values: Values) -> Value:
         """Return its value, still or moving."""
-        return values.get("value", cls.declared["value"].default)
+        return cls.given(values, "value")
 
     @classmethod
     def at_standard(cls, values: Values) -> Value:
@@ -115,7 +115,7 @@ class NumberDial(Front):
     @classmethod
     def reach_of(cls, values: Values) -> tuple[float, float]:
         """Return its low and high end."""
-        low, high = (float(values.get(name, cls.declared[name].default)) for name in ("low", "high"))
+        low, high = (float(cls.given(values, name)) for name in ("low", "high"))
         return (low, high) if low < high else (low, low + 1)
 
     @classmethod

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
+from nimble_quake.conventions import Value
 from nimble_quake.motion.kinds import pins_of
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.front.base import Front
@@ -11,7 +12,6 @@ from nimble_quake.operators.front.turning import drive_of, front_kind, param_beh
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.drives import drives_in
 from nimble_quake.params.kinds import Drive, Param
-from nimble_quake.params.refit import Value
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.model import Node, Plate, Shot
 from nimble_quake.shot.paths import find, fresh_id, node_path, owner_path, path_in, real_path

@@ -9,13 +9,13 @@ from typing import TypeAlias
 
 import msgspec
 
+from nimble_quake.conventions import Value
 from nimble_quake.motion.files import as_text, from_text
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.front.base import Front
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.drives import drives_in
 from nimble_quake.params.kinds import Drive, Param, Toggle
-from nimble_quake.params.refit import Value
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.paths import find, kind_of, path_in, real_path, value_name

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
 from nimble_quake.kernels import kernel
-from nimble_quake.kernels.pool import Begun
+from nimble_quake.kernels.pools.native import Begun
 from nimble_quake.raster.threads.rows import begin_rows, run_rows
 
 MODES = (

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -25,7 +23,7 @@ def _premultiply(source, most, out, first, last):
             out[j, i, 3] = alpha
 
 
-def premultiplied(rgba: NDArray[Any]) -> Picture:
+def premultiplied(rgba: np.ndarray) -> Picture:
     """Return straight 8- or 16-bit RGBA (H, W, 4) as a float32 premultiplied picture."""
     out = np.empty(rgba.shape, np.float32)
     most = 255 if rgba.dtype == np.uint8 else 65535

@@ -3,9 +3,14 @@
 from __future__ import annotations
 
 import math
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
 
 from nimble_quake.conventions import Affine, Degrees
 
+Number = TypeVar("Number", float, NDArray[np.float64])
 IDENTITY: Affine = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0)
 
 
@@ -46,7 +51,7 @@ def inverse(m: Affine) -> Affine | None:
     return (p, q, -(p * c + q * f), s, t, -(s * c + t * f))
 
 
-def apply(m: Affine, x: float, y: float) -> tuple[float, float]:
+def apply(m: Affine, x: Number, y: Number) -> tuple[Number, Number]:
     """Return where (x, y) goes."""
     a, b, c, d, e, f = m
     return a * x + b * y + c, d * x + e * y + f

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -81,8 +81,8 @@ def fractal(
         if base <= bases.BLOCKS:
             run_rows(sum_octaves, grid.height, plane, octaves, *where, recipe.z_period, kind, perm, base, settling)
             continue
-        rest: tuple[Any, ...] = (kind, perm, base)
-        add: Any = partial(bases.add_straight, plane)
+        rest: tuple[object, ...] = (kind, perm, base)
+        add: Callable[..., object] = partial(bases.add_straight, plane)
         if base == bases.SOFTER and to_lattice[3] == 0.0 and to_lattice[1] == 0.0 and to_lattice[0] != 0.0:
             add, rest = partial(bases.add_spline, plane), (kind, perm)
         elif base >= bases.NEAREST:
@@ -94,7 +94,9 @@ def fractal(
     return np.ascontiguousarray(out)
 
 
-def _added_up(plane: Field, add: Any, each: list[tuple[Any, ...]], settling: Field, first: int, last: int) -> None:
+def _added_up(
+    plane: Field, add: Callable[..., object], each: list[tuple[object, ...]], settling: Field, first: int, last: int
+) -> None:
     """All octaves of a band of rows, while the band lies in fast memory."""
     plane[first:last] = 0
     for arguments in each:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from nimble_quake.conventions import Pixels, Warp
 from nimble_quake.kernels import kernel
@@ -24,7 +23,7 @@ def _ends(values, out, first, last):
     out[first, 0], out[first, 1] = low.min(), high.max()
 
 
-def ends_of(values: NDArray[Any]) -> tuple[Any, Any]:
+def ends_of(values: np.ndarray) -> tuple[Any, Any]:
     """Return the least and the largest of values (H, W), which are numbers and at least one."""
     found = np.empty((len(values), 2), values.dtype)
     found[:] = values[0, 0]

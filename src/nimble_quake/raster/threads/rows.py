@@ -12,15 +12,14 @@ import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import cache, partial
-from queue import SimpleQueue
-from typing import Any
 
 import cv2
 import numpy as np
 
 from nimble_quake.kernels import Kernel, kernel
 from nimble_quake.kernels.fitting import plain
-from nimble_quake.kernels.pool import Begun, Edges, run_bands
+from nimble_quake.kernels.pools.native import Begun, Called, Edges, run_bands
+from nimble_quake.kernels.pools.plain import run_plainly
 
 MOST_THREADS = 8
 THREADS = min(MOST_THREADS, os.cpu_count() or 1)
@@ -71,21 +70,7 @@ def helped() -> bool:
     return THREADS > 1 and not getattr(_here, "alone", False)
 
 
-@cache
-def _helpers() -> SimpleQueue[Callable[[], None]]:
-    """The queue of the threads that help; a plain one, since an executor's futures cost as much as a small kernel."""
-    waiting: SimpleQueue[Callable[[], None]] = SimpleQueue()
-
-    def serve() -> None:
-        while True:
-            waiting.get()()
-
-    for n in range(THREADS):
-        threading.Thread(target=serve, name=f"rows-{n}", daemon=True).start()
-    return waiting
-
-
-def _small(args: tuple[Any, ...]) -> bool:
+def _small(args: tuple[object, ...]) -> bool:
     """Whether all arrays that are handed on are small; a function that holds its own may be anything."""
     arrays = False
     for arg in args:
@@ -103,13 +88,13 @@ def _edges(height: int, bands: int) -> Edges:
     return Edges([0, *(int(height * upto) for upto in np.cumsum(sizes) / sizes.sum())])
 
 
-def _shared(height: int, least: int, args: tuple[Any, ...]) -> tuple[int, int]:
+def _shared(height: int, least: int, args: tuple[object, ...]) -> tuple[int, int]:
     """How many threads help with rows, and how many bands they are split into."""
     helpers = 0 if not helped() or _small(args) else min(THREADS, height // least) - 1
     return helpers, min(BANDS * (helpers + 1), height // max(1, least // 2))
 
 
-def run_rows(kernel: Callable[..., Any], height: int, *args: Any, least: int = MIN_ROWS) -> None:
+def run_rows(kernel: Callable[..., None], height: int, *args: object, least: int = MIN_ROWS) -> None:
     """Call `kernel(*args, first, last)` for bands that cover rows 0...height; least: rows worth another thread.
 
     The bands lie in a heap that all threads take from, so a thread that wakes late costs nothing.
@@ -124,12 +109,16 @@ def run_rows(kernel: Callable[..., Any], height: int, *args: Any, least: int = M
         else:
             run(0, height)
     elif helpers > 0:
-        _run_python(partial(kernel, *args), _edges(height, bands).rows, helpers)
+        call, edges = partial(kernel, *args), _edges(height, bands)
+        if plain():
+            run_plainly(call, edges.rows, helpers, THREADS)
+        else:
+            run_bands(Called(call), edges, helpers, THREADS)
     else:
         kernel(*args, 0, height)
 
 
-def begin_rows(kernel: Kernel, height: int, *args: Any) -> Begun | None:
+def begin_rows(kernel: Kernel, height: int, *args: object) -> Begun | None:
     """As `run_rows`, done by other threads until `finish` is called on what is returned; None where all is done."""
     if plain():
         run_rows(kernel, height, *args)
@@ -141,37 +130,11 @@ def begin_rows(kernel: Kernel, height: int, *args: Any) -> Begun | None:
     return None
 
 
-def _run_python(run: Callable[[int, int], Any], edges: list[int], helpers: int) -> None:
-    """As a kernel is run, for what is none."""
-    bands = len(edges) - 1
-    heap = iter(zip(edges, edges[1:], strict=False))  # taking the next of it is one step under the interpreter's lock
-
-    done: SimpleQueue[Exception | None] = SimpleQueue()
-
-    def help() -> None:
-        for first, last in heap:
-            try:
-                run(first, last)
-                done.put(None)
-            except Exception as wrong:
-                done.put(wrong)
-
-    for _ in range(helpers):
-        _helpers().put(help)
-    left = bands
-    for first, last in heap:
-        run(first, last)
-        left -= 1
-    for wrong in [done.get() for _ in range(left)]:
-        if wrong is not None:
-            raise wrong
-
-
 BAND_BYTES = 200_000
 """A band of this size stays in a core's cache through all steps of what is made of it."""
 
 
-def in_bands(make: Callable[..., Any], *arrays: Any) -> Any:
+def in_bands(make: Callable[..., np.ndarray], *arrays: np.ndarray) -> np.ndarray:
     """Return `make(*arrays)`, made in bands of rows: for what NumPy does to each sample by itself.
 
     make: takes rows of each array and returns as many; alike whatever the split.

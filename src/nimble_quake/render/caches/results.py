@@ -5,9 +5,11 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from typing import Any
+from typing import Any, TypeVar, cast
 
 import numpy as np
+
+T = TypeVar("T")
 
 MOST_ASKED = 512
 """So many keys of results that were not kept are known, to keep them the next time."""
@@ -91,22 +93,22 @@ class ResultCache:
         self.hits += 1
         return found
 
-    def get(self, key: Hashable, make: Callable[[], Any]) -> Any:
+    def get(self, key: Hashable, make: Callable[[], T]) -> T:
         """Return the remembered result, or make and remember it."""
         with self._lock:
             found = self._found(key)
             if found is not None:
-                return found[0]
+                return cast(T, found[0])
         made = make()
         self.put(key, made)
         return made
 
-    def get_again(self, key: Hashable, make: Callable[[], Any]) -> Any:
+    def get_again(self, key: Hashable, make: Callable[[], T]) -> T:
         """As `get`, but remember only what was asked for before: large pictures that move are not asked for again."""
         with self._lock:
             found = self._found(key)
             if found is not None:
-                return found[0]
+                return cast(T, found[0])
             again = key in self._asked
             self._asked[key] = None
             while len(self._asked) > MOST_ASKED:
@@ -116,7 +118,7 @@ class ResultCache:
             self.put(key, made)
         return made
 
-    def put(self, key: Hashable, made: Any) -> None:
+    def put(self, key: Hashable, made: object) -> None:
         """Remember a result; others go until all fit the budget, or a few of the largest there is."""
         parts = made if isinstance(made, tuple) else (made,)
         size = sum(part.nbytes if isinstance(part, np.ndarray | Weighed) else 256 for part in parts)
@@ -130,6 +132,11 @@ class ResultCache:
                 self._used -= gone
                 if gone == self._largest:
                     self._largest = max((taken for _, taken in self._items.values()), default=0)
+
+    def stored(self) -> list[Hashable]:
+        """Return the keys of what is remembered, the oldest first."""
+        with self._lock:
+            return list(self._items)
 
     def clear(self) -> None:
         """Forget everything."""

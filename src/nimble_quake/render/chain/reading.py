@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
-from typing import Any
+from typing import TypeVar
 
 import numpy as np
 
@@ -20,6 +20,8 @@ from nimble_quake.raster.warps.warped import at_index
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.units import map_key
 from nimble_quake.render.values.placement import Placement
+
+T = TypeVar("T")
 
 MOST_SAMPLES = 40_000_000
 """No larger part of a map is computed for being looked up; what lies farther is held at its border."""
@@ -51,7 +53,7 @@ class PictureReader:
     def whole(self, map_id: str, made: MadeOf | None = None) -> Field:
         return self._made(map_id, frame_grid(*self.size, self.scale), made)
 
-    def remembered(self, map_id: str, key: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+    def remembered(self, map_id: str, key: tuple[Hashable, ...], make: Callable[[], T]) -> T:
         return self.job.engine.cache.get(("found", key, map_key(self.job, map_id), self.scale, self.size), make)
 
     def rest(self, map_id: str) -> float:
@@ -137,7 +139,7 @@ class RecipeReader:
         wide = grid.grown(grid.samples(made.margin))
         return made.make(self._values(map_id, wide), wide, grid)
 
-    def remembered(self, map_id: str, key: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+    def remembered(self, map_id: str, key: tuple[Hashable, ...], make: Callable[[], T]) -> T:
         return make()
 
     def rest(self, map_id: str) -> float:

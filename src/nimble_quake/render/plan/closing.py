@@ -21,7 +21,7 @@ def goes_on(job: FrameJob, node: Node, operator: Operator) -> bool:
     """Return whether a source must be closed: it goes on by itself in a seamless shot, and cannot repeat by itself."""
     if not job.moment.loops or "loop" in operator.declared:
         return False
-    speeds = (node.values.get(name, operator.declared[name].default) for name in operator.speed_names)
+    speeds = (operator.given(node.values, name) for name in operator.speed_names)
     return operator.timed() or any(speed not in (0, 0.0, (0.0, 0.0)) for speed in speeds)
 
 

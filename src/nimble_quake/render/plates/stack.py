@@ -9,7 +9,7 @@ from typing import TypeAlias, TypeGuard
 import numpy as np
 
 from nimble_quake.conventions import Picture, Pixels, Seconds
-from nimble_quake.kernels.pool import Begun
+from nimble_quake.kernels.pools.native import Begun
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster.colour.blend import blend_onto, flat, over_flat
 from nimble_quake.raster.colour.light import linear_colour

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from typing import Any, Protocol, TypeAlias
 
@@ -79,7 +79,7 @@ class ShotAnswers:
 
     def __init__(self, sounds: Heard, shot: Shot, seen: Seen, *, waits: bool = True) -> None:
         self.sounds, self.shot, self.waits, self._seen = sounds, shot, waits, seen
-        self.sums: dict[Any, Any] = {}
+        self.sums: dict[Hashable, Any] = {}
         self._answers: dict[Asked, Answer] = {}
         self._kept = 0
         self._counts: dict[Frames, int] = {}

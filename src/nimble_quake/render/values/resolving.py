@@ -9,7 +9,7 @@ from typing import Any, Generic, TypeAlias, TypeVar, cast
 
 import numpy as np
 
-from nimble_quake.conventions import Frames
+from nimble_quake.conventions import Frames, Value, Values
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.motion import Motion, integral, is_moving, value_at
 from nimble_quake.motion.timing import Moment
@@ -37,7 +37,7 @@ class _Start(Generic[Op]):
 
     def __init__(self, operator: type[Op], node: Node, moment: Moment) -> None:
         self.operator, self.node = operator, node
-        self.values: dict[str, Any] = {}
+        self.values: Values = {}
         self.still: Op | None = None
         """The operator itself, where nothing moves."""
         for name, param in operator.declared.items():
@@ -107,31 +107,31 @@ def stands_still(operator: type[Operator], node: Node) -> bool:
     """Return whether a node's numbers are the same at every moment: no motion, and no speed but 0."""
     if any(is_moving(value) for value in node.values.values()):
         return False
-    speeds = (node.values.get(name, operator.declared[name].default) for name in operator.speed_names)
+    speeds = (operator.given(node.values, name) for name in operator.speed_names)
     return all(speed in (0, 0.0, (0.0, 0.0)) for speed in speeds)
 
 
 MOST_KNOWN = 4096
 
 
-def _closed(param: Param, value: Any, moment: Moment) -> Any:
+def _closed(param: Param, value: Value, moment: Moment) -> Value:
     """A motion as it is in a seamless shot."""
     if not moment.loops or not isinstance(value, Motion):
         return value
     return value.closing(moment, isinstance(param, Number) and param.ring)
 
 
-def _number(param: Param, value: Any, moment: Moment, start: Frames) -> Any:
+def _number(param: Param, value: Value, moment: Moment, start: Frames) -> Value:
     if isinstance(param, Number | Pairs) and param.accumulates:
         gone = integral(value, moment, param.size, param.clamp)
         return gone - integral(value, moment.at(start), param.size, param.clamp) if start and param.size == 1 else gone
     found = value_at(_closed(param, value, moment), moment, param.size)
     if isinstance(param, Number | Pairs | Colour):
-        return param.clamp(cast(Any, found))
+        return param.clamp(cast(Value, found))
     return found
 
 
-def shown_value(param: Param, node: Node, moment: Moment) -> Any:
+def shown_value(param: Param, node: Node, moment: Moment) -> Value:
     """Return a value as the settings show it at a moment: a speed as a speed, not as the way gone."""
     value = node.values.get(param.name)
     if value is None:
@@ -139,10 +139,10 @@ def shown_value(param: Param, node: Node, moment: Moment) -> Any:
     if not is_moving(value):
         return value
     found = value_at(_closed(param, value, moment), moment, param.size)
-    return param.clamp(cast(Any, found)) if isinstance(param, Number | Pairs | Colour) else found
+    return param.clamp(cast(Value, found)) if isinstance(param, Number | Pairs | Colour) else found
 
 
-def linear_values(operator: type[Operator], values: Mapping[str, Any]) -> dict[str, Any]:
+def linear_values(operator: type[Operator], values: Mapping[str, Value]) -> Values:
     """Return an operator's numbers with its colours, and its brightnesses, as linear light."""
     found = dict(values)
     for name, param in operator.declared.items():

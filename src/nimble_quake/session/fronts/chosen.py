@@ -7,8 +7,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
 
-from nimble_quake.conventions import Seconds
-from nimble_quake.params.refit import Value
+from nimble_quake.conventions import Seconds, Value
 from nimble_quake.session.fronts.described import front_described
 from nimble_quake.session.fronts.making import Measures, length_of, made
 from nimble_quake.shot.model import Shot

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from nimble_quake.conventions import Value
 from nimble_quake.operators.front.turning import front_kind
 from nimble_quake.params.kinds import Choice, Number, Param
-from nimble_quake.params.refit import Value
 from nimble_quake.session.fronts.filling import shown_as
 from nimble_quake.shot.model import Node, Shot
 

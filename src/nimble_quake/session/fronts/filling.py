@@ -7,6 +7,7 @@ from typing import TypeAlias
 
 import msgspec
 
+from nimble_quake.conventions import Value
 from nimble_quake.errors import BadInput, NimbleQuakeError, one_of
 from nimble_quake.media.pool import sort_of
 from nimble_quake.motion.motion import Motion
@@ -16,7 +17,6 @@ from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.drives import drives_in
 from nimble_quake.params.kinds import MapRef, Param
-from nimble_quake.params.refit import Value
 from nimble_quake.raster.geometry.fitting import fit_scale
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import frame_job

@@ -8,13 +8,12 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
-from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE, Seconds
+from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE, Seconds, Value
 from nimble_quake.errors import BadInput, NimbleQuakeError
 from nimble_quake.media.sound import seconds_of
 from nimble_quake.operators.front.turning import front_kind
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Number
-from nimble_quake.params.refit import Value
 from nimble_quake.render.engine import Engine
 from nimble_quake.session.fronts.filling import filled, named, shown_as, with_dial
 from nimble_quake.session.fronts.typed import value_of

@@ -14,9 +14,9 @@ from typing import TypeAlias
 
 import msgspec
 
+from nimble_quake.conventions import Value
 from nimble_quake.errors import BadInput, NimbleQuakeError, one_of
 from nimble_quake.media.pool import file_stamp
-from nimble_quake.params.refit import Value
 from nimble_quake.session.fronts.making import Measures, length_of, made, rate_of, size_of
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.codec import encoded

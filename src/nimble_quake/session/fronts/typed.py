@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from nimble_quake.conventions import Value
 from nimble_quake.errors import BadInput, one_of
 from nimble_quake.params.kinds import (
     Choice,
@@ -20,7 +21,6 @@ from nimble_quake.params.kinds import (
 )
 from nimble_quake.params.lists import Stop
 from nimble_quake.params.numbers import parse_hex
-from nimble_quake.params.refit import Value
 
 YES, NO = ("yes", "true", "on", "1"), ("no", "false", "off", "0")
 NUMBER = re.compile(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?)\s*([^\d\s].*)?", re.IGNORECASE)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any
 
+from nimble_quake.conventions import Value
 from nimble_quake.motion.easing import PRESETS
 from nimble_quake.motion.kinds import EASE_IN_OUT, Ease, Key, Keys
 from nimble_quake.params.kinds import Number, Param, Place
@@ -164,11 +164,11 @@ def _keeps(shot: Shot, path: str, gesture: Gesture, over: Over) -> bool:
     return starts and (at_end if gesture.anchor != "start" else over.last not in marks)
 
 
-def _key(frame: float, value: Any, after: str, ease: Ease = EASE_IN_OUT) -> Key:
+def _key(frame: float, value: Value, after: str, ease: Ease = EASE_IN_OUT) -> Key:
     return Key(frame=float(round(frame)), value=value, after=after, ease=ease)
 
 
-def _measure(param: Param, now: Any, width: float, gesture: Gesture) -> Callable[[float], Any]:
+def _measure(param: Param, now: Value, width: float, gesture: Gesture) -> Callable[[float], Value]:
     """What a gesture's 0 and 1 mean for a value: what changes nothing, and what it is now.
 
     Of a place: where it is, and far off. Of what can be not there: as it is, and not there, where it comes or goes.
@@ -193,7 +193,7 @@ def _between(param: Number, now: float, gesture: Gesture) -> Callable[[float], f
     return lambda fraction: param.clamp(low + fraction * (high - low))
 
 
-def _at_beats(session: Session, gesture: Gesture, at: Callable[[float], Any]) -> list[Key]:
+def _at_beats(session: Session, gesture: Gesture, at: Callable[[float], Value]) -> list[Key]:
     beats = session.shot.beats or tuple(float(marker.frame) for marker in session.shot.markers)
     found = []
     for here, then in zip(beats, (*beats[1:], session.shot.length), strict=True):

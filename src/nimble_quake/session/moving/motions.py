@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import msgspec
 
+from nimble_quake.conventions import Value
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import (
@@ -34,7 +33,7 @@ def motion_kinds(param: Param) -> dict[str, str]:
     return {"still": "Still"} | plain | driven
 
 
-def kind_of_motion(value: Any) -> str:
+def kind_of_motion(value: Value) -> str:
     """Return which of `motion_kinds` a value has; what is laid over it does not count."""
     return value.kind if isinstance(value, Motion) else "still"
 
@@ -61,7 +60,7 @@ def driven(session: Session, path: str, kind: str, *, over: bool = False) -> Dri
     return Driven(base, amount, driver(settings))
 
 
-def begun(session: Session, path: str, kind: str) -> Any:
+def begun(session: Session, path: str, kind: str) -> Value:
     """Return what a value is when it gets a motion of a kind: it begins with what it is now."""
     now, param = session.shown(path), session.param(path)
     if param is None or kind == "still":
@@ -85,7 +84,7 @@ def set_motion(session: Session, path: str, kind: str) -> None:
     session.edit(f"Motion of {session.label_of(path)}: {title}", set_value(session.shot, path, made))
 
 
-def laid_over(session: Session, path: str, motion: Driven) -> Any:
+def laid_over(session: Session, path: str, motion: Driven) -> Value:
     """Return the value at a path with one more motion laid over it."""
     raw = session.raw(path)
     if raw is None:
@@ -159,7 +158,7 @@ def keep_from(session: Session, path: str, anchor: str) -> None:
         session.edit(said, set_value(session.shot, path, value))
 
 
-def corners(values: list[Any], fraction: float = 0.01, at: list[float] | None = None) -> list[int]:
+def corners(values: list[Value], fraction: float = 0.01, at: list[float] | None = None) -> list[int]:
     """Return the numbers of the values that straight lines between keep all others within a share of their span.
 
     at: where the values stand along time; evenly where it is not given.

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import msgspec
 
+from nimble_quake.conventions import Values
 from nimble_quake.motion.kinds import Ease, Key, Keys, keys_of, with_keys_of
 from nimble_quake.params.kinds import Number, Param
 from nimble_quake.session.state import Session
@@ -86,7 +85,7 @@ def remove_pins(session: Session, chosen: Chosen) -> None:
 
 def shaped(shot: Shot, chosen: Chosen, after: str, ease: Ease | None = None) -> Shot:
     """Return the shot with how values go on after pins: smooth, straight, eased (by a Bézier curve) or hold."""
-    fields: dict[str, Any] = {"after": after} | ({"ease": ease} if ease else {})
+    fields: Values = {"after": after} | ({"ease": ease} if ease else {})
     for path, frames in by_path(chosen).items():
         shot = change_keys(shot, path, frames, lambda key: msgspec.structs.replace(key, **fields))
     return shot

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
-from typing import Any
 
 import numpy as np
 
+from nimble_quake.conventions import Value
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.kinds import Motion, is_moving
 from nimble_quake.params.kinds import Number, Pairs, Param
@@ -56,11 +56,11 @@ def leaks(engine: Engine, shot: Shot, go_on: Callable[[], bool] = lambda: True) 
     return found
 
 
-def _plain(id: str, grid: Grid, job: FrameJob) -> Any:
+def _plain(id: str, grid: Grid, job: FrameJob) -> np.ndarray:
     return job.plate_picture(id, grid, with_effects=False)[0]
 
 
-def _differ(ends: tuple[FrameJob, FrameJob], look: Callable[[FrameJob], Any]) -> bool:
+def _differ(ends: tuple[FrameJob, FrameJob], look: Callable[[FrameJob], Value]) -> bool:
     try:
         first, last = (np.array(look(job)) for job in ends)
     except NimbleQuakeError:
@@ -91,11 +91,11 @@ def _values(engine: Engine, shot: Shot, path: str, node: Node) -> list[Leak]:
     return found
 
 
-def _any(value: Any) -> bool:
+def _any(value: Value) -> bool:
     return any(value) if isinstance(value, tuple) else bool(value)
 
 
-def _same(param: Param, first: Any, last: Any) -> bool:
+def _same(param: Param, first: Value, last: Value) -> bool:
     if isinstance(first, bool | str) or not isinstance(first, int | float | tuple):
         return bool(first == last)
     a, b = (np.asarray(v, np.float64).ravel() for v in (first, last))
@@ -107,7 +107,7 @@ def _same(param: Param, first: Any, last: Any) -> bool:
     return bool(np.abs(apart).max(initial=0.0) < 1e-3)
 
 
-def _cure(raw: Any) -> str:
+def _cure(raw: Value) -> str:
     return raw.how_to_close() if isinstance(raw, Motion) else "make its end its beginning"
 
 

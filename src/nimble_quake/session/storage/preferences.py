@@ -72,13 +72,13 @@ def load() -> Preferences:
     return Preferences(**found)
 
 
-def _whole(low: int, high: int) -> Callable[[Any], bool]:
+def _whole(low: int, high: int) -> Callable[[object], bool]:
     return lambda value: isinstance(value, int) and not isinstance(value, bool) and low <= value <= high
 
 
 _SIDE = _whole(0, 100_000)
 
-USABLE: dict[str, Callable[[Any], bool]] = {
+USABLE: dict[str, Callable[[object], bool]] = {
     "theme": lambda value: value in ("dark", "light"),
     "clock": lambda value: value in CLOCKS,
     "preview": lambda value: value in ("auto", "full", "half", "third"),

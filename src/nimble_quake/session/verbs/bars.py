@@ -109,7 +109,7 @@ def _media(session: Session, shot: Shot, path: str) -> _Media | None:
     plate, kind, source = find(shot, path), session.operator(path), source_of(session, path)
     if not isinstance(plate, Plate) or kind is None or not issubclass(kind, PlateKind) or not kind.plays:
         return None
-    trim, speed = (plate.values.get(name, kind.declared[name].default) for name in ("trim", "speed"))
+    trim, speed = (kind.given(plate.values, name) for name in ("trim", "speed"))
     if source is None or source.seconds <= 0 or isinstance(trim, Motion) or isinstance(speed, Motion) or speed <= 0:
         return None
     return _Media(trim, speed, float(shot.rate), source.seconds)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Any
 
 import msgspec
 
+from nimble_quake.conventions import Values
 from nimble_quake.motion.kinds import Key, Keys, is_moving, keys_of, with_keys_of
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import placed_values
@@ -23,7 +23,7 @@ MASK = "drawn_mask"
 """The source that a mask is drawn with."""
 
 
-def new_quake(session: Session, kind: str = "", values: dict[str, Any] | None = None, name: str = "") -> str:
+def new_quake(session: Session, kind: str = "", values: Values | None = None, name: str = "") -> str:
     """Add a quake to the selected plate, driven by the selected map; without a map one is made. It moves at once."""
     operator = registry().get("quake", kind) or min(registry().all("quake"), key=lambda op: op.rank)
     if not session.selection.plate:
@@ -35,7 +35,7 @@ def new_quake(session: Session, kind: str = "", values: dict[str, Any] | None = 
     return path
 
 
-def new_finish(session: Session, kind: str, values: dict[str, Any] | None = None, name: str = "") -> str:
+def new_finish(session: Session, kind: str, values: Values | None = None, name: str = "") -> str:
     """Add a finish to the selected plate, after the selected effect. Returns its path."""
     if not session.selection.plate:
         session.message.emit("Choose a plate first, then add a finish to it")
@@ -46,7 +46,7 @@ def new_finish(session: Session, kind: str, values: dict[str, Any] | None = None
     return path
 
 
-def new_effect(session: Session, kind: str, values: dict[str, Any] | None = None, name: str = "") -> str:
+def new_effect(session: Session, kind: str, values: Values | None = None, name: str = "") -> str:
     """Add a quake or a finish to the selected plate. Returns its path."""
     if registry().get("quake", kind) is not None:
         return new_quake(session, kind, values, name)
@@ -54,7 +54,7 @@ def new_effect(session: Session, kind: str, values: dict[str, Any] | None = None
 
 
 def with_effect(
-    session: Session, plate: str, kind: str, values: dict[str, Any] | None = None, name: str = ""
+    session: Session, plate: str, kind: str, values: Values | None = None, name: str = ""
 ) -> tuple[Shot, str]:
     """Return the open shot with an effect added to a plate, and the effect's path; nothing is changed yet.
 

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import msgspec
 
+from nimble_quake.conventions import Value
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.files import as_text
 from nimble_quake.motion.kinds import pins_of
@@ -16,7 +17,6 @@ from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.drives import MOST_DRIVES, drives_in
 from nimble_quake.params.kinds import Drive, MapRef, MediaFile
-from nimble_quake.params.refit import Value
 from nimble_quake.session.fronts.filling import filled, front_path, with_plate
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.add import add_plate

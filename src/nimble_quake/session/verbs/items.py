@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
 
+from nimble_quake.conventions import Value, Values
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media.flipbook import gaps, numbered, pattern_of
 from nimble_quake.media.pool import sort_of
@@ -35,10 +35,10 @@ class Look:
 
     kind: str
     name: str = ""
-    values: dict[str, Any] = field(default_factory=dict)
+    values: Values = field(default_factory=dict)
 
 
-def new_plate(session: Session, kind: str, **values: Any) -> str:
+def new_plate(session: Session, kind: str, **values: Value) -> str:
     """Add a plate on top, and select it. Returns its path."""
     operator = registry().get("plate", kind)
     shows = operator.shows_param if operator is not None and issubclass(operator, PlateKind) else ""
@@ -105,7 +105,7 @@ def new_step(session: Session, kind: str, after: str = "") -> str:
 
 
 def with_step(
-    shot: Shot, map_path: str, kind: str, after: str = "", settings: dict[str, Any] | None = None, name: str = ""
+    shot: Shot, map_path: str, kind: str, after: str = "", settings: Values | None = None, name: str = ""
 ) -> tuple[Shot, str]:
     """Return the shot with a new step in a map, and the step's path. A source after others is added about rest.
 

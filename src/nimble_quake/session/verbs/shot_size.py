@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import msgspec
 
+from nimble_quake.conventions import Values
 from nimble_quake.media.source import MediaSource
-from nimble_quake.params.refit import Values
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.settings import set_shot
 from nimble_quake.shot.model import Node, Shot

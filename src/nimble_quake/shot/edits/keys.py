@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import Any
 
 import msgspec
 
+from nimble_quake.conventions import Value
 from nimble_quake.motion.kinds import Key, Keys, keys_of, pins_of, with_keys_of
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Shot
@@ -28,7 +28,7 @@ def with_keys(shot: Shot, path: str, keys: Iterable[Key]) -> Shot:
     return set_value(shot, path, with_keys_of(raw, old[0].value) if old else None)
 
 
-def set_key(shot: Shot, path: str, frame: float, value: Any) -> Shot:
+def set_key(shot: Shot, path: str, frame: float, value: Value) -> Shot:
     """Set the value at a frame: change the key there, or add one that goes on like the one before it."""
     keys = keys_at(shot, path)
     before = [key for key in keys if key.frame <= frame]

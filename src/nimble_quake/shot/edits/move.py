@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from nimble_quake.shot import groups
 from nimble_quake.shot.edits.brackets import landed
 from nimble_quake.shot.model import Shot
-from nimble_quake.shot.paths import id_of, kind_of, with_row
+from nimble_quake.shot.paths import Row, id_of, kind_of, with_row
 
 
 def move(shot: Shot, path: str, to: int) -> Shot:
     """Move what a path names to place `to` among its own kind (0: first)."""
 
-    def change(row: tuple[Any, ...]) -> tuple[Any, ...]:
+    def change(row: Row) -> Row:
         order = _reordered(row, id_of(path), to)
         if kind_of(path) == "plate":
             return groups.landed(order, id_of(path))
@@ -22,7 +20,7 @@ def move(shot: Shot, path: str, to: int) -> Shot:
     return with_row(shot, path, change)
 
 
-def _reordered(items: tuple[Any, ...], id: str, to: int) -> tuple[Any, ...]:
+def _reordered(items: Row, id: str, to: int) -> Row:
     moved = [item for item in items if item.id == id]
     rest = [item for item in items if item.id != id]
     return (*rest[:to], *moved, *rest[to:])

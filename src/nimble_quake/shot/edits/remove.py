@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from nimble_quake.shot import groups
 from nimble_quake.shot.edits.brackets import regrouped
 from nimble_quake.shot.edits.share import without_original
 from nimble_quake.shot.model import Shot
-from nimble_quake.shot.paths import id_of, kind_of, plate_path, with_row
+from nimble_quake.shot.paths import Row, id_of, kind_of, plate_path, with_row
 
 
 def remove(shot: Shot, path: str) -> Shot:
@@ -19,7 +17,7 @@ def remove(shot: Shot, path: str) -> Shot:
             shot = without_original(shot, plate_path(member.id))
     shot = without_original(shot, path)
 
-    def change(row: tuple[Any, ...]) -> tuple[Any, ...]:
+    def change(row: Row) -> Row:
         gone = {id_of(path)}
         if kind_of(path) == "plate":
             gone |= {member.id for member in groups.within(row, id_of(path))}

@@ -6,11 +6,12 @@ from typing import Any
 
 import msgspec
 
+from nimble_quake.conventions import Value
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import value_name, with_node
 
 
-def set_value(shot: Shot, path: str, value: Any) -> Shot:
+def set_value(shot: Shot, path: str, value: Value) -> Shot:
     """Set the value at a path; None goes back to the default."""
     name = value_name(path)
 
@@ -23,6 +24,6 @@ def set_value(shot: Shot, path: str, value: Any) -> Shot:
     return with_node(shot, path, change)
 
 
-def set_field(shot: Shot, path: str, **fields: Any) -> Shot:
+def set_field(shot: Shot, path: str, **fields: Value) -> Shot:
     """Set fields of the plate, map, quake or step at a path (name, on, start, end, kind, ...)."""
     return with_node(shot, path, lambda node: msgspec.structs.replace(node, **fields))

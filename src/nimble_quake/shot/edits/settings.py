@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import msgspec
 
+from nimble_quake.conventions import Value
 from nimble_quake.shot.model import Marker, Shot
 
 
-def set_shot(shot: Shot, **fields: Any) -> Shot:
+def set_shot(shot: Shot, **fields: Value) -> Shot:
     """Set fields of the shot. A loop outside a new length is dropped."""
     changed = msgspec.structs.replace(shot, **fields)
     if changed.loop and changed.loop[1] > changed.length:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from nimble_quake.conventions import Value
 from nimble_quake.params.kinds import Choice, Param
-from nimble_quake.params.refit import Value
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import found_node, kind_of

@@ -7,7 +7,8 @@ What is not as expected is left alone: the reader says what is wrong with it.
 from __future__ import annotations
 
 import importlib
-from typing import Any
+from collections.abc import Callable
+from types import ModuleType
 
 from nimble_quake.conventions import Json
 from nimble_quake.shot.model import FORMAT
@@ -27,12 +28,12 @@ def recipe_upgraded(raw: dict[str, Json], format: int) -> dict[str, Json]:
     return raw
 
 
-def each(items: Json, change: Any) -> Json:
+def each(items: Json, change: Callable[[dict[str, Json]], dict[str, Json]]) -> Json:
     """Return a list with every object in it changed; what is no list, and what in it is no object, stays."""
     if not isinstance(items, list):
         return items
     return [change(item) if isinstance(item, dict) else item for item in items]
 
 
-def _module(number: int) -> Any:
+def _module(number: int) -> ModuleType:
     return importlib.import_module(f"{__name__}.format_{number}")
