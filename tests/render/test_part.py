@@ -7,7 +7,7 @@ import pytest
 
 from nimble_quake.raster.geometry.affine import IDENTITY
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.geometry.part import Part, around
+from nimble_quake.raster.geometry.part import Patch, around
 from nimble_quake.render.chain.pictures import PlacedRaster
 from nimble_quake.render.values.placement import Placement
 
@@ -17,10 +17,10 @@ GRID = Grid(-20.0, -10.0, 60, 40, 0.5)
 def test_on_a_larger_grid_all_round_it_is_clear():
     own = GRID.part(7, 5, 11, 13)
     picture = np.random.default_rng(1).random((13, 11, 4), np.float32)
-    found = Part(picture, own).on(GRID)
+    found = Patch(picture, own).on(GRID)
     assert (found[5:18, 7:18] == picture).all()
     assert found.sum() == pytest.approx(picture.sum(), rel=1e-5)
-    assert Part(picture, own).on(own) is picture
+    assert Patch(picture, own).on(own) is picture
 
 
 def test_around_parts():
@@ -48,4 +48,4 @@ def test_where_samples_fall_on_pixels_a_picture_covers_just_its_own(shift):
     assert (part.width, part.height) == inside
     assert np.shares_memory(raster.on(part), picture)
     whole = raster.on(grid)
-    assert (Part(raster.on(part), part).on(grid) == whole).all()
+    assert (Patch(raster.on(part), part).on(grid) == whole).all()

@@ -79,7 +79,7 @@ def test_what_lies_beyond_is_brought_to_what_can_be_opened_again(struct, name, v
 
 
 def test_every_kind_of_field_is_tried():
-    tried = set(ANOTHER) | {fields.Settings, fields.Items}
+    tried = set(ANOTHER) | {fields.OperatorValues, fields.Items}
     assert {type(field) for struct in (Shot, *ITEMS.values()) for field in fields_of(struct).values()} == tried
 
 

@@ -43,7 +43,7 @@ def written(path: Path, version: int, **arrays: NDArray[np.generic]) -> None:
     handle, name = tempfile.mkstemp(prefix=".found-", suffix=".npz", dir=path.parent)
     try:
         with os.fdopen(handle, "wb") as file:
-            np.savez_compressed(file, version=np.int64(version), **arrays)  # type: ignore[arg-type]
+            np.savez_compressed(file, version=np.int64(version), **arrays)  # type: ignore[arg-type]  # its stub takes `allow_pickle` too
         os.chmod(name, 0o644)
         os.replace(name, path)
     finally:

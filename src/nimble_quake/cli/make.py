@@ -15,7 +15,7 @@ from nimble_quake.cli.options import in_folder, range_of, refuse_what_is_there, 
 from nimble_quake.errors import BadInput, NimbleQuakeError
 from nimble_quake.farm.where import Where
 from nimble_quake.session.fronts.making import SHAPES, TIMES, Measures, length_of, made, rate_of, size_of
-from nimble_quake.session.fronts.tables import Job, Made, jobs, only, read_table, refuse_unknown_columns
+from nimble_quake.session.fronts.tables import Made, RowOrder, jobs, only, read_table, refuse_unknown_columns
 from nimble_quake.session.starting.finding import find_starter
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.files import SUFFIX, write_shot, write_whole
@@ -85,11 +85,11 @@ def _pairs(given: list[str], option: str) -> dict[str, str]:
     return found
 
 
-Look = tuple[str, take.Written]
+Destination = tuple[str, take.Written]
 """Frames, and how they are written."""
 
 
-def _written(shot: Shot, out: Path, look: Look, where: Where | None, said: str, no_clobber: bool) -> list[Path]:
+def _written(shot: Shot, out: Path, look: Destination, where: Where | None, said: str, no_clobber: bool) -> list[Path]:
     """Render a shot that was made, or write it as a shot file. Returns its files. Raises NimbleQuakeError."""
     if out.suffix == SUFFIX:
         write_shot(shot, in_folder(out))
@@ -131,7 +131,7 @@ class _Batch:
         return 2 if wrong else 0
 
     def render(
-        self, look: Look, where: Where | None, said: str, report: Path | None, *, json_: bool, quiet: bool
+        self, look: Destination, where: Where | None, said: str, report: Path | None, *, json_: bool, quiet: bool
     ) -> int:
         """Render all rows. Returns 1 where one could not be."""
         before, files, way = Made(), list[str](), f"{look}"
@@ -164,7 +164,7 @@ class _Batch:
     def _count(self) -> int:
         return max(len(self.rows), len(self.results))
 
-    def _rendered(self, job: Job, look: Look, where: Where | None, said: str) -> tuple[list[Path], str]:
+    def _rendered(self, job: RowOrder, look: Destination, where: Where | None, said: str) -> tuple[list[Path], str]:
         """Render a job. Returns its files, and what went wrong; empty for nothing."""
         assert job.shot is not None
         try:

@@ -24,11 +24,11 @@ class _NoPages:
         """Show nothing."""
 
 
-class QuietScheduler(_NoPages, Scheduler):  # type: ignore[misc]
+class QuietScheduler(_NoPages, Scheduler):  # type: ignore[misc]  # distributed's has no types
     """A scheduler without web pages."""
 
 
-class QuietWorker(_NoPages, Worker):  # type: ignore[misc]
+class QuietWorker(_NoPages, Worker):  # type: ignore[misc]  # nor has it
     """A worker without web pages."""
 
 

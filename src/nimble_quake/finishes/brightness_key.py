@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.keying import Key
+from nimble_quake.operators.keying import Keyer
 from nimble_quake.operators.quantities import a_fraction, a_level
 from nimble_quake.raster.colour.channels import luminance
 from nimble_quake.raster.finishes.rims import thinned
@@ -14,7 +14,7 @@ from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.threads.rows import in_bands
 
 
-class BrightnessKey(Key):
+class BrightnessKey(Keyer):
     """Keeps what lies between two levels of brightness and takes the rest away: lamps from a night, ink from paper."""
 
     title = "Brightness key"

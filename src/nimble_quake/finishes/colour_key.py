@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.keying import Key
+from nimble_quake.operators.keying import Keyer
 from nimble_quake.operators.quantities import a_fraction
 from nimble_quake.params.kinds import Colour
 from nimble_quake.raster.geometry.grid import Grid
@@ -16,7 +16,7 @@ CR = np.array((0.5, -0.4542, -0.0458), np.float32)
 """Colour differences of ITU-R BT.709 (BT.709-6, item 3.3), of coded values."""
 
 
-class ColourKey(Key):
+class ColourKey(Keyer):
     """Takes a colour away, whatever its brightness, and the spill of it that lies on what is kept."""
 
     title = "Colour key"

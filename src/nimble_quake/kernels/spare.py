@@ -15,7 +15,7 @@ def spare_linear_algebra() -> None:
     """
     if BLAS in sys.modules or "numba.np.arraymath" in sys.modules:
         return
-    sys.modules[BLAS] = None  # type: ignore[assignment]
+    sys.modules[BLAS] = None  # type: ignore[assignment]  # None: it is not there (importlib)
     try:
         import_module("numba.np.arraymath")
     finally:

@@ -11,6 +11,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 from PIL import Image
+from PIL.TiffImagePlugin import TiffImageFile
 
 from nimble_quake.conventions import MAX_PIXELS, Picture, Seconds
 from nimble_quake.errors import LimitError, MediaError
@@ -212,8 +213,8 @@ def _is_16_bit(image: Image.Image, path: Path) -> bool:
     if image.format == "PNG":
         with path.open("rb") as file:
             return file.read(25)[24:25] == b"\x10"
-    if image.format == "TIFF":
-        bits = image.tag_v2.get(258, (8,))  # type: ignore[attr-defined]
+    if isinstance(image, TiffImageFile):
+        bits = image.tag_v2.get(258, (8,))
         return max(bits if isinstance(bits, tuple) else (bits,)) == 16
     return False
 

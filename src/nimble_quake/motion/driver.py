@@ -40,7 +40,7 @@ class Driver(Declared):
         self._key = (self.kind, *self._values.values())
 
     def __eq__(self, other: object) -> bool:
-        return type(other) is type(self) and other._key == self._key  # type: ignore[attr-defined]
+        return isinstance(other, type(self)) and type(other) is type(self) and other._key == self._key
 
     def __hash__(self) -> int:
         return hash(self._key)

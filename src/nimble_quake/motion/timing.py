@@ -147,7 +147,7 @@ class Timeless(Moment):
         object.__setattr__(self, "services", None)
 
     @property
-    def frame(self) -> Frames:  # type: ignore[override]
+    def frame(self) -> Frames:  # type: ignore[override]  # it refuses
         raise RuntimeError("a step asks for the moment without saying so: `timed` must tell it")
 
     def at(self, frame: Frames) -> Moment:

@@ -12,7 +12,7 @@ from nimble_quake.raster.finishes.rims import Coverage, grown, softened
 from nimble_quake.raster.geometry.grid import Grid
 
 
-class Key(Finish):
+class Keyer(Finish):
     """Keeps some of a picture; what is kept can be drawn in and softened."""
 
     group = "Keys"

@@ -14,7 +14,7 @@ from nimble_quake.params.kinds import Choice, MapRef, Number, Pairs, Place, Plat
 from nimble_quake.params.refit import Refit
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.geometry.part import Part
+from nimble_quake.raster.geometry.part import Patch
 
 Point3: TypeAlias = tuple[float, float, float]
 """x right, y down (shot pixels), z towards the eye."""
@@ -302,7 +302,7 @@ class PlateKind(Operator):
         """
         return None
 
-    def gathered(self, ctx: Context, grid: Grid) -> Part | None:
+    def gathered(self, ctx: Context, grid: Grid) -> Patch | None:
         """Return what it is made of, before it is placed, on a grid or the part of it where anything is.
 
         None for nothing.

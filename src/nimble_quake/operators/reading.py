@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import Field, Pixels
+from nimble_quake.conventions import Field, Pixels, Value
 from nimble_quake.operators.base import FITS, Context, MadeOf
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Choice, MapRef, Number, When, options
@@ -32,9 +32,9 @@ CHANNELS = options(
 READING = "Reading the map"
 
 
-def a_channel(label: str, help: str, **more: object) -> Choice:
+def a_channel(label: str, help: str, **more: Value) -> Choice:
     """Which channel of the map is read."""
-    return Choice(label=label, help=help, default="value", options=CHANNELS, **more)  # type: ignore[arg-type]
+    return Choice(label=label, help=help, default="value", options=CHANNELS, **more)
 
 
 class ReadsMap(Step):

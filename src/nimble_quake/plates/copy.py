@@ -9,7 +9,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.params.kinds import Exceptions, Number, Pairs, PlateRef, Toggle
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.geometry.part import Part
+from nimble_quake.raster.geometry.part import Patch
 
 STAGGER = "Staggered"
 """The section of the settings that show it several times, each a little later."""
@@ -79,12 +79,12 @@ class Copy(PlateKind):
         plain = bool(self.of) and int(self.copies) == 1
         return (self.of, self.with_effects, self.exceptions) if plain else None
 
-    def gathered(self, ctx: Context, grid: Grid) -> Part | None:
+    def gathered(self, ctx: Context, grid: Grid) -> Patch | None:
         if not self.of:
             return None
         count = int(self.copies)
         if count == 1:
-            return Part(self._one(ctx, grid, 0), grid)
+            return Patch(self._one(ctx, grid, 0), grid)
         out = np.zeros((*grid.shape, 4), np.float32)
         for number in reversed(range(count)):
             fraction = np.float32((1 - self.fainter) ** number)
@@ -92,7 +92,7 @@ class Copy(PlateKind):
             if fraction > 0:
                 out *= 1 - above[..., 3:] * fraction
                 out += above * fraction
-        return Part(out, grid)
+        return Patch(out, grid)
 
     def _one(self, ctx: Context, grid: Grid, number: int) -> Picture:
         dx, dy = (number * step for step in self.aside)

@@ -10,7 +10,7 @@ from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.params.kinds import Choice, Colour, MapRef, Number, PlateRef, Toggle, When, options
 from nimble_quake.raster.colour.mix import mixed, mixed_by_map
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.geometry.part import Part, around
+from nimble_quake.raster.geometry.part import Patch, around
 
 EASES = options(
     straight="Straight: evenly",
@@ -116,7 +116,7 @@ class Crossing(PlateKind):
         begun = self.progress > 0 or self.mix > 0
         return (self.before, self.after) if begun else (self.after,)
 
-    def gathered(self, ctx: Context, grid: Grid) -> Part | None:
+    def gathered(self, ctx: Context, grid: Grid) -> Patch | None:
         if self.progress <= 0 and self.mix <= 0:
             return None
         if self.through:
@@ -128,7 +128,7 @@ class Crossing(PlateKind):
             return None
         part = around(grid, *sides)
         one, two = (CLEAR if side is None else side.on(part) for side in (first, second))
-        return Part(self._mixed(ctx, one, two, part), part)
+        return Patch(self._mixed(ctx, one, two, part), part)
 
     def _mixed(self, ctx: Context, one: Picture, two: Picture, grid: Grid) -> Picture:
         """Both sides by how much of the second is seen."""
@@ -137,14 +137,14 @@ class Crossing(PlateKind):
             return mixed_by_map(one, two, values, self.mix, self.soft, light_first=self.turned)
         return mixed(one, two, np.full((1, 1, 1), self.mix, np.float32), grid.shape)
 
-    def _side(self, ctx: Context, id: str, grid: Grid) -> Part | None:
+    def _side(self, ctx: Context, id: str, grid: Grid) -> Patch | None:
         return ctx.services.shown_part(id, grid) if id else None
 
-    def _through(self, ctx: Context, grid: Grid) -> Part:
+    def _through(self, ctx: Context, grid: Grid) -> Patch:
         """The first goes into the colour until the middle, the second comes out of it from there on."""
         away = abs(1 - 2 * self.mix)
         side = self._side(ctx, self.before if self.mix < 0.5 else self.after, grid) if away > 0 else None
         seen = CLEAR if side is None else side.on(grid)
         r, g, b, a = self.colour
         colour = np.array([[[r * a, g * a, b * a, a]]], np.float32)
-        return Part(mixed(seen, colour, np.full((1, 1, 1), 1 - away, np.float32), grid.shape), grid)
+        return Patch(mixed(seen, colour, np.full((1, 1, 1), 1 - away, np.float32), grid.shape), grid)

@@ -6,7 +6,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.params.kinds import Toggle
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.geometry.part import Part
+from nimble_quake.raster.geometry.part import Patch
 
 
 class Group(PlateKind):
@@ -27,5 +27,5 @@ class Group(PlateKind):
     def passes(self, frame: tuple[float, float]) -> bool:
         return not self.isolated and self.plain(frame)
 
-    def gathered(self, ctx: Context, grid: Grid) -> Part:
-        return Part(ctx.services.members_picture(ctx.path, grid), grid)
+    def gathered(self, ctx: Context, grid: Grid) -> Patch:
+        return Patch(ctx.services.members_picture(ctx.path, grid), grid)

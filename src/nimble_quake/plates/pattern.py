@@ -10,7 +10,7 @@ from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.params.kinds import Choice, MapRef, Stop, Stops, When, options
 from nimble_quake.raster.colour.channels import as_channels, channel
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.geometry.part import Part
+from nimble_quake.raster.geometry.part import Patch
 from nimble_quake.raster.shapes.gradient import colour_at
 from nimble_quake.raster.threads.rows import in_bands
 
@@ -48,12 +48,12 @@ class Pattern(PlateKind):
         options=options(map="As the map", value="By value", rest="Away from rest", none="Opaque"),
     )
 
-    def gathered(self, ctx: Context, grid: Grid) -> Part | None:
+    def gathered(self, ctx: Context, grid: Grid) -> Patch | None:
         field = ctx.services.map_values(self.map, grid) if self.map else None
         if field is None:
             return None
         rest = ctx.services.map_rest(self.map)
-        return Part(np.asarray(in_bands(lambda part: self._coloured(part, rest), field), np.float32), grid)
+        return Patch(np.asarray(in_bands(lambda part: self._coloured(part, rest), field), np.float32), grid)
 
     def _coloured(self, field: Field, rest: float) -> Picture:
         value = np.clip(channel(field, "value"), 0, 1)

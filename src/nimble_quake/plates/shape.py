@@ -254,7 +254,7 @@ class Shape(PlateKind):
     )
 
     # What it is comes first; where it lies is folded away with the rest.
-    position, anchor, scale_x, scale_y, turn, blend, opacity, mask, mask_invert = (  # type: ignore[assignment]
+    position, anchor, scale_x, scale_y, turn, blend, opacity, mask, mask_invert = (  # type: ignore[assignment]  # by name, one after the other
         replace(PlateKind.declared[name], section=PLACE)
         for name in ("position", "anchor", "scale_x", "scale_y", "turn", "blend", "opacity", "mask", "mask_invert")
     )

@@ -9,7 +9,7 @@ from nimble_quake.raster.colour.light import to_encoded
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.render.caches.last_frames import Finished
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.job import FrameJob, Look
+from nimble_quake.render.job import FrameJob, Inspection
 from nimble_quake.render.plan.groups import stacked
 from nimble_quake.render.plan.units import frame_key
 from nimble_quake.render.plates.layers import Layer
@@ -36,7 +36,7 @@ def frame_picture(
     shutter: what moves smears, where the shot asks for it.
     """
     grid = grid or frame_grid(job.shot.width, job.shot.height, scale)
-    job.look = Look(untouched, seen, upto)
+    job.look = Inspection(untouched, seen, upto)
     opened = moments(job) if shutter and job.shot.shutter else [Open(job, frame_key(job))]
     key = (*((each.key, each.count) for each in opened), grid)
     last = job.engine.last_frames.get(key, layers=seen is not None)

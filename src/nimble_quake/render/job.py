@@ -16,7 +16,7 @@ from nimble_quake.motion.motion import value_at
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Around, Context, Operator, Tracked
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.geometry.part import Part
+from nimble_quake.raster.geometry.part import Patch
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.render.abandon import go_on
 from nimble_quake.render.engine import Engine, moment_in
@@ -41,7 +41,7 @@ class Problem:
 
 
 @dataclass
-class Look:
+class Inspection:
     """How a frame is looked at. untouched: without any effect. seen: is filled with each plate's layer by id."""
 
     untouched: bool = False
@@ -80,7 +80,7 @@ class Services(Protocol):
     def members_picture(self, job: FrameJob, plate_path: str, grid: Grid) -> Picture:
         """See operators.base.Feed."""
 
-    def shown_part(self, job: FrameJob, plate_id: str, grid: Grid) -> Part | None:
+    def shown_part(self, job: FrameJob, plate_id: str, grid: Grid) -> Patch | None:
         """See operators.base.RenderServices."""
 
 
@@ -94,7 +94,7 @@ class FrameJob:
         """A value that has no number now is at its default, and that is told; else it is an error of the frame."""
         self.problems: dict[tuple[str, str], Problem] = {}
         self.path = ""
-        self.look = Look()
+        self.look = Inspection()
         self.exaggerated: tuple[str, float] | None = None
         """The path of an effect whose strength is multiplied, to be looked at."""
         self._operators: dict[tuple[str, Frames], Operator | None] = {}
@@ -146,7 +146,7 @@ class FrameJob:
         """The state of another moment or shot, with what is counted and told in common."""
         then.problems, then.evaluating, then.keys_under_way = self.problems, self.evaluating, self.keys_under_way
         then._looks, then.costs, then.exaggerated = self._looks, self.costs, self.exaggerated
-        then.look, then.tolerant = Look(self.look.untouched, None, self.look.upto), self.tolerant
+        then.look, then.tolerant = Inspection(self.look.untouched, None, self.look.upto), self.tolerant
         return then
 
     def count_look(self, most: int) -> None:
@@ -220,7 +220,7 @@ class FrameJob:
         """See operators.base.Feed."""
         return self.services.members_picture(self, plate_path, grid)
 
-    def shown_part(self, plate_id: str, grid: Grid) -> Part | None:
+    def shown_part(self, plate_id: str, grid: Grid) -> Patch | None:
         """See operators.base.RenderServices."""
         return self.services.shown_part(self, plate_id, grid)
 

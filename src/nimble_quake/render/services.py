@@ -12,7 +12,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Tracked
 from nimble_quake.raster.colour.light import to_encoded
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.geometry.part import Part
+from nimble_quake.raster.geometry.part import Patch
 from nimble_quake.render.chain.maps import map_rest, other_map
 from nimble_quake.render.chain.pull import MOST_LOOKS
 from nimble_quake.render.engine import Engine, moment_in
@@ -75,7 +75,7 @@ class Renderer:
     def members_picture(self, job: FrameJob, plate_path: str, grid: Grid) -> Picture:
         return stack_over(job, stacked(job, owner_id(plate_path)), grid, NOTHING)
 
-    def shown_part(self, job: FrameJob, plate_id: str, grid: Grid) -> Part | None:
+    def shown_part(self, job: FrameJob, plate_id: str, grid: Grid) -> Patch | None:
         plate = job.shot.plate(plate_id)
         if plate is None:
             raise ShotError(f'there is no plate "{plate_id}"', where=job.path, cure="choose another plate")

@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Pixels
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import frame_grid
-from nimble_quake.render.job import FrameJob, Look
+from nimble_quake.render.job import FrameJob, Inspection
 from nimble_quake.render.plan.groups import in_time, plate_operator, stacked
 from nimble_quake.render.plates.grounds import placement_of
 from nimble_quake.render.plates.layers import Layer
@@ -36,9 +36,9 @@ def max_displacement_between(first: FrameJob, second: FrameJob) -> Pixels:
 
 def _layers(job: FrameJob) -> dict[str, Layer]:
     seen: dict[str, Layer] = {}
-    job.look = Look(False, seen, None)
+    job.look = Inspection(False, seen, None)
     stack_on(job, stacked(job), frame_grid(job.shot.width, job.shot.height, LOOKED_AT / job.shot.width))
-    job.look = Look()
+    job.look = Inspection()
     return seen
 
 

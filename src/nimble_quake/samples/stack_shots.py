@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import msgspec
 
+from nimble_quake.conventions import Value
 from nimble_quake.motion.kinds import Formula
 from nimble_quake.params.kinds import Stop
 from nimble_quake.samples.pieces import MEDIA, clip, emblem, keys, map_of, night, plate, sample, shot, step, title
-from nimble_quake.shot.model import Plate, Shot
+from nimble_quake.shot.model import Node, Plate, Shot
 
 TEAL, ROSE = (0.35, 0.85, 0.8, 1.0), (1.0, 0.36, 0.5, 1.0)
 
 
-def walker(*effects: object, **values: object) -> Plate:
+def walker(*effects: Node, **values: Value) -> Plate:
     """The walking figure, clear round it."""
-    return plate("clip", "walker", "Walker", *effects, file=str(MEDIA / "walker.webm"), fit="contain", **values)  # type: ignore[arg-type]
+    return plate("clip", "walker", "Walker", *effects, file=str(MEDIA / "walker.webm"), fit="contain", **values)
 
 
 @sample("glass-figure")

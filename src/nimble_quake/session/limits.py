@@ -12,7 +12,7 @@ from nimble_quake.errors import LimitError
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import MediaFile, Param
-from nimble_quake.shot.fields import Items, Settings, fields_of
+from nimble_quake.shot.fields import Items, OperatorValues, fields_of
 from nimble_quake.shot.model import Map, Node, Shot
 from nimble_quake.shot.paths import Row
 from nimble_quake.shotfile.names import plain_name
@@ -41,7 +41,7 @@ def _item(item: Item, before: Item | None, owner: str) -> Item:
             continue
         if isinstance(field, Items):
             clean[name] = _items(field, value, old.get(name, ()), owner)
-        elif not isinstance(field, Settings):
+        elif not isinstance(field, OperatorValues):
             clean[name] = field.clamped(value)
     changed = {name: value for name, value in clean.items() if not _same(now[name], value)}
     return msgspec.structs.replace(item, **changed) if changed else item

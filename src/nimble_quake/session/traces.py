@@ -18,7 +18,8 @@ def curve(session: Session, path: str, first: float, last: float, count: int) ->
     raw = raw if raw is not None else session.shown(path)
     frames = np.linspace(first, last, count)
     try:
-        return values_at(raw, session.moment, frames, param.size).tolist()  # type: ignore[no-any-return]
+        found: list[list[float]] = values_at(raw, session.moment, frames, param.size).tolist()
+        return found
     except NimbleQuakeError:  # what has no value somewhere has no trace; the viewer says why
         return []
 

@@ -71,7 +71,7 @@ def asked_for() -> Iterator[list[tuple[Kernel, tuple[str, ...]]]]:
     try:
         yield noted
     finally:
-        Kernel.native = own  # type: ignore[method-assign]
+        Kernel.native = own  # type: ignore[method-assign]  # as it was
 
 
 def _samplers() -> None:

@@ -25,7 +25,7 @@ from nimble_quake.params.words import Words
 RATE = re.compile(r"[0-9]{1,7}(/[0-9]{1,7}|\.[0-9]{1,9})?")
 """A frame rate as text. An exponent could name a number that takes years to write out."""
 T = TypeVar("T")
-Frames: TypeAlias = tuple[int, int]
+FrameRange: TypeAlias = tuple[int, int]
 Inner: TypeAlias = "tuple[msgspec.Struct, ...]"
 """Plates, maps, markers or operators."""
 Item: TypeAlias = Callable[["Items", Any], Json]
@@ -169,7 +169,7 @@ class Whole(Field[int | None]):
 
 @dataclass(frozen=True, kw_only=True)
 class Rate(Field[Fraction]):
-    """Frames per second, exact."""
+    """FrameRange per second, exact."""
 
     def read(self, raw: Json, reading: Reading) -> Fraction:
         try:
@@ -205,15 +205,15 @@ class FlatColour(Field[Rgba]):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Range(Field[Frames | None]):
+class Range(Field[FrameRange | None]):
     """A first frame, and the one after the last; or none."""
 
     low: int = -MAX_FRAMES
 
-    def refitted(self, value: Frames | None, by: Refit) -> Frames | None:
+    def refitted(self, value: FrameRange | None, by: Refit) -> FrameRange | None:
         return None if value is None else (round(by.frame(value[0])), round(by.frame(value[1])))
 
-    def read(self, raw: Json, reading: Reading) -> Frames | None:
+    def read(self, raw: Json, reading: Reading) -> FrameRange | None:
         if raw is None:
             return None
         found = _frames(raw)
@@ -225,7 +225,7 @@ class Range(Field[Frames | None]):
         frame: Json = {"type": "integer", "minimum": self.low, "maximum": MAX_FRAMES}
         return {"type": "array", "items": frame, "minItems": 2, "maxItems": 2}
 
-    def clamped(self, value: Frames | None) -> Frames | None:
+    def clamped(self, value: FrameRange | None) -> FrameRange | None:
         if value is None:
             return None
         first = min(max(value[0], self.low), MAX_FRAMES - 1)
@@ -233,13 +233,13 @@ class Range(Field[Frames | None]):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Fades(Field[Frames]):
+class Fades(Field[FrameRange]):
     """Over how many frames something comes in, and goes."""
 
-    def refitted(self, value: Frames, by: Refit) -> Frames:
+    def refitted(self, value: FrameRange, by: Refit) -> FrameRange:
         return round(value[0] * by.frames), round(value[1] * by.frames)
 
-    def read(self, raw: Json, reading: Reading) -> Frames:
+    def read(self, raw: Json, reading: Reading) -> FrameRange:
         found = (0, 0) if raw is None else _frames(raw)
         if found is None or min(found) < 0:
             raise _expected("two counts of frames", raw)
@@ -248,11 +248,11 @@ class Fades(Field[Frames]):
     def schema(self, items: Callable[[Items], Json]) -> dict[str, Json]:
         return {"type": "array", "items": {"type": "integer", "minimum": 0}, "minItems": 2, "maxItems": 2}
 
-    def clamped(self, value: Frames) -> Frames:
+    def clamped(self, value: FrameRange) -> FrameRange:
         return min(max(value[0], 0), MAX_FRAMES), min(max(value[1], 0), MAX_FRAMES)
 
 
-def _frames(raw: Json) -> Frames | None:
+def _frames(raw: Json) -> FrameRange | None:
     numbers = [n for n in raw if isinstance(n, int) and not isinstance(n, bool)] if isinstance(raw, list) else []
     whole = isinstance(raw, list) and len(raw) == len(numbers) == 2 and max(map(abs, numbers)) <= MAX_FRAMES
     return (numbers[0], numbers[1]) if whole else None
@@ -260,7 +260,7 @@ def _frames(raw: Json) -> Frames | None:
 
 @dataclass(frozen=True, kw_only=True)
 class Moments(Field[tuple[float, ...]]):
-    """Frames of many moments, in order; they may lie between two frames."""
+    """FrameRange of many moments, in order; they may lie between two frames."""
 
     most: int
 
@@ -269,7 +269,8 @@ class Moments(Field[tuple[float, ...]]):
 
     def read(self, raw: Json, reading: Reading) -> tuple[float, ...]:
         rows = raw if isinstance(raw, list) else [None]
-        numbers = [float(n) for n in rows if type(n) in (int, float) and 0 <= n <= MAX_FRAMES]  # type: ignore[arg-type,operator]
+        given = [float(n) for n in rows if isinstance(n, int | float) and not isinstance(n, bool)]
+        numbers = [n for n in given if 0 <= n <= MAX_FRAMES]
         if len(numbers) != len(rows) or len(numbers) > self.most:
             raise _expected("frames of beats", raw)
         return tuple(sorted(set(numbers)))
@@ -282,7 +283,7 @@ class Moments(Field[tuple[float, ...]]):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Settings(Field[Values]):
+class OperatorValues(Field[Values]):
     """Values of an operator by the names of its parameters: read and written by what knows the operator."""
 
     def read(self, raw: Json, reading: Reading) -> Values:

@@ -20,10 +20,10 @@ from nimble_quake.shot.fields import (
     Items,
     Moments,
     OneOf,
+    OperatorValues,
     Range,
     Rate,
     Reference,
-    Settings,
     Switch,
     Text,
     Whole,
@@ -51,13 +51,13 @@ class Node(msgspec.Struct, frozen=True, kw_only=True):
     shared: Annotated[str, Reference(most=300, listed=True)] = ""
     """The path of the effect whose kind and values this one has too: change one, and all follow."""
     side: Annotated[str, OneOf(words=("A", "B"), listed=True)] = "A"
-    aside: Annotated[Values, Settings()] = {}
+    aside: Annotated[Values, OperatorValues()] = {}
     """The values of its other side, kept to be flipped to."""
     span: Annotated[tuple[int, int] | None, Range(listed=True)] = None
     """When an effect acts: its first frame, and the one after its last; None: always."""
     fades: Annotated[tuple[int, int], Fades(listed=True)] = (0, 0)
     """Over how many frames an effect comes in at the beginning of its span, and goes at its end."""
-    values: Annotated[Values, Settings(written=True)] = {}
+    values: Annotated[Values, OperatorValues(written=True)] = {}
     extra: Unknown = {}
 
 

@@ -14,7 +14,7 @@ from nimble_quake.motion.kinds import AFTER, ANCHORS
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Param
-from nimble_quake.shot.fields import Items, Settings, fields_of
+from nimble_quake.shot.fields import Items, OperatorValues, fields_of
 from nimble_quake.shot.model import FORMAT, ITEMS, Map, Marker, Node, Shot
 
 Object: TypeAlias = dict[str, object]
@@ -50,7 +50,7 @@ def _lists(struct: type[msgspec.Struct]) -> list[Items]:
 def _properties(struct: type[msgspec.Struct]) -> Object:
     """The fields of a part of the document; values of an operator are left out."""
     fields = fields_of(struct).items()
-    return {name: field.schema(_reference) for name, field in fields if not isinstance(field, Settings)}
+    return {name: field.schema(_reference) for name, field in fields if not isinstance(field, OperatorValues)}
 
 
 def _reference(of: Items) -> Json:

@@ -59,7 +59,8 @@ class Probing:
         quake = self.session.operator_now(self.session.selection.quake)
         names = quake.channels_read() if isinstance(quake, Quake) else ("value", "value")
         here = values[row : row + 1, column : column + 1]
-        return tuple(float(channel(here, name, axis)[0, 0]) for axis, name in enumerate(names))  # type: ignore[return-value]
+        across, down = (float(channel(here, name, axis)[0, 0]) for axis, name in enumerate(names))
+        return across, down
 
     def read_values(self) -> tuple[float, float] | None:
         """Return what the selected quake reads of its own map under the probe, across and down."""

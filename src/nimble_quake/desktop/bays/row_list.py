@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QMenu, QScrollArea, QWidget
 
@@ -198,13 +198,13 @@ class RowList(SpokenList):
             self.renamed.emit(path, text.strip())
         return ""
 
-    def _ask_menu(self, at: object) -> None:
-        y = at.y()  # type: ignore[attr-defined]
+    def _ask_menu(self, at: QPoint) -> None:
+        y = at.y()
         row = self.row_at(float(y))
         if row is not None:
             if row.path not in self.selected:
                 self._choose(row.path)
-            self.menu_asked.emit(row.path, self.mapToGlobal(at))  # type: ignore[call-overload]
+            self.menu_asked.emit(row.path, self.mapToGlobal(at))
 
     # Painting
 

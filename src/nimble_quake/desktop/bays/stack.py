@@ -163,7 +163,7 @@ class Stack(RowList):
             to = all_.index(shown[to]) if to < len(shown) else len(all_)
         items.move_item(self.session, path, to)
 
-    def _row_menu(self, path: str, at: object) -> None:
+    def _row_menu(self, path: str, at: QPoint) -> None:
         menu = QMenu(self)
         add_clipboard(menu, self.session, path)
         menu.addAction("Duplicate", lambda: items.duplicate_all(self.session, path))
@@ -185,7 +185,7 @@ class Stack(RowList):
             menu.addAction("Cover the gaps, frame by frame", lambda: self.cover_asked.emit(path, True))
         menu.addAction("Remove", lambda: items.remove_all(self.session, path))
         add_question(menu, self.session.help_asked.emit, path)
-        menu.exec(at)  # type: ignore[call-overload]
+        menu.exec(at)
 
     def _effect_menu(self, menu: QMenu, path: str) -> None:
         """What can be done to an effect alone."""

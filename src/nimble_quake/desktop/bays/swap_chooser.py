@@ -21,7 +21,7 @@ class SwapChooser(Chooser):
         self.session, self.frames = session, frames
         self.setToolTip("Swap this step for another kind; what both have in common stays")
         self._family = ""
-        self._looks: list[items.Look] = []
+        self._looks: list[items.LookOfKind] = []
         self._open = False
         self.highlighted.connect(self._try)
         self.activated.connect(self._take)
@@ -47,7 +47,7 @@ class SwapChooser(Chooser):
             if not issubclass(operator, Step):
                 continue
             for name, help, values in (("", operator.help, {}), *operator.looks):
-                self._looks.append(items.Look(operator.kind, name, values))
+                self._looks.append(items.LookOfKind(operator.kind, name, values))
                 self.addItem(f"{operator.title}: {name.lower()}" if name else operator.title)
                 self.setItemData(self.count() - 1, help, Qt.ItemDataRole.ToolTipRole)
 

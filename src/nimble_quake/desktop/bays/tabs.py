@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QSizePolicy
 
@@ -107,10 +107,10 @@ class MapTabs(SpokenList):
         else:
             super().keyPressEvent(event)
 
-    def _ask(self, at: object) -> None:
-        path = self._at(float(at.x()))  # type: ignore[attr-defined]
+    def _ask(self, at: QPoint) -> None:
+        path = self._at(float(at.x()))
         if path:
-            self.menu_asked.emit(path, self.mapToGlobal(at))  # type: ignore[call-overload]
+            self.menu_asked.emit(path, self.mapToGlobal(at))
 
     @staticmethod
     def _paint_badge(painter: QPainter, rect: QRectF, count: int) -> None:

@@ -7,7 +7,17 @@ import time
 from PyQt6 import sip
 from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent
-from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from nimble_quake.conventions import Bytes8
 from nimble_quake.desktop.aside import on_window_thread
@@ -144,8 +154,8 @@ class SourceBoard(Region):
         outer.addWidget(self.area, 1)
         foot = line(self.name, 10, self.words, 10, self.question, 4, self.discard, 4, self.add, height=56)
         layout = foot.layout()
-        if layout is not None:
-            layout.setStretchFactor(self.words, 1)  # type: ignore[attr-defined]
+        if isinstance(layout, QHBoxLayout):
+            layout.setStretchFactor(self.words, 1)
         outer.addWidget(foot)
 
     def open(self, tab: str = "") -> None:

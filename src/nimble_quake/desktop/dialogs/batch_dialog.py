@@ -38,7 +38,7 @@ from nimble_quake.render.shown.bench import frame_thumbnail
 from nimble_quake.session.fronts.described import front_described
 from nimble_quake.session.fronts.making import Measures
 from nimble_quake.session.fronts.places import beyond_frame
-from nimble_quake.session.fronts.tables import Job, Row, jobs, own_columns, read_table
+from nimble_quake.session.fronts.tables import Row, RowOrder, jobs, own_columns, read_table
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Shot
@@ -80,7 +80,7 @@ class BatchDialog(QDialog):
         self._wait.setSingleShot(True)
         self._wait.setInterval(250)
         self._wait.timeout.connect(self.check)
-        self._found: list[Job] = []
+        self._found: list[RowOrder] = []
         self._show = on_window_thread(self, self._show_picture)
         self._lay_out()
         self.check()

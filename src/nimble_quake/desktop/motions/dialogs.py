@@ -71,8 +71,9 @@ class _MotionDialog(QDialog):
         """Open over the left of the window: the picture, which shows what is tried, stays in view."""
         super().showEvent(event)
         parent = self.parentWidget()
-        if parent is not None:
-            self.move(parent.window().mapToGlobal(CORNER))  # type: ignore[union-attr]
+        window = parent.window() if parent is not None else None
+        if window is not None:
+            self.move(window.mapToGlobal(CORNER))
 
     def draw(self) -> None:
         """Draw the course of the value as it is now."""

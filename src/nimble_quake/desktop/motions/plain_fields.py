@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
@@ -100,7 +101,7 @@ def _pair(declared: Pairs, value: tuple[float, float], region: str, changed: Cha
     )
     for n, axis in enumerate("xy"):
         own = replace(number, label=f"{declared.label} {axis}")
-        row.addWidget(_number(own, value[n], region, lambda new, n=n: take(n, new)))  # type: ignore[misc]
+        row.addWidget(_number(own, value[n], region, partial(take, n)))
     return holder
 
 

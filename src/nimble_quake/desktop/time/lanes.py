@@ -10,25 +10,32 @@ from PyQt6.QtWidgets import QInputDialog
 
 from nimble_quake.desktop.motions.menu import click_mark
 from nimble_quake.desktop.time.bars import LABELS as BAR_LABELS
-from nimble_quake.desktop.time.bars import dragged_bar, grip_of_bar, taken
+from nimble_quake.desktop.time.bars import grip_of_bar, taken
 from nimble_quake.desktop.time.chosen_range import end_at
-from nimble_quake.desktop.time.curves import move_handle, raise_pins
+from nimble_quake.desktop.time.drags import (
+    BarsDrag,
+    BoxDrag,
+    LoopDrag,
+    MarkerDrag,
+    NowDrag,
+    PanDrag,
+    SoundDrag,
+    SpanDrag,
+)
 from nimble_quake.desktop.time.lane_menus import row_menu, ruler_menu
 from nimble_quake.desktop.time.paint import HEAD, MARKERS, RULER
+from nimble_quake.desktop.time.pin_drags import HandleDrag, PinsDrag, RaiseDrag, StretchDrag
 from nimble_quake.desktop.time.rows import TimeRow
-from nimble_quake.desktop.time.sound import dragged, grip_of, placed_in
-from nimble_quake.desktop.time.spans import LABELS, dragged_span, grip_at, spanned
+from nimble_quake.desktop.time.sound import grip_of, placed_in
+from nimble_quake.desktop.time.spans import LABELS, grip_at
 from nimble_quake.desktop.time.view import TimeView, numbers_of
 from nimble_quake.motion import handles
 from nimble_quake.motion.kinds import keys_of
-from nimble_quake.render.heard import Placed
 from nimble_quake.session.moving import pins
 from nimble_quake.session.moving.motions import set_motion
-from nimble_quake.session.moving.pin_tools import drawn_out
 from nimble_quake.session.verbs.items import remove_item
-from nimble_quake.shot.edits.settings import move_marker, put_marker, remove_marker, set_shot
-from nimble_quake.shot.model import Node, Shot
-from nimble_quake.shot.paths import find, kind_of, node_path
+from nimble_quake.shot.edits.settings import put_marker, remove_marker
+from nimble_quake.shot.paths import kind_of, node_path
 
 SNAP = 7.0
 """How near, in pixels, a dragged thing snaps to pins, markers and the now-line."""
@@ -42,25 +49,26 @@ class TimeLanes(TimeView):
             return
         at = event.position()
         if event.button() == Qt.MouseButton.MiddleButton:
-            self._drag = ("pan", (at.x(), self.first))
+            self._drag = PanDrag(self, at)
         if event.button() != Qt.MouseButton.LeftButton:
             return
         if at.x() >= HEAD and at.y() < RULER:
             loops = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-            if loops:
-                self.session.begin("Set the loop")
-            self._drag = ("loop", round(self.frame_at(at.x()))) if loops else ("now", None)
-            self._move(event)
+            self._drag = LoopDrag(self, at) if loops else NowDrag(self)
+            self._drag.move(at)
         elif at.x() >= HEAD and at.y() < RULER + MARKERS:
             end = end_at(self, at, RULER + MARKERS)
-            self._press_end(end) if end is not None else self._press_marker(at)
+            if end is not None:
+                self._drag = StretchDrag(self, end, by_end=True)
+            else:
+                self._press_marker(at)
         else:
             hit = self.row_at(at.y())
             if hit is not None:
                 self._press_row(event, *hit)
             elif at.x() >= HEAD:  # below the rows: a box round pins may begin there
                 self.chosen = set()
-                self._drag = ("box", at)
+                self._drag = BoxDrag(self, at)
 
     def value_at_place(self, at: QPointF) -> str:
         """Return the path of the value whose row lies there; empty for none."""
@@ -73,15 +81,10 @@ class TimeLanes(TimeView):
         self.chosen = {pin for pin in chosen if pins.has_pin(self.session, *pin)}
         self.update()
 
-    def _press_end(self, pin: tuple[str, float]) -> None:
-        self.session.begin("Stretch pins")
-        self._drag = ("stretch", (self.session.shot, set(self.chosen), pin, "end"))
-
     def _press_marker(self, at: QPointF) -> None:
         for marker in self.session.shot.markers:
             if -4 <= at.x() - self.x_of(marker.frame) < 70:
-                self.session.begin("Move marker")
-                self._drag = ("marker", marker.frame)
+                self._drag = MarkerDrag(self, marker.frame)
                 return
 
     def _press_row(self, event: QMouseEvent, row: TimeRow, top: float) -> None:
@@ -104,11 +107,9 @@ class TimeLanes(TimeView):
         self.session.select(sound=row.path)
         frame = self.frame_at(at.x())
         grip = grip_of(self.session, row.path, frame, 7 / self.zoom) if row.sort == "sound" and at.x() >= HEAD else ""
-        payload = placed_in(self.session, row.path) if grip else None
-        if payload is not None:
-            name = self.session.name_of(row.path)
-            self.session.begin(f"Slide {name}" if grip == "slide" else f"Trim {name}")
-            self._drag = ("sound", (grip, row.path, payload, frame))
+        sound = placed_in(self.session, row.path) if grip else None
+        if sound is not None:
+            self._drag = SoundDrag(self, row.path, grip, sound, at)
 
     def _press_span(self, event: QMouseEvent, row: TimeRow, top: float) -> None:
         """Select an effect; its span is slid, trimmed or faded, with Ctrl its pins with it."""
@@ -116,24 +117,8 @@ class TimeLanes(TimeView):
         self.session.select(effect=row.path)
         grip = grip_at(self, row, top, at) if at.x() >= HEAD else ""
         if grip:
-            self.session.begin(f"{LABELS[grip]} {self.session.name_of(row.path)}")
-            self._drag = ("span", (along, self.session.shot, row.path, grip, self.frame_at(at.x())))
-
-    def _move_span(self, frame: float, pins_too: bool, shot: Shot, path: str, grip: str, grabbed: float) -> None:
-        node = spanned(self.session, path)
-        if node is None or node.span is None:
-            return
-        way = round(frame - grabbed)
-        if grip == "slide":
-            before = find(shot, path)
-            first = before.span[0] if isinstance(before, Node) and before.span is not None else 0
-            way = self._snapped(first + way) - first
-        self.session.change(dragged_span(shot, path, grip, self._snapped(frame), way, pins=pins_too))
-
-    def _move_sound(self, frame: float, grip: str, path: str, payload: Placed, grabbed: float) -> None:
-        start = payload.begins * float(self.session.shot.rate)
-        to = start + frame - grabbed if grip == "slide" else frame
-        dragged(self.session, path, grip, payload, self._snapped(to))
+            label = f"{LABELS[grip]} {self.session.name_of(row.path)}"
+            self._drag = SpanDrag(self, row.path, grip, at, label, pins=along)
 
     def _press_head(self, at: QPointF, row: TimeRow) -> None:
         if row.bar:
@@ -156,8 +141,8 @@ class TimeLanes(TimeView):
         grip = grip_of_bar(self, row.path, top, at, inside=bool(keys & Qt.KeyboardModifier.AltModifier))
         if grip:
             pins_too = bool(keys & Qt.KeyboardModifier.ControlModifier)
-            self.session.begin(f"{BAR_LABELS[grip]} {self.session.name_of(row.path)}")
-            self._drag = ("bar", (taken(self.session, row.path, grip, self.frame_at(at.x()), pins=pins_too),))
+            drag = taken(self.session, row.path, grip, self.frame_at(at.x()), pins=pins_too)
+            self._drag = BarsDrag(self, drag, f"{BAR_LABELS[grip]} {self.session.name_of(row.path)}")
 
     def _press_lane(self, event: QMouseEvent, row: TimeRow, top: float) -> None:
         at = event.position()
@@ -166,40 +151,37 @@ class TimeLanes(TimeView):
                 raw, parts = keys_of(self.session.raw(row.path)), event.modifiers() & Qt.KeyboardModifier.AltModifier
                 at_pin = grip[1] if grip[0] == "out" else grip[1] + 1
                 joined = raw is not None and not parts and handles.is_joined(raw.keys, at_pin)
-                self.session.begin("Shape the curve")
-                self._drag = ("handle", (row, top, grip, joined))
+                self._drag = HandleDrag(self, row, top, grip, joined=joined)
                 return
         hit = self.pin_at(at)
         adding = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
         if hit is None:
             if not adding:
                 self.chosen = set()
-            self._box = QRectF(at, at)
-            self._drag = ("box", at)
+            self.box = QRectF(at, at)
+            self._drag = BoxDrag(self, at)
             return
         pin = (hit[0].path, hit[1].frame)
         control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         if control and alt and row.tall and pin in self.chosen and len(numbers_of(hit[1].value)) == 1:
-            self.session.begin("Stretch values")
-            self._drag = ("raise", (self.session.shot, row, top, numbers_of(hit[1].value)[0]))
+            self._drag = RaiseDrag(self, row, top, numbers_of(hit[1].value)[0])
             return
         if control and pin in self.chosen and len({frame for _, frame in self.chosen}) > 1:
-            self.session.begin("Stretch pins")
-            self._drag = ("stretch", (self.session.shot, set(self.chosen), pin))
+            self._drag = StretchDrag(self, pin, by_end=False)
             return
         if adding:
             self.chosen ^= {pin}
         elif pin not in self.chosen:
             self.chosen = {pin}
-        self.session.begin("Move pins")
-        self._drag = ("pins", (self.session.shot, set(self.chosen), pin, row, top, numbers_of(hit[1].value)))
+        numbers = numbers_of(hit[1].value)
+        self._drag = PinsDrag(self, pin, row, top, numbers[0] if len(numbers) == 1 else None)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
         if self._drag is not None:
-            self._move(event)
+            self._drag.move(event.position())
         else:
             self._show_cursor(event.position())
 
@@ -212,8 +194,8 @@ class TimeLanes(TimeView):
             shape = Qt.CursorShape.SizeHorCursor
         self.setCursor(shape)
 
-    def _snapped(self, frame: float, own: Set[float] = frozenset()) -> int:
-        """A frame, drawn to a pin, marker or the now-line nearby."""
+    def snapped(self, frame: float, own: Set[float] = frozenset()) -> int:
+        """Return a whole frame: that of a pin, a marker or the now-line where one is near. own: these do not count."""
         if self.snap:
             others = [f for f in (*pins.snap_frames(self.session), float(self.session.frame)) if f not in own]
             near = [f for f in others if abs(f - frame) * self.zoom < SNAP]
@@ -221,47 +203,8 @@ class TimeLanes(TimeView):
                 frame = min(near, key=lambda f: abs(f - frame))
         return round(frame)
 
-    def _move(self, event: QMouseEvent) -> None:
-        assert self._drag is not None
-        sort, payload = self._drag
-        at = event.position()
-        frame = self.frame_at(at.x())
-        length = self.session.shot.length
-        if sort == "now":
-            self.session.set_frame(self._snapped(frame, {float(self.session.frame)}))
-        elif sort == "pan":
-            self.first = max(-2.0, payload[1] - (at.x() - payload[0]) / self.zoom)
-            self._whole = False
-            self.update()
-        elif sort == "loop":
-            a, b = sorted((min(max(payload, 0), length), min(max(round(frame), 0), length)))
-            self.session.change(set_shot(self.session.shot, loop=(a, b) if b > a else None))
-        elif sort == "marker":
-            to = min(max(self._snapped(frame, {float(payload)}), 0), length - 1)
-            self.session.change(move_marker(self.session.shot, payload, to))
-            self._drag = ("marker", to)
-        elif sort == "bar":
-            self.session.change(dragged_bar(self.session, payload[0], frame, self._snapped))
-        elif sort == "span":
-            self._move_span(frame, *payload)
-        elif sort == "sound":
-            self._move_sound(frame, *payload)
-        elif sort == "box":
-            self._box = QRectF(payload, at).normalized()
-            self.chosen = self._pins_in(self._box)
-            self.update()
-        elif sort == "pins":
-            self._move_pins(at, frame, *payload)
-        elif sort == "stretch":
-            shot, chosen, pin, *_ = payload
-            drawn, self.chosen = drawn_out(shot, chosen, pin[1], self._snapped(frame, {f for _, f in chosen}))
-            self.session.change(drawn)
-        elif sort == "raise":
-            raise_pins(self, at, *payload)
-        elif sort == "handle":
-            move_handle(self, at, *payload)
-
-    def _pins_in(self, box: QRectF) -> set[tuple[str, float]]:
+    def pins_in(self, box: QRectF) -> set[tuple[str, float]]:
+        """Return the pins whose heads lie in a box."""
         found = set()
         for row, top in self.tops():
             raw = keys_of(self.session.raw(row.path)) if not row.bar else None
@@ -270,32 +213,12 @@ class TimeLanes(TimeView):
                     found.add((row.path, key.frame))
         return found
 
-    def _move_pins(
-        self,
-        at: QPointF,
-        frame: float,
-        shot: Shot,
-        chosen: set[tuple[str, float]],
-        pin: tuple[str, float],
-        row: TimeRow,
-        top: float,
-        numbers: tuple[float, ...],
-    ) -> None:
-        way = self._snapped(frame, {f for _, f in chosen}) - round(pin[1])
-        rise = 0.0
-        if row.tall and len(numbers) == 1:
-            rise = self.value_at_y(at.y(), row, top) - numbers[0]
-        param = self.session.param(row.path)
-        self.session.change(pins.moved(shot, chosen, way, row.path if rise else "", rise, param))
-        self.chosen = {(path, f + way) for path, f in chosen}
-
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        sort, payload = self._drag or ("", None)
-        if sort == "stretch" and payload is not None and self.session.shot is payload[0] and not payload[3:]:
-            self.chosen = payload[1] - {payload[2]}  # a click with Ctrl: it is taken out
-        self._drag, self._box = None, None
+        drag, self._drag = self._drag, None
+        if drag is not None:
+            drag.end()
         self.place_pin_panel()
-        if sort in ("pins", "handle", "bar", "marker", "loop", "sound", "span", "stretch", "raise"):
+        if drag is not None and drag.edits:
             self.session.commit()
         self.update()
 
@@ -316,11 +239,15 @@ class TimeLanes(TimeView):
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.set_zoom(self.zoom * 1.25**turn, event.position().x())
         elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            self.first = max(-2.0, self.first - turn * 40 / self.zoom)
-            self._whole = False
-            self.update()
+            self.scroll_frames(self.first - turn * 40 / self.zoom)
         else:
             self.scroll_to(self.scrolled - round(turn * 48))
+
+    def scroll_frames(self, first: float) -> None:
+        """Show the frames from `first` on."""
+        self.first = max(-2.0, first)
+        self._whole = False
+        self.update()
 
     def scroll_to(self, y: int) -> None:
         """Scroll the rows."""

@@ -58,3 +58,6 @@ class LanesShown(Protocol):
 
     def handles(self, row: TimeRow, top: float) -> list[tuple[tuple[str, int], QPointF, QPointF]]:
         """Return the Bézier handles of a tall row: (which end, key number), their place, their pin's place."""
+
+    def value_at_y(self, y: float, row: TimeRow, top: float) -> float:
+        """Return the value that lies at a y in its row."""

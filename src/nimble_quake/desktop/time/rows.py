@@ -36,7 +36,7 @@ class TimeRow:
         return TALL if self.tall else SOUND if self.sort == "sound" else ROW
 
 
-Known = dict[str, tuple[object, ...]]
+Known = dict[str, tuple[object, object, object, list[TimeRow]]]
 """Rows of plates and maps by path, with what they were made from: what is as it was is not gone through again."""
 
 
@@ -65,8 +65,7 @@ def _kept(
     found = known.get(path)
     if found is None or found[0] is not depends[0] or found[1] is not depends[1] or found[2] != depends[2]:
         found = known[path] = (*depends, make())
-    rows: list[TimeRow] = found[3]  # type: ignore[assignment]
-    return rows
+    return found[3]
 
 
 def _plate_rows(session: Session, plate: Plate, tall: set[str], show: str) -> list[TimeRow]:

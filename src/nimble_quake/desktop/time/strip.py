@@ -10,11 +10,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollBar, QSlider, QVBoxLayout, QWidget
 
+from nimble_quake.desktop.motions.ease_box import EaseBox
 from nimble_quake.desktop.sound.hearing import Hearing
 from nimble_quake.desktop.sound.sound_panel import SoundPanel
 from nimble_quake.desktop.theme.look import font, give_icon
 from nimble_quake.desktop.time.crossing_drop import CrossingDrop
-from nimble_quake.desktop.time.ease_box import EaseBox
 from nimble_quake.desktop.time.lanes import TimeLanes
 from nimble_quake.desktop.time.paint import MARKERS, RULER
 from nimble_quake.desktop.time.rows import time_text

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +13,7 @@ from PyQt6.QtWidgets import QWidget
 
 from nimble_quake.desktop.access.bases import SpokenList
 from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.time.drags import Drag
 from nimble_quake.desktop.time.paint import (
     HEAD,
     MARKERS,
@@ -58,10 +58,10 @@ class TimeView(SpokenList):
         self.first = 0.0
         self.scrolled = 0
         self._whole = True
-        self._drag: tuple[str, Any] | None = None
+        self._drag: Drag | None = None
         self.ruled: list[float] = []
         """Where the ruler's times stand."""
-        self._box: QRectF | None = None
+        self.box: QRectF | None = None
         self._bounds: dict[str, tuple[float, float]] = {}
         self._bounds_of: dict[str, tuple[object, int]] = {}
         self._traces: dict[str, tuple[object, tuple[float, float, int], list[list[float]]]] = {}
@@ -275,10 +275,10 @@ class TimeView(SpokenList):
         painter.restore()
         paint_ready(painter, self, self.ready)
         paint_now(painter, self)
-        if self._box is not None:
+        if self.box is not None:
             painter.setPen(QPen(colour("chalk"), 1, Qt.PenStyle.DashLine))
             painter.setBrush(colour("chalk", 30))
-            painter.drawRect(self._box)
+            painter.drawRect(self.box)
 
     def _look_ahead(self) -> None:
         """See now and then what is prepared ahead."""

@@ -5,8 +5,6 @@ A value that differs from what its dial says has been changed by hand: it has le
 
 from __future__ import annotations
 
-from typing import TypeAlias
-
 import msgspec
 
 from nimble_quake.conventions import Value
@@ -20,7 +18,6 @@ from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.model import Node, Shot
 from nimble_quake.shot.paths import find, kind_of, path_in, real_path, value_name
 
-Value: TypeAlias = Value
 ON = "on"
 """Stands in a path for whether a plate, an effect or a step acts."""
 ACTS = Toggle(label="On", help="Whether it acts at all", default=True, name=ON)

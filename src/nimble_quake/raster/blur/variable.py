@@ -113,7 +113,7 @@ def _smaller(before: Level, picture: Plane, sigma: float, scale: int) -> Level:
     if scale != before.scale:
         odd = (source.shape[0] % 2, source.shape[1] % 2)
         if any(odd):
-            source = cv2.copyMakeBorder(source, 0, odd[0], 0, odd[1], cv2.BORDER_REPLICATE)  # type: ignore[assignment]
+            source = cv2.copyMakeBorder(source, 0, odd[0], 0, odd[1], cv2.BORDER_REPLICATE)  # type: ignore[assignment]  # OpenCV's stubs forget the type
         source = _halved(source)
         have += 1 / 16  # the mean of two samples is a blur too
     level = Level(source, sigma, scale)

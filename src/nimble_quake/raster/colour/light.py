@@ -100,6 +100,7 @@ def to_encoded(picture: Picture) -> Picture:
     return out
 
 
-def linear_colour(colour: tuple[float, ...]) -> tuple[float, ...]:
+def linear_colour(colour: tuple[float, float, float, float]) -> tuple[float, float, float, float]:
     """Return a straight encoded RGBA as linear light; its alpha stays."""
-    return (*(float(v) for v in srgb_to_linear(np.array(colour[:3], np.float32))), colour[3])
+    r, g, b = (float(v) for v in srgb_to_linear(np.array(colour[:3], np.float32)))
+    return r, g, b, colour[3]

@@ -10,7 +10,7 @@ from nimble_quake.conventions import Picture
 from nimble_quake.raster.geometry.grid import Grid
 
 
-class Part(NamedTuple):
+class Patch(NamedTuple):
     """A picture on a grid that is part of a larger one; all round it is clear."""
 
     picture: Picture

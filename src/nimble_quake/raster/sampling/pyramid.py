@@ -39,7 +39,7 @@ class Pyramid(NamedTuple):
 def pyramid(plane: Plane, most: float) -> Pyramid:
     """Return a plane (H, W) with the copies that levels up to `most` need."""
     if min(plane.shape) < 2:  # a neighbour on either side is looked at
-        plane = cv2.copyMakeBorder(plane, 0, 1, 0, 1, cv2.BORDER_REPLICATE)  # type: ignore[assignment]
+        plane = cv2.copyMakeBorder(plane, 0, 1, 0, 1, cv2.BORDER_REPLICATE)  # type: ignore[assignment]  # OpenCV's stubs forget the type
     shapes = [plane.shape]
     wanted = 0 if most < LEAST else min(MOST_LEVELS, math.ceil(most))
     while len(shapes) <= wanted and min(shapes[-1]) > 3:
@@ -51,7 +51,7 @@ def pyramid(plane: Plane, most: float) -> Pyramid:
     for (h, w), start in zip(shapes[1:], starts[1:], strict=True):
         odd = (above.shape[0] % 2, above.shape[1] % 2)
         if any(odd):
-            above = cv2.copyMakeBorder(above, 0, odd[0], 0, odd[1], cv2.BORDER_REPLICATE)  # type: ignore[assignment]
+            above = cv2.copyMakeBorder(above, 0, odd[0], 0, odd[1], cv2.BORDER_REPLICATE)  # type: ignore[assignment]  # OpenCV's stubs forget the type
         copy = flat[start : start + h * w].reshape(h, w)
         if h > 256:
             run_rows(_halve, h, above, copy)

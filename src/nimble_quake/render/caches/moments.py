@@ -130,8 +130,8 @@ class Moments:
         run_rows(_marked, frames.shape[0], frames, base, asked)
         wanted = [int(n) + base for n in np.flatnonzero(asked)]
         low, span = np.float32(ends[0]), np.float32(ends[1] - ends[0])
-        shape: tuple[int, int, int] = now[1].shape  # type: ignore[assignment]
-        height, width, channels = shape
+        height, width, channels = now[1].shape
+        shape = height, width, channels
         room = min(self.most(height * width, channels), len(wanted) * 5 // 4 + 8)
         ring = self._ring(key, shape, max(room, len(wanted)))
         with ring.lock:

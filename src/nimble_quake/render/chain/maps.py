@@ -16,7 +16,7 @@ from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.warps.operations import Bend
 from nimble_quake.raster.warps.warped import PAD, sampled_at, sampled_through
-from nimble_quake.render.chain.pull import Chain, Image, Values, context
+from nimble_quake.render.chain.pull import Chain, Image, Samples, context
 from nimble_quake.render.chain.reading import RecipeReader
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.units import Unit, ops_of, rest_of, units_of
@@ -47,21 +47,21 @@ class MapSpace:
     picture = False
     rest = REST
 
-    def remembered(self, chain: Chain, grid: Grid, make: Callable[[], Values]) -> Values:
-        found: Values = chain.job.engine.cache.get(("map", chain.key(), grid), make)
+    def remembered(self, chain: Chain, grid: Grid, make: Callable[[], Samples]) -> Samples:
+        found: Samples = chain.job.engine.cache.get(("map", chain.key(), grid), make)
         return found
 
-    def points(self, values: Values, units: tuple[Unit, ...], rest: float) -> Values:
+    def points(self, values: Samples, units: tuple[Unit, ...], rest: float) -> Samples:
         return run_ops(values, ops_of(units, rest))
 
     def reader(self, chain: Chain, grid: Grid) -> MapReader:
         before = chain.lead(1)
         return RecipeReader(chain.job, before.on, before.rest, grid.scale)
 
-    def untouched(self, grid: Grid) -> Values | None:
+    def untouched(self, grid: Grid) -> Samples | None:
         return None
 
-    def sampled(self, lead: Chain, run: tuple[Unit, ...], grid: Grid) -> Values:
+    def sampled(self, lead: Chain, run: tuple[Unit, ...], grid: Grid) -> Samples:
         """The last step acts last, so it is asked first where to look."""
         size = (lead.job.moment.width, lead.job.moment.height)
         steps = [unit.operator for unit in run if isinstance(unit.operator, Coordinate)]

@@ -21,7 +21,7 @@ from nimble_quake.raster.sampling.sample import fetch
 from nimble_quake.raster.sampling.shrunk import BLOCK
 from nimble_quake.raster.sampling.split import Split, fetch_split
 from nimble_quake.raster.threads.extremes import max_displacement
-from nimble_quake.render.chain.pull import Chain, Image, Values, context
+from nimble_quake.render.chain.pull import Chain, Image, Samples, context
 from nimble_quake.render.chain.reading import PictureReader, looked_at
 from nimble_quake.render.plan.units import Unit, ops_of
 from nimble_quake.render.values.placement import Placement
@@ -74,14 +74,14 @@ class PictureSpace:
     picture = True
     rest = 0.5
 
-    def remembered(self, chain: Chain, grid: Grid, make: Callable[[], Values]) -> Values:
-        found: Values = chain.job.engine.cache.get_again(("picture", chain.key(), grid), make)
+    def remembered(self, chain: Chain, grid: Grid, make: Callable[[], Samples]) -> Samples:
+        found: Samples = chain.job.engine.cache.get_again(("picture", chain.key(), grid), make)
         return found
 
-    def untouched(self, grid: Grid) -> Values | None:
+    def untouched(self, grid: Grid) -> Samples | None:
         return self.ground.on(grid) if self.ground.sees_through else None
 
-    def points(self, values: Values, units: tuple[Unit, ...], rest: float) -> Values:
+    def points(self, values: Samples, units: tuple[Unit, ...], rest: float) -> Samples:
         """On colours taken out of their alpha, as W3C Filter Effects 1 has it for feComponentTransfer."""
         ops = ops_of(units, rest)
         if self.linear:
@@ -91,7 +91,7 @@ class PictureSpace:
     def reader(self, chain: Chain, grid: Grid) -> MapReader:
         return PictureReader(chain.job, self.ground.placement, grid.scale)
 
-    def sampled(self, lead: Chain, run: tuple[Unit, ...], grid: Grid) -> Values:
+    def sampled(self, lead: Chain, run: tuple[Unit, ...], grid: Grid) -> Samples:
         places, split = composed(lead, run, grid)
         steps = [unit.operator for unit in run if isinstance(unit.operator, Coordinate)]
         filter = next((step.fetched_by() for step in reversed(steps) if step.fetched_by()), "good")

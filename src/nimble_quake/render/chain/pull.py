@@ -36,14 +36,14 @@ from nimble_quake.shot.paths import chain_of, owner_path
 
 NO_FRAME = -(2**31)
 """No frame of any shot."""
-Values: TypeAlias = NDArray[np.float32]
+Samples: TypeAlias = NDArray[np.float32]
 """A map's field or a picture."""
 
 
 class Image(Protocol):
     """What a plate, all that lies beneath, a file or a map answers."""
 
-    def on(self, grid: Grid) -> Values:
+    def on(self, grid: Grid) -> Samples:
         """Return it on a grid. Do not write to it."""
 
     def key(self) -> tuple[Hashable, ...]:
@@ -62,19 +62,19 @@ class Space(Protocol):
     picture: bool
     rest: float
 
-    def remembered(self, chain: Chain, grid: Grid, make: Callable[[], Values]) -> Values:
+    def remembered(self, chain: Chain, grid: Grid, make: Callable[[], Samples]) -> Samples:
         """Return a result, kept or made."""
 
-    def sampled(self, lead: Chain, run: tuple[Unit, ...], grid: Grid) -> Values:
+    def sampled(self, lead: Chain, run: tuple[Unit, ...], grid: Grid) -> Samples:
         """Return what `lead` makes, seen through neighbouring coordinate steps."""
 
-    def points(self, values: Values, units: tuple[Unit, ...], rest: float) -> Values:
+    def points(self, values: Samples, units: tuple[Unit, ...], rest: float) -> Samples:
         """Return values after neighbouring point shapers."""
 
     def reader(self, chain: Chain, grid: Grid) -> MapReader:
         """Return how the last step of a chain reads maps."""
 
-    def untouched(self, grid: Grid) -> Values | None:
+    def untouched(self, grid: Grid) -> Samples | None:
         """Return what a lens shows where it does nothing; None for anything else."""
 
 
@@ -89,7 +89,7 @@ class Chain:
     space: Space
     ground_rest: float = 0.5
 
-    def on(self, grid: Grid) -> Values:
+    def on(self, grid: Grid) -> Samples:
         if not self.units:
             return self.ground.on(grid)
         return self.space.remembered(self, grid, lambda: _computed(self, grid))
@@ -148,7 +148,7 @@ def _freed(step: Node, ids: set[str]) -> Node:
     return step if step.inside in ids or not step.inside else msgspec.structs.replace(step, inside="")
 
 
-def _computed(chain: Chain, grid: Grid) -> Values:
+def _computed(chain: Chain, grid: Grid) -> Samples:
     last, before = chain.units[-1], chain.lead(1)
     if isinstance(last.operator, Source):
         return _made(chain, last, grid)
@@ -165,7 +165,7 @@ def _computed(chain: Chain, grid: Grid) -> Values:
     return mixed(before.on(grid), after, last.operator.opacity, _mask(_then(chain, last), last, grid))
 
 
-def _after(chain: Chain, last: Unit, grid: Grid) -> Values:
+def _after(chain: Chain, last: Unit, grid: Grid) -> Samples:
     """What the last step makes, before it is mixed."""
     before = chain.lead(1)
     if last.bracket:
@@ -218,7 +218,7 @@ class ChainAround(NodeAround):
         chain = self.chain if self.job is self.chain.job else replace(self.chain, job=self.job)
         return chain.space.reader(chain, self.grid)
 
-    def below(self, grid: Grid, seconds: Seconds | None) -> Values:
+    def below(self, grid: Grid, seconds: Seconds | None) -> Samples:
         before = self.chain.lead(1)
         if seconds is not None and seconds != self.chain.job.moment.seconds:
             if not self.unit.operator.sees_other_times:
@@ -226,12 +226,12 @@ class ChainAround(NodeAround):
             before = before.at(seconds)
         return self._shown(before.on(grid))
 
-    def moments(self, grid: Grid, frames: NDArray[np.int32]) -> Values:
+    def moments(self, grid: Grid, frames: NDArray[np.int32]) -> Samples:
         if not self.unit.operator.sees_other_times:
             return super().moments(grid, frames)
         before, job = self.chain.lead(1), self.chain.job
 
-        def make(frame: int) -> Values:
+        def make(frame: int) -> Samples:
             job.forget_looks()  # as many as there are frames: they are kept, and counted by memory
             return self._shown(before.at(frame / float(job.shot.rate)).on(grid))
 
@@ -243,17 +243,17 @@ class ChainAround(NodeAround):
     def most_moments(self, grid: Grid) -> int:
         return self.chain.job.engine.moments.most(grid.width * grid.height)
 
-    def beneath(self, grid: Grid) -> Values:
+    def beneath(self, grid: Grid) -> Samples:
         if not self.unit.operator.sees_beneath:
             return super().beneath(grid)
         job = self.chain.job
         return job.services.beneath_picture(job, owner_path(self.path), grid)
 
-    def untouched(self, grid: Grid) -> Values | None:
+    def untouched(self, grid: Grid) -> Samples | None:
         found = self.chain.space.untouched(grid)
         return None if found is None else self._shown(found)
 
-    def _shown(self, values: Values) -> Values:
+    def _shown(self, values: Samples) -> Samples:
         return to_encoded(values) if _encoded(self.chain, self.unit) else values
 
 
@@ -277,7 +277,7 @@ def _runs_itself(operator: Shaper, kind: type[Coordinate] | type[PointShaper]) -
     return operator.alone or type(operator).run is not kind.run
 
 
-def _timed_together(job: FrameJob, units: tuple[Unit, ...], run: Callable[[], Values]) -> Values:
+def _timed_together(job: FrameJob, units: tuple[Unit, ...], run: Callable[[], Samples]) -> Samples:
     """Run neighbours in one go; their cost is shared evenly among them, without that of what they asked for."""
     go_on()
     began, inner = time.perf_counter(), sum(job.costs.values())
@@ -288,7 +288,7 @@ def _timed_together(job: FrameJob, units: tuple[Unit, ...], run: Callable[[], Va
     return out
 
 
-def _made(chain: Chain, unit: Unit, grid: Grid) -> Values:
+def _made(chain: Chain, unit: Unit, grid: Grid) -> Samples:
     """A source's values over what is beneath it."""
     operator, before = unit.operator, chain.lead(1)
     assert isinstance(operator, Source)
@@ -372,7 +372,7 @@ class _Entered:
     then: tuple[Hashable, ...] = ()
     """The moment, where it is not the one of the frame."""
 
-    def on(self, grid: Grid) -> Values:
+    def on(self, grid: Grid) -> Samples:
         assert isinstance(self.unit.operator, Enclosing)
         return self.unit.operator.enter(grid, context(self.chain, self.unit, grid))
 
@@ -388,7 +388,7 @@ class _Entered:
         return _Entered(chain, unit, (chain.job.moment.frame,))
 
 
-def _bracket(chain: Chain, unit: Unit, grid: Grid) -> Values:
+def _bracket(chain: Chain, unit: Unit, grid: Grid) -> Samples:
     """A bracket's steps over what was there before, in the bracket's own space."""
     ground = _Entered(chain, unit)
     inside = replace(chain, units=unit.inner, ground=ground, ground_rest=chain.lead(1).rest)

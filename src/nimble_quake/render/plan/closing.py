@@ -4,17 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import TypeAlias
 
 import numpy as np
 
 from nimble_quake.conventions import Field, Seconds
 from nimble_quake.operators.base import Operator
+from nimble_quake.operators.steps import Made
 from nimble_quake.render.job import FrameJob
 from nimble_quake.shot.model import Node
-
-Made: TypeAlias = Field | tuple[Field, Field]
-"""A source's values, with what it covers where it does not cover all."""
 
 
 def goes_on(job: FrameJob, node: Node, operator: Operator) -> bool:

@@ -183,7 +183,7 @@ def _raster(
     depends = (job.depends(operator, operator.timed()), references(job, operator, PLACING))
     frame = job.moment.frame - (plate.start or 0)
     when = frame if operator.timed() else None
-    key = (
+    key: tuple[Hashable, ...] = (
         "plate",
         type(operator).kind,
         numbers,
@@ -194,7 +194,7 @@ def _raster(
         when,
     )
     if operator.looks_back():
-        key = (*key, Same(plate), Same(job.shot.maps))  # type: ignore[assignment]
+        key = (*key, Same(plate), Same(job.shot.maps))
     ctx = job.context(operator, plate, plate_path(plate.id), frame=frame)
 
     def make() -> _Kept:

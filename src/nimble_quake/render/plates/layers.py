@@ -15,7 +15,7 @@ from nimble_quake.raster.colour.channels import luminance
 from nimble_quake.raster.finishes.rims import thinned
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.geometry.part import Part
+from nimble_quake.raster.geometry.part import Patch
 from nimble_quake.render.abandon import go_on
 from nimble_quake.render.chain.pictures import Clear, Ground, PictureSpace, bounded, longest
 from nimble_quake.render.chain.pull import Chain, mask_values
@@ -44,9 +44,9 @@ class Layer:
     cover: Field | None = None
     """Where a lens shows what it made, (H, W, 1); None: everywhere."""
 
-    def part(self, grid: Grid) -> Part:
+    def part(self, grid: Grid) -> Patch:
         """Return its picture as part of the grid it was made for."""
-        return Part(self.picture, grid.part(self.left, self.top, *self.picture.shape[1::-1]))
+        return Patch(self.picture, grid.part(self.left, self.top, *self.picture.shape[1::-1]))
 
 
 def plate_layer(

@@ -15,12 +15,12 @@ from nimble_quake.raster.colour.blend import blend_onto, flat, over_flat
 from nimble_quake.raster.colour.light import linear_colour
 from nimble_quake.raster.colour.mix import mixed
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
-from nimble_quake.raster.geometry.part import Part
+from nimble_quake.raster.geometry.part import Patch
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.sampling.split import Split
 from nimble_quake.render.caches.results import Same
 from nimble_quake.render.chain.pictures import Clear, Ground, bounded, fetched
-from nimble_quake.render.job import FrameJob, Look
+from nimble_quake.render.job import FrameJob, Inspection
 from nimble_quake.render.plan.groups import below, blended_apart, in_time, plate_operator
 from nimble_quake.render.plan.units import beneath_key, edge_of, units_of
 from nimble_quake.render.plates.grounds import placement_of
@@ -40,7 +40,7 @@ def stack_on(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> Picture:
 NOTHING: Colour = (0.0, 0.0, 0.0, 0.0)
 
 
-def part_over_nothing(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> Part | None:
+def part_over_nothing(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> Patch | None:
     """Return plates (the top one first) over nothing, on the part of a grid where anything of them is; to be read.
 
     None for nothing. More than one plate, and a lens, fill the grid.
@@ -48,7 +48,7 @@ def part_over_nothing(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> P
     if not plates:
         return None
     if len(plates) > 1 or _is_lens(job, plates[0]):
-        return Part(stack_over(job, plates, grid, NOTHING), grid)
+        return Patch(stack_over(job, plates, grid, NOTHING), grid)
     layer, operator = _seen(job, plates[0], grid)
     if layer is None or operator is None:
         return None
@@ -94,7 +94,7 @@ def _finished(begun: Begun | None) -> None:
         begun.finish()
 
 
-def _note(look: Look, plate: Plate, layer: Layer | None, grid: Grid) -> None:
+def _note(look: Inspection, plate: Plate, layer: Layer | None, grid: Grid) -> None:
     """Hand a plate's layer out; where it begins is counted from the frame's corner, whatever grid it was made on."""
     if look.seen is not None and layer is not None:
         left, top = round(grid.x0 * grid.scale), round(grid.y0 * grid.scale)
@@ -125,7 +125,7 @@ def _blended(canvas: Picture, layer: Layer | None, operator: PlateKind) -> None:
     blend_onto(canvas, layer.picture, mode=mode, opacity=operator.opacity, left=layer.left, up=layer.top)
 
 
-def _upto(plate: Plate, look: Look) -> int | None:
+def _upto(plate: Plate, look: Inspection) -> int | None:
     return look.upto[1] if look.upto is not None and look.upto[0] == plate.id else None
 
 

@@ -189,7 +189,7 @@ class ShotAnswers:
         key = (band, attack, release)
         if key not in self._levels:
             n = resolved(kind, node, Moment(0, self.shot.rate, self.shot.length, self.shot.width, self.shot.height))
-            found = self.sounds.levels.of(self.shot, n.of, n.low, n.high, self.recording)  # type: ignore[attr-defined]
+            found = self.sounds.levels.of(self.shot, n.of, n.low, n.high, self.recording)  # type: ignore[attr-defined]  # of a band
             self._levels[key] = followed(found, attack, release)
         return self._levels[key]
 

@@ -149,7 +149,7 @@ def linear_values(operator: type[Operator], values: Mapping[str, Value]) -> Valu
         if isinstance(param, Colour):
             found[name] = linear_colour(values[name])
         elif isinstance(param, Stops):
-            found[name] = tuple(Stop(stop.at, linear_colour(stop.colour), stop.mid) for stop in values[name])  # type: ignore[arg-type]
+            found[name] = tuple(Stop(stop.at, linear_colour(stop.colour), stop.mid) for stop in values[name])
         elif name in operator.brightness_names:
             found[name] = float(srgb_to_linear(np.array(values[name], np.float32)))
     return found

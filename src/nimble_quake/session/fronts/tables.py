@@ -41,7 +41,7 @@ class Row:
 
 
 @dataclass(frozen=True)
-class Job:
+class RowOrder:
     """A shot to be made and rendered to a file, or why it cannot be."""
 
     row: Row
@@ -136,7 +136,7 @@ def own_columns(shot: Shot) -> tuple[str, ...]:
     return tuple(name for name in OWN if name != SOUND or name not in _fronts(shot))
 
 
-def jobs(shot: Shot, rows: Sequence[Row], pattern: str, measures: Measures) -> Iterator[Job]:
+def jobs(shot: Shot, rows: Sequence[Row], pattern: str, measures: Measures) -> Iterator[RowOrder]:
     """Return what a table asks for, a job a row and size; a row that cannot be made says why.
 
     pattern: of the files, such as "out/{name}-{size}.mp4"; {row} is the row's number, any column may stand in it.
@@ -154,9 +154,9 @@ def jobs(shot: Shot, rows: Sequence[Row], pattern: str, measures: Measures) -> I
                     raise BadInput(what, where="-o", cure="let {row} or a column tell them apart")
                 taken[path] = row.number
                 done = made(shot, {k: v for k, v in row.values.items() if k.casefold() not in own}, sized)
-                yield Job(row, path, done, mark=_mark(done))
+                yield RowOrder(row, path, done, mark=_mark(done))
             except NimbleQuakeError as wrong:
-                yield Job(row, path, None, wrong.line())
+                yield RowOrder(row, path, None, wrong.line())
 
 
 def _sizes(own: Mapping[str, Cell], measures: Measures) -> list[Measures]:
@@ -214,12 +214,12 @@ class Made:
     def __init__(self) -> None:
         self._known: dict[Path, dict[str, list[str]]] = {}
 
-    def has(self, job: Job, way: str) -> bool:
+    def has(self, job: RowOrder, way: str) -> bool:
         """Return whether a job's files are there, made of the same. way: how they are rendered."""
         mark, *files = self._of(job.path.parent).get(job.path.name, [""])
         return mark == f"{job.mark} {way}" and all((job.path.parent / file).exists() for file in files)
 
-    def finished(self, job: Job, way: str, files: Sequence[Path]) -> None:
+    def finished(self, job: RowOrder, way: str, files: Sequence[Path]) -> None:
         """Remember that a job is done. What cannot be kept is rendered again the next time."""
         folder = job.path.parent
         known = self._of(folder)

@@ -20,7 +20,7 @@ from nimble_quake.render.services import frame_job
 from nimble_quake.render.values.resolving import shown_value
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.settings import set_shot
-from nimble_quake.shot.model import Node, Shot
+from nimble_quake.shot.model import Map, Node, Shot
 from nimble_quake.shot.paths import all_nodes, kind_of, map_path, owner_path, plate_path, value_path
 
 ACROSS = 160
@@ -47,13 +47,17 @@ def leaks(engine: Engine, shot: Shot, go_on: Callable[[], bool] = lambda: True) 
     ends = frame_job(engine, shot, 0), frame_job(engine, shot, shot.length)
     for map in shot.maps:
         path = map_path(map.id)
-        if go_on() and path not in said and _differ(ends, lambda job, map=map: map_field(job, map, grid)):  # type: ignore[misc]
+        if go_on() and path not in said and _differ(ends, partial(_of_map, map, grid)):
             found.append(Leak(path, OF_MAPS))
     for plate in shot.plates:
         path, there = plate_path(plate.id), plate.on and plate.end is None and not plate.start
         if go_on() and there and path not in said and _differ(ends, partial(_plain, plate.id, grid)):
             found.append(Leak(path, OF_PLATES))
     return found
+
+
+def _of_map(map: Map, grid: Grid, job: FrameJob) -> np.ndarray:
+    return map_field(job, map, grid)
 
 
 def _plain(id: str, grid: Grid, job: FrameJob) -> np.ndarray:

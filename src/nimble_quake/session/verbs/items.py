@@ -30,7 +30,7 @@ from nimble_quake.shot.paths import map_path as path_of_map
 
 
 @dataclass(frozen=True)
-class Look:
+class LookOfKind:
     """A way to set a kind of step that has a name of its own; an empty name is the kind as it is."""
 
     kind: str
@@ -174,10 +174,10 @@ def take_out(session: Session, path: str) -> None:
 
 def swap_kind(session: Session, path: str, kind: str) -> None:
     """Swap a step for another kind."""
-    swap_look(session, path, Look(kind))
+    swap_look(session, path, LookOfKind(kind))
 
 
-def with_look(shot: Shot, path: str, look: Look) -> Shot:
+def with_look(shot: Shot, path: str, look: LookOfKind) -> Shot:
     """Return the shot with a step swapped for a kind set as a look says; values both kinds have stay."""
     role = kind_of(path)
     operator = registry().get(role, look.kind)
@@ -193,7 +193,7 @@ def with_look(shot: Shot, path: str, look: Look) -> Shot:
     return set_field(shot, path, values=values, name=name)
 
 
-def swap_look(session: Session, path: str, look: Look) -> None:
+def swap_look(session: Session, path: str, look: LookOfKind) -> None:
     """Swap a step for another kind, or for a look of its own kind."""
     if path and (look.values or found_node(session.shot, path).kind != look.kind):
         session.edit(f"Swap {'step' if kind_of(path) == 'step' else 'effect'}", with_look(session.shot, path, look))
