@@ -27,6 +27,7 @@ from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import Progress, render
 from nimble_quake.export.shown import ClipShown, StillShown
 from nimble_quake.farm.where import Where
+from nimble_quake.media.drawing import faces
 from nimble_quake.media.held import ArrayPool, clip_of, held
 from nimble_quake.media.source import MediaSource
 from nimble_quake.motion.motion import Motion
@@ -44,6 +45,7 @@ from nimble_quake.session.fronts.tables import Row, jobs, refuse_unknown_columns
 from nimble_quake.session.in_step import in_step
 from nimble_quake.session.limits import clamped as within_limits
 from nimble_quake.session.starting.finding import find_starter
+from nimble_quake.session.storage.fonts import fonts_for
 from nimble_quake.session.verbs.collecting import needed_by
 from nimble_quake.shot.edits import add, set_value
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -65,6 +67,7 @@ def open_shot(path: PathLike) -> Shot:
     """Return the shot in a .nquake file. What had to be mended in it is warned of. Raises BadInput and its like."""
     notes: list[str] = []
     shot = read_shot(Path(path), notes)
+    faces.look_in(*fonts_for(Path(path)))
     for note in notes:
         warnings.warn(note, stacklevel=2)
     return shot

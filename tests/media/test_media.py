@@ -18,16 +18,8 @@ from nimble_quake.errors import MediaError
 from nimble_quake.media.clips import Clip
 from nimble_quake.media.drawing import drawn_apart
 from nimble_quake.media.drawing.artwork import Artwork
-from nimble_quake.media.drawing.type import (
-    DEFAULT_FACE,
-    FONTS,
-    TextLook,
-    draw_text,
-    faces,
-    known_face,
-    missing_glyphs,
-    text_box,
-)
+from nimble_quake.media.drawing.faces import DEFAULT_FACE, FONTS, Style, faces, known_face, missing_glyphs
+from nimble_quake.media.drawing.type import TextLook, draw_text, text_box
 from nimble_quake.media.pool import MediaPool, sort_of
 from nimble_quake.media.stills import Still
 from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
@@ -287,8 +279,8 @@ class TestType:
     def test_missing_faces_and_glyphs(self):
         assert DEFAULT_FACE in faces()
         assert known_face("No Such Face") == DEFAULT_FACE
-        assert missing_glyphs("A\u4e00 B\u4e8c", "Bungee") == "\u4e00\u4e8c"
-        assert missing_glyphs("LANTERN ROW", "Bungee") == ""
+        assert missing_glyphs("A\u4e00 B\u4e8c", Style("Bungee")) == "\u4e00\u4e8c"
+        assert missing_glyphs("LANTERN ROW", Style("Bungee")) == ""
         assert text_box(TextLook("", "Bungee", 10.0))[0] >= 1
 
 

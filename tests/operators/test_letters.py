@@ -9,8 +9,9 @@ import pytest
 import skia
 
 from nimble_quake.media.drawing import type as type_module
+from nimble_quake.media.drawing.faces import FONTS
 from nimble_quake.media.drawing.letters import Move, draw_letters, letters_of, lines_coverage, lines_of
-from nimble_quake.media.drawing.type import FONTS, TextLook, begin_text, draw_text
+from nimble_quake.media.drawing.type import TextLook, begin_text, draw_text
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture

@@ -11,7 +11,8 @@ import pytest
 from PIL import ImageFont
 
 from helpers import flat_map, noise_map, rendered
-from nimble_quake.media.drawing.type import FONTS, TextLook, text_box
+from nimble_quake.media.drawing.faces import FONTS
+from nimble_quake.media.drawing.type import TextLook, text_box
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Stop

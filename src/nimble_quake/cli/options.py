@@ -13,7 +13,7 @@ from nimble_quake.export.order import SCALES, Order, is_folder, refuse_impossibl
 from nimble_quake.export.rendering import Rendered, render
 from nimble_quake.farm.where import Where
 from nimble_quake.render.engine import Engine
-from nimble_quake.session.verbs.tracking import track_folders
+from nimble_quake.session.verbs.tracking import look_beside
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.files import MOST_BYTES, read_shot, shot_from
 
@@ -51,7 +51,7 @@ def in_folder(path: Path) -> Path:
 def engine_of(path: Path) -> Engine:
     """Return an engine that knows the tracks kept for a shot's clips."""
     engine = Engine()
-    engine.look_beside(*track_folders(path))
+    look_beside(engine, path)
     return engine
 
 

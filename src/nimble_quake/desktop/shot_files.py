@@ -16,9 +16,11 @@ from nimble_quake.desktop.map_files import MapFiles
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media import clips, sound, stills
 from nimble_quake.media.clips import announced
+from nimble_quake.media.drawing import faces
 from nimble_quake.samples import sample_path
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences as prefs
+from nimble_quake.session.storage.fonts import take_font
 from nimble_quake.session.verbs import items, missing
 from nimble_quake.session.verbs.bars import in_a_row
 from nimble_quake.session.verbs.shot_size import resized
@@ -249,8 +251,14 @@ class ShotFiles:
         for file in files:
             self.take_file(file)
 
+    def _take_font(self, path: Path) -> None:
+        try:
+            take_font(self.session, path)
+        except NimbleQuakeError as wrong:
+            self.status.report_problem(wrong.line())
+
     def take_file(self, path: Path) -> None:
-        """Make a plate of a picture or clip, add a sound, use a recipe, open a shot."""
+        """Make a plate of a picture or clip, add a sound, take in a font, use a recipe, open a shot."""
         if path.suffix == SUFFIX:
             if self.may_leave():
                 self.open_path(path)
@@ -258,6 +266,8 @@ class ShotFiles:
             self.maps.open_recipe(path)
         elif path.suffix == STARTER:
             self.starter_taken(path)
+        elif path.suffix.lower() in faces.SUFFIXES:
+            self._take_font(path)
         elif path.suffix.lower() in sound.SUFFIXES:
             add_sound(self.session, str(path))
         else:

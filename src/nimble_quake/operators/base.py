@@ -17,9 +17,9 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import REST, Field, Picture, Pixels, Seconds, Value, Values, Warp
 from nimble_quake.declared.declared import Declared
 from nimble_quake.motion.timing import Moment
-from nimble_quake.params.kinds import BandRef, MapRef, MediaFile, Number, Pairs, Param, PlateRef, options
+from nimble_quake.params.kinds import BandRef, Face, MapRef, MediaFile, Number, Pairs, Param, PlateRef, options
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.geometry.part import Part
+from nimble_quake.raster.geometry.part import Patch
 from nimble_quake.raster.geometry.places import Places
 
 T = TypeVar("T")
@@ -67,7 +67,7 @@ class RenderServices(Protocol):
     def members_picture(self, plate_path: str, grid: Grid) -> Picture:
         """Return what the plates that lie in a group make together, on a grid."""
 
-    def shown_part(self, plate_id: str, grid: Grid) -> Part | None:
+    def shown_part(self, plate_id: str, grid: Grid) -> Patch | None:
         """Return what the stack shows of a plate, over nothing, on the part of a grid where it shows anything.
 
         In the light of the shot; None where it shows nothing there.
@@ -92,6 +92,8 @@ class Operator(Declared):
     """Its parameters that name files, found from the declarations."""
     reference_params: ClassVar[tuple[tuple[str, Param], ...]] = ()
     """Its parameters that name a map or a plate."""
+    set_in_type: ClassVar[bool] = False
+    """It names a typeface: what it draws depends on the fonts there are."""
     speed_names: ClassVar[frozenset[str]] = frozenset()
     """Its parameters that are speeds, of which it is handed the integral."""
     media_param: ClassVar[str] = ""
@@ -115,6 +117,7 @@ class Operator(Declared):
         super().__init_subclass__(**kwargs)
         params = tuple(cls.declared.items())
         cls.file_names = tuple(name for name, param in params if isinstance(param, MediaFile))
+        cls.set_in_type = any(isinstance(param, Face) for _, param in params)
         cls.reference_params = tuple(item for item in params if isinstance(item[1], BandRef | MapRef | PlateRef))
         cls.speed_names = frozenset(name for name, param in params if param.accumulates)
 

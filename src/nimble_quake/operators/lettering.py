@@ -7,10 +7,11 @@ import re
 import numpy as np
 
 from nimble_quake.conventions import Bytes8, Pixels
-from nimble_quake.media.drawing.type import DEFAULT_FACE, TextLook, known_face, missing_glyphs
+from nimble_quake.media.drawing.faces import DEFAULT_FACE, axes_of, axis_tags, known_face, missing_glyphs, styles_of
+from nimble_quake.media.drawing.type import TextLook
 from nimble_quake.operators.base import Context, Operator
 from nimble_quake.operators.plate_kind import Raster
-from nimble_quake.params.kinds import Choice, Colour, Face, Number, Words, options
+from nimble_quake.params.kinds import Choice, Colour, Face, Number, Toggle, Words, options
 from nimble_quake.raster.colour.convert import inked
 from nimble_quake.raster.sampling.cropping import drawn_box
 
@@ -20,7 +21,18 @@ ALIGNS = ("left", "centre", "right")
 class Lettered(Operator):
     """Mixed into plates that are set in type."""
 
-    face = Face(label="Face", help="The typeface", default=DEFAULT_FACE)
+    face = Face(label="Face", help="The typeface: a family of fonts", default=DEFAULT_FACE)
+    weight = Number(
+        label="Weight",
+        called="bold, light, black",
+        help="400 is regular, 700 bold; the nearest the face has, a variable font has all between",
+        default=400.0,
+        hard=(1, 1000),
+        usual=(100, 900),
+        decimals=0,
+    )
+    italic = Toggle(label="Italic", help="The face's slanted letters, where it has them")
+    axes = Words(label="Axes", help="Other axes of a variable font by their tags, as wdth 80, opsz 12", most=200)
     size = Number(
         label="Size",
         help="The size of the letters",
@@ -94,15 +106,26 @@ class Lettered(Operator):
             self.wrap,
             self.outlined,
             own if self.wrap <= 0 else (),
+            self.weight,
+            self.italic,
+            axes_of(self.axes),
         )
 
-    def tell_missing(self, words: str, ctx: Context) -> None:
-        """Say where the face is not installed, or has no sign for some of the words."""
+    def tell_missing(self, look: TextLook, ctx: Context) -> None:
+        """Say where the face is not installed, or lacks a sign for some of the words, the slant, or an axis."""
         if known_face(self.face) != self.face:
             ctx.services.report_problem(f'the face "{self.face}" is not installed', "choose another; Bungee stands in")
-        missing = missing_glyphs(words, self.face)
+            return
+        missing = missing_glyphs(look.words, look.style)
         if missing:
             ctx.services.report_problem(f"the face has no {missing[:8]!r}", "choose a face that has these letters")
+        if self.italic and not any(italic for _, italic in styles_of(self.face)):
+            ctx.services.report_problem(f'the face "{self.face}" has no italic', "choose one that has")
+        unknown = [tag for tag, _ in look.axes if tag not in axis_tags(self.face)]
+        if unknown or (self.axes.strip() and not look.axes):
+            tags = ", ".join(axis_tags(self.face)) or "none"
+            what = f"the face has no axis {unknown[0]!r}" if unknown else f"no axis is named in {self.axes[:20]!r}"
+            ctx.services.report_problem(what, f"its axes: {tags}; written as wdth 80")
 
 
 def lettered(

@@ -188,7 +188,7 @@ class NumberPlate(Lettered, PlateKind):
         if self.rides:
             return self._riding(ctx, zoom)
         texts = [self.text(ctx.at, label) for label in range(int(self.labels))]
-        self.tell_missing("".join(sorted(set("".join(texts)))), ctx)
+        self.tell_missing(self.look_of("".join(sorted(set("".join(texts))))), ctx)
         if len(texts) == 1:
             look = self.look_of(texts[0])
             return lettered(*text_coverage(look, *zoom), zoom, look.rgba)

@@ -103,8 +103,8 @@ class Text(Lettered, PlateKind):
     def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
         if not self.words.strip():
             return None
-        self.tell_missing(self.words, ctx)
         look = self.look_of(self.words)
+        self.tell_missing(look, ctx)
         moves = self._moves(letters_of(look), ctx) if self.astray or self.lag else ()
         if any(move != Move() for move in moves):
             picture, margin = draw_letters(look, *zoom, moves)

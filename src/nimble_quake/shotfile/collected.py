@@ -3,6 +3,7 @@
 NAME.nquake       the shot; its media relative to it
 NAME.tracks/…     what was tracked in its clips
 media/…           its files, under their own names
+fonts/…           fonts of one's own that it is set in
 contents.txt      what lies here, what is missing, which typefaces it names
 """
 
@@ -17,11 +18,12 @@ from typing import IO
 
 from nimble_quake.errors import BadInput, Cancelled, SaveFailed
 from nimble_quake.files.unfinished import finished, removed, unfinished_file, unfinished_folder
+from nimble_quake.media.drawing import faces
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.files import SUFFIX, shot_bytes
 from nimble_quake.shotfile.starter_file import faces_in, with_media
 
-ZIP, MEDIA, TRACKS, CONTENTS = ".zip", "media", ".tracks", "contents.txt"
+ZIP, MEDIA, FONTS, TRACKS, CONTENTS = ".zip", "media", "fonts", ".tracks", "contents.txt"
 _HERE = Path("/nimble-quake-collected")
 """Stands for the folder the shot lies in, while it is written."""
 CHUNK = 1 << 20
@@ -49,6 +51,7 @@ def collection(shot: Shot, name: str, tracks: Iterable[Path] = ()) -> Collection
     taken: set[str] = set()
     moved, files, missing = with_media(shot, _HERE, lambda file, parts: _unused(Path(file), parts, taken))
     files += [(f"{name}{TRACKS}/{path.name}", path) for path in tracks]
+    files += [(f"{FONTS}/{path.name}", path) for face in faces_in(shot) for path in faces.files_of(face)]
     return Collection(moved, name, tuple(files), tuple(missing))
 
 
@@ -131,7 +134,7 @@ def _written(what: Collection) -> dict[str, bytes]:
     lines += ["", *(f"{name}    from {path}" for name, path in what.files)]
     if what.missing:
         lines += ["", "Not there when it was collected:", *what.missing]
-    if faces := faces_in(what.shot):
-        lines += ["", "Typefaces it names, which have to be installed:", *faces]
+    if wanted := [face for face in faces_in(what.shot) if not faces.files_of(face)]:
+        lines += ["", "Typefaces it names, which have to be installed:", *wanted]
     words = "\n".join([*lines, ""]).encode("utf-8", "surrogateescape")
     return {f"{what.name}{SUFFIX}": shot_bytes(what.shot, _HERE), CONTENTS: words}

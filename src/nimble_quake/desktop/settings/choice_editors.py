@@ -13,7 +13,7 @@ from nimble_quake.desktop.theme.look import give_icon
 from nimble_quake.desktop.widgets.chooser import Chooser, name_entry
 from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.media import clips, data_file, sound, stills
-from nimble_quake.media.drawing.type import faces
+from nimble_quake.media.drawing.faces import edition, faces
 from nimble_quake.media.flipbook import pattern_of
 from nimble_quake.params.kinds import BandRef, Choice, Face, MapRef, MediaFile, Param, PlateRef, SoundRef, Toggle
 from nimble_quake.params.words import Ref
@@ -86,7 +86,7 @@ class FaceEditor(Bound):
         self.box.setEditable(True)
         name_entry(self.box)
         self.box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-        self.box.addItems(faces())
+        self._edition = -1
         self.box.setToolTip(param.help)
         self.box.textActivated.connect(self._chosen)
         self.row.addWidget(self.box)
@@ -97,6 +97,10 @@ class FaceEditor(Bound):
             self.send(face)
 
     def refresh(self) -> None:
+        if self._edition != edition():  # fonts were taken in
+            self._edition = edition()
+            self.box.clear()
+            self.box.addItems(faces())
         self.box.setEditText(str(self.session.shown(self.path)))
         line = self.box.lineEdit()
         if line:

@@ -11,7 +11,7 @@ from PyQt6.QtSvg import QSvgRenderer
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel
 
 from nimble_quake.desktop.theme.roles import DARK, Roles, colour, roles, use
-from nimble_quake.media.drawing.type import FONTS
+from nimble_quake.media.drawing.faces import FONTS
 
 ICONS = Path(__file__).parent / "icons"
 BASE, STRONG = "Barlow Medium", "Barlow SemiBold"

@@ -14,7 +14,8 @@ import subprocess
 import sys
 import threading
 import time
-from typing import IO
+from io import BufferedReader
+from typing import IO, cast
 
 import numpy as np
 
@@ -72,7 +73,7 @@ def _read(pipe: IO[bytes], count: int, until: float) -> bytes:
         left = until - time.monotonic()
         if left <= 0 or not select.select([pipe], [], [], left)[0]:
             raise TimeoutError
-        part = pipe.read1(min(count - len(found), 1 << 20))  # type: ignore[attr-defined]
+        part = cast(BufferedReader, pipe).read1(min(count - len(found), 1 << 20))
         if not part:
             raise OSError("the helper has ended")
         found += part

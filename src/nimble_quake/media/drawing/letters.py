@@ -11,7 +11,8 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from nimble_quake.conventions import Picture
-from nimble_quake.media.drawing.type import LOCK, Covered, TextLook, begin_text, once_drawn, paragraph_of, text_margin
+from nimble_quake.media.drawing.faces import LOCK
+from nimble_quake.media.drawing.type import Covered, TextLook, begin_text, once_drawn, paragraph_of, text_margin
 
 MOST_LETTERS = 2000
 LIMIT = 6000.0

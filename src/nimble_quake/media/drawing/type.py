@@ -2,24 +2,20 @@
 
 from __future__ import annotations
 
-import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
-from functools import cache, lru_cache, wraps
-from pathlib import Path
+from functools import lru_cache, wraps
 from typing import TypeAlias
 
 import numpy as np
 import skia
 
 from nimble_quake.conventions import Bytes8, Picture
+from nimble_quake.media.drawing.faces import LOCK, Axes, Style, collection, forgotten_with_faces, known_face, own_height
 from nimble_quake.raster.colour.convert import inked
 from nimble_quake.raster.geometry.grid import refuse_enormous
 
-FONTS = Path(__file__).parents[1] / "fonts"
-DEFAULT_FACE = "Bungee"
-LOCK = threading.RLock()
 _ENDLESS = 1e6
 
 
@@ -40,66 +36,15 @@ class TextLook:
     """Letters are drawn as outlines so wide; 0: filled."""
     aligns: tuple[str, ...] = ()
     """How each line lies, where they differ; those after the last one lie as `align` says."""
+    weight: float = 400.0
+    italic: bool = False
+    axes: Axes = ()
+    """Positions on other axes of a variable font."""
 
-
-@cache
-def _bundled() -> dict[str, skia.Typeface]:
-    found = (skia.Typeface.MakeFromFile(str(path)) for path in sorted(FONTS.glob("*.ttf")))
-    return {face.getFamilyName(): face for face in found if face}
-
-
-@cache
-def _system() -> skia.FontMgr:
-    return skia.FontMgr()
-
-
-@cache
-def faces() -> tuple[str, ...]:
-    """Return the families that can be set: ours first, then the system's."""
-    with LOCK:
-        ours = tuple(_bundled())
-        system = sorted({_system().getFamilyName(i) for i in range(_system().countFamilies())} - set(ours))
-    return ours + tuple(system)
-
-
-@cache
-def _typeface(family: str) -> skia.Typeface | None:
-    face = _bundled().get(family)
-    if face is None and family in faces():
-        face = _system().matchFamilyStyle(family, skia.FontStyle.Normal())
-    return face
-
-
-@cache
-def _collection(family: str) -> skia.textlayout.FontCollection:
-    provider = skia.textlayout.TypefaceFontProvider()
-    provider.registerTypeface(_typeface(family))
-    collection = skia.textlayout.FontCollection()
-    collection.setDefaultFontManager(provider)
-    return collection
-
-
-@cache
-def _own_height(family: str) -> float:
-    """The distance of lines that a face asks for, in times its size: ascent, descent and line gap (OpenType hhea)."""
-    return float(skia.Font(_typeface(family), 1000.0).getSpacing()) / 1000.0
-
-
-def known_face(family: str) -> str:
-    """Return the family, or the default one where it is not installed."""
-    with LOCK:
-        return family if _typeface(family) is not None else DEFAULT_FACE
-
-
-@lru_cache(maxsize=256)
-def missing_glyphs(words: str, family: str) -> str:
-    """Return the characters a face cannot draw."""
-    with LOCK:
-        face = _typeface(known_face(family))
-        assert face is not None
-        wanted = sorted({c for c in words if not c.isspace() and c.isprintable()})
-        glyphs = face.unicharsToGlyphs([ord(c) for c in wanted]) if wanted else []
-    return "".join(c for c, glyph in zip(wanted, glyphs, strict=True) if glyph == 0)
+    @property
+    def style(self) -> Style:
+        """The style of its face."""
+        return Style(self.face, self.weight, self.italic, self.axes)
 
 
 @lru_cache(maxsize=256)
@@ -111,7 +56,7 @@ def paragraph_of(look: TextLook) -> skia.textlayout.Paragraph:
     style.setFontSize(look.size)
     style.setLetterSpacing(look.letter_spacing)
     style.setHeightOverride(True)
-    style.setHeight(look.line_spacing * _own_height(family))
+    style.setHeight(look.line_spacing * own_height(look.style))
     r, g, b, a = look.rgba
     paint = skia.Paint(skia.Color4f(r, g, b, a), None)
     paint.setAntiAlias(True)
@@ -124,7 +69,7 @@ def paragraph_of(look: TextLook) -> skia.textlayout.Paragraph:
     block.setTextStyle(style)
     aligns = {"left": layout.TextAlign.kLeft, "right": layout.TextAlign.kRight}
     block.setTextAlign(aligns.get(look.align, layout.TextAlign.kCenter))
-    builder = layout.ParagraphBuilder.make(block, _collection(family), skia.Unicodes.ICU.Make())
+    builder = layout.ParagraphBuilder.make(block, collection(look.style), skia.Unicodes.ICU.Make())
     builder.pushStyle(style)
     builder.addText(look.words or " ")
     paragraph = builder.Build()
@@ -180,6 +125,8 @@ MOST_BYTES = 4_000_000
 Covered: TypeAlias = tuple[Bytes8, float]
 """How much of each pixel is covered, (H, W) of 255, and the margin on every side, px of the text, not zoomed."""
 _known: OrderedDict[tuple[Hashable, ...], Covered] = OrderedDict()
+for _forget in (_known.clear, paragraph_of.cache_clear, text_box.cache_clear):
+    forgotten_with_faces(_forget)
 
 
 def once_drawn(draw: Callable[[TextLook, float, float], Covered]) -> Callable[[TextLook, float, float], Covered]:

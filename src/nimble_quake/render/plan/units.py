@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from functools import partial
 
 from nimble_quake.conventions import Frames
+from nimble_quake.media.drawing import faces
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.plate_kind import PlateKind
@@ -168,7 +169,7 @@ def references(job: FrameJob, operator: Operator, without: Container[str] = ()) 
 
     Derived from its declaration, so that nobody can forget one. What closes a loop is refused when it is computed.
     """
-    found: list[Hashable] = []
+    found: list[Hashable] = [faces.edition()] if type(operator).set_in_type else []
     for name, param in type(operator).reference_params:
         value = operator.values[name]
         if not value or name in without:

@@ -18,7 +18,7 @@ from nimble_quake.farm.where import Where
 from nimble_quake.render.engine import Engine
 from nimble_quake.session.queue.queue import Entry, Queue
 from nimble_quake.session.queue.stored import DONE, FAILED, INCOMPLETE, RUNNING, WAITING, Status, put, take, wish_of
-from nimble_quake.session.verbs.tracking import track_folders
+from nimble_quake.session.verbs.tracking import look_beside
 from nimble_quake.shotfile.names import name_of_text
 
 LOW_PRIORITY = 10
@@ -105,7 +105,7 @@ class _Worker:
     def _rendered(self) -> Rendered:
         entry = self._entry
         engine = Engine()
-        engine.look_beside(*track_folders(Path(name_of_text(entry.order.home)) if entry.order.home else None))
+        look_beside(engine, Path(name_of_text(entry.order.home)) if entry.order.home else None)
         stamps: tuple[Stamp, ...] = tuple((name_of_text(path), at, size) for path, at, size in entry.order.stamps)
         rendered = partial(render_on, entry.order.order(), engine, entry.parts, stamps, self._progress, self._stopped)
         others = take(entry.folder / "machines.json", Where)

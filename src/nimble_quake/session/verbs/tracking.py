@@ -12,9 +12,12 @@ import numpy as np
 from nimble_quake.analysis.store import TrackStore
 from nimble_quake.analysis.tracking import LONGEST_SIDE, Settings, Tracks, greys, track
 from nimble_quake.errors import MediaError, SaveFailed
+from nimble_quake.media.drawing import faces
 from nimble_quake.media.pool import open_clip, sort_of
 from nimble_quake.operators.plate_kind import PlateKind
+from nimble_quake.render.engine import Engine
 from nimble_quake.session.state import Session
+from nimble_quake.session.storage.fonts import fonts_for
 from nimble_quake.session.storage.preferences import folder
 from nimble_quake.session.work import Work
 from nimble_quake.shot.model import Plate, Shot
@@ -25,6 +28,12 @@ def track_folders(path: Path | None) -> tuple[Path, ...]:
     """Return where what is found in the media of a shot is kept: beside it, if it has a file, and in the cache."""
     beside = () if path is None else (path.absolute().with_suffix(".tracks"),)
     return (*beside, folder("state") / "tracks")
+
+
+def look_beside(engine: Engine, path: Path | None) -> None:
+    """Let an engine find what was found before in a shot's media, and the fonts that lie beside it."""
+    engine.look_beside(*track_folders(path))
+    faces.look_in(*fonts_for(path))
 
 
 def clip_file(session: Session, path: str) -> str:
@@ -63,7 +72,7 @@ def track_file(file: str, settings: Settings, work: Work, store: TrackStore) -> 
 
 def keep_tracks(session: Session) -> None:
     """Look for what was found before beside the shot, opened or saved; when saved, bring along what it has."""
-    session.engine.look_beside(*track_folders(session.path))
+    look_beside(session.engine, session.path)
     session.stored.connect(lambda path, saved: _keep_beside(session, path, saved))
 
 
@@ -74,7 +83,7 @@ def _keep_beside(session: Session, path: Path | None, saved: bool) -> None:
         if tracks is not None:
             found[file] = tracks
     if store.folders != track_folders(path):
-        session.engine.look_beside(*track_folders(path))
+        look_beside(session.engine, path)
     if saved:
         session.engine.levels.keep(session.shot)
     for file, tracks in found.items():
