@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from PyQt6.QtWidgets import QWidget
 
-from helpers import write_png
+from helpers import rendered, write_png
 from nimble_quake.desktop.bays.sign_pill import SignPill
 from nimble_quake.desktop.bays.signs import Sign, signs
 from nimble_quake.desktop.coupling.coupling import rest_of
@@ -232,6 +232,48 @@ def test_a_ground_that_is_off_rest_is_said_although_the_mean_is_at_rest(app):
     next(sign for sign in found if "of the map is" in sign.text).mend()
     assert session.shown(f"{QUAKE}/rest") == pytest.approx(0.4)
     assert not any("of the map is" in text for text in texts(session))
+
+
+@pytest.mark.parametrize(
+    ("kind", "values", "ground", "said"),
+    [
+        ("push", {"mode": "out", "reach_x": 40.0}, 0.6, "it goes 8 px outwards"),
+        ("push", {"mode": "out", "reach_x": 40.0}, 0.4, "it goes 8 px inwards"),
+        ("push", {"mode": "round", "reach_x": 40.0}, 0.6, "it goes 8 px clockwise"),
+        ("delay", {"seconds": 1.5}, 0.4, "it is 0.30 s late"),
+        ("delay", {"seconds": 1.5}, 0.6, "it is 0.30 s ahead"),
+        ("soften", {"radius": 20.0}, 0.6, "it is blurred by 4.0 px"),
+    ],
+)
+def test_what_a_ground_does_is_said_of_every_coupling(app, kind, values, ground, said):
+    """(ground - rest) / (1 - rest) of the time or radius; 2 x reach x (ground - rest) of a push."""
+    box = {"form": "rectangle", "width": 60.0, "height": 60.0, "feather": 0.0, "low": ground, "place": (160.0, 90.0)}
+    session = a_session(Node(id="s", kind="drawn_mask", values=box))
+    quake = Node(id="q", kind=kind, values={"map": "m", "rest_by": "picked", "rest": 0.5, **values})
+    plate = Plate(id="p", kind="fill", effects=(quake,))
+    session.edit("other", msgspec.structs.replace(session.shot, plates=(plate,)))
+    found = next(sign for sign in look(session)[0] if said in sign.text)
+    assert f"of the map is {ground:.2f}, rest 0.50" in found.text
+    found.mend()
+    assert not any(said in text for text in texts(session))
+
+
+@pytest.mark.parametrize("mode", ["out", "round"])
+@pytest.mark.parametrize("ground", [0.45, 0.55])
+def test_the_way_a_ground_goes_is_the_way_the_picture_goes(app, mode, ground):
+    """A spot right of the centre, rendered with and without: where it went, in the frame itself."""
+    box = {"form": "rectangle", "width": 20.0, "height": 20.0, "feather": 0.0, "low": ground, "place": (20.0, 20.0)}
+    spot = {"width": 16.0, "height": 16.0, "position": (240.0, 90.0)}
+    session = a_session(Node(id="s", kind="drawn_mask", values=box), Plate(id="p", kind="shape", values=spot))
+    values = {"map": "m", "mode": mode, "reach_x": 60.0, "centre": (160.0, 90.0), "rest_by": "picked", "rest": 0.5}
+    plate = Plate(id="p", kind="shape", values=spot, effects=(Node(id="q", kind="push", values=values),))
+    session.edit("other", msgspec.structs.replace(session.shot, plates=(plate,)))
+    seen = rendered(session.shot)[..., 0]
+    ys, xs = np.nonzero(seen > 0.5)
+    went = {"out": xs.mean() + 0.5 - 240, "round": ys.mean() + 0.5 - 90}[mode]
+    said = next(text for text in texts(session) if "it goes 6 px" in text)
+    assert abs(went) == pytest.approx(6, abs=1)
+    assert said.endswith({"out": "outwards", "round": " clockwise"}[mode]) == (went > 0)
 
 
 def test_no_such_sign_for_noise_or_a_ground_at_rest(app):

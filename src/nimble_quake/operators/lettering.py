@@ -32,7 +32,6 @@ class Lettered(Operator):
         decimals=0,
     )
     italic = Toggle(label="Italic", help="The face's slanted letters, where it has them")
-    axes = Words(label="Axes", help="Other axes of a variable font by their tags, as wdth 80, opsz 12", most=200)
     size = Number(
         label="Size",
         help="The size of the letters",
@@ -91,6 +90,8 @@ class Lettered(Operator):
         unit="px",
         decimals=0,
     )
+
+    axes = Words(label="Axes", help="Other axes of a variable font by their tags, as wdth 80, opsz 12", most=200)
 
     def look_of(self, words: str) -> TextLook:
         """Return some words set as it is."""

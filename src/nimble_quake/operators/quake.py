@@ -121,6 +121,14 @@ class Quake(ReadsMap, Shaper):
         """Return how far the whole picture slides when the map's mean is not at rest, in shot pixels."""
         return 0.0, 0.0
 
+    def does_at(self, level: float, rest: float) -> tuple[str, float]:
+        """Return what becomes of a picture where the map has a level, in words, and how much of it; "" for nothing.
+
+        For a ground that was meant to be still: what is too little to be seen, or far from rest on purpose, is nothing.
+        """
+        far = max(map(abs, self.slide((level, level), rest)))
+        return (f"it slides {far:.0f} px", far) if far > 1 else ("", 0.0)
+
     def channels_read(self) -> tuple[str, str]:
         """Return which channels of the map it reads, across and down."""
         return "value", "value"

@@ -14,6 +14,9 @@ from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.sampling.delays import LIMIT, delayed_frames
 
+SEEN = 0.02
+"""A ground that is off by less than half a frame of 24 a second is not said, in seconds."""
+
 
 class Delay(PixelQuake):
     """Shows each pixel as it is at another moment: black the past, rest now, white the future.
@@ -71,6 +74,12 @@ class Delay(PixelQuake):
 
     def summary(self) -> str:
         return f"{self.seconds * self.strength:.1f} s"
+
+    def does_at(self, level: float, rest: float) -> tuple[str, float]:
+        seconds = self.seconds * self.strength * (level - rest) / (1 - rest if abs(1 - rest) > 1e-3 else 1e-3)
+        if abs(seconds) < SEEN:
+            return "", 0.0
+        return f"it is {abs(seconds):.2f} s {'ahead' if seconds > 0 else 'late'}", 10 * abs(seconds)
 
     def graph(self, rest: float) -> Graph:
         far, span = self.seconds * self.strength, (1 - rest if abs(1 - rest) > 1e-3 else 1e-3)

@@ -171,6 +171,13 @@ class Push(BendQuake):
             return along * math.cos(angle), along * math.sin(angle)
         return per * x * (means[0] - rest), per * y * (means[1] - rest)
 
+    def does_at(self, level: float, rest: float) -> tuple[str, float]:
+        if self.rest_by == "one" or self.mode not in ("out", "round"):
+            return super().does_at(level, rest)
+        far = steepness(rest) * self._reaches()[0] * (level - rest)
+        ways = ("outwards", "inwards") if self.mode == "out" else ("clockwise", "anticlockwise")
+        return (f"it goes {abs(far):.0f} px {ways[far < 0]}", abs(far)) if abs(far) > 1 else ("", 0.0)
+
     def channels_read(self) -> tuple[str, str]:
         return self.x_from, self.y_from if self.mode == "axes" else self.x_from
 

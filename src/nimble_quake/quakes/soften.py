@@ -20,6 +20,11 @@ from nimble_quake.raster.blur.variable import softened
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.threads.rows import in_bands
 
+SEEN = 0.3
+"""A blur of less than so many pixels is not said."""
+FAINT = 0.25
+"""A ground that is blurred by more than this fraction of the radius is meant to be."""
+
 
 class Soften(PixelQuake):
     """Blurs each pixel by as much as the map says: a Gaussian of its own width, wide ones as cheap as narrow.
@@ -70,6 +75,12 @@ class Soften(PixelQuake):
 
     def summary(self) -> str:
         return f"{self.radius * self.strength:.0f} px"
+
+    def does_at(self, level: float, rest: float) -> tuple[str, float]:
+        fraction = (level - rest) / (1 - rest if abs(1 - rest) > 1e-3 else 1e-3)
+        far = abs(self.radius * self.strength * fraction)
+        meant = self.invert or abs(fraction) > FAINT
+        return ("", 0.0) if meant or far < SEEN else (f"it is blurred by {far:.1f} px", far)
 
     def graph(self, rest: float) -> Graph:
         far, span = abs(self.radius * self.strength), (1 - rest if abs(1 - rest) > 1e-3 else 1e-3)

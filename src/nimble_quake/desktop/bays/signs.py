@@ -76,22 +76,22 @@ MUCH = 0.25
 
 
 def _ground_off_rest(session: Session, response: BenchResponse) -> Sign | None:
-    """A ground that pushes what lies under it although the mean is at rest."""
+    """A ground that does something to what lies under it, although the mean is at rest."""
     path, reading = session.selection.quake, response.reading
     quake = session.operator_now(path)
     if reading is None or not isinstance(quake, Quake) or not quake.parts():
         return None
     level, fraction = reading.common
-    x, y = quake.slide((level, level), reading.rest)
-    if fraction <= MUCH or max(abs(x), abs(y)) <= SLIDE or abs(level - reading.rest) < 0.012:
+    does, figure = quake.does_at(level, reading.rest)
+    if fraction <= MUCH or not does or abs(level - reading.rest) < 0.012:
         return None
 
     def mend() -> None:
         shot = set_value(session.shot, f"{path}/rest_by", "picked")
         session.edit("Rest at the ground", set_value(shot, f"{path}/rest", round(level, 3)))
 
-    text = f"{fraction:.0%} of the map is {level:.2f}, rest {reading.rest:.2f}: it slides {max(abs(x), abs(y)):.0f} px"
-    return Sign(text, "Rest there", mend, f"ground {path}", max(abs(x), abs(y)))
+    text = f"{fraction:.0%} of the map is {level:.2f}, rest {reading.rest:.2f}: {does}"
+    return Sign(text, "Rest there", mend, f"ground {path}", figure)
 
 
 def _slope_of_slope(session: Session, response: BenchResponse) -> Sign | None:
