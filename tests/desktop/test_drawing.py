@@ -7,9 +7,12 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QPushButton
 
 from driving import LEFT, QTest, click, drag, named, press
+from nimble_quake.render.values.placement import through
 from nimble_quake.session.actions import ACTIONS
+from nimble_quake.session.verbs.effects import travel_of_mask
 from nimble_quake.shot.edits.add import add_effect
 from nimble_quake.shot.model import Node
+from nimble_quake.shot.paths import owner_path
 
 
 def at(window, x: float, y: float) -> QPoint:
@@ -122,6 +125,14 @@ def trace(window, corners=CORNERS) -> None:
         click(window.picture_bay.viewer, at(window, x, y))
 
 
+def seen(window, path: str) -> list[tuple[float, float]]:
+    """Where the points of an outline are seen in the picture."""
+    session = window.session
+    drawn = session.operator_now(path).dragged_points(session.moment)["outline"]
+    travel = travel_of_mask(session, owner_path(path))
+    return drawn if travel is None else [through(travel, *point) for point in drawn]
+
+
 def near(found, wanted, tolerance: float) -> bool:
     return all(abs(a - b) <= tolerance for p, q in zip(found, wanted, strict=True) for a, b in zip(p, q, strict=True))
 
@@ -137,9 +148,30 @@ def test_a_masks_corners_are_set_by_clicks(window):
     press(Qt.Key.Key_Return)
     path = f"maps/{session.raw('plates/title/mask')}/steps/drawn_mask"
     assert session.shown(f"{path}/form") == "polygon"
-    assert near(session.operator_now(path).dragged_points(session.moment)["outline"], CORNERS, 2.0)
+    assert near(seen(window, path), CORNERS, 2.0)
     assert len(session.history.past) == steps + 1
     assert not window.drawing.tracing.on
+
+
+def test_the_mask_of_a_plate_is_drawn_dragged_and_travels_where_the_plate_is(window, qtbot):
+    """On a plate that is moved, turned and larger: drawn where it was clicked, dragged where the pointer goes."""
+    session, viewer = window.session, window.picture_bay.viewer
+    session.select(plate="plates/title", quake="")
+    session.set("plates/title/position", (700.0, 300.0))
+    session.set("plates/title/turn", 25.0)
+    session.set("plates/title/scale_x", 1.4)
+    run(window, "trace-mask")
+    trace(window)
+    press(Qt.Key.Key_Return)
+    path = f"maps/{session.raw('plates/title/mask')}/steps/drawn_mask"
+    assert session.shown("plates/title/mask_hook") == "plate"
+    drag(viewer, at(window, *CORNERS[1]), at(window, CORNERS[1][0] + 40, CORNERS[1][1] - 30))
+    moved = [CORNERS[0], (CORNERS[1][0] + 40, CORNERS[1][1] - 30), *CORNERS[2:]]
+    assert near(seen(window, path), moved, 3.0)
+    session.set("plates/title/position", (660.0, 350.0))
+    assert near(seen(window, path), [(x - 40, y + 50) for x, y in moved], 3.0)
+    session.set("plates/title/mask_hook", "frame")
+    assert not near(seen(window, path), moved, 20.0)
 
 
 def test_backspace_takes_a_point_back_and_a_click_on_the_first_one_closes(window):
@@ -150,7 +182,7 @@ def test_backspace_takes_a_point_back_and_a_click_on_the_first_one_closes(window
     press(Qt.Key.Key_Backspace)
     trace(window, (CORNERS[3], CORNERS[0]))
     path = f"maps/{session.raw('plates/title/mask')}/steps/drawn_mask"
-    assert near(session.operator_now(path).dragged_points(session.moment)["outline"], CORNERS, 2.0)
+    assert near(seen(window, path), CORNERS, 2.0)
 
 
 def test_escape_draws_nothing_and_two_points_are_no_outline(window):
@@ -184,8 +216,7 @@ def test_an_outline_that_is_there_is_drawn_anew(window, form):
     click(button)
     trace(window)
     press(Qt.Key.Key_Return)
-    points = session.operator_now(path).dragged_points(session.moment)["outline"]
-    assert near(points, CORNERS, 2.0)
+    assert near(seen(window, path), CORNERS, 2.0)
     assert session.shown(f"{path}/form") == form
     session.undo()
     assert session.shown(f"{path}/turn") == 30.0

@@ -13,6 +13,7 @@ from helpers import rendered, write_png
 from nimble_quake.desktop.bays.sign_pill import SignPill
 from nimble_quake.desktop.bays.signs import Sign, signs
 from nimble_quake.desktop.coupling.coupling import rest_of
+from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.render.shown.bench import BenchRequest, BenchResponse, answer
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs.items import swap_kind
@@ -281,6 +282,28 @@ def test_no_such_sign_for_noise_or_a_ground_at_rest(app):
     values = {"form": "rectangle", "width": 60.0, "height": 60.0, "feather": 0.0, "low": 0.5, "place": (160.0, 90.0)}
     session = a_session(Node(id="s", kind="drawn_mask", values=values), rest_by="picked", rest=0.5)
     assert not any("of the map is" in text for text in texts(session))
+
+
+def test_a_plate_that_moves_under_its_mask_is_told_by_how_far(app):
+    """Not while it stands, not when the mask goes with it, nor where the mask moves by itself."""
+    moving = Keys((Key(frame=0.0, value=(100.0, 90.0), after="linear"), Key(frame=10.0, value=(160.0, 90.0))))
+    shape = Plate(id="p", kind="shape", values={"mask": "m", "width": 60.0, "height": 60.0, "position": moving})
+    drawn = Node(id="s", kind="drawn_mask", values={"width": 80.0, "height": 80.0, "place": (100.0, 90.0)})
+    session = a_session(drawn, shape)
+
+    def told(frame: int) -> list[str]:
+        request = BenchRequest(session.shot, frame, 1.0, 1.0, map_id="m", plate_id="p", quake_path=QUAKE)
+        return [sign.text for sign in signs(session, answer(session.engine, request)) if "under its mask" in sign.text]
+
+    assert told(0) == []
+    assert told(5) == ["The plate has moved 30 px under its mask, which stands still"]
+    session.set(f"{STEP}/place", moving)
+    assert told(5) == []
+    session.undo()
+    request = BenchRequest(session.shot, 5, 1.0, 1.0, map_id="m", plate_id="p", quake_path=QUAKE)
+    next(s for s in signs(session, answer(session.engine, request)) if s.cure == "Take it along").mend()
+    assert session.shown("plates/p/mask_hook") == "plate"
+    assert told(5) == []
 
 
 def test_a_matte_that_is_opaque_everywhere_is_taken_by_its_luminance(app):

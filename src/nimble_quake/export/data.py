@@ -26,9 +26,9 @@ from nimble_quake.export.formats import Format
 from nimble_quake.raster.colour.channels import as_channels, channel
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.render.chain.maps import map_field
-from nimble_quake.render.chain.pull import mask_values
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import FrameJob
+from nimble_quake.render.plates.layers import mask_at
 from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import nested_path, plate_path
@@ -192,7 +192,7 @@ def mask_of(job: FrameJob, grid: Grid, name: str) -> Field:
     """Return how much of a plate is seen by its mask, or of an effect acts, (H, W, 1) within 0...1."""
     plate, node = _masked(job.shot, name)
     path = plate_path(plate.id) if node is plate else nested_path(plate_path(plate.id), node.id)
-    found = mask_values(job, str(node.values["mask"]), grid, path)
+    found = mask_at(job, path, grid)
     fractions = np.ones((*grid.shape, 1), np.float32) if found is None else found
     return 1 - fractions if node.values.get("mask_invert") else fractions
 

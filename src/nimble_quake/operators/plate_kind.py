@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import ClassVar, TypeAlias
 
 import numpy as np
@@ -10,6 +10,7 @@ import numpy as np
 from nimble_quake.conventions import Affine, Field, Picture, Pixels, Seconds, Value, Values
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.base import FITS, Context, Operator
+from nimble_quake.operators.steps import MASK_HOOK
 from nimble_quake.params.kinds import Choice, MapRef, Number, Pairs, Place, PlateRef, Toggle, When, Words, options
 from nimble_quake.params.refit import Refit
 from nimble_quake.raster.geometry import affine
@@ -183,6 +184,7 @@ class PlateKind(Operator):
     mask_invert = Toggle(
         label="Inverted", help="It is seen where the mask is black", shown_when=When("mask"), section=BLENDING
     )
+    mask_hook = replace(MASK_HOOK, section=BLENDING)
     tilt = Number(
         label="Tilt",
         help="Turns its top away from you, about its place",

@@ -7,18 +7,19 @@ the map (operators.reading), the strength, a mask, and what is done before and a
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Picture, Pixels, Warp
-from nimble_quake.operators.base import Context
+from nimble_quake.operators.base import AS_DRAWN, Context
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.graphs import Curve, Graph
 from nimble_quake.operators.options import BEFORE, CUT, LIGHT, SPLIT, BeforeAndAfter, Splits
 from nimble_quake.operators.reading import READING, ReadsMap, Weighted
-from nimble_quake.operators.steps import STAGGER, Shaper, placed_values
+from nimble_quake.operators.steps import MASK_HOOK, STAGGER, Shaper, placed_values
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, Toggle, When, options
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid
@@ -61,6 +62,7 @@ class Quake(ReadsMap, Shaper):
     mask = MapRef(
         label="Mask", help="A map that says where it acts: wholly at white, not at all at black", section=WHERE
     )
+    mask_hook = replace(MASK_HOOK, section=WHERE)
     mask_on = Choice(
         label="Mask on",
         help="Strength: motion fades out. Result: moved and unmoved picture are mixed, edges double",
@@ -92,7 +94,7 @@ class Quake(ReadsMap, Shaper):
         """Return the mask on the strength at places, (H, W) within 0...1; None where there is none."""
         if not self.mask or not self.masks_strength:
             return None
-        field = ctx.reads.at(self.mask, places)
+        field = ctx.reads.at(self.mask, places, self.mask_hook, AS_DRAWN)
         values = channel(field, "value")
         if field.shape[2] == 4:
             values = values * np.clip(field[..., 3], 0, 1)

@@ -21,7 +21,7 @@ from nimble_quake.conventions import REST, Field, Picture, Pixels, Value, Values
 from nimble_quake.motion.motion import is_moving
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Operator
-from nimble_quake.params.kinds import Choice, MapRef, Number, Place, options
+from nimble_quake.params.kinds import Choice, MapRef, Number, Place, When, options
 from nimble_quake.params.refit import Refit
 from nimble_quake.raster.colour.channels import as_channels
 from nimble_quake.raster.colour.clear import has_clear, unweighted, weighted
@@ -45,6 +45,14 @@ OPACITY = Number(
 NO_RIM = "The picture fills the frame: its rim lies outside"
 """Why nothing is seen of what acts along a rim."""
 MASK = MapRef(label="Mask", help="A map that says where this step is used: all of it at white, nothing at black")
+MASK_HOOK = Choice(
+    label="Mask hook-up",
+    help="Frame: the mask stays where it is. Plate: it travels, turns and grows with the plate (never in a recipe)",
+    default="frame",
+    row=True,
+    options=options(frame="Frame", plate="Plate"),
+    shown_when=When("mask"),
+)
 
 STAGGER = "Staggered"
 """The section of what repeats a step later and later."""
@@ -114,6 +122,7 @@ class Step(Operator):
     """Inside the frame it moves nothing farther than it says beforehand: it reads its map there and nowhere else."""
     opacity = OPACITY
     mask = MASK
+    mask_hook = MASK_HOOK
 
     @property
     def masks_strength(self) -> bool:
@@ -163,6 +172,7 @@ class Source(Step):
     """A step that makes values."""
 
     family = "source"
+    without = frozenset({"mask_hook"})  # there is no plate it could travel with
     combine = Choice(label="Combine", help="How it meets the steps before it", default="over", options=COMBINES)
 
     def make(self, grid: Grid, ctx: Context) -> Made:

@@ -20,6 +20,9 @@ FILL, STROKE, COPIES, PLACE = "Fill", "Stroke", "Copies", "Place"
 GRADIENTS = ("linear", "radial", "conic")
 NIGHT = (Stop(0.0, (0.98, 0.75, 0.35, 1.0)), Stop(1.0, (0.75, 0.2, 0.35, 1.0)))
 
+PLACED = ("position", "anchor", "scale_x", "scale_y", "turn", "blend", "opacity", "mask", "mask_invert", "mask_hook")
+"""What says where a plate lies, and how it lies there."""
+
 
 class Shape(PlateKind):
     """A drawn figure with a fill and a stroke, sharp at any size; copies of it may follow, each a step farther."""
@@ -254,9 +257,9 @@ class Shape(PlateKind):
     )
 
     # What it is comes first; where it lies is folded away with the rest.
-    position, anchor, scale_x, scale_y, turn, blend, opacity, mask, mask_invert = (  # type: ignore[assignment]  # by name, one after the other
-        replace(PlateKind.declared[name], section=PLACE)
-        for name in ("position", "anchor", "scale_x", "scale_y", "turn", "blend", "opacity", "mask", "mask_invert")
+    # By name, one after the other: no type follows that.
+    position, anchor, scale_x, scale_y, turn, blend, opacity, mask, mask_invert, mask_hook = (  # type: ignore[assignment]
+        replace(PlateKind.declared[name], section=PLACE) for name in PLACED
     )
 
     def _size(self) -> tuple[float, float]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtCore import QPointF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen
@@ -22,6 +23,7 @@ from nimble_quake.desktop.widgets.parts import bare, heading, line, quiet, title
 from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import items
+from nimble_quake.session.verbs.effects import travel_of_mask
 from nimble_quake.session.verbs.shot_size import figures, source_of
 from nimble_quake.shot.paths import kind_of
 
@@ -59,6 +61,7 @@ class PictureBay(Bay):
         """What the difference that is shown is multiplied by."""
         self.message = self.unseen = ""
         self.step_handles = Handles(session, self.viewer, "brass", lambda: self.handled(session.selection.step))
+        self.step_handles.travels = partial(travel_of_mask, session)
         self.effect_handles = Handles(session, self.viewer, "ember", lambda: self.handled(session.selection.quake))
         self.finish_handles = Handles(session, self.viewer, "lagoon", lambda: self.handled(session.selection.finish))
         self.handles = Handles(session, self.viewer, "lagoon", lambda: self.handled(session.selection.plate))

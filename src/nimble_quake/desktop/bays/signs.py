@@ -44,6 +44,7 @@ def signs(session: Session, response: BenchResponse) -> list[Sign]:
         _clipped(session, response),
         _edges(session, response),
         _matte(session, response),
+        _under_mask(session, response),
     ]
     return [sign for sign in found if sign is not None]
 
@@ -224,3 +225,19 @@ def _matte(session: Session, response: BenchResponse) -> Sign | None:
         session.set(f"{path}/matte_by", "luminance", "Matte by luminance")
 
     return Sign(f"Matte {other} cuts {what}: it is opaque", "By luminance", mend, f"matte {path}")
+
+
+LEFT_BEHIND = 4.0
+"""A sign is shown when a plate has moved by more than so many pixels under a mask that stands still."""
+
+
+def _under_mask(session: Session, response: BenchResponse) -> Sign | None:
+    path = session.selection.plate
+    if response.under_mask <= LEFT_BEHIND or response.request.plate_id != owner_id(path):
+        return None
+
+    def mend() -> None:
+        session.set(f"{path}/mask_hook", "plate", "Take the mask along")
+
+    text = f"The plate has moved {response.under_mask:.0f} px under its mask, which stands still"
+    return Sign(text, "Take it along", mend, f"mask {path}", response.under_mask)

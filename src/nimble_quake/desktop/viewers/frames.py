@@ -134,7 +134,7 @@ class Frames(QObject):
             exaggerated=(session.selection.quake, self.exaggeration) if self._exaggerates() else None,
             upto=self._upto(session.shot),
             gaps=self.gaps,
-            mask_id=self._mask_id() if self.masks else "",
+            masked=self._masked() if self.masks else "",
             whole_warp=self.whole_warp,
             probe=probe,
             shutter=self.shutter,
@@ -147,11 +147,11 @@ class Frames(QObject):
             return None
         return owner_id(self.upto), row.index(self.upto) + 1
 
-    def _mask_id(self) -> str:
-        """The mask of the selected finish, quake or plate, the first that has one."""
+    def _masked(self) -> str:
+        """The path of the selected finish, quake or plate, the first that has a mask."""
         chosen = self.session.selection
         paths = (chosen.finish, chosen.quake, chosen.plate)
-        return next((str(mask) for path in paths if path and (mask := self.session.raw(f"{path}/mask"))), "")
+        return next((path for path in paths if path and self.session.raw(f"{path}/mask")), "")
 
     def show_upto(self, path: str) -> None:
         """See a plate after one of its effects, without the later ones; or whole again."""

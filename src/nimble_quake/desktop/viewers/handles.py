@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
@@ -18,11 +18,11 @@ from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Number, Outline, Param, Place
 from nimble_quake.render.plates.grounds import placement_of
 from nimble_quake.render.services import frame_job
-from nimble_quake.render.values.placement import Placement
+from nimble_quake.render.values.placement import Matrix, Placement, inverse, through
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import is_shown
 from nimble_quake.shot.model import Plate
-from nimble_quake.shot.paths import find, node_path, value_name
+from nimble_quake.shot.paths import find, kind_of, node_path, value_name
 
 GRAB = 9.0
 
@@ -42,6 +42,9 @@ class Handles:
     def __init__(self, session: Session, viewer: Viewer, region: str, node: Callable[[], str]) -> None:
         self.session, self.viewer, self.region, self.node = session, viewer, region, node
         self.on = True
+        self.travels: Callable[[str], Matrix | None] = lambda path: None
+        """How a step of a map has come from where it is drawn to where it is seen here; None: it is seen there."""
+        self._travel: Matrix | None = None
         self._drag: Grip | None = None
         self._from = QPointF()
         self._placed: Placement | None = None
@@ -71,7 +74,8 @@ class Handles:
         operator = self.session.operator(path) if path else None
         if operator is None or not self.on:
             return []
-        found = self._places(path, operator) + self._listed(path)
+        self._travel = self.travels(path) if kind_of(path) == "step" else None
+        found = [replace(grip, at=self._seen(grip.at)) for grip in self._places(path, operator) + self._listed(path)]
         placement = self._placement() if isinstance(find(self.session.shot, path), Plate) else None
         if placement is not None:
             w, h = placement.box
@@ -83,6 +87,14 @@ class Handles:
             far = math.hypot(way.x(), way.y()) or 1.0
             found.append(Grip("turn", path, top + way * (24 / self.viewer.zoom() / far)))
         return found
+
+    def _seen(self, at: QPointF) -> QPointF:
+        """Where a place of a step is seen."""
+        return at if self._travel is None else QPointF(*through(self._travel, at.x(), at.y()))
+
+    def _drawn(self, at: QPointF) -> QPointF:
+        """Which place of a step is seen there."""
+        return at if self._travel is None else QPointF(*through(inverse(self._travel), at.x(), at.y()))
 
     def _listed(self, path: str) -> list[Grip]:
         """The points of lists that the operator says can be dragged: of a net, of an outline."""
@@ -196,6 +208,8 @@ class Handles:
     def _move(self, place: QPointF, event: QMouseEvent) -> None:
         assert self._drag is not None
         drag, straight = self._drag, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if drag.sort in ("place", "listed", "tied", "box", "point"):
+            place = self._drawn(place)
         if drag.sort == "place":
             self.session.set(drag.path, (round(place.x(), 1), round(place.y(), 1)))
             return
@@ -289,7 +303,8 @@ class Handles:
         operator = self.session.operator_now(self.node())
         if isinstance(operator, Step):
             for line in operator.drawn_lines(self.session.moment):
-                painter.drawPolyline(QPolygonF([viewer.to_widget(x, y) for x, y in line]))
+                seen = (self._seen(QPointF(x, y)) for x, y in line)
+                painter.drawPolyline(QPolygonF([viewer.to_widget(at.x(), at.y()) for at in seen]))
 
     def _paint_boxes(
         self, painter: QPainter, operator: type[Operator] | None, named: dict[str, QPointF], points: dict[Grip, QPointF]
@@ -298,5 +313,16 @@ class Handles:
         corners = [at for grip, at in points.items() if grip.sort == "box"]
         for (place, _, _), corner in zip(operator.boxes() if operator is not None else (), corners, strict=False):
             if place in named:
-                way = corner - named[place]
-                painter.drawRect(QRectF(named[place] - way, named[place] + way))
+                painter.drawPolygon(QPolygonF(self._box_round(named[place], corner)))
+
+    def _box_round(self, middle: QPointF, corner: QPointF) -> list[QPointF]:
+        """The corners of the box with a middle and a corner, on the screen, as it is seen."""
+        if self._travel is None:
+            way = corner - middle
+            box = QRectF(middle - way, middle + way)
+            return [box.topLeft(), box.topRight(), box.bottomRight(), box.bottomLeft()]
+        x, y = (self._drawn(self.viewer.to_shot(at)) for at in (middle, corner))
+        way = y - x
+        signs = ((-1, -1), (1, -1), (1, 1), (-1, 1))
+        seen = (self._seen(QPointF(x.x() + way.x() * u, x.y() + way.y() * v)) for u, v in signs)
+        return [self.viewer.to_widget(at.x(), at.y()) for at in seen]

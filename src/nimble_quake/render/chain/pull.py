@@ -22,12 +22,13 @@ from nimble_quake.conventions import Field, Seconds
 from nimble_quake.operators.base import Context, MapReader
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.steps import Enclosing, PointShaper, Shaper, Source
-from nimble_quake.raster.colour.channels import as_channels, channel, in_colour
+from nimble_quake.raster.colour.channels import as_channels, in_colour
 from nimble_quake.raster.colour.light import to_encoded, to_linear
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.render.abandon import go_on
 from nimble_quake.render.caches.results import Same
 from nimble_quake.render.chain.combine import combined, mixed
+from nimble_quake.render.chain.masks import mask_values
 from nimble_quake.render.job import FrameJob, NodeAround
 from nimble_quake.render.plan.closing import closed, goes_on
 from nimble_quake.render.plan.units import Unit, key_of, reads_plates, rest_of, units_of
@@ -162,7 +163,8 @@ def _computed(chain: Chain, grid: Grid) -> Samples:
     after = _after(chain, last, grid)
     if last.plain:
         return after
-    return mixed(before.on(grid), after, last.operator.opacity, _mask(_then(chain, last), last, grid))
+    mask = _mask(replace(chain, job=_then(chain, last)), last, grid)
+    return mixed(before.on(grid), after, last.operator.opacity, mask)
 
 
 def _after(chain: Chain, last: Unit, grid: Grid) -> Samples:
@@ -299,7 +301,7 @@ def _made(chain: Chain, unit: Unit, grid: Grid) -> Samples:
         made, cover = made
         if not covers:  # clear parts of the first step stay clear
             return _with_alpha(made, cover, operator.opacity)
-    mask = _mask(chain.job, unit, grid)
+    mask = _mask(chain, unit, grid)
     opaque = cover is None and (made.shape[2] < 4 or bool((made[..., 3] >= 1).all()))
     if operator.combine in ("over", "replace") and unit.plain and (opaque or not covers):
         return made
@@ -344,23 +346,14 @@ def _with_alpha(grey: Field, cover: Field, opacity: float) -> Field:
     return out
 
 
-def _mask(job: FrameJob, unit: Unit, grid: Grid) -> Field | None:
+def _mask(chain: Chain, unit: Unit, grid: Grid) -> Field | None:
     """A step's mask as (H, W, 1), held to 0...1; None where it has none."""
     operator = unit.operator
-    return mask_values(job, operator.mask, grid, unit.path) if operator.mask and not operator.masks_strength else None
-
-
-def mask_values(job: FrameJob, id: str, grid: Grid, path: str) -> Field | None:
-    """Return a map as a mask: (H, W, 1) within 0...1; None, and a word about it, where there is no such map."""
-    values = job.map_values(id, grid)
-    if values is None:
-        job.path = path
-        job.report_problem("its mask is not there", "choose another map")
+    if not operator.mask or operator.masks_strength:
         return None
-    fractions = channel(values, "value")
-    if values.shape[2] == 4:
-        fractions = fractions * np.clip(values[..., 3], 0, 1)
-    return np.clip(fractions, 0, 1)[..., None]
+    travels = not isinstance(operator, Source) and operator.mask_hook == "plate"
+    reads = chain.space.reader(chain, grid) if travels else None
+    return mask_values(chain.job, operator.mask, grid, unit.path, reads)
 
 
 @dataclass(frozen=True)

@@ -8,9 +8,10 @@ from dataclasses import dataclass
 from typing import TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nimble_quake.conventions import Affine, Field, Pixels, Warp
-from nimble_quake.operators.base import MadeOf
+from nimble_quake.operators.base import AS_DRAWN, MadeOf
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.fitting import fitted
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
@@ -42,8 +43,10 @@ class PictureReader:
     def at(
         self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch", made: MadeOf | None = None
     ) -> Field:
-        if hook == "plate":
+        if hook == "plate" and fit != AS_DRAWN:
             return self._on_plate(map_id, places, fit, made)
+        if hook == "plate" and not np.allclose(travel := self.placement.travel(), np.eye(3), atol=1e-9):
+            return self._travelled(map_id, places, travel)
         if places.warp is None:
             return self._on_frame(map_id, places.grid, made)
         outer = looked_at(places, self.size)
@@ -100,6 +103,20 @@ class PictureReader:
         to_px = affine.compose(laid, whole.index_affine())
         edge = "wrap" if fit == "tile" else "hold"
         return fetch(self._made(map_id, whole, made), places.grid, to_px, places.warp, edge=edge)
+
+    def _travelled(self, map_id: str, places: Places, travel: NDArray[np.float64]) -> Field:
+        """A map that goes with the plate: each place is looked up where it came from."""
+        if abs(float(np.linalg.det(travel))) < 1e-12:
+            return _nothing(places.grid, 0.0)
+        back, (xs, ys) = np.linalg.inv(travel), places.absolute()
+        depth = back[2, 0] * xs + back[2, 1] * ys + back[2, 2]
+        depth = np.where(np.abs(depth) > 1e-6, depth, 1e-6)
+        us, vs = ((row[0] * xs + row[1] * ys + row[2]) / depth for row in back[:2])
+        grid = _grid_over(np.stack([us, vs]).astype(np.float32), self.size)
+        scale, half = np.float32(grid.scale), np.float32(0.5)
+        us, vs = ((part - np.float32(start)) * scale - half for part, start in ((us, grid.x0), (vs, grid.y0)))
+        field = np.ascontiguousarray(self._values(map_id, grid))
+        return at_index(field, us.astype(np.float32), vs.astype(np.float32))
 
     def _on_frame(self, map_id: str, grid: Grid, made: MadeOf | None) -> Field:
         """The map on a part of the frame: cut from the whole frame's values, which the map bay shows too."""

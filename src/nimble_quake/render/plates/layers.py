@@ -17,8 +17,10 @@ from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.part import Patch
 from nimble_quake.render.abandon import go_on
+from nimble_quake.render.chain.masks import mask_values
 from nimble_quake.render.chain.pictures import Clear, Ground, PictureSpace, bounded, longest
-from nimble_quake.render.chain.pull import Chain, mask_values
+from nimble_quake.render.chain.pull import Chain
+from nimble_quake.render.chain.reading import PictureReader
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import in_time, plate_operator
 from nimble_quake.render.plan.units import Unit, units_of
@@ -27,7 +29,7 @@ from nimble_quake.render.plates.grounds import ground_of, placement_of
 from nimble_quake.render.values.circles import own_picture
 from nimble_quake.render.values.placement import Placement
 from nimble_quake.shot.model import Node, Plate
-from nimble_quake.shot.paths import plate_path
+from nimble_quake.shot.paths import find, kind_of, owner_path, plate_path
 
 
 @dataclass(frozen=True)
@@ -156,22 +158,34 @@ def _layer(
         picture = chain.on(part)
         warp = job.warps[path][0].warp
     with _own_picture(job, plate):
-        cover = _cover(job, operator, part, path)
+        cover = _cover(job, operator, part, path, ground.placement)
     if cover is not None and not operator.beneath:
         picture, cover = thinned(picture, cover[..., 0]), None
     left, top = round((part.x0 - grid.x0) * grid.scale), round((part.y0 - grid.y0) * grid.scale)
     return Layer(picture, left, top, warp, ground.bits8, cover=cover)
 
 
-def _cover(job: FrameJob, operator: PlateKind, part: Grid, path: str) -> Field | None:
+def _cover(job: FrameJob, operator: PlateKind, part: Grid, path: str, placement: Placement) -> Field | None:
     """Where a plate's mask and matte let it be seen, (H, W, 1); None: everywhere."""
-    cover = mask_values(job, operator.mask, part, path) if operator.mask else None
+    travels = PictureReader(job, placement, part.scale) if operator.mask_hook == "plate" else None
+    cover = mask_values(job, operator.mask, part, path, travels) if operator.mask else None
     if cover is not None and operator.mask_invert:
         cover = np.float32(1) - cover
     matte = _matte(job, operator, part, path) if operator.matte else None
     if matte is None:
         return cover
     return matte if cover is None else cover * matte
+
+
+def mask_at(job: FrameJob, path: str, grid: Grid) -> Field | None:
+    """Return the mask of a plate or effect where it lies now, (H, W, 1) within 0...1; None where it has none."""
+    plate, node = find(job.shot, owner_path(path)), find(job.shot, path)
+    if not isinstance(plate, Plate) or not isinstance(node, Node) or not node.values.get("mask"):
+        return None
+    owner, operator = plate_operator(job, plate), job.operator(kind_of(path), node, path)
+    travels = owner is not None and operator is not None and operator.values.get("mask_hook") == "plate"
+    reader = PictureReader(job, placement_of(job, plate, owner), grid.scale) if travels and owner is not None else None
+    return mask_values(job, str(node.values["mask"]), grid, path, reader)
 
 
 def _sure(job: FrameJob, units: tuple[Unit, ...], part: Grid) -> bool:

@@ -16,10 +16,10 @@ from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import FrameJob, Problem
-from nimble_quake.render.plates.layers import Layer
+from nimble_quake.render.plates.layers import Layer, mask_at
 from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.render.services import frame_job
-from nimble_quake.render.shown.mattes import opaque_matte
+from nimble_quake.render.shown.mattes import moved_under_its_mask, opaque_matte
 from nimble_quake.render.shown.overlays import folding, gaps_beyond, gaps_of, hatched, tinted
 from nimble_quake.render.shown.reading import MapReading, counted_as, filled, reading_of, weights_of
 from nimble_quake.render.shown.unseen import why_unseen
@@ -59,8 +59,8 @@ class BenchRequest:
     """A plate's id, and after how many of its effects it is seen."""
     gaps: bool = False
     """Hatch what the selected plate covered before its effects, and does not cover now."""
-    mask_id: str = ""
-    """Tint the picture where this mask is."""
+    masked: str = ""
+    """Tint the picture where the mask of the plate or effect at this path is."""
     whole_warp: bool = False
     """Needles show all effects of the plate together, not the selected quake alone."""
     probe: bool = True
@@ -70,7 +70,7 @@ class BenchRequest:
     def key(self) -> Hashable:
         """What a remembered response is found by."""
         views = (self.map_id, self.steps, self.compare, self.map_view, self.picture_view, self.exaggerated)
-        overlays = (self.shutter, self.upto, self.gaps and self.plate_id, self.mask_id)
+        overlays = (self.shutter, self.upto, self.gaps and self.plate_id, self.masked)
         return (Same(self.shot), self.frame, self.scale, self.map_scale, *views, *overlays)
 
 
@@ -113,6 +113,8 @@ class BenchResponse:
     """Why nothing is seen of the selected finish."""
     opaque_matte: bool = False
     """The selected plate's matte is opaque all over the frame."""
+    under_mask: float = 0.0
+    """How far the selected plate has moved, in px, under a mask that stands still."""
     partial: bool = False
     """Only the map is there yet; the picture follows."""
     problems: list[Problem] = field(default_factory=list)
@@ -180,6 +182,7 @@ def _explain(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
         response.why = why_still(job, request.quake_path, response.reading, grid)
         response.unseen = why_unseen(job, request.finish_path, grid)
         response.opaque_matte = opaque_matte(job, request.plate_id, grid)
+        response.under_mask = moved_under_its_mask(job, request.plate_id)
     if request.map_view in ("needles", "distance"):
         _bends(job, request, response)
 
@@ -196,7 +199,7 @@ def _picture(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
         untouched = frame_picture(job, request.scale, untouched=True, shutter=request.shutter)
     base = result if result is not None else untouched
     assert base is not None
-    if request.mask_id or request.gaps:
+    if request.masked or request.gaps:
         base = with_overlays(job, request, base)
     if view == "loop" and result is not None:  # the frame that would follow the last one, against the first
         first, end = request.shot.loop or (0, request.shot.length)
@@ -247,8 +250,8 @@ def _screen(values: Field, shown: Field, view: str, rest: float) -> Bytes8:
 def with_overlays(job: FrameJob, request: BenchRequest, picture: Picture) -> Picture:
     """Return a picture with the gaps of the selected plate hatched, and a mask tinted."""
     grid = frame_grid(request.shot.width, request.shot.height, request.scale)
-    if request.mask_id:
-        values = job.map_values(request.mask_id, grid)
+    if request.masked:
+        values = mask_at(job, request.masked, grid)
         picture = picture if values is None else tinted(picture, values)
     if request.gaps and request.plate_id:
         picture = hatched(picture, gaps_of(job, request.plate_id, grid), grid.scale)

@@ -7,7 +7,6 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Picture, Warp
-from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import FrameJob
@@ -70,14 +69,11 @@ def hatched(picture: Picture, where: NDArray[np.bool_], scale: float) -> Picture
     return out
 
 
-def tinted(picture: Picture, values: Field) -> Picture:
-    """Return a picture with a mask over it: brass where it is white, darker where it is black."""
-    fraction = np.clip(channel(values, "value"), 0, 1)
-    if values.shape[2] == 4:
-        fraction = fraction * np.clip(values[..., 3], 0, 1)
+def tinted(picture: Picture, mask: Field) -> Picture:
+    """Return a picture with a mask, (H, W, 1), over it: brass where it is white, darker where it is black."""
     out = picture.copy()
-    out[..., :3] *= np.float32(0.45) + np.float32(0.55) * fraction[..., None]
-    out[..., :3] += (BRASS * out[..., 3:] - out[..., :3]) * (fraction[..., None] * np.float32(0.3))
+    out[..., :3] *= np.float32(0.45) + np.float32(0.55) * mask
+    out[..., :3] += (BRASS * out[..., 3:] - out[..., :3]) * (mask * np.float32(0.3))
     return out
 
 

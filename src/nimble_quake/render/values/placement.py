@@ -25,11 +25,19 @@ class Placement:
     linear_part: Affine
     seen: Matrix | None = None
     """The homography from where it lies flat to where it is seen, (3, 3); None where it is seen as it lies."""
+    home: Affine = affine.IDENTITY
+    """Own pixels -> shot pixels at its own place: in the middle of the frame, neither scaled nor turned."""
 
     def shown(self, x: float, y: float) -> tuple[float, float]:
         """Return where a place of its own is seen, shot pixels."""
         x, y = affine.apply(self.place, x, y)
-        return (x, y) if self.seen is None else _through(self.seen, x, y)
+        return (x, y) if self.seen is None else through(self.seen, x, y)
+
+    def travel(self) -> Matrix:
+        """Return how it has come from its own place to where it is seen, (3, 3); the identity while it is there."""
+        back = affine.inverse(self.home) or affine.IDENTITY
+        moved = np.array((*affine.compose(back, self.place), 0.0, 0.0, 1.0)).reshape(3, 3)
+        return moved if self.seen is None else np.asarray(self.seen @ moved)
 
     def own(self, x: float, y: float) -> tuple[float, float] | None:
         """Return which place of its own is seen at a place of the shot; None where there is none."""
@@ -39,14 +47,20 @@ class Placement:
         if self.seen is not None:
             if abs(float(np.linalg.det(self.seen))) < 1e-12:
                 return None
-            x, y = _through(np.asarray(np.linalg.inv(self.seen), np.float64), x, y)
+            x, y = through(inverse(self.seen), x, y)
         return affine.apply(back, x, y)
 
 
-def _through(matrix: Matrix, x: float, y: float) -> tuple[float, float]:
+def through(matrix: Matrix, x: float, y: float) -> tuple[float, float]:
+    """Return where a homography takes a place."""
     u, v, w = (float(n) for n in matrix @ np.array((x, y, 1.0)))
     w = w if abs(w) > 1e-9 else 1e-9
     return u / w, v / w
+
+
+def inverse(matrix: Matrix) -> Matrix:
+    """Return the homography back. Raises LinAlgError where there is none."""
+    return np.asarray(np.linalg.inv(matrix), np.float64)
 
 
 def in_frame(plate: PlateKind, box: tuple[float, float], frame: tuple[float, float]) -> Placement:
@@ -56,5 +70,7 @@ def in_frame(plate: PlateKind, box: tuple[float, float], frame: tuple[float, flo
     fit = fit_scale(plate.fit_in_frame(), box, frame) if plate.fits else (1.0, 1.0)
     linear_part = affine.compose(affine.stretch(plate.scale_x, plate.scale_y), affine.turn(plate.turn))
     to_anchor = affine.shift(-plate.anchor[0] * box[0], -plate.anchor[1] * box[1])
-    place = affine.compose(affine.compose(to_anchor, affine.stretch(*fit)), linear_part)
-    return Placement(box, affine.compose(place, affine.shift(*plate.position)), linear_part)
+    laid = affine.compose(to_anchor, affine.stretch(*fit))
+    place = affine.compose(laid, linear_part)
+    home = affine.compose(laid, affine.shift(frame[0] / 2, frame[1] / 2))
+    return Placement(box, affine.compose(place, affine.shift(*plate.position)), linear_part, home=home)

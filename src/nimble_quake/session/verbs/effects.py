@@ -6,18 +6,23 @@ import math
 from collections.abc import Sequence
 
 import msgspec
+import numpy as np
 
 from nimble_quake.conventions import Values
 from nimble_quake.motion.kinds import Key, Keys, is_moving, keys_of, with_keys_of
 from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import placed_values
+from nimble_quake.render.plan.groups import plate_operator
+from nimble_quake.render.plates.grounds import placement_of
+from nimble_quake.render.services import frame_job
+from nimble_quake.render.values.placement import Matrix, inverse, through
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs.maps import own_map
 from nimble_quake.shot.edits.add import add_effect, add_map
 from nimble_quake.shot.edits.set_value import set_field, set_value
 from nimble_quake.shot.edits.share import parted, share
-from nimble_quake.shot.model import Map, Node, Shot
-from nimble_quake.shot.paths import find, found_node, id_of, node_path, owner_id, value_path
+from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.shot.paths import find, found_node, id_of, kind_of, node_path, owner_id, owner_path, value_path
 
 MASK = "drawn_mask"
 """The source that a mask is drawn with."""
@@ -73,13 +78,45 @@ def with_effect(
     return add_effect(shot, plate, Node(id=kind, kind=kind, name=name, version=version, values=placed))
 
 
+def travel_of(session: Session, path: str) -> Matrix | None:
+    """Return how the plate at a path, or that an effect lies on, has come from its own place to where it is seen now.
+
+    (3, 3), shot pixels; None where it has no place of its own.
+    """
+    plate = find(session.shot, owner_path(path))
+    if not isinstance(plate, Plate):
+        return None
+    job = frame_job(session.engine, session.shot, session.frame)
+    operator = plate_operator(job, plate)
+    if operator is None or operator.endless:
+        return None
+    travel = placement_of(job, plate, operator).travel()
+    return travel if abs(float(np.linalg.det(travel))) > 1e-9 else None
+
+
+def travel_of_mask(session: Session, map_path: str) -> Matrix | None:
+    """Return how the mask a map is, of what is selected, has come from where it is drawn to where it is seen now.
+
+    None where it stays in the frame, or nothing selected has it as its mask.
+    """
+    chosen = session.selection
+    for path in (chosen.finish, chosen.quake, chosen.plate):
+        if path and session.raw(f"{path}/mask") == owner_id(map_path) and session.shown(f"{path}/mask_hook") == "plate":
+            return travel_of(session, path)
+    return None
+
+
 def draw_mask(session: Session, of: str = "", points: Sequence[tuple[float, float]] = ()) -> str:
     """Add a map with a shape to be drawn in the picture, as the mask of what was chosen. Returns the map's path.
 
-    A plate's row means the plate, an effect's row the effect. of: the path of what it is the mask of instead.
-    points: of a polygon, shot pixels; none: an ellipse.
+    A plate's row means the plate, an effect's row the effect. of: the path of what it is the mask of instead. The mask
+    of a plate travels with it. points: of a polygon, shot pixels where they are seen; none: an ellipse.
     """
     target = of or session.selection.aimed or session.selection.plate
+    travel = travel_of(session, target) if target and target == node_path(target) else None
+    travels = travel is not None and kind_of(target) == "plate"
+    if travel is not None and travels:
+        points = [through(inverse(travel), *point) for point in points]
     kind = session.engine.operators.get("step", MASK)
     traced = kind.traced if kind is not None else None
     values = {"form": "polygon", **traced.values(points)} if points and traced is not None else {}
@@ -89,17 +126,21 @@ def draw_mask(session: Session, of: str = "", points: Sequence[tuple[float, floa
     )
     if target:
         shot = set_value(shot, value_path(target, "mask"), owner_id(path))
+    if travels:
+        shot = set_value(shot, value_path(target, "mask_hook"), "plate")
     session.edit("Draw a mask", shot)
     session.select(map=path)
     return path
 
 
 def trace(session: Session, path: str, points: Sequence[tuple[float, float]]) -> None:
-    """Lay an outline, by the path of its value, through points, shot pixels."""
+    """Lay an outline, by the path of its value, through points, shot pixels where they are seen."""
     node = node_path(path)
-    operator = session.operator(node)
+    operator, travel = session.operator(node), travel_of_mask(session, owner_path(path))
     if operator is None or operator.traced is None:
         return
+    if travel is not None:
+        points = [through(inverse(travel), *point) for point in points]
     shot = session.shot
     for name, value in operator.traced.values(points).items():
         shot = set_value(shot, value_path(node, name), value)
