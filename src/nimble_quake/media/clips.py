@@ -144,7 +144,7 @@ class Clip:
         if self._stream.codec_context.codec.intra_only and not self._decoder.is_open:
             # A damaged frame of its own would be patched with what an earlier one left in memory: no frame instead.
             self._decoder.options = {"err_detect": "explode"}
-        self.bits8 = True
+        self.bits8, self.in_light = True, False
 
     def _alpha_decoder(self) -> Any:
         """VP8/VP9 alpha is dropped by FFmpeg's own decoders; libvpx keeps it."""

@@ -19,7 +19,7 @@ from PIL import Image
 from nimble_quake.conventions import MAX_FRAMES, Picture, Seconds
 from nimble_quake.errors import MediaError
 from nimble_quake.files.plain import plain_file
-from nimble_quake.media import stills
+from nimble_quake.media import exr, stills
 from nimble_quake.media.frame_times import frame_lengths
 from nimble_quake.media.planes import Codes
 from nimble_quake.raster.geometry.grid import refuse_enormous
@@ -27,8 +27,8 @@ from nimble_quake.raster.geometry.grid import refuse_enormous
 RATE = 24.0
 """Pictures a second that numbered stills are taken to have; what shows them says how many: see `times_its_rate`."""
 ANIMATED = (".gif", ".webp", ".png", ".apng")
-NUMBERED = (*stills.SUFFIXES, ".exr")
-"""Files that may be numbered; OpenEXR only as maps of places."""
+NUMBERED = stills.SUFFIXES
+"""Files that may be numbered."""
 KEPT = 4
 """Pictures that are kept open."""
 SHORTEST = 0.02
@@ -97,8 +97,9 @@ def is_animated(file: str) -> bool:
 class Flipbook:
     """Pictures with times. Missing numbers of a sequence show the picture before them."""
 
-    def __init__(self, file: str) -> None:
-        self._file = file
+    def __init__(self, file: str, layer: str = "") -> None:
+        """layer: of OpenEXR pictures."""
+        self._file, self._layer = file, layer
         self._lock = threading.RLock()
         self.rate: Fraction | None = None
         self._open: OrderedDict[int, stills.Still] = OrderedDict()
@@ -120,6 +121,7 @@ class Flipbook:
             self._read_times()
         opened = self._still(0)
         self.width, self.height, self.bits8 = opened.width, opened.height, opened.bits8
+        self.in_light = opened.in_light
 
     def _read_times(self) -> None:
         try:
@@ -151,12 +153,16 @@ class Flipbook:
         with self._lock:
             found = self._open.get(number)
             if found is None:
-                found = stills.Still(self._paths[number]) if self._paths else stills.Still.of(self.decoded(number))
+                found = self._numbered(number) if self._paths else stills.Still.of(self.decoded(number))
                 self._open[number] = found
             self._open.move_to_end(number)
             while len(self._open) > KEPT:
                 self._open.popitem(last=False)
             return found
+
+    def _numbered(self, number: int) -> stills.Still:
+        path = self._paths[number]
+        return exr.ExrStill(path, self._layer) if path.suffix.lower() == exr.SUFFIX else stills.Still(path)
 
     def decoded(self, number: int) -> Codes:
         try:

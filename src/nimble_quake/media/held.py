@@ -26,6 +26,7 @@ class Held:
     rate = None
     frames = 1
     bits8 = False
+    in_light = False
 
     def __init__(self, picture: Picture) -> None:
         self._picture = picture
@@ -74,7 +75,7 @@ class HeldClip:
     def __init__(self, pictures: Sequence[MediaSource], rate: Fraction) -> None:
         self._pictures, self.rate = pictures, rate
         self.width, self.height = pictures[0].width, pictures[0].height
-        self.bits8 = all(picture.bits8 for picture in pictures)
+        self.bits8, self.in_light = all(picture.bits8 for picture in pictures), False
         self.frames, self.seconds = len(pictures), float(len(pictures) / rate)
 
     @property
@@ -117,8 +118,8 @@ class ArrayPool(MediaPool):
     def stamp(self, path: str) -> tuple[str, int, int]:
         return (path, 0, 0) if path in self._arrays else super().stamp(path)
 
-    def open(self, path: str, sort: str = "", fields: str = "tagged") -> MediaSource:
-        return self._arrays[path] if path in self._arrays else super().open(path, sort)
+    def open(self, path: str, sort: str = "", fields: str = "tagged", layer: str = "") -> MediaSource:
+        return self._arrays[path] if path in self._arrays else super().open(path, sort, layer=layer)
 
     def moves(self, path: str) -> bool:
         return self._arrays[path].frames > 1 if path in self._arrays else super().moves(path)

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from nimble_quake.errors import MediaError
-from nimble_quake.media import clips, flipbook, stills
+from nimble_quake.media import clips, exr, flipbook, stills
 from nimble_quake.media.data_file import DataFile, data_path, read_data
 from nimble_quake.media.drawing import artwork
 from nimble_quake.media.source import MediaSource
@@ -32,13 +32,14 @@ def sort_of(path: str) -> str:
     return "clip" if ending in clips.SUFFIXES else ""
 
 
-def open_clip(path: str, fields: str = "tagged") -> clips.Clip | flipbook.Flipbook:
+def open_clip(path: str, fields: str = "tagged", layer: str = "") -> clips.Clip | flipbook.Flipbook:
     """Return footage, numbered pictures or an animation, opened anew. Raises MediaError.
 
-    fields: of footage, which of each frame is shown: "both", "upper" or "lower", or as it is "tagged".
+    fields: of footage, which of each frame is shown: "both", "upper" or "lower", or as it is "tagged". layer: of
+    OpenEXR pictures.
     """
     if flipbook.is_pattern(path) or Path(path).suffix.lower() in flipbook.ANIMATED:
-        return flipbook.Flipbook(path)
+        return flipbook.Flipbook(path, layer)
     return clips.Clip(Path(path), fields)
 
 
@@ -76,8 +77,9 @@ class MediaPool:
         except MediaError:
             return path, 0, 0
 
-    def open(self, path: str, sort: str = "", fields: str = "tagged") -> MediaSource:
-        """Return the open file, of one sort where one is named ("still", "clip", "artwork"). fields: see `open_clip`.
+    def open(self, path: str, sort: str = "", fields: str = "tagged", layer: str = "") -> MediaSource:
+        """Return the open file, of one sort where one is named ("still", "clip", "artwork"). fields, layer: see
+        `open_clip`.
 
         Raises MediaError; a file that failed is tried again once it has changed.
         """
@@ -88,7 +90,9 @@ class MediaPool:
             what = f"is {'an' if here[0] in 'aeiou' else 'a'} {here}, not {'an' if sort[0] in 'aeiou' else 'a'} {sort}"
             raise MediaError(what, where=path, cure=f"choose a file for {sort}, or add it as a plate of its own")
         variant = "still" if as_still else fields if fields != "tagged" and sort_of(path) == "clip" else ""
-        found: MediaSource = self._kept((*self.stamp(path), variant), lambda: self._opened(file, as_still, fields))
+        layer = layer if file.lower().endswith(exr.SUFFIX) else ""
+        key = (*self.stamp(path), f"{variant}/{layer}" if layer else variant)
+        found: MediaSource = self._kept(key, lambda: self._opened(file, as_still, fields, layer))
         return found
 
     def known(self, path: str) -> MediaSource | None:
@@ -156,7 +160,7 @@ class MediaPool:
             return False
 
     @staticmethod
-    def _opened(path: str, as_still: bool, fields: str) -> MediaSource | MediaError:
+    def _opened(path: str, as_still: bool, fields: str, layer: str) -> MediaSource | MediaError:
         try:
             if not path:
                 raise MediaError("no file is named", cure="choose one")
@@ -164,9 +168,10 @@ class MediaPool:
             if sort == "artwork":
                 return artwork.Artwork(Path(path))
             if sort == "still":
-                return stills.Still(Path(path))
+                file = Path(path)
+                return exr.ExrStill(file, layer) if file.suffix.lower() == exr.SUFFIX else stills.Still(file)
             if sort == "clip":
-                return open_clip(path, fields)
+                return open_clip(path, fields, layer)
             raise MediaError("is no kind of file we read", where=path, cure="use a picture, an SVG or a clip")
         except MediaError as wrong:
             return wrong

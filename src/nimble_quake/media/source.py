@@ -14,6 +14,8 @@ class MediaSource(Protocol):
     width: int
     height: int
     bits8: bool
+    in_light: bool
+    """Its file holds linear light, which `picture` shows encoded: as data it is taken back."""
     seconds: float
     """How long it lasts; 0 for a still."""
     frames: int

@@ -21,7 +21,7 @@ from nimble_quake.media.planes import Codes
 from nimble_quake.raster.colour.convert import premultiplied
 from nimble_quake.raster.threads.rows import run_rows
 
-SUFFIXES = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".bmp", ".gif")
+SUFFIXES = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".bmp", ".gif", ".exr")
 READABLE = ["PNG", "JPEG", "WEBP", "TIFF", "BMP", "GIF"]
 
 MAX_SIDE = 65_535
@@ -43,6 +43,7 @@ class Still:
     seconds = 0.0
     rate = None
     frames = 1
+    in_light = False
 
     def __init__(self, path: Path) -> None:
         self._take(_read(path))
@@ -72,23 +73,29 @@ class Still:
                 return self._sized[key]
             larger = [size for size in self._sized if size[0] >= 4 * key[0] and size[1] >= 4 * key[1]]
             if larger:  # averaging what is averaged already is as good, and much less work
-                made = _reduced(self._sized[min(larger)], key)
+                made = self.reduced(self._sized[min(larger)], key)
             else:
-                made = _shown(self._pixels, key)
+                made = self.sized(key)
             self._sized[key] = made
             while len(self._sized) > MOST_KEPT:
                 self._sized.popitem(last=False)
             return made
 
+    def sized(self, size: tuple[int, int]) -> Picture:
+        """Return the file's own pixels as a picture of a size (width, height)."""
+        return _shown(self._pixels, size)
+
+    @staticmethod
+    def reduced(picture: Picture, size: tuple[int, int]) -> Picture:
+        """Return a picture averaged down to (width, height); itself where that is its size."""
+        if picture.shape[1::-1] == size:
+            return picture
+        return np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.float32)
+
     @property
     def nbytes(self) -> int:
         """Memory held."""
         return self._pixels.nbytes + sum(p.nbytes for p in list(self._sized.values()))
-
-
-def _reduced(picture: Picture, size: tuple[int, int]) -> Picture:
-    """Return the picture averaged down to (width, height)."""
-    return np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.float32)
 
 
 def _shown(pixels: Codes, size: tuple[int, int]) -> Picture:

@@ -16,8 +16,21 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import REST, Field, Picture, Pixels, Seconds, Value, Values, Warp
 from nimble_quake.declared.declared import Declared
+from nimble_quake.media.exr import SUFFIX
 from nimble_quake.motion.timing import Moment
-from nimble_quake.params.kinds import BandRef, Face, MapRef, MediaFile, Number, Pairs, Param, PlateRef, options
+from nimble_quake.params.kinds import (
+    BandRef,
+    Face,
+    MapRef,
+    MediaFile,
+    Number,
+    Pairs,
+    Param,
+    PlateRef,
+    When,
+    Words,
+    options,
+)
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.part import Patch
 from nimble_quake.raster.geometry.places import Places
@@ -187,6 +200,11 @@ class MadeOf:
     key: tuple[Hashable, ...]
 
 
+AS_DRAWN = "drawn"
+"""A map hooked up to a plate lies where it is drawn while the plate is at its own place: in the middle of the frame, as
+large as it is laid, not turned. It goes from there as the plate does. Masks are hooked up so."""
+
+
 class MapReader(Protocol):
     """How a coupling reads a map. An empty id stands, in a recipe, for what the steps before made."""
 
@@ -328,6 +346,21 @@ FITS = options(
     stretch="Stretch: fills, out of proportion",
     centre="Centre: at its own size",
     tile="Tile: repeated at its own size",
+)
+
+
+class IsExr(When):
+    """A file is an OpenEXR picture, or numbered ones."""
+
+    def holds(self, value: object) -> bool:
+        return str(value).lower().endswith(SUFFIX)
+
+
+LAYER = Words(
+    label="Layer",
+    help="Which layer of an OpenEXR file: what stands before the dot in its channels; empty: the one without a name",
+    most=200,
+    shown_when=IsExr("file"),
 )
 
 __all__ = ["FITS", "Around", "Context", "MadeOf", "MapReader", "Operator", "RenderServices", "Tracked"]

@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Pixels, Seconds
 from nimble_quake.media import flipbook
-from nimble_quake.operators.base import Context
+from nimble_quake.operators.base import LAYER, Context
 from nimble_quake.operators.plate_kind import FIT, PlateKind, Raster
 from nimble_quake.params.conditions import When
 from nimble_quake.params.kinds import Choice, MediaFile, Number, StillNumber, StillToggle, options
@@ -54,6 +54,7 @@ class Clip(PlateKind):
         decimals=3,
         shown_when=IsNumbered("file"),
     )
+    layer = LAYER
     fit = FIT
     trim = Number(
         label="Trim in",
@@ -126,7 +127,7 @@ class Clip(PlateKind):
         return self.fit
 
     def box(self, ctx: Context) -> tuple[float, float]:
-        source = ctx.services.media.open(self.file, "clip")
+        source = ctx.services.media.open(self.file, "clip", layer=self.layer)
         return float(source.width), float(source.height)
 
     def clip_time(self, length: Seconds, rate: float) -> Seconds | None:
@@ -146,7 +147,7 @@ class Clip(PlateKind):
         return self.trim + (time - self.trim) % room if room > 0 else time % length
 
     def raster(self, ctx: Context, zoom: tuple[float, float], bleed: Pixels) -> Raster | None:
-        source = ctx.services.media.open(self.file, "clip", fields=self.fields)
+        source = ctx.services.media.open(self.file, "clip", fields=self.fields, layer=self.layer)
         time = self.clip_time(source.seconds, float(ctx.at.rate))
         if time is None:
             return None

@@ -10,11 +10,12 @@ from nimble_quake.conventions import REST, REST_OF_8_BIT, Affine, Field, Picture
 from nimble_quake.errors import MediaError
 from nimble_quake.media.flipbook import times_its_rate
 from nimble_quake.media.source import MediaSource
-from nimble_quake.operators.base import FITS, Context
+from nimble_quake.operators.base import FITS, LAYER, Context
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, MediaFile, Number, PlateRef, Toggle, options
 from nimble_quake.raster.colour.channels import luminance
 from nimble_quake.raster.colour.clear import has_clear, unweighted
+from nimble_quake.raster.colour.light import to_linear
 from nimble_quake.raster.finishes.rims import border_extended
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.fitting import fitted
@@ -46,6 +47,7 @@ class PictureSource(Source):
         label="Plate", help="The plate it reads, finished but without its effects", effects_by="with_quakes"
     )
     file = MediaFile(label="File", help="A still or clip to read where no plate is named", sort="media")
+    layer = LAYER
     take = Choice(
         label="Take",
         help="What it keeps",
@@ -118,7 +120,7 @@ class PictureSource(Source):
         if not self.file:
             return None
         try:
-            source = ctx.services.media.open(self.file)
+            source = ctx.services.media.open(self.file, layer=self.layer)
             size = (float(source.width), float(source.height))
             place = fitted(self.fit, size, (ctx.at.width, ctx.at.height))
             now = ctx.at.seconds if ctx.services.media.moves(self.file) else 0.0
@@ -138,6 +140,7 @@ class PictureSource(Source):
         times = [max(along / grid.scale, 1.0) for along in affine.scales(place)]
         halves = [2.0 ** -max(0, math.floor(math.log2(time)) - 1) for time in times]
         picture = source.picture(seconds, *(math.ceil(n * half) for n, half in zip(size, halves, strict=True)))
+        picture = to_linear(picture) if source.in_light else picture  # data are numbers as the file holds them
         height, width = picture.shape[:2]
         to_px = affine.compose(place, affine.stretch(width / size[0], height / size[1]))
         edge = "wrap" if self.fit == "tile" else "empty"
@@ -155,6 +158,6 @@ class PictureSource(Source):
         if self.plate or not self.file:
             return REST
         try:
-            return REST_OF_8_BIT if ctx.services.media.open(self.file).bits8 else REST
+            return REST_OF_8_BIT if ctx.services.media.open(self.file, layer=self.layer).bits8 else REST
         except MediaError:
             return REST

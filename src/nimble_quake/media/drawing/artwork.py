@@ -20,6 +20,7 @@ class Artwork:
     """An SVG drawing. What may take long to draw is drawn by a helper that can be stopped."""
 
     bits8 = False
+    in_light = False
     seconds = 0.0
     rate = None
     frames = 1
