@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import inspect
+import math
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
@@ -11,6 +12,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.spatial import cKDTree
 
 from helpers import moment, operator_at, rendered
 from nimble_quake.errors import LimitError, ShotError
@@ -25,6 +27,7 @@ from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
+from nimble_quake.shapers.pixelate import hexagon_numbers
 from nimble_quake.shot.model import Map, Marker, Node, Plate, Shot
 
 STEPS = [(op.family, op.kind) for op in registry().all() if op.family in ("source", "shaper")]
@@ -300,6 +303,31 @@ def test_pixelate_fills_exactly():
     edges = np.flatnonzero(np.abs(np.diff(got, axis=1)).max(axis=0) > 1e-6) + 1
     assert list(edges) == [40, 80, 120, 160, 200, 240, 280]
     assert got[:, :40].std(axis=1).max() < 1e-6
+
+
+@pytest.mark.parametrize(("wide", "high"), [(40.0, 46.19), (31.0, 31.0), (60.0, 25.0)])
+def test_a_hexagon_holds_the_places_nearest_to_its_middle(wide, high):
+    """Voronoi cells of a triangular lattice, found by SciPy's k-d tree where hexagons are regular."""
+    xs, ys = np.arange(0.5, 200, dtype=np.float32), np.arange(0.5, 120, dtype=np.float32)
+    found = hexagon_numbers(xs, ys, wide, high)
+    row, tall = 0.75 * high, wide * math.sqrt(3) / 2
+    lattice = [((c + 0.5 * (r % 2)) * wide, r * tall, (r << 24) + c) for r in range(-3, 40) for c in range(-3, 40)]
+    tree = cKDTree([(x, y) for x, y, _ in lattice])
+    places = np.stack(np.meshgrid(xs, ys * (tall / row)), axis=-1).reshape(-1, 2)
+    near, nearest = (np.asarray(each) for each in tree.query(places, k=2))
+    sure = near[:, 1] - near[:, 0] > 1e-3
+    numbers = np.array([number for *_, number in lattice])[nearest[:, 0]]
+    assert sure.mean() > 0.98
+    assert (numbers[sure] == found.ravel()[sure]).all()
+
+
+def test_hexagons_are_flat_and_as_large_as_asked():
+    got = field(shot_with("shaper", "pixelate", cells="hexagons", size_x=40.0, size_y=46.19), 10)[..., 0]
+    cells = hexagon_numbers(frame_grid(320, 180).xs(), frame_grid(320, 180).ys(), 40.0, 46.19)
+    for number in np.unique(cells):
+        assert got[cells == number].std() < 1e-6
+    whole = np.bincount(np.unique(cells, return_inverse=True)[1].ravel()).max()
+    assert whole == pytest.approx(40 * 0.75 * 46.19, rel=0.03)
 
 
 def test_levels_against_their_formula():

@@ -62,6 +62,29 @@ class TestRims:
         assert np.abs(got[90, 160] - plain()[90, 160]).max() < 1e-6
         assert radius_of(got) == pytest.approx(50, abs=0.3)
 
+    def test_square_corners_stay_corners(self):
+        """A box grown by a square is a larger box; by a disc its corners are quarter circles (plane geometry)."""
+        box = Plate(id="p", kind="shape", values={**DISC, "form": "rectangle", "width": 60.0, "height": 40.0})
+        areas = {}
+        for corners in ("round", "square"):
+            got = finished("outline", box, width=10.0, corners=corners, shows="alone")
+            areas[corners] = float(got[..., 3].sum())
+        assert areas["square"] == pytest.approx(80 * 60 - 60 * 40, rel=0.01)
+        assert areas["round"] == pytest.approx(2 * 10 * (60 + 40) + math.pi * 100, rel=0.02)
+
+    def test_an_outline_begins_where_alpha_passes_the_threshold(self):
+        """The outer rim of its line is 6 px from where a soft disc's own alpha is 20 or 60 %."""
+        disc = Plate(id="p", kind="shape", values={**DISC, "width": 120.0, "height": 120.0})
+        blur = Node(id="b", kind="blur", values={"radius_x": 12.0, "radius_y": 12.0})
+        soft = Plate(id="p", kind="shape", values=disc.values, effects=(blur,))
+        alpha = rendered(Shot(width=W, height=H, ground=(0, 0, 0, 0), plates=(soft,)))[90, 160:, 3]
+        for threshold in (0.2, 0.6):
+            line = Node(id="f", kind="outline", values={"width": 6.0, "shows": "alone", "threshold": threshold})
+            plate = Plate(id="p", kind="shape", values=disc.values, effects=(blur, line))
+            got = rendered(Shot(width=W, height=H, ground=(0, 0, 0, 0), plates=(plate,)))[90, 160:, 3]
+            rim = np.flatnonzero(alpha > threshold).max()
+            assert np.flatnonzero(got > 0.5).max() - rim == pytest.approx(6, abs=1.6)
+
     @pytest.mark.parametrize("shrink", [6.0, -6.0])
     def test_choke_draws_a_disc_in_and_out(self, shrink):
         """In closed form: a disc of 40 px becomes one of 34 or 46."""

@@ -99,6 +99,20 @@ class TestChannels:
         assert np.abs(got[..., 1] - np.clip(shaped()[..., 0], 0, 1)).max() < 1e-3
         assert (got[..., 0] == 0).all()
 
+    def test_a_ramp_repeats_there_and_back_and_runs_through(self):
+        """Times 2: 2 v of a round, its end a whole one; back: 1 - |1 - 2 v|; whole rounds of shift change nothing."""
+        grey = (Stop(0.0, (0.0, 0.0, 0.0, 1.0)), Stop(1.0, (1.0, 1.0, 1.0, 1.0)))
+        values = np.clip(shaped()[..., 0], 0, 1)
+        once, back, shifted, whole = (
+            shaped(step("colour_ramp", stops=grey, **each))[..., 0]
+            for each in ({"times": 2.0}, {"times": 2.0, "back": True}, {"shift": 0.25}, {"times": 2.0, "shift": 3.0})
+        )
+        sure = (np.abs(values - 0.5) > 1e-3) & (np.abs(values - 0.75) > 1e-3) & (values > 1e-3) & (values < 1)
+        assert np.abs(once - 2 * values % 1)[sure].max() < 2e-3
+        assert np.abs(back - (1 - np.abs(1 - 2 * values)))[sure].max() < 2e-3
+        assert np.abs(shifted - (values + 0.25) % 1)[sure].max() < 2e-3
+        assert np.abs(whole - once)[sure].max() < 1e-5
+
     def test_a_mask_by_plate_and_its_inverse_add_up(self):
         """Common practice, no source: a matte and its inverse over one picture add up to the picture."""
         inside, outside = (shaped(step("mask", plate="title", invert=on)) - 0.5 for on in (False, True))

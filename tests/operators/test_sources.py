@@ -32,6 +32,31 @@ def made(kind: str, frame: Any = 20, grid: Any = GRID, others: Any = (), **value
     return map_field(frame_job(Engine(), shot, frame), map, grid)
 
 
+class TestSmallThings:
+    def test_a_patterns_shift_lays_it_aside(self):
+        """By a whole cell it is the same; in rings a cell outwards too."""
+        still = {"form": "dots", "size_x": 40.0, "size_y": 30.0}
+        assert np.abs(made("pattern", shift=(40.0, 30.0), **still) - made("pattern", **still)).max() < 1e-5
+        moved = made("pattern", shift=(10.0, 0.0), **still)
+        assert np.abs(moved[:, 10:] - made("pattern", **still)[:, :-10]).max() < 1e-5
+        ring = {**still, "rings": True, "count": 12.0}
+        assert np.abs(made("pattern", shift=(0.0, 30.0), **ring) - made("pattern", **ring)).max() < 1e-3
+
+    def test_particles_differ_in_opacity_and_cover_half_of_it_less_on_average(self):
+        still = {"rate": 300.0, "speed": 0.0, "size": 3.0, "size_end": 3.0, "size_spread": 0.0, "fade_in": 0.0,
+                 "fade_out": 0.0, "life_spread": 0.0, "width": 300.0, "height": 170.0, "soft": 0.0,
+                 "last": (1.0, 1.0, 1.0, 1.0)}  # fmt: skip
+        full, spread = (made("particles", 60, opacity_spread=s, **still)[..., 0] - 0.5 for s in (0.0, 0.8))
+        assert spread.sum() / full.sum() == pytest.approx(1 - 0.8 / 2, abs=0.06)
+
+    def test_a_line_as_wide_as_the_frame_reaches_both_borders(self):
+        values = {"emitter": "line", "across": True, "rate": 900.0, "speed": 0.0, "size": 4.0, "size_end": 4.0}
+        got = made("particles", 60, **values)[..., 0]
+        columns = np.flatnonzero(np.abs(got - 0.5).max(axis=0) > 0.02)
+        assert columns.min() <= 2
+        assert columns.max() >= SIZE[0] - 3
+
+
 class TestGradient:
     def test_four_stops_spread_evenly(self):
         """Common practice, no source: white-black-white-black spread evenly lie at 0, 1/3, 2/3 and 1."""

@@ -26,7 +26,7 @@ class Declared:
     group: ClassVar[str] = ""
     """The heading it stands under on a board."""
     rank: ClassVar[int] = 100
-    """Where it stands among others: low comes first."""
+    """Where it stands among others: low comes first. On a board a group stands where its first one does."""
     version: ClassVar[int] = 1
     upgrades: ClassVar[tuple[Callable[[dict[str, object]], dict[str, object]], ...]] = ()
     """What turns the values of version 1, 2, ... as a file holds them into those of the next version."""

@@ -19,7 +19,7 @@ class BrightnessKey(Keyer):
 
     title = "Brightness key"
     unseen_because = "Nothing in the picture is darker or brighter than what it keeps"
-    rank = 10
+    rank = 610
     help = "Keeps what is as bright as asked, the rest becomes clear"
     lively = {"low": 0.5}
 

@@ -16,7 +16,7 @@ class BroadcastLimit(Finish):
 
     title = "Broadcast limit"
     group = "Colour"
-    rank = 90
+    rank = 390
     help = "Holds brightness to 16-235, or shows what lies outside"
     alpha = "kept"
 

@@ -23,7 +23,7 @@ class Choke(Finish):
     title = "Edge choke"
     group = "Rims"
     unseen_where_full = NO_RIM
-    rank = 50
+    rank = 250
     holds_border = True
     help = "Smooths its outline and draws it in: torn stripes become cloth"
     lively = {"blur": 8.0, "shrink": 8.0}

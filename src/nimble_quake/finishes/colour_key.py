@@ -21,7 +21,7 @@ class ColourKey(Keyer):
 
     title = "Colour key"
     unseen_because = "The picture has nothing of that colour"
-    rank = 20
+    rank = 620
     help = "Takes one colour away: a green wall becomes clear"
     lively = {"colour": (0.9, 0.4, 0.2, 1.0), "tolerance": 0.1}
 

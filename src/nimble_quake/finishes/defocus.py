@@ -18,7 +18,7 @@ class Defocus(Finish):
 
     title = "Defocus"
     group = "Lens"
-    rank = 20
+    rank = 420
     in_light = True
     brightness_names = ("above",)
     help = "Out of focus: lamps become discs or polygons"

@@ -25,7 +25,7 @@ class DropShadow(Finish):
     called = "shade"
     group = "Rims"
     unseen_where_full = NO_RIM
-    rank = 30
+    rank = 230
     in_light = True
     help = "A soft shadow beneath it"
     lively = {"distance": 40.0}

@@ -17,7 +17,7 @@ class Exposure(Finish):
 
     title = "Exposure"
     group = "Colour"
-    rank = 30
+    rank = 330
     help = "Brighter or darker by stops, warmer or cooler"
     lively = {"stops": 1.5}
     alpha = "kept"

@@ -22,7 +22,7 @@ class Fringe(Finish):
     title = "Chromatic fringe"
     called = "chromatic aberration"
     group = "Lens"
-    rank = 10
+    rank = 410
     in_light = True
     help = "Red and blue come apart towards the borders"
     holds_border = True

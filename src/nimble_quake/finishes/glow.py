@@ -19,7 +19,7 @@ class Glow(Finish):
     title = "Glow"
     group = "Light"
     unseen_because = "Nothing in the picture is as bright as it asks for"
-    rank = 10
+    rank = 110
     in_light = True
     brightness_names = ("above",)
     help = "Light spills round what is bright"

@@ -19,7 +19,7 @@ class Grain(Finish):
     title = "Grain"
     called = "film noise"
     group = "Film"
-    rank = 10
+    rank = 510
     help = "Film grain, video noise, static"
     lively = {"amount": 0.6}
     looks = (

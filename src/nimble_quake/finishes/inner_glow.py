@@ -21,7 +21,7 @@ class InnerGlow(Finish):
     title = "Inner glow"
     group = "Rims"
     unseen_where_full = NO_RIM
-    rank = 20
+    rank = 220
     holds_border = True
     in_light = True
     help = "Light that comes in from its rim"

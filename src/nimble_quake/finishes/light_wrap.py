@@ -20,7 +20,7 @@ class LightWrap(Finish):
     title = "Light wrap"
     group = "Light"
     unseen_where_full = NO_RIM
-    rank = 50
+    rank = 150
     holds_border = True
     in_light = True
     help = "The light of what lies beneath spills over its rim"

@@ -21,7 +21,7 @@ class LineDrawing(Finish):
 
     title = "Line drawing"
     group = "Rims"
-    rank = 40
+    rank = 240
     help = "Lines along its contours, as drawn with a pen"
     lively = {"width": 6.0}
     looks = (

@@ -15,6 +15,9 @@ from nimble_quake.raster.finishes.rims import Coverage, alpha_of, grown, laid_un
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.shapes.gradient import along, colour_at
 
+RISE = 0.1
+"""Over so much alpha above the threshold a plate comes to count wholly."""
+
 
 class Outline(Finish):
     """A line round the plate's own outline, on its rim or away from it, sharp or soft inwards and outwards."""
@@ -22,7 +25,7 @@ class Outline(Finish):
     title = "Outline"
     group = "Rims"
     unseen_where_full = NO_RIM
-    rank = 10
+    rank = 210
     in_light = True
     help = "A line round its outline, in a colour or a gradient"
     holds_border = True
@@ -38,6 +41,23 @@ class Outline(Finish):
         usual=(-40, 40),
         unit="px",
         decimals=1,
+    )
+    corners = Choice(
+        label="Corners",
+        help="Round, or square: upright corners stay corners",
+        default="round",
+        row=True,
+        options=options(round="Round", square="Square"),
+    )
+    threshold = Number(
+        label="Threshold",
+        help="From which alpha on the plate counts as there: above 0 the line runs inside what is soft or faint",
+        default=0.0,
+        hard=(0, 0.99),
+        usual=(0, 0.9),
+        unit="%",
+        factor=100,
+        decimals=0,
     )
     soft_out = a_distance("Soft outwards", "How softly it ends on its outer side", 0.0, (0, 40), (0, 500))
     soft_in = a_distance("Soft inwards", "How softly it ends on its inner side", 0.0, (0, 40), (0, 500))
@@ -79,11 +99,13 @@ class Outline(Finish):
         return (("start", "end"),)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        alpha, inside, scale = alpha_of(field), grid.inside(outer), grid.scale
-        line = softened(grown(alpha, (self.offset + self.width) * scale), self.soft_out * scale / 2)
+        alpha, inside, scale = self._counted(alpha_of(field)), grid.inside(outer), grid.scale
+        line = softened(grown(alpha, (self.offset + self.width) * scale, self.corners), self.soft_out * scale / 2)
         own = field[inside]
-        if self.shows == "alone" or self.offset != 0 or self.soft_in > 0:  # else it simply goes on beneath its plate
-            line = np.clip(line - softened(grown(alpha, self.offset * scale), self.soft_in * scale / 2), 0, 1)
+        apart = self.offset != 0 or self.soft_in > 0 or self.threshold > 0
+        if self.shows == "alone" or apart:  # else it simply goes on beneath its plate
+            within = grown(alpha, self.offset * scale, self.corners)
+            line = np.clip(line - softened(within, self.soft_in * scale / 2), 0, 1)
         line = np.ascontiguousarray(line[inside])
         if self.paint == "flat" and self.offset >= 0:
             return laid_under(own if self.shows == "with" else np.zeros_like(own), line, self.colour)
@@ -92,6 +114,13 @@ class Outline(Finish):
             return drawn
         top, low = (own, drawn) if self.offset >= 0 else (drawn, own)
         return np.asarray(top + low * (1 - top[..., 3:]), np.float32)
+
+    def _counted(self, alpha: Coverage) -> Coverage:
+        """An alpha as it counts: from the threshold on, to the whole within a tenth, so that its edge stays smooth."""
+        if self.threshold <= 0:
+            return alpha
+        rise = min(RISE, 1 - self.threshold)
+        return np.asarray(np.clip((alpha - np.float32(self.threshold)) / np.float32(rise), 0, 1))
 
     def _coloured(self, grid: Grid, line: Coverage) -> Picture:
         """The line by itself."""

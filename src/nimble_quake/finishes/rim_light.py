@@ -24,7 +24,7 @@ class RimLight(Finish):
     title = "Rim light"
     group = "Light"
     unseen_where_full = NO_RIM
-    rank = 40
+    rank = 140
     holds_border = True
     in_light = True
     help = "The rim that faces a light shines"

@@ -19,7 +19,7 @@ class Saturation(Finish):
 
     title = "Saturation"
     group = "Colour"
-    rank = 10
+    rank = 310
     help = "Stronger or weaker colours, turned hues"
     lively = {"saturate": 2.5}
     alpha = "kept"

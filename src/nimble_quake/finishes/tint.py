@@ -19,7 +19,7 @@ class Tint(Finish):
 
     title = "Tint"
     group = "Colour"
-    rank = 20
+    rank = 320
     help = "Its brightness in other colours: duotone, sepia, gradient map"
     alpha = "kept"
     looks = (

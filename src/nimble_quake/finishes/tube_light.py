@@ -23,7 +23,7 @@ class TubeLight(Finish):
     called = "neon"
     group = "Light"
     unseen_because = "Nothing in the picture is as bright as it asks for"
-    rank = 15
+    rank = 115
     in_light = True
     brightness_names = ("above",)
     help = "A bright core with a coloured halo, as of a neon sign"

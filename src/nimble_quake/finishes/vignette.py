@@ -18,7 +18,7 @@ class Vignette(Finish):
 
     title = "Vignette"
     group = "Lens"
-    rank = 30
+    rank = 430
     in_light = True
     help = "Dark towards the corners"
     lively = {"amount": 1.0}

@@ -22,7 +22,7 @@ class WornFilm(Finish):
 
     title = "Worn film"
     group = "Film"
-    rank = 20
+    rank = 520
     help = "Flicker, scratches, dust and faded colour"
     lively = {"scratches": 14, "dust": 0.5}
 

@@ -38,6 +38,7 @@ class Quake(ReadsMap, Shaper):
     """A coupling."""
 
     family = "quake"
+    rank = 2900
     needs_map = True
     flat_is_still: ClassVar[bool] = False
     """Any flat map moves nothing, whatever its level."""

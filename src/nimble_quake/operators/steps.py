@@ -46,7 +46,8 @@ NO_RIM = "The picture fills the frame: its rim lies outside"
 """Why nothing is seen of what acts along a rim."""
 MASK = MapRef(label="Mask", help="A map that says where this step is used: all of it at white, nothing at black")
 MASK_HOOK = Choice(
-    label="Mask hook-up",
+    label="Mask with",
+    called="hook-up, attach",
     help="Frame: the mask stays where it is. Plate: it travels, turns and grows with the plate (never in a recipe)",
     default="frame",
     row=True,
@@ -188,6 +189,7 @@ class Shaper(Step):
     """A step that changes the values made so far."""
 
     family = "shaper"
+    rank = 1900
     works_on = frozenset({"map", "picture"})
     stagger_times, stagger_by = TIMES, STAGGER_BY
 

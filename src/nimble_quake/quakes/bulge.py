@@ -51,7 +51,7 @@ class Bulge(FreeQuake):
     title = "Bulge"
     called = "magnifier, pinch, lens distortion"
     group = "Lens"
-    rank = 20
+    rank = 2020
     help = "A magnifying glass, a pinch, or a lens's barrel and pincushion"
     may_fold = False
     idle_because = "Its amount is 0"

@@ -27,7 +27,7 @@ class CutLines(FreeQuake):
 
     title = "Cut lines"
     group = "Move"
-    rank = 60
+    rank = 2060
     help = "Only the zones between lines are stretched: long letters"
     may_fold = False
     idle_because = "Its stretch is 100 %"

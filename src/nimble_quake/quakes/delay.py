@@ -28,7 +28,7 @@ class Delay(PixelQuake):
     title = "Delay"
     called = "time displacement, slit scan"
     group = "Time"
-    rank = 70
+    rank = 2070
     help = "Each pixel from another moment: the map says when"
     idle_because = "Its time is 0"
     sees_other_times = True

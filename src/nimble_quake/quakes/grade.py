@@ -23,7 +23,7 @@ class Grade(PixelQuake):
 
     title = "Grade"
     group = "Look"
-    rank = 80
+    rank = 2080
     help = "Brightens, tints, saturates or grains by the map"
     idle_because = "Nothing it does is above 0"
     lively = {"brighten": 0.6, "saturate": -1.0}

@@ -48,7 +48,7 @@ class LookUp(FreeQuake):
 
     title = "Look up"
     group = "Move"
-    rank = 45
+    rank = 2045
     help = "Bends as an ST map or a vector map from a file says"
     may_fold = False
     idle_because = "No file is chosen"

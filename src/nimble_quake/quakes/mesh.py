@@ -36,7 +36,7 @@ class Mesh(FreeQuake):
 
     title = "Mesh"
     group = "Move"
-    rank = 35
+    rank = 2035
     help = "A net whose points are dragged in the picture"
     lively = {"net": tuple(round(70 * math.sin(n * 2.3) * (n % 10 not in (0, 1, 8, 9)), 1) for n in range(40))}
     may_fold = False

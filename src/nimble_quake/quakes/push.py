@@ -47,7 +47,7 @@ class Push(BendQuake):
     group = "Move"
     help = "Moves pixels by the map's values"
     idle_because = "Reach is 0, or no channel is chosen"
-    rank = 0
+    rank = 2000
     lively = {"reach_x": 90.0, "reach_y": 90.0}
 
     mode = Choice(

@@ -20,7 +20,7 @@ class Scatter(FreeQuake):
     title = "Scatter"
     called = "frosted glass"
     group = "Move"
-    rank = 40
+    rank = 2040
     help = "Frosted glass: every grain is moved by chance"
     idle_because = "Its reach is 0"
     simple = False

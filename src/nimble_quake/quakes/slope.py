@@ -36,7 +36,7 @@ class Slope(BendQuake):
     title = "Slope"
     called = "refraction, glass, water"
     group = "Glass"
-    rank = 10
+    rank = 2010
     help = "Like glass or water: flanks bend the picture, flat parts do not"
     lively = {"height": 160.0, "smooth": 10.0}
     idle_because = "Its height or its depth is 0"

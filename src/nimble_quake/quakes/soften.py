@@ -35,7 +35,7 @@ class Soften(PixelQuake):
 
     title = "Soften"
     group = "Look"
-    rank = 50
+    rank = 2050
     in_light = True
     help = "Blurs by the map: depth of field, real heat haze"
     holds_border = True

@@ -18,7 +18,7 @@ class Twirl(FreeQuake):
 
     title = "Twirl"
     group = "Lens"
-    rank = 25
+    rank = 2025
     may_fold = False
     idle_because = "Its angle is 0"
     help = "Winds the picture up round a centre"

@@ -21,7 +21,7 @@ class Wave(FreeQuake):
     title = "Wave"
     called = "ripple"
     group = "Move"
-    rank = 30
+    rank = 2030
     help = "Rows or columns swing to and fro, and the swing travels"
     idle_because = "Its amplitude is 0"
 

@@ -18,6 +18,7 @@ class AlphaLevels(Shaper):
 
     title = "Alpha levels"
     group = "Channels"
+    rank = 1600
     help = "Makes parts clear, by alpha or by value"
     lively = {"by": "value", "low": 0.4, "high": 0.6}
 

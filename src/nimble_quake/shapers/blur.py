@@ -23,6 +23,7 @@ class Blur(Shaper):
 
     title = "Blur"
     group = "Softness"
+    rank = 1100
     in_light = True
     help = "Softens edges, so that the picture waves instead of tearing"
     holds_border = True

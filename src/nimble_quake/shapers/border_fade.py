@@ -17,6 +17,7 @@ class BorderFade(Shaper):
 
     title = "Border fade"
     group = "Values"
+    rank = 1000
     help = "Nothing moves at the border: no gaps"
     lively = {"width": 220.0}
 

@@ -21,6 +21,7 @@ class Bracket(Enclosing):
 
     title = "Bracket"
     group = "Space"
+    rank = 1400
     help = "Several steps as one; in ring space they run round a centre"
     looks = (("Ring bracket", "What is inside runs round a centre", {"space": "rings"}),)
 

@@ -26,6 +26,7 @@ class Caustics(Shaper):
 
     title = "Caustics"
     group = "Relief"
+    rank = 1300
     help = "Nets of light on the floor of a pool"
     lively = {"depth": 400.0}
 

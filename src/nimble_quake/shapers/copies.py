@@ -19,6 +19,7 @@ class Copies(Repeating):
 
     title = "Copies"
     group = "Time"
+    rank = 1500
     help = "Delayed or growing copies, one over another"
     looks = (
         (

@@ -14,6 +14,7 @@ class GlassBricks(Coordinate):
 
     title = "Glass bricks"
     group = "Cells"
+    rank = 1200
     help = "A wall of thick panes, each with its own small view"
     far = 0.25
 

@@ -16,6 +16,7 @@ class Kaleidoscope(Coordinate):
 
     title = "Kaleidoscope"
     group = "Space"
+    rank = 1401
     far = 0.25
     help = "A sector, mirrored round and round"
 

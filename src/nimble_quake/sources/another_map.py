@@ -16,6 +16,7 @@ class AnotherMap(Source):
 
     title = "Another map"
     group = "Pictures"
+    rank = 50
     help = "A map of this shot as it is, now or at another time"
     called = "copy, reuse, combine maps, same map, all channels"
 

@@ -22,6 +22,7 @@ class Bands(Source):
 
     title = "Bands"
     group = "Lines"
+    rank = 20
     help = "Flat slices: the picture comes apart in strips"
     lively = {"shift": Formula("floor(t * 3)")}
     looks = (

@@ -18,6 +18,7 @@ class Blocks(Source):
 
     title = "Blocks"
     group = "Moving matter"
+    rank = 40
     help = "A bad signal: blocks that come and go, rows that jump"
     looks = (
         ("Torn rows", "Whole rows jump aside", {"size_x": 1280.0, "size_y": 12.0, "density": 0.35}),

@@ -27,6 +27,7 @@ class DrawnMask(Source):
 
     title = "Drawn mask"
     group = "Shapes"
+    rank = 30
     help = "A shape drawn in the picture, white inside, with a feather"
     meant_to_clip = True
     looks = (

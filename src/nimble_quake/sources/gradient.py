@@ -20,6 +20,7 @@ class Gradient(Source):
 
     title = "Gradient"
     group = "Soft"
+    rank = 10
     looks = (
         ("Lens", "Round, from a bright middle", {"shape": "radial", "start": (0.5, 0.5), "end": (0.5, 0.0)}),
         ("Turn", "Round a centre, as a clock's hand", {"shape": "conic", "start": (0.5, 0.5)}),

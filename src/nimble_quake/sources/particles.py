@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Any, TypeAlias
+from typing import TypeAlias
 
 import cv2
 import numpy as np
@@ -30,7 +29,16 @@ from nimble_quake.params.kinds import (
 from nimble_quake.raster.colour.channels import channel, luminance
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.raster.noise.births import born, knots, step_for
-from nimble_quake.raster.shapes.particles import Numbers, as_many_as_fit, drawn_by_weight, flown, paint, sprite, uniform
+from nimble_quake.raster.shapes.particles import (
+    Flock,
+    Numbers,
+    as_many_as_fit,
+    drawn_by_weight,
+    flown,
+    paint,
+    sprite,
+    uniform,
+)
 
 Luck: TypeAlias = Callable[[int], Numbers]
 
@@ -41,27 +49,6 @@ WHITE, CLOUD = (1.0, 1.0, 1.0, 1.0), (0.75, 0.75, 0.75, 1.0)
 
 AT_BIRTH = frozenset(("rate", "place", "width", "height", "turn", "speed", "speed_spread", "bearing", "spread", "wind"))
 """What a particle keeps from its birth; the wind, what it had gone by then."""
-
-
-@dataclass(frozen=True)
-class Flock:
-    """The particles alive: number, time of birth, age and length of life in seconds, (N,) each."""
-
-    numbers: NDArray[np.int64]
-    births: Numbers
-    age: Numbers
-    life: Numbers
-    times: Numbers
-    past: list[Any]
-    """The source itself at each of `times`, with the numbers it had."""
-
-    def then(self, name: str, part: int | None = None) -> Numbers:
-        """Return a number as it was at each particle's birth."""
-        found = [source.values[name] for source in self.past]
-        values = np.array(found if part is None else [pair[part] for pair in found], np.float64)
-        if (values == values[0]).all():
-            return np.full(len(self.births), values[0])
-        return np.interp(self.births, self.times, values)
 
 
 class Particles(Source):
@@ -152,6 +139,11 @@ class Particles(Source):
         (0, 20000),
         When("emitter", "line", "box", "ellipse"),
     )
+    across = Toggle(
+        label="Whole width",
+        help="The line, box or ellipse is as wide as the frame, whatever its size, and one particle more to each side",
+        shown_when=When("emitter", "line", "box", "ellipse"),
+    )
     height = a_distance(
         "Height", "Height of the box or ellipse", 240.0, (0, 1200), (0, 20000), When("emitter", "box", "ellipse")
     )
@@ -232,6 +224,7 @@ class Particles(Source):
         decimals=3,
     )
     opacity = a_fraction("Opacity", "How much each covers", 1.0)
+    opacity_spread = a_fraction("Fainter", "How much less some of them cover, by chance", 0.0)
     fade_in = a_fraction("Fade in", "Share of its life that a particle takes to appear", 0.1)
     fade_out = a_fraction("Fade out", "Share of its life that a particle takes to go", 0.5)
     soft = a_fraction("Softness", "How soft a particle is, from its rim inwards", 0.8)
@@ -294,7 +287,7 @@ class Particles(Source):
         life = np.maximum(life, 1e-3)
         age = now - births
         alive = (age >= 0) & (age < life)
-        return Flock(numbers[alive], births[alive], age[alive], life[alive], times, past)
+        return Flock(numbers[alive], births[alive], age[alive], life[alive], times, [then.values for then in past])
 
     def _spots(self, flock: Flock, ctx: Context) -> Numbers:
         age, life = flock.age, flock.life
@@ -321,7 +314,8 @@ class Particles(Source):
             now_x, now_y = now_x - 0.5 * dx, now_y - 0.5 * dy
         grown = np.clip(age / np.maximum(self.fade_in * life, 1e-9), 0, 1)
         going = np.clip((life - age) / np.maximum(self.fade_out * life, 1e-9), 0, 1)
-        for n, column in enumerate((now_x, now_y, long, half, cos, sin, self.opacity * grown * going)):
+        opacity = self.opacity * (1 - luck(14) * self.opacity_spread)
+        for n, column in enumerate((now_x, now_y, long, half, cos, sin, opacity * grown * going)):
             out[:, n] = column
         return out
 
@@ -354,6 +348,8 @@ class Particles(Source):
                 self._rim(ctx), u, v, uniform(flock.numbers, 13, self.seed), (ctx.at.width, ctx.at.height)
             )
         width, height = flock.then("width"), flock.then("height")
+        if self.across:
+            width = np.full_like(width, ctx.at.width + 2 * max(self.size, self.size_end))
         across, down = (u - 0.5) * width, (v - 0.5) * height
         if self.emitter == "point":
             across, down = across * 0, down * 0

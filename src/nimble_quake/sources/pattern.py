@@ -8,7 +8,7 @@ from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, a_level, a_size, an_angle
 from nimble_quake.operators.steps import Source
-from nimble_quake.params.kinds import Choice, Place, Seed, Toggle, Velocity, options
+from nimble_quake.params.kinds import Choice, Pairs, Place, Seed, Toggle, Velocity, options
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.shapes.patterns import pattern, ringed_pattern
@@ -62,6 +62,7 @@ class Pattern(Source):
     size_y = a_size("Cell down", "Height of a cell", 40.0, (4, 400))
     share = a_fraction("Fill", "How much of a cell is light, or how thick a line is", 0.5)
     offset = Velocity(label="Drift", help="How fast and which way it travels")
+    shift = Pairs(label="Shift", help="How far it lies aside, beside its drift", unit="px", decimals=0)
     turn = an_angle("Turns the pattern clockwise")
     soft = a_distance("Softness", "Width of its edges", 0.0, (0, 40))
     low = a_level("Dark", "Value of the dark parts", 0.0)
@@ -73,17 +74,16 @@ class Pattern(Source):
 
     def make(self, grid: Grid, ctx: Context) -> Field:
         soft = self.soft / min(self.size_x, self.size_y)
+        x, y = self.offset[0] + self.shift[0], self.offset[1] + self.shift[1]
         fractions = self._shares()
         if self.rings or self.form == "rays":
-            gone = (self.offset[0] / self.size_x / self.count - self.turn / 360, self.offset[1] / self.size_y)
+            gone = (x / self.size_x / self.count - self.turn / 360, y / self.size_y)
             out = ringed_pattern(
                 grid, self.form, self.centre, int(self.count), gone[0], self.size_y, gone[1], soft, fractions, self.seed
             )
         else:
             middle = (ctx.at.width / 2, ctx.at.height / 2)
-            there = affine.compose(
-                affine.shift(-self.offset[0] - middle[0], -self.offset[1] - middle[1]), affine.turn(-self.turn)
-            )
+            there = affine.compose(affine.shift(-x - middle[0], -y - middle[1]), affine.turn(-self.turn))
             there = affine.compose(there, affine.shift(*middle))
             cells = affine.compose(there, affine.stretch(1 / self.size_x, 1 / self.size_y))
             out = pattern(grid, self.form, cells, soft, fractions, self.seed)

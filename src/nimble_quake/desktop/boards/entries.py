@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import partial
 
@@ -22,21 +22,8 @@ from nimble_quake.shot.paths import find, owner_id
 from nimble_quake.shotfile.files import read_shot
 from nimble_quake.shotfile.recipes import fitted_to
 
-GROUPS = (
-    "Soft",
-    "Lines",
-    "Shapes",
-    "Moving matter",
-    "Pictures",
-    "Values",
-    "Softness",
-    "Cells",
-    "Relief",
-    "Space",
-    "Time",
-    "Channels",
-)
-"""The order of the groups, by what they look like; others follow by name."""
+LAST = 1_000_000
+"""The rank of what is of no kind that is known."""
 WIDTH, HEIGHT = 1280, 720
 BASE = (
     Node(
@@ -113,7 +100,7 @@ def kinds(session: Session, family: str) -> list[Entry]:
         lively = placed_values(operator, operator.lively, WIDTH, HEIGHT)
         for title, help, values in ((operator.title, operator.help, {}), *operator.looks):
             found.append(_of_kind(operator, title, help, values, {**lively, **values}))
-    return sorted(found, key=lambda entry: (GROUPS.index(entry.group) if entry.group in GROUPS else 99, entry.group))
+    return _in_groups(found, operators)
 
 
 def _of_kind(operator: type[Step], title: str, help: str, values: dict[str, object], shown: dict[str, object]) -> Entry:
@@ -202,19 +189,17 @@ def effect_entries(session: Session, family: str) -> list[Entry]:
             continue
         for title, help, values in ((operator.title, operator.help, {}), *operator.looks):
             found.append(_of_effect(session, plate, operator, title, help, values, family))
-    groups = QUAKE_GROUPS if family == "quake" else (*FINISH_GROUPS, *GROUPS)
-    order = {entry.key: operator_rank(session, entry) for entry in found}
-    return sorted(found, key=lambda e: (groups.index(e.group) if e.group in groups else 99, e.group, order[e.key]))
+    return _in_groups(found, session.engine.operators.playing("effect"))
 
 
-QUAKE_GROUPS = ("Move", "Glass", "Lens", "Look", "Time")
-FINISH_GROUPS = ("Light", "Rims", "Colour", "Lens", "Film", "Keys")
-
-
-def operator_rank(session: Session, entry: Entry) -> int:
-    """Return where an entry stands in its group."""
-    operator = session.engine.operators.get("effect", entry.key.split(":")[0])
-    return operator.rank if operator else 100
+def _in_groups(found: list[Entry], operators: Iterable[type[Operator]]) -> list[Entry]:
+    """Return entries by their operators' ranks, those of a group together: it stands where its first one does."""
+    ranks = {operator.kind: operator.rank for operator in operators}
+    of = {id(entry): ranks.get(entry.key.split(":")[0], LAST) for entry in found}
+    first: dict[str, int] = {}
+    for entry in found:
+        first[entry.group] = min(first.get(entry.group, LAST), of[id(entry)])
+    return sorted(found, key=lambda entry: (first[entry.group], entry.group, of[id(entry)]))
 
 
 def _of_effect(

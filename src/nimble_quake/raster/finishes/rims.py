@@ -30,12 +30,15 @@ def alpha_of(picture: Picture) -> Coverage:
     return out
 
 
-def grown(alpha: Coverage, radius: float) -> Coverage:
-    """Return an alpha grown by a disc, or shrunk where the radius is below 0; in samples. Edges stay as smooth."""
+def grown(alpha: Coverage, radius: float, form: str = "round") -> Coverage:
+    """Return an alpha grown by a disc, or shrunk where the radius is below 0; in samples. Edges stay as smooth.
+
+    form: "round", or "square": corners stay corners.
+    """
     if abs(radius) < 1e-3:
         return alpha
     way = "grow" if radius > 0 else "shrink"
-    return np.asarray(morphed(np.ascontiguousarray(alpha)[..., None], way, "round", abs(radius))[..., 0], np.float32)
+    return np.asarray(morphed(np.ascontiguousarray(alpha)[..., None], way, form, abs(radius))[..., 0], np.float32)
 
 
 def softened(alpha: Coverage, sigma: float) -> Coverage:

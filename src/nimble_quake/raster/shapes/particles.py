@@ -8,12 +8,14 @@ x'' = g - k (x' - w); without drag it is the parabola of x'' = g.
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import Field
+from nimble_quake.conventions import Field, Value
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.threads.rows import run_rows
@@ -149,3 +151,24 @@ def sprite(alpha: NDArray[np.float32]) -> NDArray[np.float32] | None:
     top, left = (side - cut.shape[0]) // 2, (side - cut.shape[1]) // 2
     square[top : top + cut.shape[0], left : left + cut.shape[1]] = cut
     return np.asarray(cv2.resize(square, (48, 48), interpolation=cv2.INTER_AREA), np.float32)
+
+
+@dataclass(frozen=True)
+class Flock:
+    """The particles alive: number, time of birth, age and length of life in seconds, (N,) each."""
+
+    numbers: NDArray[np.int64]
+    births: Numbers
+    age: Numbers
+    life: Numbers
+    times: Numbers
+    past: list[Mapping[str, Value]]
+    """The numbers their source had at each of `times`, by name."""
+
+    def then(self, name: str, part: int | None = None) -> Numbers:
+        """Return a number as it was at each particle's birth."""
+        found = [values[name] for values in self.past]
+        values = np.array(found if part is None else [pair[part] for pair in found], np.float64)
+        if (values == values[0]).all():
+            return np.full(len(self.births), values[0])
+        return np.interp(self.births, self.times, values)
