@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QLabel, QMenu, QWidget
+from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QLabel, QMenu, QPushButton, QWidget
 
-from driving import focused, press, type_text
+from driving import click, focused, named, press, type_text
 from nimble_quake.desktop.motions import menu as motion_menu
 from nimble_quake.desktop.motions.dialogs import DriverDialog, FormulaDialog, RateDialog
 from nimble_quake.desktop.motions.menu import choose_motion, click_mark
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.motion.driver import drivers
+from nimble_quake.motion.formula import FUNCTIONS, NAMES, READERS, parsed
+from nimble_quake.motion.formula_help import EXPLAINED
 from nimble_quake.motion.kinds import Driven, Formula, Keys, Layered, Rate
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -261,3 +264,62 @@ def test_a_value_follows_the_one_that_is_clicked(session, parent, qtbot):
     qtbot.keyClick(panel, Qt.Key.Key_Escape)
     assert session.raw(ANGLE) == 30.0
     assert said[-1] == "Nothing was picked"
+
+
+class TestFormulaHelp:
+    @pytest.fixture
+    def dialog(self, session, parent, qtbot):
+        dialog = FormulaDialog(session, ANGLE, session.param(ANGLE), "brass", parent)
+        dialog.show()
+        dialog.activateWindow()
+        qtbot.waitUntil(dialog.isActiveWindow)
+        yield dialog
+        dialog.reject()
+
+    def test_the_list_goes_along_with_the_cursor(self, dialog):
+        """By keys alone: what the cursor touches, else the call it stands in."""
+        dialog.edit.setFocus()
+        dialog.edit.selectAll()
+        type_text("mix(1, 2, clamp(t, 0, 1))")
+        said = []
+        for _ in range(len("mix(1, 2, clamp(t, 0, 1))")):
+            said.append(named(dialog, "Names and functions").currentItem().text())
+            press(Qt.Key.Key_Left)
+        assert said[0].startswith("mix")
+        assert [each.partition("(")[0] for each in dict.fromkeys(said)] == ["mix", "clamp", "t"]
+
+    def test_a_call_is_put_in_with_its_first_argument_ready_to_be_typed(self, dialog, session):
+        dialog.edit.setFocus()
+        dialog.edit.selectAll()
+        type_text("10 * ")
+        names = named(dialog, "Names and functions")
+        names.setFocus()
+        names.setCurrentRow(next(n for n in range(names.count()) if names.item(n).text().startswith("clamp")))
+        press(Qt.Key.Key_Return)
+        assert dialog.edit.text() == "10 * clamp(x, low, high)"
+        type_text("t")
+        assert dialog.edit.text() == "10 * clamp(t, low, high)"
+
+    def test_every_example_can_be_tried(self, dialog, session):
+        names, use = named(dialog, "Names and functions"), dialog.findChildren(QPushButton)
+        button = next(each for each in use if each.text() == "Try the example")
+        for row, each in enumerate(EXPLAINED):
+            names.setCurrentRow(row)
+            click(button)
+            assert dialog.edit.text() == each.example
+            if each.name in READERS:  # this shot has no such band, track or beat, perhaps: it is read, at least
+                parsed(each.example, 1)
+            else:
+                assert session.raw(ANGLE) == Formula(each.example), dialog.said.text()
+
+
+def test_every_name_and_function_is_explained_once():
+    """By the names a formula may hold, with as many arguments as are written: each call is evaluated."""
+    names = [each.name for each in EXPLAINED]
+    assert sorted(names) == sorted([*NAMES, *FUNCTIONS, *READERS])
+    assert all(each.name in each.example and each.about for each in EXPLAINED)
+    for each in EXPLAINED:
+        if each.name in FUNCTIONS:
+            arguments = each.written.partition("(")[2].rstrip(")").count(",") + 1
+            values = [0.2, 0.5, 0.7][:arguments]
+            assert np.isfinite(FUNCTIONS[each.name](*values))

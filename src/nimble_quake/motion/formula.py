@@ -7,7 +7,6 @@ import math
 import warnings
 from collections.abc import Callable
 from functools import lru_cache, reduce
-from typing import Any
 
 import numpy as np
 import simpleeval
@@ -57,14 +56,8 @@ FUNCTIONS: dict[str, Callable[..., float]] = {
     "wander": wander,
 }
 
-READERS = {
-    "value": 'another value, by its path: value("plates/title/turn")',
-    "level": 'how loud a band is, 0 to 1: level("low")',
-    "track": 'how far a tracked point has moved: track("street", 3, "x")',
-    "beat": "seconds since the last beat: beat()",
-    "beats": "beats that are gone: beats()",
-}
-"""Functions that look at the rest of the shot."""
+READERS = ("value", "level", "track", "beat", "beats")
+"""Functions that look at the rest of the shot. What each is, and all else a formula may hold, is in `formula_help`."""
 
 
 def readers_at(moment: Moment) -> dict[str, Callable[..., Numeric]]:
@@ -185,7 +178,8 @@ def _refuse_strangers(part: ast.expr, own: tuple[str, ...]) -> None:
     words = {id(word) for node in calls if getattr(node.func, "id", "") in READERS for word in node.args}
     for node in ast.walk(part):
         if isinstance(node, ast.Name):
-            known: Any = FUNCTIONS | ({} if own else READERS) if id(node) in called else own or NAMES
+            calls_of = (*FUNCTIONS, *(() if own else READERS))
+            known = calls_of if id(node) in called else tuple(own or NAMES)
             if node.id not in known:
                 names = ", ".join(known)
                 raise FormulaError(f'the formula uses "{node.id[:40]}"', cure=f"known here: {names}")

@@ -8,10 +8,11 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QLin
 
 from nimble_quake.conventions import Value
 from nimble_quake.desktop.motions.form import MotionForm
+from nimble_quake.desktop.motions.formula_list import FormulaHelp
 from nimble_quake.desktop.widgets.arithmetic import typed_number
 from nimble_quake.desktop.widgets.course_plot import CoursePlot
 from nimble_quake.errors import NimbleQuakeError
-from nimble_quake.motion.formula import FUNCTIONS, NAMES, READERS, parsed
+from nimble_quake.motion.formula import parsed
 from nimble_quake.motion.kinds import Driven, Formula, Layered, Rate
 from nimble_quake.motion.motion import value_at
 from nimble_quake.params.kinds import Param
@@ -139,11 +140,8 @@ class FormulaDialog(_MotionDialog):
         self.edit.textChanged.connect(self._typed)
         form = QFormLayout()
         form.addRow("Formula", self.edit)
-        readers = "; ".join(READERS.values())
-        names = QLabel(f"Names: {', '.join(NAMES)}\nFunctions: {', '.join(FUNCTIONS)}\nOf the shot: {readers}")
-        names.setWordWrap(True)
-        form.addRow(names)
-        self.finish_form(form)
+        self.outer.addLayout(form)
+        self.finish_form(FormulaHelp(self.edit))
 
     def _typed(self) -> None:
         text, before = self.edit.text().strip(), self.session.raw(self.path)
