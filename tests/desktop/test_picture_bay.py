@@ -16,7 +16,7 @@ from nimble_quake.motion.kinds import Driven, Formula
 from nimble_quake.samples import FOLDER
 from nimble_quake.session.verbs import items
 from nimble_quake.shot.edits.set_value import set_value
-from nimble_quake.shot.model import Shot
+from nimble_quake.shot.model import Plate, Shot
 
 
 class TestPicture:
@@ -166,3 +166,24 @@ class TestEmitterHandles:
         assert window.session.shown(f"{path}/height") == height
         window.session.undo()
         assert window.session.shown(f"{path}/width") == 400
+
+
+def test_a_lens_says_on_how_many_plates_it_acts_in_the_frame_that_is_shown(window, qtbot):
+    """Those beneath it in its group that are on and there at that time; not by the settings alone."""
+
+    def rest(id: str, **more) -> Plate:
+        return Plate(id=id, kind="fill", **more)
+
+    lens = Plate(id="glass", kind="lens")
+    plates = (rest("top"), lens, rest("a"), rest("b", start=10), rest("c", on=False))
+    window.session.take(Shot(width=320, height=180, length=20, plates=plates))
+    window.session.select(plate="plates/glass")
+    label = window.picture_bay.kind_label
+    qtbot.waitUntil(lambda: label.text() == "lens plate, on 1 plate", timeout=20_000)
+    window.session.set_frame(12)
+    qtbot.waitUntil(lambda: label.text() == "lens plate, on 2 plates", timeout=20_000)
+    window.session.select(plate="plates/a")
+    qtbot.waitUntil(lambda: label.text() == "fill plate", timeout=20_000)
+    window.session.take(Shot(width=320, height=180, length=20, plates=(rest("top"), lens)))
+    window.session.select(plate="plates/glass")
+    qtbot.waitUntil(lambda: label.text() == "lens plate, on nothing", timeout=20_000)

@@ -25,7 +25,7 @@ from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import items
 from nimble_quake.session.verbs.effects import travel_of_mask
 from nimble_quake.session.verbs.shot_size import figures, source_of
-from nimble_quake.shot.paths import kind_of
+from nimble_quake.shot.paths import kind_of, plate_path
 
 VIEWS = (
     ("result", "Result"),
@@ -60,6 +60,8 @@ class PictureBay(Bay):
         self.gain: float | None = None
         """What the difference that is shown is multiplied by."""
         self.message = self.unseen = ""
+        self.beneath: tuple[str, int] | None = None
+        """A plate's id, and on how many others it acts in the frame that is shown."""
         self.step_handles = Handles(session, self.viewer, "brass", lambda: self.handled(session.selection.step))
         self.step_handles.travels = partial(travel_of_mask, session)
         self.effect_handles = Handles(session, self.viewer, "ember", lambda: self.handled(session.selection.quake))
@@ -140,7 +142,11 @@ class PictureBay(Bay):
         if source is not None:
             return figures(source)
         word = "finish" if self.session.selection.finish else "plate"
-        return f"{operator.title.lower()} {word}" if operator and word == "plate" else word if path else ""
+        beneath = ""
+        if self.beneath is not None and path == plate_path(self.beneath[0]):
+            count = self.beneath[1]
+            beneath = f", on {count} plate{'s' * (count != 1)}" if count else ", on nothing"
+        return f"{operator.title.lower()} {word}{beneath}" if operator and word == "plate" else word if path else ""
 
     def shown_path(self) -> str:
         """The path of what the settings are of: the selected finish, else the plate."""
@@ -174,6 +180,10 @@ class PictureBay(Bay):
         """Show a computed frame."""
         self.message = response.error
         self.unseen = response.unseen
+        if response.request.probe and not response.partial:
+            found = response.beneath
+            self.beneath = None if found is None else (response.request.plate_id, found)
+            self.kind_label.setText(self._kind_of(self.shown_path()))
         self.gain = response.gain if response.request.picture_view in ("difference", "loop") else None
         second = image_of(response.untouched) if response.untouched is not None else None
         if response.costs and not self.frames.playing:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from nimble_quake.conventions import Frames
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.render.job import FrameJob
-from nimble_quake.shot.groups import holder_of, members_of
+from nimble_quake.shot.groups import holder_of, holders_of, members_of
 from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import plate_path
 
@@ -39,6 +39,17 @@ def opened(job: FrameJob, plate: Plate) -> tuple[Plate, ...]:
     if not _passes(job, plate):
         return (plate,)
     return stacked(job, plate.id) if plate.on and in_time(plate, job.moment.frame) else ()
+
+
+def seen_beneath(job: FrameJob, plate: Plate) -> int | None:
+    """Return how many plates there are now beneath a plate that acts on all of them; None for one that does not."""
+    operator = plate_operator(job, plate)
+    if operator is None or not operator.beneath:
+        return None
+    holder = next((each.id for each in holders_of(job.shot.plates, plate) if not _passes(job, each)), "")
+    row = stacked(job, holder)
+    at = next((n for n, each in enumerate(row) if each.id == plate.id), len(row))
+    return sum(each.on and in_time(each, job.moment.frame) for each in row[at + 1 :])
 
 
 def taken_in(job: FrameJob) -> frozenset[str]:

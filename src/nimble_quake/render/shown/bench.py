@@ -16,6 +16,7 @@ from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import FrameJob, Problem
+from nimble_quake.render.plan.groups import seen_beneath
 from nimble_quake.render.plates.layers import Layer, mask_at
 from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.render.services import frame_job
@@ -115,6 +116,8 @@ class BenchResponse:
     """The selected plate's matte is opaque all over the frame."""
     under_mask: float = 0.0
     """How far the selected plate has moved, in px, under a mask that stands still."""
+    beneath: int | None = None
+    """How many plates the selected one acts on now, where it is one that acts on what lies beneath it."""
     partial: bool = False
     """Only the map is there yet; the picture follows."""
     problems: list[Problem] = field(default_factory=list)
@@ -183,6 +186,8 @@ def _explain(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
         response.unseen = why_unseen(job, request.finish_path, grid)
         response.opaque_matte = opaque_matte(job, request.plate_id, grid)
         response.under_mask = moved_under_its_mask(job, request.plate_id)
+        plate = job.shot.plate(request.plate_id)
+        response.beneath = None if plate is None else seen_beneath(job, plate)
     if request.map_view in ("needles", "distance"):
         _bends(job, request, response)
 
