@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QComboBox
 
-from driving import LEFT, REACH, QTest, arrived, click, drag, focused, named, press, type_text
+from driving import LEFT, REACH, QTest, arrived, click, drag, focused, named, press, type_text, unfolded
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.typed_entry import TypedEntry
 from nimble_quake.motion.kinds import Keys
@@ -213,3 +214,49 @@ def test_a_plate_is_not_offered_to_itself(window):
     box = named(window, "Matte", QComboBox)
     offered = {box.itemData(row) for row in range(box.count())}
     assert offered == {"", *(plate.id for plate in window.session.shot.plates)} - {"title"}
+
+
+class TestLinked:
+    """Scale along both axes: one is scaled as the other is, while they are linked."""
+
+    X, Y = "plates/title/scale_x", "plates/title/scale_y"
+
+    @pytest.fixture
+    def panel(self, window):
+        window.session.select(plate="plates/title", quake="")
+        window.session.set(self.X, 1.0)
+        window.session.set(self.Y, 1.0)
+        unfolded(window.picture_bay.settings, "text")
+        window.refresh()
+        return window.picture_bay.settings
+
+    def typed(self, panel, name: str, text: str) -> None:
+        panel.editors[name].setFocus()
+        type_text(text)
+        press(Qt.Key.Key_Return)
+
+    def test_one_number_is_both_in_one_step(self, window, panel):
+        steps = len(window.session.history.past)
+        self.typed(panel, "scale_x", "50")
+        assert (window.session.shown(self.X), window.session.shown(self.Y)) == (0.5, 0.5)
+        assert len(window.session.history.past) == steps + 1
+        self.typed(panel, "scale_y", "80")
+        assert (window.session.shown(self.X), window.session.shown(self.Y)) == (0.8, 0.8)
+
+    def test_a_link_that_is_taken_off_stays_off_and_one_that_is_set_keeps_the_ratio(self, window, panel):
+        link = named(panel, "Linked")
+        click(link)
+        self.typed(panel, "scale_x", "50")
+        assert (window.session.shown(self.X), window.session.shown(self.Y)) == (0.5, 1.0)
+        click(link)
+        self.typed(panel, "scale_y", "40")
+        assert (window.session.shown(self.X), window.session.shown(self.Y)) == (pytest.approx(0.2), 0.4)
+
+    def test_different_numbers_are_not_linked_by_themselves_nor_is_one_that_moves(self, window, panel):
+        window.session.set(self.Y, 0.7)
+        self.typed(panel, "scale_x", "50")
+        assert window.session.shown(self.Y) == 0.7
+        window.session.set(self.Y, 0.5)
+        window.session.start_moving(self.Y)
+        self.typed(panel, "scale_x", "90")
+        assert window.session.shown(self.Y) == 0.5

@@ -135,6 +135,8 @@ class PlateKind(Operator):
         group="place",
     )
     scale_y = Number(
+        partner="scale_x",
+        linked=True,
         label="Scale y",
         help="Its height, in % of its own",
         default=1.0,

@@ -34,6 +34,10 @@ class Number(Param, Holds[float]):
     """The value at which what it belongs to is not there: leaving goes to it, and arriving comes from it."""
     nothing_at: float | None = None
     """The value at which the section it stands in does nothing, and says so while it is folded."""
+    partner: str = ""
+    """The same along the other axis, declared on the second of the two: linked, one is scaled as the other is."""
+    linked: bool = False
+    """They are linked from the start, as long as they are alike."""
     zero: str = ""
     """What stands in its field at 0, where that is no amount but something else: "never", "as the shot"."""
 

@@ -49,6 +49,8 @@ class Session:
         """How time is shown: one of motion.timecode.CLOCKS."""
         self.folded: set[str] = set()
         """Paths of plates whose rows are folded away."""
+        self.links: dict[str, bool] = {}
+        """Whether the number at a path is linked to its partner, where somebody said so."""
         self.awaits_release = False
         """What is dragged was taken back, and is not let go of yet: what it still changes does not count."""
         self.changed = Signal()

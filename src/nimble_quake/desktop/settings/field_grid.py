@@ -7,11 +7,12 @@ from typing import Any
 from PyQt6.QtWidgets import QGridLayout, QSizePolicy, QWidget
 
 from nimble_quake.desktop.settings.editors import WIDE, editor_for, is_long
-from nimble_quake.desktop.settings.joined_row import JoinedRow, LinkedName
+from nimble_quake.desktop.settings.joined_row import JoinedRow, LinkedName, PairLink
 from nimble_quake.desktop.settings.name_label import NameLabel
+from nimble_quake.desktop.settings.number_editors import NumberEditor
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.params.base import Joined
-from nimble_quake.params.kinds import Exceptions, Param, Place, Velocity
+from nimble_quake.params.kinds import Exceptions, Number, Param, Place, Velocity
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import front
 
@@ -92,7 +93,7 @@ class FieldGrid:
                 self.grid.addWidget(editor, row, 0, 1, 2)
                 row += 1
                 continue
-            self.grid.addWidget(label, row, column * 3)
+            self.grid.addWidget(self._linked(param, label), row, column * 3)
             span = 1 if self.columns == 1 or not whole else 4
             self.grid.addWidget(editor, row, column * 3 + 1, 1, span)
             if whole or column == self.columns - 1:
@@ -100,6 +101,19 @@ class FieldGrid:
             else:
                 column += 1
         return row + 1 if column else row
+
+    def _linked(self, param: Param, label: NameLabel) -> QWidget:
+        """A row's name, with the link to its partner where it has one; two columns have no room for that."""
+        if self.columns > 1 or not isinstance(param, Number) or not param.partner:
+            return label
+        first, second = self.editors.get(param.partner), self.editors[param.name]
+        if not isinstance(first, NumberEditor) or not isinstance(second, NumberEditor):
+            return label
+        first.link = second.link = PairLink(self.session, first.path, second.path, meant=param.linked)
+        named = LinkedName(self.session, second.link, label, "One is scaled as the other is")
+        self.links.append(named)
+        label.watch(named)
+        return named
 
     def _joined(self, params: list[Param]) -> dict[str, Param]:
         """The parameters that share a row, each with the one it is joined by."""

@@ -7,6 +7,7 @@ import math
 from PyQt6.QtWidgets import QLabel, QToolButton
 
 from nimble_quake.desktop.settings.bound import Bound, motion_of
+from nimble_quake.desktop.settings.joined_row import PairLink
 from nimble_quake.desktop.theme.look import give_icon
 from nimble_quake.desktop.widgets.angle_field import AngleField
 from nimble_quake.desktop.widgets.drift_pad import DriftPad, bearing_word
@@ -28,6 +29,35 @@ class NumberEditor(Bound):
         self.gesture(self.field)
         self.field.mark_clicked.connect(self.mark)
         self.setFocusProxy(self.field)
+        self.link: PairLink | None = None
+        self._began: tuple[float, float] | None = None
+        """What it and its linked partner were when the gesture began."""
+
+    def begin(self) -> None:
+        super().begin()
+        on = self.link is not None and self.link.on
+        self._began = (self.number(), self.partner()) if on else None
+
+    def send(self, value: object) -> None:
+        super().send(value)
+        if self._began is not None and self.link is not None and self._began[0] and isinstance(value, float):
+            own, other = self._began
+            path = self.link.other(self.path)
+            param = self.session.param(path)
+            scaled = other * value / own
+            self.session.set(path, param.clamp(scaled) if isinstance(param, Number) else scaled)
+
+    def end(self) -> None:
+        super().end()
+        self._began = None
+
+    def number(self) -> float:
+        """Return the value as it is now."""
+        return float(self.session.shown(self.path))
+
+    def partner(self) -> float:
+        """Return what it is linked to, as that is now; itself where it is linked to nothing."""
+        return self.number() if self.link is None else float(self.session.shown(self.link.other(self.path)))
 
     def refresh(self) -> None:
         value = self.session.shown(self.path)
