@@ -24,6 +24,7 @@ class Pixelate(Shaper):
     help = "Flat cells: the push becomes blocks"
     averages = True
     lively = {"size_x": 110.0, "size_y": 90.0}
+    looks = (("Honeycomb", "Flat hexagons", {"cells": "hexagons", "size_x": 80.0, "size_y": 92.0}),)
 
     cells = Choice(
         label="Cells",
