@@ -16,7 +16,6 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import REST, Field, Picture, Pixels, Seconds, Value, Values, Warp
 from nimble_quake.declared.declared import Declared
-from nimble_quake.media.exr import SUFFIX
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import (
     BandRef,
@@ -353,7 +352,7 @@ class IsExr(When):
     """A file is an OpenEXR picture, or numbered ones."""
 
     def holds(self, value: object) -> bool:
-        return str(value).lower().endswith(SUFFIX)
+        return str(value).lower().endswith(".exr")
 
 
 LAYER = Words(
