@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6 import QtTest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from nimble_quake.desktop.settings.panel import SettingsPanel
@@ -36,7 +37,13 @@ def arrived(window, qtbot) -> None:
 def drag(widget: QWidget, start: QPoint, end: QPoint, modifiers=Qt.KeyboardModifier.NoModifier) -> None:
     QTest.mousePress(widget, LEFT, modifiers, start)
     for share in (0.3, 0.7, 1.0):
-        QTest.mouseMove(widget, start + (end - start) * share)
+        at = start + (end - start) * share
+        if modifiers == Qt.KeyboardModifier.NoModifier:
+            QTest.mouseMove(widget, at)
+        else:  # mouseMove knows of no keys
+            places = QPointF(at), QPointF(widget.mapToGlobal(at))
+            kind = QEvent.Type.MouseMove
+            QApplication.sendEvent(widget, QMouseEvent(kind, *places, Qt.MouseButton.NoButton, LEFT, modifiers))
         QTest.qWait(1)
     QTest.mouseRelease(widget, LEFT, modifiers, end)
 

@@ -27,6 +27,7 @@ ANOTHER = {
     fields.Range: (3, 9),
     fields.Fades: (2, 4),
     fields.Moments: (1.0, 2.5),
+    fields.Lines: (-20.0, 300.5),
 }
 """A value of each kind of field that is no field's default."""
 PARTS: tuple[type[msgspec.Struct], ...] = (Shot, *dict.fromkeys(ITEMS.values()))

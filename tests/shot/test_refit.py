@@ -124,6 +124,14 @@ def test_places_in_another_shape_of_frame(shape, places, wanted):
     assert new.plates[0].values["position"] == wanted
 
 
+def test_guides_go_where_the_places_beside_them_go():
+    shot = msgspec.structs.replace(SHOT, guides_x=(20.0, 190.0), guides_y=(10.0,))
+    new = refitted(shot, Change(400, 300, SHOT.rate, SHOT.length, places="edges"), KINDS)
+    assert new.guides_x == (40.0, 380.0)  # 20 px from the left, 10 px from the right, twice as large
+    assert new.guides_y == (20.0,)
+    assert changed(shot, 2, 1).guides_x == (40.0, 380.0)
+
+
 def test_frames_keep_their_seconds_or_their_numbers():
     new = changed(SHOT, 1, 2)
     assert (new.length, new.loop, new.markers[0].frame, new.beats) == (96, (24, 96), 24, (0.0, 13.0))

@@ -62,7 +62,7 @@ class BenchWindow(QMainWindow):
         self.map_bay = MapBay(session, self.frames, self.view_state)
         self.coupling = Coupling(session)
         self.middle = Middle(session, self.coupling)
-        self.picture_bay = PictureBay(session, self.frames, self.view_state)
+        self.picture_bay = PictureBay(session, self.frames, self.view_state, preferences)
         for panel in (self.coupling.settings, self.picture_bay.settings, self.map_bay.settings):
             panel.opened = preferences.sections  # what is unfolded is remembered by kind, wherever it is shown
         self.status, self.queue = StatusLine(), Queue()
@@ -171,7 +171,7 @@ class BenchWindow(QMainWindow):
 
     def refresh(self) -> None:
         """Show the whole document."""
-        self.frames.solo = self.frames.compare = ""
+        self.frames.solo = self.frames.compare = self.frames.beside = ""
         self.map_bay.refresh()
         self.coupling.refresh()
         self.picture_bay.refresh()

@@ -32,6 +32,26 @@ class ShownMap(Protocol):
         """Show a step alone, or all again."""
 
 
+class GuideLines(Protocol):
+    """The lines over the picture that things are placed by."""
+
+    def toggle(self, name: str) -> None:
+        """Show the lines of a name, or hide them."""
+
+    def toggle_snapping(self) -> None:
+        """Let what is dragged snap, or not."""
+
+    def add(self, axis: int) -> None:
+        """Add an own line: upright (0) or level (1)."""
+
+
+class ShownPicture(Protocol):
+    """The region that shows the picture."""
+
+    @property
+    def guides(self) -> GuideLines: ...
+
+
 class TimeRows(Protocol):
     """The region of moving values: pins and markers."""
 
@@ -207,6 +227,8 @@ class Host(Protocol):
     def frames(self) -> PlayedFrames: ...
     @property
     def map_bay(self) -> ShownMap: ...
+    @property
+    def picture_bay(self) -> ShownPicture: ...
     @property
     def time(self) -> TimeRows: ...
     @property

@@ -6,6 +6,7 @@ lists of the window walk them: a new field is one line there.
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
@@ -15,7 +16,7 @@ from typing import Annotated, Any, Generic, Protocol, TypeAlias, TypeVar, cast, 
 
 import msgspec
 
-from nimble_quake.conventions import MAX_FRAMES, Json, Value, Values
+from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE, Json, Value, Values
 from nimble_quake.errors import ShotError
 from nimble_quake.params.base import Rgba, shown
 from nimble_quake.params.kinds import Colour
@@ -280,6 +281,37 @@ class Moments(Field[tuple[float, ...]]):
 
     def clamped(self, value: tuple[float, ...]) -> tuple[float, ...]:
         return tuple(sorted({min(max(float(n), 0.0), MAX_FRAMES) for n in value})[: self.most])
+
+
+@dataclass(frozen=True, kw_only=True)
+class Lines(Field[tuple[float, ...]]):
+    """Lines across the frame by their place on one axis, in px; it may be outside the frame. axis: 0 for x, 1 for y."""
+
+    axis: int
+    most: int = 100
+
+    def refitted(self, value: tuple[float, ...], by: Refit) -> tuple[float, ...]:
+        half = (by.old[0] / 2, by.old[1] / 2)
+        return tuple(by.place(_with(half, self.axis, at)).of(_with(half, self.axis, at))[self.axis] for at in value)
+
+    def read(self, raw: Json, reading: Reading) -> tuple[float, ...]:
+        rows = raw if isinstance(raw, list) else [None]
+        given = [float(n) for n in rows if isinstance(n, int | float) and not isinstance(n, bool)]
+        if len(given) != len(rows) or len(given) > self.most or any(not abs(n) <= MAX_SIDE for n in given):
+            raise _expected(f"at most {self.most} places in px", raw)
+        return tuple(sorted(set(given)))
+
+    def schema(self, items: Callable[[Items], Json]) -> dict[str, Json]:
+        number: Json = {"type": "number", "minimum": -MAX_SIDE, "maximum": MAX_SIDE}
+        return {"type": "array", "items": number, "maxItems": self.most}
+
+    def clamped(self, value: tuple[float, ...]) -> tuple[float, ...]:
+        numbers = [float(n) for n in value if math.isfinite(n)]
+        return tuple(sorted({min(max(n, -MAX_SIDE), MAX_SIDE) for n in numbers})[: self.most])
+
+
+def _with(place: tuple[float, float], axis: int, at: float) -> tuple[float, float]:
+    return (at, place[1]) if axis == 0 else (place[0], at)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -18,6 +18,7 @@ from nimble_quake.shot.fields import (
     FlatColour,
     Id,
     Items,
+    Lines,
     Moments,
     OneOf,
     OperatorValues,
@@ -140,6 +141,10 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True):
     """The frames of beats, in order."""
     seamless: Annotated[bool, Switch()] = False
     """It closes over its length: what swings, trembles and runs round does so a whole number of times."""
+    guides_x: Annotated[tuple[float, ...], Lines(axis=0)] = ()
+    """Where upright lines lie that help to place things, px; never rendered."""
+    guides_y: Annotated[tuple[float, ...], Lines(axis=1)] = ()
+    """Where level ones lie."""
     extra: Unknown = {}
 
     def plate(self, id: str) -> Plate | None:

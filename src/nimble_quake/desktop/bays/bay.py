@@ -42,7 +42,7 @@ class Bay(Region):
         super().__init__(region, f"{word} bay")
         self.session, self.frames = session, frames
         self.viewer = Viewer(f"{word} viewer", state)
-        self.viewer.overlays.append(self.paint_over)
+        self.viewer.notes.append(self.paint_over)
         self.views = Segments([(key, short) for key, short, *_ in views], region, f"{word} view", boxed=False)
         self.views.chosen.connect(self.choose_view)
         self.narrow_views = Chooser(f"{word} view")

@@ -12,8 +12,8 @@ from nimble_quake.desktop.bays.sign_pill import SignPill
 from nimble_quake.desktop.bays.signs import signs
 from nimble_quake.desktop.bays.swap_chooser import SwapChooser
 from nimble_quake.desktop.bays.tabs import MapTabs
+from nimble_quake.desktop.placing.handles import Handles
 from nimble_quake.desktop.viewers.frames import Frames
-from nimble_quake.desktop.viewers.handles import Handles
 from nimble_quake.desktop.viewers.needles import paint_needles, paint_ways
 from nimble_quake.desktop.viewers.view_state import ViewState
 from nimble_quake.desktop.viewers.viewer import Viewer, image_of
@@ -156,7 +156,10 @@ class MapBay(Bay):
         self.pill.move(8, self.viewer.height() - self.pill.height() - 8)
 
     def _compared(self) -> tuple[str, str]:
-        """The names of the two steps that are compared."""
+        """The names of the two steps, or maps, that are compared."""
+        beside = self._response.request.beside if self._response is not None else ""
+        if beside:
+            return self.session.name_of(map_path(beside)), self.session.name_of(self.session.selection.map)
         other, own = self.frames.compare, self.session.selection.step
         left = self.session.name_of(other) if other and find(self.session.shot, other) is not None else "step before"
         return f"after {left}", "finished" if other == own else f"after {self.session.name_of(own)}"
@@ -229,6 +232,7 @@ class MapBay(Bay):
         used = menu.addAction(f"Used by {users} effect{'' if users == 1 else 's'}")
         if used:
             used.setEnabled(False)
+        self._add_beside(menu, path)
         menu.addAction("Keep as recipe", lambda: self.keep_asked.emit(path))
         menu.addAction("Save as recipe file …", lambda: self.save_recipe_asked.emit(path))
         menu.addAction("Copy map", lambda: self.copy_asked.emit(path))
@@ -238,6 +242,24 @@ class MapBay(Bay):
         menu.addAction("Remove", lambda: items.remove_item(self.session, path))
         add_question(menu, self.session.help_asked.emit, "building-maps")
         menu.exec(at)
+
+    def _add_beside(self, menu: QMenu, path: str) -> None:
+        """What it can be shown beside: any other map of the shot."""
+        others = [map_path(map.id) for map in self.session.shot.maps if map_path(map.id) != path]
+        choice = menu.addMenu("Beside")
+        if choice is None:
+            return
+        choice.setEnabled(bool(others))
+        for other in others:
+            action = choice.addAction(self.session.name_of(other), lambda other=other: self.show_beside(other))
+            if action is not None:
+                action.setCheckable(True)
+                action.setChecked(other == self.frames.beside)
+
+    def show_beside(self, path: str) -> None:
+        """Show another map beside the selected one, parted by a line that can be dragged; or it alone again."""
+        self.frames.beside = "" if self.frames.beside == path else path
+        self.frames.ask()
 
 
 def _said(response: BenchResponse) -> str:

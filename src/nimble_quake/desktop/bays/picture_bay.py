@@ -12,16 +12,19 @@ from PyQt6.QtWidgets import QMenu, QWidget
 
 from nimble_quake.desktop.bays.bay import Bay
 from nimble_quake.desktop.bays.stack import Stack
+from nimble_quake.desktop.placing.guides import Guides
+from nimble_quake.desktop.placing.handles import Handles
+from nimble_quake.desktop.placing.snapping import Snapping
 from nimble_quake.desktop.theme.look import font, give_icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.viewers.frames import PREVIEWS, Frames
-from nimble_quake.desktop.viewers.handles import Handles
 from nimble_quake.desktop.viewers.view_state import ViewState
 from nimble_quake.desktop.viewers.viewer import Viewer, image_of
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.parts import bare, heading, line, quiet, title, worded
-from nimble_quake.render.shown.bench import BenchResponse
+from nimble_quake.render.shown.bench import AROUND, BEYOND, BenchResponse
 from nimble_quake.session.state import Session
+from nimble_quake.session.storage.preferences import Preferences
 from nimble_quake.session.verbs import items
 from nimble_quake.session.verbs.effects import travel_of_mask
 from nimble_quake.session.verbs.shot_size import figures, source_of
@@ -34,6 +37,7 @@ VIEWS = (
     ("difference", "Difference"),
     ("alpha", "Alpha"),
     ("loop", "Loop"),
+    ("corners", "Corners"),
 )
 TRIED = ("Trying it, not added yet", "A sample, not opened yet")
 QUICK = 0.1
@@ -48,8 +52,9 @@ class PictureBay(Bay):
     """(plate's path, whether the enlargement moves): its gaps are to be covered."""
     list_widths = (132, 186, 270)
 
-    def __init__(self, session: Session, frames: Frames, state: ViewState) -> None:
+    def __init__(self, session: Session, frames: Frames, state: ViewState, preferences: Preferences) -> None:
         super().__init__("lagoon", "Picture", session, frames, state, VIEWS)
+        self.guides = Guides(session, self.viewer, preferences)
         self.origin: tuple[QPointF, QPointF] | None = None
         """The probe's place and where its pixel came from."""
         self._rows_shown = 0.0
@@ -59,6 +64,8 @@ class PictureBay(Bay):
         self._rows_soon.timeout.connect(self._show_rows)
         self.gain: float | None = None
         """What the difference that is shown is multiplied by."""
+        self.enlarged = 0.0
+        """How many times what is shown is enlarged, where it is parts of the frame."""
         self.message = self.unseen = ""
         self.beneath: tuple[str, int] | None = None
         """A plate's id, and on how many others it acts in the frame that is shown."""
@@ -67,6 +74,9 @@ class PictureBay(Bay):
         self.effect_handles = Handles(session, self.viewer, "ember", lambda: self.handled(session.selection.quake))
         self.finish_handles = Handles(session, self.viewer, "lagoon", lambda: self.handled(session.selection.finish))
         self.handles = Handles(session, self.viewer, "lagoon", lambda: self.handled(session.selection.plate))
+        snapping = Snapping(session, self.viewer, self.guides)
+        for handles in self._all_handles():
+            handles.snapping = snapping
         self.finish_asked: Callable[[], None] = lambda: None
         self.quake_asked: Callable[[], None] = lambda: None
         self.stack = Stack(session, frames)
@@ -87,8 +97,14 @@ class PictureBay(Bay):
         self.gaps_button.toggled.connect(self._show_gaps)
         self.mask_button = bare("mask", "Tint the mask of the selected effect or plate", toggles=True)
         self.mask_button.toggled.connect(self._show_masks)
+        self.guides_button = bare(
+            "guides", "Lines to place things by: thirds, centre, safe areas, own ones", self.show_guides_menu
+        )
+        self.beyond_button = bare("beyond", "Show what lies round the frame, too", toggles=True)
+        self.beyond_button.toggled.connect(self._show_beyond)
         self.points_button = bare("points", "Show the tracked points; click or drag a box to pick some", toggles=True)
-        buttons = (self.points_button, self.gaps_button, self.mask_button, self.handles_button, self.wide_button)
+        toggles = (self.points_button, self.gaps_button, self.mask_button, self.handles_button)
+        buttons = (self.beyond_button, self.guides_button, *toggles, self.wide_button)
         return line(title("Picture", "lagoon"), 8, self.preview, None, *buttons)
 
     def _foot(self) -> tuple[QWidget, ...]:
@@ -185,6 +201,8 @@ class PictureBay(Bay):
             self.beneath = None if found is None else (response.request.plate_id, found)
             self.kind_label.setText(self._kind_of(self.shown_path()))
         self.gain = response.gain if response.request.picture_view in ("difference", "loop") else None
+        self.viewer.beyond, self.viewer.montage = response.beyond, response.enlarged > 0
+        self.enlarged = response.enlarged
         second = image_of(response.untouched) if response.untouched is not None else None
         if response.costs and not self.frames.playing:
             self.stack.refresh()
@@ -209,6 +227,8 @@ class PictureBay(Bay):
             viewer.paint_tag(painter, QPointF(8, viewer.height() - 30.0 - 22 * number), words)
         if self.frames.upto:
             viewer.paint_tag(painter, QPointF(8, 34), f"After {self.session.name_of(self.frames.upto)}, no further")
+        if self.enlarged:
+            self._paint_cells(painter, viewer)
         if self.gain is not None:
             what = "End and beginning" if self.frames.picture_view == "loop" else "Difference"
             words = f"{what} × {self.gain:g}" if self.gain > 1 else what
@@ -216,6 +236,16 @@ class PictureBay(Bay):
             viewer.paint_tag(painter, QPointF(8, tall), words)
         if self.message:
             self._paint_message(painter, viewer)
+
+    def _paint_cells(self, painter: QPainter, viewer: Viewer) -> None:
+        """Say what the cells are: corners and borders in their places, the seam between them."""
+        first, end = self.frames.span()
+        middle = viewer.frame_rect().center() - QPointF(0, viewer.frame_rect().height() / 6 - 6)
+        viewer.paint_tag(painter, middle - QPointF(3, 0), f"frame {end - 1}", right=True)
+        viewer.paint_tag(painter, middle + QPointF(3, 0), f"frame {first}")
+        drawn = viewer.frame_rect().width() / max(viewer.image.width(), 1) if viewer.image is not None else 1.0
+        times = self.enlarged * drawn
+        viewer.paint_tag(painter, QPointF(8, 8), f"Corners and borders, {times:.1f} screen pixels each")
 
     def _notes(self) -> list[str]:
         """What is said at the picture's foot of the selected quake and finish."""
@@ -242,6 +272,16 @@ class PictureBay(Bay):
     def _show_whole(self) -> None:
         self.viewer.state.show_pixels(1 / self.devicePixelRatioF())
 
+    def _show_beyond(self, on: bool) -> None:
+        self.frames.beyond = on
+        self._leave_room()
+        self.frames.ask()
+
+    def _leave_room(self) -> None:
+        """Leave room round the frame where something is shown there."""
+        beyond = self.frames.beyond and self.frames.picture_view in BEYOND
+        self.viewer.state.show_around(AROUND if beyond else 0.0)
+
     def _show_gaps(self, on: bool) -> None:
         self.frames.gaps = on
         self.frames.ask()
@@ -251,14 +291,23 @@ class PictureBay(Bay):
         self.frames.ask()
 
     def _show_handles(self, on: bool) -> None:
-        for handles in (self.handles, self.step_handles, self.effect_handles, self.finish_handles):
-            handles.on = on
+        for handles in self._all_handles():
+            handles.show(on)
         self.viewer.update()
+
+    def _all_handles(self) -> tuple[Handles, ...]:
+        return (self.handles, self.step_handles, self.effect_handles, self.finish_handles)
+
+    def show_guides_menu(self) -> None:
+        """Open the menu of the lines over the picture."""
+        below = self.guides_button.mapToGlobal(self.guides_button.rect().bottomLeft())
+        self.guides.menu(lambda: QMenu(self)).exec(below)
 
     def show_view(self, view: str) -> None:
         """Ask for another view of the picture."""
         self.frames.picture_view = view
         self.viewer.split = 0.5 if view == "split" else None
+        self._leave_room()
 
     def _choose_preview(self, index: int) -> None:
         self.frames.preview = self.preview.itemData(index)

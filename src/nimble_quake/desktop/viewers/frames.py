@@ -54,6 +54,10 @@ class Frames(QObject):
         """Look at the map "finished", "after" the selected step, "before" it, or "compare" it with another."""
         self.compare = ""
         """The path of a step to compare the selected one with, side by side."""
+        self.beside = ""
+        """The path of another map that is shown beside the selected one."""
+        self.beyond = False
+        """The picture goes on round the frame."""
         self.solo = ""
         """The path of a step that is shown alone, with a bracket's steps."""
         self._soloed: tuple[object, str, Shot] | None = None
@@ -126,6 +130,8 @@ class Frames(QObject):
             map_id=map_id,
             steps=steps,
             compare=compare,
+            beside=owner_id(self.beside) if self.beside != session.selection.map else "",
+            beyond=self.beyond,
             plate_id=owner_id(session.selection.plate),
             quake_path=session.selection.quake,
             finish_path=session.selection.finish if self.shot_override is None else "",

@@ -16,6 +16,8 @@ class ViewState(QObject):
         self.zoom = 1.0
         self.middle = QPointF(0.5, 0.5)
         """The shot place, as shares of the frame, in the viewer's middle."""
+        self.around = 0.0
+        """What of the frame's longer side is shown round it, where the whole frame is shown."""
 
     def frame_rect(self, box: QRectF, width: int, height: int) -> QRectF:
         """Return where the frame lies in a viewer's box."""
@@ -27,11 +29,17 @@ class ViewState(QObject):
 
     def zoom_in(self, box: QRectF, width: int, height: int) -> float:
         """Return the zoom in a box."""
-        return min(box.width() / width, box.height() / height) if self.fit else self.zoom
+        room = 2 * self.around * max(width, height)
+        return min(box.width() / (width + room), box.height() / (height + room)) if self.fit else self.zoom
 
     def show_all(self) -> None:
         """Show the whole frame."""
         self.fit, self.middle = True, QPointF(0.5, 0.5)
+        self.changed.emit()
+
+    def show_around(self, around: float) -> None:
+        """Leave room round the whole frame, as a fraction of its longer side."""
+        self.around = around
         self.changed.emit()
 
     def show_pixels(self, zoom: float) -> None:

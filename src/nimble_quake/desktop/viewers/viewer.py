@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
+from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from nimble_quake.conventions import Bytes8
@@ -45,6 +45,12 @@ class Viewer(SpokenPicture):
         self.second: QImage | None = None
         self.split: float | None = None
         """The split's place as a share of the frame's width; None where nothing is split."""
+        self.beyond = 0.0
+        """How far the image goes on round the frame, shot pixels."""
+        self.montage = False
+        """The image is no frame but parts of it: nothing in it has a place of the shot."""
+        self.notes: list[Overlay] = []
+        """Painted beneath the overlays, and over parts of the frame too: what they show is said there."""
         self.overlays: list[Overlay] = []
         self.grips: list[Callable[[str, QPointF, QMouseEvent], bool]] = []
         self.tags = ("untouched", "result")
@@ -115,6 +121,8 @@ class Viewer(SpokenPicture):
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
         elif event.button() == Qt.MouseButton.LeftButton:
             place = self.to_shot(event.position())
+            if self.montage:
+                return
             if self.split is not None and abs(self._split_x() - event.position().x()) < 8:
                 self._splitting = True
             elif not any(grip("press", place, event) for grip in self.grips):
@@ -133,9 +141,9 @@ class Viewer(SpokenPicture):
             self.split = min(max((event.position().x() - frame.left()) / frame.width(), 0.0), 1.0)
             self.update()
             return
-        for grip in self.grips:
+        for grip in self.grips if not self.montage else ():
             grip("move", place, event)
-        self.probed.emit(place)
+        self.probed.emit(None if self.montage else place)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
@@ -183,17 +191,19 @@ class Viewer(SpokenPicture):
         smooth = self.zoom() * self.devicePixelRatioF() < 3
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, smooth)
         if self.image is not None:
-            painter.drawImage(frame, self.image)
+            painter.drawImage(self._image_rect(frame), self.image)
         if self.split is not None and self.second is not None:
             self._paint_split(painter, frame)
         if self.working:
             painter.fillRect(frame, colour("well", 110))
-        if not self.state.fit:
+        if self.beyond:
+            self._paint_frame(painter, frame)
+        elif not self.state.fit:
             painter.setPen(QPen(colour("rail"), 1, Qt.PenStyle.DashLine))
             painter.drawRect(frame)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(font(11))
-        for overlay in self.overlays:
+        for overlay in self.notes if self.montage else (*self.notes, *self.overlays):
             painter.save()
             overlay(painter, self)
             painter.restore()
@@ -201,6 +211,20 @@ class Viewer(SpokenPicture):
             self.paint_tag(painter, QPointF(self.width() - 8, self.height() - 26), "working", right=True)
         if self.probe is not None:
             self._paint_cross(painter, self.to_widget(self.probe.x(), self.probe.y()))
+
+    def _image_rect(self, frame: QRectF) -> QRectF:
+        far = self.beyond * self.zoom()
+        return frame.adjusted(-far, -far, far, far)
+
+    def _paint_frame(self, painter: QPainter, frame: QRectF) -> None:
+        """Outline the frame, and dim what lies outside."""
+        outside = QPainterPath()
+        outside.addRect(self._image_rect(frame))
+        outside.addRect(frame)  # the rule of odd and even leaves it out
+        painter.fillPath(outside, colour("well", 150))
+        painter.setPen(QPen(colour("chalk"), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(frame)
 
     def _paint_split(self, painter: QPainter, frame: QRectF) -> None:
         x = self._split_x()

@@ -40,7 +40,7 @@ class Segments(SpokenChoice):
 
     def widths(self) -> list[float]:
         metrics = QFontMetrics(font())
-        own = [metrics.horizontalAdvance(label) + (8 if self._boxed else 16) for _, label in self.items]
+        own = [metrics.horizontalAdvance(label) + (8 if self._boxed else 14) for _, label in self.items]
         if not self._boxed:
             return [float(width) for width in own]
         spare = max(0.0, self.width() - sum(own))
@@ -48,7 +48,7 @@ class Segments(SpokenChoice):
 
     def sizeHint(self) -> QSize:
         metrics = QFontMetrics(font())
-        gap = 8 if self._boxed else 16
+        gap = 8 if self._boxed else 14
         return QSize(sum(metrics.horizontalAdvance(label) + gap for _, label in self.items), 20 if self._boxed else 22)
 
     def minimumSizeHint(self) -> QSize:

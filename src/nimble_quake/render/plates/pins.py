@@ -19,11 +19,14 @@ from nimble_quake.operators.base import Tracked
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster.geometry import affine
 from nimble_quake.render.job import FrameJob
-from nimble_quake.render.plan.groups import plate_operator
+from nimble_quake.render.plan.groups import eyes, plate_operator
 from nimble_quake.render.plates.depth import camera_of, carried, placed_by
-from nimble_quake.render.values.placement import Placement, in_frame
+from nimble_quake.render.values.placement import Matrix, Placement, in_frame
 from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import plate_path
+
+CARRIERS = ("pin", "tilt", "swing", "away")
+"""The values of a plate by which it is seen elsewhere than where its place says."""
 
 
 def unpinned(job: FrameJob, operator: PlateKind, plate: Plate) -> Placement:
@@ -35,6 +38,25 @@ def unpinned(job: FrameJob, operator: PlateKind, plate: Plate) -> Placement:
         return placement
     seen = placed_by(operator, None if operator.gathers else camera_of(job), frame)
     return placement if seen is None else replace(placement, seen=seen)
+
+
+def may_be_carried(job: FrameJob, plate: Plate) -> bool:
+    """Return whether a plate may be seen elsewhere than where its own place says, at any frame."""
+    return any(name in plate.values for name in CARRIERS) or bool(eyes(job))
+
+
+def carried_on(job: FrameJob, operator: PlateKind, plate: Plate) -> Matrix | None:
+    """Return where points of the frame are seen that a plate's own place is carried from: by its pins, in depth.
+
+    (3, 3), shot pixels; None where they stay where they are.
+    """
+    own = unpinned(job, operator, plate)
+    placed = pinned(job, operator, plate, own)
+    back = affine.inverse(own.place)
+    if back is None or (placed.seen is None and placed.place == own.place):
+        return None
+    moved = np.array((*affine.compose(back, placed.place), 0.0, 0.0, 1.0)).reshape(3, 3)
+    return moved if placed.seen is None else np.asarray(placed.seen @ moved)
 
 
 def tracks_of(job: FrameJob, plate: Plate) -> Tracks | None:

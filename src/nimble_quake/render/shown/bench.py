@@ -6,6 +6,7 @@ import math
 import time
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field, replace
+from functools import partial
 
 from nimble_quake.conventions import REST, Bytes8, Field, Picture, Pixels, Warp
 from nimble_quake.errors import NimbleQuakeError
@@ -20,6 +21,7 @@ from nimble_quake.render.plan.groups import seen_beneath
 from nimble_quake.render.plates.layers import Layer, mask_at
 from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.render.services import frame_job
+from nimble_quake.render.shown.corners import enlarged
 from nimble_quake.render.shown.mattes import moved_under_its_mask, opaque_matte
 from nimble_quake.render.shown.overlays import folding, gaps_beyond, gaps_of, hatched, tinted
 from nimble_quake.render.shown.reading import MapReading, counted_as, filled, reading_of, weights_of
@@ -35,6 +37,11 @@ from nimble_quake.render.shown.views import (
 from nimble_quake.render.shown.why import why_still
 from nimble_quake.shot.model import Shot
 
+AROUND = 0.18
+"""How far the view beyond the frame goes on every side, of the frame's longer one."""
+BEYOND = ("result", "untouched", "alpha")
+"""The views of the picture that can show what lies round the frame."""
+
 
 @dataclass(frozen=True)
 class BenchRequest:
@@ -49,6 +56,8 @@ class BenchRequest:
     map_id: str = ""
     steps: int | None = None
     compare: int | None = None
+    beside: str = ""
+    """The id of another map that is shown beside it."""
     plate_id: str = ""
     quake_path: str = ""
     finish_path: str = ""
@@ -65,12 +74,15 @@ class BenchRequest:
     whole_warp: bool = False
     """Needles show all effects of the plate together, not the selected quake alone."""
     probe: bool = True
+    beyond: bool = False
+    """Show what lies round the frame, too."""
     shutter: bool = False
     """What moves smears, where the shot asks for it: slow, so it is shown on request."""
 
     def key(self) -> Hashable:
         """What a remembered response is found by."""
-        views = (self.map_id, self.steps, self.compare, self.map_view, self.picture_view, self.exaggerated)
+        maps = (self.map_id, self.steps, self.compare, self.beside, self.map_view)
+        views = (*maps, self.picture_view, self.exaggerated, self.beyond)
         overlays = (self.shutter, self.upto, self.gaps and self.plate_id, self.masked)
         return (Same(self.shot), self.frame, self.scale, self.map_scale, *views, *overlays)
 
@@ -106,6 +118,10 @@ class BenchResponse:
     """The share of the selected plate where its picture folds over itself."""
     gaps: float = 0.0
     """The fraction of the frame where the selected plate shows through because it looks beyond the frame."""
+    beyond: Pixels = 0.0
+    """How far `picture` goes on round the frame."""
+    enlarged: float = 0.0
+    """What is shown is no frame but parts of it, so many times enlarged; 0 where it is the frame."""
     gain: float = 1.0
     """What a difference is multiplied by so that it is seen."""
     why: str = ""
@@ -194,6 +210,13 @@ def _explain(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
 
 def _picture(job: FrameJob, request: BenchRequest, response: BenchResponse) -> None:
     ground = request.shot.ground[:3]
+    if request.beyond and request.picture_view in BEYOND and not request.probe:  # nothing else is asked for
+        response.picture, response.beyond = _beyond(job, request)
+        return
+    if request.picture_view == "corners":
+        shown = enlarged(job, request.scale, partial(tolerant_job, job.engine, request.shot), shutter=request.shutter)
+        response.picture, response.enlarged = shown.picture, shown.factor
+        return
     seen: dict[str, Layer] | None = {} if request.probe else None
     view = request.picture_view
     untouched: Picture | None = None
@@ -205,7 +228,7 @@ def _picture(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
     base = result if result is not None else untouched
     assert base is not None
     if request.masked or request.gaps:
-        base = with_overlays(job, request, base)
+        base = with_overlays(job, request, base, frame_grid(request.shot.width, request.shot.height, request.scale))
     if view == "loop" and result is not None:  # the frame that would follow the last one, against the first
         first, end = request.shot.loop or (0, request.shot.length)
         round_ = tolerant_job(job.engine, request.shot, request.frame + end - first)
@@ -214,6 +237,8 @@ def _picture(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
         response.picture, response.gain = screen_of_difference(result, untouched, ground)
     else:
         response.picture = screen_of_picture(base, view, ground)
+    if request.beyond and view in BEYOND:
+        response.picture, response.beyond = _beyond(job, request)
     if view == "split" and untouched is not None:
         response.untouched = screen_of_picture(untouched, "result", ground)
     layer = (seen or {}).get(request.plate_id)
@@ -222,6 +247,17 @@ def _picture(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
         response.folds = folding(layer.warp, request.scale)
         grid = frame_grid(request.shot.width, request.shot.height, request.scale)
         response.gaps = gaps_beyond(job, request.plate_id, grid, layer.warp, response.warp_at)
+
+
+def _beyond(job: FrameJob, request: BenchRequest) -> tuple[Bytes8, Pixels]:
+    """The picture with what lies round the frame, and how far that goes."""
+    shot, view = request.shot, request.picture_view
+    grid = frame_grid(shot.width, shot.height, request.scale)
+    grid = grid.grown(max(1, round(AROUND * max(grid.shape))))
+    picture = frame_picture(job, grid=grid, untouched=view == "untouched", upto=request.upto, shutter=request.shutter)
+    if request.masked or request.gaps:
+        picture = with_overlays(job, request, picture, grid)
+    return screen_of_picture(picture, view, shot.ground[:3]), -grid.x0
 
 
 def _map(job: FrameJob, request: BenchRequest, response: BenchResponse) -> None:
@@ -238,6 +274,11 @@ def _map(job: FrameJob, request: BenchRequest, response: BenchResponse) -> None:
     if request.compare is not None:
         other = map_field(job, map, grid, upto=request.compare)
         response.other_map = _screen(other, filled(other, clear, response.rest), request.map_view, response.rest)
+    other_map = request.shot.map(request.beside)
+    if other_map is not None and response.other_map is None:
+        other = map_field(job, other_map, grid)
+        counts = counted_as(job, other_map, request.quake_path)
+        response.other_map = _screen(other, filled(other, *counts), request.map_view, counts[1])
     weights = weights_of(values, clear)
     response.bars, response.mean, response.clipped = histogram(channel(shown, "value"), weights)
     if request.probe:
@@ -252,9 +293,8 @@ def _screen(values: Field, shown: Field, view: str, rest: float) -> Bytes8:
     return seen
 
 
-def with_overlays(job: FrameJob, request: BenchRequest, picture: Picture) -> Picture:
-    """Return a picture with the gaps of the selected plate hatched, and a mask tinted."""
-    grid = frame_grid(request.shot.width, request.shot.height, request.scale)
+def with_overlays(job: FrameJob, request: BenchRequest, picture: Picture, grid: Grid) -> Picture:
+    """Return a picture, made on a grid, with the gaps of the selected plate hatched, and a mask tinted."""
     if request.masked:
         values = mask_at(job, request.masked, grid)
         picture = picture if values is None else tinted(picture, values)

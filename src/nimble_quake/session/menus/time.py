@@ -93,6 +93,32 @@ TIME: tuple[Action, ...] = (
     Action(
         "wide-picture", "Picture bay over the whole width", "View", lambda h: h.toggle_wide("picture"), "F7", group=1
     ),
+    Action(
+        "guides-thirds", "Thirds", "View", lambda h: h.picture_bay.guides.toggle("thirds"), group=3, called="guides"
+    ),
+    Action(
+        "guides-centre",
+        "Centre lines",
+        "View",
+        lambda h: h.picture_bay.guides.toggle("centre"),
+        group=3,
+        called="guides",
+    ),
+    Action(
+        "guides-safe", "Safe areas", "View", lambda h: h.picture_bay.guides.toggle("safe"), group=3, called="guides"
+    ),
+    Action(
+        "guide-upright", "Add an upright guide", "View", lambda h: h.picture_bay.guides.add(0), group=3, called="line"
+    ),
+    Action("guide-level", "Add a level guide", "View", lambda h: h.picture_bay.guides.add(1), group=3, called="line"),
+    Action(
+        "snapping",
+        "Snap in the picture, or not",
+        "View",
+        lambda h: h.picture_bay.guides.toggle_snapping(),
+        group=3,
+        called="align, magnet",
+    ),
     Action("theme", "Light or dark theme", "View", lambda h: h.dialogs.toggle_theme(), group=2),
     Action("help-here", "Help on what is under the pointer", "Help", lambda h: h.show_help_here(), "F1"),
     Action("help", "All pages", "Help", lambda h: h.dialogs.show_help(), "Shift+F1", called="manual, documentation"),

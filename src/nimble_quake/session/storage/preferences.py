@@ -35,6 +35,10 @@ class Preferences:
     """The sections of settings that are unfolded, by kind of operator."""
     splitters: dict[str, list[int]] = field(default_factory=dict)
 
+    guides: list[str] = field(default_factory=list)
+    """Which lines lie over the picture: names of `desktop.placing.guides.PRESETS`, and "own" for the shot's own."""
+    snaps: bool = True
+    """What is dragged in the picture snaps to guides, plates and the frame."""
     start_page: bool = True
     """The program opens with the page one begins from, not with an empty bench."""
     pasted_pins: str = ""
@@ -83,6 +87,8 @@ USABLE: dict[str, Callable[[object], bool]] = {
     "clock": lambda value: value in CLOCKS,
     "preview": lambda value: value in ("auto", "full", "half", "third"),
     "start_page": lambda value: isinstance(value, bool),
+    "guides": lambda value: isinstance(value, list) and all(isinstance(name, str) for name in value),
+    "snaps": lambda value: isinstance(value, bool),
     "pasted_pins": lambda value: value in ("", "keep", "move"),
     "recent": lambda value: isinstance(value, list) and all(isinstance(name, str) for name in value),
     "autosave_seconds": _whole(5, 600),

@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from contextlib import suppress
+from dataclasses import replace
+from functools import partial
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
 
-from nimble_quake.desktop.theme.roles import colour
+from nimble_quake.desktop.placing.handle_marks import Grip, HandleMarks
+from nimble_quake.desktop.placing.place_paths import Carrying, PlacePaths
+from nimble_quake.desktop.placing.snapping import Snapping, box_of
 from nimble_quake.desktop.viewers.viewer import Viewer
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.operators.base import Operator
@@ -17,6 +21,7 @@ from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Number, Outline, Param, Place
 from nimble_quake.render.plates.grounds import placement_of
+from nimble_quake.render.plates.pins import carried_on, may_be_carried
 from nimble_quake.render.services import frame_job
 from nimble_quake.render.values.placement import Matrix, Placement, inverse, through
 from nimble_quake.session.state import Session
@@ -27,13 +32,13 @@ from nimble_quake.shot.paths import find, kind_of, node_path, value_name
 GRAB = 9.0
 
 
-@dataclass(frozen=True, eq=False)
-class Grip:
-    """Something to drag: what it changes and where it is (shot pixels)."""
-
-    sort: str
-    path: str
-    at: QPointF
+def carried_at(session: Session, plate: Plate, path: str, frame: float) -> Matrix | None:
+    """How what lies where a plate says it does is seen at a frame; None where it is seen there, or not at all."""
+    with suppress(NimbleQuakeError):
+        job = frame_job(session.engine, session.shot, frame)
+        operator = job.operator("plate", plate, path)
+        return carried_on(job, operator, plate) if isinstance(operator, PlateKind) else None
+    return None
 
 
 class Handles:
@@ -44,15 +49,18 @@ class Handles:
         self.on = True
         self.travels: Callable[[str], Matrix | None] = lambda path: None
         """How a step of a map has come from where it is drawn to where it is seen here; None: it is seen there."""
-        self._travel: Matrix | None = None
+        self.travel: Matrix | None = None
         self._drag: Grip | None = None
         self._from = QPointF()
         self._placed: Placement | None = None
-        self._last = ""
+        self.last = ""
         """The point of a list that was dragged last: its own handles are shown."""
+        self.snapping: Snapping | None = None
+        """What it snaps to while it is dragged; None: to nothing."""
         self.pick: Callable[[QPointF], None] | None = None
         """Set by a place picker: takes the next click."""
-        viewer.overlays.append(self.paint)
+        self.paths = PlacePaths(session, viewer, region, node, self._carried)
+        viewer.overlays.append(HandleMarks(self).paint)
         viewer.grips.append(self.take)
 
     def _placement(self) -> Placement | None:
@@ -68,14 +76,30 @@ class Handles:
         except NimbleQuakeError:
             return None
 
+    def show(self, on: bool) -> None:
+        """Show the handles and the paths, or none of them."""
+        self.on = self.paths.on = on
+
+    def _carried(self, value: str) -> Carrying | None:
+        """What tells how the places of a value are seen at a frame: a step's as they are now."""
+        path, session = node_path(value), self.session
+        plate = find(session.shot, path)
+        if not isinstance(plate, Plate):
+            travel = self.travels(path) if kind_of(path) == "step" else None
+            return None if travel is None else lambda frame: travel
+        if value_name(value) != "position":
+            return None
+        job = frame_job(session.engine, session.shot, session.frame)
+        return partial(carried_at, session, plate, path) if may_be_carried(job, plate) else None
+
     def grips(self) -> list[Grip]:
         """Return what can be dragged now."""
         path = self.node()
         operator = self.session.operator(path) if path else None
         if operator is None or not self.on:
             return []
-        self._travel = self.travels(path) if kind_of(path) == "step" else None
-        found = [replace(grip, at=self._seen(grip.at)) for grip in self._places(path, operator) + self._listed(path)]
+        self.travel = self.travels(path) if kind_of(path) == "step" else None
+        found = [replace(grip, at=self.seen(grip.at)) for grip in self._places(path, operator) + self._listed(path)]
         placement = self._placement() if isinstance(find(self.session.shot, path), Plate) else None
         if placement is not None:
             w, h = placement.box
@@ -88,13 +112,13 @@ class Handles:
             found.append(Grip("turn", path, top + way * (24 / self.viewer.zoom() / far)))
         return found
 
-    def _seen(self, at: QPointF) -> QPointF:
+    def seen(self, at: QPointF) -> QPointF:
         """Where a place of a step is seen."""
-        return at if self._travel is None else QPointF(*through(self._travel, at.x(), at.y()))
+        return at if self.travel is None else QPointF(*through(self.travel, at.x(), at.y()))
 
-    def _drawn(self, at: QPointF) -> QPointF:
+    def drawn(self, at: QPointF) -> QPointF:
         """Which place of a step is seen there."""
-        return at if self._travel is None else QPointF(*through(inverse(self._travel), at.x(), at.y()))
+        return at if self.travel is None else QPointF(*through(inverse(self.travel), at.x(), at.y()))
 
     def _listed(self, path: str) -> list[Grip]:
         """The points of lists that the operator says can be dragged: of a net, of an outline."""
@@ -113,7 +137,7 @@ class Handles:
             Grip("tied" if name in tied else "listed", f"{path}/{name}|{n}", QPointF(*place))
             for name, places in lists.items()
             for n, place in enumerate(places)
-            if name not in tied or f"{path}/{tied[name]}|{n}" == self._last
+            if name not in tied or f"{path}/{tied[name]}|{n}" == self.last
         ]
 
     def _places(self, path: str, operator: type[Operator]) -> list[Grip]:
@@ -156,6 +180,8 @@ class Handles:
             return True
         if what == "release" and self._drag is not None:
             self._drag = None
+            if self.snapping is not None:
+                self.snapping.end()
             self.session.commit()
             return True
         return False
@@ -184,6 +210,8 @@ class Handles:
 
     def _start(self, grip: Grip, place: QPointF) -> bool:
         self._drag, self._from, self._placed = grip, place, self._placement()
+        if self.snapping is not None:
+            self.snapping.begin(self.node())
         names = {
             "place": "Move {}",
             "move": "Move {}",
@@ -195,7 +223,7 @@ class Handles:
             "tied": "Bend {}",
         }
         if grip.sort == "listed":
-            self._last = grip.path
+            self.last = grip.path
             self.viewer.update()
         self._values = {
             name: self.session.shown(f"{self.node()}/{name}")
@@ -208,9 +236,12 @@ class Handles:
     def _move(self, place: QPointF, event: QMouseEvent) -> None:
         assert self._drag is not None
         drag, straight = self._drag, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        free = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if drag.sort in ("place", "listed", "tied", "box", "point"):
-            place = self._drawn(place)
+            place = self.drawn(place)
         if drag.sort == "place":
+            if self.snapping is not None and self.travel is None:
+                place = place + QPointF(*self.snapping.shift([place.x()], [place.y()], free=free))
             self.session.set(drag.path, (round(place.x(), 1), round(place.y(), 1)))
             return
         if drag.sort in ("listed", "tied"):
@@ -224,6 +255,14 @@ class Handles:
             dx, dy = place.x() - self._from.x(), place.y() - self._from.y()
             if straight:
                 dx, dy = (dx, 0.0) if abs(dx) > abs(dy) else (0.0, dy)
+            elif self.snapping is not None and self._placed is not None:
+                left, top, right, low = box_of(self._placed)
+                xs, ys = (
+                    [dx + at for at in ends]
+                    for ends in ((left, (left + right) / 2, right), (top, (top + low) / 2, low))
+                )
+                snap = self.snapping.shift(xs, ys, free=free)
+                dx, dy = dx + snap[0], dy + snap[1]
             self.session.set(f"{drag.path}/position", (round(x0 + dx, 1), round(y0 + dy, 1)))
         elif drag.sort == "scale":
             before = math.hypot(drag.at.x() - x0, drag.at.y() - y0)
@@ -263,66 +302,3 @@ class Handles:
         points = list(self.session.shown(path))
         points[int(rest[0])] = (round((place.x() - x) / wide, 4), round((place.y() - y) / high, 4))
         self.session.set(path, tuple(points))
-
-    def paint(self, painter: QPainter, viewer: Viewer) -> None:
-        """Draw the handles."""
-        grips = self.grips()
-        if not grips:
-            return
-        points = {grip: viewer.to_widget(grip.at.x(), grip.at.y()) for grip in grips}
-        corners = [points[grip] for grip in grips if grip.sort == "scale"]
-        named = {value_name(grip.path): at for grip, at in points.items() if grip.sort == "place"}
-        operator = self.session.operator(self.node())
-        pairs = operator.handles() if operator is not None else ()
-        for pen in (QPen(colour("well"), 3), QPen(colour(self.region), 1.4)):
-            painter.setPen(pen)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            if corners:
-                painter.drawPolygon(QPolygonF(corners))
-            for first, second in pairs:
-                if first in named and second in named:
-                    painter.drawLine(named[first], named[second])
-            self._paint_boxes(painter, operator, named, points)
-            self._paint_lines(painter, viewer)
-            own = [at for grip, at in points.items() if grip.path == self._last]
-            for grip, at in points.items():
-                if grip.sort == "tied" and own:
-                    painter.drawLine(own[0], at)
-        for grip, at in points.items():
-            painter.setPen(QPen(colour("well"), 1))
-            painter.setBrush(colour("chalk" if grip.sort == "turn" else self.region))
-            if grip.sort in ("scale", "box", "listed"):
-                half = 3 if grip.sort == "listed" else 4
-                painter.drawRect(QRectF(at.x() - half, at.y() - half, 2 * half, 2 * half))
-            else:
-                radius = 4 if grip.sort == "tied" else 5
-                painter.drawEllipse(at, radius, radius)
-
-    def _paint_lines(self, painter: QPainter, viewer: Viewer) -> None:
-        """The lines of a net or an outline."""
-        operator = self.session.operator_now(self.node())
-        if isinstance(operator, Step):
-            for line in operator.drawn_lines(self.session.moment):
-                seen = (self._seen(QPointF(x, y)) for x, y in line)
-                painter.drawPolyline(QPolygonF([viewer.to_widget(at.x(), at.y()) for at in seen]))
-
-    def _paint_boxes(
-        self, painter: QPainter, operator: type[Operator] | None, named: dict[str, QPointF], points: dict[Grip, QPointF]
-    ) -> None:
-        """The box round a place that has a width and a height, drawn through its corner grip."""
-        corners = [at for grip, at in points.items() if grip.sort == "box"]
-        for (place, _, _), corner in zip(operator.boxes() if operator is not None else (), corners, strict=False):
-            if place in named:
-                painter.drawPolygon(QPolygonF(self._box_round(named[place], corner)))
-
-    def _box_round(self, middle: QPointF, corner: QPointF) -> list[QPointF]:
-        """The corners of the box with a middle and a corner, on the screen, as it is seen."""
-        if self._travel is None:
-            way = corner - middle
-            box = QRectF(middle - way, middle + way)
-            return [box.topLeft(), box.topRight(), box.bottomRight(), box.bottomLeft()]
-        x, y = (self._drawn(self.viewer.to_shot(at)) for at in (middle, corner))
-        way = y - x
-        signs = ((-1, -1), (1, -1), (1, 1), (-1, 1))
-        seen = (self._seen(QPointF(x.x() + way.x() * u, x.y() + way.y() * v)) for u, v in signs)
-        return [self.viewer.to_widget(at.x(), at.y()) for at in seen]

@@ -1,0 +1,1 @@
+"""What is placed with the mouse in the picture: handles, the paths of places, guides and what snaps to them."""
