@@ -5,12 +5,14 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QInputDialog
 
 from driving import LEFT, QTest, arrived, drag
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
 from nimble_quake.render.shown.views import screen_of_picture
+from nimble_quake.session.states.sides import side_of
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shotfile.files import read_shot
 
@@ -82,6 +84,40 @@ class TestTwoMaps:
         assert window.frames.last.other_map is None
         assert (window.frames.last.map == both.other_map).mean() > 0.99
         assert window.map_bay.viewer.split is None
+
+
+class TestStates:
+    def test_kept_by_name_seen_beside_what_is_now_and_gone_back_to(self, window, qtbot, monkeypatch):
+        monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Calm", True))
+        session, bay = window.session, window.picture_bay
+        session.set_frame(60)
+        calm = shown(window, qtbot, "result").picture
+        bay.states.keep()
+        session.edit("Turn", set_value(session.shot, "plates/title/turn", 60.0))
+        (state,) = session.shot.states
+        bay.states.compare(state.id)
+        arrived(window, qtbot)
+        both = window.frames.last
+        assert window.frames.picture_view == "split"
+        assert bay.viewer.tags == ("Calm", "now")
+        assert np.abs(both.untouched.astype(int) - calm).mean() < 0.5
+        assert np.abs(both.picture.astype(int) - calm).mean() > 2
+        menu = bay.states.menu()
+        ticked = [action.text() for action in menu.actions() if action.isChecked()]
+        assert ticked == []
+        next(action for action in menu.actions() if action.text() == "Calm").trigger()
+        assert session.raw("plates/title/turn") is None
+        bay.states.compare(state.id)
+        arrived(window, qtbot)
+        assert bay.viewer.tags == ("untouched", "result")
+
+    def test_sides_of_a_plate_and_of_a_map_are_flipped_by_a_click(self, window):
+        session = window.session
+        session.select(plate="plates/title", quake="", finish="", map="maps/heat-columns")
+        for choice, path in ((window.picture_bay.sides, "plates/title"), (window.map_bay.sides, "maps/heat-columns")):
+            QTest.mouseClick(choice, LEFT, pos=QPoint(choice.width() - 6, 8))
+            assert side_of(session.shot, path) == "B"
+            assert choice.value == "B"
 
 
 class TestGuides:

@@ -12,7 +12,7 @@ import pytest
 from helpers import noise_map, rendered
 from nimble_quake.errors import MotionError, ShotError
 from nimble_quake.motion.driver import drivers
-from nimble_quake.motion.kinds import Driven
+from nimble_quake.motion.kinds import Driven, Key, Keys
 from nimble_quake.raster.colour.blend import blend_onto, flat
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
@@ -83,6 +83,34 @@ class TestGroup:
         wanted = rendered(shot(SKY))
         blend_onto(wanted, alone, mode="normal", opacity=0.5, left=0, up=0)
         assert np.abs(half - wanted).max() < 2e-6
+
+    @pytest.mark.parametrize(
+        ("outer", "inner", "by"), [(0.5, 1.0, 0.5), (0.5, 0.4, 0.2), (1.0, 0.0, 0.0), (2.0, 1.0, 2.0)]
+    )
+    def test_its_master_scales_what_all_effects_in_it_do(self, outer, inner, by):
+        """The same as setting each by hand: strength of couplings, mix of finishes, which is never over all of it."""
+
+        def pushed(strength: float, mix: float) -> tuple[Plate, ...]:
+            push = Node(id="q", kind="push", values={"map": "m", "reach_x": 20.0, "strength": strength})
+            tint = Node(id="t", kind="tint", values={"opacity": mix})
+            return plate("a", "text", push, tint, position=(60.0, 40.0)), plate("b", "text", push)
+
+        def grouped(members: tuple[Plate, ...], **master: float) -> Shot:
+            group = msgspec.structs.replace(plate("h", "group", **{"master": inner} if master else {}), inside="g")
+            top = plate("g", "group", **{"master": outer} if master else {})
+            return shot(top, group, *inside("h", *members), SKY)
+
+        by_hand = rendered(grouped(pushed(by, min(by * 0.8, 1.0))))
+        mastered = rendered(grouped(pushed(1.0, 0.8), master=1.0))
+        assert np.array_equal(mastered, by_hand)
+
+    def test_its_master_moves(self):
+        push = Node(id="q", kind="push", values={"map": "m", "reach_x": 20.0})
+        keys = Keys((Key(frame=0, value=0.0, after="straight"), Key(frame=10, value=1.0)))
+        moving = shot(plate("g", "group", master=keys), *inside("g", plate("a", "text", push)), SKY)
+        still = shot(plate("g", "group", master=0.5), *inside("g", plate("a", "text", push)), SKY)
+        assert np.array_equal(rendered(moving, 5), rendered(still, 5))
+        assert not np.array_equal(rendered(moving, 5), rendered(moving, 6))
 
     def test_moving_it_moves_all_in_it(self):
         moved = rendered(shot(plate("g", "group", position=(W / 2 + 20, H / 2 - 8)), *inside("g", A, B), SKY))

@@ -11,7 +11,7 @@ from nimble_quake.session.limits import clamped
 from nimble_quake.shot import fields
 from nimble_quake.shot.changes import changes
 from nimble_quake.shot.fields import defaults_of, fields_of
-from nimble_quake.shot.model import ITEMS, Map, Marker, Node, Plate, Shot
+from nimble_quake.shot.model import ITEMS, Map, Marker, Node, Plate, Shot, State
 from nimble_quake.shotfile.codec import decoded, encoded
 from nimble_quake.shotfile.schema import schema
 
@@ -44,7 +44,9 @@ def holding(struct, **more):
         return Shot(plates=(Plate(id="p", kind="fill", effects=(part,)),))
     if struct is Shot:
         return part
-    return msgspec.structs.replace(Shot(), **{{Plate: "plates", Map: "maps", Marker: "markers"}[struct]: (part,)})
+    return msgspec.structs.replace(
+        Shot(), **{{Plate: "plates", Map: "maps", Marker: "markers", State: "states"}[struct]: (part,)}
+    )
 
 
 def rows():

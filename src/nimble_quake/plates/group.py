@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import PlateKind
-from nimble_quake.params.kinds import Toggle
+from nimble_quake.params.kinds import Number, Toggle
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.part import Patch
 
@@ -22,6 +22,16 @@ class Group(PlateKind):
     gathers = True
     holds = True
 
+    master = Number(
+        label="Effects",
+        help="Scales what all effects do in it, its members' and its own",
+        default=1.0,
+        hard=(0, 10),
+        usual=(0, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+    )
     isolated = Toggle(label="Isolated", help="Its members blend among themselves first, then with what lies beneath")
 
     def passes(self, frame: tuple[float, float]) -> bool:

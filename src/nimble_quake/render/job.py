@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Hashable, Iterator
 from contextlib import contextmanager
@@ -23,7 +24,9 @@ from nimble_quake.render.engine import Engine, moment_in
 from nimble_quake.render.values.circles import EvaluationStack
 from nimble_quake.render.values.exceptions import Exceptions
 from nimble_quake.render.values.resolving import linear_values, resolved, stands_still
+from nimble_quake.shot.groups import MASTER, mastered
 from nimble_quake.shot.model import Node, Plate, Shot
+from nimble_quake.shot.paths import kind_of, owner_id, plate_path
 from nimble_quake.shot.spans import faded
 
 
@@ -96,6 +99,7 @@ class FrameJob:
         self.path = ""
         self.look = Inspection()
         self.exaggerated: tuple[str, float] | None = None
+        self._masters: dict[str, float] | None = None
         """The path of an effect whose strength is multiplied, to be looked at."""
         self._operators: dict[tuple[str, Frames], Operator | None] = {}
         self._timeless: Moment | None = None
@@ -263,15 +267,27 @@ class FrameJob:
 
     def _resolved(self, kind: type[Operator], node: Node, path: str) -> Operator:
         found = self.engine.known.resolved(kind, node, self.moment, path, self._faulty if self.tolerant else None)
-        fraction = faded(node, self.moment.frame, self.moment.length)
-        if fraction < 1:  # a coupling moves less, anything else covers less
+        fraction = faded(node, self.moment.frame, self.moment.length) * self._mastered(path)
+        if fraction != 1:  # a coupling moves less, anything else covers less
             by = next((name for name in ("strength", "opacity") if name in kind.declared), "")
-            found = kind({**found.values, by: found.values[by] * fraction}) if by else found
+            most = 1.0 if by == "opacity" else math.inf
+            found = kind({**found.values, by: min(found.values[by] * fraction, most)}) if by else found
         if self.shot.linear and kind.in_light:
             found = kind(linear_values(kind, found.values))
         if self.exaggerated is not None and path == self.exaggerated[0] and "strength" in kind.declared:
             return kind({**found.values, "strength": found.values["strength"] * self.exaggerated[1]})
         return found
+
+    def _mastered(self, path: str) -> float:
+        """By how much the groups it lies in scale what an effect does."""
+        if kind_of(path) != "effect":
+            return 1.0
+        if self._masters is None:
+            self._masters = mastered(
+                self.shot.plates,
+                lambda group: self.number(group.values[MASTER], f"{plate_path(group.id)}/{MASTER}", 1.0),
+            )
+        return self._masters.get(owner_id(path), 1.0)
 
     def moment_for(self, operator: Operator, frame: Frames | None = None) -> Moment:
         """Return the moment for an operator, or another frame: only the shot's measures where it does not ask when."""

@@ -45,11 +45,20 @@ class GuideLines(Protocol):
         """Add an own line: upright (0) or level (1)."""
 
 
+class KeptStates(Protocol):
+    """The states of the shot."""
+
+    def keep(self) -> None:
+        """Ask for a name, and keep all values as they are."""
+
+
 class ShownPicture(Protocol):
     """The region that shows the picture."""
 
     @property
     def guides(self) -> GuideLines: ...
+    @property
+    def states(self) -> KeptStates: ...
 
 
 class TimeRows(Protocol):

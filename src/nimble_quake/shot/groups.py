@@ -5,12 +5,16 @@ Groups may lie in groups. What names no group, or closes a loop, stands free.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import msgspec
 
 from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import fresh_id, plate_path
 
 GROUP, COPY = "group", "copy"
+MASTER = "master"
+"""The value of a group that scales what all effects in it do."""
 
 
 MOST_DEEP = 32
@@ -186,3 +190,23 @@ def taken_out(shot: Shot, id: str) -> Shot:
         if other is not plate:
             out.append(other)
     return msgspec.structs.replace(shot, plates=in_order(tuple(out)))
+
+
+def mastered(plates: tuple[Plate, ...], factor_of: Callable[[Plate], float]) -> dict[str, float]:
+    """Return by how much the effects of plates are scaled by the groups they lie in, by a plate's id.
+
+    factor_of: what a group's own number is now. Plates that nothing scales are not in it.
+    """
+    factors = {plate.id: factor_of(plate) for plate in plates if plate.kind == GROUP and MASTER in plate.values}
+    if not factors:
+        return {}
+    holders, found = Holding(plates).holders, {}
+    for plate in plates:
+        factor, now = 1.0, plate
+        for _ in range(MOST_DEEP + 1):
+            factor *= factors.get(now.id, 1.0)
+            if now.id not in holders:
+                break
+            now = holders[now.id]
+        found[plate.id] = factor
+    return {id: factor for id, factor in found.items() if factor != 1}

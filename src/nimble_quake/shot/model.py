@@ -91,6 +91,22 @@ class Marker(msgspec.Struct, frozen=True, kw_only=True):
     extra: Unknown = {}
 
 
+class State(msgspec.Struct, frozen=True, kw_only=True):
+    """All values of a shot as they were once, to be gone back to or compared with; what there is, is not part of it.
+
+    `shared` of each item is the path of what its values were taken from.
+    """
+
+    id: Annotated[str, Id(written=True)]
+    name: Annotated[str, Text(written=True)] = ""
+    plates: Annotated[tuple[Plate, ...], Items(item="plate", most=1000, word="plates")] = ()
+    effects: Annotated[tuple[Node, ...], Items(item="effect", most=100_000, word="effects")] = ()
+    steps: Annotated[tuple[Node, ...], Items(item="step", most=100_000, word="steps")] = ()
+    sounds: Annotated[tuple[Node, ...], Items(item="sound", most=300, word="sounds")] = ()
+    front: Annotated[tuple[Node, ...], Items(item="front", most=300, word="dials and slots")] = ()
+    extra: Unknown = {}
+
+
 ITEMS: dict[str, type[msgspec.Struct]] = {
     "plate": Plate,
     "map": Map,
@@ -99,6 +115,7 @@ ITEMS: dict[str, type[msgspec.Struct]] = {
     "sound": Node,
     "front": Node,
     "marker": Marker,
+    "state": State,
 }
 """What the items of a field are, by their word."""
 
@@ -145,6 +162,8 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True):
     """Where upright lines lie that help to place things, px; never rendered."""
     guides_y: Annotated[tuple[float, ...], Lines(axis=1)] = ()
     """Where level ones lie."""
+    states: Annotated[tuple[State, ...], Items(item="state", most=100, word="states")] = ()
+    """Kept to be compared, the oldest first."""
     extra: Unknown = {}
 
     def plate(self, id: str) -> Plate | None:

@@ -17,7 +17,7 @@ from nimble_quake.params.drives import refitted_drives
 from nimble_quake.params.kinds import Drives, Exceptions, Number, Param
 from nimble_quake.params.refit import PLAIN, Refit, Scaling
 from nimble_quake.shot.fields import fields_of
-from nimble_quake.shot.model import Map, Node, Plate, Shot
+from nimble_quake.shot.model import Map, Node, Plate, Shot, State
 from nimble_quake.shot.paths import find, kind_of, node_path, value_name
 from nimble_quake.shot.recipe import Recipe
 from nimble_quake.shot.spans import bar_of
@@ -57,6 +57,7 @@ def refitted(shot: Shot, change: Change, kinds: Kinds) -> Shot:
         "bands": tuple(_node("sound", node, by, kinds) for node in shot.bands),
         "front": tuple(_node("front", node, by, kinds) for node in shot.front),
         "markers": tuple(_timed(marker, by) for marker in shot.markers),
+        "states": tuple(_state(state, by, kinds) for state in shot.states),
     }
     own = {"width": change.width, "height": change.height, "rate": change.rate, "length": change.length}
     found = msgspec.structs.replace(_timed(shot, by), **items, **own)
@@ -136,6 +137,22 @@ def _plate(plate: Plate, by: Refit, kinds: Kinds) -> Plate:
 
 def _map(map: Map, by: Refit, kinds: Kinds) -> Map:
     return msgspec.structs.replace(map, recipe=tuple(_node("step", step, by, kinds) for step in map.recipe))
+
+
+def _state(state: State, by: Refit, kinds: Kinds) -> State:
+    """Values that are kept become what those become that they were taken from."""
+
+    def kept(role: str, row: tuple[Operated, ...]) -> tuple[Operated, ...]:
+        return tuple(_node(role, node, by, kinds) for node in row)
+
+    return msgspec.structs.replace(
+        state,
+        plates=kept("plate", state.plates),
+        effects=kept("effect", state.effects),
+        steps=kept("step", state.steps),
+        sounds=kept("sound", state.sounds),
+        front=kept("front", state.front),
+    )
 
 
 def _node(role: str, node: Operated, by: Refit, kinds: Kinds) -> Operated:

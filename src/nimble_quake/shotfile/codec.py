@@ -18,7 +18,7 @@ from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import MediaFile, shown
 from nimble_quake.shot.fields import Items, defaults_of, fields_of
 from nimble_quake.shot.groups import MOST_DEEP, Holding
-from nimble_quake.shot.model import FORMAT, ITEMS, Map, Marker, Node, Shot
+from nimble_quake.shot.model import FORMAT, ITEMS, Map, Marker, Node, Shot, State
 from nimble_quake.shot.recipe import Recipe
 from nimble_quake.shotfile.names import name_of_text, text_of_name
 from nimble_quake.shotfile.upgrades import recipe_upgraded, shot_upgraded
@@ -199,7 +199,7 @@ class _Writer:
             if field.written or now[name] != usual.get(name)
         }
 
-    def item(self, of: Items, item: Node | Map | Marker) -> Json:
+    def item(self, of: Items, item: Node | Map | Marker | State) -> Json:
         """Return one item as JSON."""
         out = self.fields(item)
         if isinstance(item, Marker):

@@ -15,7 +15,7 @@ from nimble_quake.operators.base import Operator
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Param
 from nimble_quake.shot.fields import Items, OperatorValues, fields_of
-from nimble_quake.shot.model import FORMAT, ITEMS, Map, Marker, Node, Shot
+from nimble_quake.shot.model import FORMAT, ITEMS, Map, Marker, Node, Shot, State
 
 Object: TypeAlias = dict[str, object]
 """A JSON object."""
@@ -24,14 +24,14 @@ Object: TypeAlias = dict[str, object]
 def schema() -> Object:
     """Return the JSON Schema (draft 2020-12) of a shot file. What occurs in many places is defined once."""
     structs: list[type[msgspec.Struct]] = [Shot, *ITEMS.values()]
-    words = {field.item for struct in structs for field in _lists(struct)} - {"map", "marker"}
+    words = {field.item for struct in structs for field in _lists(struct)} - {"map", "marker", "state"}
     kinds = {word: registry().playing(word) for word in sorted(words)}
     operators = {operator for row in kinds.values() for operator in row}
     values = _values(sorted(operators, key=_values_of))
     moved = {f"moved-by-{kind}": _driver(driver) for kind, driver in drivers().items()} | {"moved": _moved()}
     common = {_common_of(word): _common(word) for word in kinds}
     nodes = {word: {"anyOf": [*(_node(op, word) for op in row), _unknown(word)]} for word, row in kinds.items()}
-    parts = {"map": _object(Map), "marker": _object(Marker)}
+    parts = {"map": _object(Map), "marker": _object(Marker), "state": _object(State)}
     mark = {"nimble_quake": {"type": "integer", "minimum": 1, "maximum": FORMAT}}
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",

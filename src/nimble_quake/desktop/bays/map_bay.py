@@ -12,6 +12,7 @@ from nimble_quake.desktop.bays.sign_pill import SignPill
 from nimble_quake.desktop.bays.signs import signs
 from nimble_quake.desktop.bays.swap_chooser import SwapChooser
 from nimble_quake.desktop.bays.tabs import MapTabs
+from nimble_quake.desktop.coupling.sides import SidesChoice
 from nimble_quake.desktop.placing.handles import Handles
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.needles import paint_needles, paint_ways
@@ -84,7 +85,8 @@ class MapBay(Bay):
     def _recipe_head(self) -> QWidget:
         self.add_button = worded("Add step", "Choose a source or shaper to add", self.board_asked.emit, "add")
         recipes = bare("board", "Use a recipe: a whole map that is ready", self.recipes_asked.emit)
-        return line(heading("Recipe"), None, recipes, self.add_button, height=26, margins=(0, 0))
+        self.sides = SidesChoice(self.session, "brass", lambda: self.session.selection.map)
+        return line(heading("Recipe"), 4, self.sides, None, recipes, self.add_button, height=26, margins=(0, 0))
 
     def _settings_head(self) -> QWidget:
         self._step_title = heading("")
@@ -109,6 +111,7 @@ class MapBay(Bay):
         readers = {map_path(map.id): len(readers_of(session.shot, map.id)) for map in session.shot.maps}
         self.tabs.show_items([(path, session.name_of(path)) for path in paths], session.selection.map, readers)
         self.recipe.refresh()
+        self.sides.refresh()
         self.settings.show_node(session.selection.step)
         step = session.selection.step
         self._step_title.setText(session.name_of(step) if step else "")
@@ -220,6 +223,7 @@ class MapBay(Bay):
 
     def fit_width(self, *, narrow: bool, small: bool) -> None:
         """Show fewer words in a narrow bay."""
+        self.sides.setVisible(not narrow)
         self.swap.setVisible(self.width() >= 440 and bool(self.session.selection.step))
         self.add_button.setText("Add" if small else "Add step")
         self.pill.set_room(self.viewer.width() - 16)

@@ -12,6 +12,8 @@ from PyQt6.QtWidgets import QMenu, QWidget
 
 from nimble_quake.desktop.bays.bay import Bay
 from nimble_quake.desktop.bays.stack import Stack
+from nimble_quake.desktop.bays.states_menu import StatesMenu
+from nimble_quake.desktop.coupling.sides import SidesChoice
 from nimble_quake.desktop.placing.guides import Guides
 from nimble_quake.desktop.placing.handles import Handles
 from nimble_quake.desktop.placing.snapping import Snapping
@@ -55,6 +57,7 @@ class PictureBay(Bay):
     def __init__(self, session: Session, frames: Frames, state: ViewState, preferences: Preferences) -> None:
         super().__init__("lagoon", "Picture", session, frames, state, VIEWS)
         self.guides = Guides(session, self.viewer, preferences)
+        self.states = StatesMenu(session, frames.against, self, self._show_compared)
         self.origin: tuple[QPointF, QPointF] | None = None
         """The probe's place and where its pixel came from."""
         self._rows_shown = 0.0
@@ -97,14 +100,15 @@ class PictureBay(Bay):
         self.gaps_button.toggled.connect(self._show_gaps)
         self.mask_button = bare("mask", "Tint the mask of the selected effect or plate", toggles=True)
         self.mask_button.toggled.connect(self._show_masks)
-        self.guides_button = bare(
-            "guides", "Lines to place things by: thirds, centre, safe areas, own ones", self.show_guides_menu
-        )
+        self.states_button = bare("states", "States of the whole shot: keep, go back, compare")
+        self.states_button.clicked.connect(lambda: open_below(self.states_button, self.states.menu()))
+        self.guides_button = bare("guides", "Lines to place things by: thirds, centre, safe areas, own ones")
+        self.guides_button.clicked.connect(lambda: open_below(self.guides_button, self.guides.menu(self)))
         self.beyond_button = bare("beyond", "Show what lies round the frame, too", toggles=True)
         self.beyond_button.toggled.connect(self._show_beyond)
         self.points_button = bare("points", "Show the tracked points; click or drag a box to pick some", toggles=True)
         toggles = (self.points_button, self.gaps_button, self.mask_button, self.handles_button)
-        buttons = (self.beyond_button, self.guides_button, *toggles, self.wide_button)
+        buttons = (self.states_button, self.beyond_button, self.guides_button, *toggles, self.wide_button)
         return line(title("Picture", "lagoon"), 8, self.preview, None, *buttons)
 
     def _foot(self) -> tuple[QWidget, ...]:
@@ -129,12 +133,13 @@ class PictureBay(Bay):
 
     def _settings_head(self) -> QWidget:
         self._name, self.kind_label = heading(""), quiet("")
+        self.sides = SidesChoice(self.session, "lagoon", self.shown_path)
         reset = bare(
             "reset",
             "All settings shown here back to their defaults",
             lambda: items.reset(self.session, self.shown_path()),
         )
-        return line(self._name, 4, self.kind_label, None, reset, height=26, margins=(0, 4))
+        return line(self._name, 4, self.kind_label, None, self.sides, reset, height=26, margins=(0, 4))
 
     # Showing
 
@@ -146,6 +151,7 @@ class PictureBay(Bay):
         self.stack.refresh()
         shown = self.shown_path()
         self.settings.show_node(shown)
+        self.sides.refresh()
         name = session.name_of(shown) if shown else ""
         self._name.setText(self._name.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, 110))
         self.kind_label.setText(self._kind_of(shown))
@@ -203,6 +209,7 @@ class PictureBay(Bay):
         self.gain = response.gain if response.request.picture_view in ("difference", "loop") else None
         self.viewer.beyond, self.viewer.montage = response.beyond, response.enlarged > 0
         self.enlarged = response.enlarged
+        self.viewer.tags = (self.frames.against.name(), "now" if self.frames.against.id else "result")
         second = image_of(response.untouched) if response.untouched is not None else None
         if response.costs and not self.frames.playing:
             self.stack.refresh()
@@ -230,7 +237,8 @@ class PictureBay(Bay):
         if self.enlarged:
             self._paint_cells(painter, viewer)
         if self.gain is not None:
-            what = "End and beginning" if self.frames.picture_view == "loop" else "Difference"
+            against = f" from {self.frames.against.name()}" if self.frames.against.id else ""
+            what = "End and beginning" if self.frames.picture_view == "loop" else f"Difference{against}"
             words = f"{what} × {self.gain:g}" if self.gain > 1 else what
             tall = 34.0 if self.frames.shot_override is not None else 8.0
             viewer.paint_tag(painter, QPointF(8, tall), words)
@@ -298,10 +306,11 @@ class PictureBay(Bay):
     def _all_handles(self) -> tuple[Handles, ...]:
         return (self.handles, self.step_handles, self.effect_handles, self.finish_handles)
 
-    def show_guides_menu(self) -> None:
-        """Open the menu of the lines over the picture."""
-        below = self.guides_button.mapToGlobal(self.guides_button.rect().bottomLeft())
-        self.guides.menu(lambda: QMenu(self)).exec(below)
+    def _show_compared(self) -> None:
+        """A state is to be seen beside what is now: split, unless the difference is shown already."""
+        if self.frames.picture_view not in ("split", "difference"):
+            self.choose_view("split")
+        self.frames.ask()
 
     def show_view(self, view: str) -> None:
         """Ask for another view of the picture."""
@@ -329,4 +338,9 @@ class PictureBay(Bay):
             if not kind.file_names:
                 menu.addAction(kind.title, lambda kind=kind.kind: items.new_plate(self.session, kind))
         menu.addAction("Picture, SVG or clip from a file …", self.file_asked.emit)
-        menu.exec(self.plate_button.mapToGlobal(self.plate_button.rect().bottomLeft()))
+        open_below(self.plate_button, menu)
+
+
+def open_below(button: QWidget, menu: QMenu) -> None:
+    """Open a menu under a button."""
+    menu.exec(button.mapToGlobal(button.rect().bottomLeft()))

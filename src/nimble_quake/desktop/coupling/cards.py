@@ -7,15 +7,15 @@ from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QWidget
 
 from nimble_quake.desktop.access.bases import SpokenButton
+from nimble_quake.desktop.coupling.sides import SidesChoice
 from nimble_quake.desktop.settings.map_choices import add_map_choices
 from nimble_quake.desktop.theme.look import font, give_icon, tone
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.parts import add_question, linked, quiet
-from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs import effects, items, maps
+from nimble_quake.session.verbs import items, maps
 from nimble_quake.shot.model import Node
 from nimble_quake.shot.paths import find, map_path, readers_of, siblings
 
@@ -134,10 +134,7 @@ class CoupleExtras(QWidget):
         super().__init__()
         self.session = session
         self.setFixedHeight(26)
-        self.sides = Segments((("A", "A"), ("B", "B")), "ember", "Side")
-        self.sides.setToolTip("Two states of this quake: set one up on each side, and flip between them")
-        self.sides.setFixedWidth(58)
-        self.sides.chosen.connect(self._flip)
+        self.sides = SidesChoice(session, "ember", lambda: session.selection.quake, wide=58)
         self.times = Chooser("Preview exaggeration")
         self.times.setToolTip(
             "Shows this quake stronger than it is, so that small moves are seen. It is never rendered."
@@ -155,11 +152,7 @@ class CoupleExtras(QWidget):
         """Show the selected quake's side."""
         node = find(self.session.shot, self.session.selection.quake) if self.session.selection.quake else None
         self.setEnabled(isinstance(node, Node))
-        if isinstance(node, Node):
-            self.sides.show_value(node.side)
-
-    def _flip(self, side: str) -> None:
-        effects.flip_side(self.session, self.session.selection.quake, side)
+        self.sides.refresh()
 
 
 class KindCard(QPushButton):

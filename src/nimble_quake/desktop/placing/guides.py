@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import msgspec
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen
-from PyQt6.QtWidgets import QMenu
+from PyQt6.QtWidgets import QMenu, QWidget
 
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.viewers.viewer import Viewer
@@ -84,9 +83,9 @@ class Guides:
             found[1].extend(shot.guides_y)
         return found
 
-    def menu(self, at: Callable[[], QMenu]) -> QMenu:
+    def menu(self, owner: QWidget) -> QMenu:
         """Return the menu of lines."""
-        menu = at()
+        menu = QMenu(owner)
         for name, word in {**{name: preset.word for name, preset in PRESETS.items()}, OWN: "Own lines"}.items():
             action = menu.addAction(word, lambda name=name: self.toggle(name))
             assert action is not None

@@ -9,6 +9,7 @@ from dataclasses import replace
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from nimble_quake.desktop.aside import on_window_thread
+from nimble_quake.desktop.viewers.against import Against
 from nimble_quake.desktop.viewers.costs import Costs
 from nimble_quake.desktop.viewers.waiting import Waiting
 from nimble_quake.render.shown.bench import BenchRequest, BenchResponse
@@ -58,6 +59,7 @@ class Frames(QObject):
         """The path of another map that is shown beside the selected one."""
         self.beyond = False
         """The picture goes on round the frame."""
+        self.against = Against(session)
         self.solo = ""
         """The path of a step that is shown alone, with a bracket's steps."""
         self._soloed: tuple[object, str, Shot] | None = None
@@ -131,6 +133,7 @@ class Frames(QObject):
             steps=steps,
             compare=compare,
             beside=owner_id(self.beside) if self.beside != session.selection.map else "",
+            against=self.against.shot(),
             beyond=self.beyond,
             plate_id=owner_id(session.selection.plate),
             quake_path=session.selection.quake,

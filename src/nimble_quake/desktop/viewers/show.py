@@ -15,7 +15,7 @@ from nimble_quake.desktop.viewers.viewer import Viewer, image_of
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs.effects import flip
+from nimble_quake.session.states.sides import flip
 
 HINT = "Space plays · arrows step · Home, End · U untouched · A the other side · F whole screen · Escape leaves"
 

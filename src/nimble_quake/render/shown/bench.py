@@ -74,6 +74,8 @@ class BenchRequest:
     whole_warp: bool = False
     """Needles show all effects of the plate together, not the selected quake alone."""
     probe: bool = True
+    against: Shot | None = None
+    """What split and difference compare with; None: the shot without effects."""
     beyond: bool = False
     """Show what lies round the frame, too."""
     shutter: bool = False
@@ -82,7 +84,7 @@ class BenchRequest:
     def key(self) -> Hashable:
         """What a remembered response is found by."""
         maps = (self.map_id, self.steps, self.compare, self.beside, self.map_view)
-        views = (*maps, self.picture_view, self.exaggerated, self.beyond)
+        views = (*maps, self.picture_view, self.exaggerated, self.beyond, Same(self.against))
         overlays = (self.shutter, self.upto, self.gaps and self.plate_id, self.masked)
         return (Same(self.shot), self.frame, self.scale, self.map_scale, *views, *overlays)
 
@@ -224,7 +226,7 @@ def _picture(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
     if view != "untouched":
         result = frame_picture(job, request.scale, seen=seen, upto=request.upto, shutter=request.shutter)
     if view in ("untouched", "split", "difference"):
-        untouched = frame_picture(job, request.scale, untouched=True, shutter=request.shutter)
+        untouched = _compared(job, request)
     base = result if result is not None else untouched
     assert base is not None
     if request.masked or request.gaps:
@@ -247,6 +249,14 @@ def _picture(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
         response.folds = folding(layer.warp, request.scale)
         grid = frame_grid(request.shot.width, request.shot.height, request.scale)
         response.gaps = gaps_beyond(job, request.plate_id, grid, layer.warp, response.warp_at)
+
+
+def _compared(job: FrameJob, request: BenchRequest) -> Picture:
+    """The picture without effects, or as it was in a state of the shot."""
+    if request.against is None or request.picture_view == "untouched":
+        return frame_picture(job, request.scale, untouched=True, shutter=request.shutter)
+    other = tolerant_job(job.engine, request.against, request.frame)
+    return frame_picture(other, request.scale, shutter=request.shutter)
 
 
 def _beyond(job: FrameJob, request: BenchRequest) -> tuple[Bytes8, Pixels]:

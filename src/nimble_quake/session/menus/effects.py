@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.session.menus.action import Action, has_aimed_effect, has_effect, has_plate, has_quake
 from nimble_quake.session.moving import pin_tools
+from nimble_quake.session.states import sides
 from nimble_quake.session.verbs import carry, effects, items
 
 EFFECTS: tuple[Action, ...] = (
@@ -51,9 +52,9 @@ EFFECTS: tuple[Action, ...] = (
         "flip-side",
         "Flip between side A and side B",
         "Effect",
-        lambda h: effects.flip(h.session),
+        lambda h: sides.flip(h.session),
         "Ctrl+Shift+D",
-        has_quake,
+        has_plate,
     ),
     Action(
         "span",

@@ -53,6 +53,9 @@ FILES: tuple[Action, ...] = (
         group=1,
         called="template, preset, transition, example, start page",
     ),
+    Action(
+        "keep-state", "Keep this state …", "Shot", lambda h: h.picture_bay.states.keep(), called="snapshot, version"
+    ),
     Action("keep-starter", "Keep the shot as a starter …", "Shot", lambda h: h.beginning.keep(), "", group=1),
     Action(
         "samples",

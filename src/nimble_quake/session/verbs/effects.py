@@ -19,10 +19,10 @@ from nimble_quake.render.values.placement import Matrix, inverse, through
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs.maps import own_map
 from nimble_quake.shot.edits.add import add_effect, add_map
-from nimble_quake.shot.edits.set_value import set_field, set_value
+from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.edits.share import parted, share
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import find, found_node, id_of, kind_of, node_path, owner_id, owner_path, value_path
+from nimble_quake.shot.paths import find, id_of, kind_of, node_path, owner_id, owner_path, value_path
 
 MASK = "drawn_mask"
 """The source that a mask is drawn with."""
@@ -181,21 +181,6 @@ def cover_plate(session: Session, path: str, needed: dict[float, float], *, movi
         else:
             shot = set_value(shot, at, math.ceil(now * most * 1e4) / 1e4)
     session.edit(f"Cover the gaps of {session.name_of(path)}: {most * 100:.1f} %", shot)
-
-
-def flip_side(session: Session, path: str, side: str) -> None:
-    """Go to the other of a quake's two states; the first time it begins as a copy of this one."""
-    node = found_node(session.shot, path)
-    if side != node.side:
-        values = node.aside or dict(node.values)
-        shot = set_field(session.shot, path, side=side, values=values, aside=dict(node.values))
-        session.edit(f"Side {side} of {session.name_of(path)}", shot)
-
-
-def flip(session: Session) -> None:
-    """Go to the other side of the selected quake."""
-    path = session.selection.quake
-    flip_side(session, path, "A" if found_node(session.shot, path).side == "B" else "B")
 
 
 def pick_rest(session: Session, path: str, level: float) -> None:
