@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from nimble_quake.desktop.app import application, make_window
 from nimble_quake.desktop.theme import roles
+from nimble_quake.desktop.viewers import preparing
 from nimble_quake.desktop.window import BenchWindow
 from nimble_quake.media.pool import MediaPool
 from nimble_quake.render.engine import Engine
@@ -40,6 +41,7 @@ def opened(app: QApplication, qtbot, monkeypatch: pytest.MonkeyPatch) -> Iterato
     made: list[BenchWindow] = []
     monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: QMessageBox.StandardButton.Discard)
     monkeypatch.setattr(state, "Engine", partial(Engine, media=FILES))
+    monkeypatch.setattr(preparing, "IDLE", 3_600_000)  # nothing is prepared unless a test asks for it
 
     def open_shot(path: Path | None = None, size: tuple[int, int] = (1280, 800)) -> BenchWindow:
         window = make_window(path)

@@ -71,6 +71,7 @@ class TestDialogs:
             "about",
             "shot-settings",
             "new-file",
+            "keep-state",
             "keep-starter",
             "batch",
             "keep-selected",

@@ -7,6 +7,7 @@ import time
 from functools import partial
 
 from helpers import flat_map
+from nimble_quake.render.abandon import go_on
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.shown import scheduler as module
 from nimble_quake.render.shown.bench import BenchRequest, BenchResponse
@@ -53,11 +54,54 @@ def test_the_newest_wins(monkeypatch):
 def test_frames_ahead_are_kept_within_the_budget():
     made = Scheduler(Engine(), lambda response: None, budget=120_000)
     made.prepare([ask(frame, probe=False) for frame in range(20)])
-    assert until(lambda: made.ready(ask(3, probe=False)) is not None)
-    made.prepare(())
-    assert until(lambda: not made.busy)
+    assert until(lambda: made.finished >= 20 and not made.busy)
+    assert made.ready(ask(19, probe=False)) is not None
     assert 0 < made.nbytes <= 140_000
     assert made.ready(ask(49, probe=False)) is None
+    made.stop()
+
+
+def test_a_frame_ahead_is_given_up_for_one_that_is_waited_for_and_taken_up_again(monkeypatch):
+    begun, given_up, got = threading.Event(), threading.Event(), []
+
+    def answer(engine, request, early=None):
+        if request.frame == 1 and not given_up.is_set():
+            begun.set()
+            try:
+                until(go_on)
+            finally:
+                given_up.set()
+        elif request.frame == 7:
+            given_up.wait(10)
+        return BenchResponse(request, milliseconds=1.0)
+
+    monkeypatch.setattr(module, "answer", answer)
+    made = Scheduler(Engine(), lambda response: got.append(response.request.frame))
+    made.prepare([ask(1, probe=False)])
+    assert begun.wait(10)
+    made.ask(ask(7))
+    assert given_up.wait(10)
+    assert until(lambda: made.ready(ask(1, probe=False)) is not None)
+    assert got == [7]
+    made.stop()
+
+
+def test_each_frame_ahead_is_tried_once_though_it_fails_or_does_not_fit(monkeypatch):
+    tried: list[int] = []
+
+    def answer(engine, request, early=None):
+        tried.append(request.frame)
+        if request.frame % 2:
+            raise ValueError("a broken clip")
+        return BenchResponse(request, milliseconds=1.0)
+
+    monkeypatch.setattr(module, "answer", answer)
+    failed: list[Exception] = []
+    made = Scheduler(Engine(), lambda response: None, budget=0, failed=failed.append)
+    made.prepare([ask(frame, probe=False) for frame in range(6)])
+    assert until(lambda: len(tried) >= 6 and not made.busy)
+    assert sorted(tried) == list(range(6))
+    assert len(failed) == 3
     made.stop()
 
 

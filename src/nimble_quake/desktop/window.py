@@ -36,6 +36,7 @@ from nimble_quake.desktop.start.beginning import Beginning, Bench
 from nimble_quake.desktop.time.strip import TimeStrip
 from nimble_quake.desktop.viewers.drawing import Drawing
 from nimble_quake.desktop.viewers.frames import Frames
+from nimble_quake.desktop.viewers.preparing import Preparing
 from nimble_quake.desktop.viewers.show import Show
 from nimble_quake.desktop.viewers.tracking import Tracking
 from nimble_quake.desktop.viewers.view_state import ViewState
@@ -67,6 +68,7 @@ class BenchWindow(QMainWindow):
             panel.opened = preferences.sections  # what is unfolded is remembered by kind, wherever it is shown
         self.status, self.queue = StatusLine(), Queue()
         self.hearing = Hearing(session, self.frames, self.status)
+        self.preparing = Preparing(self.frames, self.status.show_work, preferences)
         self.time = TimeStrip(session, self.frames, self.hearing)
         self.top = TopLine(self, self)
         self.files = ShotFiles(self, session, preferences, (self.top, self.status), self.refresh)
@@ -164,10 +166,6 @@ class BenchWindow(QMainWindow):
         self.view_state.changed.connect(self._sizes_changed)
         self.own_state.changed.connect(self._sizes_changed)
         self.own_state.changed.connect(self.map_bay.viewer.update)
-        for menu_end in self.top.menu_bar.actions():
-            menu = menu_end.menu()
-            if menu is not None:
-                menu.aboutToHide.connect(lambda: QTimer.singleShot(0, self.top.enable_all))
 
     def refresh(self) -> None:
         """Show the whole document."""

@@ -25,6 +25,13 @@ class PlayedFrames(Protocol):
         """Show a plate up to one of its effects, or whole again."""
 
 
+class Prepared(Protocol):
+    """The frames that are computed beforehand."""
+
+    def begin(self) -> None:
+        """Prepare the range that plays, and show how far it is."""
+
+
 class ShownMap(Protocol):
     """The region that shows the map."""
 
@@ -234,6 +241,8 @@ class Host(Protocol):
     def middle(self) -> Middle: ...
     @property
     def frames(self) -> PlayedFrames: ...
+    @property
+    def preparing(self) -> Prepared: ...
     @property
     def map_bay(self) -> ShownMap: ...
     @property

@@ -82,6 +82,7 @@ class Dialogs:
         if PreferencesDialog(self.preferences, self.window).exec():
             prefs.save(self.preferences)
             self.session.engine.cache.budget = self.preferences.cache_mb * 2**20
+            self.frames.scheduler.budget = self.preferences.frames_mb * 2**20
             self.session.clock = self.preferences.clock
             self.session.changed.emit({"settings"})
             if self.preferences.theme != before:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QDialog,
     QDialogButtonBox,
@@ -23,6 +24,16 @@ from nimble_quake.session.actions import ACTIONS, MENUS
 from nimble_quake.session.storage.preferences import Preferences
 
 PASTED = (("", "Ask once"), ("keep", "Keep their frames"), ("move", "Move with the playhead"))
+
+
+def _whole(value: int, ends: tuple[int, int], unit: str, tip: str) -> QSpinBox:
+    box = QSpinBox()
+    box.setRange(*ends)
+    box.setSuffix(unit)
+    box.setValue(value)
+    box.setToolTip(tip)
+    box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+    return box
 
 
 class PreferencesDialog(QDialog):
@@ -45,23 +56,26 @@ class PreferencesDialog(QDialog):
         for key, label in CLOCKS.items():
             self.clock.addItem(label, key)
         self.clock.setCurrentIndex(self.clock.findData(preferences.clock))
-        self.autosave = QSpinBox()
-        self.autosave.setRange(5, 600)
-        self.autosave.setSuffix(" s")
-        self.autosave.setValue(preferences.autosave_seconds)
-        self.cache = QSpinBox()
-        self.cache.setRange(32, 8192)
-        self.cache.setSuffix(" MB")
-        self.cache.setValue(preferences.cache_mb)
-        self.cache.setToolTip(
-            "How much memory remembered maps and pictures may take; more lets long loops play smoothly"
+        self.autosave = _whole(preferences.autosave_seconds, (5, 600), " s", "Saves beside the shot while you work")
+        self.cache = _whole(
+            preferences.cache_mb,
+            (32, 8192),
+            " MB",
+            "How much memory remembered maps and pictures may take; more lets long loops play smoothly",
         )
+        self.frames = _whole(
+            preferences.frames_mb,
+            (32, 65_536),
+            " MB",
+            "How much memory frames may take that are ready to be played; at half of 1920 x 1080 one takes 2 to 4 MB",
+        )
+        self.prepares = QCheckBox("While you do nothing")
+        self.prepares.setChecked(preferences.prepares)
+        self.prepares.setToolTip("Computes the range that plays beforehand, so that it plays at once and at its rate")
         self.pasted = QComboBox()
         for key, label in PASTED:
             self.pasted.addItem(label, key)
         self.pasted.setCurrentIndex(self.pasted.findData(preferences.pasted_pins))
-        for box in (self.autosave, self.cache):
-            box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         form = QFormLayout(self)
         form.setContentsMargins(16, 16, 16, 14)
         form.setSpacing(10)
@@ -71,6 +85,8 @@ class PreferencesDialog(QDialog):
             "Time is shown as": self.clock,
             "Autosave after": self.autosave,
             "Memory for caches": self.cache,
+            "Memory for prepared frames": self.frames,
+            "Prepare the range that plays": self.prepares,
             "Pins that are pasted": self.pasted,
         }
         for name, widget in rows.items():
@@ -87,6 +103,7 @@ class PreferencesDialog(QDialog):
         p.theme, p.preview = self.theme.currentData(), self.preview.currentData()
         p.clock, p.pasted_pins = self.clock.currentData(), self.pasted.currentData()
         p.autosave_seconds, p.cache_mb = self.autosave.value(), self.cache.value()
+        p.frames_mb, p.prepares = self.frames.value(), self.prepares.isChecked()
         super().accept()
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QAction, QKeySequence, QPainter, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QMenuBar, QPushButton, QSizePolicy, QWidget
 
@@ -71,6 +71,7 @@ class TopLine(QWidget):
             if action.id == "open":
                 self.recent = menu.addMenu("Open recent")
         menu.aboutToShow.connect(self._refresh_enabled)
+        menu.aboutToHide.connect(lambda: QTimer.singleShot(0, self.enable_all))
 
     def _add_action(self, menu: QMenu, action: Action) -> None:
         made = QAction(action.title, self._window)

@@ -39,6 +39,8 @@ class Frames(QObject):
     waits = pyqtSignal(bool, bool)
     """(map, picture): what is shown is not what was asked for, and has not been for some time."""
     play_changed = pyqtSignal()
+    asked = pyqtSignal()
+    """A frame is asked for now, not ahead."""
 
     def __init__(self, session: Session, preview: str = "auto") -> None:
         super().__init__()
@@ -221,6 +223,7 @@ class Frames(QObject):
         else:
             request = self.request(self.session.frame, probe=True)
             self._waiting.begin(request)
+            self.asked.emit()
             self.scheduler.ask(request)
 
     def _arrive(self, response: BenchResponse) -> None:

@@ -1,4 +1,7 @@
-"""Render threads for the window: the newest request wins; frames ahead of the playhead are prepared meanwhile."""
+"""Render threads for the window: the newest request wins; frames ahead of the playhead are prepared meanwhile.
+
+A frame that is prepared is given up as soon as another one is waited for.
+"""
 
 from __future__ import annotations
 
@@ -6,6 +9,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Sequence
 from contextlib import nullcontext
+from functools import partial
 
 from nimble_quake.raster.threads.rows import on_one_thread
 from nimble_quake.render.abandon import Abandoned, abandoned_when
@@ -32,14 +36,14 @@ class Scheduler:
         budget: int = DEFAULT_BUDGET,
         failed: Callable[[Exception], None] = lambda wrong: None,
     ) -> None:
-        self._engine, self._deliver, self._budget, self._failed = engine, deliver, budget, failed
+        self._engine, self._deliver, self.budget, self._failed = engine, deliver, budget, failed
         self._wanted: BenchRequest | None = None
         self._asked = self._delivered = 0
         self._jobs: OrderedDict[str, Callable[[], None]] = OrderedDict()
         self._ahead: list[BenchRequest] = []
         self._under_way: set[Hashable] = set()
         self._kept: OrderedDict[Hashable, BenchResponse] = OrderedDict()
-        self._used = self._working = self._since_job = 0
+        self._used = self._working = self._live = self._since_job = 0
         self._wake = threading.Condition()
         self._stopping = False
         self.finished = 0
@@ -113,21 +117,31 @@ class Scheduler:
                 if request is not None:
                     self._under_way.add(request.key())
                 self._working += 1
+                self._live += live > 0
+            ahead = request is not None and not live
             try:
-                with abandoned_when(lambda: self._stopping):
+                with abandoned_when(partial(self._unwanted, ahead=ahead)):
                     if job is not None:
                         job()
                     elif request is not None:
                         self._compute(request, live)
             except Abandoned:
-                return
+                ahead = False  # it is stopping, or somebody waits for another frame: then it is taken up again
             except Exception as wrong:  # one bad job must not end the thread that does them all
                 self._failed(wrong)
             finally:
                 with self._wake:
                     self._working -= 1
+                    self._live -= live > 0
+                    if ahead:  # once each, though it failed or there is no memory to keep it
+                        self._ahead = [each for each in self._ahead if each is not request]
+                    if self._ahead:
+                        self._wake.notify_all()
                     if request is not None:
                         self._under_way.discard(request.key())
+
+    def _unwanted(self, *, ahead: bool) -> bool:
+        return self._stopping or (ahead and self._waited_for)
 
     def _next(self) -> tuple[BenchRequest | None, int, Callable[[], None] | None]:
         """What to do now: a frame with the number of its asking (0: prepared ahead), or a job."""
@@ -144,7 +158,13 @@ class Scheduler:
         self._since_job += 1
         return request, live, None
 
+    @property
+    def _waited_for(self) -> bool:
+        return self._wanted is not None or self._live > 0
+
     def _next_ahead(self) -> BenchRequest | None:
+        if self._waited_for:
+            return None  # the processor is for the frame that is waited for
         for request in self._ahead:
             key = request.key()
             if key not in self._kept and key not in self._under_way:
@@ -177,5 +197,5 @@ class Scheduler:
         old = self._kept.pop(key, None)
         self._used += response.nbytes - (old.nbytes if old else 0)
         self._kept[key] = response
-        while self._used > self._budget and len(self._kept) > 1:
+        while self._used > self.budget and len(self._kept) > 1:
             self._used -= self._kept.popitem(last=False)[1].nbytes

@@ -8,6 +8,14 @@ from nimble_quake.session.verbs import sounds
 
 TIME: tuple[Action, ...] = (
     Action("play", "Play or pause", "Time", lambda h: h.frames.toggle(), "Space"),
+    Action(
+        "prepare",
+        "Prepare the range",
+        "Time",
+        lambda h: h.preparing.begin(),
+        "Shift+Space",
+        called="cache, preview, RAM",
+    ),
     Action("frame-back", "One frame back", "Time", lambda h: h.session.set_frame(h.session.frame - 1), "Ctrl+Left"),
     Action("frame-on", "One frame on", "Time", lambda h: h.session.set_frame(h.session.frame + 1), "Ctrl+Right"),
     Action("to-start", "To the start", "Time", lambda h: h.session.set_frame(0), "Home"),

@@ -30,6 +30,10 @@ class Preferences:
     recent: list[str] = field(default_factory=list)
     autosave_seconds: int = 20
     cache_mb: int = 112
+    frames_mb: int = 88
+    """Memory for frames that are prepared, to be played."""
+    prepares: bool = True
+    """The range that plays is prepared while one does nothing."""
     window: list[int] = field(default_factory=list)
     sections: dict[str, list[str]] = field(default_factory=dict)
     """The sections of settings that are unfolded, by kind of operator."""
@@ -93,6 +97,8 @@ USABLE: dict[str, Callable[[object], bool]] = {
     "recent": lambda value: isinstance(value, list) and all(isinstance(name, str) for name in value),
     "autosave_seconds": _whole(5, 600),
     "cache_mb": _whole(32, 8192),
+    "frames_mb": _whole(32, 65_536),
+    "prepares": lambda value: isinstance(value, bool),
     "window": lambda value: isinstance(value, list) and len(value) in (0, 2) and all(map(_whole(200, 32_000), value)),
     "sections": lambda value: (
         isinstance(value, dict)
