@@ -7,8 +7,9 @@ from pathlib import Path
 import msgspec
 import numpy as np
 import pytest
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QToolButton, QWidget
 
+from driving import LEFT, QTest, arrived
 from helpers import rendered, write_png
 from nimble_quake.desktop.bays.sign_pill import SignPill
 from nimble_quake.desktop.bays.signs import Sign, signs
@@ -322,3 +323,119 @@ def test_a_matte_that_is_opaque_everywhere_is_taken_by_its_luminance(app):
             found[0].mend()
             assert session.shown("plates/p/matte_by") == "luminance"
             assert not any("Matte" in text for text in texts(session))
+
+
+class TestRemarks:
+    """What steps and effects say of themselves: worked out with the frame, mended by one click."""
+
+    def told(self, session: Session, frame: int, words: str) -> list[Sign]:
+        request = BenchRequest(session.shot, frame, 1.0, 1.0, map_id="m", plate_id="p", quake_path=QUAKE)
+        response = answer(session.engine, request)
+        assert response.error == ""
+        return [sign for sign in signs(session, response) if words in sign.text]
+
+    def test_a_delay_says_what_it_lacks(self, app):
+        """1 s either way, 72 frames: of a ramp from white to black what would be before the first."""
+        ramp = Node(id="s", kind="gradient", values={"start": (0.0, 0.0), "end": (320.0, 0.0)})
+        session = a_session(ramp, Plate(id="p", kind="fill"))
+        delay = Node(id="q", kind="delay", values={"map": "m", "seconds": 1.0, "rest_by": "two"})
+        plates = (Plate(id="p", kind="fill", effects=(delay,)),)
+        session.edit("delay", msgspec.structs.replace(session.shot, length=72, plates=plates))
+        text = "of the frame stands still: the shot has no more"
+        for frame, lacks in ((0, "past"), (12, "past"), (36, ""), (60, "future"), (71, "future")):
+            moments = frame + float(session.shot.rate) * (2 * look(session)[1].values[..., 0] - 1)
+            fraction = ((moments < -0.5) | (moments > 71.5)).mean()
+            wanted = [f"{fraction:.0%} {text} {lacks}"] if lacks else []
+            assert [sign.text for sign in self.told(session, frame, text)] == wanted
+        shown = answer(session.engine, BenchRequest(session.shot, 0, 1.0, 1.0, plate_id="p", gaps=True, probe=False))
+        fault = np.array([107, 89, 228])  # B, G, R of the hatch
+        hatched = (np.abs(shown.picture[..., :3].astype(int) - fault).max(axis=2) <= 2).mean(axis=0)
+        assert hatched[170:].min() > 0.3, "the black half is hatched"
+        assert hatched[:150].max() == 0
+        self.told(session, 0, text)[0].mend()
+        assert self.told(session, 0, text) == []
+        assert session.shown(f"{QUAKE}/ends") == "mirror"
+
+    @pytest.mark.parametrize(("fade", "told"), [(0.0, True), (0.5, False)])
+    def test_particles_that_end_at_once(self, app, fade, told):
+        values = {"fade_out": fade, "life": 1.0, "rate": 60.0, "speed": 10.0, "pre": 3.0}
+        session = a_session(Node(id="s", kind="particles", values=values))
+        found = self.told(session, 30, "within the frame at once")
+        assert bool(found) == told
+        if told:
+            found[0].mend()
+            assert self.told(session, 30, "within the frame at once") == []
+        session.set(f"{STEP}/fade_out", 0.0)
+        session.set(f"{STEP}/place", (-3000.0, 90.0))
+        assert self.told(session, 30, "within the frame at once") == [], "nobody sees it"
+
+    @pytest.mark.parametrize(("kind", "values", "told"), [("rings", {}, True), ("noise", {}, False)])
+    def test_ring_space_over_what_goes_round(self, app, kind, values, told):
+        session = a_session(Node(id="s", kind=kind, values=values))
+        bent = Node(id="r", kind="ring_space", values={})
+        (map,) = session.shot.maps
+        map = msgspec.structs.replace(map, recipe=(*map.recipe, bent))
+        session.edit("bend", msgspec.structs.replace(session.shot, maps=(map,)))
+        found = self.told(session, 0, "goes round already")
+        assert bool(found) == told
+        if told:
+            found[0].mend()
+            assert self.told(session, 0, "goes round already") == []
+            assert not session.shot.maps[0].recipe[1].on
+
+    @pytest.mark.parametrize(("mode", "told"), [("out", True), ("axes", False)])
+    def test_a_push_round_a_centre_in_ring_space(self, app, mode, told):
+        session = a_session(Node(id="s", kind="noise"), mode=mode, ring=True)
+        found = self.told(session, 0, "goes round already")
+        assert bool(found) == told
+        if told:
+            found[0].mend()
+            assert not session.shown(f"{QUAKE}/ring")
+
+    @pytest.mark.parametrize(("grey", "told"), [(200, True), (255, False)])
+    def test_white_that_is_whiter_than_the_footage(self, app, tmp_path, grey, told):
+        file = write_png(tmp_path / "grey.png", np.full((180, 320, 4), (grey, grey, grey, 255), np.uint8))
+        session = a_session(Node(id="s", kind="flat"), Plate(id="p", kind="shape", values={"colour": (1, 1, 1, 1.0)}))
+        still = Plate(id="b", kind="still", values={"file": str(file), "fit": "cover"})
+        session.edit("b", msgspec.structs.replace(session.shot, plates=(*session.shot.plates, still)))
+        found = self.told(session, 0, "whiter than the footage")
+        assert bool(found) == told
+        if told:
+            assert found[0].text.endswith(f"1.00, that {grey / 255:.2f}")
+            found[0].mend()
+            assert session.shown("plates/p/colour")[0] == pytest.approx(grey / 255, abs=1e-3)
+            assert self.told(session, 0, "whiter than the footage") == []
+
+    def test_no_such_line_where_no_footage_lies_beneath(self, app):
+        session = a_session(Node(id="s", kind="flat"), Plate(id="p", kind="shape", values={"colour": (1, 1, 1, 1.0)}))
+        grey = Plate(id="b", kind="fill", values={"colour": (0.4, 0.4, 0.4, 1.0)})
+        session.edit("b", msgspec.structs.replace(session.shot, plates=(*session.shot.plates, grey)))
+        assert self.told(session, 0, "whiter than the footage") == []
+
+
+def test_where_a_map_is_laid_on_its_plate(app):
+    """Stretched over a plate of 100 x 50 in the middle, which is turned by a quarter: its corners, in order."""
+    shape = Plate(id="p", kind="shape", values={"form": "rectangle", "width": 100.0, "height": 50.0, "turn": 90.0})
+    session = a_session(Node(id="s", kind="noise"), shape, hook="plate", fit="stretch")
+    _, response = look(session)
+    wanted = [(185, 40), (185, 140), (135, 140), (135, 40)]
+    assert np.abs(np.array(response.map_box) - wanted).max() < 4, response.map_box
+    session.set(f"{QUAKE}/hook", "frame")
+    assert look(session)[1].map_box == ()
+
+
+def test_rest_and_white_are_measured(window, qtbot):
+    """The link under the white level: the ground is the rest, the lightest is white; once more changes nothing."""
+    session, coupling = window.session, window.coupling
+    path = session.selection.quake
+    arrived(window, qtbot)
+    coupling.settings.show_section("Reading the map")
+    link = next(b for b in coupling.settings.findChildren(QToolButton) if b.text() == "Measure now" and b.isVisible())
+    QTest.mouseClick(link, LEFT)
+    reading = window.frames.last.reading
+    level, fraction = reading.common
+    assert session.shown(f"{path}/rest_by") == "picked"
+    assert session.shown(f"{path}/rest") == pytest.approx(level if fraction > 0.25 else reading.means[0], abs=1e-3)
+    assert session.shown(f"{path}/white") == pytest.approx(reading.lightest, abs=1e-3)
+    session.undo()
+    assert session.shown(f"{path}/rest_by") == "auto", "one step"

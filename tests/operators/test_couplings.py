@@ -11,6 +11,8 @@ import cv2
 import msgspec
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from scipy import ndimage
 from scipy.interpolate import CubicHermiteSpline, RectBivariateSpline
 from skimage.transform import swirl
@@ -31,6 +33,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.registry import registry
 from nimble_quake.params.kinds import Stop
 from nimble_quake.quakes.mesh import Mesh
+from nimble_quake.quakes.push import Push
 from nimble_quake.raster.blur.variable import softened
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.raster.geometry.net import looked_back, net_table
@@ -312,6 +315,41 @@ class TestDelay:
 
         frame_picture(job)
         assert any("memory holds 10 moments" in problem.what for problem in job.problems.values())
+
+
+WITH_WHITE = (
+    ("push", {"reach_x": 18.0, "reach_y": -9.0}),
+    ("push", {"mode": "round", "reach_x": 20.0}),
+    ("slope", {"reach": 30.0}),
+    ("soften", {"radius": 9.0}),
+    ("grade", {"brighten": 0.6}),
+    ("twirl", {"turn": 60.0}),
+)
+
+
+class TestWhiteLevel:
+    @pytest.mark.parametrize(("kind", "values"), WITH_WHITE)
+    @pytest.mark.parametrize(("rest_by", "rest"), [("two", 0.5), ("one", 0.0)])
+    def test_as_if_the_map_had_been_stretched_about_rest(self, still, kind, values, rest_by, rest):
+        """A map between rest and 0.7 with its white at 0.7, beside the same one that goes up to 1."""
+        ramp = {"end": (float(W), 0.0)}
+
+        def frame(top: float, **more: object) -> np.ndarray:
+            stops = (Stop(0.0, (rest,) * 3 + (1.0,)), Stop(1.0, (top,) * 3 + (1.0,)))
+            recipe = (Node(id="g", kind="gradient", values={**ramp, "stops": stops}),)
+            node = Node(id="e", kind=kind, values={"map": "map", "rest_by": rest_by, **values, **more})
+            return rendered(shot_of(still, node, maps=(Map(id="map", name="", recipe=recipe),)))
+
+        assert np.abs(frame(0.7, white=0.7) - frame(1.0)).max() < 4e-3
+        assert np.abs(frame(0.7) - frame(1.0)).max() > 0.02, "without it, it does less"
+
+    @given(level=st.floats(-1, 2), rest=st.floats(0, 1), white=st.floats(-1, 2))
+    def test_counted_and_back(self, level, rest, white):
+        quake = Push.with_defaults(W, H, white=white)
+        if abs(white - rest) > 0.01 and abs(1 - rest) > 0.01:
+            assert quake.counted(rest, rest) == pytest.approx(rest)
+            assert quake.counted(white, rest) == pytest.approx(1.0)
+            assert quake.level_of(quake.counted(level, rest), rest) == pytest.approx(level, abs=1e-6)
 
 
 class TestSharedSettings:

@@ -61,6 +61,17 @@ def test_frames_ahead_are_kept_within_the_budget():
     made.stop()
 
 
+def test_of_those_prepared_the_ones_that_were_there_before_stay():
+    made = Scheduler(Engine(), lambda response: None)
+    made.prepare([ask(frame, probe=False) for frame in (5, 6, 7, 30, 31)])
+    assert until(lambda: made.finished >= 5 and not made.busy)
+    made.budget = made.nbytes
+    made.prepare([ask(frame, probe=False) for frame in (5, 6, 7, 8, 9)])
+    assert until(lambda: made.finished >= 7 and not made.busy)
+    assert sorted(request.frame for request in made.kept()) == [5, 6, 7, 8, 9]
+    made.stop()
+
+
 def test_a_frame_ahead_is_given_up_for_one_that_is_waited_for_and_taken_up_again(monkeypatch):
     begun, given_up, got = threading.Event(), threading.Event(), []
 

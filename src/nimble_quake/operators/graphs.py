@@ -1,9 +1,14 @@
-"""What an operator's graph shows, as numbers: the desktop draws it, and knows no kind."""
+"""What an operator says of itself, as numbers and words: its graph, and remarks on the frame that is shown.
+
+The desktop draws and writes them, and knows no kind.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+
+from nimble_quake.conventions import Value
 
 
 @dataclass(frozen=True)
@@ -17,6 +22,19 @@ class Curve:
     """The parameter that its ends set; empty: it is only looked at."""
     per: float = 0.0
     """An end lies at value x per x (side - rest) along the foot."""
+
+
+@dataclass(frozen=True)
+class Remark:
+    """One line on what is off with a step in the frame that is shown, and what mends it."""
+
+    text: str
+    cure: str = ""
+    """What the button that mends it is called; empty: it has none."""
+    values: tuple[tuple[str, Value], ...] = ()
+    """The settings, by name, that mend it; none: switching it off does."""
+    figure: float = 0.0
+    """How much, in hundredths of the frame or in pixels."""
 
 
 @dataclass(frozen=True)

@@ -16,10 +16,10 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field, Picture, Pixels, Warp
 from nimble_quake.operators.base import AS_DRAWN, Context
 from nimble_quake.operators.coordinates import Coordinate
-from nimble_quake.operators.graphs import Curve, Graph
+from nimble_quake.operators.graphs import Curve, Graph, Remark
 from nimble_quake.operators.options import BEFORE, CUT, LIGHT, SPLIT, BeforeAndAfter, Splits
 from nimble_quake.operators.reading import READING, ReadsMap, Weighted
-from nimble_quake.operators.steps import MASK_HOOK, STAGGER, Shaper, placed_values
+from nimble_quake.operators.steps import MASK_HOOK, STAGGER, Shaper, Step, placed_values
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, Toggle, When, options
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid
@@ -184,6 +184,11 @@ class BendQuake(Splits, BeforeAndAfter, Coordinate, Quake):
     def offsets(self, places: Places, ctx: Context) -> Warp:
         """Return how far from places its source lies, (2, H, W) shot pixels; strength counted, the mask not."""
         raise NotImplementedError
+
+    def remark(self, grid: Grid, ctx: Context, before: tuple[Step, ...]) -> Remark | None:
+        if self.ring and self.goes_round():
+            return Remark("Ring space over what goes round already", "Without it", (("ring", False),), 1.0)
+        return None
 
     def look(self, places: Places, ctx: Context) -> Places:
         if self.ring:

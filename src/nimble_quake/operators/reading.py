@@ -63,6 +63,15 @@ class ReadsMap(Step):
         sets=("rest_by", "picked"),
         section=READING,
     )
+    white = Number(
+        label="White level",
+        help="The map value that counts as white; what is lighter goes farther",
+        default=1.0,
+        hard=(-4, 5),
+        usual=(0, 1),
+        decimals=3,
+        section=READING,
+    )
     clear = Choice(
         label="Clear parts",
         help="What transparent parts of the map count as",
@@ -109,7 +118,26 @@ class ReadsMap(Step):
         return 0.0
 
     def levels(self, field: Field, name: str, axis: int, rest: float) -> NDArray[np.float32]:
-        """Return a channel's values (H, W), clear parts counted as asked."""
+        """Return a channel's values (H, W) as they count: clear parts as asked, 1 at the white level."""
+        values = self.read_levels(field, name, axis, rest)
+        return (
+            values if self.white == 1 else np.float32(rest) + (values - np.float32(rest)) * np.float32(self.gain(rest))
+        )
+
+    def counted(self, level: float, rest: float) -> float:
+        """Return what a map value counts as: itself at rest, 1 at the white level."""
+        return level if self.white == 1 else rest + (level - rest) * self.gain(rest)
+
+    def level_of(self, counted: float, rest: float) -> float:
+        """Return the map value that counts as so much."""
+        return counted if self.white == 1 else rest + (counted - rest) / self.gain(rest)
+
+    def gain(self, rest: float) -> float:
+        """Return by how much its white level stretches the map about rest."""
+        return 1.0 if self.white == 1 else _no_less(1 - rest) / _no_less(self.white - rest)
+
+    def read_levels(self, field: Field, name: str, axis: int, rest: float) -> NDArray[np.float32]:
+        """Return a channel's values (H, W) as the map has them, clear parts counted as asked."""
         if name == "constant":
             return np.ones(field.shape[:2], np.float32)
         values = channel(field, name, axis)
@@ -127,8 +155,15 @@ class ReadsMap(Step):
             across = ends_of(self.levels(field, name, 0, rest))
             return across, ends_of(self.levels(field, name, 1, rest)) if field.shape[2] == 2 else across
 
-        found: tuple[tuple[float, float], ...] = ctx.reads.remembered(self.map, ("ends", name, rest, self.clear), make)
+        found: tuple[tuple[float, float], ...] = ctx.reads.remembered(
+            self.map, ("ends", name, rest, self.clear, self.white), make
+        )
         return found[axis]
+
+
+def _no_less(span: float) -> float:
+    """A span of map values that can be divided by."""
+    return span if abs(span) > 1e-3 else 1e-3
 
 
 class Weighted(ReadsMap):
@@ -153,5 +188,4 @@ class Weighted(ReadsMap):
         return float(np.abs(found).max(initial=0.0))
 
     def _weights(self, field: Field, rest: float) -> NDArray[np.float32]:
-        span = 1 - rest if abs(1 - rest) > 1e-3 else 1e-3
-        return (self.levels(field, self.by, 0, rest) - np.float32(rest)) * np.float32(1 / span)
+        return (self.levels(field, self.by, 0, rest) - np.float32(rest)) * np.float32(1 / _no_less(1 - rest))

@@ -16,11 +16,13 @@ from collections.abc import Callable
 from typing import ClassVar, TypeAlias
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nimble_quake.conventions import REST, Field, Picture, Pixels, Value, Values
 from nimble_quake.motion.motion import is_moving
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Operator
+from nimble_quake.operators.graphs import Remark
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, When, options
 from nimble_quake.params.refit import Refit
 from nimble_quake.raster.colour.channels import as_channels
@@ -148,6 +150,21 @@ class Step(Operator):
     def carries(self, ctx: Context) -> Pixels:
         """Return how far it can carry anything along either axis, in shot pixels; infinite where that is not known."""
         return math.inf
+
+    def goes_round(self) -> bool:
+        """Whether what it makes goes round a centre already."""
+        return False
+
+    def remark(self, grid: Grid, ctx: Context, before: tuple[Step, ...]) -> Remark | None:
+        """Return what is off with it in the frame that is shown; None where nothing is.
+
+        before: the steps before it, the first one first.
+        """
+        return None
+
+    def lacking(self, grid: Grid, ctx: Context) -> NDArray[np.bool_] | None:
+        """Return where it cannot show what it is asked for, (H, W); None where it can everywhere."""
+        return None
 
     def eased(self) -> Values:
         """Return settings that keep more of its values from black and white; none where it clips nothing."""

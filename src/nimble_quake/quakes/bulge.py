@@ -104,6 +104,9 @@ class Bulge(FreeQuake):
             return math.inf
         return self.radius * abs(self._amount()) * self.most_weight(ctx)
 
+    def goes_round(self) -> bool:
+        return True
+
     def summary(self) -> str:
         return f"{self._amount():.0%}".replace("%", " %") if self.form == "lens" else f"k1 {self.k1:.2g}"
 

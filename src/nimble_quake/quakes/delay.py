@@ -4,16 +4,22 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+from numpy.typing import NDArray
+
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.graphs import Curve, Graph
+from nimble_quake.operators.graphs import Curve, Graph, Remark
 from nimble_quake.operators.quake import PixelQuake
 from nimble_quake.operators.quantities import a_time
 from nimble_quake.operators.reading import a_channel
+from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Choice, Number, options
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.sampling.delays import LIMIT, delayed_frames
 
+FEW = 0.01
+"""A smaller fraction of the frame that stands still is not said."""
 SEEN = 0.02
 """A ground that is off by less than half a frame of 24 a second is not said, in seconds."""
 
@@ -71,6 +77,27 @@ class Delay(PixelQuake):
                 "use a smaller preview or a shorter time",
             )
         return step
+
+    def lacking(self, grid: Grid, ctx: Context) -> NDArray[np.bool_] | None:
+        if self.ends != "hold" or self.idle():
+            return None
+        wanted = self._wanted(grid, ctx)
+        lacking = (wanted < -0.5) | (wanted > ctx.at.length - 0.5)
+        return lacking if lacking.any() else None
+
+    def remark(self, grid: Grid, ctx: Context, before: tuple[Step, ...]) -> Remark | None:
+        where = self.lacking(grid, ctx)
+        fraction = 0.0 if where is None else float(where.mean())
+        if where is None or fraction < FEW:
+            return None
+        past = float((self._wanted(grid, ctx)[where] < 0).mean())
+        lacks = "past" if past > 1 - FEW else "future" if past < FEW else "past and future"
+        text = f"{fraction:.0%} of the frame stands still: the shot has no more {lacks}"
+        return Remark(text, "Mirror it", (("ends", "mirror"),), 100 * fraction)
+
+    def _wanted(self, grid: Grid, ctx: Context) -> NDArray[np.float32]:
+        """The frame that each sample is asked to show."""
+        return np.float32(ctx.at.frame) + self.amounts(grid, ctx) * np.float32(self.seconds * float(ctx.at.rate))
 
     def summary(self) -> str:
         return f"{self.seconds * self.strength:.1f} s"

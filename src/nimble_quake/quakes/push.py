@@ -162,6 +162,9 @@ class Push(BendQuake):
         far = math.hypot(x, y)
         return (-x / far, -y / far) if far else (0.0, 0.0)
 
+    def goes_round(self) -> bool:
+        return self.mode in ("out", "round")
+
     def slide(self, means: tuple[float, float], rest: float) -> tuple[float, float]:
         if self.rest_by == "one" or self.mode in ("out", "round"):
             return 0.0, 0.0

@@ -102,18 +102,20 @@ class Slope(BendQuake):
     def _index(self) -> float:
         return 0.0 if self.bends_by == "simple" else INDICES.get(self.bends_by, self.index)
 
-    def _made(self) -> MadeOf:
+    def _made(self, gain: float = 1.0) -> MadeOf:
+        height = self.height * gain
+
         def make(field: Field, outer: Grid, grid: Grid) -> Field:
-            values = np.ascontiguousarray(self.levels(field, self.height_from, 0, 0.5))
+            values = np.ascontiguousarray(self.read_levels(field, self.height_from, 0, 0.5))
             return soft_slopes(
-                values, blur_before_slope(self.smooth, grid.scale), self.height * grid.scale, grid.inside(outer)
+                values, blur_before_slope(self.smooth, grid.scale), height * grid.scale, grid.inside(outer)
             )
 
-        key = ("slope", self.height, self.smooth, self.height_from, self.clear)
+        key = ("slope", height, self.smooth, self.height_from, self.clear)
         return MadeOf(make, min(blur_margin(self.smooth) + 8, 4000.0), key)
 
     def offsets(self, places: Places, ctx: Context) -> Warp:
-        slope = self.field_at(places, ctx, self._made())
+        slope = self.field_at(places, ctx, self._made(self.gain(self.level_now(ctx))))
         moves = bent_by_slope(slope, self._index(), self.depth * self.strength)
         return ctx.reads.turned(moves, self.hook)
 
@@ -128,7 +130,7 @@ class Slope(BendQuake):
         return Spread(np.array(ends, np.float32), np.eye(3, dtype=np.float32))
 
     def reach_of_offsets(self, ctx: Context) -> Pixels:
-        made = self._made()
+        made = self._made(self.gain(self.level_now(ctx)))
 
         def steepest() -> float:
             slope = ctx.reads.whole(self.map, made)

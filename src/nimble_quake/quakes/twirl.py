@@ -48,6 +48,9 @@ class Twirl(FreeQuake):
         rule = 1.0 if self.fall == "endless" else 2.0 if ctx.picture else 0.0  # recipes keep the bits they had
         return ((SWIRL, (*self.centre, self.radius, turn, pinch, rule)),)
 
+    def goes_round(self) -> bool:
+        return True
+
     def summary(self) -> str:
         return f"{self.angle * self.strength:.0f}°"
 

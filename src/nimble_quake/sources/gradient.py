@@ -48,6 +48,9 @@ class Gradient(Source):
     even = Toggle(label="Evenly", help="Spreads the stops evenly from start to end, whatever their places")
     colour = Toggle(label="Colour", help="Keeps the stops' colours instead of their grey")
 
+    def goes_round(self) -> bool:
+        return self.shape in ("radial", "conic")
+
     def make(self, grid: Grid, ctx: Context) -> Made:
         t = along(grid, self.shape, self.start, self.end, repeats=self.repeat)
         stops = spread_evenly(self.stops) if self.even else self.stops

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import TypeAlias
 
 import cv2
@@ -11,8 +12,9 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import REST, Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.quantities import a_distance, a_fraction, a_size, a_time, an_angle
-from nimble_quake.operators.steps import Made, Source
+from nimble_quake.operators.graphs import Remark
+from nimble_quake.operators.quantities import a_distance, a_fraction, a_rate, a_size, a_time, an_angle
+from nimble_quake.operators.steps import Made, Source, Step
 from nimble_quake.params.kinds import (
     Choice,
     Colour,
@@ -47,6 +49,10 @@ MOST = 60_000
 WHITE, CLOUD = (1.0, 1.0, 1.0, 1.0), (0.75, 0.75, 0.75, 1.0)
 
 
+BRIEF = 0.04
+"""Seconds: what fades in less is seen to end at once."""
+OLD = 0.9
+"""The fraction of its life from which a particle is about to end."""
 AT_BIRTH = frozenset(("rate", "place", "width", "height", "turn", "speed", "speed_spread", "bearing", "spread", "wind"))
 """What a particle keeps from its birth; the wind, what it had gone by then."""
 
@@ -150,16 +156,7 @@ class Particles(Source):
     turn = an_angle("Turns the line, box or ellipse", when=When("emitter", "line", "box", "ellipse"))
     plate = PlateRef(label="Plate", help="Whose outline they come from", shown_when=When("emitter", "outline"))
     map = MapRef(label="Map", help="Born where it is bright", shown_when=When("emitter", "map"))
-    rate = Number(
-        label="Rate",
-        help="How many are born a second",
-        default=200.0,
-        hard=(0, 20_000),
-        usual=(1, 2000),
-        unit="/s",
-        decimals=1,
-        accumulates=True,
-    )
+    rate = replace(a_rate("Rate", "How many are born a second", 200.0, (1, 2000)), accumulates=True)
     burst = Number(
         label="At once",
         help="How many are born in the first moment, besides",
@@ -201,15 +198,8 @@ class Particles(Source):
         unit="px/s²",
         decimals=0,
     )
-    drag = Number(
-        label="Drag",
-        help="How soon the wind has them: 1 takes about a second",
-        default=0.0,
-        hard=(0, 100),
-        usual=(0, 5),
-        unit="/s",
-        decimals=2,
-    )
+    drag = a_rate("Drag", "How soon the wind has them: 1 takes about a second", 0.0, (0, 5))
+    drag = replace(drag, hard=(0, 100), decimals=2)
     turbulence = a_distance("Turbulence", "How far they wander off their way", 0.0, (0, 120))
     size = a_size("Size", "Diameter at birth", 26.0, (2, 200))
     size_end = a_size("Size at end", "Diameter when life ends", 8.0, (1, 200), low=0.0)
@@ -259,6 +249,19 @@ class Particles(Source):
                 spots, colours = spots[-fit:], colours[-fit:]
         values, cover = paint(grid, spots, colours, self.soft, self._sprite(ctx))
         return self._finished(values, cover)
+
+    def remark(self, grid: Grid, ctx: Context, before: tuple[Step, ...]) -> Remark | None:
+        """Particles that end at once, where one sees it."""
+        flock = self._living(ctx)
+        if not len(flock.numbers) or self.fade_out * self.life > BRIEF or self.size_end < 1 or self.opacity == 0:
+            return None
+        old = flock.age > OLD * flock.life
+        x, y = self._spots(flock, ctx)[old, :2].T
+        inside = int(((x >= 0) & (x < ctx.at.width) & (y >= 0) & (y < ctx.at.height)).sum())
+        if not inside:
+            return None
+        words = "1 particle ends" if inside == 1 else f"{inside} particles end"
+        return Remark(f"{words} within the frame at once, soon", "Fade them out", (("fade_out", 0.3),), inside)
 
     def _finished(self, values: Field, cover: Field) -> Made:
         if not self.clear:

@@ -86,6 +86,9 @@ class Rings(hits.ByHits):
     def looks_back(self) -> bool:
         return not self.follow
 
+    def goes_round(self) -> bool:
+        return True
+
     def make(self, grid: Grid, ctx: Context) -> Made:
         out = np.zeros((*grid.shape, 1), np.float32)
         found = hits.living_at(self, ctx.at, self.life)

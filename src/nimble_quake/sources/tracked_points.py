@@ -8,13 +8,16 @@ from typing import Any
 import numpy as np
 
 from nimble_quake.operators.base import Context, Tracked
+from nimble_quake.operators.graphs import Remark
 from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, a_level, a_size
-from nimble_quake.operators.steps import Made, Source
+from nimble_quake.operators.steps import Made, Source, Step
 from nimble_quake.params.kinds import Choice, Number, PlateRef, Seed, When, options
 from nimble_quake.raster.geometry.figures import Fill, figures
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.noise.hashes import mixed
 
+FEW = 8
+"""Fewer points than this are too few to stick to what is seen."""
 NO_POINTS = np.zeros((0, 2))
 
 
@@ -66,6 +69,14 @@ class TrackedPoints(Source):
 
     def timed(self) -> bool:
         return True
+
+    def remark(self, grid: Grid, ctx: Context, before: tuple[Step, ...]) -> Remark | None:
+        points = ctx.services.tracked(self.plate) if self.plate else None
+        if points is None or len(points.ids) >= FEW:
+            return None
+        return Remark(
+            f"{len(points.ids)} points are followed here: track again with less spacing or detail", figure=1.0
+        )
 
     def make(self, grid: Grid, ctx: Context) -> Made:
         points = ctx.services.tracked(self.plate) if self.plate else None

@@ -16,6 +16,7 @@ from nimble_quake.desktop.bays.states_menu import StatesMenu
 from nimble_quake.desktop.coupling.sides import SidesChoice
 from nimble_quake.desktop.placing.guides import Guides
 from nimble_quake.desktop.placing.handles import Handles
+from nimble_quake.desktop.placing.map_box import MapBox
 from nimble_quake.desktop.placing.snapping import Snapping
 from nimble_quake.desktop.theme.look import font, give_icon
 from nimble_quake.desktop.theme.roles import colour
@@ -72,6 +73,7 @@ class PictureBay(Bay):
         self.message = self.unseen = ""
         self.beneath: tuple[str, int] | None = None
         """A plate's id, and on how many others it acts in the frame that is shown."""
+        self.map_box = MapBox(self.viewer)
         self.step_handles = Handles(session, self.viewer, "brass", lambda: self.handled(session.selection.step))
         self.step_handles.travels = partial(travel_of_mask, session)
         self.effect_handles = Handles(session, self.viewer, "ember", lambda: self.handled(session.selection.quake))
@@ -209,6 +211,7 @@ class PictureBay(Bay):
         self.gain = response.gain if response.request.picture_view in ("difference", "loop") else None
         self.viewer.beyond, self.viewer.montage = response.beyond, response.enlarged > 0
         self.enlarged = response.enlarged
+        self.map_box.show_response(response)
         self.viewer.tags = (self.frames.against.name(), "now" if self.frames.against.id else "result")
         second = image_of(response.untouched) if response.untouched is not None else None
         if response.costs and not self.frames.playing:

@@ -74,6 +74,7 @@ class SignPill(QWidget):
         self.count.setText(f"{self._at + 1} of {len(self._found)}")
         self.words.setToolTip(self._sign().text)
         self.button.setText(self._sign().cure)
+        self.button.setVisible(bool(self._sign().cure))
         self._fit_words()
 
     def set_room(self, pixels: int) -> None:
@@ -84,7 +85,11 @@ class SignPill(QWidget):
     def _fit_words(self) -> None:
         if not self._found:
             return
-        shown = [self.button, self.away, *([self.back, self.count, self.on] if len(self._found) > 1 else [])]
+        shown = [
+            *([self.button] if self._sign().cure else []),
+            self.away,
+            *([self.back, self.count, self.on] if len(self._found) > 1 else []),
+        ]
         taken = sum(widget.sizeHint().width() + 5 for widget in shown) + 34
         room = max(40, self._room - taken)
         self.words.setText(self.words.fontMetrics().elidedText(self._sign().text, Qt.TextElideMode.ElideRight, room))

@@ -6,12 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from nimble_quake.errors import MediaError
+from nimble_quake.operators.graphs import Remark
 from nimble_quake.operators.quake import BendQuake, Quake
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Choice
 from nimble_quake.render.shown.bench import BenchResponse
+from nimble_quake.render.shown.reading import MUCH
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs.items import swap_kind
+from nimble_quake.session.verbs.items import swap_kind, switch
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Plate
 from nimble_quake.shot.paths import find, map_path, nested_path, owner_id, owner_path, plate_path
@@ -45,8 +47,9 @@ def signs(session: Session, response: BenchResponse) -> list[Sign]:
         _edges(session, response),
         _matte(session, response),
         _under_mask(session, response),
+        _whiter(session, response),
     ]
-    return [sign for sign in found if sign is not None]
+    return [*(sign for sign in found if sign is not None), *_remarks(session, response)]
 
 
 def _slides(session: Session, response: BenchResponse) -> Sign | None:
@@ -54,7 +57,9 @@ def _slides(session: Session, response: BenchResponse) -> Sign | None:
     quake = session.operator_now(path)
     if reading is None or not isinstance(quake, Quake) or not quake.parts():
         return None
-    x, y = quake.slide(reading.means, reading.rest)
+    x, y = quake.slide(
+        (quake.counted(reading.means[0], reading.rest), quake.counted(reading.means[1], reading.rest)), reading.rest
+    )
     axis = 0 if abs(x) >= abs(y) else 1
     mean = reading.means[axis]
     if max(abs(x), abs(y)) <= SLIDE or abs(mean - reading.rest) < 0.012:
@@ -72,10 +77,6 @@ def _slides(session: Session, response: BenchResponse) -> Sign | None:
     return Sign(text, "Centre it", mend, f"slides {path}", max(abs(x), abs(y)))
 
 
-MUCH = 0.25
-"""A sign is shown when more than this fraction of the map has one level, which is not at rest."""
-
-
 def _ground_off_rest(session: Session, response: BenchResponse) -> Sign | None:
     """A ground that does something to what lies under it, although the mean is at rest."""
     path, reading = session.selection.quake, response.reading
@@ -83,7 +84,7 @@ def _ground_off_rest(session: Session, response: BenchResponse) -> Sign | None:
     if reading is None or not isinstance(quake, Quake) or not quake.parts():
         return None
     level, fraction = reading.common
-    does, figure = quake.does_at(level, reading.rest)
+    does, figure = quake.does_at(quake.counted(level, reading.rest), reading.rest)
     if fraction <= MUCH or not does or abs(level - reading.rest) < 0.012:
         return None
 
@@ -241,3 +242,37 @@ def _under_mask(session: Session, response: BenchResponse) -> Sign | None:
 
     text = f"The plate has moved {response.under_mask:.0f} px under its mask, which stands still"
     return Sign(text, "Take it along", mend, f"mask {path}", response.under_mask)
+
+
+def _whiter(session: Session, response: BenchResponse) -> Sign | None:
+    path, found = session.selection.plate, response.whiter
+    if found is None or response.request.plate_id != owner_id(path):
+        return None
+    own = session.shown(f"{path}/colour")
+    if not isinstance(own, tuple):
+        return None
+
+    def mend() -> None:
+        dimmed = tuple(round(part * found.beneath / found.own, 4) for part in own[:3])
+        session.set(f"{path}/colour", (*dimmed, *own[3:]), "As white as the footage")
+
+    text = f"{session.name_of(path)} is whiter than the footage: {found.own:.2f}, that {found.beneath:.2f}"
+    return Sign(text, "As white", mend, f"white {path}", 100 * (found.own - found.beneath))
+
+
+def _remarks(session: Session, response: BenchResponse) -> list[Sign]:
+    """What steps and effects say of themselves."""
+    return [_remarked(session, path, remark) for path, remark in response.remarks]
+
+
+def _remarked(session: Session, path: str, remark: Remark) -> Sign:
+    def mend() -> None:
+        if not remark.values:
+            switch(session, path)
+            return
+        shot = session.shot
+        for name, value in remark.values:
+            shot = set_value(shot, f"{path}/{name}", value)
+        session.edit(remark.cure, shot)
+
+    return Sign(remark.text, remark.cure, mend, f"remark {path}", remark.figure)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QLabel, QMenu, QVBoxLayout
+from PyQt6.QtWidgets import QLabel, QMenu, QToolButton, QVBoxLayout
 
 from nimble_quake.desktop.coupling.cards import CoupleExtras, KindCard, LinkCard, SharedBy
 from nimble_quake.desktop.coupling.graph import CouplingGraph
@@ -14,9 +14,10 @@ from nimble_quake.desktop.widgets.parts import Region, bare, line, linked, title
 from nimble_quake.operators.quake import FOOT
 from nimble_quake.operators.reading import ReadsMap
 from nimble_quake.render.shown.bench import BenchResponse, tolerant_job
+from nimble_quake.render.shown.reading import MUCH, MapReading
 from nimble_quake.render.shown.why import why_by_settings
 from nimble_quake.session.state import Session
-from nimble_quake.session.verbs import items
+from nimble_quake.session.verbs import effects, items
 
 NOTHING_HERE = ("No quake here. Add one with “+ Quake” under the picture.", "Choose a plate first.")
 """What is said where no quake is selected: on a plate, and on none."""
@@ -34,6 +35,7 @@ class Coupling(Region):
         self.card, self.shared = LinkCard(session), SharedBy(session)
         self.kind = KindCard(session)
         self.graph = CouplingGraph(session)
+        self._reading: MapReading | None = None
         self.why = QLabel(self.graph)
         self.why.setWordWrap(True)
         self.why.setFont(font(11))
@@ -47,6 +49,7 @@ class Coupling(Region):
         self.settings = SettingsPanel(session, "ember", names=50, chips=True)
         self.settings.skip = frozenset({"map"})
         self.settings.wanted = lambda param: param.section != FOOT
+        self.settings.under["white"] = self._measure_link
         self.foot = SettingsPanel(session, "ember", names=54)
         self.foot.setAccessibleName("Strength")
         self.foot.wanted = lambda param: param.section == FOOT
@@ -82,6 +85,16 @@ class Coupling(Region):
     def offer_front(self, there: bool) -> None:
         """Offer the front panel, where the shot has one."""
         self.front_button.setVisible(there)
+
+    def _measure_link(self) -> QToolButton:
+        tip = "Takes the level that most of the map has now, or its mean, as rest, and its lightest as white"
+        return linked("Measure now", tip, self._measure)
+
+    def _measure(self) -> None:
+        if self._reading is not None:
+            level, fraction = self._reading.common
+            rest = level if fraction > MUCH else self._reading.means[0]
+            effects.measure_levels(self.session, self.session.selection.quake, rest, self._reading.lightest)
 
     def refresh(self) -> None:
         """Show the document."""
@@ -119,6 +132,7 @@ class Coupling(Region):
         """Show a computed frame's histogram, and why nothing moves."""
         reading = response.reading
         if response.request.probe:  # a frame of playback carries no reading: the graph stays
+            self._reading = reading
             self.graph.show_map([] if reading is None else reading.bars, rest_of(self.session, response))
             self.graph.show_axes(None if reading is None else reading.two_axes)
         rest, path = self.graph.rest, self.session.selection.quake

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import pairwise
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
@@ -33,6 +34,18 @@ def _finely(points: tuple[tuple[float, float], ...]) -> list[tuple[float, float]
     """Return points along a line so close together that no word fits between two."""
     parts = [n / 16 for n in range(17)]
     return [(a + (c - a) * t, b + (d - b) * t) for (a, b), (c, d) in pairwise(points) for t in parts]
+
+
+def _by_map_value(quake: Quake, rest: float) -> Graph:
+    """What a quake does, beside the values of its map: its own curves are of what these count as."""
+    graph = quake.graph(rest)
+    if graph.side != "map" or quake.white == 1:
+        return graph
+    curves = (
+        replace(curve, points=tuple((x, quake.level_of(side, rest)) for x, side in curve.points))
+        for curve in graph.curves
+    )
+    return replace(graph, curves=tuple(curves))
 
 
 class CouplingGraph(QWidget):
@@ -102,7 +115,7 @@ class CouplingGraph(QWidget):
     def _take_graph(self) -> None:
         """Ask the quake what it does, as it is now."""
         quake = self.session.operator_now(self.session.selection.quake)
-        self.graph = quake.graph(self.rest) if isinstance(quake, Quake) else Graph()
+        self.graph = _by_map_value(quake, self.rest) if isinstance(quake, Quake) else Graph()
         if not self._drag:
             self._scale = max(self.graph.reach, 1e-6) * 1.15
 
@@ -144,7 +157,8 @@ class CouplingGraph(QWidget):
             self.rest = level
         elif self._grabbed is not None:
             curve, side = self._grabbed
-            span = curve.per * (side - self.rest)
+            quake = self.session.operator_now(path)
+            span = curve.per * ((quake.counted(side, self.rest) if isinstance(quake, Quake) else side) - self.rest)
             along = (at.x() - plot.center().x()) / plot.width() * 2 * self._scale
             if abs(span) > 0.05:
                 self.session.set(f"{path}/{self._drag}", round(along / span))

@@ -26,6 +26,8 @@ class FieldGrid:
         self.editors: dict[str, Any] = {}
         self.name_labels: dict[str, NameLabel] = {}
         self.links: list[LinkedName] = []
+        self.under: dict[str, QWidget] = {}
+        """What stands under the field of a value, by its name."""
         self._joins: dict[str, Joined] = {}
         """What shares a row with what chooses for it, by its name."""
         self._waiting: dict[str, tuple[int, list[Param]]] = {}
@@ -47,7 +49,7 @@ class FieldGrid:
     def place_later(self, section: str, params: list[Param], row: int) -> int:
         """Leave rows for a section's fields, and return the next one."""
         self._waiting[section] = row, params
-        return row + 2 * len(params)  # as many as they can need; a row with nothing in it takes no room
+        return row + 3 * len(params)  # as many as they can need; a row with nothing in it takes no room
 
     def make(self, section: str) -> None:
         """Make a section's fields, if they wait."""
@@ -96,10 +98,12 @@ class FieldGrid:
             self.grid.addWidget(self._linked(param, label), row, column * 3)
             span = 1 if self.columns == 1 or not whole else 4
             self.grid.addWidget(editor, row, column * 3 + 1, 1, span)
-            if whole or column == self.columns - 1:
+            if whole or column == self.columns - 1 or param.name in self.under:
                 row, column = row + 1, 0
             else:
                 column += 1
+            if param.name in self.under:
+                row = self.place_wide(self.under[param.name], row)
         return row + 1 if column else row
 
     def _linked(self, param: Param, label: NameLabel) -> QWidget:

@@ -37,6 +37,8 @@ class SettingsPanel(QScrollArea):
         self.skip: frozenset[str] = frozenset()
         self.wanted: Callable[[Param], bool] = lambda param: True
         """Which parameters it shows at all."""
+        self.under: dict[str, Callable[[], QWidget]] = {}
+        """What stands under the field of a value, by its name."""
         self.opened: dict[str, list[str]] = {}
         """The sections that are unfolded, by kind of operator; shared with whoever remembers them."""
         self.heads: dict[str, SectionHead | SectionChip] = {}
@@ -93,6 +95,8 @@ class SettingsPanel(QScrollArea):
         for name, editor in self.editors.items():
             shown = self.is_field_shown(name)
             editor.setVisible(shown)
+            if name in self.fields.under:
+                self.fields.under[name].setVisible(shown)
             if name in self.name_labels:
                 self.name_labels[name].setVisible(shown)
                 if shown:
@@ -231,6 +235,7 @@ class SettingsPanel(QScrollArea):
         operator = self.session.operator(self.path) if self.path else None
         declared = operator.declared.values() if operator else ()
         params = [p for p in declared if p.name not in self.skip and self.wanted(p)]
+        self.fields.under = {p.name: self.under[p.name]() for p in params if p.name in self.under}
         row = 0
         if operator is not None and operator.histogram:
             row = self._add_levels(row)

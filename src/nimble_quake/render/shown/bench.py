@@ -10,6 +10,7 @@ from functools import partial
 
 from nimble_quake.conventions import REST, Bytes8, Field, Picture, Pixels, Warp
 from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.operators.graphs import Remark
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.render.caches.results import Same
@@ -24,7 +25,8 @@ from nimble_quake.render.services import frame_job
 from nimble_quake.render.shown.corners import enlarged
 from nimble_quake.render.shown.mattes import moved_under_its_mask, opaque_matte
 from nimble_quake.render.shown.overlays import folding, gaps_beyond, gaps_of, hatched, tinted
-from nimble_quake.render.shown.reading import MapReading, counted_as, filled, reading_of, weights_of
+from nimble_quake.render.shown.reading import MapReading, counted_as, filled, map_box, reading_of, weights_of
+from nimble_quake.render.shown.remarks import lacking_on_plate, remarks_on_map, remarks_on_plate
 from nimble_quake.render.shown.unseen import why_unseen
 from nimble_quake.render.shown.views import (
     hatched_clear,
@@ -34,9 +36,13 @@ from nimble_quake.render.shown.views import (
     screen_of_map,
     screen_of_picture,
 )
+from nimble_quake.render.shown.whiteness import Whiter, whiter_than_footage
 from nimble_quake.render.shown.why import why_still
 from nimble_quake.shot.model import Shot
+from nimble_quake.shot.paths import plate_path
 
+FEW = 160
+"""Samples across a small frame that is enough to judge brightness by."""
 AROUND = 0.18
 """How far the view beyond the frame goes on every side, of the frame's longer one."""
 BEYOND = ("result", "untouched", "alpha")
@@ -134,6 +140,12 @@ class BenchResponse:
     """The selected plate's matte is opaque all over the frame."""
     under_mask: float = 0.0
     """How far the selected plate has moved, in px, under a mask that stands still."""
+    map_box: tuple[tuple[float, float], ...] = ()
+    """The corners, shot pixels, of where the map of the selected quake is laid on its plate."""
+    whiter: Whiter | None = None
+    """How much whiter the selected plate is than the footage it lies on."""
+    remarks: list[tuple[str, Remark]] = field(default_factory=list)
+    """What steps of the map and effects of the selected plate say of themselves, with their paths."""
     beneath: int | None = None
     """How many plates the selected one acts on now, where it is one that acts on what lies beneath it."""
     partial: bool = False
@@ -205,6 +217,10 @@ def _explain(job: FrameJob, request: BenchRequest, response: BenchResponse) -> N
         response.opaque_matte = opaque_matte(job, request.plate_id, grid)
         response.under_mask = moved_under_its_mask(job, request.plate_id)
         plate = job.shot.plate(request.plate_id)
+        response.map_box = map_box(job, request.quake_path)
+        response.whiter = whiter_than_footage(job, request.plate_id, small_grid(request.shot, FEW))
+        response.remarks = remarks_on_map(job, request.map_id, grid)
+        response.remarks += remarks_on_plate(job, plate_path(request.plate_id), grid) if request.plate_id else []
         response.beneath = None if plate is None else seen_beneath(job, plate)
     if request.map_view in ("needles", "distance"):
         _bends(job, request, response)
@@ -309,7 +325,9 @@ def with_overlays(job: FrameJob, request: BenchRequest, picture: Picture, grid: 
         values = mask_at(job, request.masked, grid)
         picture = picture if values is None else tinted(picture, values)
     if request.gaps and request.plate_id:
-        picture = hatched(picture, gaps_of(job, request.plate_id, grid), grid.scale)
+        gaps = gaps_of(job, request.plate_id, grid)
+        lacking = lacking_on_plate(job, plate_path(request.plate_id), grid)
+        picture = hatched(picture, gaps if lacking is None else gaps | lacking, grid.scale)
     return picture
 
 

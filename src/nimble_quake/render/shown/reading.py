@@ -1,4 +1,7 @@
-"""A map as it is read: clear parts at what they count as, the level that rests, and what its values come to."""
+"""A map as it is read: clear parts at what they count as, the level that rests, and what its values come to.
+
+All of it are values of the map, not what they count as beside the coupling's white level.
+"""
 
 from __future__ import annotations
 
@@ -9,12 +12,16 @@ import numpy as np
 from nimble_quake.conventions import REST, Field
 from nimble_quake.operators.quake import Quake
 from nimble_quake.operators.reading import ReadsMap
+from nimble_quake.raster.geometry import affine
+from nimble_quake.raster.geometry.fitting import fitted
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.render.chain.maps import map_field, map_rest
 from nimble_quake.render.job import FrameJob
+from nimble_quake.render.plan.groups import plate_operator
+from nimble_quake.render.plates.grounds import placement_of
 from nimble_quake.render.shown.views import histogram
-from nimble_quake.shot.model import Map, Node
-from nimble_quake.shot.paths import find
+from nimble_quake.shot.model import Map, Node, Plate
+from nimble_quake.shot.paths import find, owner_path
 
 
 @dataclass(frozen=True)
@@ -30,6 +37,8 @@ class MapReading:
     bars: list[float] = field(default_factory=list)
     common: tuple[float, float] = (REST, 0.0)
     """The level that most of it has, across, and which fraction of it has that."""
+    lightest: float = 1.0
+    """The value across that hardly any of it goes beyond."""
     two_axes: bool = False
     """The map itself holds a value for each axis."""
 
@@ -45,6 +54,8 @@ class MapReading:
         return float(np.abs(values - rest).max(initial=0.0)) < FLAT
 
 
+NEARLY_ALL = 0.999
+"""The fraction of a map that lies at or below its lightest value: a few stray samples do not count."""
 FLAT = 0.002
 """Values that differ by less from rest move nothing that is seen."""
 
@@ -59,8 +70,8 @@ def reading_of(job: FrameJob, quake_path: str, grid: Grid) -> MapReading | None:
     read, rest = map_field(job, map, grid), quake.rest_level(map_rest(job, map))
     names = quake.channels_read()
     alike = names[0] == names[1] and read.shape[2] != 2
-    across = quake.levels(read, names[0], 0, rest)
-    down = across if alike else quake.levels(read, names[1], 1, rest)
+    across = quake.read_levels(read, names[0], 0, rest)
+    down = across if alike else quake.read_levels(read, names[1], 1, rest)
     weights = weights_of(read, quake.clear)
     means = (_mean(across, weights), _mean(down, weights))
     return MapReading(
@@ -70,8 +81,32 @@ def reading_of(job: FrameJob, quake_path: str, grid: Grid) -> MapReading | None:
         means,
         histogram(across, weights)[0],
         common_level(across, weights),
+        float(np.quantile(across[::2, ::2], NEARLY_ALL)),
         read.shape[2] == 2,
     )
+
+
+MUCH = 0.25
+"""A level that more than this fraction of a map has is its ground."""
+
+
+def map_box(job: FrameJob, quake_path: str) -> tuple[tuple[float, float], ...]:
+    """Return the corners, shot pixels, of where a quake's map is laid on its plate; none where it is on the frame."""
+    node = find(job.shot, quake_path) if quake_path else None
+    plate = find(job.shot, owner_path(quake_path)) if quake_path else None
+    quake = job.operator("effect", node, quake_path) if isinstance(node, Node) else None
+    operator = plate_operator(job, plate) if isinstance(plate, Plate) else None
+    if not isinstance(plate, Plate) or operator is None or not isinstance(quake, ReadsMap):
+        return ()
+    if quake.hook != "plate" or job.shot.map(quake.map_read()) is None:
+        return ()
+    width, height = job.shot.width, job.shot.height
+    placement = placement_of(job, plate, operator)
+    laid = affine.inverse(fitted(quake.fit, (width, height), placement.box))
+    if laid is None:
+        return ()
+    corners = ((0, 0), (width, 0), (width, height), (0, height))
+    return tuple(placement.shown(*affine.apply(laid, x, y)) for x, y in corners)
 
 
 LEVELS = 64

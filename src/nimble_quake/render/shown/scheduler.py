@@ -65,6 +65,9 @@ class Scheduler:
         """Say which frames will be wanted next, the soonest first; replaces what was said before."""
         with self._wake:
             self._ahead = list(requests)
+            for request in self._ahead:
+                if request.key() in self._kept:  # not the first to go when the others are there
+                    self._kept.move_to_end(request.key())
             self._wake.notify_all()
 
     def later(self, name: str, job: Callable[[], None]) -> None:

@@ -183,6 +183,10 @@ def cover_plate(session: Session, path: str, needed: dict[float, float], *, movi
     session.edit(f"Cover the gaps of {session.name_of(path)}: {most * 100:.1f} %", shot)
 
 
+LEAST_SPAN = 0.02
+"""A map that is lighter than its rest by less holds no white to be measured."""
+
+
 def pick_rest(session: Session, path: str, level: float) -> None:
     """Make a level the rest level, picked by hand."""
     shot = set_value(session.shot, f"{path}/rest_by", "picked")
@@ -191,3 +195,11 @@ def pick_rest(session: Session, path: str, level: float) -> None:
         session.change(shot)
     else:
         session.edit("Pick the rest level", shot)
+
+
+def measure_levels(session: Session, path: str, rest: float, white: float) -> None:
+    """Take a map's own levels: the one that moves nothing, and its lightest as white; 1 where that is at rest."""
+    shot = set_value(session.shot, f"{path}/rest_by", "picked")
+    shot = set_value(shot, f"{path}/rest", round(rest, 3))
+    white = round(white, 3) if abs(white - rest) > LEAST_SPAN else 1.0
+    session.edit(f"Rest {rest:.2f}, white {white:.2f}", set_value(shot, f"{path}/white", white))
