@@ -31,7 +31,7 @@ from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plates.layers import mask_at
 from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import nested_path, plate_path
+from nimble_quake.shot.paths import kind_of, nested_path, plate_path
 
 LAYERS = "layers"
 Item = TypeVar("Item", Map, Plate)
@@ -194,7 +194,8 @@ def mask_of(job: FrameJob, grid: Grid, name: str) -> Field:
     path = plate_path(plate.id) if node is plate else nested_path(plate_path(plate.id), node.id)
     found = mask_at(job, path, grid)
     fractions = np.ones((*grid.shape, 1), np.float32) if found is None else found
-    return 1 - fractions if node.values.get("mask_invert") else fractions
+    operator = job.operator(kind_of(path), node, path)
+    return 1 - fractions if operator is not None and operator.values.get("mask_invert") else fractions
 
 
 def moves_of(job: FrameJob, plate: Plate, grid: Grid) -> Warp:

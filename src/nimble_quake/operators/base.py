@@ -26,6 +26,7 @@ from nimble_quake.params.kinds import (
     Pairs,
     Param,
     PlateRef,
+    Toggle,
     When,
     Words,
     options,
@@ -94,6 +95,15 @@ class RenderServices(Protocol):
 
 Look: TypeAlias = tuple[str, str, Values]
 """A named way to set an operator, shown beside it on the board: name, help, values; places as shares of the frame."""
+
+
+ACTS = Toggle(
+    label="On",
+    help="Whether it acts, or is there; pins switch it over time",
+    called="visible, enabled, toggle",
+    default=True,
+    in_row=True,
+)
 
 
 class Operator(Declared):

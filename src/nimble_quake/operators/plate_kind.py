@@ -9,7 +9,7 @@ import numpy as np
 
 from nimble_quake.conventions import Affine, Field, Picture, Pixels, Seconds, Value, Values
 from nimble_quake.motion.motion import Motion
-from nimble_quake.operators.base import FITS, Context, Operator
+from nimble_quake.operators.base import ACTS, FITS, Context, Operator
 from nimble_quake.operators.steps import MASK_HOOK
 from nimble_quake.params.kinds import Choice, MapRef, Number, Pairs, Place, PlateRef, Toggle, When, Words, options
 from nimble_quake.params.refit import Refit
@@ -112,6 +112,7 @@ class PlateKind(Operator):
     holds: ClassVar[bool] = False
     """Other plates lie in it."""
 
+    acts = ACTS
     position = Place(label="Place", help="Where the anchor lies in the frame", group="place")
     anchor = Pairs(
         label="Anchor",
@@ -307,10 +308,7 @@ class PlateKind(Operator):
         return None
 
     def gathered(self, ctx: Context, grid: Grid) -> Patch | None:
-        """Return what it is made of, before it is placed, on a grid or the part of it where anything is.
-
-        None for nothing.
-        """
+        """Return what it is made of, before it is placed, on a grid or where anything is of it; None for nothing."""
         raise NotImplementedError
 
     def plain(self, frame: tuple[float, float]) -> bool:

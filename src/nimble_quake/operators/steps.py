@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import REST, Field, Picture, Pixels, Value, Values
 from nimble_quake.motion.motion import is_moving
 from nimble_quake.motion.timing import Moment
-from nimble_quake.operators.base import Context, Operator
+from nimble_quake.operators.base import ACTS, Context, Operator
 from nimble_quake.operators.graphs import Remark
 from nimble_quake.params.kinds import Choice, MapRef, Number, Place, When, options
 from nimble_quake.params.refit import Refit
@@ -123,6 +123,7 @@ class Step(Operator):
     """The steps that follow it and name it lie inside it: see `Enclosing`."""
     sure: ClassVar[bool] = False
     """Inside the frame it moves nothing farther than it says beforehand: it reads its map there and nowhere else."""
+    acts = ACTS
     opacity = OPACITY
     mask = MASK
     mask_hook = MASK_HOOK

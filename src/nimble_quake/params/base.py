@@ -90,6 +90,8 @@ class Param:
     """Where there is one column it shares a row with another parameter that follows it."""
     section: str = ""
     """The folding section of the settings it stands in; empty: it is always in view."""
+    in_row: bool = False
+    """It is switched in the row of its item, by the eye: the settings have no field for it."""
     name: str = ""
 
     animatable = False

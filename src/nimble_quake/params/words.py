@@ -70,6 +70,7 @@ class StillToggle(Toggle):
     """A switch that takes no pins: what it is for is worked out once for the whole shot."""
 
     animatable = False
+    takes_keys = False
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -166,6 +167,7 @@ class ValueRef(Words):
     """The path of a value of the shot; empty for none."""
 
     animatable = False
+    takes_keys = False
 
     most: int = 300
 
@@ -199,10 +201,23 @@ class PlateRef(Ref):
     kind = "plate"
 
 
+class StillMapRef(MapRef):
+    """The id of a map that takes no pins."""
+
+    takes_keys = False
+
+
+class StillPlateRef(PlateRef):
+    """The id of a plate that takes no pins: the bars of the shot are laid out by it."""
+
+    takes_keys = False
+
+
 @dataclass(frozen=True, kw_only=True)
 class BandRef(Ref):
     """The id of a band of the shot's sound; empty for none."""
 
+    takes_keys = False
     row = "bands"
     most: int = 200
     kind = "band"
@@ -212,6 +227,7 @@ class BandRef(Ref):
 class SoundRef(Ref):
     """The id of a sound; empty for all of them."""
 
+    takes_keys = False
     row = "sounds"
     most: int = 200
     kind = "sound"

@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import PlateKind
-from nimble_quake.params.kinds import Choice, Colour, MapRef, Number, PlateRef, Toggle, When, options
+from nimble_quake.params.kinds import Choice, Colour, MapRef, Number, StillPlateRef, Toggle, When, options
 from nimble_quake.raster.colour.mix import mixed, mixed_by_map
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.part import Patch, around
@@ -45,8 +45,8 @@ class Crossing(PlateKind):
     with_bar = ("progress", "mix", "strength")
     course = "strength"
 
-    before = PlateRef(label="From", help="The plate that goes; none: the other one arrives alone", as_shown=True)
-    after = PlateRef(label="To", help="The plate that comes; none: the other one leaves alone", as_shown=True)
+    before = StillPlateRef(label="From", help="The plate that goes; none: the other one arrives alone", as_shown=True)
+    after = StillPlateRef(label="To", help="The plate that comes; none: the other one leaves alone", as_shown=True)
     strongest = Number(
         label="Strongest",
         help="Where in it its strength is highest",

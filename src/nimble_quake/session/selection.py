@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, fields, replace
 
+from nimble_quake.motion.kinds import said_by
 from nimble_quake.operators.registry import registry
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, kind_of, map_path, nested_path, owner_path, plate_path, real_path
@@ -67,9 +68,10 @@ def first_quake(shot: Shot, plate: str) -> str:
 
 
 def map_of_quake(shot: Shot, quake: str) -> Map | None:
-    """Return the map a coupling reads."""
+    """Return the map a coupling reads, the first one where pins name several."""
     node = find(shot, real_path(shot, quake))
-    return shot.map(str(node.values.get("map") or "")) if isinstance(node, Node) else None
+    named = said_by(node.values.get("map")) if isinstance(node, Node) else ()
+    return next((map for id in named if (map := shot.map(str(id))) is not None), None)
 
 
 def first_selection(shot: Shot) -> Selection:

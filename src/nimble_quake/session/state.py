@@ -263,14 +263,19 @@ class Session:
             return param.start(self.shot.width, self.shot.height)
 
     def fault(self, path: str) -> str:
-        """Return why a value has no number now, so that it is at its default; empty where it has one."""
+        """Return why a value is not what its motion says now; empty where it is."""
         path = real_path(self.shot, path)
         node, param = find(self.shot, path), self.param(path)
         if isinstance(node, Node) and param is not None:
             try:
                 shown_value(param, node, self.moment)
             except MotionError as wrong:
-                return wrong.line()
+                return f"{wrong.line()}. Until then it is at its default."
+            keys = keys_of(node.values.get(param.name))
+            apart = keys.unjoined(self.frame) if keys is not None else None
+            if apart is not None:
+                frames, counts = (" and ".join(found) for found in zip(*map(_pin_words, apart), strict=True))
+                return f"The pins at frame {frames} have {counts} points: the first holds. Give both as many."
         return ""
 
     def with_value(self, path: str, value: Value) -> Shot:
@@ -362,3 +367,7 @@ class Session:
         if frame != self.frame:
             self.frame = frame
             self.moved.emit()
+
+
+def _pin_words(key: Key) -> tuple[str, str]:
+    return f"{key.frame:g}", str(len(key.value))

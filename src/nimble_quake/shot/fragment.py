@@ -16,6 +16,7 @@ import msgspec
 from nimble_quake.conventions import Frames, Value
 from nimble_quake.declared.declared import Declared
 from nimble_quake.motion.files import renamed_text
+from nimble_quake.motion.kinds import keys_of, with_keys_of
 from nimble_quake.motion.motion import Motion
 from nimble_quake.params.base import Param, Rename
 from nimble_quake.params.drives import Drives, drives_in
@@ -198,6 +199,10 @@ def _renamed(param: Param | None, value: Value, rename: Rename) -> Value:
         return value
     if isinstance(param, Drives):
         value = tuple(replace(d, own=renamed_text(d.own, rename)) if d.own else d for d in value)
+    keys = keys_of(value)
+    if keys is not None:
+        named = keys.of(msgspec.structs.replace(key, value=param.renamed(key.value, rename)) for key in keys.keys)
+        value = with_keys_of(value, named) if named != keys else value
     return value.renamed(rename) if isinstance(value, Motion) else param.renamed(value, rename)
 
 

@@ -12,6 +12,7 @@ from typing import Annotated, TypeAlias
 import msgspec
 
 from nimble_quake.conventions import MAX_FRAMES, MAX_SIDE, Json, Values
+from nimble_quake.motion.kinds import said_by
 from nimble_quake.shot.fields import (
     Extra,
     Fades,
@@ -180,5 +181,5 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True):
             (plate, effect)
             for plate in self.plates
             for effect in plate.effects
-            if map_id in (effect.values.get("map"), effect.values.get("mask"))
+            if any(map_id in said_by(effect.values.get(name)) for name in ("map", "mask"))
         ]

@@ -21,6 +21,7 @@ from typing import Any, NamedTuple, TypeAlias, TypeVar
 import msgspec
 
 from nimble_quake.errors import ShotError
+from nimble_quake.motion.kinds import said_by
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 Owner: TypeAlias = Plate | Map | Node
@@ -294,5 +295,7 @@ def readers_of(shot: Shot, map_id: str) -> list[str]:
     """Return the paths of the effects that read a map as their map."""
     found = shot.users_of(map_id)
     return [
-        f"{plate_path(plate.id)}/effects/{effect.id}" for plate, effect in found if effect.values.get("map") == map_id
+        f"{plate_path(plate.id)}/effects/{effect.id}"
+        for plate, effect in found
+        if map_id in said_by(effect.values.get("map"))
     ]

@@ -3,12 +3,26 @@
 from __future__ import annotations
 
 from nimble_quake.conventions import Frames
+from nimble_quake.motion.kinds import keys_of
+from nimble_quake.motion.kinds.keys import keyed_value
 from nimble_quake.shot.model import Node, Plate
+
+ACTS = "acts"
+"""The value that pins switch over time."""
 
 
 def bar_of(plate: Plate, length: int) -> tuple[int, int]:
     """Return a plate's first frame, and the one after its last, in a shot of so many frames."""
     return plate.start or 0, length if plate.end is None else plate.end
+
+
+def acts_at(node: Node, frame: Frames) -> bool:
+    """Return whether an item is switched on at a frame: by itself, and by the pins that switch it over time."""
+    if not node.on:
+        return False
+    value = node.values.get(ACTS)
+    keys = keys_of(value)
+    return bool(keyed_value(keys, frame)) if keys is not None else value is not False
 
 
 def faded(node: Node, frame: Frames, length: int) -> float:

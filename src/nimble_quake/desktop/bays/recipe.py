@@ -5,15 +5,17 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, QSize, pyqtSignal
 from PyQt6.QtWidgets import QMenu
 
-from nimble_quake.desktop.bays.row_list import RowList, add_clipboard
+from nimble_quake.desktop.bays.row_list import RowList, add_clipboard, add_switches
 from nimble_quake.desktop.bays.row_painting import Row
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.widgets.parts import add_question
+from nimble_quake.motion.kinds import is_moving
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import step_summary
 from nimble_quake.session.verbs import items
 from nimble_quake.shot.model import Map, Node
 from nimble_quake.shot.paths import find, id_of, map_path, nested_path, owner_id
+from nimble_quake.shot.spans import ACTS, acts_at
 
 
 class Recipe(RowList):
@@ -29,6 +31,7 @@ class Recipe(RowList):
         self.empty_text = "No steps yet. Add one: a source makes values, a shaper changes them."
         self.chosen.connect(lambda path: session.select(step=path))
         self.switched.connect(lambda path: items.switch(session, path))
+        self.switched_here.connect(lambda path: items.switch_here(session, path))
         self.removed.connect(lambda path: items.remove_item(session, path))
         self.renamed.connect(lambda path, name: items.rename(session, path, name))
         self.moved.connect(lambda path, to: items.move_item(session, path, to))
@@ -50,9 +53,10 @@ class Recipe(RowList):
             self.session.name_of(path),
             step_summary(self.session, path),
             "alone" if path == solo else self.frames.costs.note(path),
-            on=step.on and (not solo or owner_id(solo) != map.id or id_of(solo) == step.id),
+            on=acts_at(step, self.session.frame) and (not solo or owner_id(solo) != map.id or id_of(solo) == step.id),
             region="brass",
             number=str(number),
+            pinned=is_moving(step.values.get(ACTS)),
             depth=1 if step.inside else 0,
             pictured=True,
         )
@@ -72,7 +76,7 @@ class Recipe(RowList):
             menu.addAction("Put into a bracket", lambda: items.put_in_bracket(self.session, path))
         menu.addSeparator()
         menu.addAction("Rename", lambda: self.rename(path))
-        menu.addAction("Switch on or off", lambda: items.switch(self.session, path))
+        add_switches(menu, self.session, path, items.switch)
         menu.addAction("Remove", lambda: items.remove_item(self.session, path))
         add_question(menu, self.session.help_asked.emit, path)
         menu.exec(at)

@@ -16,7 +16,10 @@ from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.typed_entry import TypedEntry
 from nimble_quake.session.state import Session
-from nimble_quake.shot.paths import same_row
+from nimble_quake.session.verbs import items
+from nimble_quake.shot.model import Node
+from nimble_quake.shot.paths import find, same_row
+from nimble_quake.shot.spans import acts_at
 
 
 class RowList(SpokenList):
@@ -25,6 +28,8 @@ class RowList(SpokenList):
 
     chosen = pyqtSignal(str)
     switched = pyqtSignal(str)
+    switched_here = pyqtSignal(str)
+    """Alt and a click on the eye: from the playhead on."""
     removed = pyqtSignal(str)
     renamed = pyqtSignal(str, str)
     marked = pyqtSignal(str)
@@ -103,7 +108,8 @@ class RowList(SpokenList):
             return
         x = event.position().x()
         if event.button() == Qt.MouseButton.LeftButton and x > self.width() - EYE:
-            self.switched.emit(row.path)
+            alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+            (self.switched_here if alt else self.switched).emit(row.path)
             return
         if row.open is not None and row.depth * INDENT <= x < row.depth * INDENT + 18:
             self.folded.emit(row.path)
@@ -250,6 +256,15 @@ def add_clipboard(menu: QMenu, session: Session, path: str) -> None:
     for what in ("copy", "cut", "paste"):
         menu.addAction(what.capitalize(), partial(session.carry_asked.emit, what, path))
     menu.addSeparator()
+
+
+def add_switches(menu: QMenu, session: Session, path: str, switch: Callable[[Session, str], object]) -> None:
+    """Add to a row's menu how it is switched: for the whole shot, and from the playhead on."""
+    node = find(session.shot, path)
+    if isinstance(node, Node):
+        menu.addAction("Switch on or off", lambda: switch(session, path))
+        way = "Off" if acts_at(node, session.frame) else "On"
+        menu.addAction(f"{way} from here on, by a pin", lambda: items.switch_here(session, path))
 
 
 def scrolled(rows: RowList) -> QScrollArea:

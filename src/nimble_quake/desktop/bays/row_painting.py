@@ -33,6 +33,8 @@ class Row:
     number: str = ""
     open: bool | None = None
     map_name: str = ""
+    pinned: bool = False
+    """Pins switch it over time."""
     locked: bool = False
     shared: bool = False
     """Others have the same values."""
@@ -88,6 +90,10 @@ def paint_row(rows: Painted, painter: QPainter, row: Row, box: QRectF) -> None:
     tint = colour("text" if chosen else "quiet")
     eye = QRectF(box.right() - 19, box.center().y() - 7, 14, 14)
     paint_icon(painter, "eye" if row.on else "eye-off", eye, tint if row.on else colour("dim"))
+    if row.pinned:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour(row.region))
+        painter.drawEllipse(QRectF(eye.right() - 3, eye.bottom() - 3, 5, 5))
 
 
 def _paint_thumb(rows: Painted, painter: QPainter, row: Row, box: QRectF, x: float) -> float:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, QSize, pyqtSignal
 from PyQt6.QtWidgets import QMenu
 
-from nimble_quake.desktop.bays.row_list import RowList, add_clipboard
+from nimble_quake.desktop.bays.row_list import RowList, add_clipboard, add_switches
 from nimble_quake.desktop.bays.row_painting import Row
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.widgets.parts import add_question
@@ -17,6 +17,7 @@ from nimble_quake.session.verbs import carry, effects, glass, grouping, items
 from nimble_quake.shot.groups import holder_of, holders_of, in_order, members_of
 from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import find, id_of, kind_of, map_path, nested_path, owner_path, plate_path
+from nimble_quake.shot.spans import ACTS, acts_at
 
 
 class Stack(RowList):
@@ -35,6 +36,7 @@ class Stack(RowList):
         self.empty_text = "Nothing to see yet. Add a plate, or drop pictures and clips on the window."
         self.chosen.connect(lambda path: session.select(**{kind_of(path): path}))
         self.switched.connect(lambda path: items.switch_all(session, path))
+        self.switched_here.connect(lambda path: items.switch_here(session, path))
         self.removed.connect(lambda path: items.remove_all(session, path))
         self.marked.connect(self._mark)
         self.renamed.connect(lambda path, name: items.rename(session, path, name))
@@ -61,7 +63,7 @@ class Stack(RowList):
             path, depth = plate_path(plate.id), len(holders)
             has_rows = bool(plate.effects) or bool(members_of(self.session.shot.plates, plate.id))
             opened = (path not in self.session.folded) if has_rows else None
-            on = plate.on and all(holder.on for holder in holders)
+            on = all(acts_at(each, self.session.frame) for each in (plate, *holders))
             rows.append(self._plate_row(plate, on, depth, opened, path))
             if opened:
                 rows += [
@@ -71,7 +73,7 @@ class Stack(RowList):
 
     def _plate_row(self, plate: Plate, on: bool, depth: int, opened: bool | None, path: str) -> Row:
         """A plate: its name, its kind, how it blends. One that is as it was is not described again."""
-        moving = any(is_moving(plate.values.get(name)) for name in ("blend", "opacity"))
+        moving = any(is_moving(plate.values.get(name)) for name in ("blend", "opacity", ACTS))
         moves = self.session.frame if moving else None
         kept = self._plates.get(path)
         if kept is not None and kept[0] is plate and kept[1:5] == (on, depth, opened, moves):
@@ -88,6 +90,7 @@ class Stack(RowList):
             depth=depth,
             region="lagoon",
             open=opened,
+            pinned=is_moving(plate.values.get(ACTS)),
             locked=plate.locked,
         )
         self._plates[path] = plate, on, depth, opened, moves, row
@@ -95,7 +98,7 @@ class Stack(RowList):
 
     def _effect_row(self, effect: Node, on: bool, depth: int, path: str) -> Row:
         """An effect: its name, by which map, how strong it is. One that is as it was is not described again."""
-        acts = effect.on and on and self._acts(path)
+        acts = acts_at(effect, self.session.frame) and on and self._acts(path)
         cost = self.frames.costs.note(path) if acts else ""
         maps, frame = self.session.shot.maps, self.session.frame
         kept = self._described.get(path)
@@ -114,7 +117,7 @@ class Stack(RowList):
 
     def _described_row(self, effect: Node, on: bool, depth: int, path: str, cost: str) -> Row:
         quake, operator = self.session.is_quake(path), self.session.operator(path)
-        map = self.session.shot.map(str(self.session.raw(f"{path}/map") or ""))
+        map = self.session.shot.map(str(self.session.shown(f"{path}/map") or ""))
         by = self.session.name_of(map_path(map.id)) if map else ""
         if quake and not by and operator is not None and operator.needs_map:
             by = "no map"
@@ -125,11 +128,12 @@ class Stack(RowList):
             cost=cost,
             depth=depth,
             small=True,
-            on=effect.on and on,
+            on=acts_at(effect, self.session.frame) and on,
+            pinned=is_moving(effect.values.get(ACTS)),
             region="ember" if quake else "lagoon",
             map_name=by,
             shared=bool(effect.shared),
-            masked=bool(self.session.raw(f"{path}/mask")),
+            masked=bool(self.session.shown(f"{path}/mask")),
         )
 
     def _note(self, path: str) -> str:
@@ -168,7 +172,7 @@ class Stack(RowList):
         add_clipboard(menu, self.session, path)
         menu.addAction("Duplicate", lambda: items.duplicate_all(self.session, path))
         menu.addAction("Rename", lambda: self.rename(path))
-        menu.addAction("Switch on or off", lambda: items.switch_all(self.session, path))
+        add_switches(menu, self.session, path, items.switch_all)
         if kind_of(path) == "effect":
             self._effect_menu(menu, path)
         if kind_of(path) == "plate":

@@ -38,7 +38,7 @@ class LinkCard(SpokenButton):
 
     def _names(self) -> tuple[str, str]:
         path = self.session.selection.quake
-        map = self.session.shot.map(str(self.session.raw(f"{path}/map") or "")) if path else None
+        map = self.session.shot.map(str(self.session.shown(f"{path}/map") or "")) if path else None
         plate = self.session.name_of(self.session.selection.plate) if self.session.selection.plate else ""
         operator = self.session.operator(path) if path else None
         none = "No map" if operator is None or operator.needs_map else "Everywhere"
@@ -119,7 +119,7 @@ class SharedBy(QWidget):
     def refresh(self) -> None:
         """Show how many read the selected quake's map."""
         path = self.session.selection.quake
-        id = str(self.session.raw(f"{path}/map") or "") if path else ""
+        id = str(self.session.shown(f"{path}/map") or "") if path else ""
         count = len(readers_of(self.session.shot, id)) if id else 0
         self.words.setText(f"used by {count} quakes ·" if count > 1 else "")
         self.part_button.setVisible(count > 1)

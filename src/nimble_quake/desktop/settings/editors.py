@@ -77,7 +77,7 @@ def editor_for(session: Session, path: str, param: Param, region: str) -> Any:
     return editor
 
 
-MARKED = (ChoiceEditor, ToggleEditor, WordsEditor, StopsEditor, OutlineEditor)
+MARKED = (ChoiceEditor, ItemEditor, ToggleEditor, WordsEditor, StopsEditor, OutlineEditor)
 """Editors that have no mark of their own."""
 
 

@@ -26,13 +26,13 @@ class NameLabel(QLabel):
         self.setMinimumWidth(20)
 
     def show_fault(self, why: str) -> None:
-        """Mark a value that has no number now, and say why; empty: it has one."""
+        """Mark a value that is not what its motion says now, and say why; empty: it is."""
         if why == self._why:  # asked for each frame that plays
             return
         self._why = why
         tone(self, "fault_text" if why else "quiet")
         self.setText(f"! {self._name}" if why else self._name)
-        self.setToolTip(f"{why}. Until then it is at its default." if why else self._help)
+        self.setToolTip(why or self._help)
 
     def show_dials(self, names: str) -> None:
         """Mark a value that stands behind a dial, and say which; empty: it stands behind none."""

@@ -234,7 +234,7 @@ class SettingsPanel(QScrollArea):
         outer.setSpacing(0)
         operator = self.session.operator(self.path) if self.path else None
         declared = operator.declared.values() if operator else ()
-        params = [p for p in declared if p.name not in self.skip and self.wanted(p)]
+        params = [p for p in declared if p.name not in self.skip and not p.in_row and self.wanted(p)]
         self.fields.under = {p.name: self.under[p.name]() for p in params if p.name in self.under}
         row = 0
         if operator is not None and operator.histogram:

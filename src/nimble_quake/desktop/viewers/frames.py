@@ -162,7 +162,7 @@ class Frames(QObject):
         """The path of the selected finish, quake or plate, the first that has a mask."""
         chosen = self.session.selection
         paths = (chosen.finish, chosen.quake, chosen.plate)
-        return next((path for path in paths if path and self.session.raw(f"{path}/mask")), "")
+        return next((path for path in paths if path and self.session.shown(f"{path}/mask")), "")
 
     def show_upto(self, path: str) -> None:
         """See a plate after one of its effects, without the later ones; or whole again."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.conventions import Value, Values
 from nimble_quake.operators.front.base import Front
-from nimble_quake.params.kinds import Drive, MapRef
+from nimble_quake.params.kinds import Drive, StillMapRef
 
 
 class View(Front):
@@ -14,8 +14,8 @@ class View(Front):
     help = "The result, or a map in its place"
     rank = 95
 
-    value = MapRef(label="Value", help="What is shown in the place of the result", none="Result")
-    standard = MapRef(label="Standard", help="What it goes back to", none="Result")
+    value = StillMapRef(label="Value", help="What is shown in the place of the result", none="Result")
+    standard = StillMapRef(label="Standard", help="What it goes back to", none="Result")
 
     @classmethod
     def behind(cls, values: Values, drive: Drive, own: Value) -> Value:

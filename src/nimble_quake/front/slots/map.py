@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from nimble_quake.operators.front.base import Front
-from nimble_quake.params.kinds import MapRef, Param
+from nimble_quake.params.kinds import MapRef, Param, StillMapRef
 
 
 class Map(Front):
@@ -16,8 +16,8 @@ class Map(Front):
     card = True
     sort = "brass"
 
-    value = MapRef(label="Value", help="The map that is read")
-    standard = MapRef(label="Example", help="The example's own map")
+    value = StillMapRef(label="Value", help="The map that is read")
+    standard = StillMapRef(label="Example", help="The example's own map")
 
     @classmethod
     def takes(cls, param: Param) -> bool:

@@ -34,6 +34,11 @@ def pins_of(value: Value) -> tuple[Key, ...]:
     return keys.keys if keys is not None else ()
 
 
+def said_by(value: Value) -> tuple[Value, ...]:
+    """Return every still value that a value has in the course of its pins; itself where it has none."""
+    return tuple(key.value for key in pins_of(value)) or (value,)
+
+
 def with_keys_of(value: Value, keys: Value) -> Value:
     """Return a value that moves by these keys instead (or holds this still value), with what is laid over it."""
     if isinstance(value, Scaled):

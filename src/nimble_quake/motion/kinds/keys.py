@@ -133,6 +133,15 @@ class Keys(Motion, frozen=True):
     def like(self) -> Value:
         return self.keys[0].value
 
+    def unjoined(self, frame: Frames) -> tuple[Key, Key] | None:
+        """Return the two keys round a frame that hold lists of other lengths, so that nothing lies between them."""
+        index = bisect_right(self.keys, frame, key=lambda key: key.frame) - 1
+        if not 0 <= index < len(self.keys) - 1 or self.keys[index].after == "hold":
+            return None
+        here, follow = self.keys[index], self.keys[index + 1]
+        lists = all(_is_points(key.value) or _is_stops(key.value) for key in (here, follow))
+        return (here, follow) if lists and len(here.value) != len(follow.value) else None
+
     def refitted(self, scaling: Scaling, by: Refit, size: int) -> Keys:
         def moved(key: Key, frame: Frames) -> Key:
             value = scaling.of(key.value) if scaling.changes else key.value

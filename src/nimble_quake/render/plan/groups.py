@@ -8,11 +8,17 @@ from nimble_quake.render.job import FrameJob
 from nimble_quake.shot.groups import holder_of, holders_of, members_of
 from nimble_quake.shot.model import Plate
 from nimble_quake.shot.paths import plate_path
+from nimble_quake.shot.spans import acts_at
 
 
 def in_time(plate: Plate, frame: Frames) -> bool:
-    """Return whether a plate is there at a frame."""
+    """Return whether a frame lies in a plate's bar; as a matte or a picture it may serve others though switched off."""
     return (plate.start is None or frame >= plate.start) and (plate.end is None or frame < plate.end)
+
+
+def is_there(plate: Plate, frame: Frames) -> bool:
+    """Return whether a plate is there at a frame: in its bar, and switched on."""
+    return in_time(plate, frame) and acts_at(plate, frame)
 
 
 def plate_operator(job: FrameJob, plate: Plate) -> PlateKind | None:
@@ -29,7 +35,7 @@ def stacked(job: FrameJob, id: str = "") -> tuple[Plate, ...]:
             continue
         if not _passes(job, plate):
             found.append(plate)
-        elif plate.on and in_time(plate, job.moment.frame):
+        elif is_there(plate, job.moment.frame):
             found += stacked(job, plate.id)
     return tuple(found)
 
@@ -38,7 +44,7 @@ def opened(job: FrameJob, plate: Plate) -> tuple[Plate, ...]:
     """Return a plate by itself; of a group that passes through what is in it."""
     if not _passes(job, plate):
         return (plate,)
-    return stacked(job, plate.id) if plate.on and in_time(plate, job.moment.frame) else ()
+    return stacked(job, plate.id) if is_there(plate, job.moment.frame) else ()
 
 
 def seen_beneath(job: FrameJob, plate: Plate) -> int | None:
@@ -49,7 +55,7 @@ def seen_beneath(job: FrameJob, plate: Plate) -> int | None:
     holder = next((each.id for each in holders_of(job.shot.plates, plate) if not _passes(job, each)), "")
     row = stacked(job, holder)
     at = next((n for n, each in enumerate(row) if each.id == plate.id), len(row))
-    return sum(each.on and in_time(each, job.moment.frame) for each in row[at + 1 :])
+    return sum(is_there(each, job.moment.frame) for each in row[at + 1 :])
 
 
 def taken_in(job: FrameJob) -> frozenset[str]:
@@ -61,7 +67,7 @@ def taken_in(job: FrameJob) -> frozenset[str]:
             kind = job.engine.operators.get("plate", plate.kind)
             if kind is None or not issubclass(kind, PlateKind) or not kind.takes_plates:
                 continue
-            operator = plate_operator(job, plate) if plate.on and in_time(plate, job.moment.frame) else None
+            operator = plate_operator(job, plate) if is_there(plate, job.moment.frame) else None
             found |= set(operator.takes_in()) if operator is not None else set()
         job.taken_in = frozenset(found - {""})
     return job.taken_in

@@ -23,10 +23,10 @@ from nimble_quake.render.caches.results import Same
 from nimble_quake.render.heard import own_sound, sound_files
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.closing import goes_on
-from nimble_quake.render.plan.groups import below, eyes, in_time, stacked
+from nimble_quake.render.plan.groups import below, eyes, is_there, stacked
 from nimble_quake.shot.model import Map, Node, Plate
 from nimble_quake.shot.paths import chain_of, map_path, nested_path, plate_path, with_shared
-from nimble_quake.shot.spans import faded
+from nimble_quake.shot.spans import acts_at, faded
 
 
 @dataclass(frozen=True)
@@ -116,7 +116,8 @@ def _unit(
     own = nested_path(path, node.id)
     node = with_shared(job.shot, node)
     on_picture = isinstance(owner, Plate)
-    fraction = faded(node, job.moment.frame, job.moment.length) if node.on else 0.0
+    at = job.moment.frame
+    fraction = faded(node, at, job.moment.length) if acts_at(node, at) else 0.0
     operator = job.operator("effect" if on_picture else "step", node, own) if fraction > 0 else None
     if not isinstance(operator, Step) or operator.opacity <= 0:
         return ()
@@ -189,7 +190,7 @@ def references(job: FrameJob, operator: Operator, without: Container[str] = ()) 
             found.append(_found_once(job, path, partial(plate_key, job, value, with_effects=effects)))
             other = job.shot.plate(value) if param.as_shown else None
             if other is not None:
-                found.append(other.on and in_time(other, job.moment.frame))
+                found.append(is_there(other, job.moment.frame))
     return tuple(found)
 
 
@@ -255,7 +256,7 @@ def _camera_key(job: FrameJob) -> tuple[Hashable, ...]:
 
 def _cameras(job: FrameJob) -> tuple[Hashable, ...]:
     cameras = ((plate, job.operator("plate", plate, plate_path(plate.id))) for plate in eyes(job))
-    seeing = ((plate.on and in_time(plate, job.moment.frame), camera) for plate, camera in cameras)
+    seeing = ((is_there(plate, job.moment.frame), camera) for plate, camera in cameras)
     return tuple((on, camera.key()) for on, camera in seeing if camera is not None)
 
 
@@ -278,7 +279,7 @@ def members_key(job: FrameJob, group: Plate) -> tuple[Hashable, ...]:
 
 def _row_key(job: FrameJob, plates: tuple[Plate, ...]) -> tuple[Hashable, ...]:
     there = ((plate, job.when_asked(plate)) for plate in plates)
-    shown = ((plate, then) for plate, then in there if plate.on and in_time(plate, then.moment.frame))
+    shown = ((plate, then) for plate, then in there if is_there(plate, then.moment.frame))
     return tuple((plate.id, plate_key(then, plate.id, with_effects=True)) for plate, then in shown)
 
 

@@ -19,7 +19,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster.warps.operations import PERSPECTIVE, Bend
-from nimble_quake.render.plan.groups import eyes
+from nimble_quake.render.plan.groups import eyes, is_there
 
 if TYPE_CHECKING:
     from nimble_quake.render.job import FrameJob
@@ -119,9 +119,7 @@ class InDepth(Coordinate):
 def camera_of(job: FrameJob) -> Camera | None:
     """Return the camera the shot is seen by now: that of the topmost camera plate that is there; None for none."""
     for plate in eyes(job):
-        started = plate.start is None or job.moment.frame >= plate.start
-        ended = plate.end is not None and job.moment.frame >= plate.end
-        if not plate.on or not started or ended:
+        if not is_there(plate, job.moment.frame):
             continue
         operator = job.operator("plate", plate, f"plates/{plate.id}")
         found = operator.seen_from((job.moment.width, job.moment.height)) if isinstance(operator, PlateKind) else None

@@ -180,12 +180,15 @@ def _cover(job: FrameJob, operator: PlateKind, part: Grid, path: str, placement:
 def mask_at(job: FrameJob, path: str, grid: Grid) -> Field | None:
     """Return the mask of a plate or effect where it lies now, (H, W, 1) within 0...1; None where it has none."""
     plate, node = find(job.shot, owner_path(path)), find(job.shot, path)
-    if not isinstance(plate, Plate) or not isinstance(node, Node) or not node.values.get("mask"):
+    if not isinstance(plate, Plate) or not isinstance(node, Node):
         return None
     owner, operator = plate_operator(job, plate), job.operator(kind_of(path), node, path)
-    travels = owner is not None and operator is not None and operator.values.get("mask_hook") == "plate"
+    mask = "" if operator is None else str(operator.values.get("mask") or "")
+    if operator is None or not mask:
+        return None
+    travels = owner is not None and operator.values.get("mask_hook") == "plate"
     reader = PictureReader(job, placement_of(job, plate, owner), grid.scale) if travels and owner is not None else None
-    return mask_values(job, str(node.values["mask"]), grid, path, reader)
+    return mask_values(job, mask, grid, path, reader)
 
 
 def _sure(job: FrameJob, units: tuple[Unit, ...], part: Grid) -> bool:

@@ -21,7 +21,7 @@ from nimble_quake.raster.sampling.split import Split
 from nimble_quake.render.caches.results import Same
 from nimble_quake.render.chain.pictures import Clear, Ground, bounded, fetched
 from nimble_quake.render.job import FrameJob, Inspection
-from nimble_quake.render.plan.groups import below, blended_apart, in_time, plate_operator
+from nimble_quake.render.plan.groups import below, blended_apart, is_there, plate_operator
 from nimble_quake.render.plan.units import beneath_key, edge_of, units_of
 from nimble_quake.render.plates.grounds import placement_of
 from nimble_quake.render.plates.layers import Layer, effects_chain, finished, plate_layer
@@ -131,7 +131,7 @@ def _upto(plate: Plate, look: Inspection) -> int | None:
 
 def _shown(job: FrameJob, plate: Plate) -> PlateKind | None:
     """The plate's operator, where it is seen at all now."""
-    if not plate.on or not in_time(plate, job.moment.frame):
+    if not is_there(plate, job.moment.frame):
         return None
     operator = plate_operator(job, plate)
     return None if operator is None or operator.opacity <= 0 else operator

@@ -14,7 +14,7 @@ from nimble_quake.raster.colour.light import to_encoded
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import FrameJob
-from nimble_quake.render.plan.groups import in_time, plate_operator
+from nimble_quake.render.plan.groups import in_time, is_there, plate_operator
 
 WHITE = 0.9
 """A colour of less luminance is no white that is meant as one."""
@@ -40,7 +40,7 @@ def whiter_than_footage(job: FrameJob, plate_id: str, grid: Grid) -> Whiter | No
     flat = operator.values.get("colour") if isinstance(operator.declared.get("colour"), Colour) else None
     own = _luminance(flat, linear=job.shot.linear and operator.in_light) if isinstance(flat, tuple) else 0.0
     beneath = job.shot.plates[job.shot.plates.index(plate) + 1 :]
-    there = [plate_operator(job, each) for each in beneath if each.on and in_time(each, job.moment.frame)]
+    there = [plate_operator(job, each) for each in beneath if is_there(each, job.moment.frame)]
     if own < WHITE or not any(kind is not None and _is_footage(kind) for kind in there):
         return None
     below = replace(job.shot, plates=beneath, ground=(0.0, 0.0, 0.0, 0.0))

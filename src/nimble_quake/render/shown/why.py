@@ -16,7 +16,7 @@ from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.render.shown.reading import MapReading
 from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import find, owner_path, plate_path
-from nimble_quake.shot.spans import faded
+from nimble_quake.shot.spans import acts_at, faded
 
 LEAST = 0.02
 """Shot pixels: what moves by less is not seen."""
@@ -94,6 +94,9 @@ def effect_off(job: FrameJob, node: Node, plate: Plate) -> str:
         return "It is switched off"
     if not plate.on:
         return "Its plate is switched off"
-    if not in_time(plate, job.moment.frame):
+    at = job.moment.frame
+    if not acts_at(node, at) or not acts_at(plate, at):
+        return f"{'It' if acts_at(plate, at) else 'Its plate'} is switched off here, by a pin"
+    if not in_time(plate, at):
         return "Its plate is not there at this time"
     return "" if faded(node, job.moment.frame, job.moment.length) > 0 else "It is not there at this time"

@@ -84,6 +84,15 @@ EFFECTS: tuple[Action, ...] = (
         1,
     ),
     Action(
+        "switch-quake-here",
+        "Switch the quake from here on, by a pin",
+        "Effect",
+        lambda h: items.switch_here(h.session, h.session.selection.quake),
+        "Ctrl+Alt+E",
+        has_quake,
+        1,
+    ),
+    Action(
         "remove-quake",
         "Remove the quake",
         "Effect",

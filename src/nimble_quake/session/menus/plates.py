@@ -74,6 +74,15 @@ PLATES: tuple[Action, ...] = (
         1,
     ),
     Action(
+        "switch-plate-here",
+        "Switch the plate from here on, by a pin",
+        "Plate",
+        lambda h: items.switch_here(h.session, h.session.selection.plate),
+        "",
+        has_plate,
+        1,
+    ),
+    Action(
         "sharp",
         "Leave the plate out of the shutter, or not",
         "Plate",

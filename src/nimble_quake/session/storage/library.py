@@ -121,7 +121,7 @@ def with_recipe(session: Session, recipe: Recipe) -> tuple[Shot, str, str]:
     fitted = fitted_to(recipe, session.shot.width, session.shot.height)
     shot, path = add_map(session.shot, fitted.map)
     quake, plate, chosen = session.selection.quake, session.selection.plate, id_of(session.selection.map)
-    if quake and chosen and session.raw(f"{quake}/map") == chosen:
+    if quake and chosen and session.shown(f"{quake}/map") == chosen:
         return set_value(shot, f"{quake}/map", id_of(path)), path, ""
     if quake or not plate or fitted.coupling is None:
         return shot, path, ""

@@ -101,7 +101,11 @@ def travel_of_mask(session: Session, map_path: str) -> Matrix | None:
     """
     chosen = session.selection
     for path in (chosen.finish, chosen.quake, chosen.plate):
-        if path and session.raw(f"{path}/mask") == owner_id(map_path) and session.shown(f"{path}/mask_hook") == "plate":
+        if (
+            path
+            and session.shown(f"{path}/mask") == owner_id(map_path)
+            and session.shown(f"{path}/mask_hook") == "plate"
+        ):
             return travel_of(session, path)
     return None
 

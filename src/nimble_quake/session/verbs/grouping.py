@@ -107,7 +107,7 @@ def split(session: Session, path: str) -> str:
     plate = find(session.shot, path)
     if not isinstance(plate, Plate):
         return ""
-    shot, mask = session.shot, str(plate.values.get("mask") or "")
+    shot, mask = session.shot, str(session.shown(f"{path}/mask") or "")
     if not mask:
         draw_mask(session, of=path)
         session.message.emit("Shape the mask, then split by it")

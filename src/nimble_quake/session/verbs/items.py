@@ -19,6 +19,7 @@ from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.add import add_map, add_plate, add_step
 from nimble_quake.shot.edits.brackets import bracketed, freed
 from nimble_quake.shot.edits.duplicate import duplicate
+from nimble_quake.shot.edits.keys import keys_at, set_key
 from nimble_quake.shot.edits.move import move
 from nimble_quake.shot.edits.remove import remove
 from nimble_quake.shot.edits.set_value import set_field
@@ -27,6 +28,7 @@ from nimble_quake.shot.fragment import needed
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, found_node, id_of, kind_of, neighbour, owner_path, value_path
 from nimble_quake.shot.paths import map_path as path_of_map
+from nimble_quake.shot.spans import ACTS, acts_at
 
 
 @dataclass(frozen=True)
@@ -213,6 +215,17 @@ def switch(session: Session, path: str) -> None:
     node = found_node(session.shot, path)
     word = "off" if node.on else "on"
     session.edit(f"Switch {session.name_of(path)} {word}", set_field(session.shot, path, on=not node.on))
+
+
+def switch_here(session: Session, path: str) -> None:
+    """Switch a plate, effect or step from the playhead on, until its next pin: pins say when it acts."""
+    node = found_node(session.shot, path)
+    value, now = f"{path}/{ACTS}", not acts_at(node, session.frame)
+    shot = set_field(session.shot, path, on=True)
+    if not keys_at(shot, value) and session.frame > 0:
+        shot = set_key(shot, value, 0.0, acts_at(node, 0.0))
+    shot = set_key(shot, value, float(session.frame), now)
+    session.edit(f"Switch {session.name_of(path)} {'on' if now else 'off'} from here on", shot)
 
 
 def lock(session: Session, path: str) -> None:

@@ -72,7 +72,7 @@ def choose(session: Session, path: str, choice: Choice) -> str:
 
 def part_map(session: Session, path: str) -> str:
     """Give an effect a copy of the map that others read too, and select it. Returns the copy's path."""
-    old = session.shot.map(str(session.raw(f"{path}/map") or ""))
+    old = session.shot.map(str(session.shown(f"{path}/map") or ""))
     if old is None:
         return ""
     name = f"{session.name_of(map_path(old.id))} of {session.name_of(path)}"
