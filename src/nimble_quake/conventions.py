@@ -64,3 +64,6 @@ MAX_PIXELS = 16384 * 8192
 
 MAX_FRAMES = 1_000_000
 """The longest shot."""
+
+SHOT_SUFFIX = ".nquake"
+"""How the names of shot files end."""

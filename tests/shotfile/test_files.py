@@ -79,6 +79,29 @@ def test_first_format_still_opens():
     assert shot.rate == Fraction(25)
 
 
+FROZEN = sorted((Path(__file__).parents[1] / "frozen").glob("*.nquake"))
+
+
+@pytest.mark.parametrize("path", FROZEN, ids=lambda path: path.stem)
+def test_the_second_format_opens_and_is_written_as_the_third(path, tmp_path):
+    """Frozen files of format 2, whose frames tests/frozen holds: nothing is lost between the two."""
+    assert json.loads(path.read_bytes())["nimble_quake"] == 2
+    shot = read_shot(path)
+    write_shot(shot, tmp_path / "s.nquake")
+    assert json.loads((tmp_path / "s.nquake").read_bytes())["nimble_quake"] == 3
+    assert read_shot(tmp_path / "s.nquake") == shot
+
+
+def test_a_program_older_than_a_file_says_so_and_opens_nothing(tmp_path):
+    path = tmp_path / "s.nquake"
+    path.write_text(f'{{"nimble_quake": {FORMAT + 1}, "maps": 7}}')
+    with pytest.raises(ShotError) as told:
+        read_shot(path)
+    assert told.value.line().endswith(
+        f"its format is {FORMAT + 1}, we read up to {FORMAT} - open it with a newer version"
+    )
+
+
 @pytest.mark.parametrize("frame", [0, 17, 30])
 def test_steps_of_the_first_format_give_the_frames_they_gave(frame):
     """The picture and both maps: the steps of format 1 were upgraded since.

@@ -17,6 +17,7 @@ from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.media import clips, sound, stills
 from nimble_quake.media.clips import announced
 from nimble_quake.media.drawing import faces
+from nimble_quake.media.pool import is_shot
 from nimble_quake.samples import sample_path
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences as prefs
@@ -168,11 +169,13 @@ class ShotFiles:
 
     def ask_media(self) -> None:
         """Ask for pictures and clips to make plates of."""
-        endings = " ".join(f"*{ending}" for ending in (*stills.SUFFIXES, *clips.SUFFIXES, ".svg"))
+        endings = " ".join(f"*{ending}" for ending in (*stills.SUFFIXES, *clips.SUFFIXES, ".svg", SUFFIX))
         names, _ = QFileDialog.getOpenFileNames(
-            self.window, "Pictures, SVG and clips", "", f"Pictures and clips ({endings})"
+            self.window, "Pictures, SVG, clips and shots", "", f"Pictures, clips and shots ({endings})"
         )
-        self.take_files([Path(name) for name in names])
+        self.take_files([Path(name) for name in names if not is_shot(name)])
+        for name in filter(is_shot, names):
+            items.plate_from_file(self.session, name)
 
     def ask_any(self) -> None:
         """Ask for anything that can be put in: pictures, clips, sounds, or a shot."""

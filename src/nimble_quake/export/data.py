@@ -23,7 +23,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field, Picture, Warp
 from nimble_quake.errors import BadInput
 from nimble_quake.export.formats import Format
-from nimble_quake.raster.colour.channels import as_channels, channel
+from nimble_quake.raster.colour.channels import as_rgba, channel
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.frames import frame_picture
@@ -176,16 +176,16 @@ def data_of(job: FrameJob, on: Grid | float, what: str) -> Picture:
     if sort == "picture":
         return frame_picture(job, grid=grid)
     if sort == "mask":
-        return _as_rgba(mask_of(job, grid, name))
+        return as_rgba(mask_of(job, grid, name))
     if sort == "map":
-        return _as_rgba(map_field(job, map_named(job.shot, name), grid))
+        return as_rgba(map_field(job, map_named(job.shot, name), grid))
     if sort in OF_MAPS:
         values = channel(map_field(job, map_named(job.shot, name), grid), "value")
         return normals(values, grid, down=sort == "normal-down")
     moves = moves_of(job, plate_named(job.shot, name), grid)
     if sort == "moves":
-        return _as_rgba(np.moveaxis(moves, 0, 2))
-    return _as_rgba(np.moveaxis(st_map(moves, grid, (job.moment.width, job.moment.height), up=sort == "st-up"), 0, 2))
+        return as_rgba(np.moveaxis(moves, 0, 2))
+    return as_rgba(np.moveaxis(st_map(moves, grid, (job.moment.width, job.moment.height), up=sort == "st-up"), 0, 2))
 
 
 def mask_of(job: FrameJob, grid: Grid, name: str) -> Field:
@@ -221,18 +221,7 @@ def normals(values: NDArray[np.float32], grid: Grid, *, down: bool = False) -> P
     steep = STEEP * grid.scale
     n = np.stack([-across * steep, (-downwards if down else downwards) * steep, np.ones_like(values)], axis=2)
     n /= np.sqrt((n * n).sum(axis=2, keepdims=True))
-    return _as_rgba((n * 0.5 + 0.5).astype(np.float32))
-
-
-def _as_rgba(field: Field) -> Picture:
-    """Values as colours: grey in all three, a vector in red and green."""
-    if field.shape[2] == 2:
-        field = np.concatenate([field, np.zeros_like(field[..., :1])], axis=2)
-    if field.shape[2] == 3:
-        field = np.concatenate([field, np.ones_like(field[..., :1])], axis=2)
-    out = np.array(as_channels(field, 4), np.float32)
-    out[..., :3] *= out[..., 3:]
-    return out
+    return as_rgba((n * 0.5 + 0.5).astype(np.float32))
 
 
 def coarseness(format: Format, what: str, width: int) -> str:

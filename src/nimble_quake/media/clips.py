@@ -95,6 +95,8 @@ class Ready:
 class Clip:
     """An open clip. One decoder, used by one thread at a time. fields: see `media.pool.open_clip`."""
 
+    trouble = ""
+
     def __init__(self, path: Path, fields: str = "tagged") -> None:
         self._path, self._fields = path, fields
         self._lock = threading.RLock()

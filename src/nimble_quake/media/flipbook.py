@@ -97,6 +97,8 @@ def is_animated(file: str) -> bool:
 class Flipbook:
     """Pictures with times. Missing numbers of a sequence show the picture before them."""
 
+    trouble = ""
+
     def __init__(self, file: str, layer: str = "") -> None:
         """layer: of OpenEXR pictures."""
         self._file, self._layer = file, layer

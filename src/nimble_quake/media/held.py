@@ -27,6 +27,7 @@ class Held:
     frames = 1
     bits8 = False
     in_light = False
+    trouble = ""
 
     def __init__(self, picture: Picture) -> None:
         self._picture = picture
@@ -71,6 +72,8 @@ def held(array: np.ndarray, name: str) -> MediaSource:
 
 class HeldClip:
     """Pictures of one size, one after the other, so many a second."""
+
+    trouble = ""
 
     def __init__(self, pictures: Sequence[MediaSource], rate: Fraction) -> None:
         self._pictures, self.rate = pictures, rate

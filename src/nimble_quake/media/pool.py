@@ -7,13 +7,14 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 
+from nimble_quake.conventions import SHOT_SUFFIX
 from nimble_quake.errors import MediaError
 from nimble_quake.media import clips, exr, flipbook, stills
 from nimble_quake.media.data_file import DataFile, data_path, read_data
 from nimble_quake.media.drawing import artwork
-from nimble_quake.media.source import MediaSource
+from nimble_quake.media.source import MediaSource, ShotFile
 
 MOST_OPEN = 24
 BUDGET = 192 * 2**20
@@ -29,7 +30,12 @@ def sort_of(path: str) -> str:
         return "artwork"
     if ending in stills.SUFFIXES:
         return "still"
-    return "clip" if ending in clips.SUFFIXES else ""
+    return "clip" if ending in clips.SUFFIXES or ending == SHOT_SUFFIX else ""
+
+
+def is_shot(path: str) -> bool:
+    """Return whether a file is a shot, which is shown as a clip."""
+    return path.lower().endswith(SHOT_SUFFIX)
 
 
 def open_clip(path: str, fields: str = "tagged", layer: str = "") -> clips.Clip | flipbook.Flipbook:
@@ -65,13 +71,26 @@ class MediaPool:
     local: where the file of a path lies on this machine; raises MediaError for a path that must not be opened.
     """
 
+    open_shot: ClassVar[Callable[[str, str, MediaPool], ShotFile] | None] = None
+    """Opens a shot file as a clip: (path, layer, the pool its own media are opened by). Set by `render`."""
+
     def __init__(self, budget: int = BUDGET, local: Callable[[str], str] = as_it_is) -> None:
         self.budget, self._local = budget, local
         self._open: OrderedDict[tuple[str, int, int, str], MediaSource | DataFile | MediaError] = OrderedDict()
+        self._inside: dict[str, tuple[str, ...]] = {}
+        """What open shot files name."""
         self._lock = threading.Lock()
 
     def stamp(self, path: str) -> tuple[str, int, int]:
-        """Return what tells one state of a file from another: path, time of change, size."""
+        """Return what tells one state of a file from another: path, time of change, size.
+
+        Of a shot file, that of whatever it names is counted in, once it has been opened.
+        """
+        own = self._own_stamp(path)
+        inner = [self.stamp(file) for file in self._inside.get(path, ()) if not is_shot(file)]
+        return (path, max(own[1], *(each[1] for each in inner)), own[2]) if inner else own
+
+    def _own_stamp(self, path: str) -> tuple[str, int, int]:
         try:
             return path, *file_stamp(self._local(path))
         except MediaError:
@@ -90,14 +109,14 @@ class MediaPool:
             what = f"is {'an' if here[0] in 'aeiou' else 'a'} {here}, not {'an' if sort[0] in 'aeiou' else 'a'} {sort}"
             raise MediaError(what, where=path, cure=f"choose a file for {sort}, or add it as a plate of its own")
         variant = "still" if as_still else fields if fields != "tagged" and sort_of(path) == "clip" else ""
-        layer = layer if file.lower().endswith(exr.SUFFIX) else ""
-        key = (*self.stamp(path), f"{variant}/{layer}" if layer else variant)
-        found: MediaSource = self._kept(key, lambda: self._opened(file, as_still, fields, layer))
+        layer = layer if file.lower().endswith((exr.SUFFIX, SHOT_SUFFIX)) else ""
+        key = (*self._own_stamp(path), f"{variant}/{layer}" if layer else variant)
+        found: MediaSource = self._kept(key, lambda: self._opened(path, file, as_still, fields, layer))
         return found
 
     def known(self, path: str) -> MediaSource | None:
         """Return a file that is open already, without waiting for it: None where it is not, or nobody can tell now."""
-        key = (*self.stamp(path), "")
+        key = (*self._own_stamp(path), "")
         if not self._lock.acquire(blocking=False):
             return None
         try:
@@ -159,11 +178,14 @@ class MediaPool:
         except MediaError:
             return False
 
-    @staticmethod
-    def _opened(path: str, as_still: bool, fields: str, layer: str) -> MediaSource | MediaError:
+    def _opened(self, name: str, path: str, as_still: bool, fields: str, layer: str) -> MediaSource | MediaError:
         try:
             if not path:
                 raise MediaError("no file is named", cure="choose one")
+            if is_shot(path) and MediaPool.open_shot is not None:
+                shot = MediaPool.open_shot(path, layer, self)
+                self._inside[name] = shot.files
+                return shot
             sort = "still" if as_still else sort_of(path)
             if sort == "artwork":
                 return artwork.Artwork(Path(path))

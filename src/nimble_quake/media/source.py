@@ -16,6 +16,8 @@ class MediaSource(Protocol):
     bits8: bool
     in_light: bool
     """Its file holds linear light, which `picture` shows encoded: as data it is taken back."""
+    trouble: str
+    """What is wrong inside it, in one line, as of the last picture; empty: nothing."""
     seconds: float
     """How long it lasts; 0 for a still."""
     frames: int
@@ -31,3 +33,10 @@ class MediaSource(Protocol):
     @property
     def nbytes(self) -> int:
         """Memory held."""
+
+
+class ShotFile(MediaSource, Protocol):
+    """A shot file that is open as a clip."""
+
+    files: tuple[str, ...]
+    """What it names."""

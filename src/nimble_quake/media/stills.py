@@ -44,6 +44,7 @@ class Still:
     rate = None
     frames = 1
     in_light = False
+    trouble = ""
 
     def __init__(self, path: Path) -> None:
         self._take(_read(path))

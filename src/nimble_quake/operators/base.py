@@ -14,7 +14,7 @@ from typing import Any, ClassVar, Protocol, TypeAlias, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import REST, Field, Picture, Pixels, Seconds, Value, Values, Warp
+from nimble_quake.conventions import REST, SHOT_SUFFIX, Field, Picture, Pixels, Seconds, Value, Values, Warp
 from nimble_quake.declared.declared import Declared
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import (
@@ -358,18 +358,18 @@ FITS = options(
 )
 
 
-class IsExr(When):
-    """A file is an OpenEXR picture, or numbered ones."""
+class HasLayers(When):
+    """A file is an OpenEXR picture, or numbered ones, or a shot with its maps."""
 
     def holds(self, value: object) -> bool:
-        return str(value).lower().endswith(".exr")
+        return str(value).lower().endswith((".exr", SHOT_SUFFIX))
 
 
 LAYER = Words(
     label="Layer",
-    help="Which layer of an OpenEXR file: what stands before the dot in its channels; empty: the one without a name",
+    help="Of an OpenEXR file what stands before the dot in its channels, of a shot the name of a map; or the picture",
     most=200,
-    shown_when=IsExr("file"),
+    shown_when=HasLayers("file"),
 )
 
 __all__ = ["FITS", "Around", "Context", "MadeOf", "MapReader", "Operator", "RenderServices", "Tracked"]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 
 from nimble_quake.conventions import Pixels, Seconds
@@ -35,7 +37,7 @@ class Clip(PlateKind):
     """Footage from a file; its own rate is resolved by time, frame for frame."""
 
     title = "Clip"
-    help = "Footage, numbered pictures, animated GIF, WebP or PNG"
+    help = "Footage, numbered pictures, animated GIF, WebP or PNG, or another shot file"
     media_param = "file"
     fits = True
     plays = True
@@ -153,6 +155,8 @@ class Clip(PlateKind):
             return None
         size = (round(source.width * zoom[0]), round(source.height * zoom[1]))
         picture = source.picture(time, *size)
+        if source.trouble:
+            ctx.services.report_problem(f"in {Path(self.file).name}: {source.trouble}")
         if self.between == "blend":
             number = source.frame_at(time)
             begins, ends = source.seconds_of(number), source.seconds_of(number + 1)

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Seconds
 from nimble_quake.errors import NimbleQuakeError
+from nimble_quake.media.pool import is_shot
 from nimble_quake.media.sound import Recording
 from nimble_quake.motion.motion import Motion
 from nimble_quake.motion.timing import Moment
@@ -142,7 +143,8 @@ def own_sounds(shot: Shot, plate: Plate, read: Read) -> Iterator[tuple[Placed, R
     n = {name: kind.given(plate.values, name) for name in OF_A_CLIP}
     if not all(each.on for each in around) or any(isinstance(v, Motion) for v in n.values()) or n["speed"] <= 0:
         return
-    recording = read(str(n["file"])) if n["file"] else None
+    file = str(n["file"] or "")
+    recording = read(file) if file and not is_shot(file) else None  # of a shot within a shot only the picture is taken
     if recording is None:
         return
     ramps = (*_fades(shot, plate), *_cross_fades(shot, {each.id for each in around}, plate))

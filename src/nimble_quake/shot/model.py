@@ -31,7 +31,7 @@ from nimble_quake.shot.fields import (
     Whole,
 )
 
-FORMAT = 2
+FORMAT = 3
 """The number of the file format; raised when an older program could misread a newer file."""
 
 Unknown: TypeAlias = Annotated[dict[str, Json], Extra()]

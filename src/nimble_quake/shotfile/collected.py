@@ -13,14 +13,15 @@ import shutil
 import zipfile
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import IO
 
-from nimble_quake.errors import BadInput, Cancelled, SaveFailed
+from nimble_quake.errors import BadInput, Cancelled, NimbleQuakeError, SaveFailed
 from nimble_quake.files.unfinished import finished, removed, unfinished_file, unfinished_folder
 from nimble_quake.media.drawing import faces
 from nimble_quake.shot.model import Shot
-from nimble_quake.shotfile.files import SUFFIX, shot_bytes
+from nimble_quake.shotfile.files import SUFFIX, read_shot, shot_bytes
 from nimble_quake.shotfile.starter_file import faces_in, with_media
 
 ZIP, MEDIA, FONTS, TRACKS, CONTENTS = ".zip", "media", "fonts", ".tracks", "contents.txt"
@@ -39,6 +40,8 @@ class Collection:
     name: str
     files: tuple[tuple[str, Path], ...]
     missing: tuple[str, ...]
+    inner: tuple[tuple[str, bytes], ...] = ()
+    """Shot files that it shows, as they will lie: their media lie beside them."""
 
     @property
     def size(self) -> int:
@@ -49,15 +52,43 @@ class Collection:
 def collection(shot: Shot, name: str, tracks: Iterable[Path] = ()) -> Collection:
     """Return what a shot needs, with its media named as they will lie. name: of the shot's file, without its ending."""
     taken: set[str] = set()
-    moved, files, missing = with_media(shot, _HERE, lambda file, parts: _unused(Path(file), parts, taken))
+    moved, files, missing = with_media(shot, _HERE, partial(_free_folder, taken))
     files += [(f"{name}{TRACKS}/{path.name}", path) for path in tracks]
+    files, inner, more = _with_inner(files, ())
+    missing += more
     files += [(f"{FONTS}/{path.name}", path) for face in faces_in(shot) for path in faces.files_of(face)]
-    return Collection(moved, name, tuple(files), tuple(missing))
+    return Collection(moved, name, tuple(files), tuple(missing), tuple(inner))
 
 
-def _unused(file: Path, parts: list[Path], taken: set[str]) -> str:
+Files = list[tuple[str, Path]]
+
+
+def _with_inner(files: Files, outer: tuple[Path, ...]) -> tuple[Files, list[tuple[str, bytes]], list[str]]:
+    """Files with those that shots among them need; these shots as they will lie; and what else is missing."""
+    found, inner, lost = Files(), list[tuple[str, bytes]](), list[str]()
+    for name, path in files:
+        if path.suffix != SUFFIX or path in outer:
+            found.append((name, path))
+            continue
+        try:
+            shot = read_shot(path)
+        except NimbleQuakeError:
+            found.append((name, path))  # as it is: nobody can read it
+            continue
+        folder, taken = f"{name.removesuffix(SUFFIX)} files", set[str]()
+        beside = Path(name).parent
+        own, its, gone = with_media(shot, _HERE / folder, partial(_free_folder, taken))
+        within = [(f"{folder}/{each}", at) for each, at in its]
+        deeper, more, also = _with_inner(within, (*outer, path))
+        found += deeper
+        inner += [(name, shot_bytes(own, _HERE / beside)), *more]
+        lost += [*gone, *also]
+    return found, inner, lost
+
+
+def _free_folder(taken: set[str], name: str, parts: list[Path]) -> str:
     """A folder in which a file's name, or the names of a sequence, are free: small and capital letters are alike."""
-    number = 1
+    file, number = Path(name), 1
     folder = f"{MEDIA}/{file.stem.split('#')[0].rstrip('_-. ') or 'pictures'}" if len(parts) > 1 else MEDIA
     inner = folder
     while any(f"{inner}/{part.name}".casefold() in taken for part in parts):
@@ -102,6 +133,7 @@ def _failed(to: Path, wrong: OSError) -> SaveFailed:
 
 def _into_folder(what: Collection, folder: Path, step: Step) -> None:
     for name, data in _written(what).items():
+        (folder / name).parent.mkdir(parents=True, exist_ok=True)
         (folder / name).write_bytes(data)
     for name, path in what.files:
         target = folder / name
@@ -137,4 +169,4 @@ def _written(what: Collection) -> dict[str, bytes]:
     if wanted := [face for face in faces_in(what.shot) if not faces.files_of(face)]:
         lines += ["", "Typefaces it names, which have to be installed:", *wanted]
     words = "\n".join([*lines, ""]).encode("utf-8", "surrogateescape")
-    return {f"{what.name}{SUFFIX}": shot_bytes(what.shot, _HERE), CONTENTS: words}
+    return {f"{what.name}{SUFFIX}": shot_bytes(what.shot, _HERE), CONTENTS: words, **dict(what.inner)}

@@ -12,12 +12,13 @@ from pathlib import Path
 
 import msgspec
 
+from nimble_quake.conventions import SHOT_SUFFIX
 from nimble_quake.errors import SaveFailed, ShotError
 from nimble_quake.files.unfinished import finished, removed, unfinished_file
 from nimble_quake.shot.model import Shot
 from nimble_quake.shotfile.codec import decoded, encoded
 
-SUFFIX = ".nquake"
+SUFFIX = SHOT_SUFFIX
 MOST_BYTES = 64_000_000
 
 

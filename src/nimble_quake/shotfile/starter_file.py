@@ -20,8 +20,8 @@ from pathlib import Path, PurePosixPath
 
 import msgspec
 
-from nimble_quake.conventions import Json
-from nimble_quake.errors import ShotError
+from nimble_quake.conventions import SHOT_SUFFIX, Json
+from nimble_quake.errors import SaveFailed, ShotError
 from nimble_quake.files.unfinished import removed, unfinished_folder
 from nimble_quake.media.flipbook import numbered
 from nimble_quake.operators.registry import registry
@@ -125,6 +125,9 @@ def write_starter(path: Path, shot: Shot, about: About, picture: bytes = b"", *,
 
     carries: its media go along; else they stay where they are. A file that is not there stays named, to be found.
     """
+    inner = [file for file in files_in(shot) if file.endswith(SHOT_SUFFIX)]
+    if carries and inner:
+        raise SaveFailed("a starter carries no shot files", where=inner[0], cure="render it to a clip, and use that")
     numbers = {file: f"{MEDIA}/{number:03d}" for number, file in enumerate(files_in(shot), 1)}
     moved, carried, _ = with_media(shot, _HERE, lambda file, _: numbers[file]) if carries else (shot, [], [])
     media = tuple(Carried(name, part.stat().st_size) for name, part in carried)

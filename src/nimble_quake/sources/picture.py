@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from pathlib import Path
 
 import numpy as np
 
@@ -131,6 +132,8 @@ class PictureSource(Source):
         except MediaError as wrong:
             ctx.services.report_problem(wrong.line())
             return None
+        if source.trouble:
+            ctx.services.report_problem(f"in {Path(self.file).name}: {source.trouble}")
         smaller = None if whole is grid else averaged_over(laid, grid, whole.index_affine())
         return laid if smaller is None else smaller
 

@@ -7,6 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QMenu, QPushButton
 
+from nimble_quake.conventions import SHOT_SUFFIX
 from nimble_quake.desktop.settings.bound import Bound, motion_of
 from nimble_quake.desktop.settings.map_choices import add_map_choices
 from nimble_quake.desktop.theme.look import give_icon
@@ -174,10 +175,11 @@ class FileEditor(Bound):
         """Ask for a file."""
         picture, clip = (" ".join(f"*{ending}" for ending in endings) for endings in (stills.SUFFIXES, clips.SUFFIXES))
         sounds = " ".join(f"*{ending}" for ending in (*sound.SUFFIXES, *clips.SUFFIXES))
+        shots = f"*{SHOT_SUFFIX}"
         data = " ".join(f"*{ending}" for ending in data_file.SUFFIXES)
         sort = getattr(self.param, "sort", "")
-        wanted = {"still": picture, "clip": clip, "artwork": "*.svg", "sound": sounds, "data": data}.get(
-            sort, f"{picture} {clip} *.svg"
+        wanted = {"still": picture, "clip": f"{clip} {shots}", "artwork": "*.svg", "sound": sounds, "data": data}.get(
+            sort, f"{picture} {clip} *.svg {shots}"
         )
         start = str(Path(str(self.session.shown(self.path) or "")).parent)
         name, _ = QFileDialog.getOpenFileName(self, f"Find: {self.param.label}", start, f"Files ({wanted})")

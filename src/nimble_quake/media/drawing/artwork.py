@@ -21,6 +21,7 @@ class Artwork:
 
     bits8 = False
     in_light = False
+    trouble = ""
     seconds = 0.0
     rate = None
     frames = 1

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import LUMA_709, Field
+from nimble_quake.conventions import LUMA_709, Field, Picture
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.threads.rows import run_rows
 
@@ -124,4 +124,15 @@ def as_channels(field: Field, count: int) -> Field:
     out = np.ones((*field.shape[:2], 4), np.float32)
     out[..., :2] = field
     out[..., 2] = 0.5
+    return out
+
+
+def as_rgba(field: Field) -> Picture:
+    """Return a map's values as a picture, premultiplied RGBA: grey in all three, a vector in red and green."""
+    if field.shape[2] == 2:
+        field = np.concatenate([field, np.zeros_like(field[..., :1])], axis=2)
+    if field.shape[2] == 3:
+        field = np.concatenate([field, np.ones_like(field[..., :1])], axis=2)
+    out = np.array(as_channels(field, 4), np.float32)
+    out[..., :3] *= out[..., 3:]
     return out

@@ -13,7 +13,7 @@ from nimble_quake.analysis.store import TrackStore
 from nimble_quake.analysis.tracking import LONGEST_SIDE, Settings, Tracks, greys, track
 from nimble_quake.errors import MediaError, SaveFailed
 from nimble_quake.media.drawing import faces
-from nimble_quake.media.pool import open_clip, sort_of
+from nimble_quake.media.pool import is_shot, open_clip, sort_of
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.render.engine import Engine
 from nimble_quake.session.state import Session
@@ -42,7 +42,7 @@ def clip_file(session: Session, path: str) -> str:
     if not isinstance(operator, PlateKind) or not operator.media_param:
         return ""
     file = operator.media_file()
-    return file if sort_of(file) == "clip" else ""
+    return file if sort_of(file) == "clip" and not is_shot(file) else ""
 
 
 def tracked_clip(session: Session, path: str) -> str:
@@ -94,7 +94,7 @@ def _keep_beside(session: Session, path: Path | None, saved: bool) -> None:
 def clips_in(shot: Shot) -> list[str]:
     """Return the clips that the plates of a shot show."""
     files = [str(plate.values.get("file") or "") for plate in shot.plates]
-    return sorted({file for file in files if sort_of(file) == "clip"})
+    return sorted({file for file in files if sort_of(file) == "clip" and not is_shot(file)})
 
 
 def throw_out(session: Session, path: str, which: Iterable[int], *, out: bool = True) -> int:
