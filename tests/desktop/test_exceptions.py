@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel, QToolButton, QWidget
 
 from driving import click, focused, named, press, type_text
-from nimble_quake.session.verbs import grouping
+from nimble_quake.session.verbs import grouping, maps
 
 COPY = "plates/title-copy"
 
@@ -42,3 +42,24 @@ def test_a_value_of_something_else_is_refused_in_words(window):
     click(next(w for w in window.map_bay.findChildren(QLabel) if w.isVisible() and w.text() == "Octaves"))
     assert "no value of the original" in said[-1]
     assert session.shown(f"{path}/exceptions") == ()
+
+
+def test_a_map_is_copied_with_exceptions_too(window, qtbot):
+    """Another map as a source: a value of the original's step is clicked, and is another one in the copy."""
+    session = window.session
+    (first, *_) = session.shot.maps
+    original = f"maps/{first.id}"
+    path = maps.live_copy(session, original)
+    assert session.selection.step.startswith(path)
+    copy = session.selection.step
+    click(named(window, "Add an exception"))
+    assert session.selection.map == original
+    session.select(map=original, step=f"{original}/steps/{first.recipe[0].id}")
+    label = next(w for w in window.map_bay.findChildren(QLabel) if w.isVisible() and w.text() == "Octaves")
+    click(label)
+    ((exception, text),) = session.shown(f"{copy}/exceptions")
+    assert exception == f"{original}/steps/{first.recipe[0].id}/octaves"
+    assert text == "4"
+    assert session.selection.step == copy
+    session.undo()
+    assert session.shown(f"{copy}/exceptions") == ()

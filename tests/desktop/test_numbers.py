@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QComboBox
+from PyQt6.QtWidgets import QComboBox, QToolButton
 
 from driving import LEFT, REACH, QTest, arrived, click, drag, focused, named, press, type_text, unfolded
 from nimble_quake.desktop.theme.roles import colour
@@ -260,3 +260,31 @@ class TestLinked:
         window.session.start_moving(self.Y)
         self.typed(panel, "scale_x", "90")
         assert window.session.shown(self.Y) == 0.5
+
+
+class TestLinkedSizes:
+    """Two sizes that stand side by side are linked between them, in two columns and in one."""
+
+    def test_a_click_links_them_and_a_typed_one_takes_the_other_along(self, window, qtbot):
+        session, panel = window.session, window.map_bay.settings
+        session.set("maps/heat-columns/steps/noise/size_x", 200.0)
+        session.set("maps/heat-columns/steps/noise/size_y", 100.0)
+        window.refresh()
+        link = next(b for b in panel.findChildren(QToolButton) if b.accessibleName() == "Linked" and b.isVisible())
+        first, second = (panel.editors[name] for name in ("size_x", "size_y"))
+        assert first.mapTo(panel, first.rect().topRight()).x() <= link.mapTo(panel, link.rect().topLeft()).x()
+        assert link.mapTo(panel, link.rect().topRight()).x() <= panel.name_labels["size_y"].mapTo(panel, QPoint()).x()
+        click(link)
+        assert link.isChecked()
+        first.setFocus()
+        type_text("300")
+        press(Qt.Key.Key_Return)
+        assert session.shown("maps/heat-columns/steps/noise/size_x") == 300
+        assert session.shown("maps/heat-columns/steps/noise/size_y") == pytest.approx(150)
+        session.undo()
+        assert session.shown("maps/heat-columns/steps/noise/size_y") == 100, "one step"
+        click(link)
+        second.setFocus()
+        type_text("80")
+        press(Qt.Key.Key_Return)
+        assert session.shown("maps/heat-columns/steps/noise/size_x") == 200

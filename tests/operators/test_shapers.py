@@ -253,3 +253,23 @@ class TestRelief:
         assert got[90, 110] > 0.5
         assert got[90, 160] == 0
         assert got[20, 20] == 0
+
+
+@pytest.mark.parametrize(("border", "mode"), [("hold", "nearest"), ("mirror", "reflect"), ("wrap", "grid-wrap")])
+def test_the_border_of_a_slope_against_scipy(border, mode):
+    """Sobel's slopes of the frame's own values, in SciPy's boundary modes; whole, and any part as the whole."""
+    height = shaped().astype(np.float64)[..., 0]
+    tall, wide = height.shape
+    chosen = step("height_to_slope", smooth=0.0, elevation=30.0, border=border)
+    got = shaped(chosen)
+    for axis, channel in ((1, 0), (0, 1)):
+        wanted = 0.5 + 0.5 * 30.0 * ndimage.sobel(height, axis, mode=mode) / 8
+        assert np.abs(got[..., channel] - wanted).max() < 2e-4
+    goes_on = shaped(step("height_to_slope", smooth=0.0, elevation=30.0))
+    assert np.abs(got - goes_on)[2:-2, 2:-2].max() < 1e-5
+    assert np.abs(got - goes_on).max() > 1e-3
+    map = Map(id="map", name="", recipe=(NOISE, chosen))
+    shot = Shot(width=wide, height=tall, length=90, maps=(map,))
+    whole = frame_grid(wide, tall)
+    part = map_field(frame_job(Engine(), shot, 20), map, whole.part(0, 3, 20, 15))
+    assert np.abs(part - got[3:18, :20]).max() < 1e-5

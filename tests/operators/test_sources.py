@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import Any
 
+import msgspec
 import numpy as np
 import pytest
 
@@ -415,3 +416,184 @@ class TestPhaseAndOffset:
         assert np.abs(made("noise", phase=256.25, size_x=60.0) - first).max() < 2e-4
         looped = [made("noise", frame=f, churn=1.0, loop=2.0, phase=0.3, size_x=60.0) for f in (0, 60)]
         assert np.abs(looped[0] - looped[1]).max() < 2e-4
+
+
+class TestHitsByTimes:
+    """Each pin of the place is a hit: at its frame, where it lies; whatever lies between the pins."""
+
+    PINS = ((5.0, (80.0, 90.0)), (15.0, (240.0, 60.0)))
+
+    def keyed(self) -> Keys:
+        return Keys(tuple(Key(frame=frame, value=place) for frame, place in self.PINS))
+
+    @pytest.mark.parametrize(
+        ("kind", "place", "more"),
+        [
+            ("rings", "centre", {"life": 1.0, "width": 12.0, "speed": 90.0}),
+            ("shape", "place", {"life": 1.0, "width": 30.0, "height": 30.0}),
+        ],
+    )
+    @pytest.mark.parametrize("frame", [2, 6, 20, 60])
+    def test_as_single_hits_at_those_frames_and_places(self, kind, place, more, frame):
+        alone = [
+            made(kind, frame, when="own", first=at / 30, count=1, **{place: where}, **more) - 0.5
+            for at, where in self.PINS
+        ]
+        together = made(kind, frame, when="times", **{place: self.keyed()}, **more) - 0.5
+        assert np.abs(together - sum(alone)).max() < 1e-5
+        assert (np.abs(together).max() > 0.05) == (frame in (6, 20))
+
+    def test_several_at_each_follow_each_other_at_its_place(self):
+        more = {"life": 1.0, "width": 12.0, "speed": 90.0}
+        twice = made("rings", 14, when="times", each=2, stagger=0.2, centre=self.keyed(), **more) - 0.5
+        place = self.PINS[0][1]
+        alone = [made("rings", 14, first=5 / 30 + k * 0.2, count=1, centre=place, **more) - 0.5 for k in (0, 1)]
+        assert np.abs(twice - sum(alone)).max() < 1e-5
+
+    def test_without_pins_there_is_one_at_the_start(self):
+        more = {"life": 1.0, "centre": (100.0, 90.0)}
+        assert np.abs(made("rings", 9, when="times", **more) - made("rings", 9, count=1, **more)).max() < 1e-6
+
+
+class TestLayersWithRatios:
+    STILL = {"size_x": 60.0, "size_y": 50.0, "octaves": 2}
+
+    def alone(self, frame: int, layer: int, speed: float, phase: float, **more: Any) -> np.ndarray:
+        moving = {"churn": 0.8 * speed**layer, "drift": (30.0 * speed**layer, 0.0)}
+        return made("noise", frame, phase=layer * phase, seed=1 + 1009 * layer, **self.STILL, **moving, **more) - 0.5
+
+    @pytest.mark.parametrize("more", [{}, {"two": True}, {"bend": 0.8}, {"swirl": True}, {"colour": True}])
+    def test_noise_is_the_sum_of_its_layers_with_the_spread_of_one(self, more):
+        """0.6 as fast each, half as strong each; their weights are 1, 1/2, 1/4 over the root of their squares' sum."""
+        got = made("noise", 50, layers=3, layer_speed=0.6, layer_light=0.5, layer_phase=0.2, churn=0.8,
+                   drift=(30.0, 0.0), **self.STILL, **more)  # fmt: skip
+        weights = np.array([1, 0.5, 0.25]) / np.sqrt(1 + 0.25 + 0.0625)
+        wanted = sum(w * self.alone(50, k, 0.6, 0.2, **more) for k, w in enumerate(weights)) + 0.5
+        channels = slice(0, 3)  # alpha of a coloured one stays 1
+        assert np.abs(got[..., channels] - wanted[..., channels]).max() < 1e-5
+
+    def test_layers_that_loop_come_round(self):
+        looped = {"layers": 3, "churn": 1.0, "drift": (40.0, 0.0), "loop": 2.0, **self.STILL}
+        assert np.abs(made("noise", 5, **looped) - made("noise", 65, **looped)).max() < 1e-4
+        assert np.abs(made("noise", 5, **looped) - made("noise", 25, **looped)).max() > 0.05
+
+    def test_one_layer_is_what_it_was(self):
+        assert (
+            made("noise", 9, layer_speed=0.1, layer_light=0.1, **self.STILL) == made("noise", 9, **self.STILL)
+        ).all()
+
+    def test_drips_of_a_second_layer_are_fainter_and_slower(self):
+        """Seen alone: what a layer more adds to the map."""
+        still = {"density": 1.0, "speeds": 0.0, "wander": 0.0, "low": 0.0, "high": 1.0}
+        one = made("drips", 30, layers=1, **still)
+        two, faint = (made("drips", 30, layers=2, layer_light=light, **still) for light in (1.0, 0.4))
+        assert one.max() > 0.9
+        added = (two > one + 0.05) & (one < 0.01)
+        assert added.any()
+        assert np.abs(faint[added] / two[added] - 0.4).max() < 1e-3
+        stands = [made("drips", frame, layers=2, layer_speed=0.0, **still)[added & (one < 0.01)] for frame in (30, 31)]
+        moves = [made("drips", frame, layers=2, **still)[added & (one < 0.01)] for frame in (30, 31)]
+        assert np.abs(moves[0] - moves[1]).max() > 0.1
+        assert np.median(np.abs(stands[0] - stands[1])) < 1e-6
+
+
+class TestSoundTilesInDepth:
+    """Seen from the front, all alike, so that where they stand is seen at once."""
+
+    FLAT = {"tilt": 0.0, "swing": 0.0, "roll": 0.0, "columns": 5, "rows": 3, "size": 30.0, "gap": 0.3, "thick": 2.0,
+            "unlike": 0.0, "lag": 0.0, "push": 0.0, "turn": 0.0, "light": 0.0, "grey": 1.0, "shade": 0.0}  # fmt: skip
+
+    def cover(self, frame: int = 40, **more: Any) -> np.ndarray:
+        return made("sound_tiles", frame, **{**self.FLAT, **more})[..., 0] > 0.5
+
+    def middle(self, **more: Any) -> tuple[float, float]:
+        rows, columns = np.nonzero(self.cover(**more))
+        return float(columns.mean()), float(rows.mean())
+
+    def test_layers_stand_behind_the_first_and_look_smaller(self):
+        """At 1400 px from the eye, 700 px deeper is seen at two thirds of the size."""
+        one, two = self.cover(), self.cover(levels=2, level_gap=700.0)
+        assert (two & one).sum() == one.sum(), "the first layer hides what is behind it"
+        behind = np.flatnonzero((two & ~one).any(axis=0))
+        ends = np.flatnonzero(one.any(axis=0))
+        assert len(behind) > 0
+        assert ends.min() <= behind.min()
+        assert behind.max() <= ends.max()
+
+    def test_part_of_a_circle(self):
+        whole, half = self.cover(layout="ring", columns=16), self.cover(layout="ring", columns=16, arc=0.5)
+        assert whole[:70].any()
+        assert whole[110:].any()
+        assert half[110:].any()
+        assert not half[:70].any(), "they stand in its lower half"
+
+    def test_lift_goes_up_and_draw_back_away(self):
+        x, y = self.middle()
+        lifted = self.middle(lift=40.0)
+        assert lifted[0] == pytest.approx(x, abs=8), "each goes by its own chance"
+        assert lifted[1] < y - 2
+        assert self.cover(back=600.0).sum() < self.cover().sum() * 0.95 < self.cover(push=200.0).sum()
+
+    def test_scatter_is_by_chance_and_stays(self):
+        assert (self.cover(scatter=20.0) != self.cover()).any()
+        assert (self.cover(40, scatter=20.0) == self.cover(41, scatter=20.0)).all()
+        assert (self.cover(scatter=20.0, seed=9) != self.cover(scatter=20.0)).any()
+
+    def test_more_blocks_than_there_may_be_are_said(self):
+        step = Node(id="s", kind="sound_tiles", values={"columns": 100, "rows": 60, "levels": 6})
+        shot = Shot(width=320, height=180, length=9, maps=(Map(id="m", recipe=(step,)),))
+        job = frame_job(Engine(), shot, 0)
+        map_field(job, shot.maps[0], frame_grid(320, 180, 0.1))
+        assert any("1 of 6 layers are drawn" in problem.what for problem in job.problems.values())
+
+
+class TestALiveCopyOfAMap:
+    """Another map with some of its values other ones: it follows the original in all else."""
+
+    OTHER = Map(
+        id="o",
+        name="",
+        recipe=(
+            Node(id="n", kind="noise", values={"size_x": 60.0, "churn": 0.5}),
+            Node(id="b", kind="blur", values={"radius": 6.0}),
+        ),
+    )
+
+    def with_value(self, step: int, **values: Any) -> Map:
+        steps = list(self.OTHER.recipe)
+        steps[step] = msgspec.structs.replace(steps[step], values={**steps[step].values, **values})
+        return msgspec.structs.replace(self.OTHER, recipe=tuple(steps))
+
+    @pytest.mark.parametrize(
+        ("path", "text", "step", "name", "value"),
+        [
+            ("maps/o/steps/n/size_x", "140", 0, "size_x", 140.0),
+            ("maps/o/steps/n/seed", "7", 0, "seed", 7),
+            ("maps/o/steps/b/radius", "20", 1, "radius", 20.0),
+        ],
+    )
+    def test_one_value_is_another_one(self, path, text, step, name, value):
+        got = made("another_map", others=(self.OTHER,), other="o", exceptions=((path, text),))
+        wanted = made("another_map", others=(self.with_value(step, **{name: value}),), other="o")
+        assert np.abs(got - wanted).max() < 1e-6
+        assert np.abs(got - made("another_map", others=(self.OTHER,), other="o")).max() > 0.01
+
+    def test_it_follows_the_original_in_one_session(self):
+        """One engine: what is remembered of the copy is not what it was before the original changed."""
+        engine, exceptions = Engine(), (("maps/o/steps/n/size_x", "140"),)
+        copy = Map(id="c", recipe=(Node(id="a", kind="another_map", values={"other": "o", "exceptions": exceptions}),))
+        fields = []
+        for other in (self.OTHER, self.with_value(0, seed=9), self.with_value(1, radius=0.0)):
+            shot = Shot(width=SIZE[0], height=SIZE[1], length=90, maps=(copy, other))
+            fields.append(map_field(frame_job(engine, shot, 20), copy, GRID))
+        assert min(np.abs(a - b).max() for a, b in ((fields[0], fields[1]), (fields[1], fields[2]))) > 0.01
+
+    def test_an_exception_that_makes_a_loop_is_refused(self):
+        """The original's own step reads the copy then: it would read itself."""
+        reads = Map(id="o", recipe=(Node(id="a", kind="another_map", values={"other": ""}),))
+        with pytest.raises(ShotError, match="reads itself"):
+            made("another_map", others=(reads,), other="o", exceptions=(("maps/o/steps/a/other", '"map"'),))
+
+    def test_what_is_gone_is_left_out(self):
+        got = made("another_map", others=(self.OTHER,), other="o", exceptions=(("maps/o/steps/gone/x", "1"),))
+        assert np.abs(got - made("another_map", others=(self.OTHER,), other="o")).max() == 0

@@ -14,7 +14,7 @@ from typing import Any, ClassVar, Protocol, TypeAlias, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import REST, SHOT_SUFFIX, Field, Picture, Pixels, Seconds, Value, Values, Warp
+from nimble_quake.conventions import REST, SHOT_SUFFIX, Field, Frames, Picture, Pixels, Seconds, Value, Values, Warp
 from nimble_quake.declared.declared import Declared
 from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import (
@@ -68,11 +68,16 @@ class RenderServices(Protocol):
         exceptions: values of the shot that are other ones meanwhile, (path, value as JSON) each.
         """
 
-    def map_values(self, map_id: str, grid: Grid, seconds: Seconds | None = None) -> Field | None:
-        """Return another map's finished values on a grid, now or at another time; None where there is no such map."""
+    def map_values(
+        self, map_id: str, grid: Grid, seconds: Seconds | None = None, exceptions: tuple[tuple[str, str], ...] = ()
+    ) -> Field | None:
+        """Return another map's finished values on a grid, now or at another time; None where there is no such map.
 
-    def map_rest(self, map_id: str) -> float:
-        """Return what another map rests at."""
+        exceptions: as in `plate_picture`.
+        """
+
+    def map_rest(self, map_id: str, exceptions: tuple[tuple[str, str], ...] = ()) -> float:
+        """Return what another map rests at. exceptions: as in `map_values`."""
 
     def plate_outline(self, plate_id: str, grid: Grid) -> Field:
         """Return how much a plate covers where it lies, without its effects; of a lens its shape: (H, W, 1)."""
@@ -291,6 +296,10 @@ class Around:
         """Whether it may ask for its numbers, and for maps, at other times."""
         return False
 
+    def pin_frames(self, name: str) -> tuple[Frames, ...]:
+        """Return the frames of the pins of one of its values; none where it has none."""
+        raise RuntimeError("a step asks for its own pins without saying so: `looks_back` must tell it")
+
     def other(self, seconds: Seconds) -> Operator:
         """Return the operator with its numbers as they are at another time."""
         raise RuntimeError("a step asks for its own past without saying so: `looks_back` must tell it")
@@ -338,11 +347,20 @@ class Context:
         """Return what the steps before this one made, on any grid, now or at another time. Do not write to it."""
         return self.around.below(grid, seconds)
 
-    def map_values(self, map_id: str, grid: Grid, seconds: Seconds | None = None) -> Field | None:
-        """Return another map's values on a grid, now or at another time; None where there is no such map."""
+    def map_values(
+        self, map_id: str, grid: Grid, seconds: Seconds | None = None, exceptions: tuple[tuple[str, str], ...] = ()
+    ) -> Field | None:
+        """Return another map's values on a grid, now or at another time; None where there is no such map.
+
+        exceptions: (path, value as JSON) of values that are other ones meanwhile.
+        """
         if seconds is not None and not self.around.looks_back:
             raise RuntimeError("a step asks for another map's past without saying so: `looks_back` must tell it")
-        return self.services.map_values(map_id, grid, seconds)
+        return self.services.map_values(map_id, grid, seconds, exceptions)
+
+    def pin_frames(self, name: str) -> tuple[Frames, ...]:
+        """Return the frames of the pins of one of this operator's values; none where it has none."""
+        return self.around.pin_frames(name)
 
     def other(self, seconds: Seconds) -> Any:
         """Return this operator with its numbers as they are at another time."""

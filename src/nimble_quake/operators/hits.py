@@ -6,7 +6,8 @@ import math
 from dataclasses import dataclass, replace
 from typing import ClassVar
 
-from nimble_quake.motion.timing import Moment
+from nimble_quake.conventions import Frames
+from nimble_quake.operators.base import Context
 from nimble_quake.operators.quantities import a_time
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Number, When, Words, options
@@ -16,10 +17,10 @@ MOST = 64
 
 WHEN = Choice(
     label="When",
-    help="When the hits happen",
+    help="When the hits happen; by times each pin of its place is one: drag it along its row, or in the picture",
     default="own",
     row=True,
-    options=options(own="Own", beats="Beats", markers="Markers"),
+    options=options(own="Own", beats="Beats", markers="Markers", times="Times: at each pin of its place, there"),
 )
 OWN = When("when", "own")
 FIRST = replace(a_time("First hit", "When the first one happens", 0.0, (0, 5), low=-3600.0), shown_when=OWN)
@@ -35,13 +36,13 @@ COUNT = Number(
 )
 EACH = Number(
     label="At each",
-    help="How many follow each other at every beat or marker, by the stagger",
+    help="How many follow each other at every beat, marker or pin, by the stagger",
     default=1,
     hard=(1, 64),
     usual=(1, 6),
     whole=True,
     decimals=0,
-    shown_when=When("when", "beats", "markers"),
+    shown_when=When("when", "beats", "markers", "times"),
 )
 NAMED = Words(
     label="Named",
@@ -60,6 +61,8 @@ class Hit:
 
     number: int
     age: float
+    frame: Frames = 0.0
+    """The beat, marker or pin it follows."""
 
 
 def on_frames(
@@ -67,9 +70,11 @@ def on_frames(
 ) -> list[Hit]:
     """Return the hits under way at a time, the oldest first: at each of these frames so many, one after the other."""
     ages = (
-        (n * each + k, now - frame / rate - k * stagger) for n, frame in enumerate(frames) for k in range(max(1, each))
+        (n * each + k, now - frame / rate - k * stagger, frame)
+        for n, frame in enumerate(frames)
+        for k in range(max(1, each))
     )
-    found = [Hit(n, max(0.0, age)) for n, age in ages if -1e-9 <= age < life]
+    found = [Hit(n, max(0.0, age), frame) for n, age, frame in ages if -1e-9 <= age < life]
     return sorted(found, key=lambda hit: -hit.age)[-MOST:]
 
 
@@ -83,16 +88,32 @@ class ByHits(Source):
     each: ClassVar[Number]
     stagger: ClassVar[Number]
     again: ClassVar[Number]
+    placed_by: ClassVar[str]
+    """The place whose pins are hits, by times."""
+
+    def looks_back(self) -> bool:
+        return bool(self.when == "times")
 
     def hears_beats(self) -> bool:
         return self.when in ("beats", "markers")
 
 
-def living_at(source: ByHits, at: Moment, life: float) -> list[Hit]:
+def place_of(source: ByHits, hit: Hit, ctx: Context) -> tuple[float, float]:
+    """Return where a source hits: by times where the pin lies, else where its place is now."""
+    there = ctx.other(hit.frame / float(ctx.at.rate)) if source.when == "times" else source
+    place: tuple[float, float] = there.values[source.placed_by]
+    return place
+
+
+def living_at(source: ByHits, ctx: Context, life: float) -> list[Hit]:
     """Return the hits of a source that declares `when`, named, first, count, each, stagger and again, at a moment."""
+    at = ctx.at
     if source.when == "own":
         return living(at.seconds, source.first, int(source.count), source.stagger, source.again, life)
-    frames = at.beat_frames() if source.when == "beats" else at.marker_frames(source.named)
+    if source.when == "times":
+        frames = ctx.pin_frames(source.placed_by) or (0.0,)
+    else:
+        frames = at.beat_frames() if source.when == "beats" else at.marker_frames(source.named)
     return on_frames(at.seconds, frames, float(at.rate), life, int(source.each), source.stagger)
 
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from nimble_quake.params.kinds import Number, When
+from dataclasses import replace
+
+from nimble_quake.params.kinds import MoreThan, Number, When
 
 
 def a_size(
@@ -17,6 +19,11 @@ def a_size(
     return Number(
         label=label, help=help, default=default, hard=(low, 20000), usual=usual, unit="px", decimals=0, shown_when=when
     )
+
+
+def linked_to(partner: str, number: Number) -> Number:
+    """A number that can be linked to another one: one is scaled as the other is."""
+    return replace(number, partner=partner)
 
 
 def a_distance(
@@ -88,3 +95,22 @@ def a_time(label: str, help: str, default: float, usual: tuple[float, float] = (
 def a_rate(label: str, help: str, default: float, usual: tuple[float, float] = (0, 24)) -> Number:
     """How often a second."""
     return Number(label=label, help=help, default=default, hard=(0, 20_000), usual=usual, unit="/s", decimals=1)
+
+
+SEVERAL_LAYERS = MoreThan("layers", 1)
+
+
+def a_layer_ratio(label: str, help: str, default: float = 1.0, low: float = 0.0) -> Number:
+    """What a layer is beside the one before it, of an operator with several `layers`."""
+    return Number(
+        label=label,
+        help=help,
+        default=default,
+        neutral=1.0,
+        hard=(low, 4),
+        usual=(max(low, 0.2), 1.2),
+        unit="%",
+        factor=100,
+        decimals=0,
+        shown_when=SEVERAL_LAYERS,
+    )

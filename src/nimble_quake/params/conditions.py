@@ -24,3 +24,17 @@ class When:
     def holds(self, value: Value) -> bool:
         """Return whether it is so, with the other parameter's value."""
         return value in self.values if self.values else bool(value)
+
+
+@dataclass(frozen=True, init=False)
+class MoreThan(When):
+    """Another parameter is a number above a bound. `MoreThan("layers", 1)`."""
+
+    bound: float
+
+    def __init__(self, name: str, bound: float) -> None:
+        super().__init__(name)
+        object.__setattr__(self, "bound", bound)
+
+    def holds(self, value: Value) -> bool:
+        return isinstance(value, float | int) and value > self.bound

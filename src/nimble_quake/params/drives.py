@@ -58,6 +58,7 @@ class Drives(Param, Holds[tuple[Drive, ...]]):
 
     default: tuple[Drive, ...] = ()
     kind = "drives"
+    takes_keys = False
 
     def check(self, raw: Value) -> tuple[Drive, ...]:
         """As a file holds them, {"path": ..., "ends": ..., "course": ..., "own": ...} each; a path occurs once."""

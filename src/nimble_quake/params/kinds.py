@@ -14,7 +14,7 @@ A parameter is a descriptor: on the operator class it is its own declaration, on
 from __future__ import annotations
 
 from nimble_quake.params.base import Pair, Param, Rgba, shown
-from nimble_quake.params.conditions import When
+from nimble_quake.params.conditions import MoreThan, When
 from nimble_quake.params.drives import Drive, Drives
 from nimble_quake.params.lists import MAX_NET, MAX_POINTS, MAX_STOPS, Exceptions, Net, Outline, Stop, Stops
 from nimble_quake.params.numbers import Colour, Number, Pairs, Place, StillNumber, Velocity, hex_of, parse_hex
@@ -50,6 +50,7 @@ __all__ = [
     "Face",
     "MapRef",
     "MediaFile",
+    "MoreThan",
     "Net",
     "Number",
     "Option",

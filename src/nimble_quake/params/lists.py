@@ -127,7 +127,10 @@ class Exceptions(Param, Holds[tuple[tuple[str, str], ...]]):
     """Values of another plate that are other ones here: (path, the value as JSON text) each."""
 
     default: tuple[tuple[str, str], ...] = ()
+    of: str = "of"
+    """The parameter that names the original, a plate or a map."""
     kind = "exceptions"
+    takes_keys = False
 
     def check(self, raw: object) -> tuple[tuple[str, str], ...]:
         """As a file holds them, {"path": ..., "value": ...} each, or as pairs of texts."""

@@ -72,6 +72,7 @@ class StillNumber(Number):
     """A number that takes no pins: what it is for is worked out once for the whole shot."""
 
     animatable = False
+    takes_keys = False
 
 
 @dataclass(frozen=True, kw_only=True)

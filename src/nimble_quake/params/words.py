@@ -181,6 +181,8 @@ class MapRef(Ref):
 
     wanted: bool = False
     """Without one it does nothing: a new step begins with a map of the shot."""
+    exceptions_by: str = ""
+    """The parameter with values that are other ones while it is read; empty: it is read as it is."""
     row = "maps"
     most: int = 200
     kind = "map"

@@ -9,7 +9,7 @@ import numpy as np
 from nimble_quake.conventions import Affine, Field, Pixels
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.plate_kind import PlateKind, Raster
-from nimble_quake.operators.quantities import a_distance, a_size
+from nimble_quake.operators.quantities import a_distance, a_size, linked_to
 from nimble_quake.params.kinds import Choice, Toggle, When, options
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.feathered import feathered_box
@@ -33,7 +33,10 @@ class Lens(PlateKind):
         options=options(none="None", ellipse="Ellipse", rectangle="Rectangle"),
     )
     width = a_size("Width", "How wide the shape is", 480.0, (20, 1920), when=When("shape", "ellipse", "rectangle"))
-    height = a_size("Height", "How high the shape is", 360.0, (20, 1080), when=When("shape", "ellipse", "rectangle"))
+    height = linked_to(
+        "width",
+        a_size("Height", "How high the shape is", 360.0, (20, 1080), when=When("shape", "ellipse", "rectangle")),
+    )
     soft = a_distance(
         "Softness",
         "How wide its edge fades, half inwards, half outwards",

@@ -12,7 +12,7 @@ from nimble_quake.media.drawing.drawn_shape import Paint, Repeat, Stroke, draw_s
 from nimble_quake.media.drawing.drawn_shape import Shape as Drawn
 from nimble_quake.operators.base import Context, Traced
 from nimble_quake.operators.plate_kind import CROP, MATTE, PIN, PlateKind, Raster
-from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, a_size
+from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, a_size, linked_to
 from nimble_quake.params.kinds import Choice, Colour, Number, Outline, Pairs, Stop, Stops, Toggle, When, options
 from nimble_quake.raster.geometry.figures import regular, smooth_line, smooth_outline
 
@@ -47,12 +47,15 @@ class Shape(PlateKind):
         ),
     )
     width = a_size("Width", "How wide it is", 360.0, (10, 1920))
-    height = a_size(
-        "Height",
-        "How high it is",
-        360.0,
-        (10, 1080),
-        when=When("form", "rectangle", "ellipse", "polygon", "star", "curve", "free"),
+    height = linked_to(
+        "width",
+        a_size(
+            "Height",
+            "How high it is",
+            360.0,
+            (10, 1080),
+            when=When("form", "rectangle", "ellipse", "polygon", "star", "curve", "free"),
+        ),
     )
     corners = a_count("Corners", "How many corners or points", 5, 200, (3, 12), When("form", "polygon", "star"))
     notch = a_fraction("Notch", "How far in the notches of the star lie", 0.45, (0.01, 1), When("form", "star"))

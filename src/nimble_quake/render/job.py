@@ -13,6 +13,7 @@ from typing import Any, Protocol
 from nimble_quake.conventions import Field, Frames, Picture, Seconds, Value, Values
 from nimble_quake.errors import LimitError, NimbleQuakeError, one_line
 from nimble_quake.media.pool import MediaPool
+from nimble_quake.motion.kinds import pins_of
 from nimble_quake.motion.motion import value_at
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Around, Context, Operator, Tracked
@@ -191,13 +192,16 @@ class FrameJob:
         """Add to a step's cost."""
         self.costs[path] = self.costs.get(path, 0.0) + max(0.0, milliseconds)
 
-    def map_values(self, map_id: str, grid: Grid, seconds: Seconds | None = None) -> Field | None:
+    def map_values(
+        self, map_id: str, grid: Grid, seconds: Seconds | None = None, exceptions: Exceptions = ()
+    ) -> Field | None:
         """See operators.base.Feed."""
-        return self.services.map_values(self, map_id, grid, seconds)
+        there = self.differing(exceptions) if exceptions else self
+        return self.services.map_values(there, map_id, grid, seconds)
 
-    def map_rest(self, map_id: str) -> float:
+    def map_rest(self, map_id: str, exceptions: Exceptions = ()) -> float:
         """Return what a finished map rests at; one half where there is no such map."""
-        return self.services.map_rest(self, map_id)
+        return self.services.map_rest(self.differing(exceptions) if exceptions else self, map_id)
 
     def plate_picture(
         self,
@@ -338,6 +342,11 @@ class NodeAround(Around):
     @property
     def looks_back(self) -> bool:
         return self.operator.looks_back()
+
+    def pin_frames(self, name: str) -> tuple[Frames, ...]:
+        if not self.looks_back:
+            return super().pin_frames(name)
+        return tuple(pin.frame for pin in pins_of(self.node.values.get(name)))
 
     def other(self, seconds: Seconds) -> Operator:
         if not self.looks_back:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.coordinates import Coordinate
-from nimble_quake.operators.quantities import a_fraction, a_size
+from nimble_quake.operators.quantities import a_fraction, a_size, linked_to
 from nimble_quake.params.kinds import Toggle
 from nimble_quake.raster.warps.operations import BRICKS, Bend
 
@@ -19,7 +19,7 @@ class GlassBricks(Coordinate):
     far = 0.25
 
     size_x = a_size("Brick across", "Width of a brick", 120.0, (20, 400))
-    size_y = a_size("Brick down", "Height of a brick", 120.0, (20, 400))
+    size_y = linked_to("size_x", a_size("Brick down", "Height of a brick", 120.0, (20, 400)))
     power = a_fraction("Power", "How much more than itself each pane shows", 1.2, (-5, 20))
     round = a_fraction("Round", "How much a pane bulges: flat in the middle, steep at its rim", 0.5)
     stagger = Toggle(label="Stagger", help="Every other row is moved by half a brick")

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field, Pixels
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
+from nimble_quake.operators.quantities import linked_to
 from nimble_quake.operators.steps import Shaper
 from nimble_quake.params.kinds import Choice, Number, Toggle, When, options
 from nimble_quake.raster.blur.filters import cell_means, filled_cells
@@ -36,8 +37,17 @@ class Pixelate(Shaper):
     size_x = Number(
         label="Cell across", help="Width of a cell", default=40.0, hard=(1, 8000), usual=(4, 200), unit="px", decimals=0
     )
-    size_y = Number(
-        label="Cell down", help="Height of a cell", default=40.0, hard=(1, 8000), usual=(4, 200), unit="px", decimals=0
+    size_y = linked_to(
+        "size_x",
+        Number(
+            label="Cell down",
+            help="Height of a cell",
+            default=40.0,
+            hard=(1, 8000),
+            usual=(4, 200),
+            unit="px",
+            decimals=0,
+        ),
     )
     exact = Toggle(
         label="Fill exactly",

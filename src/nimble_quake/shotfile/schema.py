@@ -29,6 +29,7 @@ def schema() -> Object:
     operators = {operator for row in kinds.values() for operator in row}
     values = _values(sorted(operators, key=_values_of))
     moved = {f"moved-by-{kind}": _driver(driver) for kind, driver in drivers().items()} | {"moved": _moved()}
+    pins: Object = {"after": {"enum": list(AFTER)}, "anchor": {"enum": list(ANCHORS)}}
     common = {_common_of(word): _common(word) for word in kinds}
     nodes = {word: {"anyOf": [*(_node(op, word) for op in row), _unknown(word)]} for word, row in kinds.items()}
     parts = {"map": _object(Map), "marker": _object(Marker), "state": _object(State)}
@@ -38,7 +39,7 @@ def schema() -> Object:
         "title": "Nimble Quake shot",
         "type": "object",
         "required": ["nimble_quake"],
-        "$defs": {**moved, **nodes, **common, **parts, **values},
+        "$defs": {**moved, **pins, **nodes, **common, **parts, **values},
         "properties": {**mark, **_properties(Shot)},
     }
 
@@ -137,16 +138,16 @@ def _text(value: object) -> str:
 
 def _value(param: Param) -> Object:
     still: Object = {**param.schema(), "description": param.help}
-    if not param.animatable:
+    if not param.takes_keys:
         return still
     key = {
         "type": "object",
         "required": ["frame", "value"],
-        "properties": {"frame": {"type": "number"}, "value": param.schema(), "after": {"enum": list(AFTER)}},
+        "properties": {"frame": {"type": "number"}, "value": param.schema(), "after": {"$ref": "#/$defs/after"}},
     }
-    properties = {"keys": {"type": "array", "items": key}, "anchor": {"enum": list(ANCHORS)}}
+    properties = {"keys": {"type": "array", "items": key}, "anchor": {"$ref": "#/$defs/anchor"}}
     keys = {"type": "object", "required": ["keys"], "properties": properties}
-    return {"anyOf": [still, keys, {"$ref": "#/$defs/moved"}] if param.size else [still, keys]}
+    return {"anyOf": [still, keys, {"$ref": "#/$defs/moved"}] if param.animatable and param.size else [still, keys]}
 
 
 def _moved() -> Object:

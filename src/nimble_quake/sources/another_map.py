@@ -7,22 +7,25 @@ import numpy as np
 from nimble_quake.conventions import REST, Field
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.steps import Source
-from nimble_quake.params.kinds import MapRef, Number
+from nimble_quake.params.kinds import Exceptions, MapRef, Number
 from nimble_quake.raster.geometry.grid import Grid
 
 
 class AnotherMap(Source):
-    """A map of the shot with all its channels, now or at another time: about its own rest level, which becomes 0.5."""
+    """A map of the shot with all its channels, now or at another time: about its own rest level, which becomes 0.5.
+
+    A live copy: change the map, and it follows, but for values that are other ones here.
+    """
 
     title = "Another map"
     group = "Pictures"
     rank = 50
     help = "A map of this shot as it is, now or at another time"
-    called = "copy, reuse, combine maps, same map, all channels"
+    called = "live copy, exceptions, reuse, combine maps, same map, all channels"
 
     lively = {"other": "other"}
 
-    other = MapRef(label="Map", help="The map it shows, finished", wanted=True)
+    other = MapRef(label="Map", help="The map it shows, finished", wanted=True, exceptions_by="exceptions")
     later = Number(
         label="Later",
         help="How much later than now the map is read; below 0 earlier",
@@ -33,6 +36,8 @@ class AnotherMap(Source):
         decimals=2,
     )
 
+    exceptions = Exceptions(label="Exceptions", help="Values of that map that are other ones here", of="other")
+
     def timed(self) -> bool:
         return bool(self.later != 0)
 
@@ -41,10 +46,10 @@ class AnotherMap(Source):
 
     def make(self, grid: Grid, ctx: Context) -> Field:
         at = ctx.at.seconds + self.later if self.later else None
-        found = ctx.map_values(self.other, grid, at) if self.other else None
+        found = ctx.map_values(self.other, grid, at, self.exceptions) if self.other else None
         if found is None:
             return np.full((*grid.shape, 1), REST, np.float32)
-        shift = np.float32(REST - ctx.services.map_rest(self.other))
+        shift = np.float32(REST - ctx.services.map_rest(self.other, self.exceptions))
         if shift == 0:
             return found
         out = found.copy()

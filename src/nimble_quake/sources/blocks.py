@@ -6,7 +6,7 @@ import math
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.quantities import a_distance, a_fraction, a_level, a_rate, a_size
+from nimble_quake.operators.quantities import a_distance, a_fraction, a_level, a_rate, a_size, linked_to
 from nimble_quake.operators.steps import Source, flat
 from nimble_quake.params.kinds import Seed
 from nimble_quake.raster.geometry.grid import Grid
@@ -26,7 +26,7 @@ class Blocks(Source):
     )
 
     size_x = a_size("Across", "Width of a block", 80.0, (4, 400))
-    size_y = a_size("Down", "Height of a block", 40.0, (4, 400))
+    size_y = linked_to("size_x", a_size("Down", "Height of a block", 40.0, (4, 400)))
     rate = a_rate("Refresh", "How often the blocks change, whatever the shot's rate; 0 never", 8.0, (0, 24))
     density = a_fraction("Density", "How many blocks are there; the others rest", 0.5)
     merge = a_fraction("Join", "How many join into blocks twice as large", 0.2)

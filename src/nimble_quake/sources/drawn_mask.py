@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import Value
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context, Traced
-from nimble_quake.operators.quantities import a_count, a_distance, a_level, a_size, an_angle
+from nimble_quake.operators.quantities import a_count, a_distance, a_level, a_size, an_angle, linked_to
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Choice, Outline, Place, Toggle, When, options
 from nimble_quake.raster.geometry.feathered import feathered, feathered_box
@@ -50,7 +50,7 @@ class DrawnMask(Source):
     )
     place = Place(label="Place", help="Its middle")
     width = a_size("Width", "Width of the figure", 640.0, (10, 1920))
-    height = a_size("Height", "Height of the figure", 400.0, (10, 1080))
+    height = linked_to("width", a_size("Height", "Height of the figure", 400.0, (10, 1080)))
     turn = an_angle()
     corners = a_count("Corners", "How many corners", 6, 64, (3, 12), When("form", "regular"))
     outline = Outline(

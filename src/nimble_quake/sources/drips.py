@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, a_level, a_size
+from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, a_layer_ratio, a_level, a_size
 from nimble_quake.operators.steps import Made, Source
 from nimble_quake.params.kinds import Number, Seed, Toggle
 from nimble_quake.raster.geometry.grid import Grid
@@ -24,6 +24,9 @@ class Drips(Source):
     )
 
     layers = a_count("Layers", "How many lie over each other, each smaller and slower (1, 0.85, 0.75)", 3, 8, (1, 5))
+    layer_size = a_layer_ratio("Layer size", "How large a layer is beside the one before; 100 % as usual", low=0.05)
+    layer_speed = a_layer_ratio("Layer speed", "How fast it falls beside the one before, for its size")
+    layer_light = a_layer_ratio("Layer light", "How bright it is beside the one before")
     lane = a_size("Lane", "Width of the lane a drop runs in; narrower is denser", 44.0, (8, 160))
     spacing = a_size("Spacing", "Distance from drop to drop in a lane", 620.0, (80, 2000), low=20.0)
     radius = a_size("Drop", "Radius of a drop", 8.0, (2, 40))
@@ -64,6 +67,7 @@ class Drips(Source):
             bend=self.bend,
             density=self.density,
             strength=self.strength,
+            ratios=(self.layer_size, self.layer_speed, self.layer_light),
             seed=self.seed,
         )
         if self.clear:

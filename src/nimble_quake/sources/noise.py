@@ -2,13 +2,25 @@
 
 from __future__ import annotations
 
+import functools
 import math
+import operator
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Affine, Field, Values
 from nimble_quake.operators.base import Context
+from nimble_quake.operators.quantities import (
+    SEVERAL_LAYERS,
+    a_count,
+    a_layer_ratio,
+    a_rate,
+    a_size,
+    an_angle,
+    linked_to,
+)
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Number, Pairs, Place, Seed, Toggle, Velocity, When, options
 from nimble_quake.raster.geometry import affine
@@ -18,6 +30,8 @@ from nimble_quake.raster.noise.fractal import Recipe, fractal, fractal_at
 
 Plane = NDArray[np.float32]
 
+LAYER_SEEDS = 1009
+"""From the seed of one layer to the next: channels and octaves have those between."""
 MIDWAY = 300.0
 """How far from the centre, in px, features laid in rings have their size across."""
 
@@ -102,24 +116,9 @@ class Noise(Source):
             stringy="Stringy: thin bright threads",
         ),
     )
-    size_x = Number(
-        label="Size across",
-        help="Width of one feature; larger is calmer",
-        default=300.0,
-        hard=(1, 20000),
-        usual=(20, 800),
-        unit="px",
-        decimals=0,
-    )
-    size_y = Number(
-        label="Size down",
-        help="Height of one feature; larger is calmer",
-        default=300.0,
-        hard=(1, 20000),
-        usual=(20, 800),
-        unit="px",
-        decimals=0,
-    )
+    size_x = a_size("Size across", "Width of one feature; larger is calmer", 300.0, (20, 800))
+    size_y = a_size("Size down", "Height of one feature; larger is calmer", 300.0, (20, 800))
+    size_y = linked_to("size_x", size_y)
     octaves = Number(
         label="Octaves",
         help="How many finer layers are added",
@@ -145,16 +144,8 @@ class Noise(Source):
         usual=(1.5, 3),
         decimals=2,
     )
-    churn = Number(
-        label="Churn",
-        help="How fast it changes its shape in place, in turns per second",
-        default=0.0,
-        hard=(-100, 100),
-        usual=(0, 3),
-        unit="/s",
-        decimals=2,
-        accumulates=True,
-    )
+    churn = a_rate("Churn", "How fast it changes its shape in place, in turns per second", 0.0, (0, 3))
+    churn = replace(churn, hard=(-100, 100), decimals=2, accumulates=True)
     phase = Number(
         label="Phase",
         help="Turns of its shape beside those of the churn: pinned from 0 to 2 it changes twice round",
@@ -163,15 +154,7 @@ class Noise(Source):
         usual=(0, 2),
         decimals=2,
     )
-    turn = Number(
-        label="Turn",
-        help="Turns the whole pattern clockwise",
-        default=0.0,
-        hard=(-36000, 36000),
-        usual=(-180, 180),
-        unit="°",
-        ring=True,
-    )
+    turn = an_angle("Turns the whole pattern clockwise")
     contrast = Number(
         label="Contrast",
         help="How far light and dark lie apart",
@@ -197,6 +180,18 @@ class Noise(Source):
         hard=(-100000, 100000),
         unit="px",
         decimals=0,
+    )
+    layers = a_count("Layers", "How many lie over each other, each another arrangement of the same kind", 1, 8, (1, 4))
+    layer_speed = a_layer_ratio("Layer speed", "How fast a layer churns and drifts beside the one before", 0.7)
+    layer_light = a_layer_ratio("Layer light", "How far its light and dark lie apart beside the one before", 0.7)
+    layer_phase = Number(
+        label="Layer phase",
+        help="Turns of its shape that a layer is ahead of the one before",
+        default=0.25,
+        hard=(-100, 100),
+        usual=(0, 1),
+        decimals=2,
+        shown_when=SEVERAL_LAYERS,
     )
     bend = Number(
         label="Bend",
@@ -234,8 +229,8 @@ class Noise(Source):
 
     def make(self, grid: Grid, ctx: Context) -> Field:
         spread, middle = self.contrast * 0.5, 0.5 + self.brightness
-        if self.swirl or self.loop > 0 or self.rings or self.bend > 0:
-            sums = self._sums(grid, ctx)
+        if self.layers > 1 or self.swirl or self.loop > 0 or self.rings or self.bend > 0:
+            sums = self._layered(grid, ctx)
             sums *= np.float32(spread)
             sums += np.float32(middle)
         else:
@@ -245,10 +240,34 @@ class Noise(Source):
             return np.concatenate([sums, np.ones((*grid.shape, 1), np.float32)], axis=2)
         return sums
 
-    def _sums(self, grid: Grid, ctx: Context) -> Field:
-        """The noise centred on 0, however it is bent, swirled or looped."""
+    def _layered(self, grid: Grid, ctx: Context) -> Field:
+        """Its layers over each other, centred on 0; their sum is spread as widely as one of them."""
+        if self.layers <= 1:
+            return self._sums(grid, ctx, 0)
+        weights = self.layer_light ** np.arange(int(self.layers), dtype=np.float32)
+        weights /= np.sqrt((weights * weights).sum())
+        sums = (self._layer(n)._sums(grid, ctx, n) * weight for n, weight in enumerate(weights))
+        return functools.reduce(operator.iadd, sums)
+
+    def _layer(self, number: int) -> Noise:
+        """One of its layers, as noise of its own."""
+        if number == 0:
+            return self
+        fast = self.layer_speed**number
+        return type(self)(
+            {
+                **self.values,
+                "churn": self.churn * fast,
+                "drift": (self.drift[0] * fast, self.drift[1] * fast),
+                "phase": self.phase + number * self.layer_phase,
+                "seed": self.seed + LAYER_SEEDS * number,
+            }
+        )
+
+    def _sums(self, grid: Grid, ctx: Context, layer: int) -> Field:
+        """The noise centred on 0, however it is bent, swirled or looped. layer: which of all layers it is."""
         around = grid.grown(1) if self.swirl else grid
-        sums = self._looped(around, ctx) if self.loop > 0 else self._now(around)
+        sums = self._looped(around, ctx, layer) if self.loop > 0 else self._now(around)
         return _curl(sums[..., 0], grid.step, math.sqrt(self.size_x * self.size_y)) if self.swirl else sums
 
     def _now(self, grid: Grid) -> Field:
@@ -299,11 +318,11 @@ class Noise(Source):
     def _to_lattice(self) -> Affine:
         return affine.compose(affine.turn(-self.turn), affine.stretch(1 / self.size_x, 1 / self.size_y))
 
-    def _looped(self, grid: Grid, ctx: Context) -> Field:
+    def _looped(self, grid: Grid, ctx: Context, layer: int) -> Field:
         """A loop: churn makes a whole number of turns; drift is faded, at even spread, into its own start."""
         seconds = ctx.at.seconds % self.loop
         fraction = seconds / self.loop
-        here, end = ctx.other(seconds), ctx.other(self.loop)
+        here, end = (ctx.other(at)._layer(layer) for at in (seconds, self.loop))
         turns = math.copysign(max(1, round(abs(end.churn))), end.churn) if end.churn else 0.0
         period = min(256, int(abs(turns))) or 256
         z = self.phase + ((here.churn / end.churn * turns) % period if turns else 0.0)

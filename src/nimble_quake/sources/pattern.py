@@ -6,7 +6,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, a_level, a_size, an_angle
+from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, a_level, a_size, an_angle, linked_to
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, Pairs, Place, Seed, Toggle, Velocity, options
 from nimble_quake.raster.geometry import affine
@@ -59,7 +59,7 @@ class Pattern(Source):
         ),
     )
     size_x = a_size("Cell across", "Width of a cell", 40.0, (4, 400))
-    size_y = a_size("Cell down", "Height of a cell", 40.0, (4, 400))
+    size_y = linked_to("size_x", a_size("Cell down", "Height of a cell", 40.0, (4, 400)))
     share = a_fraction("Fill", "How much of a cell is light, or how thick a line is", 0.5)
     offset = Velocity(label="Drift", help="How fast and which way it travels")
     shift = Pairs(label="Shift", help="How far it lies aside, beside its drift", unit="px", decimals=0)

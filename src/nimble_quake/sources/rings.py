@@ -83,15 +83,17 @@ class Rings(hits.ByHits):
     def timed(self) -> bool:
         return True
 
+    placed_by = "centre"
+
     def looks_back(self) -> bool:
-        return not self.follow
+        return super().looks_back() or not self.follow
 
     def goes_round(self) -> bool:
         return True
 
     def make(self, grid: Grid, ctx: Context) -> Made:
         out = np.zeros((*grid.shape, 1), np.float32)
-        found = hits.living_at(self, ctx.at, self.life)
+        found = hits.living_at(self, ctx, self.life)
         add_rings(grid, [ring for hit in found if (ring := self._ring(hit, ctx)) is not None], out)
         return self._finished(out)
 
@@ -102,8 +104,12 @@ class Rings(hits.ByHits):
         return out if cover is None else (out, cover)
 
     def _ring(self, hit: hits.Hit, ctx: Context) -> Ring | None:
-        stays = "centre" in ctx.moving and not self.follow
-        centre = ctx.other(ctx.at.seconds - hit.age).centre if stays else self.centre
+        if self.follow:
+            centre = self.centre
+        elif self.when == "times" or "centre" not in ctx.moving:
+            centre = hits.place_of(self, hit, ctx)
+        else:
+            centre = ctx.other(ctx.at.seconds - hit.age).centre
         x, y = (at + (mixed(hit.number, axis, 3, self.seed) - 0.5) * self.spread for axis, at in enumerate(centre))
         power = 1 - self.fade * (hit.age / self.life) ** 1.5
         grown = min(1.0, hit.age / min(0.08, self.life))

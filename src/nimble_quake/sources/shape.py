@@ -12,7 +12,16 @@ import numpy as np
 from nimble_quake.conventions import REST
 from nimble_quake.operators import hits
 from nimble_quake.operators.base import Context, Traced
-from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, a_level, a_size, a_time, an_angle
+from nimble_quake.operators.quantities import (
+    a_count,
+    a_distance,
+    a_fraction,
+    a_level,
+    a_size,
+    a_time,
+    an_angle,
+    linked_to,
+)
 from nimble_quake.operators.steps import Made
 from nimble_quake.params.kinds import Choice, Number, Outline, Param, Place, PlateRef, Seed, Toggle, When, options
 from nimble_quake.raster.blur.filters import gaussian
@@ -79,7 +88,7 @@ class Shape(hits.ByHits):
     )
     place = Place(label="Place", help="Its middle", shown_when=DRAWN)
     width = drawn(a_size("Width", "Width of the figure", 480.0, (10, 1600)))
-    height = drawn(a_size("Height", "Height of the figure", 270.0, (10, 900)))
+    height = drawn(linked_to("width", a_size("Height", "Height of the figure", 270.0, (10, 900))))
     turn = an_angle(when=DRAWN)
     corners = a_count("Corners", "Of a polygon or star", 5, 64, (3, 12), When("form", "polygon", "star"))
     notch = a_fraction("Notch", "How deep a star's notches are", 0.5, when=When("form", "star"))
@@ -139,6 +148,7 @@ class Shape(hits.ByHits):
         return self.life > 0
 
     traced = Traced("outline")
+    placed_by = "place"
 
     @classmethod
     def boxes(cls) -> tuple[tuple[str, str, str], ...]:
@@ -169,11 +179,12 @@ class Shape(hits.ByHits):
         if self.life <= 0:
             return [self._one(1.0, 1.0, self.place)]
         found = []
-        for hit in hits.living_at(self, ctx.at, self.life):
+        for hit in hits.living_at(self, ctx, self.life):
             fraction = hit.age / self.life
             rise = min(1.0, fraction / 0.12)
             aside = [(mixed(hit.number, axis, 9, self.seed) - 0.5) * self.spread for axis in (0, 1)]
-            place = (self.place[0] + aside[0], self.place[1] + aside[1])
+            x, y = hits.place_of(self, hit, ctx)
+            place = (x + aside[0], y + aside[1])
             found.append(self._one(1 + (self.grow - 1) * fraction, rise * (1 - self.fade * fraction), place))
         return found
 

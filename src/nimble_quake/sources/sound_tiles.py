@@ -11,13 +11,14 @@ from nimble_quake.conventions import Field
 from nimble_quake.errors import MotionError
 from nimble_quake.motion.random_walk import wanders
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.quantities import a_count, a_fraction, a_level, a_size, an_angle
+from nimble_quake.operators.quantities import a_count, a_distance, a_fraction, a_level, a_size, an_angle
 from nimble_quake.operators.steps import Source
-from nimble_quake.params.kinds import BandRef, Choice, Number, Place, Seed, options
+from nimble_quake.params.kinds import BandRef, Choice, MoreThan, Number, Place, Seed, When, options
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.shapes.blocks3d import camera, faces_of, painted
 
 MOST = 100
+MOST_BLOCKS = 10_000
 IDLE_PACE = 1.6
 """How fast tiles move by themselves that listen to nothing, new places a second."""
 
@@ -28,6 +29,11 @@ def _band(does: str) -> BandRef:
     )
 
 
+def a_shift(label: str, help: str) -> Number:
+    """How far blocks go, in px of the shot."""
+    return Number(label=label, help=help, hard=(-2000, 2000), usual=(-400, 400), unit="px", decimals=0)
+
+
 class SoundTiles(Source):
     """Blocks in depth, each pushed, turned, scaled and lit by bands of the sound, no two alike."""
 
@@ -35,6 +41,11 @@ class SoundTiles(Source):
     group = "Shapes"
     help = "Blocks in depth that bands of the sound push, turn, scale and light"
     looks = (
+        (
+            "Arch",
+            "Half a ring, three layers deep, some of it astray",
+            {"layout": "ring", "arc": 0.5, "columns": 18, "rows": 3, "levels": 3, "scatter": 30.0, "tilt": 20.0},
+        ),
         ("Ring", "Blocks in rings about the middle", {"layout": "ring", "columns": 24, "rows": 5, "tilt": 30.0}),
         (
             "Wall",
@@ -52,6 +63,23 @@ class SoundTiles(Source):
     )
     columns = a_count("Columns", "How many stand side by side", 16, MOST, (2, 40))
     rows = a_count("Rows", "How many rows of them", 9, MOST, (2, 30))
+    arc = Number(
+        label="Part",
+        help="How much of the circle they stand round",
+        default=1.0,
+        neutral=1.0,
+        hard=(0.01, 1),
+        usual=(0.1, 1),
+        unit="%",
+        factor=100,
+        decimals=0,
+        shown_when=When("layout", "ring"),
+    )
+    levels = a_count("Layers", "How many stand behind each other, in depth", 1, 12, (1, 6))
+    level_gap = a_distance(
+        "Layer gap", "From one layer to the next, in depth", 200.0, (40, 800), (1, 20_000), MoreThan("levels", 1)
+    )
+    scatter = a_distance("Scatter", "How far each stands from its place, by chance, also in depth", 0.0, (0, 200))
     size = a_size("Size", "The side of a block's front", 80.0, (10, 300))
     gap = a_fraction("Gap", "How much of a block's place stays free", 0.18)
     thick = a_size("Thick", "How deep a block is", 60.0, (5, 400))
@@ -78,6 +106,10 @@ class SoundTiles(Source):
         unit="px",
         decimals=0,
     )
+    back_by = _band("Back")
+    back = a_shift("Back", "How far another band draws them back at its loudest, against the push")
+    lift_by = _band("Lift")
+    lift = a_shift("Lift", "How far they go up at the loudest; below 0 down")
     turn_by = _band("Turn")
     turn = Number(
         label="Turn",
@@ -146,11 +178,18 @@ class SoundTiles(Source):
 
     def make(self, grid: Grid, ctx: Context) -> Field:
         middles, apart = self._places()
+        if self._levels() < self.levels:
+            what = f"{self._levels()} of {self.levels:.0f} layers are drawn: there are {MOST_BLOCKS} blocks at most"
+            ctx.services.report_problem(what, "use fewer columns or rows")
         pushed, turned, grown, lit = (
             self._answers(ctx, band, apart, n)
             for n, band in enumerate((self.push_by, self.turn_by, self.scale_by, self.light_by))
         )
         middles[:, 2] += self.push * pushed
+        if self.back:
+            middles[:, 2] -= self.back * self._answers(ctx, self.back_by, apart, 4)
+        if self.lift:
+            middles[:, 1] -= self.lift * self._answers(ctx, self.lift_by, apart, 5)
         half = self.size * (1 - self.gap) / 2 * np.maximum(1 + self.scale * grown, 0.0)
         halves = np.stack([half, half, np.full_like(half, self.thick / 2)], axis=1)
         way = self._signs(7)
@@ -167,18 +206,28 @@ class SoundTiles(Source):
         if self.layout == "ring":
             inner = max(1.5, columns / math.tau * 0.55)
             radius = (inner + j) * self.size
-            angle = (i + 0.5 * (j % 2)) / columns * math.tau
+            angle = (i + 0.5 * (j % 2)) / columns * math.tau * self.arc
             x, y = radius * np.cos(angle), radius * np.sin(angle)
         else:
             x, y = (i - (columns - 1) / 2) * self.size, (j - (rows - 1) / 2) * self.size
         far = np.hypot(x, y)
-        return np.stack([x, y, np.zeros_like(x, np.float64)], axis=1), far / max(float(far.max()), 1e-9)
+        middles = np.stack([x, y, np.zeros_like(x, np.float64)], axis=1)
+        behind = np.arange(self._levels()).repeat(len(middles)) * self.level_gap
+        middles = np.tile(middles, (self._levels(), 1))
+        middles[:, 2] -= behind
+        if self.scatter:
+            middles += (np.stack([self._random(n) for n in (30, 31, 32)], axis=1) - 0.5) * 2 * self.scatter
+        return middles, np.tile(far / max(float(far.max()), 1e-9), self._levels())
+
+    def _levels(self) -> int:
+        """How many layers there are: no more blocks in all than can be painted in time."""
+        return max(1, min(int(self.levels), MOST_BLOCKS // (int(self.columns) * int(self.rows))))
 
     def _signs(self, number: int) -> NDArray[np.float64]:
         return np.where(self._random(number) < 0.5, -1.0, 1.0)
 
     def _random(self, number: int) -> NDArray[np.float64]:
-        count = int(self.columns) * int(self.rows)
+        count = int(self.columns) * int(self.rows) * self._levels()
         rng = np.random.Generator(np.random.PCG64([int(self.seed), number]))
         return np.asarray(rng.random(count))
 

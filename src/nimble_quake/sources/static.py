@@ -8,7 +8,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field
 from nimble_quake.operators.base import Context
-from nimble_quake.operators.quantities import a_fraction, a_level, a_rate, a_size
+from nimble_quake.operators.quantities import a_fraction, a_level, a_rate, a_size, linked_to
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Seed, Toggle
 from nimble_quake.raster.geometry.grid import Grid
@@ -23,7 +23,7 @@ class Static(Source):
     help = "Snow of a lost signal, finer or coarser"
 
     size_x = a_size("Cell across", "Width of a cell", 2.0, (1, 40))
-    size_y = a_size("Cell down", "Height of a cell", 2.0, (1, 40))
+    size_y = linked_to("size_x", a_size("Cell down", "Height of a cell", 2.0, (1, 40)))
     rate = a_rate("Refresh", "How often all cells change, whatever the shot's rate; 0 never", 24.0, (0, 30))
     density = a_fraction("Density", "How many cells are there; the others rest", 1.0)
     low = a_level("Dark", "The lowest value", 0.0)

@@ -40,6 +40,7 @@ from nimble_quake.params.kinds import (
     Velocity,
     Words,
 )
+from nimble_quake.params.words import Ref
 from nimble_quake.session.state import Session
 
 EDITORS: tuple[tuple[type[Param], type[Any]], ...] = (
@@ -73,7 +74,7 @@ def editor_for(session: Session, path: str, param: Param, region: str) -> Any:
     if (
         isinstance(editor, MARKED) and param.takes_keys and not (isinstance(param, Choice) and param.row)
     ):  # a row of choices has its own
-        editor.add_mark(always=not isinstance(param, Choice))
+        editor.add_mark(always=not isinstance(param, Choice | Ref))
     return editor
 
 

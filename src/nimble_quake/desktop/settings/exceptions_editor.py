@@ -11,11 +11,11 @@ from nimble_quake.desktop.motions.plain_fields import plain_field
 from nimble_quake.desktop.settings.bound import Bound
 from nimble_quake.desktop.theme.look import font, give_icon, tone
 from nimble_quake.motion.files import as_text, from_text
-from nimble_quake.params.kinds import Exceptions
+from nimble_quake.params.kinds import Exceptions, MapRef
 from nimble_quake.render.values.exceptions import param_at
 from nimble_quake.session.state import Session
 from nimble_quake.shot.groups import holders_of
-from nimble_quake.shot.paths import kind_of, node_path, owner_id, plate_path, value_path
+from nimble_quake.shot.paths import kind_of, map_path, node_path, owner_id, owner_path, plate_path, value_path
 
 ASKED = "Click on a value of the original: in the copy it can be another one. Escape leaves all as it is"
 
@@ -42,7 +42,12 @@ class ExceptionsEditor(Bound):
         self.setFocusProxy(self.add)
 
     def _original(self) -> str:
-        return str(self.session.shown(value_path(node_path(self.path), "of")) or "")
+        """The path of the plate or map it is a copy of; empty where it is of none."""
+        assert isinstance(self.param, Exceptions)
+        named = value_path(node_path(self.path), self.param.of)
+        id = str(self.session.shown(named) or "")
+        path_of = map_path if isinstance(self.session.param(named), MapRef) else plate_path
+        return path_of(id) if id else ""
 
     def value(self) -> tuple[tuple[str, str], ...]:
         """Return the exceptions now."""
@@ -67,7 +72,7 @@ class ExceptionsEditor(Bound):
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(4)
         param = param_at(self.session.shot, path)
-        own = kind_of(path) == "plate" and owner_id(path) == self._original()
+        own = kind_of(path) == "plate" and node_path(path) == self._original()
         whole = self.session.label_of(path) if param is not None else f"{path} (gone)"
         label = QLabel(param.label if own and param is not None else whole)
         label.setToolTip(whole)
@@ -104,19 +109,30 @@ class ExceptionsEditor(Bound):
             self.session.message.emit("Choose what it is a copy of first")
             return
         window = self.window() or self  # what is selected next takes these settings away
-        self.session.select(plate=plate_path(original), quake="")
+        self.session.select(**({"map": original} if kind_of(original) == "map" else {"plate": original, "quake": ""}))
         Picking(window, partial(self.take, original), self.session.message.emit, ASKED)
 
     def take(self, original: str, path: str) -> None:
         """Make an exception of a value of the original, or of what lies in it."""
-        plate = self.session.shot.plate(owner_id(path))
-        holders = [] if plate is None else [holder.id for holder in holders_of(self.session.shot.plates, plate)]
         param = param_at(self.session.shot, path)
-        if plate is None or param is None or original not in (plate.id, *holders):
+        if param is None or original not in self._holders(path):
             self.session.message.emit("That is no value of the original; nothing was changed")
             return
         value = self.session.raw(path)
         text = as_text(param, value if value is not None else self.session.shown(path))
         others = tuple((p, old) for p, old in self.value() if p != path)
         self.session.set(self.path, (*others, (path, text)), f"Exception: {self.session.label_of(path)}")
-        self.session.select(plate=node_path(self.path), quake="")
+        mine = node_path(self.path)
+        if kind_of(mine) == "plate":
+            self.session.select(plate=mine, quake="")
+        else:
+            self.session.select(map=owner_path(mine), step=mine)
+
+    def _holders(self, path: str) -> list[str]:
+        """What a value belongs to: its plate and the groups round it, or its map."""
+        plate = self.session.shot.plate(owner_id(path))
+        if kind_of(path) == "step":
+            return [owner_path(path)]
+        if plate is None:
+            return []
+        return [plate_path(each.id) for each in (plate, *holders_of(self.session.shot.plates, plate))]

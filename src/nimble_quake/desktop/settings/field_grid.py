@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from PyQt6.QtCore import QSize
 from PyQt6.QtWidgets import QGridLayout, QSizePolicy, QWidget
 
 from nimble_quake.desktop.settings.editors import WIDE, editor_for, is_long
@@ -15,6 +16,9 @@ from nimble_quake.params.base import Joined
 from nimble_quake.params.kinds import Exceptions, Number, Param, Place, Velocity
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import front
+
+LINK, CLOSE = 11, 3
+"""Pixels of a link between two columns, and from one thing to the next then: fields keep their width."""
 
 
 class FieldGrid:
@@ -28,6 +32,8 @@ class FieldGrid:
         self.links: list[LinkedName] = []
         self.under: dict[str, QWidget] = {}
         """What stands under the field of a value, by its name."""
+        self._places: dict[str, tuple[int, int]] = {}
+        """The row and column each field stands in."""
         self._joins: dict[str, Joined] = {}
         """What shares a row with what chooses for it, by its name."""
         self._waiting: dict[str, tuple[int, list[Param]]] = {}
@@ -98,6 +104,9 @@ class FieldGrid:
             self.grid.addWidget(self._linked(param, label), row, column * 3)
             span = 1 if self.columns == 1 or not whole else 4
             self.grid.addWidget(editor, row, column * 3 + 1, 1, span)
+            self._places[param.name] = row, column
+            if isinstance(param, Number) and self._places.get(param.partner) == (row, 0) and column == 1:
+                self._link_between(param, label, row)
             if whole or column == self.columns - 1 or param.name in self.under:
                 row, column = row + 1, 0
             else:
@@ -107,14 +116,34 @@ class FieldGrid:
         return row + 1 if column else row
 
     def _linked(self, param: Param, label: NameLabel) -> QWidget:
-        """A row's name, with the link to its partner where it has one; two columns have no room for that."""
-        if self.columns > 1 or not isinstance(param, Number) or not param.partner:
-            return label
+        """A row's name, with the link to its partner where it has one; two columns have it between them."""
+        link = self._link_of(param) if self.columns == 1 else None
+        return label if link is None else self._link_beside(link, label, label)
+
+    def _link_between(self, param: Param, label: NameLabel, row: int) -> None:
+        """The link of two that stand side by side, between them."""
+        link = self._link_of(param)
+        if link is not None:
+            beside = self._link_beside(link, label, None)
+            beside.button.setFixedWidth(LINK)
+            beside.button.setIconSize(QSize(LINK, LINK))
+            beside.button.setStyleSheet("padding: 0; margin: 0;")
+            self.grid.addWidget(beside, row, 2)
+            self.grid.setColumnMinimumWidth(2, LINK)
+            self.grid.setHorizontalSpacing(CLOSE)
+
+    def _link_of(self, param: Param) -> PairLink | None:
+        """What links a number to its partner; None where it has none here."""
+        if not isinstance(param, Number) or not param.partner:
+            return None
         first, second = self.editors.get(param.partner), self.editors[param.name]
         if not isinstance(first, NumberEditor) or not isinstance(second, NumberEditor):
-            return label
+            return None
         first.link = second.link = PairLink(self.session, first.path, second.path, meant=param.linked)
-        named = LinkedName(self.session, second.link, label, "One is scaled as the other is")
+        return second.link
+
+    def _link_beside(self, link: PairLink, label: NameLabel, shown: QWidget | None) -> LinkedName:
+        named = LinkedName(self.session, link, shown, "One is scaled as the other is")
         self.links.append(named)
         label.watch(named)
         return named

@@ -54,8 +54,8 @@ class PairLink:
 class LinkedName(QWidget):
     """A row's name with the link to the row above it: a toggle value of the node, or a `PairLink`."""
 
-    def __init__(self, session: Session, link: str | PairLink, label: QWidget, tip: str) -> None:
-        """link: the path of the toggle, or what links them."""
+    def __init__(self, session: Session, link: str | PairLink, label: QWidget | None, tip: str) -> None:
+        """link: the path of the toggle, or what links them. label: the name; None where it stands elsewhere."""
         super().__init__()
         self.session, self.link = session, link
         self.button: QToolButton = bare("link", tip, self._toggle, toggles=True)
@@ -64,7 +64,8 @@ class LinkedName(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        row.addWidget(label, 1)
+        if label is not None:
+            row.addWidget(label, 1)
         row.addWidget(self.button)
 
     def refresh(self) -> None:

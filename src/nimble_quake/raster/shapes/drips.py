@@ -19,10 +19,12 @@ from nimble_quake.raster.threads.rows import run_rows
 
 @kernel(error_model="numpy")
 def _drips(x0, y0, step, layers, numbers, seed, out, first, last):
-    """numbers: lane width, spacing, radius, streak length, way gone, spreads, wander, bend, density, strength."""
-    lane, spacing, radius, streak, gone, sizes, speeds, wander, bend, density, strength = numbers
+    """numbers: lane width, spacing, radius, streak length, way gone, spreads, wander, bend, density, strength; and how
+    large, fast and bright a layer is beside the one before, 1 for the usual."""
+    lane, spacing, radius, streak, gone, sizes, speeds, wander, bend, density, strength, size, speed, light = numbers
     for layer in range(layers):
         small = 1.0 if layer == 0 else (0.85 if layer == 1 else 0.75 * 0.85 ** (layer - 2))
+        small, fast, bright = small * size**layer, speed**layer, light**layer
         wide = lane * small
         begin = int(math.floor(x0 / wide)) - 1
         end = int(math.floor((x0 + step * out.shape[1]) / wide)) + 1
@@ -36,7 +38,7 @@ def _drips(x0, y0, step, layers, numbers, seed, out, first, last):
             side = min(wander * small, room * 0.4)
             turns = mixed(number, layer, 4, seed) * 6.2831853
             per = spacing * small * (0.7 + 0.6 * mixed(number, layer, 5, seed))
-            way = gone * small * (1.0 + (mixed(number, layer, 6, seed) - 0.5) * speeds)
+            way = gone * small * fast * (1.0 + (mixed(number, layer, 6, seed) - 0.5) * speeds)
             at = way + mixed(number, layer, 7, seed) * per
             long = min(streak * small * grown, per - 2.2 * head)
             for j in range(first, last):
@@ -65,7 +67,7 @@ def _drips(x0, y0, step, layers, numbers, seed, out, first, last):
                         thin = head * (0.35 + 0.4 * tail)
                         cover = min(max((thin - dx) / max(step, 0.5 * thin) + 0.5, 0.0), 1.0)
                         value = max(value, cover * tail * strength)
-                    out[j, i] = max(out[j, i], np.float32(value))
+                    out[j, i] = max(out[j, i], np.float32(value * bright))
 
 
 def drips(
@@ -83,11 +85,16 @@ def drips(
     bend: float,
     density: float,
     strength: float,
+    ratios: tuple[float, float, float] = (1.0, 1.0, 1.0),
     seed: int,
 ) -> Field:
-    """Return drops and streaks, (H, W, 1) of 0...1 over 0. Lengths in shot pixels; gone: the way fallen so far."""
+    """Return drops and streaks, (H, W, 1) of 0...1 over 0. Lengths in shot pixels; gone: the way fallen so far.
+
+    ratios: how large, fast and bright a layer is beside the one before, 1 for the usual: sizes of 1, 0.85, 0.75 ...,
+    and as much slower.
+    """
     out = np.zeros(grid.shape, np.float32)
-    numbers = (lane, spacing, radius, streak, gone, sizes, speeds, wander, bend, density, strength)
+    numbers = (lane, spacing, radius, streak, gone, sizes, speeds, wander, bend, density, strength, *ratios)
     where = (float(grid.x0), float(grid.y0), float(grid.step))
     run_rows(_drips, grid.height, *where, layers, tuple(float(n) for n in numbers), seed, out)
     return out[..., None]

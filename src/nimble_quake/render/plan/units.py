@@ -181,7 +181,9 @@ def references(job: FrameJob, operator: Operator, without: Container[str] = ()) 
             rows = (job.shot.bands, job.shot.sounds, *((job.shot.plates,) if clips else ()))
             found.append((value, *(Same(row) for row in rows), stamps))
         elif isinstance(param, MapRef):
-            found.append(_found_once(job, map_path(value), partial(map_key, job, value)))
+            other = operator.values[param.exceptions_by] if param.exceptions_by else ()
+            there = job.differing(other) if other else job
+            found.append(_found_once(there, map_path(value), partial(map_key, there, value)))
         elif isinstance(param, PlateRef):
             if param.tracked:
                 found.append(job.engine.tracks.stamp())

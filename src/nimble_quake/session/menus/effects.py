@@ -88,7 +88,7 @@ EFFECTS: tuple[Action, ...] = (
         "Switch the quake from here on, by a pin",
         "Effect",
         lambda h: items.switch_here(h.session, h.session.selection.quake),
-        "Ctrl+Alt+E",
+        "",
         has_quake,
         1,
     ),

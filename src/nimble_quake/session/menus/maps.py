@@ -24,6 +24,15 @@ MAPS: tuple[Action, ...] = (
         1,
     ),
     Action(
+        "copy-map-live",
+        "Live copy of the map, which follows it",
+        "Map",
+        lambda h: maps.live_copy(h.session, h.session.selection.map),
+        "",
+        has_map,
+        1,
+    ),
+    Action(
         "remove-map",
         "Remove the map",
         "Map",

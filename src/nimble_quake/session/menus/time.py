@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from nimble_quake.session.menus.action import Action, has_beats, has_plate, has_sound
-from nimble_quake.session.moving import pin_tools
+from nimble_quake.session.moving import pin_tools, pins
 from nimble_quake.session.verbs import sounds
 
 TIME: tuple[Action, ...] = (
@@ -20,6 +20,14 @@ TIME: tuple[Action, ...] = (
     Action("frame-on", "One frame on", "Time", lambda h: h.session.set_frame(h.session.frame + 1), "Ctrl+Right"),
     Action("to-start", "To the start", "Time", lambda h: h.session.set_frame(0), "Home"),
     Action("to-end", "To the end", "Time", lambda h: h.session.set_frame(h.session.shot.length - 1), "End"),
+    Action(
+        "to-middle",
+        "To the middle of the range",
+        "Time",
+        lambda h: h.session.set_frame(pins.middle_of_range(h.session.shot)),
+        "Ctrl+Home",
+        called="centre, half way",
+    ),
     Action("set-pin", "Set or take away a pin here", "Time", lambda h: h.time.set_pin(), "K", group=1),
     Action("pin-back", "To the pin before", "Time", lambda h: h.time.to_pin(-1), "Ctrl+Up", group=1),
     Action("pin-on", "To the next pin", "Time", lambda h: h.time.to_pin(1), "Ctrl+Down", group=1),

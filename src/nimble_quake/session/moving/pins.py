@@ -23,10 +23,18 @@ def has_pin(session: Session, path: str, frame: float) -> bool:
     return any(key.frame == frame for key in keys_at(session.shot, path))
 
 
+def middle_of_range(shot: Shot) -> int:
+    """Return the frame in the middle of the range that plays: there what goes and comes back turns."""
+    first, end = shot.loop or (0, shot.length)
+    return (first + end) // 2
+
+
 def snap_frames(session: Session) -> list[float]:
-    """Return what dragged things snap to: pins, markers, the spans of plates, the ends of the shot."""
+    """Return what dragged things snap to: pins, markers, spans of plates, the ends of the shot and of the range that
+    plays, and its middle."""
     shot = session.shot
     found = {0.0, float(shot.length), *(float(marker.frame) for marker in shot.markers)}
+    found |= {float(edge) for edge in shot.loop or ()} | {float(middle_of_range(shot))}
     found |= set(shot.beats)
     found |= {float(edge) for plate in shot.plates for edge in (plate.start, plate.end) if edge is not None}
     for _, node in all_nodes(shot):

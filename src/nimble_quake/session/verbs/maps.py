@@ -70,6 +70,18 @@ def choose(session: Session, path: str, choice: Choice) -> str:
     return map_path(made)
 
 
+def live_copy(session: Session, path: str) -> str:
+    """Add a map that shows another one and follows it, but for exceptions. Returns its path."""
+    old = map_of(session, path)
+    if old is None:
+        return ""
+    step = Node(id="another_map", kind="another_map", values={"other": old.id})
+    shot, made = add_map(session.shot, Map(id="", name=f"{session.name_of(path)} again", recipe=(step,)))
+    session.edit(f"Live copy of {session.name_of(path)}", shot)
+    session.select(map=made, step=f"{made}/steps/another_map")
+    return made
+
+
 def part_map(session: Session, path: str) -> str:
     """Give an effect a copy of the map that others read too, and select it. Returns the copy's path."""
     old = session.shot.map(str(session.shown(f"{path}/map") or ""))
