@@ -597,3 +597,18 @@ class TestALiveCopyOfAMap:
     def test_what_is_gone_is_left_out(self):
         got = made("another_map", others=(self.OTHER,), other="o", exceptions=(("maps/o/steps/gone/x", "1"),))
         assert np.abs(got - made("another_map", others=(self.OTHER,), other="o")).max() == 0
+
+
+@pytest.mark.parametrize(("form", "round_"), [("nested", False), ("circles", True)])
+def test_outlines_within_outlines(form, round_):
+    """Four of them, each as wide as the fill says of its band, from a cell's rim inwards."""
+    got = made("pattern", form=form, size_x=80.0, size_y=60.0, share=0.5)[..., 0]
+    ys, xs = np.mgrid[0:180, 0:320] + 0.5
+    u, v = (xs / 80) % 1 - 0.5, (ys / 60) % 1 - 0.5
+    far = np.hypot(u, v) if round_ else np.maximum(np.abs(u), np.abs(v))
+    bands = (8 * (0.5 - far)) % 1
+    light, dark = (far < 0.48) & (bands > 0.15) & (bands < 0.35), (far < 0.48) & (bands > 0.65) & (bands < 0.85)
+    assert got[light].min() > 0.9
+    assert got[dark].max() < 0.1
+    assert not round_ or got[far > 0.53].max() < 0.1
+    assert round_ or got.mean() == pytest.approx(0.5625, abs=0.01), "outer halves of bands are the larger ones"

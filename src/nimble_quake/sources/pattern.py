@@ -36,6 +36,8 @@ class Pattern(Source):
         ("Bricks", "A wall", {"form": "bricks", "share": 0.08, "size_x": 100.0, "size_y": 40.0}),
         ("Rays", "Bright and dark beams from a centre", {"form": "rays", "rings": True}),
         ("Waves", "Soft stripes that sway", {"form": "waves", "size_x": 90.0, "size_y": 240.0}),
+        ("Nested", "Outlines of squares within each other", {"form": "nested", "size_x": 120.0, "size_y": 120.0}),
+        ("Circles", "Rings within rings", {"form": "circles", "size_x": 120.0, "size_y": 120.0}),
         ("Checker", "Squares, light and dark", {"form": "checker"}),
     )
 
@@ -56,6 +58,8 @@ class Pattern(Source):
             bricks="Bricks",
             rays="Rays",
             waves="Waves",
+            nested="Nested: squares within squares",
+            circles="Circles: rings within rings",
         ),
     )
     size_x = a_size("Cell across", "Width of a cell", 40.0, (4, 400))

@@ -31,7 +31,11 @@ PATTERNS = (
     "bricks",
     "rays",
     "waves",
+    "nested",
+    "circles",
 )
+NESTED = 4
+"""How many outlines lie within each other in a cell."""
 PROFILES = ("ramp", "round", "both")
 
 
@@ -100,6 +104,13 @@ def _hexagon(u, v, fraction, w):
 
 
 @kernel(inline="always")
+def _nested(x, y, fraction, w, is_round):
+    """Outlines within outlines, `NESTED` of them, from a cell's rim inwards: squares, or circles."""
+    far = length(x, y) if is_round else max(abs(x), abs(y))
+    return duty(2.0 * NESTED * (0.5 - far), fraction, 2.0 * NESTED * w) * under(far - 0.5, w)
+
+
+@kernel(inline="always")
 def _tile(kind, u, v, w, h, part_x, part_y, perm):
     if kind == 0:
         return duty(u, part_x, w)
@@ -120,6 +131,8 @@ def _tile(kind, u, v, w, h, part_x, part_y, perm):
         row = math.floor(v + 0.5 * part_y)
         seam = duty(u + 0.5 * (int(row) & 1) + 0.5 * part_x, part_x, w)
         return (1.0 - seam) * (1.0 - duty(v + 0.5 * part_y, part_y, h))
+    if kind >= 12:
+        return _nested(u - math.floor(u) - 0.5, v - math.floor(v) - 0.5, part_x, w, kind == 13)
     # waves: the mean of a sine over the sample's width
     x = u + 0.25 * math.sin(2.0 * math.pi * v)
     fade = math.sin(math.pi * w) / (math.pi * w) if w < 1.0 else 0.0
