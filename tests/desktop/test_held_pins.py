@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from driving import LEFT, QTest, arrived, click, named, press
 from helpers import rendered
+from nimble_quake.desktop.time.paint import value_words
 from nimble_quake.errors import NimbleQuakeError
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.session.verbs import items
@@ -243,3 +244,23 @@ def test_pins_that_cannot_be_joined_say_so_beside_the_value(masked):
     session.edit("Hold", set_value(session.shot, path, held))
     session.set_frame(15)
     assert session.fault(path) == "", "it holds as it was asked to"
+
+
+@pytest.mark.parametrize(
+    ("name", "first", "later", "words"),
+    [
+        ("acts", True, False, ("on", "off")),
+        ("blend", "normal", "screen", ("normal", "screen")),
+        ("mask", "m", "", ("M", "none")),
+        ("words", "TEA\nAND", "SOUP", ("TEA", "SOUP")),
+    ],
+)
+def test_the_head_of_a_row_says_what_it_is_now(masked, name, first, later, words):
+    session, path = masked.session, f"plates/t/{name}"
+    session.edit("Set", set_value(session.shot, path, first))
+    session.start_moving(path)
+    session.set_frame(20)
+    session.set(path, later)
+    for frame, word in ((0, words[0]), (20, words[1])):
+        session.set_frame(frame)
+        assert value_words(session, session.param(path), session.shown(path)) == word

@@ -159,7 +159,11 @@ class Ref(Words):
     """What an empty one is called."""
 
     def renamed(self, value: str, rename: Rename) -> str:
-        return rename(f"{self.row}/{value}").rpartition("/")[2] if value else value
+        return rename(self.path_of(value)).rpartition("/")[2] if value else value
+
+    def path_of(self, value: str) -> str:
+        """Return the path of what a value names."""
+        return f"{self.row}/{value}"
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -44,7 +44,16 @@ class SoundTiles(Source):
         (
             "Arch",
             "Half a ring, three layers deep, some of it astray",
-            {"layout": "ring", "arc": 0.5, "columns": 18, "rows": 3, "levels": 3, "scatter": 30.0, "tilt": 20.0},
+            {
+                "layout": "ring",
+                "arc": 0.5,
+                "roll": 180.0,
+                "columns": 18,
+                "rows": 3,
+                "levels": 3,
+                "scatter": 20.0,
+                "tilt": 20.0,
+            },
         ),
         ("Ring", "Blocks in rings about the middle", {"layout": "ring", "columns": 24, "rows": 5, "tilt": 30.0}),
         (

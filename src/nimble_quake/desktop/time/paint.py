@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
 
+from nimble_quake.conventions import Value
 from nimble_quake.desktop.settings.bound import motion_of
 from nimble_quake.desktop.theme.look import font, paint_icon
 from nimble_quake.desktop.theme.roles import REGION_TEXT, colour, ink_on
@@ -17,7 +18,8 @@ from nimble_quake.desktop.time.spans import paint_span, span_words
 from nimble_quake.desktop.widgets.arithmetic import shown_number
 from nimble_quake.desktop.widgets.slide_field import paint_tremor
 from nimble_quake.motion.kinds import keys_of
-from nimble_quake.params.kinds import Colour
+from nimble_quake.params.kinds import Choice, Colour, MapRef, Param, PlateRef, Words
+from nimble_quake.session.state import Session
 from nimble_quake.session.verbs.sounds import level_now
 from nimble_quake.shot.paths import node_path
 
@@ -160,13 +162,28 @@ def paint_value(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) 
         return
     paint_tremor(painter, QPointF(20, top + 12), motion_of(session, row.path), colour(row.region))
     param, value = session.param(row.path), session.shown(row.path)
-    if not isinstance(value, float) or param is None:
+    note = value_words(session, param, value)
+    if not note:
         return
-    unit = param.unit
-    note = f"{shown_number(value * param.factor, param.decimals)} {unit}".strip()
     painter.setFont(font(12))
     painter.setPen(colour("text" if row.path == lanes.selected_row else REGION_TEXT[row.region]))
+    note = QFontMetricsF(font(12)).elidedText(note, Qt.TextElideMode.ElideRight, VALUE + 2)
     painter.drawText(QRectF(HEAD - 24 - VALUE, top, VALUE + 2, 23), RIGHT, note)
+
+
+def value_words(session: Session, param: Param | None, value: Value) -> str:
+    """A value in a few letters, for the head of its row; empty for points, stops and colours."""
+    if isinstance(value, bool):
+        return "on" if value else "off"
+    if isinstance(param, MapRef | PlateRef):
+        return session.name_of(param.path_of(str(value))) if value else "none"
+    if isinstance(param, Choice):
+        return param.label_of(str(value)).lower()
+    if isinstance(param, Words):
+        return str(value).partition("\n")[0]
+    if not isinstance(value, float) or param is None:
+        return ""
+    return f"{shown_number(value * param.factor, param.decimals)} {param.unit}".strip()
 
 
 def _paint_trace(painter: QPainter, lanes: LanesShown, row: TimeRow, top: float) -> None:
