@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import msgspec
+import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 
 from driving import arrived, press
-from nimble_quake.desktop.viewers import preparing
+from nimble_quake.desktop.viewers import frames, preparing
+from nimble_quake.shot.edits.set_value import set_value
 
 RANGE = range(10, 18)
 
@@ -77,3 +81,41 @@ def test_it_is_given_up_where_one_goes_on_working(ranged, qtbot):
     arrived(ranged, qtbot)
     qtbot.waitUntil(lambda: not ranged.status.work.isVisible(), timeout=5000)
     assert ranged.frames.last.request.frame == 12
+
+
+class TestCoarseFirst:
+    """While something is dragged that takes long, half the scale is shown first, then the frame itself."""
+
+    def seen(self, window, qtbot, strength: float) -> list[Any]:
+        found: list[Any] = []
+        window.frames.arrived.connect(found.append)
+        window.session.change(set_value(window.session.shot, "plates/title/effects/push/strength", strength))
+        qtbot.waitUntil(lambda: bool(found) and not found[-1].request.coarse, timeout=20_000)
+        window.frames.arrived.disconnect(found.append)
+        return found
+
+    def test_half_the_scale_and_then_the_frame_itself(self, window, qtbot, monkeypatch):
+        monkeypatch.setattr(frames, "COARSE_FROM", -1.0)
+        arrived(window, qtbot)
+        window.session.begin("Drag")
+        coarse, fine = self.seen(window, qtbot, 0.5)
+        window.session.commit()
+        wanted = window.frames.request(window.session.frame, probe=True)
+        assert coarse.request.scale == pytest.approx(wanted.scale / 2)
+        assert fine.request == wanted
+        assert abs(fine.picture.shape[0] - 2 * coarse.picture.shape[0]) <= 1
+        tall, wide = (n // 2 for n in coarse.picture.shape[:2])
+        smaller = fine.picture[: 4 * tall, : 4 * wide].astype(float)
+        smaller = smaller.reshape(2 * tall, 2, 2 * wide, 2, 4).mean(axis=(1, 3))
+        assert np.abs(smaller - coarse.picture[: 2 * tall, : 2 * wide]).mean() < 3, (
+            "half size is the frame made smaller"
+        )
+
+    def test_not_where_nothing_is_dragged_nor_where_it_is_quick(self, window, qtbot, monkeypatch):
+        monkeypatch.setattr(frames, "COARSE_FROM", -1.0)
+        arrived(window, qtbot)
+        assert [response.request.coarse for response in self.seen(window, qtbot, 0.4)] == [False]
+        monkeypatch.setattr(frames, "COARSE_FROM", 1e9)
+        window.session.begin("Drag")
+        assert [response.request.coarse for response in self.seen(window, qtbot, 0.6)] == [False]
+        window.session.commit()

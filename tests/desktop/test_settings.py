@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 from PyQt6.QtGui import QFontMetrics
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QCheckBox, QWidget
 
 from driving import session_with, unfolded
 from nimble_quake.desktop.settings.joined_row import JoinedRow
@@ -115,3 +115,49 @@ def test_what_hangs_on_a_choice_is_shown_with_it_alone(app, family, kind):
             for name in (n for n, bound_by in bound.items() if bound_by == when and n in panel.editors):
                 assert panel.is_field_shown(name) == (option in when.values if when.values else option), (name, option)
     panel.deleteLater()
+
+
+def what_is_seen(panel: SettingsPanel) -> dict[str, object]:
+    """Of each field whether it is there, what it says and how it is called; and what the heads of sections say."""
+    found: dict[str, object] = {}
+    for name, editor in panel.editors.items():
+        values = [field.text() for field in editor.findChildren(SlideField)]
+        values += [box.currentText() for box in editor.findChildren(Chooser)]
+        values += [box.isChecked() for box in editor.findChildren(QCheckBox)]
+        label = panel.name_labels.get(name)
+        found[name] = editor.isVisible(), editor.isEnabled(), values, label.text() if label is not None else ""
+    for section, head in panel.heads.items():
+        found[f"head {section}"] = head.accessibleDescription(), head.accessibleName()
+    return found
+
+
+@pytest.mark.parametrize(("family", "kind"), KINDS, ids=[f"{f}-{k}" for f, k in KINDS])
+def test_while_a_value_is_dragged_all_that_hangs_on_it_is_shown(app, family, kind):
+    """Each value becomes another one within a gesture: what is seen then is what a whole refresh shows afterwards."""
+    operator = registry().get(family, kind)
+    session, path = session_with(family, kind)
+    panel = SettingsPanel(session, "brass", names=62)
+    panel.resize(288, 600)
+    unfolded(panel, kind)
+    panel.show()
+    panel.show_node(path)
+    session.changed.connect(lambda found: panel.refresh())
+    for name, param in operator.declared.items():
+        others: tuple[object, ...] = ()
+        if isinstance(param, Toggle):
+            others = (not session.shown(f"{path}/{name}"),)
+        elif isinstance(param, Choice):
+            others = tuple(option.value for option in param.options)
+        elif isinstance(param, Number) and not param.whole:
+            others = (param.hard[0], param.usual[1])
+        if not others:
+            continue
+        session.begin("Drag")
+        for other in others:
+            session.set(f"{path}/{name}", other)
+            within = what_is_seen(panel)
+            session.commit()
+            panel.refresh()
+            assert within == what_is_seen(panel), (name, other)
+            session.begin("Drag")
+        session.commit()

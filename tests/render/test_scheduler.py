@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
+from dataclasses import replace
 from functools import partial
 
 from helpers import flat_map
@@ -94,6 +95,29 @@ def test_a_frame_ahead_is_given_up_for_one_that_is_waited_for_and_taken_up_again
     assert given_up.wait(10)
     assert until(lambda: made.ready(ask(1, probe=False)) is not None)
     assert got == [7]
+    made.stop()
+
+
+def test_a_frame_that_refines_a_coarse_one_is_given_up_for_the_next(monkeypatch):
+    begun, given_up, got = threading.Event(), threading.Event(), []
+
+    def answer(engine, request, early=None):
+        if request.refines:
+            begun.set()
+            try:
+                until(go_on)
+            finally:
+                given_up.set()
+        return BenchResponse(request, milliseconds=1.0)
+
+    monkeypatch.setattr(module, "answer", answer)
+    monkeypatch.setattr(module, "WORKERS", 1)
+    made = Scheduler(Engine(), lambda response: got.append(response.request.frame))
+    made.ask(replace(ask(3), refines=True))
+    assert begun.wait(10)
+    made.ask(ask(4))
+    assert given_up.wait(10)
+    assert until(lambda: got == [4])
     made.stop()
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
+from typing import TypeAlias
 
 import msgspec
 
@@ -28,9 +29,12 @@ from nimble_quake.shot.changes import changes
 from nimble_quake.shot.edits.keys import set_key
 from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.history import History
-from nimble_quake.shot.model import Map, Node, Shot
+from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shot.paths import find, kind_of, node_path, real_path, value_name
 from nimble_quake.shotfile.files import kept_aside, read_shot, write_shot
+
+Found: TypeAlias = Plate | Map | Node | None
+"""What a path of a shot can name."""
 
 
 class Session:
@@ -41,6 +45,9 @@ class Session:
         self.history = History(Shot())
         self.saved = self.history.now
         self.path: Path | None = None
+        self._found_in: Shot | None = None
+        self._found: dict[str, tuple[str, Found]] = {}
+        """What was found in the shot that is open now, by path."""
         self._since: tuple[int, int] | None = None
         """The shot file's time of change and size when it was opened or saved."""
         self.selection = Selection()
@@ -204,15 +211,28 @@ class Session:
 
     # Values
 
+    def node(self, path: str) -> tuple[str, Found]:
+        """Return where the values at a path really are (another's, where an effect is shared), and what is there.
+
+        Asked hundreds of times for one change of the shot: what was found in it is kept while it stands.
+        """
+        if self._found_in is not self.shot:
+            self._found_in, self._found = self.shot, {}
+        found = self._found.get(path)
+        if found is None:
+            real = real_path(self.shot, path)
+            found = self._found[path] = real, find(self.shot, real)
+        return found
+
     def param(self, path: str) -> Param | None:
         """Return the declaration of the value at a path."""
-        path = real_path(self.shot, path)
+        path, _ = self.node(path)
         operator = self.operator(path)
         return operator.declared.get(value_name(path)) if operator else None
 
     def operator(self, path: str) -> type[Operator] | None:
         """Return the operator class of the node a path names or lies in."""
-        node = find(self.shot, real_path(self.shot, path))
+        _, node = self.node(path)
         if not isinstance(node, Node):
             return None
         return registry().get(kind_of(path), node.kind)
@@ -222,8 +242,8 @@ class Session:
 
         A value that has no number now is at its default, as it is shown.
         """
-        path = real_path(self.shot, path)
-        node, operator = (find(self.shot, path), self.operator(path)) if path else (None, None)
+        path, node = self.node(path)
+        operator = self.operator(path) if path else None
         if not isinstance(node, Node) or operator is None:
             return None
         try:
@@ -242,7 +262,7 @@ class Session:
 
     def values_of(self, path: str) -> Values:
         """Return the values that a node's path holds as the shot holds them: those that are not at their defaults."""
-        node = find(self.shot, real_path(self.shot, path))
+        _, node = self.node(path)
         return node.values if isinstance(node, Node) else {}
 
     def raw(self, path: str) -> Value:
@@ -251,8 +271,8 @@ class Session:
 
     def shown(self, path: str) -> Value:
         """Return the value at a path now, as the settings show it."""
-        path = real_path(self.shot, path)
-        node, param = find(self.shot, path), self.param(path)
+        path, node = self.node(path)
+        param = self.param(path)
         if not isinstance(node, Node) or param is None:
             return None
         if param.follows and self.shown(f"{node_path(path)}/{param.follows[0]}"):
@@ -264,8 +284,8 @@ class Session:
 
     def fault(self, path: str) -> str:
         """Return why a value is not what its motion says now; empty where it is."""
-        path = real_path(self.shot, path)
-        node, param = find(self.shot, path), self.param(path)
+        path, node = self.node(path)
+        param = self.param(path)
         if isinstance(node, Node) and param is not None:
             try:
                 shown_value(param, node, self.moment)

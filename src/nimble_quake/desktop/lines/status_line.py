@@ -93,7 +93,7 @@ class StatusLine(QWidget):
     def show_cost(self, response: BenchResponse) -> None:
         """Show what a frame took, and the memory held."""
         now = time.monotonic()
-        if now - self._counted > 0.5:
+        if now - self._counted > 0.5 and not response.request.coarse:
             self._counted = now
             self.cost.setText(f"frame in {response.milliseconds:.0f} ms · {memory_mb():.0f} MB")
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
 from typing import Any
 
@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
+from nimble_quake.conventions import Values
 from nimble_quake.desktop.settings.bound import motion_of
 from nimble_quake.desktop.settings.field_grid import FieldGrid
 from nimble_quake.desktop.settings.name_label import NameLabel
@@ -19,7 +20,7 @@ from nimble_quake.desktop.settings.text_editors import WordsEditor
 from nimble_quake.desktop.widgets.levels_bar import LevelsBar
 from nimble_quake.motion.kinds import is_moving
 from nimble_quake.operators.quake import CHIPS, FOOT
-from nimble_quake.params.kinds import Param
+from nimble_quake.params.kinds import Number, Param
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import is_shown, section_acts, section_summary, switch_of
 from nimble_quake.shot.model import Node
@@ -46,6 +47,9 @@ class SettingsPanel(QScrollArea):
         self.stand_ins: dict[str, float] = {}
         """What numbers count as now where a choice decides it (a rest level found automatically), by name."""
         self.levels: LevelsBar | None = None
+        self._seen: tuple[Values, object] = ({}, None)
+        """The values that the last refresh showed; of which node, and when."""
+        self._depends: dict[str, frozenset[str]] = {}
         self._columns = 0
         self._waiting = False
         self._sought = ""
@@ -91,8 +95,11 @@ class SettingsPanel(QScrollArea):
             return
         for section in self._open_sections():
             self.fields.make(section)
-        self._show_heads()
+        touched = self._touched()
+        self._show_heads(touched)
         for name, editor in self.editors.items():
+            if touched is not None and not touched & self._stands_on(name):
+                continue
             shown = self.is_field_shown(name)
             editor.setVisible(shown)
             if name in self.fields.under:
@@ -113,6 +120,26 @@ class SettingsPanel(QScrollArea):
         if self.levels is not None:
             black, middle, white = (self.session.shown(f"{self.path}/{name}") for name in ("black", "middle", "white"))
             self.levels.show_levels(black, middle, white)
+
+    def _touched(self) -> frozenset[str] | None:
+        """The values that may be other ones since the last refresh, while one is dragged; None: all of them.
+
+        Beside those that were changed, all that move: they may follow what is changed elsewhere.
+        """
+        values, at = self.session.values_of(self.path), (self._kind, self.session.frame, len(self.editors))
+        before, self._seen = self._seen, (values, at)
+        if not self.session.history.gesturing or before[1] != at:
+            return None
+        names = values.keys() | before[0].keys()
+        return frozenset(n for n in names if values.get(n) is not before[0].get(n) or is_moving(values.get(n)))
+
+    def _stands_on(self, name: str) -> frozenset[str]:
+        """A value and all that says whether it is shown, or what it shows."""
+        if name not in self._depends:
+            operator = self.session.operator(self.path)
+            declared = operator.declared if operator is not None else {}
+            self._depends[name] = _named_by(declared, name)
+        return self._depends[name]
 
     def show_histogram(self, bars: list[float], rest: float, mean: float, clipped: float) -> None:
         """Show the live histogram wherever values are set on it."""
@@ -169,9 +196,11 @@ class SettingsPanel(QScrollArea):
         operator = self.session.operator(self.path)
         return [p for p in operator.declared.values() if p.section == section] if operator else []
 
-    def _show_heads(self) -> None:
+    def _show_heads(self, touched: frozenset[str] | None = None) -> None:
         for section, head in self.heads.items():
             params = self._section(section)
+            if touched is not None and not any(touched & self._stands_on(param.name) for param in params):
+                continue
             switch = switch_of(params)
             on = switch is None or bool(self.session.shown(f"{self.path}/{switch.name}"))
             words = section_summary(self.session, self.path, params)
@@ -226,7 +255,7 @@ class SettingsPanel(QScrollArea):
     def _build(self) -> None:
         self._columns = self._wanted_columns()
         self.fields = FieldGrid(self.session, self.region, self.path, self._columns, self._names)
-        self.levels, self.heads = None, {}
+        self.levels, self.heads, self._depends = None, {}, {}
         body = QWidget()
         body.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         outer = QVBoxLayout(body)
@@ -306,6 +335,22 @@ class SettingsPanel(QScrollArea):
     def params(self) -> list[Param]:
         """Return every value that can be set now, those of folded sections too."""
         return [p for p in self.fields.params() if is_shown(self.session, self.path, p)] if self.isVisible() else []
+
+
+def _named_by(declared: Mapping[str, Param], name: str) -> frozenset[str]:
+    """A value and, one after the other, those that it waits for, follows, or shares its row with."""
+    found, todo = set[str](), [name]
+    while todo:
+        here = todo.pop()
+        param = declared.get(here)
+        if not here or here in found:
+            continue
+        found.add(here)
+        if param is not None:
+            todo += [param.shown_when.name] if param.shown_when else []
+            todo += [*(param.follows or ()), *([param.joined.name, param.joined.link] if param.joined else [])]
+            todo += [param.partner] if isinstance(param, Number) else []
+    return frozenset(found)
 
 
 def _note(text: str) -> QLabel:

@@ -21,6 +21,8 @@ from nimble_quake.shot.paths import find, id_of, owner_id, siblings
 
 PREVIEWS = {"auto": "Automatic", "full": "Full", "half": "Half", "third": "Third"}
 SHARES = {"full": 1.0, "half": 0.5, "third": 1 / 3}
+COARSE_FROM = 20.0
+"""Milliseconds: where a frame takes longer, one at half its scale is shown first while something is dragged."""
 AHEAD = 36
 """How many frames are prepared ahead while playing."""
 
@@ -80,6 +82,10 @@ class Frames(QObject):
         self.dropped = 0
         self.last: BenchResponse | None = None
         self.costs = Costs()
+        self._finer: BenchRequest | None = None
+        """What is asked for once its coarse picture is there."""
+        self._taken = 0.0
+        """Milliseconds that the last frame took which was no coarse one."""
         self._began = (0.0, 0)
         self._asked_for = self._seen = -1
         self._shown: list[float] = []
@@ -221,10 +227,16 @@ class Frames(QObject):
         if self.playing:
             self._prepare(self.session.frame)
         else:
-            request = self.request(self.session.frame, probe=True)
-            self._waiting.begin(request)
             self.asked.emit()
-            self.scheduler.ask(request)
+            request = self.request(self.session.frame, probe=True)
+            self._finer = None
+            if self.session.history.gesturing and self._taken > COARSE_FROM:
+                self._finer, request = replace(request, refines=True), request.coarser()
+            self._send(request)
+
+    def _send(self, request: BenchRequest) -> None:
+        self._waiting.begin(request)
+        self.scheduler.ask(request)
 
     def _arrive(self, response: BenchResponse) -> None:
         if self.playing:
@@ -234,7 +246,13 @@ class Frames(QObject):
             self.map_arrived.emit(response)
             return
         self.last = response
-        self.costs.take(response)
+        if response.request.coarse:
+            finer, self._finer = self._finer, None
+            if finer is not None:
+                self._send(finer)
+        else:
+            self._taken = response.milliseconds
+            self.costs.take(response)
         self.arrived.emit(response)
 
     def _moved(self) -> None:

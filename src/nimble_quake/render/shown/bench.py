@@ -87,6 +87,15 @@ class BenchRequest:
     shutter: bool = False
     """What moves smears, where the shot asks for it: slow, so it is shown on request."""
 
+    coarse: bool = field(default=False, compare=False)
+    """It is shown until the frame itself is there: a number is being dragged, and that takes too long to follow it."""
+    refines: bool = field(default=False, compare=False)
+    """It follows a coarse one: it is given up when another is asked for."""
+
+    def coarser(self) -> BenchRequest:
+        """Return the same at half the scale, to be shown at once."""
+        return replace(self, scale=self.scale / 2, map_scale=self.map_scale / 2, coarse=True)
+
     def key(self) -> Hashable:
         """What a remembered response is found by."""
         maps = (self.map_id, self.steps, self.compare, self.beside, self.map_view)

@@ -122,8 +122,9 @@ class Scheduler:
                 self._working += 1
                 self._live += live > 0
             ahead = request is not None and not live
+            gives_way = request is not None and (ahead or request.refines)
             try:
-                with abandoned_when(partial(self._unwanted, ahead=ahead)):
+                with abandoned_when(partial(self._unwanted, ahead=ahead, gives_way=gives_way)):
                     if job is not None:
                         job()
                     elif request is not None:
@@ -143,8 +144,8 @@ class Scheduler:
                     if request is not None:
                         self._under_way.discard(request.key())
 
-    def _unwanted(self, *, ahead: bool) -> bool:
-        return self._stopping or (ahead and self._waited_for)
+    def _unwanted(self, *, ahead: bool, gives_way: bool) -> bool:
+        return self._stopping or (ahead and self._waited_for) or (gives_way and self._wanted is not None)
 
     def _next(self) -> tuple[BenchRequest | None, int, Callable[[], None] | None]:
         """What to do now: a frame with the number of its asking (0: prepared ahead), or a job."""
@@ -188,7 +189,7 @@ class Scheduler:
         with self._wake:
             self._under_way.discard(request.key())
             self.finished += 1
-            self.cost += (response.milliseconds - self.cost) * 0.15
+            self.cost += 0.0 if request.coarse else (response.milliseconds - self.cost) * 0.15
             if not request.probe:
                 self._keep(request.key(), response)
             stale = live <= self._delivered

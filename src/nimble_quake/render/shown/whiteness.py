@@ -12,9 +12,11 @@ from nimble_quake.params.kinds import Colour
 from nimble_quake.raster.colour.channels import luminance
 from nimble_quake.raster.colour.light import to_encoded
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.render.caches.results import Same
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import in_time, is_there, plate_operator
+from nimble_quake.shot.model import Plate
 
 WHITE = 0.9
 """A colour of less luminance is no white that is meant as one."""
@@ -43,15 +45,21 @@ def whiter_than_footage(job: FrameJob, plate_id: str, grid: Grid) -> Whiter | No
     there = [plate_operator(job, each) for each in beneath if is_there(each, job.moment.frame)]
     if own < WHITE or not any(kind is not None and _is_footage(kind) for kind in there):
         return None
-    below = replace(job.shot, plates=beneath, ground=(0.0, 0.0, 0.0, 0.0))
+    key = ("white", tuple(map(Same, beneath)), Same(job.shot.maps), job.moment.frame, grid)
+    white = float(job.engine.cache.get(key, lambda: _white_of(job, beneath, grid)))
+    return Whiter(own, white) if own - white > MORE else None
+
+
+def _white_of(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> np.float64:
+    """The white of plates by themselves; endless where they show nothing."""
+    below = replace(job.shot, plates=plates, ground=(0.0, 0.0, 0.0, 0.0))
     then = FrameJob(job.engine, below, job.moment.frame, job.services)
     then.tolerant = True
     picture = frame_picture(then, grid=grid, shutter=False)
     seen = picture[..., 3] > 0.5
     if not seen.any():
-        return None
-    white = float(np.quantile(luminance(picture[seen][None, ..., :3]), NEARLY_ALL))
-    return Whiter(own, white) if own - white > MORE else None
+        return np.float64(np.inf)
+    return np.float64(np.quantile(luminance(picture[seen][None, ..., :3]), NEARLY_ALL))
 
 
 def _luminance(colour: tuple[float, ...], *, linear: bool) -> float:
