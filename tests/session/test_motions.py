@@ -9,8 +9,10 @@ from media.test_sound import write_wav
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Formula, Key, Keys, Layered, Rate
 from nimble_quake.motion.motion import value_at
+from nimble_quake.operators.base import Context
 from nimble_quake.operators.hits import living_at
 from nimble_quake.operators.registry import registry
+from nimble_quake.render.services import frame_job
 from nimble_quake.samples import draw_sound, sample_path
 from nimble_quake.session.moving import gestures, motions
 from nimble_quake.session.state import Session
@@ -104,10 +106,8 @@ def test_hits_take_all_markers_or_those_that_are_named(session):
     assert moment.marker_frames() == (10, 30, 50)
     assert moment.marker_frames("HIT, nobody") == (10, 50)
     kind = registry().get("source", "rings")
-    hits = {
-        named: living_at(kind.with_defaults(when="markers", named=named), session.moment_at(52), 9.0)
-        for named in ("", "rest")
-    }
+    at = Context(session.moment_at(52), frame_job(session.engine, session.shot, 52))
+    hits = {named: living_at(kind.with_defaults(when="markers", named=named), at, 9.0) for named in ("", "rest")}
     assert [len(found) for found in hits.values()] == [3, 1]
 
 

@@ -147,7 +147,7 @@ class MapBay(Bay):
         self.viewer.split = None if second is None else self.viewer.split or 0.5
         self.viewer.tags = self._compared() if second is not None else ("", "")
         self.viewer.show_image(image_of(response.map) if response.map is not None else None, second)
-        if not self.frames.playing and response.costs:
+        if not self.frames.playing and response.costs and not response.request.coarse:
             self.recipe.refresh()
         if response.request.probe and not response.partial:
             self.pill.show_signs(signs(self.session, response) if self.frames.shot_override is None else [])

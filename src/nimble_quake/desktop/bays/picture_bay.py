@@ -214,7 +214,7 @@ class PictureBay(Bay):
         self.map_box.show_response(response)
         self.viewer.tags = (self.frames.against.name(), "now" if self.frames.against.id else "result")
         second = image_of(response.untouched) if response.untouched is not None else None
-        if response.costs and not self.frames.playing:
+        if response.costs and not self.frames.playing and not response.request.coarse:
             self.stack.refresh()
         if response.picture is not None:
             self.viewer.show_image(image_of(response.picture), second)

@@ -26,7 +26,7 @@ from nimble_quake.render.services import frame_job
 from nimble_quake.render.values.placement import Matrix, Placement, inverse, through
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import is_shown
-from nimble_quake.shot.model import Plate
+from nimble_quake.shot.model import Plate, Shot
 from nimble_quake.shot.paths import find, kind_of, node_path, value_name
 
 GRAB = 9.0
@@ -51,6 +51,8 @@ class Handles:
         """How a step of a map has come from where it is drawn to where it is seen here; None: it is seen there."""
         self.travel: Matrix | None = None
         self._drag: Grip | None = None
+        self._found: tuple[Shot, object, list[Grip]] | None = None
+        """The shot, the rest that grips hang on, and they."""
         self._from = QPointF()
         self._placed: Placement | None = None
         self.last = ""
@@ -93,7 +95,15 @@ class Handles:
         return partial(carried_at, session, plate, path) if may_be_carried(job, plate) else None
 
     def grips(self) -> list[Grip]:
-        """Return what can be dragged now."""
+        """Return what can be dragged now; kept while shot, playhead and view stand: it is asked for with each paint."""
+        session = self.session
+        view = (self.on, self.last, self.viewer.zoom(), session.engine.tracks.stamp())
+        at = (session.frame, session.selection, self.node(), view)
+        if self._found is None or self._found[0] is not session.shot or self._found[1] != at:
+            self._found = session.shot, at, self._grips()
+        return self._found[2]
+
+    def _grips(self) -> list[Grip]:
         path = self.node()
         operator = self.session.operator(path) if path else None
         if operator is None or not self.on:

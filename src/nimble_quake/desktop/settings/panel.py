@@ -27,6 +27,39 @@ from nimble_quake.shot.model import Node
 from nimble_quake.shot.paths import find
 
 
+class Touched:
+    """Which values of a node may be other ones than at the last look, while one is dragged."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._seen: tuple[Values, object] = ({}, None)
+        """The values at the last look, and of what that was."""
+        self._declared: Mapping[str, Param] = {}
+        self._depends: dict[str, frozenset[str]] = {}
+
+    def since(self, path: str, fields: int) -> frozenset[str] | None:
+        """Return the values that may have changed since the last look; None: all of them.
+
+        Beside those that were changed, all that move: they may follow what is changed elsewhere. fields: how many are
+        shown, since a new one was not looked at.
+        """
+        session = self._session
+        values, at = session.values_of(path), (path, session.frame, fields)
+        operator = session.operator(path)
+        self._declared = operator.declared if operator is not None else {}
+        before, self._seen = self._seen, (values, at)
+        if not session.history.gesturing or before[1] != at:
+            return None
+        names = values.keys() | before[0].keys()
+        return frozenset(n for n in names if values.get(n) is not before[0].get(n) or is_moving(values.get(n)))
+
+    def stands_on(self, name: str) -> frozenset[str]:
+        """Return a value and all that says whether it is shown, or what it shows."""
+        if name not in self._depends:
+            self._depends[name] = _named_by(self._declared, name)
+        return self._depends[name]
+
+
 class SettingsPanel(QScrollArea):
     """The settings of the node at a path. Two columns where there is room, else one."""
 
@@ -47,9 +80,7 @@ class SettingsPanel(QScrollArea):
         self.stand_ins: dict[str, float] = {}
         """What numbers count as now where a choice decides it (a rest level found automatically), by name."""
         self.levels: LevelsBar | None = None
-        self._seen: tuple[Values, object] = ({}, None)
-        """The values that the last refresh showed; of which node, and when."""
-        self._depends: dict[str, frozenset[str]] = {}
+        self._touched = Touched(session)
         self._columns = 0
         self._waiting = False
         self._sought = ""
@@ -95,10 +126,10 @@ class SettingsPanel(QScrollArea):
             return
         for section in self._open_sections():
             self.fields.make(section)
-        touched = self._touched()
+        touched = self._touched.since(self.path, len(self.editors))
         self._show_heads(touched)
         for name, editor in self.editors.items():
-            if touched is not None and not touched & self._stands_on(name):
+            if touched is not None and not touched & self._touched.stands_on(name):
                 continue
             shown = self.is_field_shown(name)
             editor.setVisible(shown)
@@ -120,26 +151,6 @@ class SettingsPanel(QScrollArea):
         if self.levels is not None:
             black, middle, white = (self.session.shown(f"{self.path}/{name}") for name in ("black", "middle", "white"))
             self.levels.show_levels(black, middle, white)
-
-    def _touched(self) -> frozenset[str] | None:
-        """The values that may be other ones since the last refresh, while one is dragged; None: all of them.
-
-        Beside those that were changed, all that move: they may follow what is changed elsewhere.
-        """
-        values, at = self.session.values_of(self.path), (self._kind, self.session.frame, len(self.editors))
-        before, self._seen = self._seen, (values, at)
-        if not self.session.history.gesturing or before[1] != at:
-            return None
-        names = values.keys() | before[0].keys()
-        return frozenset(n for n in names if values.get(n) is not before[0].get(n) or is_moving(values.get(n)))
-
-    def _stands_on(self, name: str) -> frozenset[str]:
-        """A value and all that says whether it is shown, or what it shows."""
-        if name not in self._depends:
-            operator = self.session.operator(self.path)
-            declared = operator.declared if operator is not None else {}
-            self._depends[name] = _named_by(declared, name)
-        return self._depends[name]
 
     def show_histogram(self, bars: list[float], rest: float, mean: float, clipped: float) -> None:
         """Show the live histogram wherever values are set on it."""
@@ -199,7 +210,7 @@ class SettingsPanel(QScrollArea):
     def _show_heads(self, touched: frozenset[str] | None = None) -> None:
         for section, head in self.heads.items():
             params = self._section(section)
-            if touched is not None and not any(touched & self._stands_on(param.name) for param in params):
+            if touched is not None and not any(touched & self._touched.stands_on(param.name) for param in params):
                 continue
             switch = switch_of(params)
             on = switch is None or bool(self.session.shown(f"{self.path}/{switch.name}"))
@@ -255,7 +266,7 @@ class SettingsPanel(QScrollArea):
     def _build(self) -> None:
         self._columns = self._wanted_columns()
         self.fields = FieldGrid(self.session, self.region, self.path, self._columns, self._names)
-        self.levels, self.heads, self._depends = None, {}, {}
+        self.levels, self.heads, self._touched = None, {}, Touched(self.session)
         body = QWidget()
         body.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         outer = QVBoxLayout(body)

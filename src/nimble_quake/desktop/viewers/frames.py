@@ -21,7 +21,7 @@ from nimble_quake.shot.paths import find, id_of, owner_id, siblings
 
 PREVIEWS = {"auto": "Automatic", "full": "Full", "half": "Half", "third": "Third"}
 SHARES = {"full": 1.0, "half": 0.5, "third": 1 / 3}
-COARSE_FROM = 20.0
+COARSE_FROM = 40.0
 """Milliseconds: where a frame takes longer, one at half its scale is shown first while something is dragged."""
 AHEAD = 36
 """How many frames are prepared ahead while playing."""
