@@ -23,6 +23,8 @@ PREVIEWS = {"auto": "Automatic", "full": "Full", "half": "Half", "third": "Third
 SHARES = {"full": 1.0, "half": 0.5, "third": 1 / 3}
 COARSE_FROM = 40.0
 """Milliseconds: where a frame takes longer, one at half its scale is shown first while something is dragged."""
+PAUSE = 80
+"""Milliseconds that the hand rests before the frame itself is computed: it would only be in the way of the next one."""
 AHEAD = 36
 """How many frames are prepared ahead while playing."""
 
@@ -96,6 +98,10 @@ class Frames(QObject):
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
         self._soon.timeout.connect(self._ask)
+        self._pause = QTimer(self)
+        self._pause.setSingleShot(True)
+        self._pause.setInterval(PAUSE)
+        self._pause.timeout.connect(self._refine)
         self._waiting = Waiting(self, self.waits.emit)
         session.changed.connect(lambda _: self._ask_now())
         session.selected.connect(self.ask)
@@ -230,9 +236,15 @@ class Frames(QObject):
             self.asked.emit()
             request = self.request(self.session.frame, probe=True)
             self._finer = None
+            self._pause.stop()
             if self.session.history.gesturing and self._taken > COARSE_FROM:
                 self._finer, request = replace(request, refines=True), request.coarser()
             self._send(request)
+
+    def _refine(self) -> None:
+        finer, self._finer = self._finer, None
+        if finer is not None and not self.playing:
+            self._send(finer)
 
     def _send(self, request: BenchRequest) -> None:
         self._waiting.begin(request)
@@ -247,9 +259,7 @@ class Frames(QObject):
             return
         self.last = response
         if response.request.coarse:
-            finer, self._finer = self._finer, None
-            if finer is not None:
-                self._send(finer)
+            self._pause.start()
         else:
             self._taken = response.milliseconds
             self.costs.take(response)
