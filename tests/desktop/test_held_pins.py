@@ -198,6 +198,33 @@ class TestSwitchedByPins:
         items.switch(session, path)
         assert self.seen(session, 0) == off, "the eye switches it for the whole shot"
 
+    def test_one_that_shares_its_values_is_switched_with_the_original(self, lit):
+        """The pins stand where the values are; both rows say what is so."""
+        session = lit.session
+        shared = Node(id="q2", kind="push", shared="plates/p/effects/q")
+        other = msgspec.structs.replace(session.shot.plates[0], id="o", effects=(shared,))
+        session.take(msgspec.structs.replace(session.shot, plates=(*session.shot.plates, other)))
+        lit.refresh()
+        session.set_frame(20)
+        items.switch_here(session, "plates/o/effects/q2")
+        assert [key.value for key in session.raw("plates/p/effects/q/acts").keys] == [True, False]
+        rows = {row.path: row for row in lit.picture_bay.stack.rows}
+        assert [(rows[path].on, rows[path].pinned) for path in ("plates/p/effects/q", "plates/o/effects/q2")] == [
+            (False, True)
+        ] * 2
+        assert self.seen(session, 20) == "still"
+
+    def test_all_that_is_selected_with_it_in_one_step(self, lit):
+        session = lit.session
+        session.set_frame(20)
+        session.mark(frozenset({"plates/p", "plates/p/effects/q"}))
+        items.switch_here(session, "plates/p")
+        assert not items.acts_now(session, "plates/p")
+        assert not items.acts_now(session, "plates/p/effects/q")
+        session.undo()
+        assert items.acts_now(session, "plates/p")
+        assert items.acts_now(session, "plates/p/effects/q")
+
     def test_by_alt_and_a_click_on_the_eye(self, lit, qtbot):
         session, stack = lit.session, lit.picture_bay.stack
         session.set_frame(30)

@@ -406,6 +406,15 @@ class TestRemarks:
             assert session.shown("plates/p/colour")[0] == pytest.approx(grey / 255, abs=1e-3)
             assert self.told(session, 0, "whiter than the footage") == []
 
+    def test_no_such_line_where_another_fill_counts(self, app, tmp_path):
+        """A white that is there, but not shown: the shape is filled by its stops."""
+        file = write_png(tmp_path / "grey.png", np.full((180, 320, 4), (99, 99, 99, 255), np.uint8))
+        shape = Plate(id="p", kind="shape", values={"colour": (1, 1, 1, 1.0), "fill": "across"})
+        session = a_session(Node(id="s", kind="flat"), shape)
+        still = Plate(id="b", kind="still", values={"file": str(file), "fit": "cover"})
+        session.edit("b", msgspec.structs.replace(session.shot, plates=(*session.shot.plates, still)))
+        assert self.told(session, 0, "whiter than the footage") == []
+
     def test_no_such_line_where_no_footage_lies_beneath(self, app):
         session = a_session(Node(id="s", kind="flat"), Plate(id="p", kind="shape", values={"colour": (1, 1, 1, 1.0)}))
         grey = Plate(id="b", kind="fill", values={"colour": (0.4, 0.4, 0.4, 1.0)})

@@ -11,6 +11,8 @@ import pytest
 
 from helpers import rendered, speckled, write_png
 from nimble_quake.errors import SaveFailed
+from nimble_quake.farm.media import items_of
+from nimble_quake.media.pool import MediaPool
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.chain.maps import map_field
@@ -125,6 +127,33 @@ def test_a_change_of_the_file_or_of_what_it_names_is_seen(tmp_path):
     write_shot(Shot(width=W, height=H, length=48, ground=(1.0, 0.0, 0.0, 1.0)), file)
     os.utime(file, ns=(10**18, 3 * 10**18))
     assert np.abs(rendered(outer, 4, engine=engine)[..., :3] - (1, 0, 0)).max() < 1e-5
+
+
+def test_a_change_two_deep_is_seen(tmp_path):
+    _, inner = moving_shot(tmp_path)
+    write_shot(showing(inner), tmp_path / "middle.nquake")
+    engine, outer = Engine(), showing(tmp_path / "middle.nquake")
+    rendered(outer, 4, engine=engine)
+    write_shot(Shot(width=W, height=H, length=48, ground=(1.0, 0.0, 0.0, 1.0)), inner)
+    os.utime(inner, ns=(10**18, 3 * 10**18))
+    assert np.abs(rendered(outer, 4, engine=engine)[..., :3] - (1, 0, 0)).max() < 1e-5
+
+
+def test_a_machine_of_a_farm_has_all_that_is_inside(tmp_path):
+    """Two deep, with the files under other names there: what is inside is part of the job, by its own names."""
+    shot, inner = moving_shot(tmp_path)
+    write_shot(showing(inner), tmp_path / "middle.nquake")
+    outer = showing(tmp_path / "middle.nquake")
+    names = {item.path for item in items_of(outer, Engine())}
+    assert names == {str(tmp_path / name) for name in ("middle.nquake", "inner.nquake", "inner.png")}
+    away = tmp_path / "kept"
+    away.mkdir()
+    places = {}
+    for number, name in enumerate(sorted(names)):
+        places[name] = str(away / f"{number}{Path(name).suffix}")
+        Path(name).rename(places[name])
+    there = Engine(media=MediaPool(local=places.__getitem__))
+    assert np.abs(rendered(outer, 7, engine=there) - rendered(shot, 7, engine=there)).max() < 1e-5
 
 
 def test_it_is_collected_with_what_it_names(tmp_path):

@@ -203,7 +203,8 @@ def refuse_changed(engine: Engine, stamps: tuple[Stamp, ...]) -> None:
 
 
 def files_of(shot: Shot, engine: Engine) -> set[str]:
-    """Return the files that a shot shows or plays, those too that live copies show in place of the original's."""
+    """Return the files that a shot shows or plays: those too that live copies show in place of the original's, and
+    those inside of shot files."""
     found = set()
     for path, node in all_nodes(shot):
         operator = engine.operators.get(kind_of(path), node.kind)
@@ -213,7 +214,7 @@ def files_of(shot: Shot, engine: Engine) -> set[str]:
                 found.add(file)
             elif isinstance(param, Exceptions) and file:
                 found |= {text for other, word in file if isinstance(text := _exception(shot, other, word), str)}
-    return found
+    return found.union(*map(engine.media.inside, found))
 
 
 def _exception(shot: Shot, path: str, text: str) -> object:

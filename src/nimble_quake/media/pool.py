@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import threading
 from collections import OrderedDict
@@ -71,8 +72,8 @@ class MediaPool:
     local: where the file of a path lies on this machine; raises MediaError for a path that must not be opened.
     """
 
-    open_shot: ClassVar[Callable[[str, str, MediaPool], ShotFile] | None] = None
-    """Opens a shot file as a clip: (path, layer, the pool its own media are opened by). Set by `render`."""
+    open_shot: ClassVar[Callable[[str, str, str, MediaPool], ShotFile] | None] = None
+    """Opens a shot file as a clip: (path, where that lies here, layer, the pool of its own media). Set by `render`."""
 
     def __init__(self, budget: int = BUDGET, local: Callable[[str], str] = as_it_is) -> None:
         self.budget, self._local = budget, local
@@ -87,8 +88,32 @@ class MediaPool:
         Of a shot file, that of whatever it names is counted in, once it has been opened.
         """
         own = self._own_stamp(path)
-        inner = [self.stamp(file) for file in self._inside.get(path, ()) if not is_shot(file)]
-        return (path, max(own[1], *(each[1] for each in inner)), own[2]) if inner else own
+        if path not in self._inside:
+            return own
+        found = [own, *map(self._own_stamp, self._within(path))]
+        return path, max(changed for _, changed, _ in found), sum(size for *_, size in found)
+
+    def inside(self, path: str) -> frozenset[str]:
+        """Return the files that a shot file names, with those that shots among them name; none for any other file."""
+        todo, seen = [path], set[str]()
+        while todo:
+            file = todo.pop()
+            if is_shot(file) and file not in seen:
+                seen.add(file)
+                with contextlib.suppress(MediaError):  # it is said where it is shown
+                    self.open(file)
+                    todo += self._inside.get(file, ())
+        return self._within(path)
+
+    def _within(self, path: str) -> frozenset[str]:
+        """What is inside a shot file, as far as it and the shots among that have been opened."""
+        found, todo = set[str](), [path]
+        while todo:
+            for file in self._inside.get(todo.pop(), ()):
+                if file not in found:
+                    found.add(file)
+                    todo.append(file)
+        return frozenset(found)
 
     def _own_stamp(self, path: str) -> tuple[str, int, int]:
         try:
@@ -183,7 +208,7 @@ class MediaPool:
             if not path:
                 raise MediaError("no file is named", cure="choose one")
             if is_shot(path) and MediaPool.open_shot is not None:
-                shot = MediaPool.open_shot(path, layer, self)
+                shot = MediaPool.open_shot(name, path, layer, self)
                 self._inside[name] = shot.files
                 return shot
             sort = "still" if as_still else sort_of(path)

@@ -41,6 +41,7 @@ class Lettered(Operator):
         unit="px",
         decimals=0,
     )
+    flat_colour = "colour"
     colour = Colour(label="Colour", help="The colour of the letters")
     letter_spacing = Number(
         label="Letter gap",

@@ -107,6 +107,8 @@ class PlateKind(Operator):
     """Its values that are made from its bar: they have no rows of their own in the time strip."""
     course: ClassVar[str] = ""
     """Its value whose course is drawn in its bar; empty: none."""
+    flat_colour: ClassVar[str] = ""
+    """The parameter that is its colour all over, while it counts; empty: it has none."""
     is_eye: ClassVar[bool] = False
     """Other plates are seen by it: see `seen_from`."""
     holds: ClassVar[bool] = False
@@ -301,10 +303,8 @@ class PlateKind(Operator):
         raise NotImplementedError
 
     def shows_plainly(self) -> tuple[str, bool, tuple[tuple[str, str], ...]] | None:
-        """Return the plate whose picture it shows as it is, whether with its effects, and values that differ there.
-
-        None where it shows anything else. Such a picture is sampled once, where both places are put together.
-        """
+        """Return the plate whose picture it shows as it is, whether with its effects, and values that differ there;
+        None where it shows anything else. It is sampled once, where both places are put together."""
         return None
 
     def gathered(self, ctx: Context, grid: Grid) -> Patch | None:

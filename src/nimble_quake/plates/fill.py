@@ -15,6 +15,7 @@ from nimble_quake.raster.shapes.gradient import along, colour_at
 class Fill(PlateKind):
     """A flat colour or a gradient that fills the frame and goes on beyond it."""
 
+    flat_colour = "colour"
     title = "Fill"
     rank = 50
     help = "A flat colour or a gradient over the whole frame"

@@ -27,6 +27,7 @@ PLACED = ("position", "anchor", "scale_x", "scale_y", "turn", "blend", "opacity"
 class Shape(PlateKind):
     """A drawn figure with a fill and a stroke, sharp at any size; copies of it may follow, each a step farther."""
 
+    flat_colour = "colour"
     title = "Shape"
     rank = 20
     help = "Rectangle, line, ellipse, polygon, star or curve, filled and stroked"

@@ -6,11 +6,11 @@ from nimble_quake.media.pool import MediaPool
 from nimble_quake.media.source import ShotFile
 
 
-def _open_shot(path: str, layer: str, media: MediaPool) -> ShotFile:
+def _open_shot(path: str, here: str, layer: str, media: MediaPool) -> ShotFile:
     """Open a shot file as a clip. Loaded when there is one: it is the whole renderer."""
     from nimble_quake.render.nested import ShotSource
 
-    return ShotSource(path, layer, media)
+    return ShotSource(path, here, layer, media)
 
 
 MediaPool.open_shot = staticmethod(_open_shot)

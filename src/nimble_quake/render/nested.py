@@ -19,7 +19,7 @@ from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
 from nimble_quake.shot.model import Map
-from nimble_quake.shotfile.files import read_shot
+from nimble_quake.shotfile.files import MOST_BYTES, read_plain, shot_from
 from nimble_quake.shotfile.starter_file import files_in
 
 BUDGET = 48 * 2**20
@@ -38,15 +38,21 @@ _HERE = _Here()
 
 
 class ShotSource:
-    """A shot file that is open as a clip. layer: the name of a map; empty for the picture."""
+    """A shot file that is open as a clip.
+
+    path: what it is called, by which its own media are named; here: where it lies on this machine. layer: the name of a
+    map; empty for the picture.
+    """
 
     bits8 = False
     in_light = False
 
-    def __init__(self, path: str, layer: str, media: MediaPool) -> None:
+    def __init__(self, path: str, here: str, layer: str, media: MediaPool) -> None:
         """Raises MediaError."""
         try:
-            self._shot = read_shot(Path(path))
+            self._shot = shot_from(read_plain(Path(here), MOST_BYTES), Path(path))
+        except FileNotFoundError as wrong:
+            raise MediaError("the file is not there", where=path, cure="find it, or choose another") from wrong
         except NimbleQuakeError as wrong:
             inside = (wrong.where or "").removeprefix(path).strip(": ")
             place = f", {inside}" if inside else ""

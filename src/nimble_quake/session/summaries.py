@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nimble_quake.params.kinds import Choice, MapRef, Number, Param, PlateRef, Toggle, When
 from nimble_quake.session.state import Session
-from nimble_quake.shot.paths import map_path, plate_path, value_path
+from nimble_quake.shot.paths import value_path
 
 MOST = 3
 
@@ -61,8 +61,7 @@ def value_word(session: Session, path: str, param: Param) -> str:
         unit = f" {param.unit}" if param.unit and param.unit != "°" else param.unit
         return f"{param.label.lower()} {value * param.factor:.4g}{unit}"
     if isinstance(param, MapRef | PlateRef):
-        own = map_path(str(value)) if isinstance(param, MapRef) else plate_path(str(value))
-        return f"by {session.name_of(own) or value}" if value else ""
+        return f"by {session.name_of(param.path_of(str(value))) or value}" if value else ""
     return ""
 
 

@@ -29,9 +29,9 @@ def _band(does: str) -> BandRef:
     )
 
 
-def a_shift(label: str, help: str) -> Number:
+def a_shift(label: str, help: str, default: float = 0.0) -> Number:
     """How far blocks go, in px of the shot."""
-    return Number(label=label, help=help, hard=(-2000, 2000), usual=(-400, 400), unit="px", decimals=0)
+    return Number(label=label, help=help, default=default, hard=(-2000, 2000), usual=(-400, 400), unit="px", decimals=0)
 
 
 class SoundTiles(Source):
@@ -72,18 +72,7 @@ class SoundTiles(Source):
     )
     columns = a_count("Columns", "How many stand side by side", 16, MOST, (2, 40))
     rows = a_count("Rows", "How many rows of them", 9, MOST, (2, 30))
-    arc = Number(
-        label="Part",
-        help="How much of the circle they stand round",
-        default=1.0,
-        neutral=1.0,
-        hard=(0.01, 1),
-        usual=(0.1, 1),
-        unit="%",
-        factor=100,
-        decimals=0,
-        shown_when=When("layout", "ring"),
-    )
+    arc = a_fraction("Part", "How much of the circle they stand round", 1.0, (0.01, 1), when=When("layout", "ring"))
     levels = a_count("Layers", "How many stand behind each other, in depth", 1, 12, (1, 6))
     level_gap = a_distance(
         "Layer gap", "From one layer to the next, in depth", 200.0, (40, 800), (1, 20_000), MoreThan("levels", 1)
@@ -106,15 +95,7 @@ class SoundTiles(Source):
         decimals=0,
     )
     push_by = _band("Push")
-    push = Number(
-        label="Push",
-        help="How far they come towards you at the loudest",
-        default=160.0,
-        hard=(-2000, 2000),
-        usual=(-400, 400),
-        unit="px",
-        decimals=0,
-    )
+    push = a_shift("Push", "How far they come towards you at the loudest", 160.0)
     back_by = _band("Back")
     back = a_shift("Back", "How far another band draws them back at its loudest, against the push")
     lift_by = _band("Lift")

@@ -15,7 +15,7 @@ from nimble_quake.session.summaries import step_summary
 from nimble_quake.session.verbs import items
 from nimble_quake.shot.model import Map, Node
 from nimble_quake.shot.paths import find, id_of, map_path, nested_path, owner_id
-from nimble_quake.shot.spans import ACTS, acts_at
+from nimble_quake.shot.spans import ACTS
 
 
 class Recipe(RowList):
@@ -53,10 +53,10 @@ class Recipe(RowList):
             self.session.name_of(path),
             step_summary(self.session, path),
             "alone" if path == solo else self.frames.costs.note(path),
-            on=acts_at(step, self.session.frame) and (not solo or owner_id(solo) != map.id or id_of(solo) == step.id),
+            on=items.acts_now(self.session, path) and (not solo or owner_id(solo) != map.id or id_of(solo) == step.id),
             region="brass",
             number=str(number),
-            pinned=is_moving(step.values.get(ACTS)),
+            pinned=is_moving(self.session.raw(f"{path}/{ACTS}")),
             depth=1 if step.inside else 0,
             pictured=True,
         )

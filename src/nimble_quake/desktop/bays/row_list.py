@@ -17,9 +17,7 @@ from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.typed_entry import TypedEntry
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import items
-from nimble_quake.shot.model import Node
-from nimble_quake.shot.paths import find, same_row
-from nimble_quake.shot.spans import acts_at
+from nimble_quake.shot.paths import same_row
 
 
 class RowList(SpokenList):
@@ -260,11 +258,9 @@ def add_clipboard(menu: QMenu, session: Session, path: str) -> None:
 
 def add_switches(menu: QMenu, session: Session, path: str, switch: Callable[[Session, str], object]) -> None:
     """Add to a row's menu how it is switched: for the whole shot, and from the playhead on."""
-    node = find(session.shot, path)
-    if isinstance(node, Node):
-        menu.addAction("Switch on or off", lambda: switch(session, path))
-        way = "Off" if acts_at(node, session.frame) else "On"
-        menu.addAction(f"{way} from here on, by a pin", lambda: items.switch_here(session, path))
+    menu.addAction("Switch on or off", lambda: switch(session, path))
+    way = "Off" if items.acts_now(session, path) else "On"
+    menu.addAction(f"{way} from here on, by a pin", lambda: items.switch_here(session, path))
 
 
 def scrolled(rows: RowList) -> QScrollArea:

@@ -248,13 +248,13 @@ def _whiter(session: Session, response: BenchResponse) -> Sign | None:
     path, found = session.selection.plate, response.whiter
     if found is None or response.request.plate_id != owner_id(path):
         return None
-    own = session.shown(f"{path}/colour")
+    own = session.shown(f"{path}/{found.param}")
     if not isinstance(own, tuple):
         return None
 
     def mend() -> None:
         dimmed = tuple(round(part * found.beneath / found.own, 4) for part in own[:3])
-        session.set(f"{path}/colour", (*dimmed, *own[3:]), "As white as the footage")
+        session.set(f"{path}/{found.param}", (*dimmed, *own[3:]), "As white as the footage")
 
     text = f"{session.name_of(path)} is whiter than the footage: {found.own:.2f}, that {found.beneath:.2f}"
     return Sign(text, "As white", mend, f"white {path}", 100 * (found.own - found.beneath))

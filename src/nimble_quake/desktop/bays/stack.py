@@ -17,7 +17,7 @@ from nimble_quake.session.verbs import carry, effects, glass, grouping, items
 from nimble_quake.shot.groups import holder_of, holders_of, in_order, members_of
 from nimble_quake.shot.model import Node, Plate
 from nimble_quake.shot.paths import find, id_of, kind_of, map_path, nested_path, owner_path, plate_path
-from nimble_quake.shot.spans import ACTS, acts_at
+from nimble_quake.shot.spans import ACTS
 
 
 class Stack(RowList):
@@ -63,7 +63,7 @@ class Stack(RowList):
             path, depth = plate_path(plate.id), len(holders)
             has_rows = bool(plate.effects) or bool(members_of(self.session.shot.plates, plate.id))
             opened = (path not in self.session.folded) if has_rows else None
-            on = all(acts_at(each, self.session.frame) for each in (plate, *holders))
+            on = all(items.acts_now(self.session, plate_path(each.id)) for each in (plate, *holders))
             rows.append(self._plate_row(plate, on, depth, opened, path))
             if opened:
                 rows += [
@@ -98,7 +98,7 @@ class Stack(RowList):
 
     def _effect_row(self, effect: Node, on: bool, depth: int, path: str) -> Row:
         """An effect: its name, by which map, how strong it is. One that is as it was is not described again."""
-        acts = acts_at(effect, self.session.frame) and on and self._acts(path)
+        acts = items.acts_now(self.session, path) and on and self._acts(path)
         cost = self.frames.costs.note(path) if acts else ""
         maps, frame = self.session.shot.maps, self.session.frame
         kept = self._described.get(path)
@@ -128,8 +128,8 @@ class Stack(RowList):
             cost=cost,
             depth=depth,
             small=True,
-            on=acts_at(effect, self.session.frame) and on,
-            pinned=is_moving(effect.values.get(ACTS)),
+            on=items.acts_now(self.session, path) and on,
+            pinned=is_moving(self.session.raw(f"{path}/{ACTS}")),
             region="ember" if quake else "lagoon",
             map_name=by,
             shared=bool(effect.shared),

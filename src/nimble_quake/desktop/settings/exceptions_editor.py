@@ -11,11 +11,12 @@ from nimble_quake.desktop.motions.plain_fields import plain_field
 from nimble_quake.desktop.settings.bound import Bound
 from nimble_quake.desktop.theme.look import font, give_icon, tone
 from nimble_quake.motion.files import as_text, from_text
-from nimble_quake.params.kinds import Exceptions, MapRef
+from nimble_quake.params.kinds import Exceptions
+from nimble_quake.params.words import Ref
 from nimble_quake.render.values.exceptions import param_at
 from nimble_quake.session.state import Session
 from nimble_quake.shot.groups import holders_of
-from nimble_quake.shot.paths import kind_of, map_path, node_path, owner_id, owner_path, plate_path, value_path
+from nimble_quake.shot.paths import kind_of, node_path, owner_id, owner_path, plate_path, value_path
 
 ASKED = "Click on a value of the original: in the copy it can be another one. Escape leaves all as it is"
 
@@ -45,9 +46,8 @@ class ExceptionsEditor(Bound):
         """The path of the plate or map it is a copy of; empty where it is of none."""
         assert isinstance(self.param, Exceptions)
         named = value_path(node_path(self.path), self.param.of)
-        id = str(self.session.shown(named) or "")
-        path_of = map_path if isinstance(self.session.param(named), MapRef) else plate_path
-        return path_of(id) if id else ""
+        id, param = self.session.shown(named), self.session.param(named)
+        return param.path_of(id) if id and isinstance(param, Ref) else ""
 
     def value(self) -> tuple[tuple[str, str], ...]:
         """Return the exceptions now."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from PyQt6.QtCore import QObject, QTimer
 
@@ -27,6 +28,8 @@ class Preparing(QObject):
         self.frames, self._show_work, self.preferences = frames, show_work, preferences
         frames.scheduler.budget = preferences.frames_mb * 2**20
         self._work: Work | None = None
+        self._range: frozenset[int] = frozenset()
+        """The frames that are prepared on request."""
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._when_idle)
@@ -48,7 +51,8 @@ class Preparing(QObject):
             )
         self._work = Work("Prepare the range", len(wanted))
         self._show_work(self._work)
-        self.frames.scheduler.prepare([self.frames.request(frame, probe=False) for frame in wanted])
+        self._range = frozenset(wanted)
+        self._prepare(wanted)
         self._look.start()
 
     def stop(self) -> None:
@@ -68,7 +72,11 @@ class Preparing(QObject):
     def _when_idle(self) -> None:
         if self.frames.shot_override is not None:
             return  # a choice that is being tried
-        self.frames.scheduler.prepare([self.frames.request(frame, probe=False) for frame in self._wanted()])
+        self._prepare(self._wanted())
+
+    def _prepare(self, wanted: list[int]) -> None:
+        any_frame = self.frames.request(0, probe=False)
+        self.frames.scheduler.prepare([replace(any_frame, frame=frame) for frame in wanted])
 
     def _wanted(self) -> list[int]:
         """The frames to prepare, the soonest first: as many as fit."""
@@ -93,6 +101,6 @@ class Preparing(QObject):
             self.stop()
             return
         fresh = self.frames.prepared()
-        self._work.done = min(sum(fresh.values()), self._work.total)
+        self._work.done = sum(fresh.get(frame, False) for frame in self._range)
         if self._work.done >= self._work.total or not self.frames.scheduler.busy:
             self.stop()

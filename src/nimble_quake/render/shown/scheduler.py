@@ -6,7 +6,7 @@ A frame that is prepared is given up as soon as another one is waited for.
 from __future__ import annotations
 
 import threading
-from collections import OrderedDict
+from collections import OrderedDict, deque
 from collections.abc import Callable, Hashable, Sequence
 from contextlib import nullcontext
 from functools import partial
@@ -40,7 +40,7 @@ class Scheduler:
         self._wanted: BenchRequest | None = None
         self._asked = self._delivered = 0
         self._jobs: OrderedDict[str, Callable[[], None]] = OrderedDict()
-        self._ahead: list[BenchRequest] = []
+        self._ahead: deque[BenchRequest] = deque()
         self._under_way: set[Hashable] = set()
         self._kept: OrderedDict[Hashable, BenchResponse] = OrderedDict()
         self._used = self._working = self._live = self._since_job = 0
@@ -64,10 +64,12 @@ class Scheduler:
     def prepare(self, requests: Sequence[BenchRequest]) -> None:
         """Say which frames will be wanted next, the soonest first; replaces what was said before."""
         with self._wake:
-            self._ahead = list(requests)
-            for request in self._ahead:
+            self._ahead = deque()
+            for request in requests:
                 if request.key() in self._kept:  # not the first to go when the others are there
                     self._kept.move_to_end(request.key())
+                else:
+                    self._ahead.append(request)
             self._wake.notify_all()
 
     def later(self, name: str, job: Callable[[], None]) -> None:
@@ -99,7 +101,7 @@ class Scheduler:
     def busy(self) -> bool:
         """Whether anything waits or is being computed."""
         with self._wake:
-            return bool(self._wanted or self._jobs or self._under_way or self._working)
+            return bool(self._wanted or self._jobs or self._under_way or self._working or self._ahead)
 
     def stop(self) -> None:
         """End the threads; frames under way end before their next step."""
@@ -121,7 +123,8 @@ class Scheduler:
                     self._under_way.add(request.key())
                 self._working += 1
                 self._live += live > 0
-            ahead = request is not None and not live
+                row = self._ahead
+            ahead, given_up = request is not None and not live, False
             gives_way = request is not None and (ahead or request.refines)
             try:
                 with abandoned_when(partial(self._unwanted, ahead=ahead, gives_way=gives_way)):
@@ -130,15 +133,15 @@ class Scheduler:
                     elif request is not None:
                         self._compute(request, live)
             except Abandoned:
-                ahead = False  # it is stopping, or somebody waits for another frame: then it is taken up again
+                given_up = ahead  # somebody waits for another frame: this one is taken up again, if it is wanted then
             except Exception as wrong:  # one bad job must not end the thread that does them all
                 self._failed(wrong)
             finally:
                 with self._wake:
                     self._working -= 1
                     self._live -= live > 0
-                    if ahead:  # once each, though it failed or there is no memory to keep it
-                        self._ahead = [each for each in self._ahead if each is not request]
+                    if given_up and request is not None and row is self._ahead:
+                        row.appendleft(request)
                     if self._ahead:
                         self._wake.notify_all()
                     if request is not None:
@@ -156,6 +159,8 @@ class Scheduler:
         self._wanted = None
         if request is None:
             request, live = self._next_ahead(), 0
+            if request is not None:
+                self._ahead.popleft()  # once each, though it fails or there is no memory to keep it
         if request is None:
             self._since_job = 0
             return None, 0, self._jobs.popitem(last=False)[1]
@@ -169,11 +174,9 @@ class Scheduler:
     def _next_ahead(self) -> BenchRequest | None:
         if self._waited_for:
             return None  # the processor is for the frame that is waited for
-        for request in self._ahead:
-            key = request.key()
-            if key not in self._kept and key not in self._under_way:
-                return request
-        return None
+        while self._ahead and (self._ahead[0].key() in self._kept or self._ahead[0].key() in self._under_way):
+            self._ahead.popleft()
+        return self._ahead[0] if self._ahead else None
 
     def _compute(self, request: BenchRequest, live: int) -> None:
         """Compute a request; `live` is the number of its asking, 0 for a frame that is prepared ahead."""

@@ -8,7 +8,6 @@ import numpy as np
 from msgspec.structs import replace
 
 from nimble_quake.operators.plate_kind import PlateKind
-from nimble_quake.params.kinds import Colour
 from nimble_quake.raster.colour.channels import luminance
 from nimble_quake.raster.colour.light import to_encoded
 from nimble_quake.raster.geometry.grid import Grid
@@ -31,6 +30,8 @@ class Whiter(NamedTuple):
 
     own: float
     beneath: float
+    param: str
+    """The parameter that is the colour."""
 
 
 def whiter_than_footage(job: FrameJob, plate_id: str, grid: Grid) -> Whiter | None:
@@ -39,15 +40,14 @@ def whiter_than_footage(job: FrameJob, plate_id: str, grid: Grid) -> Whiter | No
     operator = None if plate is None else plate_operator(job, plate)
     if plate is None or operator is None or not in_time(plate, job.moment.frame):
         return None
-    flat = operator.values.get("colour") if isinstance(operator.declared.get("colour"), Colour) else None
-    own = _luminance(flat, linear=job.shot.linear and operator.in_light) if isinstance(flat, tuple) else 0.0
+    own = _white(operator, linear=job.shot.linear and operator.in_light)
     beneath = job.shot.plates[job.shot.plates.index(plate) + 1 :]
     there = [plate_operator(job, each) for each in beneath if is_there(each, job.moment.frame)]
     if own < WHITE or not any(kind is not None and _is_footage(kind) for kind in there):
         return None
     key = ("white", tuple(map(Same, beneath)), Same(job.shot.maps), job.moment.frame, grid)
     white = float(job.engine.cache.get(key, lambda: _white_of(job, beneath, grid)))
-    return Whiter(own, white) if own - white > MORE else None
+    return Whiter(own, white, operator.flat_colour) if own - white > MORE else None
 
 
 def _white_of(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> np.float64:
@@ -62,8 +62,12 @@ def _white_of(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> np.float6
     return np.float64(np.quantile(luminance(picture[seen][None, ..., :3]), NEARLY_ALL))
 
 
-def _luminance(colour: tuple[float, ...], *, linear: bool) -> float:
-    picture = np.array((*colour[:3], 1.0), np.float32)[None, None]
+def _white(operator: PlateKind, *, linear: bool) -> float:
+    """The luminance of a plate's one colour, encoded; 0 where it has none, or another fill counts."""
+    param = operator.declared.get(operator.flat_colour)
+    if param is None or (param.shown_when and not param.shown_when.holds(operator.values[param.shown_when.name])):
+        return 0.0
+    picture = np.array((*operator.values[param.name][:3], 1.0), np.float32)[None, None]
     return float(luminance(to_encoded(picture) if linear else picture)[0, 0])
 
 

@@ -15,7 +15,7 @@ from nimble_quake.render.plan.groups import in_time
 from nimble_quake.render.plates.warps import warp_of
 from nimble_quake.render.shown.reading import MapReading
 from nimble_quake.shot.model import Node, Plate
-from nimble_quake.shot.paths import find, owner_path, plate_path
+from nimble_quake.shot.paths import find, owner_path, plate_path, with_shared
 from nimble_quake.shot.spans import acts_at, faded
 
 LEAST = 0.02
@@ -94,7 +94,7 @@ def effect_off(job: FrameJob, node: Node, plate: Plate) -> str:
         return "It is switched off"
     if not plate.on:
         return "Its plate is switched off"
-    at = job.moment.frame
+    at, node = job.moment.frame, with_shared(job.shot, node)
     if not acts_at(node, at) or not acts_at(plate, at):
         return f"{'It' if acts_at(plate, at) else 'Its plate'} is switched off here, by a pin"
     if not in_time(plate, at):

@@ -7,7 +7,6 @@ from collections.abc import Container
 import msgspec
 
 from nimble_quake.operators.registry import registry
-from nimble_quake.params.kinds import MediaFile
 from nimble_quake.session.state import Session
 from nimble_quake.shot.model import Node, Shot, State
 from nimble_quake.shot.paths import fresh_id, kind_of
@@ -19,7 +18,7 @@ MOST = 100
 def files_of(path: str, node: Node) -> Container[str]:
     """Return the values of an item that are files: those are no part of a state."""
     operator = registry().get(kind_of(path), node.kind)
-    return [] if operator is None else [name for name, p in operator.declared.items() if isinstance(p, MediaFile)]
+    return () if operator is None else operator.file_names
 
 
 def state(session: Session, id: str) -> State | None:

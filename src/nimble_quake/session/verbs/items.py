@@ -26,7 +26,17 @@ from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.edits.swap import with_kind
 from nimble_quake.shot.fragment import needed
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import find, found_node, id_of, kind_of, neighbour, owner_path, value_path
+from nimble_quake.shot.paths import (
+    find,
+    found_node,
+    id_of,
+    kind_of,
+    neighbour,
+    owner_path,
+    real_path,
+    value_path,
+    with_shared,
+)
 from nimble_quake.shot.paths import map_path as path_of_map
 from nimble_quake.shot.spans import ACTS, acts_at
 
@@ -217,15 +227,29 @@ def switch(session: Session, path: str) -> None:
     session.edit(f"Switch {session.name_of(path)} {word}", set_field(session.shot, path, on=not node.on))
 
 
+def acts_now(session: Session, path: str) -> bool:
+    """Return whether a plate, effect or step is switched on at the playhead: by its eye, and by its pins."""
+    node = find(session.shot, path)
+    return isinstance(node, Node) and acts_at(with_shared(session.shot, node), session.frame)
+
+
 def switch_here(session: Session, path: str) -> None:
-    """Switch a plate, effect or step from the playhead on, until its next pin: pins say when it acts."""
-    node = found_node(session.shot, path)
-    value, now = f"{path}/{ACTS}", not acts_at(node, session.frame)
-    shot = set_field(session.shot, path, on=True)
-    if not keys_at(shot, value) and session.frame > 0:
+    """Switch an item, and all that is selected with it, from the playhead on, until the next pin of each."""
+    now, paths, shot = not acts_now(session, path), chosen_with(session, path), session.shot
+    for each in paths:
+        if isinstance(find(shot, each), Node):
+            shot = _switched_at(shot, each, session.frame, now)
+    what = session.name_of(path) if len(paths) == 1 else f"{len(paths)} things"
+    session.edit(f"Switch {what} {'on' if now else 'off'} from here on", shot)
+
+
+def _switched_at(shot: Shot, path: str, frame: int, on: bool) -> Shot:
+    """A pin that switches it, where its values are; the first one has another at the start, which keeps what was."""
+    node, value = with_shared(shot, found_node(shot, path)), real_path(shot, f"{path}/{ACTS}")
+    shot = set_field(shot, path, on=True)
+    if not keys_at(shot, value) and frame > 0:
         shot = set_key(shot, value, 0.0, acts_at(node, 0.0))
-    shot = set_key(shot, value, float(session.frame), now)
-    session.edit(f"Switch {session.name_of(path)} {'on' if now else 'off'} from here on", shot)
+    return set_key(shot, value, float(frame), on)
 
 
 def lock(session: Session, path: str) -> None:
