@@ -7,7 +7,7 @@ from fractions import Fraction
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtWidgets import QFileDialog, QLabel
+from PyQt6.QtWidgets import QApplication, QFileDialog, QLabel
 
 from driving import LEFT, QTest, arrived, drag
 from helpers import coded, write_png
@@ -187,3 +187,16 @@ def test_a_lens_says_on_how_many_plates_it_acts_in_the_frame_that_is_shown(windo
     window.session.take(Shot(width=320, height=180, length=20, plates=(rest("top"), lens)))
     window.session.select(plate="plates/glass")
     qtbot.waitUntil(lambda: label.text() == "lens plate, on nothing", timeout=20_000)
+
+
+def test_what_is_said_of_a_plate_widens_no_column(window):
+    """Long facts end in dots before the two sides; the list of plates keeps its eyes."""
+    bay = window.picture_bay
+    window.session.select(plate="plates/lanterns", quake="")
+    bay.kind_label.setText("12800 x 7200 · 59.94 fps · 1234 s, many more words than there is room for")
+    QApplication.processEvents()
+    left = bay.settings.mapTo(bay, QPoint()).x()
+    assert bay.stack.mapTo(bay, bay.stack.rect().topRight()).x() < left
+    assert bay.kind_label.mapTo(bay, bay.kind_label.rect().topRight()).x() <= bay.sides.mapTo(bay, QPoint()).x()
+    assert bay.kind_label.grab() is not None
+    assert bay.kind_label.toolTip().startswith("12800")

@@ -72,11 +72,11 @@ class SoundTiles(Source):
     )
     columns = a_count("Columns", "How many stand side by side", 16, MOST, (2, 40))
     rows = a_count("Rows", "How many rows of them", 9, MOST, (2, 30))
-    arc = a_fraction("Part", "How much of the circle they stand round", 1.0, (0.01, 1), when=When("layout", "ring"))
     levels = a_count("Layers", "How many stand behind each other, in depth", 1, 12, (1, 6))
     level_gap = a_distance(
         "Layer gap", "From one layer to the next, in depth", 200.0, (40, 800), (1, 20_000), MoreThan("levels", 1)
     )
+    arc = a_fraction("Part", "How much of the circle they stand round", 1.0, (0.01, 1), when=When("layout", "ring"))
     scatter = a_distance("Scatter", "How far each stands from its place, by chance, also in depth", 0.0, (0, 200))
     size = a_size("Size", "The side of a block's front", 80.0, (10, 300))
     gap = a_fraction("Gap", "How much of a block's place stays free", 0.18)

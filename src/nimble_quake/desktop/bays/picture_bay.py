@@ -24,7 +24,7 @@ from nimble_quake.desktop.viewers.frames import PREVIEWS, Frames
 from nimble_quake.desktop.viewers.view_state import ViewState
 from nimble_quake.desktop.viewers.viewer import Viewer, image_of
 from nimble_quake.desktop.widgets.chooser import Chooser
-from nimble_quake.desktop.widgets.parts import bare, heading, line, quiet, title, worded
+from nimble_quake.desktop.widgets.parts import Elided, bare, heading, line, title, worded
 from nimble_quake.render.shown.bench import AROUND, BEYOND, BenchResponse
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage.preferences import Preferences
@@ -134,7 +134,7 @@ class PictureBay(Bay):
         return line(self._stack_title, None, *buttons, height=26, margins=(0, 0))
 
     def _settings_head(self) -> QWidget:
-        self._name, self.kind_label = heading(""), quiet("")
+        self._name, self.kind_label = heading(""), Elided()
         self.sides = SidesChoice(self.session, "lagoon", self.shown_path)
         reset = bare(
             "reset",

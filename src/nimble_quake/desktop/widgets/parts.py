@@ -61,6 +61,25 @@ def quiet(text: str, size: int = 12) -> QLabel:
     return label
 
 
+class Elided(QLabel):
+    """Second words that give way: what there is no room for is in their tooltip, and widens nothing."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFont(font(12))
+        tone(self, "quiet")
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, super().minimumSizeHint().height())
+
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
+        words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        self.setToolTip(self.text() if words != self.text() else "")
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignVCenter), words)
+
+
 def bare(icon_name: str, tip: str, action: Callable[[], object] | None = None, *, toggles: bool = False) -> QToolButton:
     """Return a button that is only an icon."""
     button = QToolButton()

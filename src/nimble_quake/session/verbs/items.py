@@ -19,26 +19,15 @@ from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.add import add_map, add_plate, add_step
 from nimble_quake.shot.edits.brackets import bracketed, freed
 from nimble_quake.shot.edits.duplicate import duplicate
-from nimble_quake.shot.edits.keys import keys_at, set_key
 from nimble_quake.shot.edits.move import move
 from nimble_quake.shot.edits.remove import remove
 from nimble_quake.shot.edits.set_value import set_field
 from nimble_quake.shot.edits.swap import with_kind
+from nimble_quake.shot.edits.switching import acts, switched_from
 from nimble_quake.shot.fragment import needed
 from nimble_quake.shot.model import Map, Node, Plate, Shot
-from nimble_quake.shot.paths import (
-    find,
-    found_node,
-    id_of,
-    kind_of,
-    neighbour,
-    owner_path,
-    real_path,
-    value_path,
-    with_shared,
-)
+from nimble_quake.shot.paths import find, found_node, id_of, kind_of, neighbour, owner_path, value_path
 from nimble_quake.shot.paths import map_path as path_of_map
-from nimble_quake.shot.spans import ACTS, acts_at
 
 
 @dataclass(frozen=True)
@@ -228,9 +217,8 @@ def switch(session: Session, path: str) -> None:
 
 
 def acts_now(session: Session, path: str) -> bool:
-    """Return whether a plate, effect or step is switched on at the playhead: by its eye, and by its pins."""
-    node = find(session.shot, path)
-    return isinstance(node, Node) and acts_at(with_shared(session.shot, node), session.frame)
+    """Return whether a plate, effect or step is switched on at the playhead."""
+    return acts(session.shot, path, session.frame)
 
 
 def switch_here(session: Session, path: str) -> None:
@@ -238,18 +226,9 @@ def switch_here(session: Session, path: str) -> None:
     now, paths, shot = not acts_now(session, path), chosen_with(session, path), session.shot
     for each in paths:
         if isinstance(find(shot, each), Node):
-            shot = _switched_at(shot, each, session.frame, now)
+            shot = switched_from(shot, each, session.frame, now)
     what = session.name_of(path) if len(paths) == 1 else f"{len(paths)} things"
     session.edit(f"Switch {what} {'on' if now else 'off'} from here on", shot)
-
-
-def _switched_at(shot: Shot, path: str, frame: int, on: bool) -> Shot:
-    """A pin that switches it, where its values are; the first one has another at the start, which keeps what was."""
-    node, value = with_shared(shot, found_node(shot, path)), real_path(shot, f"{path}/{ACTS}")
-    shot = set_field(shot, path, on=True)
-    if not keys_at(shot, value) and frame > 0:
-        shot = set_key(shot, value, 0.0, acts_at(node, 0.0))
-    return set_key(shot, value, float(frame), on)
 
 
 def lock(session: Session, path: str) -> None:
