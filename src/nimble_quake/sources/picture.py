@@ -112,8 +112,10 @@ class PictureSource(Source):
             return picture
         down = np.clip(np.arange(rows.start, rows.stop), 0, frame.height - 1)
         across = np.clip(np.arange(columns.start, columns.stop), 0, frame.width - 1)
-        going_on = border[down][:, across]
-        return np.asarray(picture + going_on * (1 - picture[..., 3:]), np.float32)
+        going_on = border[down][:, across] * (1 - picture[..., 3:])
+        own = grid.inside_frame((ctx.at.width, ctx.at.height))
+        going_on[own] = 0  # within the frame it is what it is
+        return np.asarray(picture + going_on, np.float32)
 
     def _as_it_is(self, grid: Grid, ctx: Context) -> Picture | None:
         if self.plate:

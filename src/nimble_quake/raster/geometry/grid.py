@@ -76,14 +76,20 @@ class Grid:
         top = round((self.y0 - outer.y0) * self.scale)
         return slice(top, top + self.height), slice(left, left + self.width)
 
-    def beyond(self, size: tuple[float, float]) -> list[Grid]:
-        """Return the parts of this grid that lie outside a frame of a size (shot pixels): above, below, beside it."""
+    def inside_frame(self, size: tuple[float, float]) -> tuple[slice, slice]:
+        """Return the rows and columns of this grid that lie within a frame of a size (shot pixels)."""
         width, height = (max(1, round(side * self.scale)) for side in size)
         left, top = (
             min(max(0, round(-at * self.scale)), n) for at, n in ((self.x0, self.width), (self.y0, self.height))
         )
         right = min(max(left, round(width - self.x0 * self.scale)), self.width)
         low = min(max(top, round(height - self.y0 * self.scale)), self.height)
+        return slice(top, low), slice(left, right)
+
+    def beyond(self, size: tuple[float, float]) -> list[Grid]:
+        """Return the parts of this grid that lie outside a frame of a size (shot pixels): above, below, beside it."""
+        rows, columns = self.inside_frame(size)
+        left, top, right, low = columns.start, rows.start, columns.stop, rows.stop
         boxes = (
             (0, 0, self.width, top),
             (0, low, self.width, self.height - low),
