@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+from typing import Any
+
+import msgspec
 import numpy as np
 import pytest
 
+from helpers import noise_map, rendered
 from nimble_quake.raster.geometry.affine import IDENTITY
-from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.geometry.part import Patch, around
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.geometry.part import EVENLY, Patch, around, let_through
 from nimble_quake.render.chain.pictures import PlacedRaster
+from nimble_quake.render.engine import Engine
+from nimble_quake.render.services import frame_job
 from nimble_quake.render.values.placement import Placement
+from nimble_quake.shot.model import Map, Node, Plate, Shot
 
 GRID = Grid(-20.0, -10.0, 60, 40, 0.5)
 
@@ -49,3 +57,66 @@ def test_where_samples_fall_on_pixels_a_picture_covers_just_its_own(shift):
     assert np.shares_memory(raster.on(part), picture)
     whole = raster.on(grid)
     assert (Patch(raster.on(part), part).on(grid) == whole).all()
+
+
+class TestLetThrough:
+    def test_it_begins_at_a_whole_number_of_steps_and_ends_with_the_last_sample(self):
+        grid, fractions = Grid(-40.0, 8.0, 300, 200, 0.5), np.zeros((200, 300, 1), np.float32)
+        fractions[70, 150] = fractions[111, 199] = 1e-6
+        part = let_through(fractions, grid)
+        assert part == grid.part(2 * EVENLY, EVENLY, 200 - 2 * EVENLY, 112 - EVENLY)
+
+    def test_all_and_nothing(self):
+        grid = Grid(0.0, 0.0, 90, 70)
+        assert let_through(np.ones((70, 90, 1), np.float32), grid) is grid
+        assert let_through(np.zeros((70, 90, 1), np.float32), grid) is None
+
+
+@pytest.mark.parametrize("scale", [1.0, 0.5])
+def test_a_plate_as_a_map_is_the_same_on_any_part_of_the_frame_and_round_it(scale):
+    """A soft edge within the frame is not counted twice where the part reaches beyond the frame."""
+    soft = Plate(id="s", kind="shape", values={"width": 60.0, "height": 40.0, "position": (20.0, 30.0), "turn": 20.0})
+    of_it = Map(id="m", name="", recipe=(Node(id="p", kind="picture", values={"plate": "s", "take": "colour"}),))
+    shot = Shot(width=160, height=96, rate=Fraction(24), length=24, plates=(soft,), maps=(of_it,))
+    whole = frame_grid(160, 96, scale).grown(24)
+    alpha = frame_job(Engine(), shot, 3).map_values("m", whole)[..., 3]
+    assert ((alpha > 0.05) & (alpha < 0.95)).sum() > 20
+    for part in (whole.part(0, 0, 80, 60), whole.part(8, 16, 40, 50), whole.part(30, 30, 20, 12)):
+        found = frame_job(Engine(), shot, 3).map_values("m", part)
+        assert found is not None
+        assert (found[..., 3] == alpha[part.inside(whole)]).all()
+
+
+OF_MAP = {"map": "noise", "mask_on": "result"}
+EFFECTS: dict[str, dict[str, Any]] = {
+    "push": OF_MAP,
+    "slope": OF_MAP,
+    "soften": OF_MAP,
+    **{kind: {} for kind in ("glow", "choke", "relief", "rim_light")},
+}
+TEXTURE = noise_map("noise", size_x=30.0, size_y=20.0, churn=1.0)
+HOLE = {"place": (230.0, 110.0), "width": 60.0, "height": 40.0, "feather": 9.0}
+
+
+def masked(kind: str, where: str, least: float) -> np.ndarray:
+    """A frame with an effect and a mask that is small; least: what of it there is everywhere else."""
+    steps = (Node(id="d", kind="drawn_mask", values=HOLE), Node(id="v", kind="levels", values={"low": least}))
+    own = {"mask": "hole"} if where == "effect" else {}
+    effects = (Node(id="e", kind=kind, values={**EFFECTS[kind], **own}),)
+    seen = {} if where == "effect" else {"mask": "hole"}
+    below = Plate(id="b", kind="pattern", values={"map": "noise"})
+    plate = Plate(
+        id="p", kind="lens" if where == "lens" else "pattern", values={"map": "noise", **seen}, effects=effects
+    )
+    if where == "lens":
+        plate = msgspec.structs.replace(plate, values=seen)
+    maps = (TEXTURE, Map(id="hole", name="", recipe=steps))
+    shot = Shot(width=320, height=180, rate=Fraction(24), length=24, plates=(plate, below), maps=maps)
+    return rendered(shot, 5)
+
+
+@pytest.mark.parametrize("kind", EFFECTS)
+@pytest.mark.parametrize("where", ["plate", "effect", "lens"])
+def test_what_is_made_only_where_it_is_seen_is_what_is_made_everywhere(kind, where):
+    """A whisper of the mask everywhere has all of the frame made."""
+    assert np.abs(masked(kind, where, 0.0) - masked(kind, where, 1e-4)).max() < 4e-4

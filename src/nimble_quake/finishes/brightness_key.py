@@ -9,6 +9,7 @@ from nimble_quake.operators.base import Context
 from nimble_quake.operators.keying import Keyer
 from nimble_quake.operators.quantities import a_fraction, a_level
 from nimble_quake.raster.colour.channels import luminance
+from nimble_quake.raster.colour.clear import has_clear
 from nimble_quake.raster.finishes.rims import thinned
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.threads.rows import in_bands
@@ -29,15 +30,16 @@ class BrightnessKey(Keyer):
 
     def kept(self, bright: np.ndarray) -> np.ndarray:
         """Return how much is kept of brightnesses 0...1: ramps `softness` wide about the two levels."""
-        wide = np.float32(max(self.softness, 1e-4))
-        up = np.clip((bright - np.float32(self.low)) / wide + np.float32(0.5), 0, 1)
-        down = np.clip((np.float32(self.high) - bright) / wide + np.float32(0.5), 0, 1)
-        inside = up if self.high >= 1 else np.minimum(up, down)  # nothing is brighter than white
+        per, half = np.float32(1 / max(self.softness, 1e-4)), np.float32(0.5)
+        inside = (bright - np.float32(self.low)) * per + half
+        if self.high < 1:  # nothing is brighter than white
+            inside = np.minimum(inside, (np.float32(self.high) - bright) * per + half)
+        inside = np.clip(inside, 0, 1, out=inside)
         return np.asarray(1 - inside if self.invert else inside, np.float32)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        def kept(rows: Picture) -> np.ndarray:
-            return self.kept(luminance(rows) / np.maximum(rows[..., 3], np.float32(1e-6)))
-
-        fraction = self.edged(np.asarray(in_bands(kept, field)), outer, grid)
-        return thinned(field[grid.inside(outer)], fraction)
+        bright = luminance(field)
+        if has_clear(field):
+            bright = in_bands(lambda of, alpha: of / np.maximum(alpha, np.float32(1e-6)), bright, field[..., 3])
+        fraction = self.edged(in_bands(self.kept, bright), outer, grid)
+        return thinned(field, fraction, grid.inside(outer))

@@ -15,6 +15,7 @@ from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.colour.clear import has_clear
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.threads.extremes import ends_of
+from nimble_quake.raster.threads.rows import in_bands
 
 CHANNELS = options(
     value="Value: the grey of the map, or its own axis",
@@ -142,9 +143,8 @@ class ReadsMap(Step):
             return np.ones(field.shape[:2], np.float32)
         values = channel(field, name, axis)
         if self.clear != "as-is" and name != "alpha" and has_clear(field):
-            alpha = np.clip(field[..., 3], 0, 1)
             ground = np.float32({"white": 1.0, "black": 0.0}.get(self.clear, rest))
-            values = ground + (values - ground) * alpha
+            values = in_bands(lambda v, a: ground + (v - ground) * np.clip(a, 0, 1), values, field[..., 3])
         return values
 
     def extremes(self, name: str, axis: int, rest: float, ctx: Context) -> tuple[float, float]:

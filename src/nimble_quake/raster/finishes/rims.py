@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
 from nimble_quake.kernels import kernel
-from nimble_quake.raster.blur.filters import gaussian_inside
+from nimble_quake.raster.blur.filters import WHOLE, Part, gaussian_inside
 from nimble_quake.raster.blur.morphology import morphed
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.raster.threads.rows import run_rows
@@ -170,10 +170,10 @@ def shaded(picture: Picture, more: Coverage) -> Picture:
 
 
 @kernel(error_model="numpy", slp=True)
-def _thinned(picture, fraction, out, first, last):
+def _thinned(picture, top, left, fraction, out, first, last):
     i1, i2, i3 = np.uint64(1), np.uint64(2), np.uint64(3)
     for j in range(first, last):
-        row, made = picture[j].reshape(-1), out[j].reshape(-1)
+        row, made = picture[top + j].reshape(-1)[4 * left :], out[j].reshape(-1)
         for i in range(out.shape[1]):
             n, f = np.uint64(4 * i), fraction[j, i]
             made[n], made[n + i1], made[n + i2], made[n + i3] = (
@@ -184,10 +184,12 @@ def _thinned(picture, fraction, out, first, last):
             )
 
 
-def thinned(picture: Picture, fraction: Coverage) -> Picture:
-    """Return so much of a picture (H, W, 4) as a fraction (H, W) says."""
-    out = np.empty(picture.shape, np.float32)
-    run_rows(_thinned, len(out), np.ascontiguousarray(picture), np.ascontiguousarray(fraction, np.float32), out)
+def thinned(picture: Picture, fraction: Coverage, part: Part = WHOLE) -> Picture:
+    """Return so much of a picture (H, W, 4), or of a part of it, as a fraction (h, w) says."""
+    out = np.empty((*fraction.shape, 4), np.float32)
+    top, left = (span.indices(size)[0] for span, size in zip(part, picture.shape[:2], strict=True))
+    picture, fraction = np.ascontiguousarray(picture), np.ascontiguousarray(fraction, np.float32)
+    run_rows(_thinned, len(out), picture, top, left, fraction, out)
     return out
 
 

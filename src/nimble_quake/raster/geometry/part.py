@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from nimble_quake.conventions import Picture
+from nimble_quake.conventions import Field, Picture
 from nimble_quake.raster.geometry.grid import Grid
 
 
@@ -33,3 +33,18 @@ def around(whole: Grid, *parts: Grid) -> Grid:
     left, top = min(each.start for each in columns), min(each.start for each in rows)
     right, low = max(each.stop for each in columns), max(each.stop for each in rows)
     return whole if (right - left, low - top) == whole.shape[::-1] else whole.part(left, top, right - left, low - top)
+
+
+EVENLY = 64
+"""Where a part that is cut out begins, in samples: what is made smaller on its way falls into the same pairs there."""
+
+
+def let_through(fractions: Field, grid: Grid) -> Grid | None:
+    """Return the part of a grid where fractions (H, W, 1) on it are above nothing; None for nowhere."""
+    there = fractions[..., 0] > 0
+    rows, columns = np.flatnonzero(there.any(axis=1)), np.flatnonzero(there.any(axis=0))
+    if len(rows) == 0:
+        return None
+    left, top = int(columns[0]) // EVENLY * EVENLY, int(rows[0]) // EVENLY * EVENLY
+    width, height = int(columns[-1]) + 1 - left, int(rows[-1]) + 1 - top
+    return grid if (height, width) == grid.shape else grid.part(left, top, width, height)

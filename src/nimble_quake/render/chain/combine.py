@@ -7,7 +7,7 @@ import numpy as np
 from nimble_quake.conventions import REST, Field
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.colour.channels import as_channels
-from nimble_quake.raster.threads.rows import run_rows
+from nimble_quake.raster.threads.rows import in_bands, run_rows
 
 MODES = ("over", "add", "average", "multiply", "lighten", "darken", "difference", "screen", "replace")
 FULL = np.ones((1, 1, 1), np.float32)
@@ -69,5 +69,6 @@ def mixed(before: Field, after: Field, opacity: float, mask: Field | None = None
         return after
     count = max(before.shape[2], after.shape[2])
     before, after = as_channels(before, count), as_channels(after, count)
-    fraction = np.float32(opacity) if mask is None else mask * np.float32(opacity)
-    return before + (after - before) * fraction
+    if mask is None:
+        return in_bands(lambda own, made: own + (made - own) * np.float32(opacity), before, after)
+    return in_bands(lambda own, made, at: own + (made - own) * (at * np.float32(opacity)), before, after, mask)

@@ -25,6 +25,7 @@ from nimble_quake.operators.steps import Enclosing, PointShaper, Shaper, Source
 from nimble_quake.raster.colour.channels import as_channels, in_colour
 from nimble_quake.raster.colour.light import to_encoded, to_linear
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.part import let_through
 from nimble_quake.render.abandon import go_on
 from nimble_quake.render.caches.results import Same
 from nimble_quake.render.chain.combine import combined, mixed
@@ -150,7 +151,7 @@ def _freed(step: Node, ids: set[str]) -> Node:
 
 
 def _computed(chain: Chain, grid: Grid) -> Samples:
-    last, before = chain.units[-1], chain.lead(1)
+    last = chain.units[-1]
     if isinstance(last.operator, Source):
         return _made(chain, last, grid)
     run = neighbours(chain.units)
@@ -160,11 +161,26 @@ def _computed(chain: Chain, grid: Grid) -> Samples:
         lead = chain.lead(len(run))
         values = lead.on(grid)
         return _timed_together(chain.job, run, lambda: chain.space.points(values, run, lead.rest))
-    after = _after(chain, last, grid)
     if last.plain:
-        return after
+        return _after(chain, last, grid)
     mask = _mask(replace(chain, job=_then(chain, last)), last, grid)
-    return mixed(before.on(grid), after, last.operator.opacity, mask)
+    return _mixed(chain, last, grid, mask)
+
+
+def _mixed(chain: Chain, last: Unit, grid: Grid, mask: Field | None) -> Samples:
+    """What the last step makes, mixed into what was there; it is made where its mask lets anything through."""
+    own, opacity = chain.lead(1).on(grid), last.operator.opacity
+    part = grid if mask is None else let_through(mask, grid)
+    if part is None:
+        return own
+    if part == grid:
+        return mixed(own, _after(chain, last, grid), opacity, mask)
+    assert mask is not None
+    where = part.inside(grid)
+    made = mixed(own[where], _after(chain, last, part), opacity, mask[where])
+    out = np.array(as_channels(own, made.shape[2]))
+    out[where] = made
+    return out
 
 
 def _after(chain: Chain, last: Unit, grid: Grid) -> Samples:

@@ -15,7 +15,7 @@ from nimble_quake.raster.colour.channels import luminance
 from nimble_quake.raster.finishes.rims import thinned
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.geometry.part import Patch
+from nimble_quake.raster.geometry.part import Patch, let_through
 from nimble_quake.render.abandon import go_on
 from nimble_quake.render.chain.masks import mask_values
 from nimble_quake.render.chain.pictures import Clear, Ground, PictureSpace, bounded, longest
@@ -143,9 +143,10 @@ def _layer(
         return None
     chain, path = effects_chain(job, plate, units, ground), plate_path(plate.id)
     bleed = bounded(chain, grid) if units else 0.0
-    part = ground.covered(grid, bleed)
-    if part is None:
+    found = _seen_part(job, plate, operator, ground.covered(grid, bleed), ground)
+    if found is None:
         return None
+    part, cover = found
     job.warps.pop(path, None)
     picture = chain.on(part)
     looked = job.warps.get(path)
@@ -153,16 +154,28 @@ def _layer(
     doubted = part != grid and not _sure(job, units, part)
     if warp is not None and doubted and (reach := longest(warp)) > bleed + 1:
         # a map reaches beyond the frame with values that it has nowhere inside: look at all that could be pulled in
-        part = ground.covered(grid, reach) or part
+        part, cover = _seen_part(job, plate, operator, ground.covered(grid, reach), ground) or found
         job.warps.pop(path, None)
         picture = chain.on(part)
         warp = job.warps[path][0].warp
-    with _own_picture(job, plate):
-        cover = _cover(job, operator, part, path, ground.placement)
     if cover is not None and not operator.beneath:
         picture, cover = thinned(picture, cover[..., 0]), None
     left, top = round((part.x0 - grid.x0) * grid.scale), round((part.y0 - grid.y0) * grid.scale)
     return Layer(picture, left, top, warp, ground.bits8, cover=cover)
+
+
+def _seen_part(
+    job: FrameJob, plate: Plate, operator: PlateKind, covered: Grid | None, ground: Ground
+) -> tuple[Grid, Field | None] | None:
+    """What of a part is let through by the plate's mask and matte, and how much of it; None for nothing."""
+    if covered is None:
+        return None
+    with _own_picture(job, plate):
+        cover = _cover(job, operator, covered, plate_path(plate.id), ground.placement)
+    part = covered if cover is None else let_through(cover, covered)
+    if part is None:
+        return None
+    return part, None if cover is None else cover[part.inside(covered)]
 
 
 def _cover(job: FrameJob, operator: PlateKind, part: Grid, path: str, placement: Placement) -> Field | None:

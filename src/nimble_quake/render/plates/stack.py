@@ -8,14 +8,14 @@ from typing import TypeAlias, TypeGuard
 
 import numpy as np
 
-from nimble_quake.conventions import Picture, Pixels, Seconds
+from nimble_quake.conventions import Field, Picture, Pixels, Seconds
 from nimble_quake.kernels.pools.native import Begun
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster.colour.blend import blend_onto, flat, over_flat
 from nimble_quake.raster.colour.light import linear_colour
 from nimble_quake.raster.colour.mix import mixed
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
-from nimble_quake.raster.geometry.part import Patch
+from nimble_quake.raster.geometry.part import Patch, let_through
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.sampling.split import Split
 from nimble_quake.render.caches.results import Same
@@ -161,28 +161,33 @@ def _through_lens(job: FrameJob, plate: Plate, below: tuple[Plate, ...], grid: G
     outer = grid.grown(grid.samples(min(room, MOST_BEYOND * max(job.shot.width, job.shot.height))))
     whole = stack_over(job, below, outer, background)
     ground = Beneath(job, plate, below, outer, whole, background, edge, placement)
-    layer = plate_layer(job, plate, grid, upto=_upto(plate, job.look), beneath=ground)
     beneath = whole[grid.inside(outer)]
-    _note(job.look, plate, layer, grid)
-    return np.array(beneath) if layer is None else _laid(beneath, layer, operator, grid, placement)
-
-
-def _laid(beneath: Picture, layer: Layer, operator: PlateKind, grid: Grid, placement: Placement) -> Picture:
-    """Return what lies beneath a lens, with what it shows in its place inside its shape."""
     fractions = operator.seen_through(placement.place, grid)
-    everywhere = fractions is None and layer.cover is None and operator.opacity >= 1
-    if everywhere and operator.blend == "normal":
-        return np.array(layer.picture)
+    part = grid if fractions is None else let_through(fractions, grid)
+    layer = None if part is None else plate_layer(job, plate, part, upto=_upto(plate, job.look), beneath=ground)
+    canvas = np.array(beneath)
+    if part is None or layer is None:
+        return canvas
+    _note(job.look, plate, layer, part)
+    seen = part.part(layer.left, layer.top, *layer.picture.shape[1::-1]).inside(grid)
+    canvas[seen] = _laid(beneath[seen], layer, operator, None if fractions is None else fractions[seen])
+    return canvas
+
+
+def _laid(beneath: Picture, layer: Layer, operator: PlateKind, fractions: Field | None) -> Picture:
+    """Return what lies beneath a lens, with what it shows in its place as far as it is seen there, (H, W, 1)."""
+    if layer.cover is not None:
+        fractions = layer.cover if fractions is None else fractions * layer.cover
     if operator.blend != "normal":
         canvas = np.array(beneath)
         picture = layer.picture if fractions is None else layer.picture * fractions
-        picture = picture if layer.cover is None else picture * layer.cover
-        blend_onto(canvas, picture, mode=operator.blend, opacity=operator.opacity, left=layer.left, up=layer.top)
+        blend_onto(canvas, picture, mode=operator.blend, opacity=operator.opacity)
         return canvas
-    fraction = np.float32(operator.opacity) if fractions is None else fractions * np.float32(operator.opacity)
-    if layer.cover is not None:
-        fraction = fraction * layer.cover
-    return mixed(beneath, layer.picture, np.broadcast_to(np.asarray(fraction), (*grid.shape, 1)), grid.shape)
+    if fractions is None and operator.opacity >= 1:
+        return layer.picture
+    amount = np.float32(operator.opacity)
+    weights = np.full((1, 1, 1), amount) if fractions is None else fractions * amount
+    return mixed(beneath, layer.picture, weights, beneath.shape[:2])
 
 
 def beneath_of(job: FrameJob, plate: Plate, grid: Grid) -> Beneath:
