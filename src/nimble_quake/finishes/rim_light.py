@@ -15,6 +15,7 @@ from nimble_quake.params.kinds import Colour
 from nimble_quake.raster.blur.filters import blur_margin
 from nimble_quake.raster.finishes.rims import alpha_of, lit_by, softened
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.threads.rows import in_bands
 from nimble_quake.raster.warps.slopes import slopes
 
 
@@ -45,10 +46,15 @@ class RimLight(Finish):
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         inside, sigma = grid.inside(outer), max(self.width * grid.scale, 0.4)
         soft = softened(alpha_of(field), sigma)
-        slope = slopes(soft, 3)[inside] * np.float32(sigma * math.sqrt(2 * math.pi))  # a straight edge has slope 1
-        turn = math.radians(self.bearing)
-        facing = -(slope[..., 0] * np.float32(math.cos(turn)) + slope[..., 1] * np.float32(math.sin(turn)))
-        steep = np.hypot(slope[..., 0], slope[..., 1])
-        bright = np.clip(facing * np.float32(1 - self.wrap) + steep * np.float32(self.wrap), 0, 1)
+        turn, steepness = math.radians(self.bearing), np.float32(sigma * math.sqrt(2 * math.pi))
+        towards = np.array((-math.cos(turn), -math.sin(turn)), np.float32) * np.float32(1 - self.wrap)
+        wrap, power = np.float32(self.wrap), np.float32(self.power)
+
+        def bright(slope: np.ndarray, alpha: np.ndarray) -> np.ndarray:
+            x, y = (slope[..., axis] * steepness for axis in (0, 1))  # a straight edge has slope 1
+            lit = x * towards[0] + y * towards[1] + np.sqrt(x * x + y * y) * wrap
+            return np.asarray(np.clip(lit, 0, 1) * alpha * power, np.float32)
+
         own = field[inside]
-        return lit_by(own, bright * own[..., 3] * np.float32(self.power), self.colour, within=True, linear=ctx.linear)
+        light = in_bands(bright, slopes(soft, 3)[inside], own[..., 3])
+        return lit_by(own, light, self.colour, within=True, linear=ctx.linear)

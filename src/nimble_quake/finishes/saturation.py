@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import cv2
 import numpy as np
 
 from nimble_quake.conventions import LUMA_709, Picture
@@ -46,11 +47,11 @@ class Saturation(Finish):
         return np.asarray(turned @ strong * self.brightness)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        matrix = self.matrix().T.astype(np.float32)
+        matrix = np.eye(4)
+        matrix[:3, :3] = self.matrix()
 
         def made(rows: Picture) -> Picture:
-            out = rows.copy()
-            out[..., :3] = np.clip(rows[..., :3] @ matrix, 0, 1)
-            return out
+            out = cv2.transform(np.ascontiguousarray(rows), matrix)
+            return np.asarray(np.clip(out, 0, 1, out=out), np.float32)
 
-        return np.asarray(in_bands(made, field), np.float32)
+        return in_bands(made, field)

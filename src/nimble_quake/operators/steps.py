@@ -271,7 +271,10 @@ class Shaper(Step):
         """Return the new picture on `grid` from one on `outer`, both premultiplied."""
         if self.averages or self.alpha == "premultiplied":
             return self.shape(picture, outer, grid, ctx)
-        shaped = self.shape(unweighted(picture, 0.0), outer, grid, ctx)
+        clear = has_clear(picture)
+        shaped = self.shape(unweighted(picture, 0.0) if clear else picture, outer, grid, ctx)
+        if not clear and shaped.shape[2] == 4 and not has_clear(shaped):
+            return shaped
         if self.alpha == "straight" and shaped.shape[2] == 4:
             return weighted(shaped, 0.0)
         made = np.array(as_channels(shaped, 4))

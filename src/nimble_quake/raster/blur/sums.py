@@ -8,6 +8,7 @@ import numpy as np
 
 from nimble_quake.conventions import Field
 from nimble_quake.raster.colour.channels import as_channels
+from nimble_quake.raster.threads.rows import in_bands
 
 
 @dataclass(frozen=True)
@@ -21,18 +22,22 @@ class Meeting:
 def met(parts: list[Meeting], how: str, rest: float) -> Field:
     """Return the fields' mean, or the lightest, darkest or added value about rest; weights draw them to rest."""
     channels = max(part.field.shape[2] for part in parts)
-    total = np.zeros(as_channels(parts[0].field, channels).shape, np.float32)
-    level = np.float32(rest)
-    if how == "mean":
-        whole = sum(part.weight for part in parts)
-        for part in parts:
-            total += as_channels(part.field, channels) * np.float32(part.weight / whole)
+    weights, level = [np.float32(part.weight) for part in parts], np.float32(rest)
+    whole = sum(part.weight for part in parts)
+
+    def meet(first: Field, *others: Field) -> Field:
+        if how == "mean":
+            total = first * np.float32(parts[0].weight / whole)
+            for part, field in zip(parts[1:], others, strict=True):
+                total += field * np.float32(part.weight / whole)
+            return total
+        total = first.copy()
+        for weight, field in zip(weights[1:], others, strict=True):
+            fainter = level + (field - level) * weight
+            if how == "add":
+                total += fainter - level
+            else:
+                (np.maximum if how == "lighten" else np.minimum)(total, fainter, out=total)
         return total
-    total += as_channels(parts[0].field, channels)
-    for part in parts[1:]:
-        field = level + (as_channels(part.field, channels) - level) * np.float32(part.weight)
-        if how == "add":
-            total += field - level
-        else:
-            (np.maximum if how == "lighten" else np.minimum)(total, field, out=total)
-    return total
+
+    return in_bands(meet, *(as_channels(part.field, channels) for part in parts))

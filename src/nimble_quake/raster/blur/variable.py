@@ -255,14 +255,27 @@ def _mixed(base, pictures, places, pers, sigmas, widths, left, top, out, first, 
         _put_together(lines, found, fractions, out[j].reshape(-1))
 
 
+def _where_blurred(widths: NDArray[np.float32]) -> tuple[slice, slice]:
+    """The rows and columns between which pixels are blurred at all."""
+    there = widths > LEAST
+    rows, columns = np.flatnonzero(there.any(axis=1)), np.flatnonzero(there.any(axis=0))
+    return slice(int(rows[0]), int(rows[-1]) + 1), slice(int(columns[0]), int(columns[-1]) + 1)
+
+
 def softened(picture: Plane, widths: NDArray[np.float32], left: int, top: int) -> Plane:
     """Return the part of a picture (h, w, C) from (left, top) on, each pixel blurred by its own width.
 
     widths: (H, W) standard deviations in samples.
     """
     channels, (height, width) = picture.shape[2], widths.shape
+    own = np.ascontiguousarray(picture[top : top + height, left : left + width])
     if not ends_of(widths)[1] > LEAST:
-        return np.ascontiguousarray(picture[top : top + height, left : left + width])
+        return own
+    rows, columns = _where_blurred(widths)
+    if (rows.stop - rows.start, columns.stop - columns.start) != (height, width):
+        out = own.copy() if own.base is picture else own
+        out[rows, columns] = softened(picture, widths[rows, columns], left + columns.start, top + rows.start)
+        return out
     whole = picture if channels == 4 else np.ascontiguousarray(np.pad(picture, ((0, 0), (0, 0), (0, 4 - channels))))
     levels = levels_up_to(whole, widths, left, top)
     out = np.empty((height, width, 4), np.float32)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.colour.channels import linear_to_srgb, srgb_to_linear
-from nimble_quake.raster.colour.powers import power_row
 from nimble_quake.raster.threads.rows import run_rows
 
 ENTRIES = 4096
@@ -53,36 +54,33 @@ def _changed(picture, table, decodes, out, first, last):
                 out[j, i, k] = v * alpha
 
 
+@lru_cache(maxsize=16)
+def _exposures(gains: tuple[float, ...]) -> NDArray[np.float32]:
+    """A table for each colour, (3, ENTRIES + 2): what becomes of encoded values 0...1 whose light is so much more."""
+    light = np.clip(DECODED * np.array(gains, np.float32)[:, None], 0, 1)
+    return np.asarray(linear_to_srgb(light), np.float32)
+
+
 @kernel(error_model="numpy", fastmath={"contract"})
-def _exposed(picture, gains, out, first, last):
-    zero, one, wide = np.float32(0), np.float32(1), picture.shape[1]
-    row, room, light = np.empty(wide, np.float32), np.empty(wide, np.float32), np.empty(wide, np.float32)
+def _looked_up(picture, tables, out, first, last):
+    zero, one, top = np.float32(0), np.float32(1), np.float32(ENTRIES)
     for j in range(first, last):
-        for k in range(3):
-            gain = gains[k]
-            for i in range(wide):
-                v = min(max(picture[j, i, k], zero), one)
-                light[i] = v
-                row[i] = (v + np.float32(0.055)) / np.float32(1.055)
-            power_row(row, np.float32(2.4), room)
-            for i in range(wide):
-                v = light[i]
-                v = v / np.float32(12.92) if v <= np.float32(0.04045) else row[i]
-                v = min(max(v * gain, zero), one)
-                light[i], row[i] = v, v
-            power_row(row, np.float32(1 / 2.4), room)
-            for i in range(wide):
-                v = light[i]
-                low, high = v * np.float32(12.92), np.float32(1.055) * row[i] - np.float32(0.055)
-                out[j, i, k] = low if v <= KNEE else high
-        for i in range(wide):
+        for i in range(out.shape[1]):
+            for k in range(3):
+                place = min(max(picture[j, i, k], zero), one) * top
+                n = np.int32(place)
+                low = tables[k, n]
+                out[j, i, k] = low + (tables[k, n + 1] - low) * (place - np.float32(n))
             out[j, i, 3] = picture[j, i, 3]
 
 
 def exposed(picture: Picture, gains: NDArray[np.float32]) -> Picture:
-    """Return straight encoded colours (H, W, 4), held to 0...1, whose light is `gains` (red, green, blue) as much."""
+    """Return straight encoded colours (H, W, 4), clamped to 0...1, whose light is `gains` (red, green, blue) as much.
+
+    By tables, linear between entries: within a fifteenth of a level of 8 bits where it clips, far nearer elsewhere.
+    """
     out = np.empty(picture.shape, np.float32)
-    run_rows(_exposed, picture.shape[0], picture, gains, out)
+    run_rows(_looked_up, picture.shape[0], picture, _exposures(tuple(gains.tolist())), out)
     return out
 
 

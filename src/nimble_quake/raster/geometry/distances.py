@@ -71,6 +71,50 @@ def ellipse_distance(x, y, a, b):
     return (-d if inside else d), nx, ny
 
 
+TOGETHER = 64
+"""So many places are measured side by side; neighbours need about as many steps."""
+
+
+@kernel(error_model="numpy")
+def ellipse_distances(xs, ys, a, b, work, ds, nxs, nys):
+    """As `ellipse_distance` of many places (n,), into ds, nxs, nys: step by step for all of them, which is quicker.
+
+    work: (5, TOGETHER) scratch.
+    """
+    flip = a < b
+    p, q = (b, a) if flip else (a, b)
+    more = p * p - q * q
+    us, vs, pus, qvs, at = work[0], work[1], work[2], work[3], work[4]
+    for begin in range(0, len(xs), TOGETHER):
+        count = min(TOGETHER, len(xs) - begin)
+        for i in range(count):
+            x, y = abs(xs[begin + i]), abs(ys[begin + i])
+            us[i], vs[i] = max(y if flip else x, 1e-9 * p), max(x if flip else y, 1e-9 * q)
+            pus[i], qvs[i] = p * us[i], q * vs[i]
+            at[i] = max(qvs[i], math.sqrt(pus[i] * pus[i] + qvs[i] * qvs[i]) - more)
+        for _ in range(STEPS):
+            going = 0
+            for i in range(count):
+                s = at[i]
+                both = 1.0 / (s * (s + more))
+                near, far = (s + more) * both, s * both
+                m, n = (pus[i] * far) * (pus[i] * far), (qvs[i] * near) * (qvs[i] * near)
+                further = (m + n) * (math.sqrt(m + n) - 1.0) / (m * far + n * near)
+                at[i] = s + further
+                going += 1 if further > CLOSE * at[i] else 0
+            if going == 0:
+                break
+        for i in range(count):
+            m, n = p * p * us[i] / (at[i] + more), q * q * vs[i] / at[i]
+            du, dv = us[i] - m, vs[i] - n
+            d = math.sqrt(du * du + dv * dv)
+            inside = (us[i] / p) * (us[i] / p) + (vs[i] / q) * (vs[i] / q) < 1.0
+            edge = d < 1e-9 * p  # its own normal
+            du, dv = m / (p * p) if edge else du, n / (q * q) if edge else dv
+            ds[begin + i] = -d if inside else d
+            nxs[begin + i], nys[begin + i] = abs(dv) if flip else abs(du), abs(du) if flip else abs(dv)
+
+
 @kernel(inline="always")
 def rectangle_distance(x, y, a, b):
     """Distance to a rectangle of half width a and half height b about the origin, and the direction away from it."""

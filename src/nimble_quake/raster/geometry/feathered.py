@@ -44,14 +44,23 @@ def _round_or_square(is_round, where, half, turned, fade, out, first, last):
     c, s = turned
     feather, grow = fade
     reach = 0.5 * feather + step
+    if is_round:
+        wide, tall = math.hypot(a * c, b * s), math.hypot(a * s, b * c)
+    else:
+        wide, tall = abs(a * c) + abs(b * s), abs(a * s) + abs(b * c)
+    wide, tall = wide + max(grow, 0.0) + reach + step, tall + max(grow, 0.0) + reach + step
+    begin = min(max(0, int(math.floor((x - wide - x0) / step))), out.shape[1])
+    end = max(begin, min(out.shape[1], int(math.ceil((x + wide - x0) / step))))
     for j in range(first, last):
         dy = y0 + (j + 0.5) * step - y
-        for i in range(out.shape[1]):
+        out[j] = 0.0
+        if abs(dy) > tall:  # beyond the box that it lies in
+            continue
+        for i in range(begin, end):
             dx = x0 + (i + 0.5) * step - x
             u, v = dx * c + dy * s, dy * c - dx * s
             least = ellipse_least_distance(u, v, 1.0 / a, 1.0 / b) if is_round else max(abs(u) - a, abs(v) - b)
             if least - grow >= reach and least > 0.0:
-                out[j, i] = 0.0
                 continue
             if least - grow <= -reach and least < 0.0:
                 out[j, i] = 1.0

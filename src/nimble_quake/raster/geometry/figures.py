@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.geometry.distances import (
+    TOGETHER,
     covered,
-    ellipse_distance,
+    ellipse_distances,
     ellipse_least_distance,
     is_within,
     nearest_edge,
@@ -38,9 +39,6 @@ class Fill(NamedTuple):
 @kernel(inline="always")
 def _edge(figure, u, v, a, b, per, points, all_edges, step):
     """Distance to a figure's edge, the way from its nearest place, and whether a crease runs through the sample."""
-    if figure == ELLIPSE:
-        d, nu, nv = ellipse_distance(u, v, a, b)
-        return d, math.copysign(nu, u), math.copysign(nv, v), False
     if figure == RECTANGLE:
         d, nu, nv = rectangle_distance(u, v, a, b)
         return d, math.copysign(nu, u), math.copysign(nv, v), on_crease(u, v, a, b, step)
@@ -49,35 +47,81 @@ def _edge(figure, u, v, a, b, per, points, all_edges, step):
     return (-d if is_within(u * per, v * per, points) else d), nu, nv, crease
 
 
+@kernel(inline="always")
+def _painted(values, cover, j, i, d, fraction, deep, fill, dome):
+    """Paint one sample, so much of it as a figure covers, with the value that it has so deep inside."""
+    inner = min(max(-d / deep, 0.0), 1.0)
+    if dome:
+        inner = math.sqrt(inner * (2.0 - inner))
+    value = fill[1] + (fill[0] - fill[1]) * inner
+    values[j, i] += (value - values[j, i]) * fraction
+    cover[j, i] += (1.0 - cover[j, i]) * fraction
+
+
+@kernel(inline="always")
+def _bounds(x, y, wide, tall, x0, y0, step, columns, first, last):
+    """The rows and columns of the samples within a box about a place."""
+    top = max(first, int(math.floor((y - tall - y0) / step)))
+    end = min(last, int(math.ceil((y + tall - y0) / step)))
+    left = max(0, int(math.floor((x - wide - x0) / step)))
+    return top, end, left, min(columns, int(math.ceil((x + wide - x0) / step)))
+
+
 @kernel(error_model="numpy")
-def _figures(figure, each, points, all_edges, x0, y0, step, soft, fill, dome, values, cover, first, last):
-    """each: (N, 8) x, y, half width, half height, cosine, sine, opacity, 1/scale. Painted in order, over each other."""
-    flat = fill[0] == fill[1]
+def _ellipses(each, x0, y0, step, soft, fill, dome, values, cover, first, last):
+    """As `_figures`; the places of a row that need to be measured are measured at once."""
+    flat, columns = fill[0] == fill[1], values.shape[1]
+    work, found = np.empty((5, TOGETHER), np.float64), np.empty(columns, np.int64)
+    us, vs, ds, nus, nvs = (
+        np.empty(columns, np.float64),
+        np.empty(columns, np.float64),
+        np.empty(columns, np.float64),
+        np.empty(columns, np.float64),
+        np.empty(columns, np.float64),
+    )
     for n in range(len(each)):
-        x, y, a, b, c, s, opacity, per = each[n]
-        wide, tall = abs(a * c) + abs(b * s), abs(a * s) + abs(b * c)  # of the box that it lies in
-        if figure == ELLIPSE:
-            wide, tall = math.hypot(a * c, b * s), math.hypot(a * s, b * c)
-        elif figure == CURVE:  # it swings out between its points
-            wide = tall = math.hypot(a, b)
-        wide, tall = wide + 0.5 * soft + step, tall + 0.5 * soft + step
-        top = max(first, int(math.floor((y - tall - y0) / step)))
-        end = min(last, int(math.ceil((y + tall - y0) / step)))
-        left = max(0, int(math.floor((x - wide - x0) / step)))
-        right = min(values.shape[1], int(math.ceil((x + wide - x0) / step)))
+        x, y, a, b, c, s, opacity, _ = each[n]
+        wide, tall = math.hypot(a * c, b * s) + 0.5 * soft + step, math.hypot(a * s, b * c) + 0.5 * soft + step
+        top, end, left, right = _bounds(x, y, wide, tall, x0, y0, step, columns, first, last)
         deep = max(min(a, b), 1e-6)
         for j in range(top, end):
-            dy = y0 + (j + 0.5) * step - y
+            dy, count = y0 + (j + 0.5) * step - y, 0
             for i in range(left, right):
                 dx = x0 + (i + 0.5) * step - x
                 u, v = dx * c + dy * s, dy * c - dx * s
-                near = ellipse_least_distance(u, v, 1.0 / a, 1.0 / b) if figure == ELLIPSE else 0.0
+                near = ellipse_least_distance(u, v, 1.0 / a, 1.0 / b)
                 if near >= 0.5 * soft + step:
                     continue
                 if flat and near <= -0.5 * soft - step:
                     values[j, i] += (fill[1] - values[j, i]) * opacity
                     cover[j, i] += (1.0 - cover[j, i]) * opacity
                     continue
+                found[count], us[count], vs[count] = i, u, v
+                count += 1
+            ellipse_distances(us[:count], vs[:count], a, b, work, ds, nus, nvs)
+            for m in range(count):
+                nu, nv = math.copysign(nus[m], us[m]), math.copysign(nvs[m], vs[m])
+                fraction = covered(ds[m], nu * c - nv * s, nu * s + nv * c, soft, step) * opacity
+                if fraction > 0.0:
+                    _painted(values, cover, j, found[m], ds[m], fraction, deep, fill, dome)
+
+
+@kernel(error_model="numpy")
+def _figures(figure, each, points, all_edges, x0, y0, step, soft, fill, dome, values, cover, first, last):
+    """each: (N, 8) x, y, half width, half height, cosine, sine, opacity, 1/scale. Painted in order, over each other."""
+    for n in range(len(each)):
+        x, y, a, b, c, s, opacity, per = each[n]
+        wide, tall = abs(a * c) + abs(b * s), abs(a * s) + abs(b * c)  # of the box that it lies in
+        if figure == CURVE:  # it swings out between its points
+            wide = tall = math.hypot(a, b)
+        wide, tall = wide + 0.5 * soft + step, tall + 0.5 * soft + step
+        top, end, left, right = _bounds(x, y, wide, tall, x0, y0, step, values.shape[1], first, last)
+        deep = max(min(a, b), 1e-6)
+        for j in range(top, end):
+            dy = y0 + (j + 0.5) * step - y
+            for i in range(left, right):
+                dx = x0 + (i + 0.5) * step - x
+                u, v = dx * c + dy * s, dy * c - dx * s
                 d, nu, nv, crease = _edge(figure, u, v, a, b, per, points, all_edges, step)
                 if crease:
                     fraction = 0.0
@@ -89,14 +133,8 @@ def _figures(figure, each, points, all_edges, x0, y0, step, soft, fill, dome, va
                 else:
                     fraction = covered(d, nu * c - nv * s, nu * s + nv * c, soft, step)
                 fraction *= opacity
-                if fraction <= 0.0:
-                    continue
-                inner = min(max(-d / deep, 0.0), 1.0)
-                if dome:
-                    inner = math.sqrt(inner * (2.0 - inner))
-                value = fill[1] + (fill[0] - fill[1]) * inner
-                values[j, i] += (value - values[j, i]) * fraction
-                cover[j, i] += (1.0 - cover[j, i]) * fraction
+                if fraction > 0.0:
+                    _painted(values, cover, j, i, d, fraction, deep, fill, dome)
 
 
 def figures(
@@ -105,20 +143,13 @@ def figures(
     """Return figures over a ground value, and what they cover, each (H, W, 1)."""
     values, cover = np.full(grid.shape, fill.ground, np.float32), np.zeros(grid.shape, np.float32)
     where = (float(grid.x0), float(grid.y0), float(grid.step))
-    edges = np.arange(len(points))
-    args = (
-        FIGURES.index(figure),
-        each,
-        np.ascontiguousarray(points),
-        edges,
-        *where,
-        float(soft),
-        (fill.middle, fill.rim),
-        int(fill.dome),
-        values,
-        cover,
-    )
-    run_rows(_figures, grid.height, *args)
+    painted = (float(soft), (fill.middle, fill.rim), int(fill.dome), values, cover)
+    number = FIGURES.index(figure)
+    if number == ELLIPSE:
+        run_rows(_ellipses, grid.height, each, *where, *painted)
+    else:
+        edges = np.arange(len(points))
+        run_rows(_figures, grid.height, number, each, np.ascontiguousarray(points), edges, *where, *painted)
     return values[..., None], cover[..., None]
 
 

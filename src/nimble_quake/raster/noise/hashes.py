@@ -96,19 +96,24 @@ def _block(u, v, tick, seed, density, merge):
 @kernel(error_model="numpy")
 def _blocks(x0, y0, step, wide, high, tick, seed, density, merge, jumps, reach, low, span, out, first, last):
     w, h = step / wide, step / high
+    rows, weights = np.zeros(2, np.int64), np.zeros(2, np.float64)
     for j in range(first, last):
         v = (y0 + (j + 0.5) * step) / high
+        upper = min(max((math.floor(v + 0.5 * h) - (v - 0.5 * h)) / h, 0.0), 1.0)
+        before, weight, alike = rows[0], weights[0], rows[1]
+        for b in range(2):  # the two rows of blocks a sample may touch, by how much of each it covers
+            rows[b] = int(math.floor(v + (b - 0.5) * h + (1e-9 if b == 0 else -1e-9)))
+            weights[b] = (upper if b == 0 else 1.0 - upper) if h < 1.0 else 0.5
+        if j > first and weights[0] == weight and rows[1] == alike and (rows[0] == before or weight <= 0.0):
+            out[j] = out[j - 1]  # as the row above, as nearly all are
+            continue
         for i in range(out.shape[1]):
             u = (x0 + (i + 0.5) * step) / wide
             total = 0.0
-            for b in range(2):  # the two rows and columns a sample may touch, by their shares
-                y = v + (b - 0.5) * h
-                edge = math.floor(v + 0.5 * h)
-                upper = min(max((edge - (v - 0.5 * h)) / h, 0.0), 1.0)
-                weight_y = (upper if b == 0 else 1.0 - upper) if h < 1.0 else 0.5
+            for b in range(2):
+                row, weight_y = rows[b], weights[b]
                 if weight_y <= 0.0:
                     continue
-                row = int(math.floor(y + (1e-9 if b == 0 else -1e-9)))
                 gone = 0.0
                 if jumps > 0.0 and mixed(row, 5, tick, seed + 13) < jumps:
                     gone = (mixed(row, 6, tick, seed + 13) * 2.0 - 1.0) * reach / wide

@@ -52,7 +52,7 @@ def _averaged(source, us, vs, edge, least, most, out, first, last):
     zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
     golden, far, flat = np.float32(0.6180340), np.float32(1e6), source.reshape(-1)
     wide, rim, o1 = width * 4, np.zeros(4, np.float32), np.uint64(1)
-    total, o2, o3 = np.zeros(4, np.float32), np.uint64(2), np.uint64(3)
+    o2, o3 = np.uint64(2), np.uint64(3)
     high_x, high_y = np.float32(width - 1.01), np.float32(height - 1.01)
     for row in range(BLOCK * first, min(BLOCK * last, rows), BLOCK):
         y = min(row + BLOCK // 2, rows - 1)
@@ -67,7 +67,7 @@ def _averaged(source, us, vs, edge, least, most, out, first, last):
             per = one / np.float32(count)
             for j in range(row, min(row + BLOCK, rows)):
                 for i in range(column, min(column + BLOCK, columns)):
-                    total[:] = zero
+                    red, green, blue, alpha = zero, zero, zero, zero
                     u0, v0 = us[j, i], vs[j, i]
                     t = half
                     for number in range(count):  # spread by steps of the golden ratio: no two in a row or column
@@ -89,20 +89,14 @@ def _averaged(source, us, vs, edge, least, most, out, first, last):
                             g = flat[p1] * k00 + flat[q1] * k10 + flat[m1] * k01 + flat[n1] * k11
                             b = flat[p2] * k00 + flat[q2] * k10 + flat[m2] * k01 + flat[n2] * k11
                             a = flat[p3] * k00 + flat[q3] * k10 + flat[m3] * k01 + flat[n3] * k11
-                            total[0], total[1], total[2], total[3] = (
-                                total[0] + r,
-                                total[1] + g,
-                                total[2] + b,
-                                total[3] + a,
-                            )
+                            red, green, blue, alpha = red + r, green + g, blue + b, alpha + a
                         elif -far < u < far and -far < v < far:
                             rim[:] = zero
                             lx, ly = np.floor(u), np.floor(v)
                             _at_border(source, edge, int(lx), int(ly), u - lx, v - ly, rim)
-                            for k in range(4):
-                                total[k] += rim[k]
-                    for k in range(4):
-                        out[j, i, k] = total[k] * per
+                            red, green, blue, alpha = red + rim[0], green + rim[1], blue + rim[2], alpha + rim[3]
+                    out[j, i, 0], out[j, i, 1] = red * per, green * per
+                    out[j, i, 2], out[j, i, 3] = blue * per, alpha * per
 
 
 def average_shrunk(

@@ -127,6 +127,25 @@ def _moved_on(us, vs, dus, dvs, factor, to_u, to_v):
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
+def _together(dus, dvs):
+    """Whether the colours of a run of pixels are all found at one place."""
+    moved = np.int32(0)
+    for i in range(len(dus)):
+        moved = np.int32(moved + (1 if (dus[i] != 0) | (dvs[i] != 0) else 0))
+    return moved == 0
+
+
+@kernel(error_model="numpy", fastmath={"contract"})
+def _beyond(between):
+    """Whether none of a run of pixels finds any of its colours well inside."""
+    inside = np.int32(0)
+    for k in range(len(between)):
+        for i in range(between.shape[1]):
+            inside = np.int32(inside + (1 if between[k, i] >= 0 else 0))
+    return inside == 0
+
+
+@kernel(error_model="numpy", fastmath={"contract"})
 def _three_beyond(source, warp, warped, moved, factors, x0, y0, step, m, edge, out, j, begin, end):
     """As `_parted`, where each colour has one place of its own: a run of pixels that look beyond the border."""
     height, width = source.shape[:2]
@@ -142,7 +161,8 @@ def _three_beyond(source, warp, warped, moved, factors, x0, y0, step, m, edge, o
             qx, qy = px + factors[k] * moved[0, j, i], py + factors[k] * moved[1, j, i]
             u, v = a * qx + b * qy + c - 0.5, d * qx + e * qy + f - 0.5
             found = zero
-            if -far < u < far and -far < v < far:
+            clear = edge == 0 and (u <= -1 or v <= -1 or u >= width or v >= height)
+            if not clear and -far < u < far and -far < v < far:
                 left, right, top, low, fx, fy = _four(u, v, width, height, edge)
                 for n in range(4):
                     col, row = (left if n & 1 == 0 else right), (top if n < 2 else low)
@@ -167,28 +187,36 @@ def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge,
     for j in range(first, last):
         begin, end = columns, 0
         _places(warp, warped, moved, x0, y0, step, m, j, us, vs, dus, dvs)
-        for k in range(3):
+        looks = 1 if _together(dus, dvs) else 3
+        for k in range(looks):
             _moved_on(us, vs, dus, dvs, factors[k], to_u, to_v)
             low, high = pixels_of_row(to_u, to_v, width, height, 4, at[k, :columns], fractions[0, k], fractions[1, k])
             begin, end = min(begin, low if high > low else columns), max(end, high if high > low else 0)
         made = out[j]
         for start in range(0, columns, SOME):
             stop = min(start + SOME, columns)
-            for k in range(3):
+            if _beyond(fractions[0, :looks, start:stop]):
+                continue
+            alone = looks == 1 or _together(dus[start:stop], dvs[start:stop])  # looked up once for all three
+            green_at, blue_at = (0, 0) if alone else (1, 2)
+            for k in range(1 if alone else 3):
                 _linear_row(
                     flat,
                     4 * width,
                     at[k, start:],
-                    k == 1,
+                    alone or k == 1,
                     fractions[0, k, start:stop],
                     fractions[1, k, start:stop],
                     lines[k],
                 )
             for i in range(stop - start):
-                red, green, blue = lines[0, 4 * i], lines[1, 4 * i + 1], lines[2, 4 * i + 2]
-                alpha = (lines[0, 4 * i + 3] + lines[1, 4 * i + 3] + lines[2, 4 * i + 3]) * third
+                red, green, blue = lines[0, 4 * i], lines[green_at, 4 * i + 1], lines[blue_at, 4 * i + 2]
+                alpha = (lines[0, 4 * i + 3] + lines[green_at, 4 * i + 3] + lines[blue_at, 4 * i + 3]) * third
                 made[start + i, 0], made[start + i, 1], made[start + i, 2] = red, green, blue
                 made[start + i, 3] = max(min(alpha, one), max(red, max(green, blue)))
+        if looks == 1:
+            fractions[0, 1, :] = fractions[0, 0]
+            fractions[0, 2, :] = fractions[0, 0]
         start = begin
         while start < end:  # a run of them at once: calling for each costs more than making it
             stop = start

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field, Pixels
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.blur.filters import WIDEST, gaussian_inside, gaussian_slopes
+from nimble_quake.raster.colour.powers import power_row
 from nimble_quake.raster.threads.rows import run_rows
 
 
@@ -37,29 +38,21 @@ def slopes(height: NDArray[np.float32], kernel: int) -> Field:
     return out
 
 
-UNSEEN = 1e-9
-"""Light that changes no value."""
-
-
-@kernel(error_model="numpy")
+@kernel(error_model="numpy", fastmath={"contract"})
 def _lit(slope, depth, light, half, shine, gloss, out, first, last):
-    least = (UNSEEN / shine) ** (1.0 / gloss) if shine > 0.0 else 1.0
+    zero, one, wide = np.float32(0), np.float32(1), slope.shape[1]
+    facing, room = np.empty(wide, np.float32), np.empty(wide, np.float32)
     for j in range(first, last):
-        seen_x, seen_y = slope[j, 0, 0] + 1.0, 0.0
-        value = 0.0
-        for i in range(slope.shape[1]):
-            if slope[j, i, 0] == seen_x and slope[j, i, 1] == seen_y:  # as its neighbour, as flat parts are
-                out[j, i, 0] = value
-                continue
-            seen_x, seen_y = slope[j, i, 0], slope[j, i, 1]
-            x, y = -seen_x * depth, -seen_y * depth
-            per = 1.0 / math.sqrt(x * x + y * y + 1.0)
-            value = max(0.0, (x * light[0] + y * light[1] + light[2]) * per)
-            if shine > 0.0:
-                facing = (x * half[0] + y * half[1] + half[2]) * per
-                if facing > least:  # a power is ten times the rest, and most of a surface does not shine
-                    value += shine * facing**gloss
-            out[j, i, 0] = value
+        made = out[j, :, 0]
+        for i in range(wide):
+            x, y = -slope[j, i, 0] * depth, -slope[j, i, 1] * depth
+            per = one / np.sqrt(x * x + y * y + one)
+            made[i] = max(zero, (x * light[0] + y * light[1] + light[2]) * per)
+            facing[i] = (x * half[0] + y * half[1] + half[2]) * per
+        if shine > zero:
+            power_row(facing, gloss, room)
+            for i in range(wide):
+                made[i] += shine * facing[i]
 
 
 def lit(slope: Field, depth: float, light: tuple[float, float, float], shine: float, gloss: float) -> Field:
@@ -67,9 +60,9 @@ def lit(slope: Field, depth: float, light: tuple[float, float, float], shine: fl
     length = math.sqrt(light[0] ** 2 + light[1] ** 2 + (light[2] + 1) ** 2)
     half = (light[0] / length, light[1] / length, (light[2] + 1) / length)
     out = np.empty((*slope.shape[:2], 1), np.float32)
-    run_rows(
-        _lit, slope.shape[0], np.ascontiguousarray(slope), float(depth), light, half, float(shine), float(gloss), out
-    )
+    ways = (np.array(way, np.float32) for way in (light, half))
+    numbers = (np.float32(shine), np.float32(gloss))
+    run_rows(_lit, slope.shape[0], np.ascontiguousarray(slope), np.float32(depth), *ways, *numbers, out)
     return out
 
 
