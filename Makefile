@@ -10,7 +10,7 @@ DEVELOP := $(VENV)/.develop-$(shell cat requirements/*.txt pyproject.toml | cksu
 # The tests start the program many times over: what Python compiled is kept, whatever the shell says.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: run setup kernels demo test test-all bounds check house format bench bench-4k soak torture docs dist install-desktop \
+.PHONY: run setup kernels demo test test-all bounds check house format bench bench-peers bench-4k soak torture docs dist install-desktop \
 	remove-desktop clean
 
 run: $(RUN)
@@ -69,6 +69,9 @@ format: setup
 
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks
+
+bench-peers: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.peers
 
 bench-4k: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.four_k

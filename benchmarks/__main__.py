@@ -35,6 +35,7 @@ from benchmarks.large import measured as large_shot_times
 from benchmarks.samples import LARGE, rates
 from benchmarks.sound import MINUTES, analysed, driven_shots, scrolled, tiles
 from benchmarks.stack import FINISHES, copy_shots, finished, group_shots, played_fps, tall_stack, tracked_fps
+from benchmarks.whole_clips import per_frame
 from nimble_quake.conventions import Field, Warp
 from nimble_quake.operators.base import Around, Context, MapReader
 from nimble_quake.operators.registry import registry
@@ -508,6 +509,28 @@ def start() -> None:
         row(f"`nimble-quake demo` to {name}", statistics.median(taken), "s", "median of 5", bound)
 
 
+def shell() -> None:
+    """One command after another, as a script gives them."""
+    tool, path = str(Path(sys.executable).with_name("nimble-quake")), sample_path()
+    with tempfile.TemporaryDirectory() as folder:
+        for name, words, bound in (
+            ("one frame by shell", ["frame", str(path), "40", "-o", f"{folder}/frame.png"], 0.8),
+            ("`nimble-quake --help`", ["--help"], 0.25),
+        ):
+            taken = []
+            for _ in range(6):
+                began = time.perf_counter()
+                subprocess.run([tool, *words], check=True, capture_output=True)
+                taken.append(time.perf_counter() - began)
+            row(name, statistics.median(taken[1:]), "s", "median of 5", bound)
+
+
+def clip_by_clip() -> None:
+    own, script = per_frame()
+    said = f"the barest script {script:.0f} ms a frame, this {own:.0f} ms"
+    row("a clip pushed by a clip, to MP4", own / script, "x", said, 1.0)
+
+
 def window_alone() -> None:
     """The window in a process of its own, as it is used: what the rows before it left in memory is not its own."""
     with tempfile.NamedTemporaryFile(suffix=".json") as file:
@@ -540,7 +563,10 @@ def played() -> None:
     row("at half size (3840 x 2160: at half its rate)", sum(quick), "", f"of {len(found)}", len(found), least=True)
 
 
-PARTS = (kernels, couplings, stack, sound, export, large, frames, from_python, played, carried, start, window_alone)
+PARTS = (
+    *(kernels, couplings, stack, sound, export, clip_by_clip, large),
+    *(frames, from_python, played, carried, start, shell, window_alone),
+)
 
 
 def main() -> None:

@@ -12,6 +12,8 @@ import tempfile
 import warnings
 from collections.abc import Callable, Iterable, Mapping
 from fractions import Fraction
+from functools import cache
+from itertools import count
 from pathlib import Path
 from typing import Any, TypeAlias, overload
 
@@ -32,6 +34,7 @@ from nimble_quake.media.held import ArrayPool, clip_of, held
 from nimble_quake.media.source import MediaSource
 from nimble_quake.motion.motion import Motion
 from nimble_quake.operators.registry import registry
+from nimble_quake.raster.colour.clear import has_clear, unweighted
 from nimble_quake.raster.colour.convert import to_rgba8, to_rgba16
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.render.chain.maps import map_field
@@ -106,6 +109,8 @@ def add_effect(shot: Shot, plate_path: str, kind: str, **values: object) -> tupl
 
 _ARRAYS: dict[str, MediaSource] = {}
 """What scripts hold, by the names that stand for it."""
+_numbers = count(1)
+"""No name stands for two pictures: what was made of the first may still be remembered."""
 
 
 def hold(pictures: Array | list[Array], *, rate: Fraction | float = 24) -> str:
@@ -118,8 +123,7 @@ def hold(pictures: Array | list[Array], *, rate: Fraction | float = 24) -> str:
     exact = Fraction(rate).limit_denominator(100_000)
     if not 0 < exact <= 1000:
         raise BadInput(f"a rate of {rate}", cure="use the pictures a second, such as 24")
-    number = next(n for n in range(1, len(_ARRAYS) + 2) if f"<array {n}>" not in _ARRAYS)
-    name = f"<array {number}>"
+    name = f"<array {next(_numbers)}>"
     said = name.strip("<>")
     _ARRAYS[name] = clip_of(pictures, exact, said) if isinstance(pictures, list) else held(pictures, said)
     return name
@@ -131,7 +135,9 @@ def drop(name: str) -> None:
         raise BadInput(f'nothing is held as "{name[:60]}"', cure="give what nq.hold returned")
 
 
+@cache
 def _engine() -> Engine:
+    """One for all calls: frame after frame a clip is read on, and what stands still is made once."""
     return Engine(media=ArrayPool(_ARRAYS))
 
 
@@ -376,9 +382,8 @@ def _as_given(picture: Picture, dtype: np.dtype) -> Array:
         return to_rgba8(picture)
     if dtype == np.uint16:
         return to_rgba16(picture)
-    out = np.array(picture)
-    np.divide(out[..., :3], out[..., 3:], out=out[..., :3], where=out[..., 3:] > 0)
-    return out.astype(dtype if np.issubdtype(dtype, np.floating) else np.float32)
+    straight = unweighted(picture, 0.0) if has_clear(picture) else picture
+    return np.array(straight, dtype if np.issubdtype(dtype, np.floating) else np.float32)
 
 
 def _warn(problems: Iterable[Problem]) -> None:

@@ -17,9 +17,10 @@ from __future__ import annotations
 
 import difflib
 from collections.abc import Iterable
-from typing import Self
+from typing import TYPE_CHECKING, Self
 
-from nimble_quake.conventions import Value
+if TYPE_CHECKING:  # a help page needs no NumPy
+    from nimble_quake.conventions import Value
 
 LONGEST_LINE = 300
 """Characters of a message; what a file brings in may be longer."""

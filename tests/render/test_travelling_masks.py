@@ -13,6 +13,7 @@ import pytest
 from helpers import rendered, speckled, write_png
 from nimble_quake.motion.kinds import Key, Keys
 from nimble_quake.raster.geometry.grid import frame_grid
+from nimble_quake.render.chain.reading import grid_over
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.plan.groups import plate_operator
 from nimble_quake.render.plates.grounds import placement_of
@@ -134,3 +135,11 @@ def test_it_goes_along_in_depth(picture):
     expected = cv2.warpPerspective(flat, matrix, (W, H), flags=cv2.INTER_LINEAR)
     assert np.abs(mask - expected).mean() < 0.004
     assert np.abs(mask - flat).mean() > 0.01
+
+
+@pytest.mark.parametrize("far", [-4e5, 4e5])
+def test_what_is_looked_up_far_beyond_the_frame_needs_no_grid_as_large_as_that(far):
+    places = (np.full((2, 9, 16), far) + np.arange(16)).astype(np.float32)
+    grid = grid_over(places, (320, 180))
+    assert grid.width <= 700
+    assert grid.height <= 400

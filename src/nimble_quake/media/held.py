@@ -122,7 +122,7 @@ class ArrayPool(MediaPool):
         return (path, 0, 0) if path in self._arrays else super().stamp(path)
 
     def open(self, path: str, sort: str = "", fields: str = "tagged", layer: str = "") -> MediaSource:
-        return self._arrays[path] if path in self._arrays else super().open(path, sort, layer=layer)
+        return self._arrays[path] if path in self._arrays else super().open(path, sort, fields, layer)
 
     def moves(self, path: str) -> bool:
         return self._arrays[path].frames > 1 if path in self._arrays else super().moves(path)

@@ -12,7 +12,7 @@ from nimble_quake.operators.base import FITS, Context, MadeOf
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Choice, MapRef, Number, When, options
 from nimble_quake.raster.colour.channels import channel
-from nimble_quake.raster.colour.clear import has_clear
+from nimble_quake.raster.colour.clear import has_clear_for_good
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.threads.extremes import ends_of
 from nimble_quake.raster.threads.rows import in_bands
@@ -142,7 +142,7 @@ class ReadsMap(Step):
         if name == "constant":
             return np.ones(field.shape[:2], np.float32)
         values = channel(field, name, axis)
-        if self.clear != "as-is" and name != "alpha" and has_clear(field):
+        if self.clear != "as-is" and name != "alpha" and has_clear_for_good(field):
             ground = np.float32({"white": 1.0, "black": 0.0}.get(self.clear, rest))
             values = in_bands(lambda v, a: ground + (v - ground) * np.clip(a, 0, 1), values, field[..., 3])
         return values

@@ -15,7 +15,7 @@ from nimble_quake.operators.base import FITS, LAYER, Context
 from nimble_quake.operators.steps import Source
 from nimble_quake.params.kinds import Choice, MediaFile, Number, PlateRef, Toggle, options
 from nimble_quake.raster.colour.channels import luminance
-from nimble_quake.raster.colour.clear import has_clear, unweighted
+from nimble_quake.raster.colour.clear import has_clear_for_good, unweighted
 from nimble_quake.raster.colour.light import to_linear
 from nimble_quake.raster.finishes.rims import border_extended
 from nimble_quake.raster.geometry import affine
@@ -89,7 +89,7 @@ class PictureSource(Source):
         picture = self._picture(grid, ctx)
         if picture is None:
             return np.full((*grid.shape, 1), self.rest(ctx), np.float32)
-        if not has_clear(picture):
+        if not has_clear_for_good(picture):
             return luminance(picture)[..., None] if self.take == "grey" else picture
         straight = unweighted(picture, 0.0)
         if self.take == "grey":

@@ -268,12 +268,12 @@ def softened(picture: Plane, widths: NDArray[np.float32], left: int, top: int) -
     widths: (H, W) standard deviations in samples.
     """
     channels, (height, width) = picture.shape[2], widths.shape
-    own = np.ascontiguousarray(picture[top : top + height, left : left + width])
+    own = picture[top : top + height, left : left + width]
     if not ends_of(widths)[1] > LEAST:
-        return own
+        return np.ascontiguousarray(own)
     rows, columns = _where_blurred(widths)
     if (rows.stop - rows.start, columns.stop - columns.start) != (height, width):
-        out = own.copy() if own.base is picture else own
+        out = own.copy()
         out[rows, columns] = softened(picture, widths[rows, columns], left + columns.start, top + rows.start)
         return out
     whole = picture if channels == 4 else np.ascontiguousarray(np.pad(picture, ((0, 0), (0, 0), (0, 4 - channels))))

@@ -241,13 +241,16 @@ def fetch(
     """Return `source` seen through a warp.
 
     source: (h, w, C) float32. grid: where the result is computed. to_source: shot place -> source place, in source
-    pixels with centres at +.5. warp: (2, H, W) shot pixels over the grid, or None. Returns (H, W, C) float32.
+    pixels with centres at +.5. warp: (2, H, W) shot pixels over the grid, or None. Returns (H, W, C) float32, not to be
+    written to: it is `source` itself where it comes to just its pixels.
     """
-    if out is None:
-        out = np.empty((grid.height, grid.width, source.shape[2]), np.float32)
     a, b, c, d, e, f = to_source
     m = (float(a), float(b), float(c), float(d), float(e), float(f))
     shift = _whole_shift(grid, to_source) if warp is None else None
+    if shift == (0, 0) and source.shape[:2] == grid.shape and out is None:
+        return source
+    if out is None:
+        out = np.empty((grid.height, grid.width, source.shape[2]), np.float32)
     if shift is not None:
         columns, rows = np.empty(grid.width, np.int64), np.empty(grid.height, np.int64)
         _indices(shift[0], source.shape[1], EDGES.index(edge), columns)

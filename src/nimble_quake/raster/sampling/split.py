@@ -127,12 +127,12 @@ def _moved_on(us, vs, dus, dvs, factor, to_u, to_v):
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _together(dus, dvs):
-    """Whether the colours of a run of pixels are all found at one place."""
-    moved = np.int32(0)
+def _parting(dus, dvs):
+    """Of how many of a run of pixels the colours are found at more than one place."""
+    count = np.int32(0)
     for i in range(len(dus)):
-        moved = np.int32(moved + (1 if (dus[i] != 0) | (dvs[i] != 0) else 0))
-    return moved == 0
+        count = np.int32(count + (1 if (dus[i] != 0) | (dvs[i] != 0) else 0))
+    return count
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
@@ -187,7 +187,8 @@ def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge,
     for j in range(first, last):
         begin, end = columns, 0
         _places(warp, warped, moved, x0, y0, step, m, j, us, vs, dus, dvs)
-        looks = 1 if _together(dus, dvs) else 3
+        parting = _parting(dus, dvs)
+        looks, some = 1 if parting == 0 else 3, parting < columns
         for k in range(looks):
             _moved_on(us, vs, dus, dvs, factors[k], to_u, to_v)
             low, high = pixels_of_row(to_u, to_v, width, height, 4, at[k, :columns], fractions[0, k], fractions[1, k])
@@ -195,9 +196,9 @@ def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge,
         made = out[j]
         for start in range(0, columns, SOME):
             stop = min(start + SOME, columns)
-            if _beyond(fractions[0, :looks, start:stop]):
+            if begin < end and _beyond(fractions[0, :looks, start:stop]):
                 continue
-            alone = looks == 1 or _together(dus[start:stop], dvs[start:stop])  # looked up once for all three
+            alone = some and _parting(dus[start:stop], dvs[start:stop]) == 0  # looked up once for all three
             green_at, blue_at = (0, 0) if alone else (1, 2)
             for k in range(1 if alone else 3):
                 _linear_row(

@@ -44,6 +44,11 @@ class Ground(Sampled):
     sees_through: ClassVar[bool] = False
     """It is what lies beneath a lens."""
 
+    @property
+    def endless(self) -> bool:
+        """Whether it fills any grid, however far it is carried."""
+        return True
+
     def on(self, grid: Grid) -> Picture:
         """Return it on a grid. Do not write to it."""
         raise NotImplementedError
@@ -185,6 +190,10 @@ class PlacedRaster(Ground):
     size: tuple[int, int] | None = None
     """Rows and columns of the whole picture, where `picture` is the part of it in which anything is drawn."""
 
+    @property
+    def endless(self) -> bool:
+        return self.edge != "empty"
+
     def on(self, grid: Grid) -> Picture:
         straight = straight_through(self.picture, grid, self.to_px)
         return self.sampled(Places(grid), "linear", None) if straight is None else straight
@@ -203,7 +212,7 @@ class PlacedRaster(Ground):
 
     def covered(self, grid: Grid, room: Pixels) -> Grid | None:
         """Return the part of a grid that the picture can reach, `room` round it included; None for nothing."""
-        if self.edge != "empty" or not math.isfinite(room):
+        if self.endless or not math.isfinite(room):
             return grid
         corner = whole_shift(grid, self.to_px) if room == 0 else None
         if corner is None:

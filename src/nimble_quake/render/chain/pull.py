@@ -23,6 +23,7 @@ from nimble_quake.operators.base import Context, MapReader
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.steps import Enclosing, PointShaper, Shaper, Source
 from nimble_quake.raster.colour.channels import as_channels, in_colour
+from nimble_quake.raster.colour.clear import has_clear_for_good
 from nimble_quake.raster.colour.light import to_encoded, to_linear
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.geometry.part import let_through
@@ -318,7 +319,7 @@ def _made(chain: Chain, unit: Unit, grid: Grid) -> Samples:
         if not covers:  # clear parts of the first step stay clear
             return _with_alpha(made, cover, operator.opacity)
     mask = _mask(chain, unit, grid)
-    opaque = cover is None and (made.shape[2] < 4 or bool((made[..., 3] >= 1).all()))
+    opaque = cover is None and (made.shape[2] < 4 or not has_clear_for_good(made))
     if operator.combine in ("over", "replace") and unit.plain and (opaque or not covers):
         return made
     if mask is not None:

@@ -112,7 +112,7 @@ class PictureReader:
         depth = back[2, 0] * xs + back[2, 1] * ys + back[2, 2]
         depth = np.where(np.abs(depth) > 1e-6, depth, 1e-6)
         us, vs = ((row[0] * xs + row[1] * ys + row[2]) / depth for row in back[:2])
-        grid = _grid_over(np.stack([us, vs]).astype(np.float32), self.size)
+        grid = grid_over(np.stack([us, vs]).astype(np.float32), self.size)
         scale, half = np.float32(grid.scale), np.float32(0.5)
         us, vs = ((part - np.float32(start)) * scale - half for part, start in ((us, grid.x0), (vs, grid.y0)))
         field = np.ascontiguousarray(self._values(map_id, grid))
@@ -141,7 +141,7 @@ class RecipeReader:
         self, map_id: str, places: Places, hook: str = "frame", fit: str = "stretch", made: MadeOf | None = None
     ) -> Field:
         absolute = places.absolute()
-        grid = _grid_over(absolute, (self.job.moment.width, self.job.moment.height))
+        grid = grid_over(absolute, (self.job.moment.width, self.job.moment.height))
         field = self._made(map_id, grid, made)
         us = (absolute[0] - np.float32(grid.x0)) * np.float32(grid.scale) - np.float32(0.5)
         vs = (absolute[1] - np.float32(grid.y0)) * np.float32(grid.scale) - np.float32(0.5)
@@ -173,7 +173,7 @@ class RecipeReader:
         return _nothing(grid, self.rest(map_id)) if found is None else found
 
 
-def _grid_over(places: Warp, size: tuple[float, float]) -> Grid:
+def grid_over(places: Warp, size: tuple[float, float]) -> Grid:
     """Return a grid over the places, about as fine as they lie, no larger than the frame grown by half."""
     height, width = places.shape[1:]
     steps = [
@@ -183,9 +183,9 @@ def _grid_over(places: Warp, size: tuple[float, float]) -> Grid:
     step = min(max(min(steps), 0.25), max(size) / 16)
     ends = []
     for plane, side in zip(places, size, strict=True):
-        low, high = max(float(plane.min()), -0.5 * side), min(float(plane.max()), 1.5 * side)
-        first = np.floor(min(low, high) / step / 16 - 0.1) * 16  # aligned, so that coarser levels are too
-        ends.append((first * step, max(2, int(np.ceil((max(high, low) - first * step) / step)) + 2)))
+        low, high = np.clip((float(plane.min()), float(plane.max())), -0.5 * side, 1.5 * side)
+        first = np.floor(low / step / 16 - 0.1) * 16  # aligned, so that coarser levels are too
+        ends.append((float(first * step), max(2, int(np.ceil((high - first * step) / step)) + 2)))
     return Grid(ends[0][0], ends[1][0], ends[0][1], ends[1][1], 1 / step)
 
 

@@ -142,7 +142,7 @@ def _layer(
     if ground is None:
         return None
     chain, path = effects_chain(job, plate, units, ground), plate_path(plate.id)
-    bleed = bounded(chain, grid) if units else 0.0
+    bleed = bounded(chain, grid) if units and not ground.endless else 0.0
     found = _seen_part(job, plate, operator, ground.covered(grid, bleed), ground)
     if found is None:
         return None
@@ -151,7 +151,7 @@ def _layer(
     picture = chain.on(part)
     looked = job.warps.get(path)
     warp = looked[0].warp if looked is not None and looked[1] == part else None
-    doubted = part != grid and not _sure(job, units, part)
+    doubted = part != grid and not ground.endless and not _sure(job, units, part)
     if warp is not None and doubted and (reach := longest(warp)) > bleed + 1:
         # a map reaches beyond the frame with values that it has nowhere inside: look at all that could be pulled in
         part, cover = _seen_part(job, plate, operator, ground.covered(grid, reach), ground) or found

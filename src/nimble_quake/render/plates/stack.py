@@ -165,12 +165,16 @@ def _through_lens(job: FrameJob, plate: Plate, below: tuple[Plate, ...], grid: G
     fractions = operator.seen_through(placement.place, grid)
     part = grid if fractions is None else let_through(fractions, grid)
     layer = None if part is None else plate_layer(job, plate, part, upto=_upto(plate, job.look), beneath=ground)
-    canvas = np.array(beneath)
     if part is None or layer is None:
-        return canvas
+        return np.array(beneath)
     _note(job.look, plate, layer, part)
-    seen = part.part(layer.left, layer.top, *layer.picture.shape[1::-1]).inside(grid)
-    canvas[seen] = _laid(beneath[seen], layer, operator, None if fractions is None else fractions[seen])
+    seen = part.part(layer.left, layer.top, *layer.picture.shape[1::-1])
+    rows, columns = seen.inside(grid)
+    made = _laid(beneath[rows, columns], layer, operator, None if fractions is None else fractions[rows, columns])
+    if seen.shape == grid.shape:
+        return np.array(made) if made is layer.picture else made
+    canvas = np.array(beneath)
+    canvas[rows, columns] = made
     return canvas
 
 
