@@ -132,7 +132,7 @@ class TestGroup:
         clear = (0.0, 0.0, 0.0, 0.0)
         held = rendered(shot(plate("g", "group", push), *inside("g", A, B), ground=clear))
         lens = rendered(shot(plate("l", "lens", push), A, B, ground=clear))
-        assert np.abs(held - lens).max() < 2e-6
+        assert np.abs(held - lens).max() < 5e-6  # places are float32, counted from where the picture begins
 
     def test_a_lens_in_it_sees_its_members_alone(self):
         dark = plate("l", "lens", Node(id="i", kind="invert"))

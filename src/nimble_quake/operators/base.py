@@ -82,8 +82,8 @@ class RenderServices(Protocol):
     def plate_outline(self, plate_id: str, grid: Grid) -> Field:
         """Return how much a plate covers where it lies, without its effects; of a lens its shape: (H, W, 1)."""
 
-    def members_picture(self, plate_path: str, grid: Grid) -> Picture:
-        """Return what the plates that lie in a group make together, on a grid."""
+    def members_part(self, plate_path: str, grid: Grid) -> Patch | None:
+        """Return what the plates that lie in a group make together, on the part of a grid where there is anything."""
 
     def shown_part(self, plate_id: str, grid: Grid) -> Patch | None:
         """Return what the stack shows of a plate, over nothing, on the part of a grid where it shows anything.

@@ -37,5 +37,5 @@ class Group(PlateKind):
     def passes(self, frame: tuple[float, float]) -> bool:
         return not self.isolated and self.plain(frame)
 
-    def gathered(self, ctx: Context, grid: Grid) -> Patch:
-        return Patch(ctx.services.members_picture(ctx.path, grid), grid)
+    def gathered(self, ctx: Context, grid: Grid) -> Patch | None:
+        return ctx.services.members_part(ctx.path, grid)

@@ -81,7 +81,7 @@ class Services(Protocol):
     def beneath_picture(self, job: FrameJob, plate_path: str, grid: Grid) -> Picture:
         """Return what lies beneath a plate, on a grid."""
 
-    def members_picture(self, job: FrameJob, plate_path: str, grid: Grid) -> Picture:
+    def members_part(self, job: FrameJob, plate_path: str, grid: Grid) -> Patch | None:
         """See operators.base.Feed."""
 
     def shown_part(self, job: FrameJob, plate_id: str, grid: Grid) -> Patch | None:
@@ -224,9 +224,9 @@ class FrameJob:
         """See operators.base.Feed."""
         return self.services.tracked(self if seconds is None else self.at(seconds), plate_id)
 
-    def members_picture(self, plate_path: str, grid: Grid) -> Picture:
+    def members_part(self, plate_path: str, grid: Grid) -> Patch | None:
         """See operators.base.Feed."""
-        return self.services.members_picture(self, plate_path, grid)
+        return self.services.members_part(self, plate_path, grid)
 
     def shown_part(self, plate_id: str, grid: Grid) -> Patch | None:
         """See operators.base.RenderServices."""

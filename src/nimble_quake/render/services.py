@@ -21,7 +21,7 @@ from nimble_quake.render.plan.groups import opened, plate_operator, stacked
 from nimble_quake.render.plates.grounds import placement_of
 from nimble_quake.render.plates.layers import finished, on_whole, plate_layer
 from nimble_quake.render.plates.pins import tracked_points
-from nimble_quake.render.plates.stack import NOTHING, beneath_of, part_over_nothing, stack_over
+from nimble_quake.render.plates.stack import beneath_of, part_over_nothing
 from nimble_quake.render.values.answers import ShotAnswers
 from nimble_quake.shot.model import Shot
 from nimble_quake.shot.paths import owner_id
@@ -72,8 +72,8 @@ class Renderer:
         with job.unseen():
             return beneath_of(job, plate, grid).on(grid)
 
-    def members_picture(self, job: FrameJob, plate_path: str, grid: Grid) -> Picture:
-        return stack_over(job, stacked(job, owner_id(plate_path)), grid, NOTHING)
+    def members_part(self, job: FrameJob, plate_path: str, grid: Grid) -> Patch | None:
+        return part_over_nothing(job, stacked(job, owner_id(plate_path)), grid)
 
     def shown_part(self, job: FrameJob, plate_id: str, grid: Grid) -> Patch | None:
         plate = job.shot.plate(plate_id)

@@ -15,7 +15,7 @@ from nimble_quake.raster.colour.blend import blend_onto, flat, over_flat
 from nimble_quake.raster.colour.light import linear_colour
 from nimble_quake.raster.colour.mix import mixed
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
-from nimble_quake.raster.geometry.part import Patch, let_through
+from nimble_quake.raster.geometry.part import Patch, around, let_through
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.sampling.split import Split
 from nimble_quake.render.caches.results import Same
@@ -40,24 +40,30 @@ def stack_on(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> Picture:
 NOTHING: Colour = (0.0, 0.0, 0.0, 0.0)
 
 
+FEW = 4
+"""So many pictures are made before any is blended, to know where there is anything; of more that would be memory."""
+
+
 def part_over_nothing(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> Patch | None:
     """Return plates (the top one first) over nothing, on the part of a grid where anything of them is; to be read.
 
-    None for nothing. More than one plate, and a lens, fill the grid.
+    None for nothing. Many plates, and a lens, fill the grid.
     """
-    if not plates:
-        return None
-    if len(plates) > 1 or _is_lens(job, plates[0]):
+    if len(plates) > FEW or any(_is_lens(job, plate) for plate in plates):
         return Patch(stack_over(job, plates, grid, NOTHING), grid)
-    layer, operator = _seen(job, plates[0], grid)
-    if layer is None or operator is None:
+    asked = (_seen(job, plate, grid) for plate in plates)
+    seen = [(layer, operator) for layer, operator in asked if layer is not None and operator is not None]
+    if not seen:
         return None
-    part = layer.part(grid)
-    if operator.opacity == 1 and (layer.missing or operator.blend == "normal"):
-        return part
-    canvas = flat(part.grid.shape, NOTHING)
-    _blended(canvas, replace(layer, left=0, top=0), operator)
-    return part._replace(picture=canvas)
+    layer, operator = seen[0]
+    if len(seen) == 1 and operator.opacity == 1 and (layer.missing or operator.blend == "normal"):
+        return layer.part(grid)
+    part = around(grid, *(layer.part(grid).grid for layer, _ in seen))
+    rows, columns = part.inside(grid)
+    canvas = flat(part.shape, NOTHING)
+    for layer, operator in reversed(seen):
+        _blended(canvas, replace(layer, left=layer.left - columns.start, top=layer.top - rows.start), operator)
+    return Patch(canvas, part)
 
 
 def stack_over(job: FrameJob, plates: tuple[Plate, ...], grid: Grid, ground: Colour) -> Picture:
