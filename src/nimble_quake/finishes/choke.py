@@ -17,6 +17,10 @@ from nimble_quake.raster.finishes.rims import alpha_of, grown, refilled, softene
 from nimble_quake.raster.geometry.grid import Grid
 
 
+COARSE = 2.0
+"""From this sigma on (samples) colours beyond the old rim are blurred at half the size."""
+
+
 class Choke(Finish):
     """Smooths the plate's outline, then draws it in or out: torn stripes become cloth."""
 
@@ -57,5 +61,6 @@ class Choke(Finish):
         alpha = softened(grown(np.asarray(alpha, np.float32), -self.shrink * scale), self.softness * scale / 2)[inside]
         own = field[inside]
         reach = sigma + max(0.0, -self.shrink) * scale
-        colours = gaussian_inside(field, max(reach, 0.5), max(reach, 0.5), inside)  # for what lies beyond the old rim
+        wide = max(reach, 0.5)  # for what lies beyond the old rim: it need not be fine
+        colours = gaussian_inside(field, wide, wide, inside, widest=COARSE)
         return refilled(own, colours, alpha)

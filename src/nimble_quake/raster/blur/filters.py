@@ -39,12 +39,15 @@ Part: TypeAlias = tuple[slice, slice]
 WHOLE: Part = (slice(None), slice(None))
 
 
-def gaussian_inside(array: Field | Picture, sigma_x: float, sigma_y: float, part: Part = WHOLE) -> Field | Picture:
+def gaussian_inside(
+    array: Field | Picture, sigma_x: float, sigma_y: float, part: Part = WHOLE, *, widest: float = WIDEST
+) -> Field | Picture:
     """Return a Gaussian blur that is right farther than `blur_margin` from the border, which is cheaper.
 
-    part: the rows and columns that are wanted; the rest is only read.
+    part: the rows and columns that are wanted; the rest is only read. widest: from which sigma on (samples, at least 2)
+    it is made at half the size.
     """
-    fx, fy = _reduction(sigma_x), _reduction(sigma_y)
+    fx, fy = _reduction(sigma_x, widest), _reduction(sigma_y, widest)
     (top, low), (left, right) = (span.indices(size)[:2] for span, size in zip(part, array.shape[:2], strict=True))
     if fx == fy == 1:
         return _direct(array, sigma_x, sigma_y, (top, low, left, right))
@@ -267,8 +270,8 @@ def _spline_columns(small, f, phases, out, first, last):
                     )
 
 
-def _reduction(sigma: float) -> int:
-    return 1 if sigma <= WIDEST else 2 ** int(math.log2(sigma / (WIDEST / 2)))
+def _reduction(sigma: float, widest: float = WIDEST) -> int:
+    return 1 if sigma <= widest else max(2, 2 ** int(math.log2(sigma / (WIDEST / 2))))
 
 
 def _deep(array: np.ndarray) -> Field:
