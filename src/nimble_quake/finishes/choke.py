@@ -16,7 +16,6 @@ from nimble_quake.raster.blur.filters import blur_margin, gaussian_inside
 from nimble_quake.raster.finishes.rims import alpha_of, grown, refilled, softened
 from nimble_quake.raster.geometry.grid import Grid
 
-
 COARSE = 2.0
 """From this sigma on (samples) colours beyond the old rim are blurred at half the size."""
 

@@ -11,6 +11,7 @@ from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Number, Place
 from nimble_quake.raster.finishes.rims import laid_over
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.threads.rows import in_bands
 
 
 class Vignette(Finish):
@@ -50,7 +51,10 @@ class Vignette(Finish):
         )
         x = (grid.xs()[None] - np.float32(self.centre[0])) * np.float32(1 / wide)
         y = (grid.ys()[:, None] - np.float32(self.centre[1])) * np.float32(1 / high)
-        away = np.sqrt(x * x + y * y)
-        t = np.clip((away - np.float32(self.size)) / np.float32(self.softness), 0, 1)
-        fraction = t * t * (3 - 2 * t) * np.float32(self.amount) * field[..., 3]
-        return laid_over(field, np.asarray(fraction, np.float32), self.colour)
+        size, per, amount = np.float32(self.size), np.float32(1 / self.softness), np.float32(self.amount)
+
+        def dark(alpha: np.ndarray, rows: np.ndarray) -> np.ndarray:
+            t = np.clip((np.sqrt(x * x + rows * rows) - size) * per, 0, 1)
+            return np.asarray(t * t * (3 - 2 * t) * amount * alpha, np.float32)
+
+        return laid_over(field, in_bands(dark, field[..., 3], y), self.colour)

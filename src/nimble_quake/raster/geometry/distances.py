@@ -36,54 +36,23 @@ def ellipse_least_distance(u, v, per_a, per_b):
     return (norm - 1.0) * norm / slope if slope > 0.0 else -1.0 / max(per_a, per_b)
 
 
-@kernel(inline="always")
-def ellipse_distance(x, y, a, b):
-    """Distance to an ellipse with half axes a, b about the origin, and the direction (nx, ny) away from it.
-
-    The nearest place is where the normal meets: F(t) = (a x / (t + a²))² + (b y / (t + b²))² is 1 there (Eberly,
-    "Distance from a Point to an Ellipse, an Ellipsoid, or a Hyperellipsoid", 2013). Newton's steps on 1 / sqrt(F), that
-    is nearly straight and concave, climb to it from the left without passing it (Moré & Sorensen, "Computing a Trust
-    Region Step", 1983).
-    """
-    if a == b:
-        return length(x, y) - a, abs(x), abs(y)
-    flip = a < b
-    u, v = (abs(y), abs(x)) if flip else (abs(x), abs(y))
-    p, q = (b, a) if flip else (a, b)
-    u, v = max(u, 1e-9 * p), max(v, 1e-9 * q)
-    more = p * p - q * q  # solved for s = t + q², which stays apart from 0
-    pu, qv = p * u, q * v
-    s = max(qv, math.sqrt(pu * pu + qv * qv) - more)
-    for _ in range(STEPS):
-        near, far = 1.0 / s, 1.0 / (s + more)
-        m, n = (pu * far) ** 2, (qv * near) ** 2
-        further = (m + n) * (math.sqrt(m + n) - 1.0) / (m * far + n * near)
-        s += further
-        if further <= CLOSE * s:
-            break
-    m, n = p * p * u / (s + more), q * q * v / s
-    du, dv = u - m, v - n
-    d = length(du, dv)
-    inside = (u / p) ** 2 + (v / q) ** 2 < 1.0
-    if d < 1e-9 * p:  # on the edge: its own normal
-        du, dv = m / (p * p), n / (q * q)
-    nx, ny = (abs(dv), abs(du)) if flip else (abs(du), abs(dv))
-    return (-d if inside else d), nx, ny
-
-
 TOGETHER = 64
 """So many places are measured side by side; neighbours need about as many steps."""
 
 
 @kernel(error_model="numpy")
 def ellipse_distances(xs, ys, a, b, work, ds, nxs, nys):
-    """As `ellipse_distance` of many places (n,), into ds, nxs, nys: step by step for all of them, which is quicker.
+    """Distances of places (n,) to an ellipse with half axes a, b about the origin, and the directions away from it.
 
-    work: (5, TOGETHER) scratch.
+    The nearest place is where the normal meets: F(t) = (a x / (t + a²))² + (b y / (t + b²))² is 1 there (Eberly,
+    "Distance from a Point to an Ellipse, an Ellipsoid, or a Hyperellipsoid", 2013). Newton's steps on 1 / sqrt(F), that
+    is nearly straight and concave, climb to it from the left without passing it (Moré & Sorensen, "Computing a Trust
+    Region Step", 1983); all places take them together. Into ds, and the directions' lengths across and down into nxs,
+    nys. work: (5, TOGETHER) scratch.
     """
     flip = a < b
     p, q = (b, a) if flip else (a, b)
-    more = p * p - q * q
+    more = p * p - q * q  # solved for s = t + q², which stays apart from 0
     us, vs, pus, qvs, at = work[0], work[1], work[2], work[3], work[4]
     for begin in range(0, len(xs), TOGETHER):
         count = min(TOGETHER, len(xs) - begin)

@@ -10,10 +10,11 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Pixels
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.geometry.distances import (
+    TOGETHER,
     covered,
     crosses,
     edge_distance,
-    ellipse_distance,
+    ellipse_distances,
     ellipse_least_distance,
     is_within,
     nearest_edge,
@@ -36,48 +37,85 @@ def _square(u, v, half, turned, fade, step):
     return covered(d - fade[1], nu * c - nv * s, nu * s + nv * c, fade[0], step)
 
 
+@kernel(inline="always")
+def _columns(x, wide, x0, step, columns):
+    """The first and the last column of samples that a box so wide to each side of x reaches."""
+    left = min(max(0, int(math.floor((x - wide - x0) / step))), columns)
+    return left, max(left, min(columns, int(math.ceil((x + wide - x0) / step))))
+
+
 @kernel(error_model="numpy")
-def _round_or_square(is_round, where, half, turned, fade, out, first, last):
-    """where: x0, y0, step of the grid, x, y of the middle. half: half width and height. fade: feather, grow."""
+def _ellipse(where, half, turned, fade, out, first, last):
+    """where: x0, y0, step of the grid, x, y of the middle. half: half width and height. fade: feather, grow.
+
+    Beyond the box that it lies in nothing is looked at. What lies near the edge is measured row by row.
+    """
     x0, y0, step, x, y = where
     a, b = half
     c, s = turned
     feather, grow = fade
-    reach = 0.5 * feather + step
-    if is_round:
-        wide, tall = math.hypot(a * c, b * s), math.hypot(a * s, b * c)
-    else:
-        wide, tall = abs(a * c) + abs(b * s), abs(a * s) + abs(b * c)
-    wide, tall = wide + max(grow, 0.0) + reach + step, tall + max(grow, 0.0) + reach + step
-    begin = min(max(0, int(math.floor((x - wide - x0) / step))), out.shape[1])
-    end = max(begin, min(out.shape[1], int(math.ceil((x + wide - x0) / step))))
+    reach, columns = 0.5 * feather + step, out.shape[1]
+    more = max(grow, 0.0) + reach + step
+    wide, tall = math.hypot(a * c, b * s) + more, math.hypot(a * s, b * c) + more
+    left, right = _columns(x, wide, x0, step, columns)
+    work, found = np.empty((5, TOGETHER), np.float64), np.empty(columns, np.int64)
+    us, vs, ds = np.empty(columns, np.float64), np.empty(columns, np.float64), np.empty(columns, np.float64)
+    nus, nvs = np.empty(columns, np.float64), np.empty(columns, np.float64)
     for j in range(first, last):
-        dy = y0 + (j + 0.5) * step - y
+        dy, count = y0 + (j + 0.5) * step - y, 0
         out[j] = 0.0
-        if abs(dy) > tall:  # beyond the box that it lies in
+        if abs(dy) > tall:
             continue
-        for i in range(begin, end):
+        for i in range(left, right):
             dx = x0 + (i + 0.5) * step - x
             u, v = dx * c + dy * s, dy * c - dx * s
-            least = ellipse_least_distance(u, v, 1.0 / a, 1.0 / b) if is_round else max(abs(u) - a, abs(v) - b)
+            least = ellipse_least_distance(u, v, 1.0 / a, 1.0 / b)
             if least - grow >= reach and least > 0.0:
                 continue
             if least - grow <= -reach and least < 0.0:
                 out[j, i] = 1.0
                 continue
-            if not is_round:
-                if not on_crease(u, v, a, b, step):
-                    out[j, i] = _square(u, v, half, turned, fade, step)
-                    continue
-                total = 0.0
-                for part in range(4):
-                    du, dv = (0.5 * (part & 1) - 0.25) * step, (0.25 * (part & 2) - 0.25) * step
-                    total += _square(u + du * c + dv * s, v + dv * c - du * s, half, turned, fade, 0.5 * step)
-                out[j, i] = 0.25 * total
+            found[count], us[count], vs[count] = i, u, v
+            count += 1
+        ellipse_distances(us[:count], vs[:count], a, b, work, ds, nus, nvs)
+        for n in range(count):
+            nu, nv = math.copysign(nus[n], us[n]), math.copysign(nvs[n], vs[n])
+            out[j, found[n]] = covered(ds[n] - grow, nu * c - nv * s, nu * s + nv * c, feather, step)
+
+
+@kernel(error_model="numpy")
+def _rectangle(where, half, turned, fade, out, first, last):
+    """As `_ellipse`."""
+    x0, y0, step, x, y = where
+    a, b = half
+    c, s = turned
+    feather, grow = fade
+    reach = 0.5 * feather + step
+    more = max(grow, 0.0) + reach + step
+    wide, tall = abs(a * c) + abs(b * s) + more, abs(a * s) + abs(b * c) + more
+    left, right = _columns(x, wide, x0, step, out.shape[1])
+    for j in range(first, last):
+        dy = y0 + (j + 0.5) * step - y
+        out[j] = 0.0
+        if abs(dy) > tall:
+            continue
+        for i in range(left, right):
+            dx = x0 + (i + 0.5) * step - x
+            u, v = dx * c + dy * s, dy * c - dx * s
+            least = max(abs(u) - a, abs(v) - b)
+            if least - grow >= reach and least > 0.0:
                 continue
-            d, nu, nv = ellipse_distance(u, v, a, b)
-            nu, nv = math.copysign(nu, u), math.copysign(nv, v)
-            out[j, i] = covered(d - grow, nu * c - nv * s, nu * s + nv * c, feather, step)
+            if least - grow <= -reach and least < 0.0:
+                out[j, i] = 1.0
+                continue
+            if not on_crease(u, v, a, b, step):
+                out[j, i] = _square(u, v, half, turned, fade, step)
+                continue
+            total = 0.0
+            for part in range(4):
+                du, dv = (0.5 * (part & 1) - 0.25) * step, (0.25 * (part & 2) - 0.25) * step
+                total += _square(u + du * c + dv * s, v + dv * c - du * s, half, turned, fade, 0.5 * step)
+            out[j, i] = 0.25 * total
 
 
 @kernel(error_model="numpy")
@@ -171,5 +209,5 @@ def feathered_box(
     half = (max(size[0] / 2, 1e-6), max(size[1] / 2, 1e-6))
     fade = (float(feather), float(grow))
     turned = (math.cos(angle), math.sin(angle))
-    run_rows(_round_or_square, grid.height, int(is_round), where, half, turned, fade, out)
+    run_rows(_ellipse if is_round else _rectangle, grid.height, where, half, turned, fade, out)
     return out

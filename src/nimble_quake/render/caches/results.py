@@ -13,8 +13,8 @@ T = TypeVar("T")
 
 MOST_ASKED = 512
 """So many keys of results that were not kept are known, to keep them the next time."""
-DEFAULT_BUDGET = 112 * 2**20
-"""Bytes; two 1280x720 float pictures take 30 MB."""
+DEFAULT_BUDGET = 64 * 2**20
+"""Bytes; two 1280x720 float pictures take 30 MB. More of them are seldom asked for again: those that move are not."""
 
 
 LARGE = 3

@@ -29,7 +29,7 @@ class Preferences:
     """How time is shown: one of motion.timecode.CLOCKS."""
     recent: list[str] = field(default_factory=list)
     autosave_seconds: int = 20
-    cache_mb: int = 112
+    cache_mb: int = 64
     frames_mb: int = 88
     """Memory for frames that are prepared, to be played."""
     prepares: bool = True
