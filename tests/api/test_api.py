@@ -6,6 +6,7 @@ import base64
 import re
 import subprocess
 import sys
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -17,12 +18,24 @@ import OpenEXR
 import pytest
 
 import nimble_quake as nq
-from helpers import noise_map, pushed_still, read_png, rendered, speckled, write_png
+from helpers import (
+    noise_map,
+    number_in,
+    numbered_frame,
+    pushed_still,
+    read_png,
+    rendered,
+    speckled,
+    write_clip,
+    write_png,
+)
 from nimble_quake.cli.main import main
 from nimble_quake.export.formats import format_named
 from nimble_quake.export.order import Order
 from nimble_quake.export.rendering import render
 from nimble_quake.farm.where import Where
+from nimble_quake.media import pool
+from nimble_quake.media.pool import open_clip
 from nimble_quake.operators.registry import registry
 from nimble_quake.render.engine import Engine
 from nimble_quake.samples import sample_path
@@ -245,6 +258,34 @@ def test_a_notebook_shows_frames_and_plays_clips():
     assert data[4:8] == b"ftyp"
 
 
+def test_frames_in_a_row_read_one_clip_on(tmp_path, monkeypatch):
+    """And show what each of them shows alone."""
+    file = write_clip(tmp_path / "n.mkv", [numbered_frame(n) for n in range(12)], Fraction(24), "ffv1", "bgr0")
+    shot, _ = nq.add_plate(nq.new(64, 48, length=12), "clip", file=str(file))
+    opened = []
+    monkeypatch.setattr(pool, "open_clip", lambda *args: opened.append(args) or open_clip(*args))
+    row = [nq.picture(shot, frame) for frame in (3, 4, 5, 9, 2)]
+    assert [number_in(picture) for picture in row] == [3, 4, 5, 9, 2]
+    assert len(opened) == 1
+    for frame, picture in zip((3, 4, 5, 9, 2), row, strict=True):
+        assert np.array_equal(rendered(shot, frame), picture)
+
+
+@pytest.mark.parametrize("fields", ["both", "upper", "lower"])
+def test_a_field_of_a_clip_is_seen_as_in_the_window(tmp_path, fields):
+    lines = np.full((48, 64, 4), 255, np.uint8)
+    lines[0::2, :, :3] = 40
+    file = write_clip(tmp_path / "l.mkv", [lines] * 3, Fraction(24), "ffv1", "bgr0")
+    shot, _ = nq.add_plate(nq.new(64, 48, length=3), "clip", file=str(file), fields=fields)
+    found = nq.picture(shot, 1)
+    assert np.array_equal(found, rendered(shot, 1))
+    assert (found[8:40, 32, 0].min() < 0.5, found[8:40, 32, 0].max() > 0.5) == {
+        "both": (True, True),
+        "upper": (True, False),
+        "lower": (False, True),
+    }[fields]
+
+
 class TestHeld:
     """Arrays where a shot takes a file: plates, clips and maps."""
 
@@ -257,6 +298,17 @@ class TestHeld:
         nq.drop(name)
         with pytest.raises(nq.NimbleQuakeError, match="nothing is held"):
             nq.drop(name)
+
+    def test_no_name_stands_for_two_arrays(self):
+        """What was made of the first may still be remembered."""
+        pages = [np.full((36, 64, 3), level, np.uint8) for level in (60, 200)]
+        seen = []
+        for page in pages:
+            name = nq.hold(page)
+            shot, _ = nq.add_plate(nq.new(64, 36), "still", file=name)
+            seen.append(round(float(nq.picture(shot)[9, 9, 0]) * 255))
+            nq.drop(name)
+        assert seen == [60, 200]
 
     def test_a_list_is_a_clip_at_its_rate_and_blends(self, tmp_path):
         """Five pictures at 12 a second in a shot of 24: each is seen twice; blended, half way between is the mean."""

@@ -255,16 +255,21 @@ class Shaper(Step):
         return unweighted(self.shape(weighted(field, ctx.rest), outer, grid, ctx), ctx.rest)
 
     def _over_border(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        """Within the frame what touches its border goes on; beyond it the picture is what it is."""
+        """Within the frame what touches its border goes on beyond it; beyond it the picture is what it is."""
         size = (ctx.at.width, ctx.at.height)
         extended = border_extended(picture, outer, size) if self.holds_border else picture
-        made = self.on_picture(extended, outer, grid, ctx)
         if extended is picture:
-            return made
-        for part in grid.beyond(size):
-            around = part.grown_near(grid.samples(self.margin(ctx.at)), size)
-            own = np.ascontiguousarray(picture[around.inside(outer)])
-            made[part.inside(grid)] = self.on_picture(own, around, part, ctx)
+            return self.on_picture(picture, outer, grid, ctx)
+        rows, columns = grid.inside_frame(size)
+        within = grid.part(columns.start, rows.start, columns.stop - columns.start, rows.stop - rows.start)
+        if within.shape == grid.shape:
+            return self.on_picture(extended, outer, grid, ctx)
+        made = np.empty((*grid.shape, 4), np.float32)
+        for part, source in ((within, extended), *((part, picture) for part in grid.beyond(size))):
+            if part.width > 0 and part.height > 0:
+                around = part.grown_near(grid.samples(self.margin(ctx.at)), size)
+                own = np.ascontiguousarray(source[around.inside(outer)])
+                made[part.inside(grid)] = self.on_picture(own, around, part, ctx)
         return made
 
     def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
