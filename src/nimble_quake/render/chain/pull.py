@@ -33,7 +33,7 @@ from nimble_quake.render.chain.combine import combined, mixed
 from nimble_quake.render.chain.masks import mask_values
 from nimble_quake.render.job import FrameJob, NodeAround
 from nimble_quake.render.plan.closing import closed, goes_on
-from nimble_quake.render.plan.units import Unit, key_of, reads_plates, rest_of, units_of
+from nimble_quake.render.plan.units import Unit, key_of, neighbours, reads_plates, rest_of, units_of
 from nimble_quake.shot.model import Map, Node, Plate
 from nimble_quake.shot.paths import chain_of, owner_path
 
@@ -274,26 +274,6 @@ class ChainAround(NodeAround):
 
     def _shown(self, values: Samples) -> Samples:
         return to_encoded(values) if _encoded(self.chain, self.unit) else values
-
-
-def neighbours(units: tuple[Unit, ...]) -> tuple[Unit, ...]:
-    """Return the steps at the end that can be done in one go: all point shapers, or all coordinate steps."""
-    kind = PointShaper if isinstance(units[-1].operator, PointShaper) else Coordinate
-    count, parted = 0, False
-    for unit in reversed(units):
-        if not isinstance(unit.operator, kind) or not unit.plain or unit.inner or _runs_itself(unit.operator, kind):
-            break
-        parts = isinstance(unit.operator, Coordinate) and unit.operator.spread() is not None
-        if parts and parted:  # the colours of one sampling part once: what parts them again is sampled by itself
-            break
-        parted = parted or parts
-        count += 1
-    return units[len(units) - count :]
-
-
-def _runs_itself(operator: Shaper, kind: type[Coordinate] | type[PointShaper]) -> bool:
-    """A step that answers `run` itself may read what is beneath it, so it stands alone."""
-    return operator.alone or type(operator).run is not kind.run
 
 
 def _timed_together(job: FrameJob, units: tuple[Unit, ...], run: Callable[[], Samples]) -> Samples:

@@ -16,7 +16,7 @@ from nimble_quake.media.drawing import faces
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.coordinates import Coordinate
 from nimble_quake.operators.plate_kind import PlateKind
-from nimble_quake.operators.steps import STAGGER_BY, TIMES, PointShaper, Source, Step
+from nimble_quake.operators.steps import STAGGER_BY, TIMES, PointShaper, Shaper, Source, Step
 from nimble_quake.params.kinds import BandRef, MapRef, PlateRef
 from nimble_quake.raster.colour.pointwise import Op
 from nimble_quake.render.caches.results import Same
@@ -283,6 +283,26 @@ def _row_key(job: FrameJob, plates: tuple[Plate, ...]) -> tuple[Hashable, ...]:
     there = ((plate, job.when_asked(plate)) for plate in plates)
     shown = ((plate, then) for plate, then in there if is_there(plate, then.moment.frame))
     return tuple((plate.id, plate_key(then, plate.id, with_effects=True)) for plate, then in shown)
+
+
+def neighbours(units: tuple[Unit, ...]) -> tuple[Unit, ...]:
+    """Return the steps at the end that can be done in one go: all point shapers, or all coordinate steps."""
+    kind = PointShaper if isinstance(units[-1].operator, PointShaper) else Coordinate
+    count, parted = 0, False
+    for unit in reversed(units):
+        if not isinstance(unit.operator, kind) or not unit.plain or unit.inner or _runs_itself(unit.operator, kind):
+            break
+        parts = isinstance(unit.operator, Coordinate) and unit.operator.spread() is not None
+        if parts and parted:  # the colours of one sampling part once: what parts them again is sampled by itself
+            break
+        parted = parted or parts
+        count += 1
+    return units[len(units) - count :]
+
+
+def _runs_itself(operator: Shaper, kind: type[Coordinate] | type[PointShaper]) -> bool:
+    """A step that answers `run` itself may read what is beneath it, so it stands alone."""
+    return operator.alone or type(operator).run is not kind.run
 
 
 def ops_of(units: tuple[Unit, ...], rest: float) -> tuple[Op, ...]:
