@@ -120,3 +120,21 @@ def masked(kind: str, where: str, least: float) -> np.ndarray:
 def test_what_is_made_only_where_it_is_seen_is_what_is_made_everywhere(kind, where):
     """A whisper of the mask everywhere has all of the frame made."""
     assert np.abs(masked(kind, where, 0.0) - masked(kind, where, 1e-4)).max() < 4e-4
+
+
+@pytest.mark.parametrize("above", [(), ("text",)])
+@pytest.mark.parametrize("lens", [False, True])
+def test_what_is_shown_as_it_was_made_is_not_written_to(above, lens):
+    """A frame whose lowest plate, or whose lens, is all there is of it, and another that lies over it."""
+    still = Map(id="m", name="", recipe=(Node(id="n", kind="noise", values={"size_x": 30.0}),))
+    below = Plate(id="b", kind="pattern", values={"map": "m"}, effects=(Node(id="v", kind="vignette"),))
+    over = tuple(Plate(id=kind, kind=kind, values={"words": "OVER"}) for kind in above)
+    seen = (Plate(id="l", kind="lens", effects=(Node(id="i", kind="invert"),)),) if lens else ()
+    alone = Shot(width=160, height=96, rate=Fraction(24), length=4, plates=(*seen, below), maps=(still,))
+    covered = msgspec.structs.replace(alone, plates=(*over, *seen, below))
+    engine = Engine()
+    first = rendered(alone, 0, engine=engine)
+    for shot in (covered, alone, covered, alone):
+        engine.last_frames.clear()
+        wanted = first if shot is alone else rendered(covered, 0)
+        assert (rendered(shot, 0, engine=engine) == wanted).all()

@@ -12,6 +12,7 @@ from nimble_quake.conventions import Field, Picture, Pixels, Seconds
 from nimble_quake.kernels.pools.native import Begun
 from nimble_quake.operators.plate_kind import PlateKind
 from nimble_quake.raster.colour.blend import blend_onto, flat, over_flat
+from nimble_quake.raster.colour.clear import has_clear
 from nimble_quake.raster.colour.light import linear_colour
 from nimble_quake.raster.colour.mix import mixed
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
@@ -66,17 +67,22 @@ def part_over_nothing(job: FrameJob, plates: tuple[Plate, ...], grid: Grid) -> P
     return Patch(canvas, part)
 
 
-def stack_over(job: FrameJob, plates: tuple[Plate, ...], grid: Grid, ground: Colour) -> Picture:
-    """Return plates (the top one first) blended over a premultiplied colour, on a grid."""
+def stack_over(job: FrameJob, plates: tuple[Plate, ...], grid: Grid, ground: Colour, *, fresh: bool = False) -> Picture:
+    """Return plates (the top one first) blended over a premultiplied colour, on a grid.
+
+    fresh: made for this alone, and may be written to.
+    """
     lens = next((n for n, plate in enumerate(plates) if _is_lens(job, plate)), None)
-    canvas = None if lens is None else _through_lens(job, plates[lens], plates[lens + 1 :], grid, ground)
-    begun = None
-    for plate in reversed(plates if lens is None else plates[:lens]):
+    above = plates if lens is None else plates[:lens]
+    canvas, begun = None, None
+    if lens is not None:
+        canvas = _through_lens(job, plates[lens], plates[lens + 1 :], grid, ground, fresh=fresh or bool(above))
+    for plate in reversed(above):
         layer, operator = _seen(job, plate, grid)
         if operator is None:
             continue
         if canvas is None:
-            canvas, begun = _on_ground(ground, layer, operator, grid)
+            canvas, begun = _on_ground(ground, layer, operator, grid, fresh=fresh or len(above) > 1)
         else:
             _finished(begun)
             _blended(canvas, layer, operator)
@@ -107,12 +113,17 @@ def _note(look: Inspection, plate: Plate, layer: Layer | None, grid: Grid) -> No
         look.seen[plate.id] = replace(layer, left=layer.left + left, top=layer.top + top)
 
 
-def _on_ground(ground: Colour, layer: Layer | None, operator: PlateKind, grid: Grid) -> tuple[Picture, Begun | None]:
+def _on_ground(
+    ground: Colour, layer: Layer | None, operator: PlateKind, grid: Grid, *, fresh: bool
+) -> tuple[Picture, Begun | None]:
     """Return the lowest plate over the ground; where it covers all of it, neither is looked at twice.
 
     The picture is whole once the second thing returned is finished: until another plate needs it, others work on it.
+    One that nothing shines through is what is seen, unless it has to be fresh.
     """
     if _covers(layer, operator, grid):
+        if not fresh and operator.opacity >= 1 and not has_clear(layer.picture):
+            return np.ascontiguousarray(layer.picture), None
         return over_flat(layer.picture, ground, operator.opacity)
     canvas = flat(grid.shape, ground)
     _blended(canvas, layer, operator)
@@ -152,12 +163,14 @@ MOST_BEYOND = 0.5
 """A lens sees no more of what lies beyond the frame than this share of its longer side."""
 
 
-def _through_lens(job: FrameJob, plate: Plate, below: tuple[Plate, ...], grid: Grid, background: Colour) -> Picture:
+def _through_lens(
+    job: FrameJob, plate: Plate, below: tuple[Plate, ...], grid: Grid, background: Colour, *, fresh: bool
+) -> Picture:
     """What lies beneath a lens, with the lens over it. What it pulls in from beyond the frame is made once, with it."""
     operator = _shown(job, plate)
     assert operator is not None
     if job.look.untouched:
-        return stack_over(job, below, grid, background)
+        return stack_over(job, below, grid, background, fresh=fresh)
     units = units_of(job, plate)
     placement = placement_of(job, plate, operator)
     edge, room = edge_of(units, "empty"), 0.0
@@ -178,7 +191,7 @@ def _through_lens(job: FrameJob, plate: Plate, below: tuple[Plate, ...], grid: G
     rows, columns = seen.inside(grid)
     made = _laid(beneath[rows, columns], layer, operator, None if fractions is None else fractions[rows, columns])
     if seen.shape == grid.shape:
-        return np.array(made) if made is layer.picture else made
+        return np.array(made) if fresh and made is layer.picture else np.ascontiguousarray(made)
     canvas = np.array(beneath)
     canvas[rows, columns] = made
     return canvas
