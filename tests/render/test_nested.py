@@ -115,6 +115,12 @@ def test_what_is_missing_inside_is_said(tmp_path):
     assert any("in inner.nquake: plates/s: the file is not there" in line for line in problems(showing(file)))
 
 
+def make_red(file: Path) -> None:
+    """Write another shot in a file's place, of one colour, changed at another time."""
+    write_shot(Shot(width=W, height=H, length=48, ground=(1.0, 0.0, 0.0, 1.0)), file)
+    os.utime(file, ns=(10**18, 3 * 10**18))
+
+
 def test_a_change_of_the_file_or_of_what_it_names_is_seen(tmp_path):
     shot, file = moving_shot(tmp_path)
     engine, outer = Engine(), showing(file)
@@ -124,8 +130,7 @@ def test_a_change_of_the_file_or_of_what_it_names_is_seen(tmp_path):
     changed = rendered(outer, 4, engine=engine)
     assert np.abs(changed - before).max() > 0.1
     assert np.abs(changed - rendered(shot, 4)).max() < 1e-5
-    write_shot(Shot(width=W, height=H, length=48, ground=(1.0, 0.0, 0.0, 1.0)), file)
-    os.utime(file, ns=(10**18, 3 * 10**18))
+    make_red(file)
     assert np.abs(rendered(outer, 4, engine=engine)[..., :3] - (1, 0, 0)).max() < 1e-5
 
 
@@ -134,8 +139,7 @@ def test_a_change_two_deep_is_seen(tmp_path):
     write_shot(showing(inner), tmp_path / "middle.nquake")
     engine, outer = Engine(), showing(tmp_path / "middle.nquake")
     rendered(outer, 4, engine=engine)
-    write_shot(Shot(width=W, height=H, length=48, ground=(1.0, 0.0, 0.0, 1.0)), inner)
-    os.utime(inner, ns=(10**18, 3 * 10**18))
+    make_red(inner)
     assert np.abs(rendered(outer, 4, engine=engine)[..., :3] - (1, 0, 0)).max() < 1e-5
 
 

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
 from nimble_quake.kernels import kernel
-from nimble_quake.raster.blur.filters import Part
+from nimble_quake.raster.geometry.part import Part
 from nimble_quake.raster.threads.rows import run_rows
 
 FINE = 16

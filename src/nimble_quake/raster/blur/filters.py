@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from functools import cache
-from typing import TypeAlias
 
 import cv2
 import numpy as np
@@ -12,6 +11,7 @@ import numpy as np
 from nimble_quake.conventions import Field, Picture
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.blur.convolve import convolve, half_gaussian
+from nimble_quake.raster.geometry.part import Part
 from nimble_quake.raster.threads.rows import run_rows
 
 CUT = 4.0
@@ -35,7 +35,6 @@ def gaussian(array: Field | Picture, sigma_x: float, sigma_y: float) -> Field | 
     return gaussian_inside(grown, sigma_x, sigma_y)[down : down + height, across : across + width]
 
 
-Part: TypeAlias = tuple[slice, slice]
 WHOLE: Part = (slice(None), slice(None))
 
 

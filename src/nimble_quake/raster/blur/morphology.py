@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field
 from nimble_quake.kernels import kernel
+from nimble_quake.raster.geometry.part import Part, box_of
 from nimble_quake.raster.threads.rows import run_rows
 
 ROUND_FROM = 1.5
@@ -75,9 +76,10 @@ def _disc(field: Field, radius: float, grows: bool) -> Field:
         plane = np.ascontiguousarray(field[..., k] if grows else -field[..., k])
         reach = math.ceil(radius) + 1
         blocks = _changing(plane, reach)
-        if not blocks.any():
+        box = box_of(blocks)
+        if box is None:
             continue
-        part, within = _box_of(blocks, -(-reach // BLOCK))
+        part, within = _enlarged(box, -(-reach // BLOCK), blocks.shape)
         near, blocks = np.ascontiguousarray(plane[part]), blocks[within]
         found = _stack_of_runs(near, radius, blocks)
         found = np.maximum(
@@ -89,15 +91,13 @@ def _disc(field: Field, radius: float, grows: bool) -> Field:
     return out
 
 
-def _box_of(blocks: NDArray[np.bool_], more: int) -> tuple[tuple[slice, slice], tuple[slice, slice]]:
-    """Return the part of a plane where blocks change, so many blocks larger, in samples and in blocks."""
-    spans = []
-    for axis, count in enumerate(blocks.shape):
-        there = np.flatnonzero(blocks.any(axis=1 - axis))
-        spans.append((max(0, int(there[0]) - more), min(count, int(there[-1]) + 1 + more)))
-    (top, low), (left, right) = spans
-    samples = slice(top * BLOCK, low * BLOCK), slice(left * BLOCK, right * BLOCK)
-    return samples, (slice(top, low), slice(left, right))
+def _enlarged(box: Part, more: int, shape: tuple[int, ...]) -> tuple[Part, Part]:
+    """Return a box of blocks that is so many blocks larger, as far as there are any: in samples and in blocks."""
+    rows, columns = (
+        slice(max(0, span.start - more), min(count, span.stop + more)) for span, count in zip(box, shape, strict=True)
+    )
+    samples = [slice(span.start * BLOCK, span.stop * BLOCK) for span in (rows, columns)]
+    return (samples[0], samples[1]), (rows, columns)
 
 
 def _changing(plane: NDArray[np.float32], reach: int) -> NDArray[np.bool_]:

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.blur.convolve import convolve, half_gaussian
-from nimble_quake.raster.threads.extremes import ends_of
+from nimble_quake.raster.geometry.part import box_of
 from nimble_quake.raster.threads.rows import run_rows
 
 Plane = NDArray[np.float32]
@@ -255,13 +255,6 @@ def _mixed(base, pictures, places, pers, sigmas, widths, left, top, out, first, 
         _put_together(lines, found, fractions, out[j].reshape(-1))
 
 
-def _where_blurred(widths: NDArray[np.float32]) -> tuple[slice, slice]:
-    """The rows and columns between which pixels are blurred at all."""
-    there = widths > LEAST
-    rows, columns = np.flatnonzero(there.any(axis=1)), np.flatnonzero(there.any(axis=0))
-    return slice(int(rows[0]), int(rows[-1]) + 1), slice(int(columns[0]), int(columns[-1]) + 1)
-
-
 def softened(picture: Plane, widths: NDArray[np.float32], left: int, top: int) -> Plane:
     """Return the part of a picture (h, w, C) from (left, top) on, each pixel blurred by its own width.
 
@@ -269,9 +262,10 @@ def softened(picture: Plane, widths: NDArray[np.float32], left: int, top: int) -
     """
     channels, (height, width) = picture.shape[2], widths.shape
     own = picture[top : top + height, left : left + width]
-    if not ends_of(widths)[1] > LEAST:
+    box = box_of(widths > LEAST)
+    if box is None:
         return np.ascontiguousarray(own)
-    rows, columns = _where_blurred(widths)
+    rows, columns = box
     if (rows.stop - rows.start, columns.stop - columns.start) != (height, width):
         out = own.copy()
         out[rows, columns] = softened(picture, widths[rows, columns], left + columns.start, top + rows.start)

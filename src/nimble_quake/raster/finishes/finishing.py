@@ -9,8 +9,9 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import LUMA_709, Picture
 from nimble_quake.kernels import kernel
-from nimble_quake.raster.blur.filters import Part, few_rows, gaussian_inside, phases, spline_row
+from nimble_quake.raster.blur.filters import few_rows, gaussian_inside, phases, spline_row
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.part import Part
 from nimble_quake.raster.noise.hashes import mixed
 from nimble_quake.raster.threads.rows import run_rows
 

@@ -7,9 +7,10 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Picture
 from nimble_quake.kernels import kernel
-from nimble_quake.raster.blur.filters import WHOLE, Part, gaussian_inside
+from nimble_quake.raster.blur.filters import WHOLE, gaussian_inside
 from nimble_quake.raster.blur.morphology import morphed
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.raster.geometry.part import Part
 from nimble_quake.raster.threads.rows import run_rows
 
 Coverage = NDArray[np.float32]

@@ -185,3 +185,43 @@ def covered(d, nx, ny, wide, step):
     t, per = 0.5 - d / w, 1.0 / w
     total = _twice(t + plus * per) - _twice(t + less * per) - _twice(t - less * per) + _twice(t - plus * per)
     return min(max(total * w * w / (p * q), 0.0), 1.0)
+
+
+SCRATCH = 6
+"""Rows of numbers that `ellipse_row` works in."""
+
+
+@kernel(error_model="numpy")
+def ellipse_row(span, where, half, turned, fade, hollow, rows, at, work):
+    """What an ellipse covers of a row of samples that lies `where` = x0, step, x of the middle, y from the middle.
+
+    span: the columns to look at, the last not counted. fade: feather, and how far the edge is moved outwards. Into the
+    front of `at` go the columns near the edge, measured: their distances into rows[0], what is covered of them into
+    rows[1]. Into its back go those that lie wholly within, unmeasured; where it is `hollow` these are measured too.
+    Returns how many are measured, and where in `at` the others begin. rows: (SCRATCH, columns). work: see
+    `ellipse_distances`.
+    """
+    x0, step, x, dy = where
+    a, b = half
+    c, s = turned
+    feather, grow = fade
+    reach = 0.5 * feather + step
+    count, inner, ds, fractions = 0, len(at), rows[0], rows[1]
+    us, vs, nus, nvs = rows[2], rows[3], rows[4], rows[5]
+    for i in range(span[0], span[1]):
+        dx = x0 + (i + 0.5) * step - x
+        u, v = dx * c + dy * s, dy * c - dx * s
+        least = ellipse_least_distance(u, v, 1.0 / a, 1.0 / b)
+        if least - grow >= reach and least > 0.0:
+            continue
+        if not hollow and least - grow <= -reach and least < 0.0:
+            inner -= 1
+            at[inner] = i
+            continue
+        at[count], us[count], vs[count] = i, u, v
+        count += 1
+    ellipse_distances(us[:count], vs[:count], a, b, work, ds, nus, nvs)
+    for n in range(count):
+        nu, nv = math.copysign(nus[n], us[n]), math.copysign(nvs[n], vs[n])
+        fractions[n] = covered(ds[n] - grow, nu * c - nv * s, nu * s + nv * c, feather, step)
+    return count, inner

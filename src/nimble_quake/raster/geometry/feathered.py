@@ -10,12 +10,12 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Pixels
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.geometry.distances import (
+    SCRATCH,
     TOGETHER,
     covered,
     crosses,
     edge_distance,
-    ellipse_distances,
-    ellipse_least_distance,
+    ellipse_row,
     is_within,
     nearest_edge,
     on_crease,
@@ -57,30 +57,19 @@ def _ellipse(where, half, turned, fade, out, first, last):
     reach, columns = 0.5 * feather + step, out.shape[1]
     more = max(grow, 0.0) + reach + step
     wide, tall = math.hypot(a * c, b * s) + more, math.hypot(a * s, b * c) + more
-    left, right = _columns(x, wide, x0, step, columns)
-    work, found = np.empty((5, TOGETHER), np.float64), np.empty(columns, np.int64)
-    us, vs, ds = np.empty(columns, np.float64), np.empty(columns, np.float64), np.empty(columns, np.float64)
-    nus, nvs = np.empty(columns, np.float64), np.empty(columns, np.float64)
+    span = _columns(x, wide, x0, step, columns)
+    rows, at = np.empty((SCRATCH, columns), np.float64), np.empty(columns, np.int64)
+    work = np.empty((5, TOGETHER), np.float64)
     for j in range(first, last):
-        dy, count = y0 + (j + 0.5) * step - y, 0
+        dy = y0 + (j + 0.5) * step - y
         out[j] = 0.0
         if abs(dy) > tall:
             continue
-        for i in range(left, right):
-            dx = x0 + (i + 0.5) * step - x
-            u, v = dx * c + dy * s, dy * c - dx * s
-            least = ellipse_least_distance(u, v, 1.0 / a, 1.0 / b)
-            if least - grow >= reach and least > 0.0:
-                continue
-            if least - grow <= -reach and least < 0.0:
-                out[j, i] = 1.0
-                continue
-            found[count], us[count], vs[count] = i, u, v
-            count += 1
-        ellipse_distances(us[:count], vs[:count], a, b, work, ds, nus, nvs)
+        count, inner = ellipse_row(span, (x0, step, x, dy), half, turned, fade, False, rows, at, work)
         for n in range(count):
-            nu, nv = math.copysign(nus[n], us[n]), math.copysign(nvs[n], vs[n])
-            out[j, found[n]] = covered(ds[n] - grow, nu * c - nv * s, nu * s + nv * c, feather, step)
+            out[j, at[n]] = rows[1, n]
+        for n in range(inner, columns):
+            out[j, at[n]] = 1.0
 
 
 @kernel(error_model="numpy")

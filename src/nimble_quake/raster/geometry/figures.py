@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 from nimble_quake.conventions import Field
 from nimble_quake.kernels import kernel
 from nimble_quake.raster.geometry.distances import (
+    SCRATCH,
     TOGETHER,
     covered,
-    ellipse_distances,
-    ellipse_least_distance,
+    ellipse_row,
     is_within,
     nearest_edge,
     on_crease,
@@ -70,40 +70,23 @@ def _bounds(x, y, wide, tall, x0, y0, step, columns, first, last):
 @kernel(error_model="numpy")
 def _ellipses(each, x0, y0, step, soft, fill, dome, values, cover, first, last):
     """As `_figures`; the places of a row that need to be measured are measured at once."""
-    flat, columns = fill[0] == fill[1], values.shape[1]
-    work, found = np.empty((5, TOGETHER), np.float64), np.empty(columns, np.int64)
-    us, vs, ds, nus, nvs = (
-        np.empty(columns, np.float64),
-        np.empty(columns, np.float64),
-        np.empty(columns, np.float64),
-        np.empty(columns, np.float64),
-        np.empty(columns, np.float64),
-    )
+    hollow, columns = fill[0] != fill[1], values.shape[1]
+    rows, at = np.empty((SCRATCH, columns), np.float64), np.empty(columns, np.int64)
+    work = np.empty((5, TOGETHER), np.float64)
     for n in range(len(each)):
         x, y, a, b, c, s, opacity, _ = each[n]
         wide, tall = math.hypot(a * c, b * s) + 0.5 * soft + step, math.hypot(a * s, b * c) + 0.5 * soft + step
         top, end, left, right = _bounds(x, y, wide, tall, x0, y0, step, columns, first, last)
         deep = max(min(a, b), 1e-6)
         for j in range(top, end):
-            dy, count = y0 + (j + 0.5) * step - y, 0
-            for i in range(left, right):
-                dx = x0 + (i + 0.5) * step - x
-                u, v = dx * c + dy * s, dy * c - dx * s
-                near = ellipse_least_distance(u, v, 1.0 / a, 1.0 / b)
-                if near >= 0.5 * soft + step:
-                    continue
-                if flat and near <= -0.5 * soft - step:
-                    values[j, i] += (fill[1] - values[j, i]) * opacity
-                    cover[j, i] += (1.0 - cover[j, i]) * opacity
-                    continue
-                found[count], us[count], vs[count] = i, u, v
-                count += 1
-            ellipse_distances(us[:count], vs[:count], a, b, work, ds, nus, nvs)
+            where = (x0, step, x, y0 + (j + 0.5) * step - y)
+            count, inner = ellipse_row((left, right), where, (a, b), (c, s), (soft, 0.0), hollow, rows, at, work)
             for m in range(count):
-                nu, nv = math.copysign(nus[m], us[m]), math.copysign(nvs[m], vs[m])
-                fraction = covered(ds[m], nu * c - nv * s, nu * s + nv * c, soft, step) * opacity
-                if fraction > 0.0:
-                    _painted(values, cover, j, found[m], ds[m], fraction, deep, fill, dome)
+                if rows[1, m] * opacity > 0.0:
+                    _painted(values, cover, j, at[m], rows[0, m], rows[1, m] * opacity, deep, fill, dome)
+            for m in range(inner, columns):
+                values[j, at[m]] += (fill[1] - values[j, at[m]]) * opacity
+                cover[j, at[m]] += (1.0 - cover[j, at[m]]) * opacity
 
 
 @kernel(error_model="numpy")

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import NamedTuple, TypeAlias
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Picture
 from nimble_quake.raster.geometry.grid import Grid
@@ -35,16 +36,26 @@ def around(whole: Grid, *parts: Grid) -> Grid:
     return whole if (right - left, low - top) == whole.shape[::-1] else whole.part(left, top, right - left, low - top)
 
 
+Part: TypeAlias = tuple[slice, slice]
+"""The rows and the columns of a part of an array."""
 EVENLY = 64
 """Where a part that is cut out begins, in samples: what is made smaller on its way falls into the same pairs there."""
 
 
-def let_through(fractions: Field, grid: Grid) -> Grid | None:
-    """Return the part of a grid where fractions (H, W, 1) on it are above nothing; None for nowhere."""
-    there = fractions[..., 0] > 0
-    rows, columns = np.flatnonzero(there.any(axis=1)), np.flatnonzero(there.any(axis=0))
+def box_of(there: NDArray[np.bool_]) -> Part | None:
+    """Return the rows and columns of the smallest box round what is there, (H, W); None for nothing."""
+    rows, columns = (np.flatnonzero(there.any(axis=axis)) for axis in (1, 0))
     if len(rows) == 0:
         return None
-    left, top = int(columns[0]) // EVENLY * EVENLY, int(rows[0]) // EVENLY * EVENLY
-    width, height = int(columns[-1]) + 1 - left, int(rows[-1]) + 1 - top
+    return slice(int(rows[0]), int(rows[-1]) + 1), slice(int(columns[0]), int(columns[-1]) + 1)
+
+
+def let_through(fractions: Field, grid: Grid) -> Grid | None:
+    """Return the part of a grid where fractions (H, W, 1) on it are above nothing; None for nowhere."""
+    box = box_of(fractions[..., 0] > 0)
+    if box is None:
+        return None
+    rows, columns = box
+    left, top = columns.start // EVENLY * EVENLY, rows.start // EVENLY * EVENLY
+    width, height = columns.stop - left, rows.stop - top
     return grid if (height, width) == grid.shape else grid.part(left, top, width, height)
