@@ -6,7 +6,7 @@ import pytest
 from PyQt6.QtGui import QFontMetrics
 from PyQt6.QtWidgets import QCheckBox, QWidget
 
-from driving import session_with, unfolded
+from driving import named, session_with, unfolded
 from nimble_quake.desktop.settings.joined_row import JoinedRow
 from nimble_quake.desktop.settings.name_label import NameLabel
 from nimble_quake.desktop.settings.panel import SettingsPanel
@@ -161,3 +161,21 @@ def test_while_a_value_is_dragged_all_that_hangs_on_it_is_shown(app, family, kin
             assert within == what_is_seen(panel), (name, other)
             session.begin("Drag")
         session.commit()
+
+
+@pytest.mark.parametrize(("family", "kind"), [("source", "drawn_mask"), ("plate", "shape")])
+def test_an_outline_is_drawn_as_its_figure_runs(app, family, kind):
+    """Through the same points: a figure with straight sides has another line in the settings than a curve has."""
+    session, path = session_with(family, kind)
+    panel = SettingsPanel(session, "brass", names=62)
+    panel.resize(288, 600)
+    unfolded(panel, kind)
+    panel.show()
+    session.changed.connect(lambda found: panel.refresh())
+    straight = "polygon" if family == "source" else "free"
+    seen = []
+    for form in (straight, "curve", straight):
+        session.set(f"{path}/form", form)
+        panel.show_node(path)
+        seen.append(named(panel, "Points").grab().toImage())
+    assert seen[0] == seen[2] != seen[1]

@@ -149,6 +149,15 @@ class TestOutline:
         QTest.keyClick(pad, Qt.Key.Key_Delete)
         assert len(pad.points) == 2, "a curve keeps two"
 
+    @pytest.mark.parametrize("smooth", [True, False])
+    def test_its_line_is_smooth_or_straight_as_its_shape_is(self, shown, smooth):
+        """Between two corners of a square a smooth line swings out, a straight one does not."""
+        pad = self.pad(shown, False, ())
+        pad.show_points(((-0.4, -0.4), (0.4, -0.4), (0.4, 0.4), (-0.4, 0.4)), smooth=smooth)
+        seen, line = pad.grab().toImage(), pad.place_of((0.0, -0.4)).toPoint()
+        of_line = seen.pixelColor(line) != seen.pixelColor(pad.place_of((0.0, 0.0)).toPoint())
+        assert of_line is not smooth
+
     def test_a_new_point_of_a_shape_goes_into_the_edge_it_is_near(self, shown):
         square = ((-0.4, -0.4), (0.4, -0.4), (0.4, 0.4), (-0.4, 0.4))
         pad = self.pad(shown, False, square)

@@ -9,6 +9,7 @@ import msgspec
 from nimble_quake.conventions import Json
 from nimble_quake.errors import OutOfLimits, ShotError
 from nimble_quake.params.base import Holds, Pair, Param, Rename, array_schema, finite, numbers_of, shown
+from nimble_quake.params.conditions import When
 from nimble_quake.params.numbers import Colour
 
 
@@ -66,6 +67,8 @@ class Outline(Param, Holds[tuple[Pair, ...]]):
     default: tuple[Pair, ...] = ((-0.5, 0.1), (-0.25, -0.45), (0.15, -0.3), (0.5, -0.4), (0.4, 0.3), (-0.1, 0.5))
     least: int = 3
     """How few points there may be; a curve over values needs two, in 0...1."""
+    smooth_when: When | None = None
+    """It runs smoothly through its points only then, else straight from one to the next; None: always smoothly."""
     animatable = True
     kind = "outline"
 

@@ -71,6 +71,7 @@ class Shape(PlateKind):
         label="Points",
         help="The points of its outline: drag them in the picture",
         shown_when=When("form", "curve", "free"),
+        smooth_when=When("form", "curve"),
     )
     closed = Toggle(
         label="Closed",

@@ -57,6 +57,7 @@ class DrawnMask(Source):
         label="Points",
         help="The points of its outline: drag them in the picture",
         shown_when=When("form", "polygon", "curve"),
+        smooth_when=When("form", "curve"),
     )
     feather = a_distance("Feather", "How wide its edge fades, half inwards, half outwards", 24.0, (0, 400), (0, 20000))
     grow = a_distance("Grow", "Makes it larger all round; below 0 smaller", 0.0, (-100, 100), (-5000, 5000))

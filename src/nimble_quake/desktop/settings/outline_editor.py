@@ -33,6 +33,7 @@ class OutlinePad(SpokenPicture):
         super().__init__()
         self._region, self._curve, self._least = region, curve, least
         self.points: Points = ()
+        self._smooth = True
         self.bars: list[float] = []
         self.rest, self.mean, self.clipped = 0.5, 0.5, 0.0
         self._grabbed = -1
@@ -50,9 +51,9 @@ class OutlinePad(SpokenPicture):
     def sizeHint(self) -> QSize:
         return QSize(220, 118)
 
-    def show_points(self, points: Points) -> None:
-        """Show points."""
-        self.points = points
+    def show_points(self, points: Points, *, smooth: bool = True) -> None:
+        """Show points; smooth: what they close runs smoothly through them, not straight from one to the next."""
+        self.points, self._smooth = points, smooth
         self._grabbed = min(self._grabbed, len(points) - 1)
         self.setAccessibleDescription(f"{len(points)} points")
         self.update()
@@ -179,7 +180,8 @@ class OutlinePad(SpokenPicture):
             ys = monotone(list(self.points), xs) if self.points else xs
             line = [self.place_of((float(x), float(y))) for x, y in zip(xs, ys, strict=True)]
         else:
-            around = smooth_outline(np.array(self.points, np.float64)) if self.points else np.zeros((0, 2))
+            own = np.array(self.points, np.float64).reshape(-1, 2)
+            around = smooth_outline(own) if self._smooth else own
             line = [self.place_of((float(x), float(y))) for x, y in (*around, *around[:1])]
         painter.setPen(QPen(colour(self._region), 1.8))
         painter.setBrush(Qt.BrushStyle.NoBrush)

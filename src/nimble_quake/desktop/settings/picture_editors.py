@@ -18,7 +18,7 @@ from nimble_quake.desktop.widgets.stop_bar import StopBar
 from nimble_quake.params.kinds import Colour, Net, Outline, Stops, hex_of
 from nimble_quake.session.colours import colours_of
 from nimble_quake.session.state import Session
-from nimble_quake.shot.paths import node_path
+from nimble_quake.shot.paths import node_path, value_path
 
 
 class StopsEditor(Bound):
@@ -110,6 +110,7 @@ class OutlineEditor(Bound):
 
     def __init__(self, session: Session, path: str, param: Outline, region: str) -> None:
         super().__init__(session, path, param, region)
+        self.smooth_when = param.smooth_when
         self.pad = OutlinePad(region, curve=param.least < 3, least=param.least)
         self.gesture(self.pad)
         column = QVBoxLayout()
@@ -129,7 +130,9 @@ class OutlineEditor(Bound):
         return button
 
     def refresh(self) -> None:
-        self.pad.show_points(self.session.shown(self.path) or ())
+        when = self.smooth_when
+        smooth = when is None or when.holds(self.session.shown(value_path(self.path, when.name)))
+        self.pad.show_points(self.session.shown(self.path) or (), smooth=smooth)
 
 
 class NetEditor(Bound):
