@@ -3,6 +3,7 @@ another version; what comes back is what one machine renders, bit for bit."""
 
 from __future__ import annotations
 
+import json
 import os
 import signal
 import socket
@@ -343,6 +344,14 @@ def test_keys_may_be_called_anything(tmp_path):
         keys_in(tmp_path / "nowhere")
 
 
+def whole_json(file: Path) -> bool:
+    """Whether a file that somebody is writing is there to its end."""
+    try:
+        return bool(json.loads(file.read_text(encoding="utf-8")))
+    except (OSError, ValueError):
+        return False
+
+
 def test_dasks_own_settings_and_a_scheduler_file_are_taken(shot, tmp_path):
     """A cluster that runs already, set up as its owner does: no folder of keys, no address typed."""
     make_keys(tmp_path / "keys")
@@ -352,7 +361,7 @@ def test_dasks_own_settings_and_a_scheduler_file_are_taken(shot, tmp_path):
     try:
         machines.worker("one")
         until = time.monotonic() + 60
-        while not (tmp_path / "cluster.json").exists():
+        while not whole_json(tmp_path / "cluster.json"):
             assert time.monotonic() < until
             time.sleep(0.05)
         with dask.config.set(settings), connected(Where(str(tmp_path / "cluster.json")), Engine()) as farm:
