@@ -30,6 +30,7 @@ from msgspec.structs import replace
 import nimble_quake as nq
 from benchmarks import starters as starting
 from benchmarks.couplings import COUPLINGS, coupled, delayed, lens_shots, step_by_step
+from benchmarks.dragging import dragged
 from benchmarks.export import shares
 from benchmarks.large import measured as large_shot_times
 from benchmarks.samples import LARGE, rates
@@ -52,7 +53,6 @@ from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
 from nimble_quake.render.values.resolving import resolved
 from nimble_quake.samples import sample_path
-from nimble_quake.shot.edits.set_value import set_value
 from nimble_quake.shot.model import Map, Node, Shot
 from nimble_quake.shotfile.files import read_shot
 
@@ -378,8 +378,6 @@ def _two_at_a_time(engine: Engine, shot: Shot) -> float:
 
 
 def window() -> None:
-    from PyQt6.QtCore import QCoreApplication
-
     from nimble_quake.desktop.app import application, make_window, settle
 
     path = sample_path()
@@ -389,19 +387,8 @@ def window() -> None:
     made.show()
     made.session.set_frame(40)
     settle(app, made)
-    reach = "plates/title/effects/push/reach_y"
-    taken: list[float] = []
-    made.session.begin("drag")
-    for n in range(60):
-        made.frames.last = None
-        began = time.perf_counter()
-        made.session.change(set_value(made.session.shot, reach, 10.0 + n / 3))
-        while made.frames.last is None or made.frames.last.request.shot is not made.session.shot:
-            QCoreApplication.processEvents()
-        made.picture_bay.viewer.repaint()
-        taken.append((time.perf_counter() - began) * 1000)
-    made.session.commit()
-    row("change a number -> new half-size frame on screen", statistics.median(taken), "ms", "median of 60", 60)
+    for name, coarse, bound in (("its half-size frame on screen", False, 25), ("the first coarse one", True, 16)):
+        row(f"a number dragged -> {name}", dragged(app, made, coarse=coarse), "ms", "median of 60", bound)
     _board(made)
     _start_page(made)
     _play(made)

@@ -15,7 +15,8 @@ from nimble_quake.desktop.bays.sign_pill import SignPill
 from nimble_quake.desktop.bays.signs import Sign, signs
 from nimble_quake.desktop.coupling.coupling import rest_of
 from nimble_quake.motion.kinds import Key, Keys
-from nimble_quake.render.shown.bench import BenchRequest, BenchResponse, answer
+from nimble_quake.render.shown.bench import answer
+from nimble_quake.render.shown.request import BenchRequest, BenchResponse
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs.items import swap_kind
 from nimble_quake.shot.model import Map, Node, Plate, Shot
@@ -169,15 +170,29 @@ class TestWhatIsReallyThere:
         assert response.reading.means[0] == pytest.approx(0.6)
         assert any("slides 8 px left" in sign.text for sign in signs(session, response))
 
-    def test_the_map_comes_before_its_picture(self, app):
+    def test_the_map_comes_before_its_picture_and_both_before_what_is_said_of_them(self, app):
         session = a_session(Node(id="s", kind="noise"))
         request = BenchRequest(session.shot, 0, 1.0, 1.0, map_id="m", plate_id="p", quake_path=QUAKE)
         early: list[BenchResponse] = []
         whole = answer(session.engine, request, early.append)
-        assert [(found.partial, found.picture) for found in early] == [(True, None)]
-        assert not whole.partial
-        assert whole.picture is not None
-        assert np.array_equal(early[0].map, whole.map)  # type: ignore[arg-type]
+        map, both = early
+        assert (map.partial, both.partial, whole.partial) == (True, True, False)
+        assert map.picture is None
+        assert np.array_equal(map.map, whole.map)  # type: ignore[arg-type]
+        assert np.array_equal(both.picture, whole.picture)  # type: ignore[arg-type]
+        assert both.warp is whole.warp is not None
+        assert (both.reading, both.bars, both.values) == (None, [], None)
+        assert whole.reading is not None
+        assert whole.bars
+
+    @pytest.mark.parametrize("view", ["needles", "distance"])
+    def test_bending_is_there_with_its_picture_not_before(self, app, view):
+        session = a_session(Node(id="s", kind="noise"))
+        request = BenchRequest(session.shot, 0, 1.0, 1.0, map_id="m", plate_id="p", quake_path=QUAKE, map_view=view)
+        early: list[BenchResponse] = []
+        answer(session.engine, request, early.append)
+        assert [found.picture is not None for found in early] == [True]
+        assert early[0].needles is not None if view == "needles" else early[0].max_displacement > 0
 
 
 class TestPill:

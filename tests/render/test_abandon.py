@@ -12,7 +12,7 @@ from nimble_quake.render.abandon import Abandoned, abandoned_when, go_on
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import render_frame
 from nimble_quake.render.shown import scheduler as module
-from nimble_quake.render.shown.bench import BenchRequest
+from nimble_quake.render.shown.request import BenchRequest
 from nimble_quake.render.shown.scheduler import Scheduler
 from nimble_quake.samples import sample_path
 from nimble_quake.shot.model import Shot

@@ -32,7 +32,8 @@ from nimble_quake.render.chain.maps import map_field
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
 from nimble_quake.render.services import frame_job
-from nimble_quake.render.shown.bench import BenchRequest, answer
+from nimble_quake.render.shown.bench import answer
+from nimble_quake.render.shown.request import BenchRequest
 from nimble_quake.samples import sample_path, samples
 from nimble_quake.shot.model import Map, Node, Plate, Shot
 from nimble_quake.shotfile.files import read_shot

@@ -7,11 +7,13 @@ import time
 from dataclasses import replace
 from functools import partial
 
+import numpy as np
+
 from helpers import flat_map
 from nimble_quake.render.abandon import go_on
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.shown import scheduler as module
-from nimble_quake.render.shown.bench import BenchRequest, BenchResponse
+from nimble_quake.render.shown.request import BenchRequest, BenchResponse
 from nimble_quake.render.shown.scheduler import Scheduler
 from nimble_quake.shot.model import Shot
 
@@ -119,6 +121,90 @@ def test_a_frame_that_refines_a_coarse_one_is_given_up_for_the_next(monkeypatch)
     assert given_up.wait(10)
     assert until(lambda: got == [4])
     made.stop()
+
+
+class TestWhatIsSaid:
+    """Signs and read-outs come after the picture; while something is dragged, the next picture comes first."""
+
+    PICTURE = np.zeros((2, 2, 4), np.uint8)
+
+    def made(
+        self, monkeypatch, said: list[int], meanwhile=lambda request: None
+    ) -> tuple[Scheduler, list[tuple[int, bool]]]:
+        """A scheduler whose frames have a picture at once and are spoken of afterwards, and what it hands out."""
+        got: list[tuple[int, bool]] = []
+
+        def answer(engine, request, early):
+            early(BenchResponse(request, picture=self.PICTURE, partial=True))
+            meanwhile(request)
+            go_on()
+            said.append(request.frame)
+            return BenchResponse(request, picture=self.PICTURE, milliseconds=1.0)
+
+        monkeypatch.setattr(module, "answer", answer)
+        return Scheduler(Engine(), lambda response: got.append((response.request.frame, response.partial))), got
+
+    def test_it_follows_the_picture(self, monkeypatch):
+        said: list[int] = []
+        made, got = self.made(monkeypatch, said)
+        made.ask(ask(3))
+        assert until(lambda: got == [(3, True), (3, False)])
+        assert said == [3]
+        made.stop()
+
+    def test_it_is_given_up_for_the_next_picture_but_not_for_ever(self, monkeypatch):
+        """Each frame is asked for once the picture before it is there, as a hand does that goes on dragging."""
+        monkeypatch.setattr(module, "PATIENCE", 10.0)
+        monkeypatch.setattr(module, "UNSAID", 3)
+        said: list[int] = []
+        made, got = self.made(monkeypatch, said)
+        for frame in range(9):
+            made.ask(replace(ask(frame), dragged=True))
+            assert until(lambda n=frame: (n, True) in got)
+        assert until(lambda: said)
+        assert said[0] == 3, "three were given up, then the fourth is said although another one waits"
+        assert [frame for frame, partial in got if partial] == list(range(9))
+        made.stop()
+
+    def test_it_is_said_once_the_hand_rests(self, monkeypatch):
+        monkeypatch.setattr(module, "PATIENCE", 0.01)
+        said: list[int] = []
+        made, got = self.made(monkeypatch, said)
+        made.ask(replace(ask(5), dragged=True))
+        assert until(lambda: got == [(5, True), (5, False)])
+        assert said == [5]
+        made.stop()
+
+    def test_what_is_said_of_an_older_picture_is_not_shown_after_a_newer_one(self, monkeypatch):
+        gate = threading.Event()
+        said: list[int] = []
+        made, got = self.made(monkeypatch, said, lambda request: request.frame == 1 and gate.wait(10))
+        monkeypatch.setattr(module, "UNSAID", 0)
+        made.ask(ask(1))
+        assert until(lambda: (1, True) in got)
+        made.ask(ask(2))
+        assert until(lambda: (2, False) in got)
+        gate.set()
+        assert until(lambda: said == [2, 1])
+        assert until(lambda: not made.busy)
+        assert got == [(1, True), (2, True), (2, False)]
+        made.stop()
+
+    def test_a_map_that_is_shown_already_is_not_handed_out_before_its_picture(self, monkeypatch):
+        got: list[tuple[int, bool]] = []
+        maps = {1: np.zeros((2, 2, 4), np.uint8), 2: np.zeros((2, 2, 4), np.uint8), 3: np.ones((2, 2, 4), np.uint8)}
+
+        def answer(engine, request, early):
+            early(BenchResponse(request, map=maps[request.frame], partial=True))
+            return BenchResponse(request, map=maps[request.frame], picture=self.PICTURE, milliseconds=1.0)
+
+        monkeypatch.setattr(module, "answer", answer)
+        made = Scheduler(Engine(), lambda response: got.append((response.request.frame, response.partial)))
+        for frame in maps:
+            made.ask(ask(frame))
+            assert until(lambda n=frame: (n, False) in got)
+        assert got == [(1, True), (1, False), (2, False), (3, True), (3, False)]
+        made.stop()
 
 
 def test_each_frame_ahead_is_tried_once_though_it_fails_or_does_not_fit(monkeypatch):

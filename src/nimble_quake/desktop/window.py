@@ -40,7 +40,7 @@ from nimble_quake.desktop.viewers.preparing import Preparing
 from nimble_quake.desktop.viewers.show import Show
 from nimble_quake.desktop.viewers.tracking import Tracking
 from nimble_quake.desktop.viewers.view_state import ViewState
-from nimble_quake.render.shown.bench import BenchResponse
+from nimble_quake.render.shown.request import BenchResponse
 from nimble_quake.session.queue.queue import Queue
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage import preferences as prefs
@@ -140,7 +140,7 @@ class BenchWindow(QMainWindow):
         self.picture_bay.stack.chosen.connect(self.middle.show_for)
         self.middle.front.dials_asked.connect(self.dialogs.show_dials)
         self.frames.arrived.connect(self._show)
-        self.frames.map_arrived.connect(self._show_map)
+        self.frames.partly_arrived.connect(self._show_part)
         self.frames.waits.connect(self._show_waits)
         session.stored.connect(lambda *_: self.map_bay.pill.forget())
         self.board.sample_chosen.connect(self.play_sample)
@@ -200,9 +200,10 @@ class BenchWindow(QMainWindow):
             with reported_faults():
                 take(response)
 
-    def _show_map(self, response: BenchResponse) -> None:
-        """Show a map whose picture is still being computed."""
-        for take in (self.map_bay.show_response, self.coupling.show_response):
+    def _show_part(self, response: BenchResponse) -> None:
+        """Show a map whose picture is still being computed, or both, of which nothing is said yet."""
+        picture = () if response.picture is None else (self.picture_bay.show_response,)
+        for take in (*picture, self.map_bay.show_response):
             with reported_faults():
                 take(response)
 

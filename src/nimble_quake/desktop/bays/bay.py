@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from nimble_quake.desktop.bays.row_list import RowList, scrolled
+from nimble_quake.desktop.pacing import paced
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.view_state import ViewState
@@ -16,10 +17,13 @@ from nimble_quake.desktop.viewers.viewer import Viewer
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.parts import BODY, Region, bare, line
 from nimble_quake.desktop.widgets.segments import Segments
+from nimble_quake.render.shown.request import BenchResponse
 from nimble_quake.session.state import Session
 
 NARROW, SMALL = 490, 400
 """Widths (px) below which the views become a list, and below which buttons lose words."""
+COSTS_AFTER = 100
+"""Milliseconds after the last frame that its rows say what it took: they are not in the way of the next one."""
 
 
 class Bay(Region):
@@ -55,6 +59,10 @@ class Bay(Region):
         )
         self.zoom_label = QLabel()
         self.settings = SettingsPanel(session, region, names=62)
+        self._costs_soon = QTimer(self)
+        self._costs_soon.setSingleShot(True)
+        self._costs_soon.setInterval(COSTS_AFTER)
+        self._costs_soon.timeout.connect(self.refresh_rows)
 
     def put_together(
         self, head: QWidget, foot: Sequence[QWidget | int | None], rows: RowList, heads: tuple[QWidget, QWidget]
@@ -94,7 +102,7 @@ class Bay(Region):
 
     def _join(self) -> None:
         self.viewer.state.changed.connect(self.show_zoom)
-        self.session.changed.connect(self.show_changes)
+        self.session.changed.connect(paced(self, self.session, self.show_changes))
         self.session.selected.connect(self.refresh)
         self.session.moved.connect(self.show_moment)
 
@@ -110,6 +118,15 @@ class Bay(Region):
     def show_moment(self) -> None:
         """Show what the frame at the playhead changes."""
         raise NotImplementedError
+
+    def refresh_rows(self) -> None:
+        """Show the list of what makes the picture."""
+        raise NotImplementedError
+
+    def show_costs(self, response: BenchResponse) -> None:
+        """Show soon what the steps of a frame took, where it tells."""
+        if response.costs and not self.frames.playing and not response.request.coarse:
+            self._costs_soon.start()
 
     def show_view(self, view: str) -> None:
         """Ask for another view of the picture."""

@@ -21,7 +21,8 @@ from nimble_quake.desktop.viewers.viewer import Viewer, image_of
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.parts import add_question, bare, heading, line, title, worded
 from nimble_quake.operators.quake import Quake
-from nimble_quake.render.shown.bench import BenchResponse
+from nimble_quake.render.shown.bench import BENDINGS
+from nimble_quake.render.shown.request import BenchResponse
 from nimble_quake.render.shown.views import line_step
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import items, maps
@@ -140,6 +141,10 @@ class MapBay(Bay):
             self.recipe.refresh()
         self.settings.follow()
 
+    def refresh_rows(self) -> None:
+        """Show the rows of steps."""
+        self.recipe.refresh()
+
     def show_response(self, response: BenchResponse) -> None:
         """Show a computed frame."""
         self._response = response
@@ -147,13 +152,15 @@ class MapBay(Bay):
         self.viewer.split = None if second is None else self.viewer.split or 0.5
         self.viewer.tags = self._compared() if second is not None else ("", "")
         self.viewer.show_image(image_of(response.map) if response.map is not None else None, second)
-        if not self.frames.playing and response.costs and not response.request.coarse:
-            self.recipe.refresh()
+        self.show_costs(response)
         if response.request.probe and not response.partial:
             self.pill.show_signs(signs(self.session, response) if self.frames.shot_override is None else [])
             self._place_pill()
             self.viewer.say(_said(response))
-        self.settings.show_histogram(response.bars, response.rest, response.mean, response.clipped)
+            if response.request.map_view in BENDINGS:
+                self.viewer.update()
+        if not response.partial:
+            self.settings.show_histogram(response.bars, response.rest, response.mean, response.clipped)
 
     def _place_pill(self) -> None:
         self.pill.move(8, self.viewer.height() - self.pill.height() - 8)

@@ -25,7 +25,8 @@ from nimble_quake.desktop.viewers.view_state import ViewState
 from nimble_quake.desktop.viewers.viewer import Viewer, image_of
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.parts import Elided, bare, heading, line, title, worded
-from nimble_quake.render.shown.bench import AROUND, BEYOND, BenchResponse
+from nimble_quake.render.shown.bench import AROUND, BEYOND
+from nimble_quake.render.shown.request import BenchResponse
 from nimble_quake.session.state import Session
 from nimble_quake.session.storage.preferences import Preferences
 from nimble_quake.session.verbs import items
@@ -65,7 +66,7 @@ class PictureBay(Bay):
         self._rows_soon = QTimer(self)
         self._rows_soon.setSingleShot(True)
         self._rows_soon.setInterval(int(QUICK * 1000))
-        self._rows_soon.timeout.connect(self._show_rows)
+        self._rows_soon.timeout.connect(self.refresh_rows)
         self.gain: float | None = None
         """What the difference that is shown is multiplied by."""
         self.enlarged = 0.0
@@ -190,37 +191,42 @@ class PictureBay(Bay):
         """Show the numbers of the frame at the playhead."""
         now = time.monotonic()
         if now - self._rows_shown > QUICK:  # numbers that run faster cannot be read
-            self._show_rows()
+            self.refresh_rows()
         elif not self.frames.playing:
             self._rows_soon.start()
         self.settings.follow()
         self.viewer.update()
 
-    def _show_rows(self) -> None:
+    def refresh_rows(self) -> None:
+        """Show the rows of plates and their effects."""
         self._rows_shown = time.monotonic()
         self.stack.refresh()
 
     def show_response(self, response: BenchResponse) -> None:
         """Show a computed frame."""
         self.message = response.error
-        self.unseen = response.unseen
-        if response.request.probe and not response.partial:
-            found = response.beneath
-            self.beneath = None if found is None else (response.request.plate_id, found)
-            self.kind_label.setText(self._kind_of(self.shown_path()))
+        if not response.partial:
+            self.unseen = response.unseen
+            self._show_beneath(response)
         self.gain = response.gain if response.request.picture_view in ("difference", "loop") else None
         self.viewer.beyond, self.viewer.montage = response.beyond, response.enlarged > 0
         self.enlarged = response.enlarged
         self.map_box.show_response(response)
         self.viewer.tags = (self.frames.against.name(), "now" if self.frames.against.id else "result")
         second = image_of(response.untouched) if response.untouched is not None else None
-        if response.costs and not self.frames.playing and not response.request.coarse:
-            self.stack.refresh()
+        self.show_costs(response)
         if response.picture is not None:
             self.viewer.show_image(image_of(response.picture), second)
         if response.request.probe and not response.partial:
             self.viewer.say(f"{response.request.picture_view}, frame {response.request.frame}")
-        self.viewer.update()
+        over = (self.gain, self.enlarged, self.map_box.corners, self.frames.upto, self.frames.shot_override is None)
+        self.viewer.paint_where_new(*over, self.message, *self._notes())
+
+    def _show_beneath(self, response: BenchResponse) -> None:
+        if response.request.probe:
+            found = response.beneath
+            self.beneath = None if found is None else (response.request.plate_id, found)
+            self.kind_label.setText(self._kind_of(self.shown_path()))
 
     def paint_over(self, painter: QPainter, viewer: Viewer) -> None:
         """Paint where the probe's pixel came from, and in small words what is shown otherwise than it is."""

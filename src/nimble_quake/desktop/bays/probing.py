@@ -11,7 +11,7 @@ from nimble_quake.desktop.coupling.coupling import Coupling
 from nimble_quake.desktop.widgets.arithmetic import shown_number
 from nimble_quake.operators.quake import Quake
 from nimble_quake.raster.colour.channels import channel
-from nimble_quake.render.shown.bench import BenchResponse
+from nimble_quake.render.shown.request import BenchResponse
 from nimble_quake.session.state import Session
 
 
@@ -41,12 +41,13 @@ class Probing:
         inside = place is not None and -0.5 <= place.x() / self.session.shot.width <= 1.5
         shown = place if inside else None
         self.map_bay.viewer.show_probe(shown, map_tag)
-        self.picture_bay.origin = None
+        before, self.picture_bay.origin = self.picture_bay.origin, None
         if pushed and shown is not None and pushed != (0.0, 0.0):
             # The push is where the picture went; its pixel came from the opposite side.
             self.picture_bay.origin = (shown, QPointF(shown.x() - pushed[0], shown.y() - pushed[1]))
         self.picture_bay.viewer.show_probe(shown, tag)
-        self.picture_bay.viewer.update()
+        if self.picture_bay.origin != before:
+            self.picture_bay.viewer.update()
 
     def map_values(self) -> tuple[float, float] | None:
         """Return the values (across, down) of the map that is looked at, under the probe."""

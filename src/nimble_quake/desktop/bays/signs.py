@@ -10,8 +10,8 @@ from nimble_quake.operators.graphs import Remark
 from nimble_quake.operators.quake import BendQuake, Quake
 from nimble_quake.operators.steps import Step
 from nimble_quake.params.kinds import Choice
-from nimble_quake.render.shown.bench import BenchResponse
 from nimble_quake.render.shown.reading import MUCH
+from nimble_quake.render.shown.request import BenchResponse
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs.items import swap_kind, switch
 from nimble_quake.shot.edits.set_value import set_value

@@ -8,13 +8,15 @@ from PyQt6.QtWidgets import QLabel, QMenu, QToolButton, QVBoxLayout
 
 from nimble_quake.desktop.coupling.cards import CoupleExtras, KindCard, LinkCard, SharedBy
 from nimble_quake.desktop.coupling.graph import CouplingGraph
+from nimble_quake.desktop.pacing import paced
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.theme.look import font, tone
 from nimble_quake.desktop.widgets.parts import Region, bare, line, linked, title
 from nimble_quake.operators.quake import FOOT
 from nimble_quake.operators.reading import ReadsMap
-from nimble_quake.render.shown.bench import BenchResponse, tolerant_job
+from nimble_quake.render.shown.bench import tolerant_job
 from nimble_quake.render.shown.reading import MUCH, MapReading
+from nimble_quake.render.shown.request import BenchResponse
 from nimble_quake.render.shown.why import why_by_settings
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import effects, items
@@ -78,7 +80,7 @@ class Coupling(Region):
         extras.addWidget(self.exaggerated)
         body.addLayout(extras)
         outer.addLayout(body, 1)
-        session.changed.connect(self._changed)
+        session.changed.connect(paced(self, session, self._changed))
         session.selected.connect(self.refresh)
         session.moved.connect(self._refresh_values)
 
@@ -136,8 +138,6 @@ class Coupling(Region):
             self.graph.show_map([] if reading is None else reading.bars, rest_of(self.session, response))
             self.graph.show_axes(None if reading is None else reading.two_axes)
         rest, path = self.graph.rest, self.session.selection.quake
-        if response.partial:
-            return
         if path:
             picked = self.session.shown(f"{path}/rest_by") == "picked"
             self.settings.stand_in("rest", None if picked else rest)

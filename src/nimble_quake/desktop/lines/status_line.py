@@ -14,7 +14,7 @@ from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.parts import quiet
 from nimble_quake.raster.threads.memory import memory_mb
-from nimble_quake.render.shown.bench import BenchResponse
+from nimble_quake.render.shown.request import BenchResponse
 from nimble_quake.session.work import Work
 
 

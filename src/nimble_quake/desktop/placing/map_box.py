@@ -7,7 +7,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.viewers.viewer import Viewer
-from nimble_quake.render.shown.bench import BenchResponse
+from nimble_quake.render.shown.request import BenchResponse
 
 
 class MapBox:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from nimble_quake.render.shown.bench import BenchResponse
+from nimble_quake.render.shown.request import BenchResponse
 
 LEAST = 0.5
 """Milliseconds; a step that takes less says nothing."""

@@ -12,7 +12,7 @@ from nimble_quake.desktop.aside import on_window_thread
 from nimble_quake.desktop.viewers.against import Against
 from nimble_quake.desktop.viewers.costs import Costs
 from nimble_quake.desktop.viewers.waiting import Waiting
-from nimble_quake.render.shown.bench import BenchRequest, BenchResponse
+from nimble_quake.render.shown.request import BenchRequest, BenchResponse
 from nimble_quake.render.shown.scheduler import Scheduler
 from nimble_quake.session.state import Session
 from nimble_quake.shot.edits.brackets import alone
@@ -35,11 +35,12 @@ def _report(wrong: Exception) -> None:
 
 
 class Frames(QObject):
-    """Owns the scheduler. `arrived` comes on the window's thread."""
+    """Owns the scheduler. What arrives comes on the window's thread."""
 
     arrived = pyqtSignal(object)
-    map_arrived = pyqtSignal(object)
-    """The map of a frame whose picture is still being computed."""
+    """A frame, with all that is said of it."""
+    partly_arrived = pyqtSignal(object)
+    """A frame's map, its picture still being computed; or both, without what is said of them."""
     waits = pyqtSignal(bool, bool)
     """(map, picture): what is shown is not what was asked for, and has not been for some time."""
     play_changed = pyqtSignal()
@@ -237,8 +238,10 @@ class Frames(QObject):
             request = self.request(self.session.frame, probe=True)
             self._finer = None
             self._pause.stop()
-            if self.session.history.gesturing and self._taken > COARSE_FROM:
-                self._finer, request = replace(request, refines=True), request.coarser()
+            if self.session.history.gesturing:
+                request = replace(request, dragged=True)
+                if self._taken > COARSE_FROM:
+                    self._finer, request = replace(request, refines=True), request.coarser()
             self._send(request)
 
     def _refine(self) -> None:
@@ -255,15 +258,22 @@ class Frames(QObject):
             return
         self._waiting.take(response)
         if response.partial:
-            self.map_arrived.emit(response)
+            if response.picture is not None:
+                self._shown_now(response)
+            self.partly_arrived.emit(response)
             return
         self.last = response
+        self._shown_now(response)
+        if not response.request.coarse:
+            self.costs.take(response)
+        self.arrived.emit(response)
+
+    def _shown_now(self, response: BenchResponse) -> None:
+        """A frame's picture is there."""
         if response.request.coarse:
             self._pause.start()
         else:
             self._taken = response.milliseconds
-            self.costs.take(response)
-        self.arrived.emit(response)
 
     def _moved(self) -> None:
         if self.playing:

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from nimble_quake.conventions import Warp
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.viewers.viewer import Viewer
-from nimble_quake.render.shown.bench import BenchResponse
+from nimble_quake.render.shown.request import BenchResponse
 
 APART = 26
 """Widget pixels between needles."""

@@ -13,7 +13,7 @@ from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.view_state import ViewState
 from nimble_quake.desktop.viewers.viewer import Viewer, image_of
 from nimble_quake.desktop.widgets.painting import painted
-from nimble_quake.render.shown.bench import BenchResponse
+from nimble_quake.render.shown.request import BenchResponse
 from nimble_quake.session.state import Session
 from nimble_quake.session.states.sides import flip
 
@@ -39,6 +39,7 @@ class Show(QWidget):
         self._hint = True
         self._before = "result"
         frames.arrived.connect(self._take)
+        frames.partly_arrived.connect(self._take)
 
     def open(self, screen: QScreen | None) -> None:
         """Show on a screen of its own where there is one, else over the whole of this one."""

@@ -56,6 +56,7 @@ class Viewer(SpokenPicture):
         self.tags = ("untouched", "result")
         """The names of the two sides of a split."""
         """Asked first on press, move and release; True takes the event."""
+        self._over: tuple[object, ...] = ()
         self.probe: QPointF | None = None
         self.tag = ""
         self.working = False
@@ -96,8 +97,16 @@ class Viewer(SpokenPicture):
 
     def show_image(self, image: QImage | None, second: QImage | None = None) -> None:
         """Show a picture of the frame, and the second one of a split."""
-        self.image, self.second = image, second
-        self.update()
+        if image != self.image or second != self.second:
+            self.image, self.second = image, second
+            self.update()
+
+    def paint_where_new(self, *over: object) -> None:
+        """Paint anew where what lies over the picture is something else than before; what shows itself tells itself."""
+        over = (*over, self.tags, self.montage, self.beyond)
+        if over != self._over:
+            self._over = over
+            self.update()
 
     def show_working(self, on: bool) -> None:
         """Dim what is shown while something newer is computed, or no more."""

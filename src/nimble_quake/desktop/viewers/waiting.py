@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, QTimer
 
-from nimble_quake.render.shown.bench import BenchRequest, BenchResponse
+from nimble_quake.render.shown.request import BenchRequest, BenchResponse
 
 LATE = 300
 """Milliseconds after which what is not what was asked for is dimmed."""
@@ -35,7 +35,7 @@ class Waiting:
         """A response is there, or its map alone."""
         if response.request is not self._wanted:
             return
-        if response.partial:
+        if response.partial and response.picture is None:
             self._map_is_there = True
             self._say()
         else:

@@ -9,17 +9,42 @@ import threading
 from collections import OrderedDict, deque
 from collections.abc import Callable, Hashable, Sequence
 from contextlib import nullcontext
+from dataclasses import dataclass
 from functools import partial
 
+import numpy as np
+
+from nimble_quake.conventions import Bytes8
 from nimble_quake.raster.threads.rows import on_one_thread
 from nimble_quake.render.abandon import Abandoned, abandoned_when
 from nimble_quake.render.engine import Engine
-from nimble_quake.render.shown.bench import BenchRequest, BenchResponse, answer
+from nimble_quake.render.shown.bench import answer
+from nimble_quake.render.shown.request import BenchRequest, BenchResponse
 
 DEFAULT_BUDGET = 88 * 2**20
 WORKERS = 2
 FRAMES_A_JOB = 8
 """After so many frames a small job has its turn, although frames wait: else none is ever done where they never end."""
+UNSAID = 8
+"""So many pictures in a row give up what is said of them for the next one; then it is said, or it would never be."""
+PATIENCE = 0.04
+"""Seconds for which the next request is awaited while something is dragged, before anything is said of a picture."""
+
+
+@dataclass
+class _Run:
+    """A frame under way, or a small job."""
+
+    request: BenchRequest | None
+    asked: int = 0
+    """The number of its asking; 0 for a frame that is prepared ahead."""
+    job: Callable[[], None] | None = None
+    seen: bool = False
+    """Its picture has been handed out: what is said of it follows."""
+
+    @property
+    def ahead(self) -> bool:
+        return self.request is not None and not self.asked
 
 
 class Scheduler:
@@ -38,11 +63,13 @@ class Scheduler:
     ) -> None:
         self._engine, self._deliver, self.budget, self._failed = engine, deliver, budget, failed
         self._wanted: BenchRequest | None = None
-        self._asked = self._delivered = 0
+        self._asked = self._delivered = self._seen = self._unsaid = 0
         self._jobs: OrderedDict[str, Callable[[], None]] = OrderedDict()
         self._ahead: deque[BenchRequest] = deque()
         self._under_way: set[Hashable] = set()
         self._kept: OrderedDict[Hashable, BenchResponse] = OrderedDict()
+        self._map: Bytes8 | None = None
+        """The map that was handed out last."""
         self._used = self._working = self._live = self._since_job = 0
         self._wake = threading.Condition()
         self._stopping = False
@@ -59,7 +86,7 @@ class Scheduler:
         with self._wake:
             self._wanted = request
             self._asked += 1
-            self._wake.notify()
+            self._wake.notify_all()
 
     def prepare(self, requests: Sequence[BenchRequest]) -> None:
         """Say which frames will be wanted next, the soonest first; replaces what was said before."""
@@ -118,28 +145,29 @@ class Scheduler:
                     self._wake.wait()
                 if self._stopping:
                     return
-                request, live, job = self._next()
+                run = self._next()
+                request = run.request
                 if request is not None:
                     self._under_way.add(request.key())
                 self._working += 1
-                self._live += live > 0
+                self._live += run.asked > 0
                 row = self._ahead
-            ahead, given_up = request is not None and not live, False
-            gives_way = request is not None and (ahead or request.refines)
+            given_up = False
             try:
-                with abandoned_when(partial(self._unwanted, ahead=ahead, gives_way=gives_way)):
-                    if job is not None:
-                        job()
+                with abandoned_when(partial(self._unwanted, run)):
+                    if run.job is not None:
+                        run.job()
                     elif request is not None:
-                        self._compute(request, live)
+                        self._compute(run, request)
             except Abandoned:
-                given_up = ahead  # somebody waits for another frame: this one is taken up again, if it is wanted then
+                given_up = run.ahead  # another frame is waited for: this one is taken up again, if it is wanted then
+                self._unsaid += run.seen
             except Exception as wrong:  # one bad job must not end the thread that does them all
                 self._failed(wrong)
             finally:
                 with self._wake:
                     self._working -= 1
-                    self._live -= live > 0
+                    self._live -= run.asked > 0
                     if given_up and request is not None and row is self._ahead:
                         row.appendleft(request)
                     if self._ahead:
@@ -147,14 +175,18 @@ class Scheduler:
                     if request is not None:
                         self._under_way.discard(request.key())
 
-    def _unwanted(self, *, ahead: bool, gives_way: bool) -> bool:
-        return self._stopping or (ahead and self._waited_for) or (gives_way and self._wanted is not None)
+    def _unwanted(self, run: _Run) -> bool:
+        """Whether nobody waits for a run any more; for what is said of a picture, as soon as the next one is."""
+        if run.ahead:
+            return self._stopping or self._waited_for
+        gives_way = run.request is not None and (run.request.refines or (run.seen and self._unsaid < UNSAID))
+        return self._stopping or (gives_way and self._asked > run.asked)
 
-    def _next(self) -> tuple[BenchRequest | None, int, Callable[[], None] | None]:
-        """What to do now: a frame with the number of its asking (0: prepared ahead), or a job."""
+    def _next(self) -> _Run:
+        """What to do now: a frame, or a job."""
         if self._jobs and self._since_job >= FRAMES_A_JOB:
             self._since_job = 0
-            return None, 0, self._jobs.popitem(last=False)[1]
+            return _Run(None, job=self._jobs.popitem(last=False)[1])
         request, live = self._wanted, self._asked
         self._wanted = None
         if request is None:
@@ -163,9 +195,9 @@ class Scheduler:
                 self._ahead.popleft()  # once each, though it fails or there is no memory to keep it
         if request is None:
             self._since_job = 0
-            return None, 0, self._jobs.popitem(last=False)[1]
+            return _Run(None, job=self._jobs.popitem(last=False)[1])
         self._since_job += 1
-        return request, live, None
+        return _Run(request, live)
 
     @property
     def _waited_for(self) -> bool:
@@ -178,27 +210,39 @@ class Scheduler:
             self._ahead.popleft()
         return self._ahead[0] if self._ahead else None
 
-    def _compute(self, request: BenchRequest, live: int) -> None:
-        """Compute a request; `live` is the number of its asking, 0 for a frame that is prepared ahead."""
-
+    def _compute(self, run: _Run, request: BenchRequest) -> None:
         def early(response: BenchResponse) -> None:
             with self._wake:
-                stale = live <= self._delivered
+                stale = run.asked <= max(self._delivered, self._seen)
+                if response.picture is None:
+                    stale = stale or self._is_shown(response.map)
+                else:
+                    run.seen = True
+                    self._seen = max(self._seen, run.asked)
             if not stale:
                 self._deliver(response)
+            if run.seen and request.dragged:
+                with self._wake:
+                    self._wake.wait_for(lambda: self._stopping or self._asked > run.asked, PATIENCE)
 
-        with nullcontext() if live else on_one_thread():  # ahead, the other threads have frames of their own
-            response = answer(self._engine, request, early if live and request.probe else None)
+        with nullcontext() if run.asked else on_one_thread():  # ahead, the other threads have frames of their own
+            response = answer(self._engine, request, early if run.asked and request.probe else None)
         with self._wake:
             self._under_way.discard(request.key())
             self.finished += 1
             self.cost += 0.0 if request.coarse else (response.milliseconds - self.cost) * 0.15
             if not request.probe:
                 self._keep(request.key(), response)
-            stale = live <= self._delivered
-            self._delivered = max(self._delivered, live)
-        if live and not stale:
+            stale = run.asked <= self._delivered or run.asked < self._seen
+            self._delivered = max(self._delivered, run.asked)
+            self._unsaid = 0
+        if run.asked and not stale:
             self._deliver(response)
+
+    def _is_shown(self, map: Bytes8 | None) -> bool:
+        """Whether a map is the one that was handed out last: nobody needs it before its picture."""
+        last, self._map = self._map, map
+        return map is not None and last is not None and (map is last or np.array_equal(map, last))
 
     def _keep(self, key: Hashable, response: BenchResponse) -> None:
         old = self._kept.pop(key, None)

@@ -9,7 +9,8 @@ import numpy as np
 from nimble_quake.conventions import Bytes8, Field, Picture, Pixels, Warp
 from nimble_quake.raster.colour.channels import channel
 from nimble_quake.raster.colour.convert import to_grey8, to_screen
-from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.grid import Grid, frame_grid
+from nimble_quake.shot.model import Shot
 
 MAP_VIEWS = ("value", "red", "green", "blue", "alpha", "contour", "needles", "distance", "slope")
 BINS = 128
@@ -149,3 +150,9 @@ def screen_of_picture(result: Picture, view: str, ground: tuple[float, float, fl
         grey = to_grey8(np.clip(result[..., 3], 0, 1))
         return _bgrx(grey, grey, grey)
     return to_screen(result, ground)
+
+
+def small_grid(shot: Shot, width: int) -> Grid:
+    """Return the frame's grid at about this many columns."""
+    scale = max(width / shot.width, 1 / min(shot.width, shot.height))
+    return frame_grid(shot.width, shot.height, min(1.0, math.ceil(scale * 1000) / 1000))

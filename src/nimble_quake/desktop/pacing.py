@@ -1,0 +1,45 @@
+"""What is shown beside the picture follows a drag at a pace of its own: the next picture comes first."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtWidgets import QApplication
+
+from nimble_quake.desktop.viewers.viewer import Viewer
+from nimble_quake.desktop.widgets.slide_field import SlideField
+from nimble_quake.session.state import Session
+
+PACE = 50
+"""Milliseconds from one telling to the next while something is dragged; numbers that run faster cannot be read."""
+SHOW_THEMSELVES = (SlideField, Viewer)
+"""Where one drags in these, they show it without being told."""
+
+
+def paced(owner: QObject, session: Session, take: Callable[[set[str]], None]) -> Callable[[set[str]], None]:
+    """Return a listener for `session.changed`: `take` is told at once, but now and then while a number is dragged.
+
+    What is added or removed is told at once: a row that is gone must not be asked for.
+    """
+    waiting: set[str] = set()
+    timer = QTimer(owner)
+    timer.setSingleShot(True)
+    timer.setInterval(PACE)
+
+    def tell() -> None:
+        timer.stop()
+        found = set(waiting)
+        waiting.clear()
+        take(found)
+
+    def changed(found: set[str]) -> None:
+        waiting.update(found)
+        dragged = session.history.gesturing and isinstance(QApplication.focusWidget(), SHOW_THEMSELVES)
+        if not dragged or not found or found & {"shape", "settings"}:
+            tell()
+        elif not timer.isActive():
+            timer.start()
+
+    timer.timeout.connect(tell)
+    return changed
