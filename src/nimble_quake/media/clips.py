@@ -29,6 +29,7 @@ from nimble_quake.files.plain import plain_file
 from nimble_quake.kernels.pools.native import Begun
 from nimble_quake.media.interlaced import one_field
 from nimble_quake.media.planes import Planes, begin_picture, picture_of, planes_of
+from nimble_quake.media.smaller import smaller_where_there
 from nimble_quake.raster.colour.convert import premultiplied
 from nimble_quake.raster.geometry.grid import refuse_enormous
 from nimble_quake.raster.threads.rows import helped, on_one_thread
@@ -225,9 +226,7 @@ class Clip:
             return premultiplied(rgba)
         # Converting at full size takes libswscale's fast way; averaging comes after it, and after any alpha.
         if self._clear:
-            return np.asarray(
-                cv2.resize(premultiplied(rgba), (width, height), interpolation=cv2.INTER_AREA), np.float32
-            )
+            return smaller_where_there(rgba, (width, height))
         return premultiplied(np.asarray(cv2.resize(rgba, (width, height), interpolation=cv2.INTER_AREA), rgba.dtype))
 
     def _coloured(self, planes: Planes, width: int, height: int) -> Picture:

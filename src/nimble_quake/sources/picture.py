@@ -112,10 +112,11 @@ class PictureSource(Source):
             return picture
         down = np.clip(np.arange(rows.start, rows.stop), 0, frame.height - 1)
         across = np.clip(np.arange(columns.start, columns.stop), 0, frame.width - 1)
-        going_on = border[down][:, across] * (1 - picture[..., 3:])
-        own = grid.inside_frame((ctx.at.width, ctx.at.height))
-        going_on[own] = 0  # within the frame it is what it is
-        return np.asarray(picture + going_on, np.float32)
+        out = picture.copy()
+        for part in grid.beyond((ctx.at.width, ctx.at.height)):  # within the frame it is what it is
+            there = part.inside(grid)
+            out[there] += border[down[there[0]]][:, across[there[1]]] * (1 - picture[there][..., 3:])
+        return out
 
     def _as_it_is(self, grid: Grid, ctx: Context) -> Picture | None:
         if self.plate:
