@@ -166,10 +166,9 @@ def _stack_of_runs(plane: NDArray[np.float32], radius: float, blocks: NDArray[np
     halves = np.sqrt(radius * radius - rise * rise)
     levels = np.log2(2 * np.floor(halves) + 1).astype(np.int64)
     height, width = plane.shape
-    runs = np.empty((int(levels[0]) + 1, height + 2 * reach, width + 2 * reach + 2), np.float32)
-    out, read = plane.copy(), _read_by(blocks, reach, runs.shape[1:])
-    run_rows(_double, runs.shape[1], plane, reach, read, runs)
-    run_rows(_stacked, height, runs, halves.astype(np.float32), levels, reach, np.ascontiguousarray(blocks), out)
+    out, read = plane.copy(), _read_by(blocks, reach, (height + 2 * reach, width + 2 * reach + 2))
+    args = (plane, halves.astype(np.float32), levels, reach, read, np.ascontiguousarray(blocks), out)
+    run_rows(_stacked, height, *args, least=8 * reach)
     return out
 
 
@@ -185,39 +184,50 @@ def _next_blocks(blocks, begin, wide):
     return min(first * BLOCK, wide), min(last * BLOCK, wide)
 
 
-@kernel(error_model="numpy")
-def _double(plane, reach, blocks, runs, first, last):
-    """runs[n, j, i]: the largest of 2^n samples of row j from i on, in a plane grown by the reach, its border held."""
-    wide, low, right = runs.shape[2], plane.shape[0] - 1, plane.shape[1] - 1
-    for j in range(first, last):
-        source = plane[min(max(j - reach, 0), low)]
-        begin, end = _next_blocks(blocks[j // BLOCK], 0, wide)
-        while begin < end:
-            for i in range(begin, end):
-                runs[0, j, i] = source[min(max(i - reach - 1, 0), right)]
-            for n in range(1, runs.shape[0]):
-                step = min(1 << (n - 1), end - begin)
-                before, row = runs[n - 1, j], runs[n, j]
-                for i in range(begin, end - step):
-                    row[i] = max(before[i], before[i + step])
-                for i in range(end - step, end):
-                    row[i] = before[i]
-            begin, end = _next_blocks(blocks[j // BLOCK], end, wide)
+@kernel(inline="always")
+def _double(source, reach, blocks, runs):
+    """runs[n, i]: the largest of 2^n samples of a row from i on, the row grown by the reach, its border held."""
+    wide, border, held = runs.shape[1], reach + 1, len(source) + reach + 1
+    begin, end = _next_blocks(blocks, 0, wide)
+    while begin < end:
+        left, right = min(max(begin, border), end), max(min(end, held), begin)
+        row = runs[0, begin:end]
+        inner, there = row[left - begin : right - begin], source[left - border :]
+        row[: left - begin] = source[0]
+        for i in range(len(inner)):
+            inner[i] = there[i]
+        row[right - begin :] = source[len(source) - 1]
+        for n in range(1, runs.shape[0]):
+            before, row = row, runs[n, begin:end]
+            step = min(1 << (n - 1), len(row))
+            further = before[step:]
+            for i in range(len(further)):
+                row[i] = max(before[i], further[i])
+            row[len(further) :] = before[len(further) :]
+        begin, end = _next_blocks(blocks, end, wide)
 
 
 @kernel(error_model="numpy")
-def _stacked(runs, halves, levels, reach, blocks, out, first, last):
-    most = len(halves) - 1
+def _stacked(plane, halves, levels, reach, read, blocks, out, first, last):
+    """The rows that a disc sees are doubled once each, and stay at hand while it moves down."""
+    most, count, low = len(halves) - 1, 2 * reach + 1, plane.shape[0] - 1
+    near = np.empty((count, levels[0] + 1, plane.shape[1] + 2 * reach + 2), np.float32)
+    ready = first
     for j in range(first, last):
         begin, end = _next_blocks(blocks[j // BLOCK], 0, out.shape[1])
+        if begin == end:
+            continue
+        for y in range(max(ready, j), j + count):
+            _double(plane[min(max(y - reach, 0), low)], reach, read[y // BLOCK], near[y % count])
+        ready = j + count
         while begin < end:
             row = out[j, begin:end]
             for d in range(-most, most + 1):
-                half, level = int(halves[abs(d)]), levels[abs(d)]
+                half, level, runs = int(halves[abs(d)]), levels[abs(d)], near[(j + reach + d) % count]
                 part = halves[abs(d)] - np.float32(half)
                 start = begin + reach + 1 - half
                 back = begin + reach + 1 + half + 1 - (1 << level)
-                line, single = runs[level, j + reach + d], runs[0, j + reach + d]
+                line, single = runs[level], runs[0]
                 ahead, behind = line[start:], line[back:]
                 near_left, far_left = single[start:], single[start - 1 :]
                 near_right, far_right = single[begin + reach + 1 + half :], single[begin + reach + 2 + half :]

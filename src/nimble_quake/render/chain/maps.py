@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -47,8 +48,8 @@ class MapSpace:
     picture = False
     rest = REST
 
-    def remembered(self, chain: Chain, grid: Grid, make: Callable[[], Samples]) -> Samples:
-        found: Samples = chain.job.engine.cache.get(("map", chain.key(), grid), make)
+    def remembered(self, chain: Chain, grid: Grid, make: Callable[[Grid], Samples]) -> Samples:
+        found: Samples = chain.job.engine.cache.get(("map", chain.key(), grid), partial(make, grid))
         return found
 
     def points(self, values: Samples, units: tuple[Unit, ...], rest: float) -> Samples:

@@ -16,6 +16,7 @@ from nimble_quake.raster.colour.light import to_encoded, to_linear
 from nimble_quake.raster.colour.pointwise import Op, run_ops
 from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid
+from nimble_quake.raster.geometry.part import Patch
 from nimble_quake.raster.geometry.places import Places
 from nimble_quake.raster.sampling.sample import fetch
 from nimble_quake.raster.sampling.shrunk import BLOCK
@@ -26,6 +27,10 @@ from nimble_quake.render.chain.reading import PictureReader, looked_at
 from nimble_quake.render.plan.units import Unit, ops_of
 from nimble_quake.render.values.placement import Placement
 from nimble_quake.shot.paths import plate_path
+
+
+WORTH = 0.75
+"""From this fraction of a grid on, all of it is made: cutting it out would be no cheaper."""
 
 
 class Sampled:
@@ -79,9 +84,21 @@ class PictureSpace:
     picture = True
     rest = 0.5
 
-    def remembered(self, chain: Chain, grid: Grid, make: Callable[[], Samples]) -> Samples:
-        found: Samples = chain.job.engine.cache.get_again(("picture", chain.key(), grid), make)
+    def remembered(self, chain: Chain, grid: Grid, make: Callable[[Grid], Samples]) -> Samples:
+        def made() -> Samples:
+            part = self._reached(chain, grid)
+            return np.zeros((*grid.shape, 4), np.float32) if part is None else Patch(make(part), part).on(grid)
+
+        found: Samples = chain.job.engine.cache.get_again(("picture", chain.key(), grid), made)
         return found
+
+    def _reached(self, chain: Chain, grid: Grid) -> Grid | None:
+        """The part of a grid that is worth making: all of it where little else is; None where nothing is."""
+        if self.ground.endless or any(isinstance(unit.operator, Coordinate) or unit.inner for unit in chain.units):
+            return grid
+        part = self.ground.covered(grid, bounded(chain, grid))
+        small = part is None or part.width * part.height < WORTH * grid.width * grid.height
+        return part if small else grid
 
     def untouched(self, grid: Grid) -> Samples | None:
         return self.ground.on(grid) if self.ground.sees_through else None

@@ -65,8 +65,8 @@ class Space(Protocol):
     picture: bool
     rest: float
 
-    def remembered(self, chain: Chain, grid: Grid, make: Callable[[], Samples]) -> Samples:
-        """Return a result, kept or made."""
+    def remembered(self, chain: Chain, grid: Grid, make: Callable[[Grid], Samples]) -> Samples:
+        """Return a result on a grid, kept or made."""
 
     def sampled(self, lead: Chain, run: tuple[Unit, ...], grid: Grid) -> Samples:
         """Return what `lead` makes, seen through neighbouring coordinate steps."""
@@ -95,7 +95,7 @@ class Chain:
     def on(self, grid: Grid) -> Samples:
         if not self.units:
             return self.ground.on(grid)
-        return self.space.remembered(self, grid, lambda: _computed(self, grid))
+        return self.space.remembered(self, grid, partial(_computed, self))
 
     def key(self) -> tuple[Hashable, ...]:
         return (key_of(self.units), *self.ground.key())
