@@ -10,9 +10,12 @@ import numpy as np
 import pytest
 
 from helpers import noise_map, rendered
+from nimble_quake.operators.coordinates import Coordinate
+from nimble_quake.operators.registry import registry
 from nimble_quake.raster.geometry.affine import IDENTITY
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.raster.geometry.part import EVENLY, Patch, around, let_through
+from nimble_quake.render.chain import pictures
 from nimble_quake.render.chain.pictures import PlacedRaster
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.services import frame_job
@@ -138,3 +141,23 @@ def test_what_is_shown_as_it_was_made_is_not_written_to(above, lens):
         engine.last_frames.clear()
         wanted = first if shot is alone else rendered(covered, 0)
         assert (rendered(shot, 0, engine=engine) == wanted).all()
+
+
+def picture_steps() -> list[str]:
+    """The kinds of effects whose reach is known before they are run: all but those that look elsewhere."""
+    found = (*registry().all("finish"), *registry().all("shaper"))
+    return [kind.kind for kind in found if "picture" in kind.works_on and not issubclass(kind, Coordinate)]
+
+
+@pytest.mark.parametrize("kind", picture_steps())
+def test_a_step_is_not_made_where_its_plate_does_not_reach_and_nobody_sees_it(kind, monkeypatch):
+    """A glow asks far round a small plate for what the step before it makes."""
+    operator = registry().get("effect", kind)
+    assert operator is not None
+    steps = (Node(id="e", kind=kind, values={**operator.lively}), Node(id="g", kind="glow", values={"radius": 22.0}))
+    plate = Plate(id="title", kind="text", values={"words": "LAMP", "size": 40.0, "turn": 9.0}, effects=steps)
+    shot = Shot(width=320, height=180, rate=Fraction(24), length=24, plates=(plate,), maps=(TEXTURE,))
+    monkeypatch.setattr(pictures, "WORTH", 0.0)
+    everywhere = rendered(shot, 5)
+    monkeypatch.setattr(pictures, "WORTH", 2.0)
+    assert np.abs(rendered(shot, 5) - everywhere).max() < 2e-4
