@@ -146,7 +146,8 @@ def test_what_is_shown_as_it_was_made_is_not_written_to(above, lens):
 def picture_steps() -> list[str]:
     """The kinds of effects whose reach is known before they are run: all but those that look elsewhere."""
     found = (*registry().all("finish"), *registry().all("shaper"))
-    return [kind.kind for kind in found if "picture" in kind.works_on and not issubclass(kind, Coordinate)]
+    effects = (kind for kind in found if registry().get("effect", kind.kind) is kind)
+    return [kind.kind for kind in effects if not issubclass(kind, Coordinate)]
 
 
 @pytest.mark.parametrize("kind", picture_steps())

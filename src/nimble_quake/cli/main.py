@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import difflib
+import gc
 import importlib
 import signal
 import sys
@@ -121,8 +122,13 @@ def end_as_asked() -> None:
             signal.signal(number, end)
 
 
+SELDOM = 100_000
+"""So many new objects before garbage is looked for: modules and classes that are loaded are none, and there are many."""
+
+
 def entry() -> None:
     """The console script."""
+    gc.set_threshold(SELDOM, 20, 20)
     end_as_asked()
     if not sys.warnoptions:
         warnings.simplefilter("ignore")  # a library's remarks are for its developers

@@ -25,7 +25,7 @@ DEFAULT_BUDGET = 88 * 2**20
 WORKERS = 2
 FRAMES_A_JOB = 8
 """After so many frames a small job has its turn, although frames wait: else none is ever done where they never end."""
-UNSAID = 8
+UNSAID = 5
 """So many pictures in a row give up what is said of them for the next one; then it is said, or it would never be."""
 PATIENCE = 0.04
 """Seconds for which the next request is awaited while something is dragged, before anything is said of a picture."""
