@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from nimble_quake.conventions import Field, Pixels
 from nimble_quake.kernels import kernel
-from nimble_quake.raster.blur.filters import WIDEST, gaussian_inside, gaussian_slopes
+from nimble_quake.raster.blur.filters import WIDEST_SLOPE, gaussian_inside, gaussian_slopes
 from nimble_quake.raster.colour.powers import power_row
 from nimble_quake.raster.threads.rows import run_rows
 
@@ -88,7 +88,7 @@ def soft_slopes(
     inside: the rows and columns of it that are wanted.
     """
     values = np.ascontiguousarray(height)[..., None]
-    wide = gaussian_slopes(values, math.sqrt(sigma * sigma + SOBEL_BLUR[3]), inside) if sigma > WIDEST else None
+    wide = gaussian_slopes(values, math.sqrt(sigma * sigma + SOBEL_BLUR[3]), inside) if sigma > WIDEST_SLOPE else None
     if wide is not None:
         wide *= np.float32(times)
         return wide
