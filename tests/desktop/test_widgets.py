@@ -158,6 +158,26 @@ class TestOutline:
         of_line = seen.pixelColor(line) != seen.pixelColor(pad.place_of((0.0, 0.0)).toPoint())
         assert of_line is not smooth
 
+    @pytest.mark.parametrize("closed", [True, False])
+    @pytest.mark.parametrize("smooth", [True, False])
+    def test_its_line_is_open_where_its_shape_is(self, shown, smooth, closed):
+        """Along the way from the last point back to the first there is a line only where the shape is closed."""
+        pad = self.pad(shown, False, ())
+        pad.show_points(((-0.4, -0.4), (0.4, -0.4), (0.0, 0.4)), smooth=smooth, closed=closed)
+        seen, ground = pad.grab().toImage(), pad.place_of((0.0, -0.1)).toPoint()
+        back = [pad.place_of((-0.4 + 0.4 * t, -0.4 + 0.8 * t)).toPoint() for t in np.linspace(0.2, 0.8, 25)]
+        near = [seen.pixelColor(at.x() + dx, at.y()) for at in back for dx in range(-14, 8)]
+        assert any(found != seen.pixelColor(ground) for found in near) is closed
+
+    def test_a_new_point_of_an_open_line_goes_on_at_the_end_it_is_near(self, shown):
+        pad = self.pad(shown, False, ())
+        line = ((-0.2, 0.0), (0.0, -0.3), (0.2, 0.0))
+        for at, place in (((-0.4, 0.1), 0), ((0.4, 0.1), 3), ((0.12, -0.2), 2), ((-0.05, -0.1), 1)):
+            pad.show_points(line, closed=False)
+            values, _ = heard(pad)
+            QTest.mouseClick(pad, LEFT, NONE, pad.place_of(at).toPoint())
+            assert values[-1][place] == pytest.approx(at, abs=0.02)
+
     def test_a_new_point_of_a_shape_goes_into_the_edge_it_is_near(self, shown):
         square = ((-0.4, -0.4), (0.4, -0.4), (0.4, 0.4), (-0.4, 0.4))
         pad = self.pad(shown, False, square)

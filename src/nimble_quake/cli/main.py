@@ -123,7 +123,7 @@ def end_as_asked() -> None:
 
 
 SELDOM = 100_000
-"""So many new objects before garbage is looked for: modules and classes that are loaded are none, and there are many."""
+"""So many new objects before garbage is looked for: modules and classes that are loaded are many, and are none."""
 
 
 def entry() -> None:

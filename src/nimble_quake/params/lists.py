@@ -62,13 +62,20 @@ MAX_POINTS = 64
 
 @dataclass(frozen=True, kw_only=True)
 class Outline(Param, Holds[tuple[Pair, ...]]):
-    """A closed outline: 3 to 64 points as shares of a box, (0, 0) its middle, -0.5...0.5 across and down."""
+    """An outline: 3 to 64 points as shares of a box, (0, 0) its middle, -0.5...0.5 across and down."""
 
     default: tuple[Pair, ...] = ((-0.5, 0.1), (-0.25, -0.45), (0.15, -0.3), (0.5, -0.4), (0.4, 0.3), (-0.1, 0.5))
     least: int = 3
     """How few points there may be; a curve over values needs two, in 0...1."""
     smooth_when: When | None = None
     """It runs smoothly through its points only then, else straight from one to the next; None: always smoothly."""
+    closed_when: When | None = None
+    """Its end is joined to its beginning only then; None: always."""
+
+    def asked_of(self) -> list[str]:
+        """Return the names of the parameters that say how it runs."""
+        return [when.name for when in (self.smooth_when, self.closed_when) if when is not None]
+
     animatable = True
     kind = "outline"
 

@@ -72,6 +72,7 @@ class Shape(PlateKind):
         help="The points of its outline: drag them in the picture",
         shown_when=When("form", "curve", "free"),
         smooth_when=When("form", "curve"),
+        closed_when=When("closed"),
     )
     closed = Toggle(
         label="Closed",

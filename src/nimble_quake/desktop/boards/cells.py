@@ -28,6 +28,8 @@ class Cells(SpokenList):
     taken = pyqtSignal(object)
     asked = pyqtSignal(object, QPoint)
     """What it is was asked for, or what can be done with it: a menu is wanted there."""
+    stepped = pyqtSignal()
+    """A key went on to another choice."""
     carried = pyqtSignal(object)
     """It was dragged off the board, and taken there."""
 
@@ -98,6 +100,20 @@ class Cells(SpokenList):
         self.hovered.emit(entry)
         self.update()
 
+    def current_box(self) -> QRectF | None:
+        """Return where the current choice lies."""
+        current = "" if self.current is None else self.current.key
+        return next((box for entry, box, _ in self.boxes() if entry.key == current), None)
+
+    def _in_next_row(self, way: int) -> Entry:
+        """The choice above (-1) or below (1) the current one; past the last row it goes on at the other end."""
+        boxes, own = self.boxes(), self.current_box()
+        assert own is not None
+        tops = sorted({box.top() for _, box, _ in boxes})
+        top = tops[(tops.index(own.top()) + way) % len(tops)]
+        row = [(abs(box.left() - own.left()), n) for n, (_, box, _) in enumerate(boxes) if box.top() == top]
+        return self.entries[min(row)[1]]
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         entry = self._at(event) if event else None
         if event is None or entry is None:
@@ -110,7 +126,7 @@ class Cells(SpokenList):
         """The menu of the choice under the pointer, or of the current one where a key asks."""
         if event is None or self.current is None:
             return
-        box = next((box for entry, box, _ in self.boxes() if entry.key == self.current.key), None)
+        box = self.current_box()
         if box is not None and (event.reason() != QContextMenuEvent.Reason.Mouse or box.contains(QPointF(event.pos()))):
             self.asked.emit(self.current, self.mapToGlobal(box.center().toPoint()))
 
@@ -139,9 +155,14 @@ class Cells(SpokenList):
         if event is None or not self.entries or self.current is None:
             return
         index = next(n for n, entry in enumerate(self.entries) if entry.key == self.current.key)
-        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
-        if event.key() in steps:
-            self.choose(self.entries[(index + steps[Qt.Key(event.key())]) % len(self.entries)])
+        ways = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
+        rows = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
+        if event.key() in ways:
+            self.choose(self.entries[(index + ways[Qt.Key(event.key())]) % len(self.entries)])
+            self.stepped.emit()
+        elif event.key() in rows:
+            self.choose(self._in_next_row(rows[Qt.Key(event.key())]))
+            self.stepped.emit()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.taken.emit(self.current)
         else:

@@ -94,6 +94,7 @@ class SourceBoard(Region):
         self.cells = Cells()
         self.cells.hovered.connect(self._try)
         self.cells.taken.connect(self._take)
+        self.cells.stepped.connect(self._see_current)
         self.cells.asked.connect(self._show_menu)
         self.cells.carried.connect(lambda entry: self.shut() if entry.tab in EFFECTS else None)
         self.tabs = Segments(_tab_names(session), "brass", "Kind", boxed=False)
@@ -131,22 +132,8 @@ class SourceBoard(Region):
         outer.setContentsMargins(0, 2, 0, 8)
         outer.setSpacing(4)
         shut = bare("close", "Close without adding (Esc)", self.shut)
-        outer.addWidget(
-            line(
-                self.head,
-                4,
-                self.target,
-                None,
-                self.tabs,
-                self.effect_tabs,
-                self.ways,
-                self.again,
-                6,
-                self.search,
-                shut,
-                height=32,
-            )
-        )
+        choices = (self.tabs, self.effect_tabs, self.ways, self.again)
+        outer.addWidget(line(self.head, 4, self.target, None, *choices, 6, self.search, shut, height=32))
         self.area = QScrollArea()
         self.area.setWidget(self.cells)
         self.area.setWidgetResizable(True)
@@ -190,6 +177,7 @@ class SourceBoard(Region):
         (self.cells if vary else self.search).setFocus()
         self._waiting = False
         self._clock.start()
+        QTimer.singleShot(0, self._see_current)  # once it is laid out
         if self.cells.current:
             self._try(self.cells.current)
 
@@ -273,9 +261,17 @@ class SourceBoard(Region):
         bar = self.area.verticalScrollBar()
         if bar is not None:
             bar.setValue(0)
+        self._see_current()
         self.discard.setVisible(self.tab == "yours" and bool(self.cells.entries))
         if self.cells.current and self.isVisible():
             self._try(self.cells.current)
+
+    def _see_current(self) -> None:
+        """Scroll to where the current choice is seen whole."""
+        box = self.cells.current_box()
+        if box is not None:
+            middle = box.center().toPoint()
+            self.area.ensureVisible(middle.x(), middle.y(), 0, int(box.height() / 2) + 6)
 
     def _show_meeting(self) -> None:
         """Crossings are tried where the two plates meet: the playhead goes there."""

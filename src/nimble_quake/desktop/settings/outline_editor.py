@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
@@ -12,7 +14,7 @@ from nimble_quake.desktop.widgets.marks import paint_marks
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.params.kinds import MAX_POINTS
 from nimble_quake.raster.geometry.curves import monotone
-from nimble_quake.raster.geometry.figures import smooth_outline
+from nimble_quake.raster.geometry.figures import smooth_line, smooth_outline
 
 Points = tuple[tuple[float, float], ...]
 GRAB = 9.0
@@ -21,8 +23,8 @@ GRAB = 9.0
 class OutlinePad(SpokenPicture):
     """Points to drag. A click beside them adds one; Delete or a double-click takes one away.
 
-    As a curve (`curve`), values go across and up, 0...1, over the histogram; else the points close a shape in a box of
-    -0.5...0.5.
+    As a curve (`curve`), values go across and up, 0...1, over the histogram; else the points are those of a shape in a
+    box of -0.5...0.5.
     """
 
     began = pyqtSignal()
@@ -33,7 +35,7 @@ class OutlinePad(SpokenPicture):
         super().__init__()
         self._region, self._curve, self._least = region, curve, least
         self.points: Points = ()
-        self._smooth = True
+        self._smooth = self._closed = True
         self.bars: list[float] = []
         self.rest, self.mean, self.clipped = 0.5, 0.5, 0.0
         self._grabbed = -1
@@ -51,9 +53,9 @@ class OutlinePad(SpokenPicture):
     def sizeHint(self) -> QSize:
         return QSize(220, 118)
 
-    def show_points(self, points: Points, *, smooth: bool = True) -> None:
-        """Show points; smooth: what they close runs smoothly through them, not straight from one to the next."""
-        self.points, self._smooth = points, smooth
+    def show_points(self, points: Points, *, smooth: bool = True, closed: bool = True) -> None:
+        """Show points; smooth: their line runs smoothly through them, not straight from one to the next."""
+        self.points, self._smooth, self._closed = points, smooth, closed
         self._grabbed = min(self._grabbed, len(points) - 1)
         self.setAccessibleDescription(f"{len(points)} points")
         self.update()
@@ -102,7 +104,7 @@ class OutlinePad(SpokenPicture):
         if self._curve:
             place = sum(1 for old in points if old[0] < point[0])
         else:
-            place = _nearest_edge(points, point)
+            place = _nearest_edge(points, point, closed=self._closed)
         points.insert(place, point)
         self._grabbed = place
         self._send(points)
@@ -181,8 +183,9 @@ class OutlinePad(SpokenPicture):
             line = [self.place_of((float(x), float(y))) for x, y in zip(xs, ys, strict=True)]
         else:
             own = np.array(self.points, np.float64).reshape(-1, 2)
-            around = smooth_outline(own) if self._smooth else own
-            line = [self.place_of((float(x), float(y))) for x, y in (*around, *around[:1])]
+            around = (smooth_outline if self._closed else smooth_line)(own) if self._smooth else own
+            whole = (*around, *around[:1]) if self._closed else around
+            line = [self.place_of((float(x), float(y))) for x, y in whole]
         painter.setPen(QPen(colour(self._region), 1.8))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(QPolygonF(line))
@@ -207,14 +210,20 @@ class OutlinePad(SpokenPicture):
         painter.drawLine(plot.bottomLeft(), plot.topRight())
 
 
-def _nearest_edge(points: list[tuple[float, float]], at: tuple[float, float]) -> int:
-    """Where in a closed outline a new point belongs: after the edge it lies nearest to."""
-    best, place = 1e9, len(points)
-    for n, (ax, ay) in enumerate(points):
-        bx, by = points[(n + 1) % len(points)]
-        ex, ey = bx - ax, by - ay
-        t = min(max(((at[0] - ax) * ex + (at[1] - ay) * ey) / max(ex * ex + ey * ey, 1e-9), 0.0), 1.0)
-        way = (at[0] - ax - ex * t) ** 2 + (at[1] - ay - ey * t) ** 2
-        if way < best:
-            best, place = way, n + 1
-    return place
+def _nearest_edge(points: list[tuple[float, float]], at: tuple[float, float], *, closed: bool) -> int:
+    """Where in an outline a new point belongs: after the edge it lies nearest to; an open one goes on at its ends."""
+    edges = list(zip(points, (*points[1:], points[0]), strict=True))[: None if closed else -1]
+    ways = [_way_to_edge(at, *edge) for edge in edges]
+    nearest = min(range(len(ways)), key=ways.__getitem__, default=-1)
+    if not closed and points:
+        to_start, to_end = math.dist(at, points[0]), math.dist(at, points[-1])
+        if min(to_start, to_end) <= (ways[nearest] + 1e-9 if ways else math.inf):
+            return 0 if to_start < to_end else len(points)
+    return nearest + 1
+
+
+def _way_to_edge(at: tuple[float, float], start: tuple[float, float], end: tuple[float, float]) -> float:
+    ex, ey = end[0] - start[0], end[1] - start[1]
+    wx, wy = at[0] - start[0], at[1] - start[1]
+    t = min(max((wx * ex + wy * ey) / max(ex * ex + ey * ey, 1e-9), 0.0), 1.0)
+    return math.hypot(wx - ex * t, wy - ey * t)

@@ -361,7 +361,7 @@ def _named_by(declared: Mapping[str, Param], name: str) -> frozenset[str]:
             todo += [param.shown_when.name] if param.shown_when else []
             todo += [*(param.follows or ()), *([param.joined.name, param.joined.link] if param.joined else [])]
             todo += [param.partner] if isinstance(param, Number) else []
-            todo += [param.smooth_when.name] if isinstance(param, Outline) and param.smooth_when else []
+            todo += param.asked_of() if isinstance(param, Outline) else []
     return frozenset(found)
 
 

@@ -15,6 +15,7 @@ from nimble_quake.desktop.widgets.colour_dialog import ColourDialog
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.desktop.widgets.slide_field import MARK_WIDTH, paint_tremor
 from nimble_quake.desktop.widgets.stop_bar import StopBar
+from nimble_quake.params.conditions import When
 from nimble_quake.params.kinds import Colour, Net, Outline, Stops, hex_of
 from nimble_quake.session.colours import colours_of
 from nimble_quake.session.state import Session
@@ -110,7 +111,7 @@ class OutlineEditor(Bound):
 
     def __init__(self, session: Session, path: str, param: Outline, region: str) -> None:
         super().__init__(session, path, param, region)
-        self.smooth_when = param.smooth_when
+        self.smooth_when, self.closed_when = param.smooth_when, param.closed_when
         self.pad = OutlinePad(region, curve=param.least < 3, least=param.least)
         self.gesture(self.pad)
         column = QVBoxLayout()
@@ -130,9 +131,11 @@ class OutlineEditor(Bound):
         return button
 
     def refresh(self) -> None:
-        when = self.smooth_when
-        smooth = when is None or when.holds(self.session.shown(value_path(self.path, when.name)))
-        self.pad.show_points(self.session.shown(self.path) or (), smooth=smooth)
+        points = self.session.shown(self.path) or ()
+        self.pad.show_points(points, smooth=self._holds(self.smooth_when), closed=self._holds(self.closed_when))
+
+    def _holds(self, when: When | None) -> bool:
+        return when is None or when.holds(self.session.shown(value_path(self.path, when.name)))
 
 
 class NetEditor(Bound):

@@ -187,10 +187,10 @@ def _next_blocks(blocks, begin, wide):
 @kernel(inline="always")
 def _double(source, reach, blocks, runs):
     """runs[n, i]: the largest of 2^n samples of a row from i on, the row grown by the reach, its border held."""
-    wide, border, held = runs.shape[1], reach + 1, len(source) + reach + 1
+    wide, border, after = runs.shape[1], reach + 1, len(source) + reach + 1
     begin, end = _next_blocks(blocks, 0, wide)
     while begin < end:
-        left, right = min(max(begin, border), end), max(min(end, held), begin)
+        left, right = min(max(begin, border), end), max(min(end, after), begin)
         row = runs[0, begin:end]
         inner, there = row[left - begin : right - begin], source[left - border :]
         row[: left - begin] = source[0]

@@ -28,7 +28,6 @@ from nimble_quake.render.plan.units import Unit, ops_of
 from nimble_quake.render.values.placement import Placement
 from nimble_quake.shot.paths import plate_path
 
-
 WORTH = 0.75
 """From this fraction of a grid on, all of it is made: cutting it out would be no cheaper."""
 
