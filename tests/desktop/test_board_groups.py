@@ -7,7 +7,7 @@ from itertools import groupby
 import pytest
 from PyQt6.QtCore import Qt
 
-from driving import press
+from driving import focused, press, type_text
 from nimble_quake.desktop.boards.entries import effect_entries, kinds
 from nimble_quake.operators.registry import registry
 from nimble_quake.samples import sample_path
@@ -96,3 +96,12 @@ class TestKeys:
         press(Qt.Key.Key_Up)
         press(Qt.Key.Key_Up)
         assert boxes[cells.current.key].top() == max(box.top() for box in boxes.values()), "round at the end"
+
+    def test_down_goes_from_what_is_typed_to_what_was_found(self, window):
+        window.show_board("quake")
+        assert focused() is window.board.search
+        type_text("wave")
+        found = window.board.cells.current.key
+        press(Qt.Key.Key_Down)
+        assert focused() == window.board.cells
+        assert window.board.cells.current.key == found

@@ -6,7 +6,7 @@ import time
 
 from PyQt6 import sip
 from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QImage, QKeyEvent
+from PyQt6.QtGui import QImage, QKeyEvent, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -110,6 +110,8 @@ class SourceBoard(Region):
         self.search.setFixedSize(150, 22)
         self.search.textChanged.connect(lambda _: self._fill())
         self.search.returnPressed.connect(lambda: self._take(self.cells.current) if self.cells.current else None)
+        on = QShortcut(Qt.Key.Key_Down, self.search, context=Qt.ShortcutContext.WidgetShortcut)
+        on.activated.connect(self.cells.setFocus)
         self.words = QLabel()
         self.words.setWordWrap(True)
         self.name = title("", "brass")
