@@ -270,10 +270,10 @@ class Frames(QObject):
 
     def _shown_now(self, response: BenchResponse) -> None:
         """A frame's picture is there."""
-        if response.request.coarse:
-            self._pause.start()
-        else:
+        if not response.request.coarse:
             self._taken = response.milliseconds
+        elif not self._pause.isActive():  # what is said of it must not put the frame itself off
+            self._pause.start()
 
     def _moved(self) -> None:
         if self.playing:

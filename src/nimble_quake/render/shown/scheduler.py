@@ -152,7 +152,7 @@ class Scheduler:
                 self._working += 1
                 self._live += run.asked > 0
                 row = self._ahead
-            given_up = False
+            abandoned = False
             try:
                 with abandoned_when(partial(self._unwanted, run)):
                     if run.job is not None:
@@ -160,16 +160,16 @@ class Scheduler:
                     elif request is not None:
                         self._compute(run, request)
             except Abandoned:
-                given_up = run.ahead  # another frame is waited for: this one is taken up again, if it is wanted then
-                self._unsaid += run.seen
+                abandoned = True
             except Exception as wrong:  # one bad job must not end the thread that does them all
                 self._failed(wrong)
             finally:
                 with self._wake:
                     self._working -= 1
                     self._live -= run.asked > 0
-                    if given_up and request is not None and row is self._ahead:
-                        row.appendleft(request)
+                    self._unsaid += abandoned and run.seen
+                    if abandoned and run.ahead and request is not None and row is self._ahead:
+                        row.appendleft(request)  # another frame is waited for: this one is wanted still
                     if self._ahead:
                         self._wake.notify_all()
                     if request is not None:
