@@ -88,6 +88,7 @@ def quake_board(window: BenchWindow) -> None:
     window.show_board("quake")
     settle(app, window, 3)
     window.board.cells.choose(next(e for e in window.board.cells.entries if e.title == "Twirl"))
+    window.board.cells.stepped.emit()
     settle(app, window, 2)
 
 
