@@ -122,13 +122,13 @@ def end_as_asked() -> None:
             signal.signal(number, end)
 
 
-SELDOM = 100_000
+SELDOM = 10_000
 """So many new objects before garbage is looked for: modules and classes that are loaded are many, and are none."""
 
 
 def entry() -> None:
     """The console script."""
-    gc.set_threshold(SELDOM, 20, 20)
+    gc.set_threshold(SELDOM)
     end_as_asked()
     if not sys.warnoptions:
         warnings.simplefilter("ignore")  # a library's remarks are for its developers

@@ -49,7 +49,7 @@ class Bound:
     def __init__(self, native: Native, args: tuple[object, ...], leaves: list[Leaf]) -> None:
         self.native, self.args, self.code = native, args, native.address
         self.packed = native.pack(NOWHERE, *leaves)
-        self._buffer = ctypes.create_string_buffer(self.packed, len(self.packed))
+        self._buffer = ctypes.c_char.from_buffer(bytearray(self.packed))  # a type for each length would be garbage
         self.address = ctypes.addressof(self._buffer)
         """Where the packed arguments lie, as long as this does."""
         self.check_status = native.check_status

@@ -47,22 +47,26 @@ class Edges:
 
 
 class Called:
-    """A function of Python, called from the pool's threads with the first and the last row of a band."""
+    """A function of Python, called from the pool's threads with the first and the last row of a band.
+
+    Nothing here refers to itself: the pictures that the function works on go as soon as it does.
+    """
 
     def __init__(self, run: Callable[[int, int], None]) -> None:
-        self._run = run
-        self._wrong: list[tuple[int, BaseException]] = []
-        self._entry = _Band(self._band)  # its machine code goes with it
-        self.code = ctypes.cast(self._entry, ctypes.c_void_p).value or 0
-        self.address = 0
+        wrong: list[tuple[int, BaseException]] = []
 
-    def _band(self, _packed: int, first: int, last: int) -> int:
-        try:
-            self._run(first, last)
-        except BaseException as wrong:  # handed to the one that asked: nothing may be raised through machine code
-            self._wrong.append((first, wrong))
-            return 1
-        return 0
+        def band(_packed: int, first: int, last: int) -> int:
+            try:
+                run(first, last)
+            except BaseException as raised:  # handed to the one that asked: nothing may be raised through machine code
+                wrong.append((first, raised))
+                return 1
+            return 0
+
+        self._wrong = wrong
+        self._entry = _Band(band)  # its machine code goes with it
+        self.code = ctypes.c_void_p.from_buffer(self._entry).value or 0  # `cast` would let it refer to itself
+        self.address = 0
 
     def check_status(self, status: int) -> None:
         """Raise what the uppermost band raised."""
