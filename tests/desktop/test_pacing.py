@@ -4,10 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QObject, QPoint, Qt
 
 from driving import LEFT, QTest, arrived, focused
+from nimble_quake.desktop.pacing import paced
 from nimble_quake.desktop.viewers import frames
+from nimble_quake.desktop.viewers.view_state import ViewState
+from nimble_quake.desktop.viewers.viewer import Viewer
+from nimble_quake.session.state import Session
 
 NONE = Qt.KeyboardModifier.NoModifier
 
@@ -55,3 +59,35 @@ def test_what_is_removed_is_told_at_once(window):
     assert len(window.picture_bay.stack.rows) < rows
     window.session.abort()
     assert len(window.picture_bay.stack.rows) == rows
+
+
+def test_nothing_that_waits_is_lost_where_all_is_shown_anew(app, monkeypatch):
+    """A shot that is saved says that anything may be another: what was dragged is told first, then that."""
+    session, owner, told = Session(), QObject(), []
+    changed = paced(owner, session, lambda found: told.append(set(found)), elsewhere=lambda: True)
+    session.begin("Drag")
+    changed({"plates/a"})
+    changed({"plates/b"})
+    assert told == [], "it waits"
+    changed(set())
+    assert told == [{"plates/a", "plates/b"}, set()]
+    changed({"plates/c"})
+    changed({"shape"})
+    assert told[2:] == [{"plates/c", "shape"}]
+    session.commit()
+    changed({"plates/d"})
+    assert told[3:] == [{"plates/d"}], "nothing is dragged"
+
+
+def test_a_picture_that_is_shown_is_not_converted_again(app):
+    viewer = Viewer("Picture viewer", ViewState())
+    picture = np.zeros((4, 6, 4), np.uint8)
+    viewer.show_picture(picture)
+    image = viewer.image
+    viewer.show_picture(picture)
+    assert viewer.image is image
+    viewer.show_picture(picture, picture)
+    assert viewer.image is not image
+    assert viewer.second is not None
+    viewer.show_picture(None)
+    assert (viewer.image, viewer.second) == (None, None)

@@ -17,15 +17,28 @@ SHOW_THEMSELVES = (SlideField, Viewer)
 """Where one drags in these, they show it without being told."""
 
 
-def paced(owner: QObject, session: Session, take: Callable[[set[str]], None]) -> Callable[[set[str]], None]:
-    """Return a listener for `session.changed`: `take` is told at once, but now and then while a number is dragged.
+def shows_itself() -> bool:
+    """Return whether what has the focus, and so may be dragged, shows its own value."""
+    return isinstance(QApplication.focusWidget(), SHOW_THEMSELVES)
 
-    What is added or removed is told at once: a row that is gone must not be asked for.
+
+def paced(
+    owner: QObject,
+    session: Session,
+    take: Callable[[set[str]], None],
+    *,
+    elsewhere: Callable[[], bool] = shows_itself,
+    pace: int = PACE,
+) -> Callable[[set[str]], None]:
+    """Return a listener for `session.changed`: `take` is told at once, but now and then while something is dragged.
+
+    elsewhere: whether what is dragged needs nothing of `take`. pace: milliseconds. What is added or removed is told at
+    once: a row that is gone must not be asked for.
     """
     waiting: set[str] = set()
     timer = QTimer(owner)
     timer.setSingleShot(True)
-    timer.setInterval(PACE)
+    timer.setInterval(pace)
 
     def tell() -> None:
         timer.stop()
@@ -35,11 +48,14 @@ def paced(owner: QObject, session: Session, take: Callable[[set[str]], None]) ->
 
     def changed(found: set[str]) -> None:
         waiting.update(found)
-        dragged = session.history.gesturing and isinstance(QApplication.focusWidget(), SHOW_THEMSELVES)
-        if not dragged or not found or found & {"shape", "settings"}:
+        if session.history.gesturing and elsewhere() and found and not found & {"shape", "settings"}:
+            if not timer.isActive():
+                timer.start()
+            return
+        if waiting:
             tell()
-        elif not timer.isActive():
-            timer.start()
+        if not found:  # all of it may be another
+            take(found)
 
     timer.timeout.connect(tell)
     return changed

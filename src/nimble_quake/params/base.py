@@ -129,6 +129,11 @@ class Param:
         """Return the default for a shot of this size (pixels)."""
         return self.default
 
+    def hangs_on(self) -> list[str]:
+        """Return the names of the parameters that it waits for, follows, or shares its row with."""
+        found = [self.shown_when.name] if self.shown_when else []
+        return [*found, *(self.follows or ()), *((self.joined.name, self.joined.link) if self.joined else ())]
+
     def schema(self) -> dict[str, Json]:
         """Return the JSON Schema of a still value."""
         return {}

@@ -72,12 +72,12 @@ class Outline(Param, Holds[tuple[Pair, ...]]):
     closed_when: When | None = None
     """Its end is joined to its beginning only then; None: always."""
 
-    def asked_of(self) -> list[str]:
-        """Return the names of the parameters that say how it runs."""
-        return [when.name for when in (self.smooth_when, self.closed_when) if when is not None]
-
     animatable = True
     kind = "outline"
+
+    def hangs_on(self) -> list[str]:
+        """Return what any parameter hangs on, and what says how it runs."""
+        return [*super().hangs_on(), *(when.name for when in (self.smooth_when, self.closed_when) if when is not None)]
 
     def check(self, raw: object) -> tuple[Pair, ...]:
         if not isinstance(raw, list | tuple) or len(raw) < self.least:

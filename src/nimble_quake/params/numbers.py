@@ -53,6 +53,10 @@ class Number(Param, Holds[float]):
             raise OutOfLimits(what, self.clamp(number), cure=cure)
         return float(round(number)) if self.whole else number
 
+    def hangs_on(self) -> list[str]:
+        """Return what any parameter hangs on, and the number it is linked with."""
+        return [*super().hangs_on(), self.partner]
+
     def clamp(self, number: float) -> float:
         """Return `number` held inside the hard limits (a moving value may leave them)."""
         if math.isnan(number):

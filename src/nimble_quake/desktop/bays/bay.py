@@ -22,8 +22,8 @@ from nimble_quake.session.state import Session
 
 NARROW, SMALL = 490, 400
 """Widths (px) below which the views become a list, and below which buttons lose words."""
-COSTS_AFTER = 100
-"""Milliseconds after the last frame that its rows say what it took: they are not in the way of the next one."""
+QUICK = 0.1
+"""Seconds within which rows are not shown anew: faster numbers cannot be read, and the next frame comes first."""
 
 
 class Bay(Region):
@@ -59,10 +59,10 @@ class Bay(Region):
         )
         self.zoom_label = QLabel()
         self.settings = SettingsPanel(session, region, names=62)
-        self._costs_soon = QTimer(self)
-        self._costs_soon.setSingleShot(True)
-        self._costs_soon.setInterval(COSTS_AFTER)
-        self._costs_soon.timeout.connect(self.refresh_rows)
+        self._rows_soon = QTimer(self)
+        self._rows_soon.setSingleShot(True)
+        self._rows_soon.setInterval(int(QUICK * 1000))
+        self._rows_soon.timeout.connect(self.refresh_rows)
 
     def put_together(
         self, head: QWidget, foot: Sequence[QWidget | int | None], rows: RowList, heads: tuple[QWidget, QWidget]
@@ -126,7 +126,7 @@ class Bay(Region):
     def show_costs(self, response: BenchResponse) -> None:
         """Show soon what the steps of a frame took, where it tells."""
         if response.costs and not self.frames.playing and not response.request.coarse:
-            self._costs_soon.start()
+            self._rows_soon.start()
 
     def show_view(self, view: str) -> None:
         """Ask for another view of the picture."""

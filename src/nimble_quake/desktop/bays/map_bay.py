@@ -17,7 +17,7 @@ from nimble_quake.desktop.placing.handles import Handles
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.needles import paint_needles, paint_ways
 from nimble_quake.desktop.viewers.view_state import ViewState
-from nimble_quake.desktop.viewers.viewer import Viewer, image_of
+from nimble_quake.desktop.viewers.viewer import Viewer
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.parts import add_question, bare, heading, line, title, worded
 from nimble_quake.operators.quake import Quake
@@ -148,10 +148,10 @@ class MapBay(Bay):
     def show_response(self, response: BenchResponse) -> None:
         """Show a computed frame."""
         self._response = response
-        second = image_of(response.other_map) if response.other_map is not None else None
-        self.viewer.split = None if second is None else self.viewer.split or 0.5
-        self.viewer.tags = self._compared() if second is not None else ("", "")
-        self.viewer.show_image(image_of(response.map) if response.map is not None else None, second)
+        alone = response.other_map is None
+        self.viewer.split = None if alone else self.viewer.split or 0.5
+        self.viewer.tags = ("", "") if alone else self._compared()
+        self.viewer.show_picture(response.map, response.other_map)
         self.show_costs(response)
         if response.request.probe and not response.partial:
             self.pill.show_signs(signs(self.session, response) if self.frames.shot_override is None else [])

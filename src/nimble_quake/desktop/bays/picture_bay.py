@@ -6,11 +6,11 @@ import time
 from collections.abc import Callable
 from functools import partial
 
-from PyQt6.QtCore import QPointF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from nimble_quake.desktop.bays.bay import Bay
+from nimble_quake.desktop.bays.bay import QUICK, Bay
 from nimble_quake.desktop.bays.stack import Stack
 from nimble_quake.desktop.bays.states_menu import StatesMenu
 from nimble_quake.desktop.coupling.sides import SidesChoice
@@ -22,7 +22,7 @@ from nimble_quake.desktop.theme.look import font, give_icon
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.viewers.frames import PREVIEWS, Frames
 from nimble_quake.desktop.viewers.view_state import ViewState
-from nimble_quake.desktop.viewers.viewer import Viewer, image_of
+from nimble_quake.desktop.viewers.viewer import Viewer
 from nimble_quake.desktop.widgets.chooser import Chooser
 from nimble_quake.desktop.widgets.parts import Elided, bare, heading, line, title, worded
 from nimble_quake.render.shown.bench import AROUND, BEYOND
@@ -44,8 +44,6 @@ VIEWS = (
     ("corners", "Corners"),
 )
 TRIED = ("Trying it, not added yet", "A sample, not opened yet")
-QUICK = 0.1
-"""Seconds from one look at the numbers in the stack to the next, while the playhead moves."""
 
 
 class PictureBay(Bay):
@@ -63,10 +61,6 @@ class PictureBay(Bay):
         self.origin: tuple[QPointF, QPointF] | None = None
         """The probe's place and where its pixel came from."""
         self._rows_shown = 0.0
-        self._rows_soon = QTimer(self)
-        self._rows_soon.setSingleShot(True)
-        self._rows_soon.setInterval(int(QUICK * 1000))
-        self._rows_soon.timeout.connect(self.refresh_rows)
         self.gain: float | None = None
         """What the difference that is shown is multiplied by."""
         self.enlarged = 0.0
@@ -213,10 +207,9 @@ class PictureBay(Bay):
         self.enlarged = response.enlarged
         self.map_box.show_response(response)
         self.viewer.tags = (self.frames.against.name(), "now" if self.frames.against.id else "result")
-        second = image_of(response.untouched) if response.untouched is not None else None
         self.show_costs(response)
         if response.picture is not None:
-            self.viewer.show_image(image_of(response.picture), second)
+            self.viewer.show_picture(response.picture, response.untouched)
         if response.request.probe and not response.partial:
             self.viewer.say(f"{response.request.picture_view}, frame {response.request.frame}")
         over = (self.gain, self.enlarged, self.map_box.corners, self.frames.upto, self.frames.shot_override is None)

@@ -20,7 +20,7 @@ from nimble_quake.desktop.settings.text_editors import WordsEditor
 from nimble_quake.desktop.widgets.levels_bar import LevelsBar
 from nimble_quake.motion.kinds import is_moving
 from nimble_quake.operators.quake import CHIPS, FOOT
-from nimble_quake.params.kinds import Number, Outline, Param
+from nimble_quake.params.kinds import Param
 from nimble_quake.session.state import Session
 from nimble_quake.session.summaries import is_shown, section_acts, section_summary, switch_of
 from nimble_quake.shot.model import Node
@@ -358,10 +358,7 @@ def _named_by(declared: Mapping[str, Param], name: str) -> frozenset[str]:
             continue
         found.add(here)
         if param is not None:
-            todo += [param.shown_when.name] if param.shown_when else []
-            todo += [*(param.follows or ()), *([param.joined.name, param.joined.link] if param.joined else [])]
-            todo += [param.partner] if isinstance(param, Number) else []
-            todo += param.asked_of() if isinstance(param, Outline) else []
+            todo += param.hangs_on()
     return frozenset(found)
 
 

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from nimble_quake.desktop.access.bases import SpokenList
+from nimble_quake.desktop.pacing import paced
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.time.drags import Drag
 from nimble_quake.desktop.time.paint import (
@@ -37,6 +38,8 @@ from nimble_quake.shot.paths import node_path
 
 BUDGET = 0.005
 """Seconds that one drawing may spend on curves that are not known yet."""
+PACE = 90
+"""Milliseconds from one drawing to the next while something else is dragged: the picture comes first."""
 
 
 class TimeView(SpokenList):
@@ -89,11 +92,8 @@ class TimeView(SpokenList):
         self._late.setSingleShot(True)
         self._late.setInterval(0)
         self._late.timeout.connect(self.update)
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(90)
-        self._soon.timeout.connect(self.refresh)
-        session.changed.connect(self._changed)
+        follow = paced(self, session, lambda _: self.refresh(), elsewhere=lambda: self._drag is None, pace=PACE)
+        session.changed.connect(follow)
         session.selected.connect(self.refresh)
         session.moved.connect(super().update)
         session.moved.connect(self.place_pin_panel)
@@ -216,14 +216,6 @@ class TimeView(SpokenList):
             found.append((("out", n), QPointF(start.x() + wide * x1, start.y() + tall * y1), start))
             found.append((("in", n), QPointF(start.x() + wide * x2, start.y() + tall * y2), end))
         return found
-
-    def _changed(self, found: set[str]) -> None:
-        """While something else is dragged, follow now and then: the picture comes first."""
-        if self.session.history.gesturing and self._drag is None and found and not found & {"shape"}:
-            if not self._soon.isActive():
-                self._soon.start()
-        else:
-            self.refresh()
 
     def follow_selection(self) -> None:
         """Highlight the row of what is selected; one of its values stays highlighted."""

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication, QVBoxLayout, QWidget
 from nimble_quake.desktop.theme.roles import colour
 from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.view_state import ViewState
-from nimble_quake.desktop.viewers.viewer import Viewer, image_of
+from nimble_quake.desktop.viewers.viewer import Viewer
 from nimble_quake.desktop.widgets.painting import painted
 from nimble_quake.render.shown.request import BenchResponse
 from nimble_quake.session.state import Session
@@ -68,8 +68,7 @@ class Show(QWidget):
         shot = response.request.shot
         self.viewer.size_of_shot = (shot.width, shot.height)
         if response.picture is not None:
-            second = image_of(response.untouched) if response.untouched is not None else None
-            self.viewer.show_image(image_of(response.picture), second)
+            self.viewer.show_picture(response.picture, response.untouched)
 
     def _paint_hint(self, painter: QPainter, viewer: Viewer) -> None:
         if self._hint:

@@ -56,6 +56,7 @@ class Viewer(SpokenPicture):
         self.tags = ("untouched", "result")
         """The names of the two sides of a split."""
         """Asked first on press, move and release; True takes the event."""
+        self._shown: tuple[Bytes8 | None, Bytes8 | None] = None, None
         self._over: tuple[object, ...] = ()
         self.probe: QPointF | None = None
         self.tag = ""
@@ -95,10 +96,11 @@ class Viewer(SpokenPicture):
         frame, zoom = self.frame_rect(), self.zoom()
         return QPointF(frame.left() + x * zoom, frame.top() + y * zoom)
 
-    def show_image(self, image: QImage | None, second: QImage | None = None) -> None:
-        """Show a picture of the frame, and the second one of a split."""
-        if image != self.image or second != self.second:
-            self.image, self.second = image, second
+    def show_picture(self, picture: Bytes8 | None, second: Bytes8 | None = None) -> None:
+        """Show a picture of the frame, and the second one of a split; nothing is done where they are shown already."""
+        if self._shown[0] is not picture or self._shown[1] is not second:
+            self._shown = picture, second
+            self.image, self.second = (None if each is None else image_of(each) for each in self._shown)
             self.update()
 
     def paint_where_new(self, *over: object) -> None:

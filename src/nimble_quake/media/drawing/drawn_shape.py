@@ -233,7 +233,7 @@ def draw_shape(
     height = max(1, math.ceil((low - top) * zoom[1]))
     refuse_enormous(width, height, "the shape")
     out = np.zeros((height, width, 4), np.float32)
-    layered = edge.form == "across" and repeat.count <= 1 and zoom[0] == zoom[1] and _is_whole_circle(shape, stroke)
+    at_once = edge.form == "across" and repeat.count <= 1 and zoom[0] == zoom[1] and _is_whole_circle(shape, stroke)
     with _LOCK:
         info = skia.ImageInfo.Make(width, height, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
         surface = skia.Surface.MakeRasterDirect(info, out)
@@ -248,13 +248,13 @@ def draw_shape(
                 canvas.saveLayerAlpha(None, round(255 * opacity))
             if fill.form != "none" and shape.closed:
                 _fill(canvas, shape, path, fill)
-            if edge.form != "none" and stroke.width > 0 and not layered:
+            if edge.form != "none" and stroke.width > 0 and not at_once:
                 _stroke(canvas, shape, path, stroke, edge)
             if opacity < 1:
                 canvas.restore()
             canvas.restore()
         del canvas, surface
-    if layered and stroke.width > 0:
+    if at_once:
         colours = stop_colours(edge.stops, np.linspace(0, 1, LAYERS))
         paint_layers(out, (left, top), 1 / zoom[0], shape.size[0] / 2, stroke.width, colours)
     return out, (left, top)
@@ -262,5 +262,5 @@ def draw_shape(
 
 def _is_whole_circle(shape: Shape, stroke: Stroke) -> bool:
     """Whether a stroke goes all round a circle without gaps: its layers are painted at once, not one after another."""
-    whole = stroke.end - stroke.begin >= 1 and stroke.dash <= 0
+    whole = stroke.width > 0 and stroke.end - stroke.begin >= 1 and stroke.dash <= 0
     return whole and shape.form == "ellipse" and shape.size[0] == shape.size[1] > 0
