@@ -187,7 +187,7 @@ def _length(node: ast.ClassDef | ast.FunctionDef) -> int:
 def _is_command(node: ast.FunctionDef) -> bool:
     """Whether its parameters are the options of a shell command, which are declared so."""
     asked = [ast.unparse(each.annotation) for each in node.args.args if each.annotation is not None]
-    return bool(asked) and all("typer." in annotation or annotation.startswith("take.") for annotation in asked)
+    return bool(asked) and all(annotation.startswith(("Annotated[", "take.")) for annotation in asked)
 
 
 def _is_kernel(node: ast.FunctionDef) -> bool:

@@ -7,9 +7,8 @@ import sys
 from pathlib import Path
 from typing import Annotated
 
-import typer
-
 from nimble_quake.cli.options import engine_of, shot_given
+from nimble_quake.cli.words import Argument, Option
 from nimble_quake.conventions import Json
 from nimble_quake.errors import NimbleQuakeError, ShotError
 from nimble_quake.export.soundtrack import soundtrack_of
@@ -20,8 +19,8 @@ from nimble_quake.shot.model import Shot
 
 
 def run(
-    shot: Annotated[Path, typer.Argument(help="The shot (.nquake); - reads it from stdin")],
-    report: Annotated[bool, typer.Option("--json", help="Say what was found as JSON, for programs")] = False,
+    shot: Annotated[Path, Argument("The shot (.nquake); - reads it from stdin")],
+    report: Annotated[bool, Option("--json", help="Say what was found as JSON, for programs")] = False,
 ) -> int:
     """Read a shot, try a few frames, list all that is wrong. Example: nimble-quake check opener.nquake"""
     notes: list[str] = []

@@ -7,18 +7,17 @@ import sys
 from pathlib import Path
 from typing import Annotated
 
-import typer
-
 from nimble_quake.cli.options import shot_given
+from nimble_quake.cli.words import Argument, Option
 from nimble_quake.session.verbs.collecting import needed_by
 from nimble_quake.shotfile.collected import collect
 
 
 def run(
-    shot: Annotated[Path, typer.Argument(help="The shot (.nquake)")],
-    out: Annotated[Path, typer.Option("-o", "--out", help="A new folder, or a .zip")],
-    report: Annotated[bool, typer.Option("--json", help="Say what was copied as JSON, for programs")] = False,
-    quiet: Annotated[bool, typer.Option("-q", "--quiet", help="Say nothing but what goes wrong")] = False,
+    shot: Annotated[Path, Argument("The shot (.nquake)")],
+    out: Annotated[Path, Option("-o", "--out", help="A new folder, or a .zip")],
+    report: Annotated[bool, Option("--json", help="Say what was copied as JSON, for programs")] = False,
+    quiet: Annotated[bool, Option("-q", "--quiet", help="Say nothing but what goes wrong")] = False,
 ) -> int:
     """Copy a shot with all its media into a folder or zip. Example: nimble-quake collect opener.nquake -o opener.zip"""
     what = needed_by(shot_given(shot), shot)

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Annotated
 
-import typer
-
 from nimble_quake.cli.declared import commands
+from nimble_quake.cli.words import Argument
 from nimble_quake.errors import BadInput
 
 
-def run(shell: Annotated[str, typer.Argument(help="bash, zsh or fish")] = "bash") -> int:
+def run(shell: Annotated[str, Argument("bash, zsh or fish")] = "bash") -> int:
     """Print a completion script. Example: nimble-quake completion fish | source"""
     if shell not in SHELLS:
         raise BadInput(f'there is no completion for "{shell}"', cure="use bash, zsh or fish")

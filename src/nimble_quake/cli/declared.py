@@ -6,13 +6,13 @@ import importlib
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
-from typing import Any, get_args, get_type_hints
+from typing import get_args, get_type_hints
 
-import typer
-from typer.main import get_command
+import click
 
 from nimble_quake.cli.main import COMMANDS
 from nimble_quake.cli.progress import WAYS
+from nimble_quake.cli.words import command
 from nimble_quake.export.data import TITLES, WHOLE
 from nimble_quake.export.formats import formats
 from nimble_quake.operators.registry import FAMILIES, registry
@@ -91,20 +91,19 @@ def commands() -> tuple[Command, ...]:
 
 
 def _command(name: str, module: str) -> Command:
-    app, run = typer.Typer(add_completion=False), importlib.import_module(f"nimble_quake.cli.{module}").run
-    app.command(name)(run)
-    found, hints = get_command(app), get_type_hints(run)
+    run = importlib.import_module(f"nimble_quake.cli.{module}").run
+    found, hints = command(name, run), get_type_hints(run)
     arguments, options = [], []
     for param in found.params:
-        hint, help = hints[str(param.name)], str(getattr(param, "help", "") or "")
+        hint, help = hints[str(param.name)], param.help or ""
         file = Path in (hint, *get_args(hint))
-        if param.param_type_name == "argument":
+        if isinstance(param, click.Argument):
             arguments.append(Option((), str(param.name), help, file or param.name in FILES, _arguments(name)))
-        else:
+        elif isinstance(param, click.Option):
             options.append(_option(param, help, file=file))
     return Command(name, str(found.help or "").strip(), tuple(arguments), tuple(options))
 
 
-def _option(param: Any, help: str, *, file: bool) -> Option:
+def _option(param: click.Option, help: str, *, file: bool) -> Option:
     takes = "" if param.is_flag else str(param.name).upper()
     return Option(tuple(param.opts), takes, help, file or param.opts[0] in FILES)

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import importlib
 import os
 import sys
 from pathlib import Path
 from typing import Annotated
 
-import typer
-
+from nimble_quake.cli.loading import loaded
 from nimble_quake.cli.open_window import open_window
 from nimble_quake.cli.options import engine_of, render_shown
+from nimble_quake.cli.words import Argument, Option
 from nimble_quake.errors import BadInput, one_of
 from nimble_quake.export.order import Order
 from nimble_quake.samples import reels, sample_path, samples
@@ -19,9 +18,9 @@ from nimble_quake.shotfile.files import read_shot
 
 
 def run(
-    name: Annotated[str, typer.Argument(help="Which sample; leave it out for the first")] = "",
-    out: Annotated[Path, typer.Option(help="Where a machine without a display puts its render")] = Path("out"),
-    list: Annotated[bool, typer.Option("--list", help="Name the samples, and what each is")] = False,
+    name: Annotated[str, Argument("Which sample; leave it out for the first")] = "",
+    out: Annotated[Path, Option(help="Where a machine without a display puts its render")] = Path("out"),
+    list: Annotated[bool, Option("--list", help="Name the samples, and what each is")] = False,
 ) -> int:
     """Open a sample shot; without a display, render it and a picture of the window. Example: nimble-quake demo haze"""
     if list:
@@ -43,7 +42,7 @@ def _without_display(path: Path, out: Path) -> int:
     shot = read_shot(path)
     result = render_shown(Order(shot, out / f"{path.stem}.mp4", 0, shot.length - 1), engine_of(path))
     window = out / f"{path.stem}-window.png"
-    importlib.import_module("nimble_quake.desktop.app").save_picture(path, window)
+    loaded("nimble_quake.desktop.app").save_picture(path, window)
     for file in (*result.files, window):
         print(file)
     return 0

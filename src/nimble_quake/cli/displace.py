@@ -6,11 +6,10 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Annotated
 
-import typer
-
 from nimble_quake.cli import outputs as take
 from nimble_quake.cli.options import range_of
 from nimble_quake.cli.pipes import from_pipe
+from nimble_quake.cli.words import Argument, Option
 from nimble_quake.errors import BadInput
 from nimble_quake.export.encoders.y4m import PIPE
 from nimble_quake.export.formats import format_of
@@ -22,18 +21,18 @@ from nimble_quake.sources.picture import PictureSource
 
 
 def run(
-    picture: Annotated[Path, typer.Argument(help="The still, SVG or clip that is pushed; - for a pipe")],
-    map: Annotated[Path, typer.Argument(help="The still or clip that pushes; - for a pipe")],
-    out: Annotated[Path, typer.Option("-o", "--out", help="The still (.png) or clip to write; - for a pipe")],
-    reach: Annotated[float, typer.Option(help="How far white pushes, in px")],
-    reach_y: Annotated[float | None, typer.Option(help="Down reach in px; left out, as --reach")] = None,
-    x_from: Annotated[str, typer.Option(help="The channel that moves it across")] = "red",
-    y_from: Annotated[str, typer.Option(help="The channel that moves it down")] = "green",
-    rest: Annotated[float | None, typer.Option(help="The map value that moves nothing; left out, automatic")] = None,
-    edge: Annotated[str, typer.Option(help="empty, hold, wrap or mirror")] = "empty",
-    fit: Annotated[str, typer.Option(help="contain, cover, stretch, centre or tile")] = "stretch",
-    filter: Annotated[str, typer.Option(help="nearest, linear or cubic")] = "linear",
-    transparent: Annotated[str, typer.Option(help="Clear parts of the map: rest, black, white or as-is")] = "rest",
+    picture: Annotated[Path, Argument("The still, SVG or clip that is pushed; - for a pipe")],
+    map: Annotated[Path, Argument("The still or clip that pushes; - for a pipe")],
+    out: Annotated[Path, Option("-o", "--out", help="The still (.png) or clip to write; - for a pipe")],
+    reach: Annotated[float, Option(help="How far white pushes, in px")],
+    reach_y: Annotated[float | None, Option(help="Down reach in px; left out, as --reach")] = None,
+    x_from: Annotated[str, Option(help="The channel that moves it across")] = "red",
+    y_from: Annotated[str, Option(help="The channel that moves it down")] = "green",
+    rest: Annotated[float | None, Option(help="The map value that moves nothing; left out, automatic")] = None,
+    edge: Annotated[str, Option(help="empty, hold, wrap or mirror")] = "empty",
+    fit: Annotated[str, Option(help="contain, cover, stretch, centre or tile")] = "stretch",
+    filter: Annotated[str, Option(help="nearest, linear or cubic")] = "linear",
+    transparent: Annotated[str, Option(help="Clear parts of the map: rest, black, white or as-is")] = "rest",
     frames: take.FRAMES = "",
     every: take.EVERY = 1,
     size: take.SIZE = "100%",

@@ -6,14 +6,13 @@ import json
 from pathlib import Path
 from typing import Annotated
 
-import typer
-
+from nimble_quake.cli.words import Argument, Option
 from nimble_quake.farm.keys import make_keys
 
 
 def run(
-    folder: Annotated[Path, typer.Argument(help="Where the keys are put; copy it to each machine")],
-    report: Annotated[bool, typer.Option("--json", help="Say what was written as JSON, for programs")] = False,
+    folder: Annotated[Path, Argument("Where the keys are put; copy it to each machine")],
+    report: Annotated[bool, Option("--json", help="Say what was written as JSON, for programs")] = False,
 ) -> int:
     """Make a set of keys: who holds them is trusted with every machine. Example: nimble-quake farm-keys ~/farm"""
     files = [str(file) for file in make_keys(folder)]

@@ -5,19 +5,18 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Annotated
 
-import typer
-
 from nimble_quake.cli import outputs as take
 from nimble_quake.cli.options import engine_of, shot_given
+from nimble_quake.cli.words import Argument, Option
 from nimble_quake.errors import BadInput
 
 OUT = "The picture to write: .png, .tif, .exr, .webp, .jpg; - for PNG into a pipe"
 
 
 def run(
-    shot: Annotated[Path, typer.Argument(help="The shot (.nquake); - reads it from stdin")],
-    number: Annotated[int, typer.Argument(help="The frame, from 0")],
-    out: Annotated[Path, typer.Option("-o", "--out", help=OUT)],
+    shot: Annotated[Path, Argument("The shot (.nquake); - reads it from stdin")],
+    number: Annotated[int, Argument("The frame, from 0")],
+    out: Annotated[Path, Option("-o", "--out", help=OUT)],
     size: take.SIZE = "100%",
     what: take.WHICH = "picture",
     deep: take.DEEP = False,

@@ -5,8 +5,7 @@ from __future__ import annotations
 import json
 from typing import Annotated
 
-import typer
-
+from nimble_quake.cli.words import Argument, Option
 from nimble_quake.declared.described import described, described_param
 from nimble_quake.errors import BadInput, one_of
 from nimble_quake.operators.registry import FAMILIES, registry
@@ -15,10 +14,8 @@ from nimble_quake.session.starting.finding import all_starters
 
 
 def run(
-    kind: Annotated[
-        str, typer.Argument(help="source, shaper, quake, finish, plate, starter, or one operator's name")
-    ] = "",
-    json_: Annotated[bool, typer.Option("--json", help="For programs")] = False,
+    kind: Annotated[str, Argument("source, shaper, quake, finish, plate, starter, or one operator's name")] = "",
+    json_: Annotated[bool, Option("--json", help="For programs")] = False,
 ) -> int:
     """List what there is. Example: nimble-quake list noise, nimble-quake list starter"""
     if kind == "starter":

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 import difflib
 import gc
-import importlib
 import signal
 import sys
 import warnings
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 
-import typer
+import click
 
 from nimble_quake import __version__
+from nimble_quake.cli.loading import loaded
+from nimble_quake.cli.words import HELP_OPTIONS, command
 from nimble_quake.errors import BadInput, NimbleQuakeError, one_line
 
 COMMANDS = {
@@ -34,25 +35,25 @@ COMMANDS = {
     "schema": ("schema", "Print the JSON Schema of shot files."),
 }
 """Each command's module and the first sentence of its help. A module is imported when its command is given."""
+ABOUT = """Animated displacement maps that shake, ripple and bend text, logos and clips.
+
+`nimble-quake [SHOT]` opens the window, `--version` says which this is."""
 
 
-def _app(given: str) -> typer.Typer:
-    """The command line, of which only the command that was given is there with its options."""
-    app = typer.Typer(
-        name="nimble-quake",
-        help="Animated displacement maps that shake, ripple and bend text, logos and clips. "
-        "`nimble-quake [SHOT]` opens the window, `--version` says which this is.",
-        no_args_is_help=False,
-        add_completion=False,
-        pretty_exceptions_enable=False,
-        context_settings={"help_option_names": ["-h", "--help"]},
-    )
-    for name, (module, about) in COMMANDS.items():
-        run: Callable[..., int] = _nothing
-        if name == given:
-            run = importlib.import_module(f"nimble_quake.cli.{module}").run
-        app.command(name, help=None if name == given else about)(run)
-    return app
+class _Commands(click.Group):
+    """All commands, listed as they stand above; only the one that was given has its options."""
+
+    def __init__(self, given: str) -> None:
+        found = [
+            command(name, loaded(f"nimble_quake.cli.{module}").run)
+            if name == given
+            else click.Command(name, short_help=about)
+            for name, (module, about) in COMMANDS.items()
+        ]
+        super().__init__("nimble-quake", found, help=ABOUT, context_settings=dict(HELP_OPTIONS))
+
+    def list_commands(self, _: click.Context) -> list[str]:
+        return list(COMMANDS)
 
 
 def _refuse_wrong_verb(given: list[str]) -> None:
@@ -61,10 +62,6 @@ def _refuse_wrong_verb(given: list[str]) -> None:
     near = difflib.get_close_matches(word, COMMANDS, 1, 0.6)
     if near and not Path(word).suffix and not Path(word).exists():
         raise BadInput(f'there is no command "{word}"', cure=f"did you mean {near[0]}?")
-
-
-def _nothing() -> int:
-    return 0
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -77,23 +74,21 @@ def main(arguments: Sequence[str] | None = None) -> int:
         given = ["open", *given]
     try:
         _refuse_wrong_verb(given)
-        done = _app(given[0])(given, standalone_mode=False, prog_name="nimble-quake")
+        done = _Commands(given[0])(given, standalone_mode=False, prog_name="nimble-quake")
         return done if isinstance(done, int) else 0
     except NimbleQuakeError as wrong:
         return _say(wrong.line(), wrong.exit_code)
-    except typer.Exit as leave:
-        return leave.exit_code
     except Ended as stop:
         return _say("stopped", stop.code)
-    except (KeyboardInterrupt, typer.Abort):
+    except (KeyboardInterrupt, click.Abort):
         return _say("stopped", 128 + signal.SIGINT)
     except MemoryError:
         return _say("there is not enough memory - render smaller (--size 50%)", 1)
     except OSError as wrong:
         return _say(f"{wrong.filename or ''}: {wrong.strerror or wrong}".lstrip(": "), 1)
+    except click.ClickException as wrong:
+        return _say(wrong.format_message(), 2)
     except Exception as wrong:  # the last net: a fault of ours is still one line
-        if hasattr(wrong, "format_message"):  # the command line's own complaints, whichever click raised them
-            return _say(wrong.format_message(), 2)
         return _say(f"something went wrong in Nimble Quake itself ({type(wrong).__name__}: {wrong})", 1)
 
 

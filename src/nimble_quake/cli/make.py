@@ -8,10 +8,9 @@ import sys
 from pathlib import Path
 from typing import Annotated
 
-import typer
-
 from nimble_quake.cli import outputs as take
 from nimble_quake.cli.options import in_folder, range_of, refuse_what_is_there, render_shown
+from nimble_quake.cli.words import Argument, Option
 from nimble_quake.errors import BadInput, NimbleQuakeError
 from nimble_quake.farm.where import Where
 from nimble_quake.session.fronts.making import SHAPES, TIMES, Measures, length_of, made, rate_of, size_of
@@ -22,31 +21,28 @@ from nimble_quake.shotfile.files import SUFFIX, write_shot, write_whole
 
 
 def run(
-    starter: Annotated[str, typer.Argument(help="A starter's name, or its file: see nimble-quake list starter")],
+    starter: Annotated[str, Argument("A starter's name, or its file: see nimble-quake list starter")],
     out: Annotated[
-        str,
-        typer.Option("-o", "--out", help="As of render; .nquake writes the shot; with --table {column} stands for it"),
+        str, Option("-o", "--out", help="As of render; .nquake writes the shot; with --table {column} stands for it")
     ],
-    slot: Annotated[list[str] | None, typer.Option(help="NAME=FILE or NAME=words, once for each slot")] = None,
-    dial: Annotated[
-        list[str] | None, typer.Option(help="NAME=VALUE, once for each dial: 40, 40%, 1,2, #ffcc00")
-    ] = None,
-    table: Annotated[Path | None, typer.Option(help="A render for each row of a .csv or .jsonl")] = None,
-    size: Annotated[str, typer.Option(help="Width and height, such as 1080x1350")] = "",
-    length: Annotated[str, typer.Option(help="Seconds, or: sound, as long as its sound")] = "",
-    sound: Annotated[str, typer.Option(help="A recording that it gets, from its start")] = "",
-    rate: Annotated[str, typer.Option(help="Frames a second, such as 25 or 24000/1001")] = "",
-    times: Annotated[str, typer.Option(help="With --length: stretch what happens, or keep its seconds")] = "stretch",
-    shape: Annotated[str, typer.Option(help="In another shape of frame: fit, fill, or keep its size")] = "fit",
-    scale: Annotated[str, typer.Option(help="Share of that size that is rendered, such as 50%")] = "100%",
+    slot: Annotated[tuple[str, ...], Option(help="NAME=FILE or NAME=words, once for each slot")] = (),
+    dial: Annotated[tuple[str, ...], Option(help="NAME=VALUE, once for each dial: 40, 40%, 1,2, #ffcc00")] = (),
+    table: Annotated[Path | None, Option(help="A render for each row of a .csv or .jsonl")] = None,
+    size: Annotated[str, Option(help="Width and height, such as 1080x1350")] = "",
+    length: Annotated[str, Option(help="Seconds, or: sound, as long as its sound")] = "",
+    sound: Annotated[str, Option(help="A recording that it gets, from its start")] = "",
+    rate: Annotated[str, Option(help="Frames a second, such as 25 or 24000/1001")] = "",
+    times: Annotated[str, Option(help="With --length: stretch what happens, or keep its seconds")] = "stretch",
+    shape: Annotated[str, Option(help="In another shape of frame: fit, fill, or keep its size")] = "fit",
+    scale: Annotated[str, Option(help="Share of that size that is rendered, such as 50%")] = "100%",
     frames: take.FRAMES = "",
     quality: take.QUALITY = "good",
-    rows: Annotated[str, typer.Option("--only", help="Rows of the table, such as 3-7 or 2,5")] = "",
-    dry: Annotated[bool, typer.Option("--dry-run", help="Say what would be made, and what is wrong")] = False,
-    report: Annotated[Path | None, typer.Option(help="Write what became of each row to this .csv")] = None,
-    on: Annotated[str, typer.Option(help="Let machines render it, as of render")] = "",
-    workers: Annotated[int, typer.Option(help="Let so many processes here render it")] = 0,
-    keys: Annotated[Path | None, typer.Option(help="The folder of keys for tls, see farm-keys")] = None,
+    rows: Annotated[str, Option("--only", help="Rows of the table, such as 3-7 or 2,5")] = "",
+    dry: Annotated[bool, Option("--dry-run", help="Say what would be made, and what is wrong")] = False,
+    report: Annotated[Path | None, Option(help="Write what became of each row to this .csv")] = None,
+    on: Annotated[str, Option(help="Let machines render it, as of render")] = "",
+    workers: Annotated[int, Option(help="Let so many processes here render it")] = 0,
+    keys: Annotated[Path | None, Option(help="The folder of keys for tls, see farm-keys")] = None,
     threads: take.THREADS = 0,
     json_: take.JSON = False,
     progress: take.PROGRESS = "",
@@ -61,7 +57,7 @@ def run(
     wide = size_of(size) if size else None
     seconds, by_sound = length_of(length) if length else (None, False)
     measures = Measures(wide, rate_of(rate) if rate else None, seconds, times, shape, sound, by_sound)
-    given = {**_pairs(slot or [], "--slot"), **_pairs(dial or [], "--dial")}
+    given = {**_pairs(slot, "--slot"), **_pairs(dial, "--dial")}
     where = Where(on, workers, keys.absolute() if keys else None) if on or workers else None
     said = progress or ("none" if quiet else "")
     if table is None:
@@ -75,7 +71,7 @@ def run(
     return batch.render((frames, take.Written(scale, quality=quality)), where, said, report, json_=json_, quiet=quiet)
 
 
-def _pairs(given: list[str], option: str) -> dict[str, str]:
+def _pairs(given: tuple[str, ...], option: str) -> dict[str, str]:
     found = {}
     for text in given:
         name, equals, value = text.partition("=")

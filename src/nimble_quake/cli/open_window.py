@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-import importlib
 import importlib.util
 import os
 from pathlib import Path
 from typing import Annotated
 
-import typer
-
+from nimble_quake.cli.loading import loaded
+from nimble_quake.cli.words import Argument
 from nimble_quake.errors import BadInput, FailedWork
 
 
-def run(shot: Annotated[Path | None, typer.Argument(help="The shot to open (.nquake)")] = None) -> int:
+def run(shot: Annotated[Path | None, Argument("The shot to open (.nquake)")] = None) -> int:
     """Open the window, with a shot or a new one. Example: nimble-quake opener.nquake"""
     return open_window(shot)
 
@@ -25,5 +24,5 @@ def open_window(shot: Path | None) -> int:
     platform = os.environ.get("QT_QPA_PLATFORM", "")
     if platform in ("", "xcb", "wayland") and not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY")):
         raise FailedWork("there is no display", cure="open it on a desktop, or use nimble-quake render SHOT -o OUT")
-    desktop = importlib.import_module("nimble_quake.desktop.app")
+    desktop = loaded("nimble_quake.desktop.app")
     return int(desktop.start(shot))

@@ -7,11 +7,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated
 
-import typer
-
 from nimble_quake.cli.options import in_folder, refuse_what_is_there, render_shown, size_of
 from nimble_quake.cli.pipes import into_pipe
 from nimble_quake.cli.progress import HELP, progress_shown
+from nimble_quake.cli.words import Option
 from nimble_quake.errors import BadInput
 from nimble_quake.export.data import WHAT
 from nimble_quake.export.encoders.stills import write_still
@@ -24,25 +23,23 @@ from nimble_quake.render.engine import Engine
 from nimble_quake.render.job import Problem
 from nimble_quake.shot.model import Shot
 
-FRAMES = Annotated[str, typer.Option(help="First and last frame, such as 0-47")]
-EVERY = Annotated[int, typer.Option(help="Render the first of so many frames only")]
-SIZE = Annotated[str, typer.Option(help="Share of the shot's size, such as 50%")]
-WHICH = Annotated[str, typer.Option(help=WHAT)]
-DEEP = Annotated[bool, typer.Option("--deep", help="PNG with 16 bits a channel")]
-KIND = Annotated[
-    str, typer.Option("--format", help="The kind of file where its ending has several: ffv1-16, exr-float …")
-]
-QUALITY = Annotated[str, typer.Option(help="best, good or small, where the format can choose")]
-ALPHA = Annotated[str, typer.Option(help="straight or premultiplied; left out, as the format has it")]
-DITHER = Annotated[bool, typer.Option("--dither", help="Soften the steps of soft gradients in 8 bits")]
-LIMIT = Annotated[bool, typer.Option("--limit", help="Keep colours within broadcast limits, 16-235")]
-OVERSCAN = Annotated[int, typer.Option(help="Pixels beyond the frame on every side, in OpenEXR")]
-SOUND_RATE = Annotated[int, typer.Option(help="Samples a second of its sound, such as 48000")]
-THREADS = Annotated[int, typer.Option(help="So many threads compute frames; left out, as many as there are cores")]
-JSON = Annotated[bool, typer.Option("--json", help="Say what was written as JSON, for programs")]
-PROGRESS = Annotated[str, typer.Option(help=HELP)]
-QUIET = Annotated[bool, typer.Option("-q", "--quiet", help="Say nothing but what goes wrong")]
-NO_CLOBBER = Annotated[bool, typer.Option("--no-clobber", help="Refuse to write over a file")]
+FRAMES = Annotated[str, Option(help="First and last frame, such as 0-47")]
+EVERY = Annotated[int, Option(help="Render the first of so many frames only")]
+SIZE = Annotated[str, Option(help="Share of the shot's size, such as 50%")]
+WHICH = Annotated[str, Option(help=WHAT)]
+DEEP = Annotated[bool, Option("--deep", help="PNG with 16 bits a channel")]
+KIND = Annotated[str, Option("--format", help="The kind of file where its ending has several: ffv1-16, exr-float …")]
+QUALITY = Annotated[str, Option(help="best, good or small, where the format can choose")]
+ALPHA = Annotated[str, Option(help="straight or premultiplied; left out, as the format has it")]
+DITHER = Annotated[bool, Option("--dither", help="Soften the steps of soft gradients in 8 bits")]
+LIMIT = Annotated[bool, Option("--limit", help="Keep colours within broadcast limits, 16-235")]
+OVERSCAN = Annotated[int, Option(help="Pixels beyond the frame on every side, in OpenEXR")]
+SOUND_RATE = Annotated[int, Option(help="Samples a second of its sound, such as 48000")]
+THREADS = Annotated[int, Option(help="So many threads compute frames; left out, as many as there are cores")]
+JSON = Annotated[bool, Option("--json", help="Say what was written as JSON, for programs")]
+PROGRESS = Annotated[str, Option(help=HELP)]
+QUIET = Annotated[bool, Option("-q", "--quiet", help="Say nothing but what goes wrong")]
+NO_CLOBBER = Annotated[bool, Option("--no-clobber", help="Refuse to write over a file")]
 
 MOST_THREADS = 64
 """Of what is asked for; no more than eight are used for one frame."""

@@ -5,21 +5,20 @@ from __future__ import annotations
 import json
 from typing import Annotated
 
-import typer
-
+from nimble_quake.cli.words import Option
 from nimble_quake.session.queue.queue import Entry, Queue
 from nimble_quake.session.queue.running import lower_priority, run_queue
 from nimble_quake.session.work import duration
 
 
 def run(
-    work: Annotated[bool, typer.Option("--run", help="Render all that waits, here, then end")] = False,
-    pause: Annotated[str, typer.Option(help="Let an order wait: its id, or all")] = "",
-    go: Annotated[str, typer.Option(help="Let an order go on: its id, or all")] = "",
-    cancel: Annotated[str, typer.Option(help="Give an order up: its id")] = "",
-    missing: Annotated[str, typer.Option(help="Render what is missing of an order that failed: its id")] = "",
-    first: Annotated[str, typer.Option(help="Put an order before all others: its id")] = "",
-    report: Annotated[bool, typer.Option("--json", help="List the orders as JSON, for programs")] = False,
+    work: Annotated[bool, Option("--run", help="Render all that waits, here, then end")] = False,
+    pause: Annotated[str, Option(help="Let an order wait: its id, or all")] = "",
+    go: Annotated[str, Option(help="Let an order go on: its id, or all")] = "",
+    cancel: Annotated[str, Option(help="Give an order up: its id")] = "",
+    missing: Annotated[str, Option(help="Render what is missing of an order that failed: its id")] = "",
+    first: Annotated[str, Option(help="Put an order before all others: its id")] = "",
+    report: Annotated[bool, Option("--json", help="List the orders as JSON, for programs")] = False,
 ) -> int:
     """List the render queue, or change it. Example: nimble-quake render a.nquake -o a.mp4 --queue"""
     queue = Queue()

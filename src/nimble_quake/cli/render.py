@@ -6,10 +6,9 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Annotated
 
-import typer
-
 from nimble_quake.cli import outputs as take
 from nimble_quake.cli.options import engine_of, in_folder, range_of, refuse_what_is_there, shot_given
+from nimble_quake.cli.words import Argument, Option
 from nimble_quake.errors import BadInput, one_of
 from nimble_quake.export.encoders.y4m import PIPE
 from nimble_quake.export.order import Order, refuse_impossible
@@ -22,12 +21,10 @@ from nimble_quake.shot.model import Shot
 
 
 def run(
-    shot: Annotated[Path, typer.Argument(help="The shot (.nquake); - reads it from stdin")],
+    shot: Annotated[Path, Argument("The shot (.nquake); - reads it from stdin")],
     out: Annotated[
         Path,
-        typer.Option(
-            "-o", "--out", help="name.mp4, .webm, .mkv, .gif; name_####.png, .exr, .tif for pictures; - for a pipe"
-        ),
+        Option("-o", "--out", help="name.mp4, .webm, .mkv, .gif; name_####.png, .exr, .tif for pictures; - for a pipe"),
     ],
     frames: take.FRAMES = "",
     every: take.EVERY = 1,
@@ -41,16 +38,16 @@ def run(
     limit: take.LIMIT = False,
     overscan: take.OVERSCAN = 0,
     sound_rate: take.SOUND_RATE = 0,
-    settings: Annotated[str, typer.Option(help="All files of settings kept in the window, beside -o")] = "",
-    queue: Annotated[bool, typer.Option("--queue", help="Put it into the render queue and return")] = False,
+    settings: Annotated[str, Option(help="All files of settings kept in the window, beside -o")] = "",
+    queue: Annotated[bool, Option("--queue", help="Put it into the render queue and return")] = False,
     on: Annotated[
-        str, typer.Option(help="Let machines render it: tls://machine:8786 of their scheduler, or the file it wrote")
+        str, Option(help="Let machines render it: tls://machine:8786 of their scheduler, or the file it wrote")
     ] = "",
-    workers: Annotated[int, typer.Option(help="Let so many processes here render it")] = 0,
+    workers: Annotated[int, Option(help="Let so many processes here render it")] = 0,
     keys: Annotated[
-        Path | None, typer.Option(help="The folder of keys for tls, see farm-keys; left out, as dask is set up")
+        Path | None, Option(help="The folder of keys for tls, see farm-keys; left out, as dask is set up")
     ] = None,
-    plain: Annotated[bool, typer.Option("--plain", help="Allow a connection that others can read")] = False,
+    plain: Annotated[bool, Option("--plain", help="Allow a connection that others can read")] = False,
     threads: take.THREADS = 0,
     report: take.JSON = False,
     progress: take.PROGRESS = "",

@@ -5,17 +5,16 @@ from __future__ import annotations
 import json
 from typing import Annotated
 
-import typer
-
+from nimble_quake.cli.words import Argument, Option
 from nimble_quake.conventions import Value
 from nimble_quake.session.fronts.described import front_described, front_schema
 from nimble_quake.session.starting.finding import find_starter
 
 
 def run(
-    starter: Annotated[str, typer.Argument(help="A starter's name, or its file: see nimble-quake list starter")],
-    json_: Annotated[bool, typer.Option("--json", help="For programs")] = False,
-    schema: Annotated[bool, typer.Option("--schema", help="The JSON Schema of what fills it")] = False,
+    starter: Annotated[str, Argument("A starter's name, or its file: see nimble-quake list starter")],
+    json_: Annotated[bool, Option("--json", help="For programs")] = False,
+    schema: Annotated[bool, Option("--schema", help="The JSON Schema of what fills it")] = False,
 ) -> int:
     """List what of a starter can be filled and turned. Example: nimble-quake slots shockwave"""
     shot = find_starter(starter).shot

@@ -6,7 +6,6 @@ import logging
 import pkgutil
 from collections.abc import Callable, Iterable, Iterator
 from importlib import import_module
-from importlib.metadata import entry_points
 from types import ModuleType
 from typing import TypeVar, cast
 
@@ -20,18 +19,31 @@ def classes_in(package: str, base: Class) -> list[Class]:
 
     Raises TypeError where a module does not define exactly one subclass of `base`.
     """
-    return [
-        _only(module.__name__, base.__name__, (each for each in vars(module).values() if _is_own(each, base, module)))
-        for module in _modules(package)
-    ]
+    return [class_in(module, base) for module in modules_in(package)]
+
+
+def class_in(module: str, base: Class) -> Class:
+    """Return the class of a module, which is loaded. Raises TypeError where that is not exactly one."""
+    loaded = import_module(module)
+    own: list[Class] = [each for each in vars(loaded).values() if _is_own(each, base, loaded)]
+    return _only(module, base.__name__, own)
 
 
 def values_in(package: str, sort: type[One]) -> list[One]:
     """Return the one value of a sort that each module holds, in the order of their names. Raises TypeError."""
     return [
-        _only(module.__name__, sort.__name__, (each for each in vars(module).values() if isinstance(each, sort)))
-        for module in _modules(package)
+        _only(module, sort.__name__, (each for each in vars(import_module(module)).values() if isinstance(each, sort)))
+        for module in modules_in(package)
     ]
+
+
+def modules_in(package: str) -> Iterator[str]:
+    """Yield the modules of a package and of the packages in it, in the order of their names; none is loaded."""
+    for info in sorted(pkgutil.iter_modules(import_module(package).__path__), key=lambda info: info.name):
+        if info.ispkg:
+            yield from modules_in(f"{package}.{info.name}")
+        else:
+            yield f"{package}.{info.name}"
 
 
 def classes_added(group: str, base: Class) -> list[Class]:
@@ -53,6 +65,8 @@ def values_added(group: str, sort: type[One]) -> list[One]:
 
 def _added(group: str, good: Callable[[object], bool], what: str) -> Iterator[tuple[str, object]]:
     """What is named under an entry point, and is good; a package that is broken takes nobody else along."""
+    from importlib.metadata import entry_points  # reads of every installed package: only where something may be added
+
     for point in sorted(entry_points(group=group), key=lambda point: point.name):
         try:
             found = point.load()
@@ -63,15 +77,6 @@ def _added(group: str, good: Callable[[object], bool], what: str) -> Iterator[tu
             LOG.warning("%s of the package %s is left out: %s: %s", point.name, package, type(wrong).__name__, wrong)
         else:
             yield point.name, found
-
-
-def _modules(package: str) -> Iterator[ModuleType]:
-    """The modules of a package and of the packages in it, in the order of their names."""
-    for info in sorted(pkgutil.iter_modules(import_module(package).__path__), key=lambda info: info.name):
-        if info.ispkg:
-            yield from _modules(f"{package}.{info.name}")
-        else:
-            yield import_module(f"{package}.{info.name}")
 
 
 def _is_own(found: object, base: type, module: ModuleType) -> bool:

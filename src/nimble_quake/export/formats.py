@@ -78,7 +78,8 @@ class Format:
     data: bool = False
     """It holds any number, also below 0 and above 1: maps go into it as they are."""
     rank: int = 100
-    """Where it stands among the others: low comes first. Of several with one ending the first is taken by its name."""
+    """Where it stands among the others: low comes first. Of several with one ending the first is taken
+    by its name, our own before what is added."""
     layers: bool = False
     """It holds several pictures by name."""
     overscan: bool = False
@@ -116,19 +117,33 @@ ENTRY_POINTS = "nimble_quake.formats"
 @cache
 def formats() -> tuple[Format, ...]:
     """Return every kind of file, in order. Raises TypeError where a module holds none, or two have one name."""
-    found = [*values_in("nimble_quake.export.kinds", Format), *values_added(ENTRY_POINTS, Format)]
+    found = [*_ours(), *values_added(ENTRY_POINTS, Format)]
     if len({format.key for format in found}) < len(found):
         raise TypeError("there are two formats of one name")
+    return _in_order(found)
+
+
+@cache
+def _ours() -> tuple[Format, ...]:
+    """Those that come along: what was added is looked for only where none of them will do."""
+    return _in_order(values_in("nimble_quake.export.kinds", Format))
+
+
+def _in_order(found: list[Format]) -> tuple[Format, ...]:
     return tuple(sorted(found, key=lambda format: (format.rank, format.key)))
+
+
+def _fitting(fits: Callable[[Format], bool]) -> list[Format]:
+    return [format for format in _ours() if fits(format)] or [format for format in formats() if fits(format)]
 
 
 def format_named(key: str) -> Format:
     """Return a kind of file by its key. Raises BadInput."""
-    found = next((format for format in formats() if format.key == key), None)
-    if found is None:
+    found = _fitting(lambda format: format.key == key)
+    if not found:
         known = ", ".join(format.key for format in formats())
         raise BadInput(f'"{key}" is no format', cure=f"use one of {known}")
-    return found
+    return found[0]
 
 
 def format_of(path: Path, *, deep: bool = False, key: str = "") -> Format:
@@ -141,7 +156,7 @@ def format_of(path: Path, *, deep: bool = False, key: str = "") -> Format:
         if not named.ends(path):
             raise BadInput(f"the format {key} ends in {named.suffix}", where=str(path), cure="give it that ending")
         return named
-    fitting = [format for format in formats() if format.ends(path)]
+    fitting = _fitting(lambda format: format.ends(path))
     deeper = [format for format in fitting if format.bits == 16]
     if deep and deeper:
         return deeper[0]

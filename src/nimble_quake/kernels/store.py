@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import hashlib
+import importlib.util
 import os
 import platform
 import tempfile
@@ -11,7 +12,6 @@ from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from functools import cache
-from importlib.metadata import version
 from pathlib import Path
 
 import llvmlite
@@ -42,9 +42,17 @@ def host_features() -> str:
 @cache
 def host() -> str:
     """Return the name of this processor, with all its features, and of what compiles for it."""
-    by = f"{version('numba')} {llvmlite.__version__}"  # numba itself is not loaded for it
+    by = f"{_numba()} {llvmlite.__version__}"
     features = hashlib.sha256(f"{host_features()} {by}".encode()).hexdigest()[:8]
     return f"{llvm.get_host_cpu_name()}-{features}"
+
+
+def _numba() -> str:
+    """What tells one version of numba from another: neither it nor what reads packages' notes is loaded for that."""
+    found = importlib.util.find_spec("numba")
+    if found is None or found.origin is None:
+        return ""
+    return Path(found.origin).with_name("_version.py").read_text(encoding="utf-8")
 
 
 @cache

@@ -1,11 +1,11 @@
-"""Finding operators: every module of the operator packages, in sorted order, and installed additions."""
+"""Finding operators: every module of the operator packages, in sorted order, and installed additions. A kind has the
+name of its file, so that a file is loaded only where its operator is asked for."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from functools import cache, cached_property
 
-from nimble_quake.declared.discovery import classes_added, classes_in
+from nimble_quake.declared.discovery import class_in, classes_added, modules_in
 from nimble_quake.operators.base import Operator
 from nimble_quake.operators.front.base import Front
 from nimble_quake.operators.plate_kind import PlateKind
@@ -23,55 +23,78 @@ FAMILIES: dict[str, tuple[str, type[Operator]]] = {
     "front": ("nimble_quake.front", Front),
 }
 APART = frozenset({"plate", "sound", "front"})
-"""Families that share their place with no other; the others stand in recipes and among effects."""
+"""Families that share their place with no other."""
+TOGETHER = tuple(family for family in FAMILIES if family not in APART)
+"""The others, which stand in recipes and among effects."""
 ROLES = {"step": "map", "effect": "picture"}
 """Where an operator may stand, and on what it works there: in a recipe, or among the effects of a plate."""
 ENTRY_POINTS = "nimble_quake.operators"
 
 
-@dataclass(frozen=True)
 class Registry:
-    """All operators by family and kind."""
+    """All operators by family and kind. One is loaded when it is asked for: a shot has few of them."""
 
-    kinds: dict[tuple[str, str], type[Operator]] = field(default_factory=dict)
+    def __init__(self) -> None:
+        """Know the names. Raises TypeError on a kind that is there twice."""
+        self._modules = {
+            (family, module.rsplit(".", 1)[1]): module
+            for family, (package, _) in FAMILIES.items()
+            for module in modules_in(package)
+        }
+        self._loaded: dict[tuple[str, str], type[Operator]] = {}
+        for family, kind in self._modules:
+            self._refuse_double(family, kind, 1)
 
     def get(self, role: str, kind: str) -> type[Operator] | None:
         """Return the operator of a kind in a role: a family, "step" (works on maps) or "effect" (on pictures)."""
-        return self._by_role.get((role, kind))
-
-    @cached_property
-    def _by_role(self) -> dict[tuple[str, str], type[Operator]]:
-        found = dict(self.kinds)
-        for operator in self.kinds.values():
-            works_on = operator.works_on if issubclass(operator, Step) else ()
-            for role, on in ROLES.items():
-                if on in works_on:
-                    found[role, operator.kind] = operator
-        return found
+        names = [(family, kind) for family in _families(role)]
+        name = next((name for name in names if name in self._modules), None)
+        found = self._ours(name) if name else next((self._added[name] for name in names if name in self._added), None)
+        return found if found is None or role in FAMILIES or _acts(found, role) else None
 
     def playing(self, role: str) -> list[type[Operator]]:
         """Return the operators that have a role."""
-        return [operator for (found, _), operator in self._by_role.items() if found == role]
+        families = _families(role)
+        return [op for op in self.all() if op.family in families and (role in FAMILIES or _acts(op, role))]
 
     def all(self, family: str | None = None) -> list[type[Operator]]:
         """Return the operators, of one family or all."""
-        return [op for (fam, _), op in self.kinds.items() if family in (None, fam)]
+        ours = [self._ours(name) for name in self._modules if family in (None, name[0])]
+        return ours + [op for (fam, _), op in self._added.items() if family in (None, fam)]
+
+    def _ours(self, name: tuple[str, str]) -> type[Operator]:
+        """An operator of our own. Raises TypeError where its file is empty, or has another name."""
+        found = self._loaded.get(name)
+        if found is None:
+            found = self._loaded[name] = class_in(self._modules[name], FAMILIES[name[0]][1])
+            if found.kind != name[1]:
+                raise TypeError(f"{found.__module__} defines {found.kind!r}: a kind has the name of its file")
+        return found
+
+    @cached_property
+    def _added(self) -> dict[tuple[str, str], type[Operator]]:
+        """What installed packages add. Raises TypeError on a kind that is there already."""
+        added = classes_added(ENTRY_POINTS, Operator)
+        for operator in added:
+            self._refuse_double(operator.family, operator.kind, 0)
+        return {(operator.family, operator.kind): operator for operator in added}
+
+    def _refuse_double(self, family: str, kind: str, expected: int) -> None:
+        sharing = {family} if family in APART else TOGETHER
+        if sum((fam, kind) in self._modules for fam in sharing) > expected:
+            raise TypeError(f"there are two operators called {family} {kind!r}")
+
+
+def _families(role: str) -> tuple[str, ...]:
+    return (role,) if role in FAMILIES else TOGETHER if role in ROLES else ()
+
+
+def _acts(operator: type[Operator], role: str) -> bool:
+    """Whether it works on what stands in a recipe, or among effects."""
+    return issubclass(operator, Step) and ROLES[role] in operator.works_on
 
 
 @cache
 def registry() -> Registry:
-    """Return all operators. Raises TypeError on an empty module or a kind that is there twice."""
-    kinds: dict[tuple[str, str], type[Operator]] = {}
-    for family, (package, base) in FAMILIES.items():
-        for operator in classes_in(package, base):
-            _add(kinds, family, operator)
-    for operator in classes_added(ENTRY_POINTS, Operator):
-        _add(kinds, operator.family, operator)
-    return Registry(kinds)
-
-
-def _add(kinds: dict[tuple[str, str], type[Operator]], family: str, operator: type[Operator]) -> None:
-    taken = {family} if family in APART else set(FAMILIES) - APART
-    if any((fam, operator.kind) in kinds for fam in taken):
-        raise TypeError(f"there are two operators called {family} {operator.kind!r}")
-    kinds[(family, operator.kind)] = operator
+    """Return all operators."""
+    return Registry()

@@ -1,0 +1,16 @@
+"""Loading what a command needs, when it is given."""
+
+from __future__ import annotations
+
+import gc
+import importlib
+from types import ModuleType
+
+
+def loaded(module: str) -> ModuleType:
+    """Load a module. Modules and classes are many objects and none is garbage, so none is looked for meanwhile."""
+    gc.disable()
+    try:
+        return importlib.import_module(module)
+    finally:
+        gc.enable()
