@@ -14,7 +14,6 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QMenu
 
 from driving import LEFT, QTest, arrived, click, drag, named, press, type_text
-from nimble_quake.declared import discovery
 from nimble_quake.desktop.settings.panel import SettingsPanel
 from nimble_quake.desktop.settings.section_head import SectionChip
 from nimble_quake.motion.kinds import Keys
@@ -425,7 +424,7 @@ def sideways(tmp_path, monkeypatch):
         def load(self):
             return importlib.import_module("their_quakes.sideways").Sideways
 
-    monkeypatch.setattr(discovery, "entry_points", lambda group: [Point()])
+    monkeypatch.setattr("importlib.metadata.entry_points", lambda group: [Point()])
     finding.registry.cache_clear()
     yield
     finding.registry.cache_clear()

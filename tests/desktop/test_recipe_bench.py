@@ -182,9 +182,9 @@ class TestRecipe:
 
     def test_looks_are_offered_in_the_panel_and_tried_while_hovered(self, window):
         swap, step = window.map_bay.swap, "maps/heat-columns/steps/noise"
+        swap.showPopup()
         at = swap.findText("Noise: cracks")
         assert at > 0
-        swap.showPopup()
         swap.view().setCurrentIndex(swap.model().index(at, 0))
         tried = find(window.frames.shot_override, step)
         assert (tried.values["base"], tried.name) == ("edge", "Cracks")

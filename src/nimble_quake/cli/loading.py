@@ -8,9 +8,10 @@ from types import ModuleType
 
 
 def loaded(module: str) -> ModuleType:
-    """Load a module. Modules and classes are many objects and none is garbage, so none is looked for meanwhile."""
+    """Load a module. Modules and classes are many objects and none is garbage: none is looked for among them, ever."""
     gc.disable()
     try:
         return importlib.import_module(module)
     finally:
+        gc.freeze()
         gc.enable()

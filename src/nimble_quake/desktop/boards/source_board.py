@@ -30,6 +30,7 @@ from nimble_quake.desktop.viewers.frames import Frames
 from nimble_quake.desktop.viewers.viewer import image_of
 from nimble_quake.desktop.widgets.parts import ABOUT, QUESTION, Region, add_question, bare, line, quiet, title, worded
 from nimble_quake.desktop.widgets.segments import Segments
+from nimble_quake.operators.registry import Registry
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.shown.bench import frame_thumbnail, plate_thumbnail, thumbnail
 from nimble_quake.session.crossings import meetings
@@ -51,7 +52,9 @@ HEADS = {
 }
 PAGES = {"recipes": "building-maps", "yours": "building-maps", "vary": "building-maps", "crossing": "crossings"}
 """The help on what tabs show that are no kinds; the others' is on starters."""
-EFFECTS = ("quake", "finish", "starter", "crossing")
+TABS = (("source", "Sources"), ("shaper", "Shapers"), ("recipes", "Recipes"), ("yours", "Yours"))
+EFFECT_TABS = (("quake", "Quakes"), ("finish", "Finishes"), ("starter", "Starters"), ("crossing", "Crossings"))
+EFFECTS = tuple(tab for tab, _ in EFFECT_TABS)
 """Tabs of what is added to a plate."""
 STEP = 2
 """How many frames thumbnails go on at a time: 24 a second, shown 12 times."""
@@ -97,8 +100,8 @@ class SourceBoard(Region):
         self.cells.stepped.connect(self._see_current)
         self.cells.asked.connect(self._show_menu)
         self.cells.carried.connect(lambda entry: self.shut() if entry.tab in EFFECTS else None)
-        self.tabs = Segments(_tab_names(session), "brass", "Kind", boxed=False)
-        self.effect_tabs = Segments(_effect_names(session), "lagoon", "Kind of effect", boxed=False)
+        self.tabs = Segments(TABS, "brass", "Kind", boxed=False)
+        self.effect_tabs = Segments(EFFECT_TABS, "lagoon", "Kind of effect", boxed=False)
         for tabs in (self.tabs, self.effect_tabs):
             tabs.chosen.connect(self.choose_tab)
         self.ways = Segments((("seed", "By seed"), ("settings", "By settings")), "brass", "Vary", boxed=False)
@@ -151,6 +154,7 @@ class SourceBoard(Region):
         """Show the board over map and coupling; tab "vary" shows variations of the selected step."""
         self._before = QApplication.focusWidget()
         self.tab = tab or (self.tab if self.tab != "vary" and self.tab not in (*EFFECTS, "samples") else "source")
+        _count(self.session.engine.operators, self.tabs, self.effect_tabs)
         vary, effect, shots = self.tab == "vary", self.tab in EFFECTS, self.tab == "samples"
         if vary and not self.session.selection.step:
             return
@@ -365,22 +369,8 @@ class SourceBoard(Region):
             super().keyPressEvent(event)
 
 
-def _tab_names(session: Session) -> tuple[tuple[str, str], ...]:
-    counts = {family: len(session.engine.operators.all(family)) for family in ("source", "shaper")}
-    return (
-        ("source", f"Sources  {counts['source']}"),
-        ("shaper", f"Shapers  {counts['shaper']}"),
-        ("recipes", "Recipes"),
-        ("yours", "Yours"),
-    )
-
-
-def _effect_names(session: Session) -> tuple[tuple[str, str], ...]:
-    found = session.engine.operators.playing("effect")
-    quakes = sum(1 for operator in found if operator.family == "quake")
-    return (
-        ("quake", f"Quakes  {quakes}"),
-        ("finish", f"Finishes  {len(found) - quakes}"),
-        ("starter", "Starters"),
-        ("crossing", "Crossings"),
-    )
+def _count(operators: Registry, tabs: Segments, effect_tabs: Segments) -> None:
+    """Say at the tabs how many there are; every operator is loaded for that."""
+    effects, quakes = len(operators.playing("effect")), len(operators.all("quake"))
+    tabs.word({tab: f"{word}  {len(operators.all(tab))}" for tab, word in TABS if tab in ("source", "shaper")})
+    effect_tabs.word({"quake": f"Quakes  {quakes}", "finish": f"Finishes  {effects - quakes}"})

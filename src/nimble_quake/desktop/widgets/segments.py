@@ -62,6 +62,12 @@ class Segments(SpokenChoice):
         self.setAccessibleDescription(dict(self.items).get(value, value))
         self.say_choice(dict(self.items).get(value, value))
 
+    def word(self, words: dict[str, str]) -> None:
+        """Give choices other words."""
+        self.items = [(value, words.get(value, label)) for value, label in self.items]
+        self.updateGeometry()
+        self.update()
+
     def show_motion(self, motion: str) -> None:
         """Show whether the choice moves: a zigzag runs along its foot then, with a dot where a pin stands."""
         if motion != self._motion:
