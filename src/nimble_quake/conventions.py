@@ -33,6 +33,8 @@ Bytes8: TypeAlias = NDArray[np.uint8]
 Seconds: TypeAlias = float
 Frames: TypeAlias = float
 Pixels: TypeAlias = float
+Sides: TypeAlias = tuple[Pixels, Pixels, Pixels, Pixels]
+"""Left, top, right, bottom."""
 Degrees: TypeAlias = float
 Affine: TypeAlias = tuple[float, float, float, float, float, float]
 """(a, b, c, d, e, f): u = a x + b y + c, v = d x + e y + f."""

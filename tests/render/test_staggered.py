@@ -103,12 +103,12 @@ def test_many_steps_that_see_far_need_no_more_than_a_frame_round_the_frame():
 
 def test_grids_grow_no_farther_than_a_frames_side():
     frame = frame_grid(240, 136, 0.5)
-    assert frame.grown_near(30, (240, 136)) == frame.grown(30)
-    far = frame.grown_near(10_000, (240, 136))
+    assert frame.grown_near((30,) * 4, (240, 136)) == frame.grown(30)
+    far = frame.grown_near((10_000,) * 4, (240, 136))
     assert far == frame.grown(120)
-    assert far.grown_near(50, (240, 136)) == far
+    assert far.grown_near((50,) * 4, (240, 136)) == far
     beyond = frame.grown(300)
-    assert beyond.grown_near(10, (240, 136)) == beyond, "never less than itself"
-    corner = frame.part(0, 0, 10, 10).grown_near(10_000, (240, 136))
+    assert beyond.grown_near((10,) * 4, (240, 136)) == beyond, "never less than itself"
+    corner = frame.part(0, 0, 10, 10).grown_near((10_000,) * 4, (240, 136))
     assert (corner.x0, corner.y0) == (-240, -240)
     assert frame.part(0, 0, 10, 10).inside(corner) == (slice(120, 130), slice(120, 130))

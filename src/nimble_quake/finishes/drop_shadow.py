@@ -7,7 +7,7 @@ import math
 import cv2
 import numpy as np
 
-from nimble_quake.conventions import Picture, Pixels
+from nimble_quake.conventions import Picture, Pixels, Sides
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.quantities import a_distance, a_fraction, an_angle
@@ -43,8 +43,17 @@ class DropShadow(Finish):
         return self.strength <= 0 and not self.alone
 
     def margin(self, at: Moment) -> Pixels:
-        reach = self.distance + blur_margin(self.blur) + max(0.0, self.spread) + 2
-        return min(reach, at.width, at.height)
+        return min(self.distance + self._soft(), at.width, at.height)
+
+    def sees(self, at: Moment) -> Sides:
+        """As far as it is soft, and farther only where the shadow comes from."""
+        soft, most, turn = self._soft(), min(at.width, at.height), math.radians(self.bearing)
+        away_x, away_y = self.distance * math.cos(turn), self.distance * math.sin(turn)
+        left, top, right, bottom = (min(soft + max(0.0, far), most) for far in (away_x, away_y, -away_x, -away_y))
+        return left, top, right, bottom
+
+    def _soft(self) -> Pixels:
+        return blur_margin(self.blur) + max(0.0, self.spread) + 2
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         alpha, inside, scale = alpha_of(field), grid.inside(outer), grid.scale

@@ -18,7 +18,7 @@ from typing import ClassVar, TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
-from nimble_quake.conventions import REST, Field, Picture, Pixels, Value, Values
+from nimble_quake.conventions import REST, Field, Picture, Pixels, Sides, Value, Values
 from nimble_quake.motion.motion import is_moving
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import ACTS, Context, Operator
@@ -220,6 +220,15 @@ class Shaper(Step):
         """Return how far beyond the result the function must see, in shot pixels; never more than a frame's side."""
         return 0.0
 
+    def sees(self, at: Moment) -> Sides:
+        """Return the same of each side, where it sees less far on some."""
+        far = self.margin(at)
+        return far, far, far, far
+
+    def _around(self, grid: Grid, at: Moment) -> Grid:
+        left, top, right, bottom = (grid.samples(far) for far in self.sees(at))
+        return grid.grown_near((left, top, right, bottom), (at.width, at.height))
+
     def carries(self, ctx: Context) -> Pixels:
         return math.inf if self.sees_other_times else self.margin(ctx.at)
 
@@ -229,7 +238,7 @@ class Shaper(Step):
         return False
 
     def shape(self, field: Field, outer: Grid, grid: Grid, ctx: Context) -> Field:
-        """Return the new values on `grid`, from values on `outer` (`grid` grown by the margin)."""
+        """Return the new values on `grid`, from values on `outer` (`grid` grown by what it sees)."""
         raise NotImplementedError
 
     unseen_because: ClassVar[str] = "It changes nothing in this picture"
@@ -246,7 +255,7 @@ class Shaper(Step):
 
     def run(self, grid: Grid, ctx: Context) -> Field:
         """Return the new values on a grid, asking the context for the values before."""
-        outer = grid.grown_near(grid.samples(self.margin(ctx.at)), (ctx.at.width, ctx.at.height))
+        outer = self._around(grid, ctx.at)
         field = ctx.below(outer)
         if ctx.picture:
             return self._over_border(field, outer, grid, ctx)
@@ -267,7 +276,7 @@ class Shaper(Step):
         made = np.empty((*grid.shape, 4), np.float32)
         for part, source in ((within, extended), *((part, picture) for part in grid.beyond(size))):
             if part.width > 0 and part.height > 0:
-                around = part.grown_near(grid.samples(self.margin(ctx.at)), size)
+                around = self._around(part, ctx.at)
                 own = np.ascontiguousarray(source[around.inside(outer)])
                 made[part.inside(grid)] = self.on_picture(own, around, part, ctx)
         return made

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_quake.conventions import Field, Picture, Pixels
+from nimble_quake.conventions import Field, Picture, Pixels, Sides
 from nimble_quake.motion.timing import Moment
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.quantities import a_distance, a_fraction, a_level
@@ -36,6 +36,11 @@ class Streaks(Shaper):
 
     def margin(self, at: Moment) -> Pixels:
         return min(self.length * 2, at.width, at.height)
+
+    def sees(self, at: Moment) -> Sides:
+        """Only where trails come from."""
+        far = self.margin(at)
+        return {"right": (far, 0, 0, 0), "down": (0, far, 0, 0), "left": (0, 0, far, 0), "up": (0, 0, 0, far)}[self.way]
 
     def on_picture(self, picture: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
         planes = [self.shape(np.ascontiguousarray(picture[..., k : k + 1]), outer, grid, ctx) for k in range(4)]

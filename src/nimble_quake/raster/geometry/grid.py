@@ -51,12 +51,13 @@ class Grid:
         side = samples / self.scale
         return Grid(self.x0 - side, self.y0 - side, self.width + 2 * samples, self.height + 2 * samples, self.scale)
 
-    def grown_near(self, samples: int, size: tuple[float, float]) -> Grid:
-        """Return this grid with `samples` more on every side, but none more than a frame's longer side beyond it.
+    def grown_near(self, sides: tuple[int, int, int, int], size: tuple[float, float]) -> Grid:
+        """Return this grid with so many samples more on each side, but none more than a frame's longer side beyond it.
 
-        size: the frame's, shot pixels. Many steps that each see far would otherwise ask for more than memory holds.
+        sides: left, top, right, bottom; size: the frame's, shot pixels. Many steps that each see far would otherwise
+        ask for more than memory holds.
         """
-        if samples <= 0:
+        if max(sides) <= 0:
             return self
         far = max(size)
         room = (
@@ -65,9 +66,10 @@ class Grid:
             size[0] + far - self.x0 - self.width / self.scale,
             size[1] + far - self.y0 - self.height / self.scale,
         )
-        left, top, right, bottom = (min(samples, max(0, math.ceil(side * self.scale - 1e-6))) for side in room)
-        if left == top == right == bottom == samples:
-            return self.grown(samples)
+        most = (max(0, math.ceil(side * self.scale - 1e-6)) for side in room)
+        left, top, right, bottom = (max(0, min(samples, end)) for samples, end in zip(sides, most, strict=True))
+        if left == top == right == bottom:
+            return self.grown(left)
         return self.part(-left, -top, self.width + left + right, self.height + top + bottom)
 
     def inside(self, outer: Grid) -> tuple[slice, slice]:
