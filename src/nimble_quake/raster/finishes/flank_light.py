@@ -11,30 +11,48 @@ from nimble_quake.kernels import kernel
 from nimble_quake.raster.threads.rows import run_rows
 
 
-@kernel(error_model="numpy")
-def _lit(source, slope, top, left, toward_x, toward_y, sharp, rim, bright, picture, out, first, last):
+@kernel(error_model="numpy", fastmath={"contract"})
+def _light_of(flanks, toward_x, toward_y, sharp, rim, bright, lights):
+    """The light on a row of flanks (n, 2); one that faces the light evenly needs no power."""
     zero, one, four, small = np.float32(0), np.float32(1), np.float32(4), np.float32(1e-6)
-    channels = out.shape[2]
-    colours = 3 if channels == 4 else channels
-    for j in range(first, last):
-        for i in range(out.shape[1]):
-            x, y = slope[top + j, left + i, 0], slope[top + j, left + i, 1]
-            facing = x * toward_x + y * toward_y
-            light = min(abs(facing), one)
+    for i in range(len(lights)):
+        lights[i] = max(min(flanks[i, 0] * toward_x + flanks[i, 1] * toward_y, one), -one)
+    if sharp != one or rim > zero:
+        for i in range(len(lights)):
+            facing = lights[i]
+            light = abs(facing)
             if light > zero:
                 light = light if sharp == one else light**sharp
                 if rim > zero:
+                    x, y = flanks[i, 0], flanks[i, 1]
                     steep = np.sqrt(x * x + y * y) + small
-                    light *= min(abs(facing) / steep, one) ** rim * min(steep * four, one)
-            light = bright * (light if facing > zero else -light)
-            most = source[j, i, 3] if channels == 4 else one
-            if picture:
-                light *= most
-            for k in range(colours):
-                value = source[j, i, k] + light
-                out[j, i, k] = min(max(value, zero), most) if picture else value
-            if channels == 4:
-                out[j, i, 3] = source[j, i, 3]
+                    light *= min(abs(x * toward_x + y * toward_y) / steep, one) ** rim * min(steep * four, one)
+                lights[i] = light if facing > zero else -light
+    for i in range(len(lights)):
+        lights[i] *= bright
+
+
+@kernel(error_model="numpy", fastmath={"contract"}, slp=True)
+def _lit(source, slope, top, left, toward_x, toward_y, sharp, rim, bright, picture, out, first, last):
+    zero, one, width, channels = np.float32(0), np.float32(1), out.shape[1], out.shape[2]
+    lights = np.empty(width, np.float32)
+    for j in range(first, last):
+        _light_of(slope[top + j, left : left + width], toward_x, toward_y, sharp, rim, bright, lights)
+        before, made = source[j], out[j]
+        if channels == 4:
+            for i in range(width):
+                alpha = before[i, 3]
+                light = lights[i] * alpha if picture else lights[i]
+                red, green, blue = before[i, 0] + light, before[i, 1] + light, before[i, 2] + light
+                if picture:
+                    red, green, blue = max(red, zero), max(green, zero), max(blue, zero)
+                    red, green, blue = min(red, alpha), min(green, alpha), min(blue, alpha)
+                made[i, 0], made[i, 1], made[i, 2], made[i, 3] = red, green, blue, alpha
+        else:
+            for i in range(width):
+                for k in range(channels):
+                    value = before[i, k] + lights[i]
+                    made[i, k] = min(max(value, zero), one) if picture else value
 
 
 def lit_flanks(
