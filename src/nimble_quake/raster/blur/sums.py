@@ -31,9 +31,14 @@ def met(parts: list[Meeting], how: str, rest: float) -> Field:
             for part, field in zip(parts[1:], others, strict=True):
                 total += field * np.float32(part.weight / whole)
             return total
-        total = first.copy()
+        total, fainter = first.copy(), np.empty_like(first)
         for weight, field in zip(weights[1:], others, strict=True):
-            fainter = level + (field - level) * weight
+            if level:
+                np.subtract(field, level, out=fainter)
+                fainter *= weight
+                fainter += level
+            else:
+                np.multiply(field, weight, out=fainter)
             if how == "add":
                 total += fainter - level
             else:
