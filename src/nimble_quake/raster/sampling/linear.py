@@ -69,7 +69,7 @@ def pixels_of_row(us, vs, width, height, channels, at, shares_x, shares_y):
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _at_border(source, u, v, edge, made):
+def pixel_at_border(source, u, v, edge, made):
     """A place that reaches over the border, by the edge rule."""
     height, width, zero = source.shape[0], source.shape[1], np.float32(0)
     x, y = np.floor(u), np.floor(v)
@@ -139,7 +139,7 @@ def _looked_up(source, warp, warped, x0, y0, step, m, edge, crisp, us, vs, out, 
                 if fraction <= zero or (edge == 0 and (u <= -1 or v <= -1 or u >= width or v >= height)):
                     made[n], made[n + 1], made[n + 2], made[n + 3] = zero, zero, zero, zero
                     continue
-                _at_border(source, u, v, edge, made[n : n + 4])
+                pixel_at_border(source, u, v, edge, made[n : n + 4])
                 for k in range(4):
                     made[n + k] *= fraction
 
@@ -164,7 +164,7 @@ def _looked_up_in_a_map(source, warp, warped, x0, y0, step, m, edge, crisp, us, 
             made[i] = upper + (lower - upper) * shares_y[i]
         for i in range(begin, end):
             if shares_x[i] < zero:
-                _at_border(source, row_u[i], row_v[i], edge, made[i : i + 1])
+                pixel_at_border(source, row_u[i], row_v[i], edge, made[i : i + 1])
                 if crisp[0] > 0:
                     made[i] *= covered(row_u[i], row_v[i], width, height, crisp[0], crisp[1])
 

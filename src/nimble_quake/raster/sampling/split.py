@@ -12,7 +12,7 @@ from nimble_quake.conventions import Affine, Picture, Pixels, Warp
 from nimble_quake.kernels import kernel, prefetch
 from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.sampling.edges import EDGES, index_of
-from nimble_quake.raster.sampling.linear import AHEAD, pixel_between, pixels_of_row
+from nimble_quake.raster.sampling.linear import AHEAD, pixel_at_border, pixel_between, pixels_of_row
 from nimble_quake.raster.sampling.sample import NO_WARP
 from nimble_quake.raster.threads.rows import run_rows
 
@@ -145,44 +145,49 @@ def _beyond(between):
     return inside == 0
 
 
+@kernel(inline="always")
+def _is_clear(u, v, width, height, edge):
+    """Whether there is nothing at a place, or it is too far off."""
+    far = np.float32(1e6)
+    if edge == 0:
+        return not (u > -1 and v > -1 and u < width and v < height)
+    return not (-far < u < far and -far < v < far)
+
+
 @kernel(error_model="numpy", fastmath={"contract"})
-def _three_beyond(source, warp, warped, moved, factors, x0, y0, step, m, edge, out, j, begin, end):
-    """As `_parted`, where each colour has one place of its own: a run of pixels that look beyond the border."""
+def _row_at_border(source, places, factors, edge, insides, begin, end, made):
+    """Those pixels of a row some of whose colours look over the border. insides: less than 0 where one does."""
     height, width = source.shape[:2]
-    a, b, c, d, e, f = m
-    far, one, zero = 1e6, np.float32(1), np.float32(0)
+    us, vs, dus, dvs, zero, one = places[0], places[1], places[2], places[3], np.float32(0), np.float32(1)
+    found = np.empty((3, 4), np.float32)
     for i in range(begin, end):
-        px, py = x0 + (i + 0.5) * step, y0 + (j + 0.5) * step
-        if warped:
-            px += warp[0, j, i]
-            py += warp[1, j, i]
-        alpha, most = zero, zero
-        for k in range(3):
-            qx, qy = px + factors[k] * moved[0, j, i], py + factors[k] * moved[1, j, i]
-            u, v = a * qx + b * qy + c - 0.5, d * qx + e * qy + f - 0.5
-            found = zero
-            clear = edge == 0 and (u <= -1 or v <= -1 or u >= width or v >= height)
-            if not clear and -far < u < far and -far < v < far:
-                left, right, top, low, fx, fy = _four(u, v, width, height, edge)
-                for n in range(4):
-                    col, row = (left if n & 1 == 0 else right), (top if n < 2 else low)
-                    if col >= 0 and row >= 0:
-                        fraction = (one - fx if n & 1 == 0 else fx) * (one - fy if n < 2 else fy)
-                        found += source[row, col, k] * fraction
-                        alpha += source[row, col, 3] * fraction
-            out[j, i, k] = found
-            most = max(most, found)
-        out[j, i, 3] = max(min(alpha / np.float32(3), one), most)
+        if insides[0, i] >= zero and insides[len(insides) // 2, i] >= zero and insides[len(insides) - 1, i] >= zero:
+            continue
+        clear, looks = True, 1 if dus[i] == zero and dvs[i] == zero else 3
+        for k in range(looks):
+            u, v = us[i] + dus[i] * factors[k], vs[i] + dvs[i] * factors[k]
+            if _is_clear(u, v, width, height, edge):
+                found[k] = zero
+            else:
+                pixel_at_border(source, u, v, edge, found[k])
+                clear = False
+        if clear:
+            made[i] = zero
+        elif looks == 1:
+            made[i] = found[0]
+        else:
+            alpha = min((found[0, 3] + found[1, 3] + found[2, 3]) * np.float32(1 / 3), one)
+            made[i, 0], made[i, 1], made[i, 2] = found[0, 0], found[1, 1], found[2, 2]
+            made[i, 3] = max(alpha, max(found[0, 0], max(found[1, 1], found[2, 2])))
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, slp=True)
 def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge, out, first, last):
-    """As `_parted`, where each colour has one place of its own; see `_three_beyond` for the border."""
+    """As `_parted`, where each colour has one place of its own; where all have the same, that is looked up once."""
     (height, width), columns = source.shape[:2], out.shape[1]
-    flat, one, third = source.reshape(-1), np.float32(1), np.float32(1 / 3)
+    flat, third, one = source.reshape(-1), np.float32(1 / 3), np.float32(1)
     at, fractions = np.zeros((3, columns + AHEAD), np.int32), np.empty((2, 3, columns), np.float32)
-    lines = np.empty((3, 4 * SOME), np.float32)
-    rows = np.empty((6, columns), np.float32)
+    lines, rows = np.empty((3, 4 * SOME), np.float32), np.empty((6, columns), np.float32)
     us, vs, dus, dvs, to_u, to_v = rows[0], rows[1], rows[2], rows[3], rows[4], rows[5]
     for j in range(first, last):
         begin, end = columns, 0
@@ -190,42 +195,35 @@ def _three(source, warp, warped, moved, factors, weights, x0, y0, step, m, edge,
         parting = _parting(dus, dvs)
         looks, some = 1 if parting == 0 else 3, parting < columns
         for k in range(looks):
-            _moved_on(us, vs, dus, dvs, factors[k], to_u, to_v)
-            low, high = pixels_of_row(to_u, to_v, width, height, 4, at[k, :columns], fractions[0, k], fractions[1, k])
+            if parting > 0:
+                _moved_on(us, vs, dus, dvs, factors[k], to_u, to_v)
+            u, v = (to_u, to_v) if parting > 0 else (us, vs)
+            low, high = pixels_of_row(u, v, width, height, 4, at[k, :columns], fractions[0, k], fractions[1, k])
             begin, end = min(begin, low if high > low else columns), max(end, high if high > low else 0)
-        made = out[j]
-        for start in range(0, columns, SOME):
-            stop = min(start + SOME, columns)
+        made, run = out[j], SOME if parting > 0 else columns
+        for start in range(0, columns, run):
+            stop = min(start + run, columns)
             if begin < end and _beyond(fractions[0, :looks, start:stop]):
                 continue
-            alone = some and _parting(dus[start:stop], dvs[start:stop]) == 0  # looked up once for all three
-            green_at, blue_at = (0, 0) if alone else (1, 2)
+            alone = some and _parting(dus[start:stop], dvs[start:stop]) == 0
             for k in range(1 if alone else 3):
                 _linear_row(
                     flat,
                     4 * width,
                     at[k, start:],
-                    alone or k == 1,
+                    alone or k == 0,
                     fractions[0, k, start:stop],
                     fractions[1, k, start:stop],
-                    lines[k],
+                    made[start:stop].reshape(-1) if alone else lines[k],
                 )
+            if alone:
+                continue
             for i in range(stop - start):
-                red, green, blue = lines[0, 4 * i], lines[green_at, 4 * i + 1], lines[blue_at, 4 * i + 2]
-                alpha = (lines[0, 4 * i + 3] + lines[green_at, 4 * i + 3] + lines[blue_at, 4 * i + 3]) * third
+                red, green, blue = lines[0, 4 * i], lines[1, 4 * i + 1], lines[2, 4 * i + 2]
+                alpha = (lines[0, 4 * i + 3] + lines[1, 4 * i + 3] + lines[2, 4 * i + 3]) * third
                 made[start + i, 0], made[start + i, 1], made[start + i, 2] = red, green, blue
                 made[start + i, 3] = max(min(alpha, one), max(red, max(green, blue)))
-        if looks == 1:
-            fractions[0, 1, :] = fractions[0, 0]
-            fractions[0, 2, :] = fractions[0, 0]
-        start = begin
-        while start < end:  # a run of them at once: calling for each costs more than making it
-            stop = start
-            while stop < end and (fractions[0, 0, stop] < 0 or fractions[0, 1, stop] < 0 or fractions[0, 2, stop] < 0):
-                stop += 1
-            if stop > start:
-                _three_beyond(source, warp, warped, moved, factors, x0, y0, step, m, edge, out, j, start, stop)
-            start = stop + 1
+        _row_at_border(source, rows, factors, edge, fractions[0, :looks], begin, end, made)
 
 
 def fetch_split(
