@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from nimble_quake.kernels import kernel, notified_when_compiling, store
+from nimble_quake.kernels import kernel, loader, notified_when_compiling, store
 from nimble_quake.kernels.abi import channels_of, described, leaves_of, packing, parts_of, type_of
 from nimble_quake.session import kernels as session_kernels
 
@@ -21,6 +21,8 @@ SCALE = 3.0
 
 @pytest.fixture
 def folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    with loader.LOCK:
+        loader.address_of("pool_run")  # the runtime is kept elsewhere
     monkeypatch.setattr(store, "own", lambda: tmp_path)
     return tmp_path
 
@@ -212,6 +214,24 @@ class TestStore:
             file.write_bytes(damaged)
             assert kernel()(numbers)(1.0, 2.0)[0] == 3.0
             assert len(file.read_bytes()) > 1000
+
+    def test_the_runtime_is_compiled_once(self, tmp_path: Path):
+        code = f"""
+import llvmlite.binding as llvm
+from pathlib import Path
+from nimble_quake.kernels import loader, store
+store.own, store.shipped = lambda: Path({str(tmp_path)!r}), lambda: None
+read, texts = llvm.parse_assembly, []
+llvm.parse_assembly = lambda text: texts.append(text) or read(text)
+with loader.LOCK:
+    assert loader.address_of("pool_run")
+print(max(len(text) for text in texts))
+"""
+        run = [subprocess.run([sys.executable, "-c", code], capture_output=True, text=True) for _ in range(2)]
+        first, again = (int(done.stdout) for done in run)
+        assert first > 1000, "it was compiled"
+        assert again == 0, "it was read"
+        assert len(list(tmp_path.iterdir())) == 1
 
     def test_compiling_is_told_once_and_only_where_it_happens(self, folder: Path):
         told: list[int] = []
