@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -15,7 +16,7 @@ from nimble_quake.motion.files import decoded_value
 from nimble_quake.motion.formula import evaluate
 from nimble_quake.motion.kinds import Formula, Key, Keys, Rate
 from nimble_quake.motion.kinds.keys import keyed_value
-from nimble_quake.motion.motion import integral, value_at
+from nimble_quake.motion.motion import integral, value_at, values_at
 from nimble_quake.params.kinds import Number
 
 
@@ -49,6 +50,16 @@ def test_ways_to_go_on():
     assert keyed_value(eased, 2.5) == pytest.approx(8 * 0.1291619, abs=1e-5)
     assert keyed_value(held, -5) == 0.0
     assert keyed_value(straight, 99) == 8.0
+
+
+@pytest.mark.parametrize(
+    "text", ["5 + 2 * sin(t * 1.3)", "random(frame)", "wander(t, 3)", "frame % 7", "1 if t > 2 else 0", "sqrt(t), t"]
+)
+def test_a_formula_is_drawn_as_it_moves(text):
+    """Many moments at once, between frames too, and before the first, where sqrt(t) begins with what it has at 0."""
+    frames, size = np.linspace(-4.0, 95.0, 200), 2 if "," in text else 1
+    apart = [value_at(Formula(text), moment(frame), size) for frame in frames.tolist()]
+    assert (np.reshape(apart, (200, size)) == values_at(Formula(text), moment(0), frames, size).T).all()
 
 
 def test_places_and_words_move_too():

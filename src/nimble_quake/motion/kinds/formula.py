@@ -38,6 +38,12 @@ class Formula(Motion, frozen=True):
             found = evaluate(self.text, moment.at(0).names(), size, readers_at(moment.at(0)))
         return found[0] if size == 1 else found
 
+    def at_frames(self, moment: Moment, frames: NDArray[np.float64], size: int) -> NDArray[np.float64]:
+        try:
+            return self.whole_frames(moment, frames, size)
+        except FormulaError:  # a moment that has no number may have one as `at` finds it
+            return super().at_frames(moment, frames, size)
+
     def whole_frames(self, start: Moment, frames: NDArray[np.float64], size: int) -> NDArray[np.float64]:
         if self.asks_shot():
             return super().whole_frames(start, frames, size)
