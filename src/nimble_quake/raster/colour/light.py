@@ -63,14 +63,16 @@ def _exposures(gains: tuple[float, ...]) -> NDArray[np.float32]:
 
 @kernel(error_model="numpy", fastmath={"contract"})
 def _looked_up(picture, tables, out, first, last):
-    zero, one, top = np.float32(0), np.float32(1), np.float32(ENTRIES)
+    zero, one, top, size = np.float32(0), np.float32(1), np.float32(ENTRIES), np.uint64(tables.shape[1])
+    flat, next_one = tables.reshape(-1), np.uint64(1)
     for j in range(first, last):
         for i in range(out.shape[1]):
             for k in range(3):
                 place = min(max(picture[j, i, k], zero), one) * top
                 n = np.int32(place)
-                low = tables[k, n]
-                out[j, i, k] = low + (tables[k, n + 1] - low) * (place - np.float32(n))
+                at = size * np.uint64(k) + np.uint64(n)  # unsigned: no number is looked at for its sign
+                low = flat[at]
+                out[j, i, k] = low + (flat[at + next_one] - low) * (place - np.float32(n))
             out[j, i, 3] = picture[j, i, 3]
 
 
