@@ -205,6 +205,8 @@ class TestCoupling:
         arrived(window, qtbot)
         assert window.coupling.why.isVisible()
         assert "strength is 0" in window.coupling.why.text()
+        beneath = window.coupling.graph.plot().top()
+        assert window.coupling.why.geometry().bottom() < beneath, "it lies over no line of the graph"
 
 
 def test_a_plate_is_not_offered_to_itself(window):

@@ -38,10 +38,9 @@ class Coupling(Region):
         self.kind = KindCard(session)
         self.graph = CouplingGraph(session)
         self._reading: MapReading | None = None
-        self.why = QLabel(self.graph)
+        self.why = QLabel(self.graph)  # where the graph leaves room for it, so that no field moves
         self.why.setWordWrap(True)
         self.why.setFont(font(11))
-        self.why.setFixedHeight(2 * self.why.fontMetrics().lineSpacing() + 8)  # over the graph, so that no field moves
         self.why.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.why.setMargin(2)
         self.why.setAutoFillBackground(True)
@@ -129,6 +128,13 @@ class Coupling(Region):
             self.why.setText(text)
             self.why.setToolTip(text)
             self.why.setVisible(bool(text))
+            self._place_why()
+
+    def _place_why(self) -> None:
+        wide = self.width() - 20
+        tall = min(self.why.heightForWidth(wide), 2 * self.why.fontMetrics().lineSpacing() + 8)
+        self.why.setGeometry(2, 2, wide, tall)
+        self.graph.leave_room(tall - 4 if self.why.text() else 0)
 
     def show_response(self, response: BenchResponse) -> None:
         """Show a computed frame's histogram, and why nothing moves."""
@@ -153,7 +159,7 @@ class Coupling(Region):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        self.why.setGeometry(2, 2, self.width() - 20, self.why.height())
+        self._place_why()
 
     def _menu(self) -> None:
         path = self.session.selection.quake

@@ -17,6 +17,8 @@ from nimble_quake.operators.quake import Quake
 from nimble_quake.session.state import Session
 from nimble_quake.session.verbs import effects
 
+LEAST_TALL = 48
+"""Of which the lines themselves have 18 pixels."""
 REST_LEVEL = "rest level"
 """What is dragged when it is no curve."""
 
@@ -60,6 +62,8 @@ class CouplingGraph(QWidget):
         """The map's values (across, down) under the pointer."""
         self.two_axes = False
         self.graph = Graph()
+        self.above = 0
+        """Pixels at its top that something else lies over: the graph is drawn beneath."""
         self._drag = ""
         self._grabbed: tuple[Curve, float] | None = None
         self._scale = 100.0
@@ -80,6 +84,12 @@ class CouplingGraph(QWidget):
         self.bars, self.rest = bars, rest
         self.update()
 
+    def leave_room(self, above: int) -> None:
+        """Draw beneath so many pixels at the top."""
+        if above != self.above:
+            self.above = above
+            self.update()
+
     def show_axes(self, two: bool | None) -> None:
         """Say whether the map holds a value for each axis (red across, green down); None: not known now."""
         if two is not None and two != self.two_axes:
@@ -95,7 +105,8 @@ class CouplingGraph(QWidget):
     # Geometry
 
     def plot(self) -> QRectF:
-        return QRectF(70, 10, self.width() - 80, self.height() - 30)
+        above = min(self.above, max(0, self.height() - LEAST_TALL))
+        return QRectF(70, 10 + above, self.width() - 80, self.height() - 30 - above)
 
     def y_of(self, value: float) -> float:
         plot = self.plot()
