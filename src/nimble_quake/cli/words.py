@@ -8,10 +8,12 @@ from __future__ import annotations
 import inspect
 from collections.abc import Callable
 from types import NoneType
-from typing import Any, get_args, get_type_hints
+from typing import Any, TypeAlias, get_args, get_type_hints
 
 import click
 
+Settings: TypeAlias = dict[str, Any]
+"""What the library is told of a parameter."""
 HELP_OPTIONS = {"help_option_names": ["-h", "--help"]}
 
 
@@ -21,7 +23,7 @@ class Argument:
     def __init__(self, help: str) -> None:
         self.help = help
 
-    def declared(self, name: str, settings: dict[str, Any]) -> click.Parameter:
+    def declared(self, name: str, settings: Settings) -> click.Parameter:
         """Return it as the library has it."""
         return click.Argument([name], help=self.help, **settings)
 
@@ -32,7 +34,7 @@ class Option:
     def __init__(self, *names: str, help: str) -> None:
         self.names, self.help = names, help
 
-    def declared(self, name: str, settings: dict[str, Any]) -> click.Parameter:
+    def declared(self, name: str, settings: Settings) -> click.Parameter:
         """Return it as the library has it; a default is shown where it says something."""
         names = self.names or (f"--{name.replace('_', '-')}",)
         shown = bool(settings.get("default")) and "is_flag" not in settings
@@ -51,7 +53,7 @@ def command(name: str, run: Callable[..., int]) -> click.Command:
     return click.Command(name, callback=run, params=found, help=run.__doc__, context_settings=dict(HELP_OPTIONS))
 
 
-def _taken(kind: object) -> dict[str, Any]:
+def _taken(kind: object) -> Settings:
     """How a value of a type is read: a switch, one value, or a tuple of as many as are given."""
     kinds = [each for each in get_args(kind) if each not in (NoneType, ...)] or [kind]
     if kinds == [bool]:

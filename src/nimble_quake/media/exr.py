@@ -7,6 +7,8 @@ the frame, the data window what the file holds of it.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeAlias
@@ -62,11 +64,23 @@ def read_layer(path: Path, name: str = "") -> tuple[Picture, bool]:
 
     name: of the layer; empty: that without a name, else the first one. Raises MediaError.
     """
+    with _opened(path) as file:
+        return _read(file, path, name)
+
+
+def layers_in(path: Path) -> list[Layer]:
+    """Return the layers of a file, that without a name first. Raises MediaError."""
+    with _opened(path) as file:
+        return layers_of(list(file.header()["channels"]))
+
+
+@contextmanager
+def _opened(path: Path) -> Iterator[OpenEXR.InputFile]:
     try:
         plain_file(path)
         file = OpenEXR.InputFile(str(path))
         try:
-            return _read(file, path, name)
+            yield file
         finally:
             file.close()
     except MediaError:

@@ -20,6 +20,7 @@ from nimble_quake.motion.timing import Moment
 from nimble_quake.params.kinds import (
     BandRef,
     Face,
+    LayerName,
     MapRef,
     MediaFile,
     Number,
@@ -28,7 +29,6 @@ from nimble_quake.params.kinds import (
     PlateRef,
     Toggle,
     When,
-    Words,
     options,
 )
 from nimble_quake.raster.geometry.grid import Grid
@@ -383,10 +383,9 @@ class HasLayers(When):
         return str(value).lower().endswith((".exr", SHOT_SUFFIX))
 
 
-LAYER = Words(
+LAYER = LayerName(
     label="Layer",
     help="Of an OpenEXR file what stands before the dot in its channels, of a shot the name of a map; or the picture",
-    most=200,
     shown_when=HasLayers("file"),
 )
 

@@ -149,6 +149,16 @@ class MediaFile(Words):
 
 
 @dataclass(frozen=True, kw_only=True)
+class LayerName(Words):
+    """The name of a layer in a file; empty for the picture itself."""
+
+    most: int = 200
+    of: str = "file"
+    """The parameter that names the file."""
+    kind = "layer"
+
+
+@dataclass(frozen=True, kw_only=True)
 class Ref(Words):
     """The id of something in a row of the shot; empty for none."""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -16,10 +17,22 @@ from nimble_quake.desktop.widgets.segments import Segments
 from nimble_quake.media import clips, data_file, sound, stills
 from nimble_quake.media.drawing.faces import edition, faces
 from nimble_quake.media.flipbook import pattern_of
-from nimble_quake.params.kinds import BandRef, Choice, Face, MapRef, MediaFile, Param, PlateRef, SoundRef, Toggle
+from nimble_quake.params.kinds import (
+    BandRef,
+    Choice,
+    LayerName,
+    MapRef,
+    MediaFile,
+    Param,
+    PlateRef,
+    SoundRef,
+    Toggle,
+    Words,
+)
 from nimble_quake.params.words import Ref
 from nimble_quake.session.state import Session
 from nimble_quake.shot.paths import id_of, map_path, node_path, plate_path
+from nimble_quake.shotfile.layers import layer_names
 
 
 class ChoiceEditor(Bound):
@@ -78,36 +91,86 @@ class ToggleEditor(Bound):
         self.box.setChecked(bool(self.session.shown(self.path)))
 
 
-class FaceEditor(Bound):
-    """A searchable list of typefaces."""
+class NameEditor(Bound):
+    """A list of names in which one can type. Subclasses say which names there are."""
 
-    def __init__(self, session: Session, path: str, param: Face, region: str) -> None:
+    def __init__(self, session: Session, path: str, param: Words, region: str) -> None:
         super().__init__(session, path, param, region)
         self.box = Chooser(param.label)
         self.box.setEditable(True)
         name_entry(self.box)
         self.box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-        self._edition = -1
         self.box.setToolTip(param.help)
         self.box.textActivated.connect(self._chosen)
         self.row.addWidget(self.box)
         self.setFocusProxy(self.box)
 
-    def _chosen(self, face: str) -> None:
-        if face != self.session.shown(self.path):  # leaving the list chooses what stands there once more
-            self.send(face)
+    def names(self) -> Sequence[str]:
+        """Return the names that are offered."""
+        raise NotImplementedError
+
+    def _chosen(self, name: str) -> None:
+        if name != self.session.shown(self.path):  # leaving the list chooses what stands there once more
+            self.send(name)
 
     def refresh(self) -> None:
-        if self._edition != edition():  # fonts were taken in
-            self._edition = edition()
-            self.box.clear()
-            self.box.addItems(faces())
-        self.box.setEditText(str(self.session.shown(self.path)))
+        self.box.setEditText(str(self.session.shown(self.path) or ""))
         line = self.box.lineEdit()
         if line:
             line.setCursorPosition(0)
 
+    def offer(self) -> None:
+        """List the names anew; what is shown stays."""
+        self.box.clear()
+        self.box.addItems(self.names())
 
+
+class FaceEditor(NameEditor):
+    """A searchable list of typefaces."""
+
+    _edition = -1
+
+    def names(self) -> Sequence[str]:
+        return faces()
+
+    def refresh(self) -> None:
+        if self._edition != edition():  # fonts were taken in
+            self._edition = edition()
+            self.offer()
+        super().refresh()
+
+
+class LayerEditor(NameEditor):
+    """The layers of the file that stands beside it; any other name can be typed, for a file that is not there yet."""
+
+    _there: tuple[str, ...] | None = None
+
+    def __init__(self, session: Session, path: str, param: Words, region: str) -> None:
+        super().__init__(session, path, param, region)
+        line = self.box.lineEdit()
+        if line is not None:
+            line.editingFinished.connect(lambda: self._chosen(line.text()))
+
+    def names(self) -> Sequence[str]:
+        return NO_LAYER, *(self._there or ())
+
+    def _chosen(self, name: str) -> None:
+        super()._chosen("" if name == NO_LAYER else name)
+        self.refresh()
+
+    def refresh(self) -> None:
+        of = self.param.of if isinstance(self.param, LayerName) else ""
+        there = layer_names(str(self.session.shown(f"{self.path.rpartition('/')[0]}/{of}") or ""))
+        if there != self._there:
+            self._there = there
+            self.offer()
+        super().refresh()
+        if not self.session.shown(self.path):
+            self.box.setEditText(NO_LAYER)
+
+
+NO_LAYER = "The picture"
+"""What stands for no name: of a picture the layer without one, of a shot its frames."""
 ANOTHER = "\0another"
 """Stands in a list of maps for those that are not there yet; no id can be this."""
 

@@ -9,7 +9,14 @@ from typing import Any
 
 from PyQt6.QtGui import QFontMetrics
 
-from nimble_quake.desktop.settings.choice_editors import ChoiceEditor, FaceEditor, FileEditor, ItemEditor, ToggleEditor
+from nimble_quake.desktop.settings.choice_editors import (
+    ChoiceEditor,
+    FaceEditor,
+    FileEditor,
+    ItemEditor,
+    LayerEditor,
+    ToggleEditor,
+)
 from nimble_quake.desktop.settings.drives_editor import DrivesEditor
 from nimble_quake.desktop.settings.exceptions_editor import ExceptionsEditor
 from nimble_quake.desktop.settings.number_editors import DriftEditor, NumberEditor, PairEditor, SeedEditor
@@ -24,6 +31,7 @@ from nimble_quake.params.kinds import (
     Drives,
     Exceptions,
     Face,
+    LayerName,
     MapRef,
     MediaFile,
     Net,
@@ -55,6 +63,7 @@ EDITORS: tuple[tuple[type[Param], type[Any]], ...] = (
     (Outline, OutlineEditor),
     (Net, NetEditor),
     (Face, FaceEditor),
+    (LayerName, LayerEditor),
     (MediaFile, FileEditor),
     (MapRef, ItemEditor),
     (PlateRef, ItemEditor),
@@ -78,7 +87,7 @@ def editor_for(session: Session, path: str, param: Param, region: str) -> Any:
     return editor
 
 
-MARKED = (ChoiceEditor, ItemEditor, ToggleEditor, WordsEditor, StopsEditor, OutlineEditor)
+MARKED = (ChoiceEditor, ItemEditor, LayerEditor, ToggleEditor, WordsEditor, StopsEditor, OutlineEditor)
 """Editors that have no mark of their own."""
 
 
