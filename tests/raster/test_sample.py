@@ -14,6 +14,7 @@ from nimble_quake.raster.geometry import affine
 from nimble_quake.raster.geometry.grid import Grid, frame_grid
 from nimble_quake.raster.sampling.edges import EDGES
 from nimble_quake.raster.sampling.sample import FILTERS, fetch
+from nimble_quake.raster.sampling.shrunk import BLOCK
 
 CHANCE = np.random.Generator(np.random.PCG64(1))
 PICTURE = CHANCE.random((40, 60, 4)).astype(np.float32)
@@ -124,3 +125,25 @@ def test_affine_algebra():
     assert affine.inverse(affine.stretch(0, 1)) is None
     assert affine.scales(affine.stretch(2, 3)) == (2.0, 3.0)
     assert affine.bounds(affine.turn(90), 0, 0, 4, 2) == (-2.0, 0.0, 0.0, 4.0)
+
+
+@pytest.mark.parametrize("at", range(1, 9))
+def test_what_is_made_smaller_is_averaged_alike_in_any_part(at):
+    """Hard stripes, more and more of them to a pixel: what a block decides hangs on the shot, not on what is asked."""
+    stripes = np.zeros((64, 96, 4), np.float32)
+    stripes[:, ::3] = 1.0
+    whole = frame_grid(96, 64)
+    xs, ys = np.meshgrid(whole.xs(), whole.ys())
+    warp = np.stack([0.02 * (xs - 48) ** 2 + 0.3 * ys, 0.01 * (ys - 32) ** 2]).astype(np.float32)
+    rows, columns = slice(at, at + 48), slice(at, at + 80)
+    made = fetch(stripes, whole, affine.IDENTITY, warp, edge="wrap", filter="good")[rows, columns]
+    part = whole.part(at, at, 80, 48)
+    own = fetch(
+        stripes, part, affine.IDENTITY, np.ascontiguousarray(warp[:, rows, columns]), edge="wrap", filter="good"
+    )
+    inner = slice(BLOCK, -BLOCK)  # a block that is cut off looks at another place than its middle
+    assert np.abs(made - own)[inner, inner].max() < 1e-5
+    plain = fetch(
+        stripes, part, affine.IDENTITY, np.ascontiguousarray(warp[:, rows, columns]), edge="wrap", filter="linear"
+    )
+    assert np.abs(own - plain)[inner, inner].max() > 0.2, "much of it is averaged"

@@ -91,7 +91,7 @@ def _fetch_linear(
             size = (source.shape[1], source.shape[0])
             run_rows(_cover, out.shape[0], out, us, vs, *size, *map(np.float32, times))
     if least:
-        average_shrunk(source, us, vs, edge, out, least)
+        average_shrunk(source, us, vs, edge, (x0 / step, y0 / step), out, least)
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
@@ -268,5 +268,5 @@ def fetch(
     if least:
         us, vs = np.empty(grid.shape, np.float32), np.empty(grid.shape, np.float32)
         run_rows(_positions, grid.height, *where[:6], us, vs)
-        average_shrunk(source, us, vs, EDGES.index(edge), out, least)
+        average_shrunk(source, us, vs, EDGES.index(edge), (grid.x0 * grid.scale, grid.y0 * grid.scale), out, least)
     return out

@@ -45,8 +45,11 @@ def _at_border(source, edge, left, top, fx, fy, pixel):
 
 
 @kernel(error_model="numpy", fastmath={"contract"}, slp=True)
-def _averaged(source, us, vs, edge, least, most, out, first, last):
-    """Block by block of result pixels, which are made smaller alike; `first` and `last` are rows of blocks."""
+def _averaged(source, us, vs, edge, least, most, before_x, before_y, out, first, last):
+    """Block by block of result pixels, which are made smaller alike; `first` and `last` are rows of blocks.
+
+    before_x, before_y: how much of the first blocks lies before the first sample.
+    """
     height, width = source.shape[:2]
     rows, columns = us.shape
     zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
@@ -54,10 +57,10 @@ def _averaged(source, us, vs, edge, least, most, out, first, last):
     wide, rim, o1 = width * 4, np.zeros(4, np.float32), np.uint64(1)
     o2, o3 = np.uint64(2), np.uint64(3)
     high_x, high_y = np.float32(width - 1.01), np.float32(height - 1.01)
-    for row in range(BLOCK * first, min(BLOCK * last, rows), BLOCK):
-        y = min(row + BLOCK // 2, rows - 1)
-        for column in range(0, columns, BLOCK):
-            x = min(column + BLOCK // 2, columns - 1)
+    for row in range(BLOCK * first - before_y, min(BLOCK * last - before_y, rows), BLOCK):
+        y = max(min(row + BLOCK // 2, rows - 1), 0)
+        for column in range(-before_x, columns, BLOCK):
+            x = max(min(column + BLOCK // 2, columns - 1), 0)
             ux, vx, uy, vy = _step(us, y, x, 0, 1), _step(vs, y, x, 0, 1), _step(us, y, x, 1, 0), _step(vs, y, x, 1, 0)
             across, down = max(abs(ux), abs(vx)), max(abs(uy), abs(vy))
             if not max(across, down) > least or max(across, down) > far:
@@ -65,8 +68,8 @@ def _averaged(source, us, vs, edge, least, most, out, first, last):
             nx, ny = max(min(int(across + half), most), 1), max(min(int(down + half), most), 1)
             count = max(max(nx, ny), (nx * ny + 1) // 2)
             per = one / np.float32(count)
-            for j in range(row, min(row + BLOCK, rows)):
-                for i in range(column, min(column + BLOCK, columns)):
+            for j in range(max(row, 0), min(row + BLOCK, rows)):
+                for i in range(max(column, 0), min(column + BLOCK, columns)):
                     red, green, blue, alpha = zero, zero, zero, zero
                     u0, v0 = us[j, i], vs[j, i]
                     t = half
@@ -100,13 +103,23 @@ def _averaged(source, us, vs, edge, least, most, out, first, last):
 
 
 def average_shrunk(
-    source: Picture, us: NDArray[np.float32], vs: NDArray[np.float32], edge: int, out: Picture, least: float
+    source: Picture,
+    us: NDArray[np.float32],
+    vs: NDArray[np.float32],
+    edge: int,
+    corner: tuple[float, float],
+    out: Picture,
+    least: float,
 ) -> None:
     """Put averages where places (index coordinates, centres at whole numbers) lie more than a source pixel apart.
 
     Elsewhere `out`, (H, W, C), stays as it is. edge: as in `sample.EDGES`; least: made smaller by how much (`LEAST`).
+    corner: where the first sample lies in the shot, in samples: blocks are the same in whatever part of it is made.
     """
     height, width = us.shape
     if source.shape[2] != 4 or height < 2 or width < 2:
         return
-    run_rows(_averaged, -(-height // BLOCK), np.ascontiguousarray(source), us, vs, edge, np.float32(least), MOST, out)
+    before_x, before_y = (round(at) % BLOCK for at in corner)
+    blocks = -(-(height + before_y) // BLOCK)
+    source = np.ascontiguousarray(source)
+    run_rows(_averaged, blocks, source, us, vs, edge, np.float32(least), MOST, before_x, before_y, out)
