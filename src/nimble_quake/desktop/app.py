@@ -87,6 +87,19 @@ def make_window(shot: Path | None = None, preferences: prefs.Preferences | None 
     return window
 
 
+def load_the_rest(window: BenchWindow) -> None:
+    """Load all operators once the first picture is there: boards and lists will ask for them."""
+
+    def load() -> None:
+        window.session.engine.operators.all()
+
+    def begin(_: object) -> None:
+        window.frames.arrived.disconnect(begin)
+        window.frames.scheduler.later("operators", load)
+
+    window.frames.arrived.connect(begin)
+
+
 def start(shot: Path | None) -> int:
     """Run the program until its window is closed. Returns the exit code."""
     compile_apart()
@@ -96,6 +109,7 @@ def start(shot: Path | None) -> int:
     catch_faults(window.tell_fault, window.keeping.autosave)
     end_as_asked(app, window.keeping.leave_behind)
     window.show_fitted()
+    load_the_rest(window)
     sweep_aside(preferences)
     window.queue.start()  # what was interrupted goes on
     compiling = compile_aside()

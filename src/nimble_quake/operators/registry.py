@@ -1,5 +1,7 @@
-"""Finding operators: every module of the operator packages, in sorted order, and installed additions. A kind has the
-name of its file, so that a file is loaded only where its operator is asked for."""
+"""Finding operators: every module of the operator packages, in sorted order, and installed additions.
+
+A kind has the name of its file, so that a file is loaded only where its operator is asked for.
+"""
 
 from __future__ import annotations
 
@@ -42,20 +44,27 @@ class Registry:
             for module in modules_in(package)
         }
         self._loaded: dict[tuple[str, str], type[Operator]] = {}
+        self._found: dict[tuple[str, str], type[Operator]] = {}
+        """By role and kind."""
         for family, kind in self._modules:
             self._refuse_double(family, kind, 1)
 
     def get(self, role: str, kind: str) -> type[Operator] | None:
         """Return the operator of a kind in a role: a family, "step" (works on maps) or "effect" (on pictures)."""
-        names = [(family, kind) for family in _families(role)]
+        if (role, kind) in self._found:
+            return self._found[role, kind]
+        families = (role,) if role in APART else TOGETHER if role in FAMILIES or role in ROLES else ()
+        names = [(family, kind) for family in families]
         name = next((name for name in names if name in self._modules), None)
         found = self._ours(name) if name else next((self._added[name] for name in names if name in self._added), None)
-        return found if found is None or role in FAMILIES or _acts(found, role) else None
+        if found is None or not _has_role(found, role):
+            return None
+        self._found[role, kind] = found
+        return found
 
     def playing(self, role: str) -> list[type[Operator]]:
         """Return the operators that have a role."""
-        families = _families(role)
-        return [op for op in self.all() if op.family in families and (role in FAMILIES or _acts(op, role))]
+        return [op for op in self.all() if _has_role(op, role)]
 
     def all(self, family: str | None = None) -> list[type[Operator]]:
         """Return the operators, of one family or all."""
@@ -85,13 +94,11 @@ class Registry:
             raise TypeError(f"there are two operators called {family} {kind!r}")
 
 
-def _families(role: str) -> tuple[str, ...]:
-    return (role,) if role in FAMILIES else TOGETHER if role in ROLES else ()
-
-
-def _acts(operator: type[Operator], role: str) -> bool:
-    """Whether it works on what stands in a recipe, or among effects."""
-    return issubclass(operator, Step) and ROLES[role] in operator.works_on
+def _has_role(operator: type[Operator], role: str) -> bool:
+    """Whether it is of a family, or works on what stands in a recipe or among effects."""
+    if role in ROLES:
+        return issubclass(operator, Step) and ROLES[role] in operator.works_on
+    return operator.family == role
 
 
 @cache
