@@ -17,14 +17,18 @@ from nimble_quake.shotfile.layers import layer_names
 LAYER = "plates/p/layer"
 
 
-@pytest.fixture
-def exr(tmp_path):
-    """Light at 0.2, and a depth of 0.75."""
-    file = tmp_path / "passes.exr"
+def written(file, *more):
+    """Light at 0.2, a depth of 0.75, a mask, and more channels."""
     header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
     light, depth = np.full((90, 160), 0.2, np.float32), np.full((90, 160), 0.75, np.float32)
-    OpenEXR.File(header, {"R": light, "G": light, "B": light, "depth.Z": depth, "mask.Y": 1 - depth}).write(str(file))
+    channels = {"R": light, "G": light, "B": light, "depth.Z": depth, "mask.Y": 1 - depth, **dict.fromkeys(more, light)}
+    OpenEXR.File(header, channels).write(str(file))
     return file
+
+
+@pytest.fixture
+def exr(tmp_path):
+    return written(tmp_path / "passes.exr")
 
 
 def test_layers_and_maps_are_named(exr, tmp_path):
@@ -69,3 +73,7 @@ def test_a_layer_is_chosen_or_typed_kept_and_seen(exr, opened, qtbot, tmp_path):
     press(Qt.Key.Key_Delete)
     press(Qt.Key.Key_Return)
     assert window.session.shown(LAYER) == "", "no name is the picture again"
+    written(exr, "haze.Y")
+    box.showPopup()
+    assert [box.itemText(n) for n in range(box.count())] == ["The picture", "depth", "haze", "mask"], "saved meanwhile"
+    box.hidePopup()

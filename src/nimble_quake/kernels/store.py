@@ -50,9 +50,12 @@ def host() -> str:
 def _numba() -> str:
     """What tells one version of numba from another: neither it nor what reads packages' notes is loaded for that."""
     found = importlib.util.find_spec("numba")
-    if found is None or found.origin is None:
-        return ""
-    return Path(found.origin).with_name("_version.py").read_text(encoding="utf-8")
+    file = Path(found.origin).with_name("_version.py") if found is not None and found.origin else None
+    if file is not None and file.is_file():
+        return file.read_text(encoding="utf-8")
+    from importlib.metadata import version  # what reads packages' notes, after all
+
+    return version("numba")
 
 
 @cache

@@ -28,6 +28,7 @@ class SwapChooser(Chooser):
         self._listed: list[type[Operator]] = []
         self._looks: list[items.LookOfKind] = []
         self._open = False
+        self.opens.connect(self._list_all)
         self.highlighted.connect(self._try)
         self.activated.connect(self._take)
 
@@ -84,7 +85,6 @@ class SwapChooser(Chooser):
         super().focusInEvent(event)
 
     def showPopup(self) -> None:
-        self._list_all()
         self._open = True
         super().showPopup()
 

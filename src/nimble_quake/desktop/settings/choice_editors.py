@@ -143,30 +143,43 @@ class FaceEditor(NameEditor):
 class LayerEditor(NameEditor):
     """The layers of the file that stands beside it; any other name can be typed, for a file that is not there yet."""
 
-    _there: tuple[str, ...] | None = None
+    _file: str | None = None
+    _there: tuple[str, ...] = ()
 
-    def __init__(self, session: Session, path: str, param: Words, region: str) -> None:
+    def __init__(self, session: Session, path: str, param: LayerName, region: str) -> None:
         super().__init__(session, path, param, region)
+        self._beside = f"{path.rpartition('/')[0]}/{param.of}"
+        self.box.opens.connect(self._look)
         line = self.box.lineEdit()
         if line is not None:
             line.editingFinished.connect(lambda: self._chosen(line.text()))
 
     def names(self) -> Sequence[str]:
-        return NO_LAYER, *(self._there or ())
+        return NO_LAYER, *self._there
+
+    def _look(self) -> None:
+        """List what is in the file now."""
+        there = layer_names(self._file or "")
+        if there != self._there or not self.box.count():
+            self._there = there
+            self.offer()
+            self._show()
 
     def _chosen(self, name: str) -> None:
         super()._chosen("" if name == NO_LAYER else name)
-        self.refresh()
+        self._show()
 
-    def refresh(self) -> None:
-        of = self.param.of if isinstance(self.param, LayerName) else ""
-        there = layer_names(str(self.session.shown(f"{self.path.rpartition('/')[0]}/{of}") or ""))
-        if there != self._there:
-            self._there = there
-            self.offer()
+    def _show(self) -> None:
         super().refresh()
         if not self.session.shown(self.path):
             self.box.setEditText(NO_LAYER)
+
+    def refresh(self) -> None:
+        file = str(self.session.shown(self._beside) or "")
+        if file != self._file:  # the disk is not asked with every step of a drag
+            self._file = file
+            self._look()
+        self._show()
 
 
 NO_LAYER = "The picture"

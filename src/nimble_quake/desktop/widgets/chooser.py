@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter
 
@@ -18,6 +18,9 @@ def name_entry(box: QComboBox) -> None:
 
 class Chooser(QComboBox):
     """A list that opens; the wheel only turns it when it has the focus, and long words do not widen it."""
+
+    opens = pyqtSignal()
+    """It is about to open: what it lists can be looked at once more."""
 
     def __init__(self, name: str, wide: int = 0) -> None:
         """wide: how many pixels it has where there are as many; in a narrow bay it gives way."""
@@ -61,6 +64,7 @@ class Chooser(QComboBox):
         painter.end()
 
     def showPopup(self) -> None:
+        self.opens.emit()
         view = self.view()
         if view is not None:
             view.setMinimumWidth(max(self.width(), view.sizeHintForColumn(0) + 28))
