@@ -190,9 +190,11 @@ class CouplingGraph(QWidget):
         painter.setBrush(colour("plot"))
         painter.drawRoundedRect(QRectF(self.rect()), 3, 3)
         self._take_graph()
+        if not self.session.selection.quake:
+            return
         self._paint_side(painter)
         self._paint_foot(painter, self.graph.reach)
-        if not self.session.selection.quake or not self.graph.curves:
+        if not self.graph.curves:
             return
         if self.graph.side == "map":
             self._paint_rest(painter)
