@@ -482,6 +482,13 @@ class TestLayersWithRatios:
             made("noise", 9, layer_speed=0.1, layer_light=0.1, **self.STILL) == made("noise", 9, **self.STILL)
         ).all()
 
+    def test_drips_of_layers_finer_than_seen_come_to_an_end(self):
+        """Eight layers, each a twentieth as large: before, the last had more lanes than could ever be looked at."""
+        fine = {"lane": 1.0, "radius": 1.0, "layer_size": 0.05, "density": 1.0}
+        most = made("drips", 30, layers=8, **fine)
+        assert np.isfinite(most).all()
+        assert (most >= made("drips", 30, layers=2, **fine)).all(), "what is seen of the larger ones stays"
+
     def test_drips_of_a_second_layer_are_fainter_and_slower(self):
         """Seen alone: what a layer more adds to the map."""
         still = {"density": 1.0, "speeds": 0.0, "wander": 0.0, "low": 0.0, "high": 1.0}

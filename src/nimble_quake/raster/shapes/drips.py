@@ -16,6 +16,9 @@ from nimble_quake.raster.geometry.grid import Grid
 from nimble_quake.raster.noise.hashes import mixed
 from nimble_quake.raster.threads.rows import run_rows
 
+FINEST = 0.125
+"""Lanes are no narrower than so much of a sample: more of them are not seen, and there may be any number."""
+
 
 @kernel(error_model="numpy")
 def _drips(x0, y0, step, layers, numbers, seed, out, first, last):
@@ -25,7 +28,7 @@ def _drips(x0, y0, step, layers, numbers, seed, out, first, last):
     for layer in range(layers):
         small = 1.0 if layer == 0 else (0.85 if layer == 1 else 0.75 * 0.85 ** (layer - 2))
         small, fast, bright = small * size**layer, speed**layer, light**layer
-        wide = lane * small
+        wide = max(lane * small, FINEST * step)
         begin = int(math.floor(x0 / wide)) - 1
         end = int(math.floor((x0 + step * out.shape[1]) / wide)) + 1
         for number in range(begin, end + 1):
