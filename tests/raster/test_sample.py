@@ -147,3 +147,17 @@ def test_what_is_made_smaller_is_averaged_alike_in_any_part(at):
         stripes, part, affine.IDENTITY, np.ascontiguousarray(warp[:, rows, columns]), edge="wrap", filter="linear"
     )
     assert np.abs(own - plain)[inner, inner].max() > 0.2, "much of it is averaged"
+
+
+@pytest.mark.parametrize("shape", [(1, 40), (40, 1), (1, 1)])
+@pytest.mark.parametrize("edge", EDGES)
+def test_a_line_of_pixels_made_smaller_is_averaged_too(shape, edge):
+    """Of a source one pixel high nothing lies well inside: each place is looked up at the border."""
+    source = np.full((*shape, 4), 0.5, np.float32)
+    whole = frame_grid(32, 32)
+    xs, ys = np.meshgrid(whole.xs(), whole.ys())
+    warp = np.stack([3 * xs, 3 * ys]).astype(np.float32)
+    made = fetch(source, whole, affine.IDENTITY, warp, edge=edge, filter="good")
+    assert np.isfinite(made).all()
+    assert made.max() <= 0.5 + 1e-6
+    assert edge == "empty" or np.allclose(made, 0.5)
