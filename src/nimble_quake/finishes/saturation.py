@@ -4,15 +4,14 @@ from __future__ import annotations
 
 import math
 
-import cv2
 import numpy as np
 
 from nimble_quake.conventions import LUMA_709, Picture
 from nimble_quake.operators.base import Context
 from nimble_quake.operators.quantities import a_fraction, an_angle
 from nimble_quake.operators.steps import Finish
+from nimble_quake.raster.finishes.grading import multiplied
 from nimble_quake.raster.geometry.grid import Grid
-from nimble_quake.raster.threads.rows import in_bands
 
 
 class Saturation(Finish):
@@ -47,11 +46,4 @@ class Saturation(Finish):
         return np.asarray(turned @ strong * self.brightness)
 
     def shape(self, field: Picture, outer: Grid, grid: Grid, ctx: Context) -> Picture:
-        matrix = np.eye(4)
-        matrix[:3, :3] = self.matrix()
-
-        def made(rows: Picture) -> Picture:
-            out = cv2.transform(np.ascontiguousarray(rows), matrix)
-            return np.asarray(np.clip(out, 0, 1, out=out), np.float32)
-
-        return in_bands(made, field)
+        return multiplied(field, self.matrix())

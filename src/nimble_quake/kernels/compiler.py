@@ -38,7 +38,7 @@ def _libraries() -> tuple[ctypes.CDLL, ...]:
 
 
 def _options(kernel: Written) -> dict[str, Any]:
-    return {name: value for name, value in kernel.options.items() if name != "slp"}
+    return {name: value for name, value in kernel.options.items() if name not in ("slp", "loops")}
 
 
 @cache
@@ -134,6 +134,7 @@ def compiled(kernel: Written, argument_types: tuple[str, ...]) -> Object:
     arguments = tuple(map(_numba, argument_types))
     settings: Numba = config
     settings.SLP_VECTORIZE = int(bool(kernel.options.get("slp")))
+    settings.LOOP_VECTORIZE = int(bool(kernel.options.get("loops", True)))
     result = numba.compile_extra(called.typingctx, called.targetctx, called.py_func, arguments, None, flags, {})
     result.library._ensure_finalized()
     asked = [f.name for f in result.library._final_module.functions if f.is_declaration]

@@ -155,7 +155,8 @@ def kernel(**options: Option) -> Callable[[Callable[..., Any]], Kernel]:
     """Make a function a kernel.
 
     options: numba's, such as error_model, fastmath, inline, forceinline; slp: join neighbouring numbers of one pixel
-    into one instruction, for kernels that handle the four channels one by one (others become slower by it).
+    into one instruction, for kernels that handle the four channels one by one (others become slower by it); loops:
+    False where several pixels are not to be joined as well, which would gather and scatter their numbers one by one.
     """
 
     def made(function: Callable[..., Any]) -> Kernel:

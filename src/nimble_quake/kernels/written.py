@@ -6,7 +6,7 @@ from types import FunctionType
 from typing import TypeAlias
 
 Option: TypeAlias = bool | str | set[str]
-"""One of numba's options for a function, or `slp`."""
+"""One of numba's options for a function, or `slp` or `loops`."""
 
 
 class Written:

@@ -101,6 +101,7 @@ def _convolved(flat, channels, across, down, top, left, out, first, last):
     parts = max((count + size // 2) // size, 1)
     size = (count + parts - 1) // parts
     line = np.empty((size + 2 * reach) * channels, np.float32)
+    sums = np.empty(size * channels, np.float32)
     for part in range(0, count, size):
         some = min(size, count - part)
         low, high = min(max(left + part - reach, 0), wide - 1), min(max(left + part + some + reach, 1), wide)
@@ -112,7 +113,11 @@ def _convolved(flat, channels, across, down, top, left, out, first, last):
                 line[n] = line[begin + n % channels]
             for n in range(end, full):
                 line[n] = line[n - channels]
-            _across(line, channels, across, out[j, part * channels : (part + some) * channels])
+            # summed where numbers lie without gaps, as those of `out` may not: only then are several summed at once
+            _across(line, channels, across, sums[: some * channels])
+            made = out[j, part * channels : (part + some) * channels]
+            for n in range(len(made)):
+                made[n] = sums[n]
 
 
 def _flat(array: Field) -> NDArray[np.float32]:

@@ -125,16 +125,23 @@ def _own(level: Level) -> float:
     return (level.sigma / level.scale) ** 2 - (BETWEEN if level.scale > 1 else 0.0)
 
 
-@kernel(error_model="numpy", fastmath={"contract"}, slp=True)
+@kernel(error_model="numpy", fastmath={"contract"}, slp=True, loops=False)
 def _means(picture, out, first, last):
-    quarter = np.float32(0.25)
+    quarter, i1, i2, i3 = np.float32(0.25), np.uint64(1), np.uint64(2), np.uint64(3)
     for j in range(first, last):
         above, below, made = picture[2 * j].reshape(-1), picture[2 * j + 1].reshape(-1), out[j].reshape(-1)
         for i in range(out.shape[1]):
-            n, m = np.uint64(4 * i), np.uint64(8 * i)
-            for k in range(4):
-                o, p = m + np.uint64(k), m + np.uint64(4 + k)
-                made[n + np.uint64(k)] = (above[o] + above[p] + below[o] + below[p]) * quarter
+            n, p = np.uint64(4 * i), np.uint64(8 * i)
+            q = p + np.uint64(4)
+            m0, m1 = (
+                above[p] + above[q] + below[p] + below[q],
+                above[p + i1] + above[q + i1] + below[p + i1] + below[q + i1],
+            )
+            m2, m3 = (
+                above[p + i2] + above[q + i2] + below[p + i2] + below[q + i2],
+                above[p + i3] + above[q + i3] + below[p + i3] + below[q + i3],
+            )
+            made[n], made[n + i1], made[n + i2], made[n + i3] = m0 * quarter, m1 * quarter, m2 * quarter, m3 * quarter
 
 
 def _halved(picture: Plane) -> Plane:
@@ -151,13 +158,32 @@ def _blurred(picture: Plane, sigma: float) -> Plane:
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
-def _row_between(above, below, fraction, count, lines, first):
-    if fraction == 0:  # the row below may be one that nobody asked for
-        for n in range(count):
-            lines[first + n] = above[n]
-        return
-    for n in range(count):
-        lines[first + n] = above[n] + (below[n] - above[n]) * fraction
+def _row_between(picture, v, seen, lines, first):
+    """A level's row at a height v, as far as it is seen, into `lines` from `first` on; beyond its end that goes on."""
+    height, width = picture.shape[:2]
+    row = int(v)
+    fraction = v - np.float32(row)
+    begin = 4 * min(max(int(seen[0]), 0), width - 1)
+    end = 4 * min(max(int(seen[1]), 0) + 2, width)
+    above, below = picture[row].reshape(-1)[begin:end], picture[min(row + 1, height - 1)].reshape(-1)[begin:end]
+    made = lines[first + begin : first + end]
+    for n in range(len(made)):
+        made[n] = above[n]
+    if fraction > 0:  # else the row below may be one that nobody asked for
+        for n in range(len(made)):
+            made[n] += (below[n] - made[n]) * fraction
+    if end == 4 * width:
+        for k in range(4):
+            lines[first + end + k] = lines[first + end - 4 + k]
+
+
+@kernel(inline="always")
+def _end_of_run(at, begin):
+    """The first pixel behind those that lie between the same two levels as one does."""
+    end = begin + 1
+    while end < len(at) and at[end] == at[begin]:
+        end += 1
+    return end
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
@@ -176,9 +202,7 @@ def _shares(line, at, sigmas, spans, pers, shifts, ends, stride, places, weights
     zero, one, least, columns = np.float32(0), np.float32(1), np.float32(LEAST), len(line)
     begin = 0
     while begin < columns:
-        n, end = at[begin], begin + 1
-        while end < columns and at[end] == n:  # pixels of the same two levels
-            end += 1
+        n, end = at[begin], _end_of_run(at, begin)
         narrower, span, per_n, shift_n, end_n = sigmas[n], spans[n], pers[n], shifts[n], ends[n]
         per_m, shift_m, end_m, first_n = pers[n + 1], shifts[n + 1], ends[n + 1], np.int32(n * stride)
         for i in range(begin, end):
@@ -241,16 +265,16 @@ def _mixed(base, pictures, places, pers, sigmas, widths, left, top, out, first, 
             lowest += 1
         while highest > 1 and most_here < sigmas[highest - 1]:
             highest -= 1
-        for n in range(lowest, highest + 1):
-            picture = base if n == 0 else pictures[n - 1]
-            height, width = picture.shape[:2]
-            v = min(max((y - places[n, 1] + half) * pers[n] - half, zero), np.float32(height - 1))
-            row, end = int(v), n * stride + width * 4
-            above, below = picture[row].reshape(-1), picture[min(row + 1, height - 1)].reshape(-1)
-            _row_between(above, below, v - np.float32(row), width * 4, lines, n * stride)
-            for k in range(4):
-                lines[end + k] = lines[end - 4 + k]
         _level_of(line, sigmas, lowest, highest, at)
+        begin = 0
+        while begin < columns:
+            end = _end_of_run(at, begin)
+            for n in range(at[begin], at[begin] + 2):
+                picture = base if n == 0 else pictures[n - 1]
+                v = min(max((y - places[n, 1] + half) * pers[n] - half, zero), np.float32(len(picture) - 1))
+                seen = begin * pers[n] + shifts[n], (end - 1) * pers[n] + shifts[n]
+                _row_between(picture, v, seen, lines, np.int64(n) * stride)
+            begin = end
         _shares(line, at, sigmas, spans, pers, shifts, ends, stride, found, fractions)
         _put_together(lines, found, fractions, out[j].reshape(-1))
 
@@ -270,6 +294,7 @@ def softened(picture: Plane, widths: NDArray[np.float32], left: int, top: int) -
         out = own.copy()
         out[rows, columns] = softened(picture, widths[rows, columns], left + columns.start, top + rows.start)
         return out
+    widths = np.ascontiguousarray(widths)
     whole = picture if channels == 4 else np.ascontiguousarray(np.pad(picture, ((0, 0), (0, 0), (0, 4 - channels))))
     levels = levels_up_to(whole, widths, left, top)
     out = np.empty((height, width, 4), np.float32)

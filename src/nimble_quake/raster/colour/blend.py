@@ -224,12 +224,12 @@ def _blend(below, top, left, up, opacity, mode, first, last):
             below[y, x, 3] = sa + ba * (1 - sa)
 
 
-@kernel()
+@kernel(slp=True, loops=False)
 def _flat(out, rgba, first, last):
+    red, green, blue, alpha = rgba[0], rgba[1], rgba[2], rgba[3]
     for j in range(first, last):
         for i in range(out.shape[1]):
-            for k in range(4):
-                out[j, i, k] = rgba[k]
+            out[j, i, 0], out[j, i, 1], out[j, i, 2], out[j, i, 3] = red, green, blue, alpha
 
 
 def flat(shape: tuple[int, int], rgba: Sequence[float] | NDArray[np.float32]) -> Picture:
