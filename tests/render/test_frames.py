@@ -248,6 +248,44 @@ class TestCache:
             cache.put(n, np.zeros(75, np.float32))
         assert cache.nbytes <= 1000
 
+    def test_what_stands_still_is_not_driven_out_by_what_moves(self):
+        cache, made = ResultCache(budget=1000), []
+
+        def still():
+            made.append(1)
+            return np.zeros(75, np.float32)
+
+        for frame in range(20):
+            cache.get("still", still)
+            for part in range(4):
+                cache.get((frame, part), lambda: np.zeros(75, np.float32))
+        assert len(made) == 2, "made a second time once, and kept from then on"
+        assert cache.nbytes <= 1000
+
+    def test_what_lasts_leaves_room_for_the_rest(self):
+        cache = ResultCache(budget=1000)
+        for _ in range(2):
+            for n in range(12):
+                cache.get_again(n, lambda: np.zeros(25, np.float32))
+        for n in range(100, 105):
+            cache.put(n, np.zeros(25, np.float32))
+        assert cache.nbytes <= 1000
+        assert all(n in cache.stored() for n in range(100, 105))
+
+    def test_an_array_that_several_results_show_is_counted_once(self):
+        cache, field = ResultCache(budget=1000), np.zeros((10, 20), np.float32)
+        cache.put("source", field)
+        cache.put("map", field[..., None])
+        cache.put("part", (field[:5], field[5:]))
+        assert cache.nbytes == 800
+        cache.put("other", np.zeros(50, np.float32))
+        assert cache.nbytes == 1000
+        cache.put("more", np.zeros(50, np.float32))
+        cache.put("source", field)
+        assert cache.nbytes == 1200
+        cache.clear()
+        assert cache.nbytes == 0
+
     def test_same_is_identity(self):
         a, b = [1], [1]
         assert Same(a) == Same(a) != Same(b)

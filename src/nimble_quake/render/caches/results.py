@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import threading
-from collections import OrderedDict
+from collections import Counter, OrderedDict
 from collections.abc import Callable, Hashable
-from typing import Any, TypeVar, cast
+from typing import Any, NamedTuple, TypeVar, cast
 
 import numpy as np
 
@@ -67,15 +67,41 @@ class Weighed:
     nbytes: int
 
 
+class _Item(NamedTuple):
+    """A result and the memory it takes."""
+
+    made: Any
+    owners: tuple[tuple[int, int], ...]
+
+    @property
+    def nbytes(self) -> int:
+        return sum(size for _, size in self.owners)
+
+
+def _owner(part: object) -> tuple[int, int]:
+    """What memory a result takes: a name of it, the same for all views into it, and how many bytes that is."""
+    if isinstance(part, np.ndarray):
+        while isinstance(part.base, np.ndarray):
+            part = part.base
+        return id(part), part.nbytes
+    return id(part), part.nbytes if isinstance(part, Weighed) else 256
+
+
 class ResultCache:
-    """A thread-safe cache of arrays (or of anything with `nbytes`). What it hands out must not be written to."""
+    """A thread-safe cache of arrays (or of anything with `nbytes`). What it hands out must not be written to.
+
+    What had to be made a second time lasts: it goes after all that was asked for once only. So what stands still is not
+    driven out, in every frame, by what moves. An array that several results share, or are parts of, is counted once.
+    """
 
     def __init__(self, budget: int = DEFAULT_BUDGET) -> None:
         self.budget = budget
         self.hits = self.misses = 0
         self._used = self._largest = 0
-        self._items: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
+        self._items: OrderedDict[Hashable, _Item] = OrderedDict()
+        self._lasting: OrderedDict[Hashable, _Item] = OrderedDict()
         self._asked: OrderedDict[Hashable, None] = OrderedDict()
+        self._owners: Counter[int] = Counter()
         self._lock = threading.Lock()
 
     @property
@@ -83,64 +109,78 @@ class ResultCache:
         """Bytes held now."""
         return self._used
 
-    def _found(self, key: Hashable) -> tuple[Any, int] | None:
-        """An item, counted as used; the lock is held."""
-        found = self._items.get(key)
-        if found is None:
-            self.misses += 1
-            return None
-        self._items.move_to_end(key)
-        self.hits += 1
-        return found
-
     def get(self, key: Hashable, make: Callable[[], T]) -> T:
         """Return the remembered result, or make and remember it."""
-        with self._lock:
-            found = self._found(key)
-            if found is not None:
-                return cast(T, found[0])
-        made = make()
-        self.put(key, made)
-        return made
+        return self._get(key, make, True)
 
     def get_again(self, key: Hashable, make: Callable[[], T]) -> T:
         """As `get`, but remember only what was asked for before: large pictures that move are not asked for again."""
+        return self._get(key, make, False)
+
+    def _get(self, key: Hashable, make: Callable[[], T], at_once: bool) -> T:
         with self._lock:
-            found = self._found(key)
+            items = self._items if key in self._items else self._lasting
+            found = items.get(key)
             if found is not None:
-                return cast(T, found[0])
+                items.move_to_end(key)
+                self.hits += 1
+                return cast(T, found.made)
+            self.misses += 1
             again = key in self._asked
             self._asked[key] = None
+            self._asked.move_to_end(key)
             while len(self._asked) > MOST_ASKED:
                 self._asked.popitem(last=False)
         made = make()
-        if again:
-            self.put(key, made)
+        if again or at_once:
+            self.put(key, made, lasts=again)
         return made
 
-    def put(self, key: Hashable, made: object) -> None:
-        """Remember a result; others go until all fit the budget, or a few of the largest there is."""
-        parts = made if isinstance(made, tuple) else (made,)
-        size = sum(part.nbytes if isinstance(part, np.ndarray | Weighed) else 256 for part in parts)
+    def put(self, key: Hashable, made: object, *, lasts: bool = False) -> None:
+        """Remember a result; others go until all fit the budget, or a few of the largest there is.
+
+        lasts: it goes after those that do not; of these there is never more than fits half the budget.
+        """
+        item = _Item(made, tuple(_owner(part) for part in (made if isinstance(made, tuple) else (made,))))
         with self._lock:
-            old = self._items.pop(key, None)
-            self._used += size - (old[1] if old else 0)
-            self._items[key] = (made, size)
-            self._largest = max(self._largest, size)
+            for items in (self._items, self._lasting):
+                old = items.pop(key, None)
+                if old is not None:
+                    self._forget(old)
+            self._take(item)
+            (self._lasting if lasts else self._items)[key] = item
+            self._largest = max(self._largest, item.nbytes)
+            room = max(self.budget, LARGE * self._largest)
+            while sum(item.nbytes for item in self._lasting.values()) > room // 2 and len(self._lasting) > 1:
+                older, item = self._lasting.popitem(last=False)
+                self._items[older] = item
             while self._used > max(self.budget, LARGE * self._largest):
-                gone = self._items.popitem(last=False)[1][1]
-                self._used -= gone
-                if gone == self._largest:
-                    self._largest = max((taken for _, taken in self._items.values()), default=0)
+                gone = (self._items or self._lasting).popitem(last=False)[1]
+                self._forget(gone)
+                if gone.nbytes == self._largest:
+                    kept = (*self._items.values(), *self._lasting.values())
+                    self._largest = max((item.nbytes for item in kept), default=0)
+
+    def _take(self, item: _Item) -> None:
+        for owner, size in item.owners:
+            self._used += 0 if self._owners[owner] else size
+            self._owners[owner] += 1
+
+    def _forget(self, item: _Item) -> None:
+        for owner, size in item.owners:
+            self._owners[owner] -= 1
+            if not self._owners[owner]:
+                del self._owners[owner]
+                self._used -= size
 
     def stored(self) -> list[Hashable]:
-        """Return the keys of what is remembered, the oldest first."""
+        """Return the keys of what is remembered, the first to go first."""
         with self._lock:
-            return list(self._items)
+            return [*self._items, *self._lasting]
 
     def clear(self) -> None:
         """Forget everything."""
         with self._lock:
-            self._items.clear()
-            self._asked.clear()
+            for kept in (self._items, self._lasting, self._asked, self._owners):
+                kept.clear()
             self._used = self._largest = 0

@@ -87,6 +87,9 @@ def plate_layer(
 
 
 READS_ITSELF = "the plate reads itself"
+BLEED_BY = 32.0
+"""Shot pixels. A plate is made beyond the frame by such steps: one that stands still is made once, though what
+displaces it reaches farther in one frame than in the next."""
 
 
 def finished(job: FrameJob, plate: Plate) -> AbstractContextManager[None]:
@@ -124,6 +127,7 @@ def _own_layer(job: FrameJob, plate: Plate, operator: PlateKind, units: tuple[Un
     if units and (operator.endless or operator.gathers):  # how far it is seen has to be known before it is made
         reach = bounded(effects_chain(job, plate, units, Clear(placement)), grid)
         bleed += reach if math.isfinite(reach) else max(job.moment.width, job.moment.height)
+        bleed = math.ceil(bleed / BLEED_BY) * BLEED_BY
     with _own_picture(job, plate):
         ground = ground_of(job, plate, operator, placement, units, grid, bleed)
     return None if ground is None else _layer(job, plate, operator, units, ground, grid)
