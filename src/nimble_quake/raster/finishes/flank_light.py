@@ -13,10 +13,10 @@ from nimble_quake.raster.threads.rows import run_rows
 
 @kernel(error_model="numpy", fastmath={"contract"})
 def _light_of(flanks, toward_x, toward_y, sharp, rim, bright, lights):
-    """The light on a row of flanks (n, 2); one that faces the light evenly needs no power."""
+    """The light on a row of flanks, across and down by turns; one that faces the light evenly needs no power."""
     zero, one, four, small = np.float32(0), np.float32(1), np.float32(4), np.float32(1e-6)
     for i in range(len(lights)):
-        lights[i] = max(min(flanks[i, 0] * toward_x + flanks[i, 1] * toward_y, one), -one)
+        lights[i] = max(min(flanks[2 * i] * toward_x + flanks[2 * i + 1] * toward_y, one), -one)
     if sharp != one or rim > zero:
         for i in range(len(lights)):
             facing = lights[i]
@@ -24,7 +24,7 @@ def _light_of(flanks, toward_x, toward_y, sharp, rim, bright, lights):
             if light > zero:
                 light = light if sharp == one else light**sharp
                 if rim > zero:
-                    x, y = flanks[i, 0], flanks[i, 1]
+                    x, y = flanks[2 * i], flanks[2 * i + 1]
                     steep = np.sqrt(x * x + y * y) + small
                     light *= min(abs(x * toward_x + y * toward_y) / steep, one) ** rim * min(steep * four, one)
                 lights[i] = light if facing > zero else -light
@@ -37,7 +37,7 @@ def _lit(source, slope, top, left, toward_x, toward_y, sharp, rim, bright, pictu
     zero, one, width, channels = np.float32(0), np.float32(1), out.shape[1], out.shape[2]
     lights = np.empty(width, np.float32)
     for j in range(first, last):
-        _light_of(slope[top + j, left : left + width], toward_x, toward_y, sharp, rim, bright, lights)
+        _light_of(slope[top + j].reshape(-1)[2 * left :], toward_x, toward_y, sharp, rim, bright, lights)
         before, made = source[j], out[j]
         if channels == 4:
             for i in range(width):
@@ -75,5 +75,6 @@ def lit_flanks(
     toward = (np.float32(-math.cos(turn)), np.float32(-math.sin(turn)))
     numbers = (np.float32(sharp), np.float32(rim), np.float32(bright))
     rows, columns = inside
+    slope = np.ascontiguousarray(slope)
     run_rows(_lit, out.shape[0], source, slope, rows.start, columns.start, *toward, *numbers, picture, out)
     return out

@@ -33,13 +33,14 @@ def scaled_offsets(
 def _round(values, places, cx, cy, rest, times, turns, out, first, last):
     x32, y32, level, length = np.float32(cx), np.float32(cy), np.float32(rest), np.float32(times)
     for j in range(first, last):
-        for i in range(values.shape[1]):
-            x, y = places[0, j, i] - x32, places[1, j, i] - y32
+        row, xs, ys, across, down = values[j], places[0, j], places[1, j], out[0, j], out[1, j]
+        for i in range(len(xs)):
+            x, y = xs[i] - x32, ys[i] - y32
             far = np.sqrt(x * x + y * y)
-            fraction = (values[j, i] - level) * length
+            fraction = (row[i] - level) * length
             fraction = fraction / far if far > np.float32(1e-6) else np.float32(0)  # at the centre there is no way out
-            out[0, j, i] = -y * fraction if turns else x * fraction
-            out[1, j, i] = x * fraction if turns else y * fraction
+            across[i] = -y * fraction if turns else x * fraction
+            down[i] = x * fraction if turns else y * fraction
 
 
 def round_offsets(

@@ -35,15 +35,16 @@ def _gently(flank, index, far, steepest, across, down):
     Snell's law and the tangent of the difference of two angles, with s the square of the slope and
     r = sqrt(n^2 + (n^2 - 1) s), come to (r - 1) / (r + s) for each unit of slope: one root, one division.
     """
-    one, most = np.float32(1), np.float32(0)
-    for i in range(len(flank)):
-        most = max(most, flank[i, 0] * flank[i, 0] + flank[i, 1] * flank[i, 1])
-    if not most <= steepest * steepest:
+    one, limit, steep = np.float32(1), steepest * steepest, np.int32(0)
+    for i in range(len(across)):
+        s = flank[2 * i] * flank[2 * i] + flank[2 * i + 1] * flank[2 * i + 1]
+        steep = np.int32(steep + (0 if s <= limit else 1))
+    if steep > 0:
         return False
     square = index * index
     more = square - one
-    for i in range(len(flank)):
-        x, y = flank[i, 0], flank[i, 1]
+    for i in range(len(across)):
+        x, y = flank[2 * i], flank[2 * i + 1]
         s = x * x + y * y
         r = np.sqrt(square + more * s)
         times = far * (r - one) / (r + s)
@@ -58,18 +59,18 @@ def _bent(slope, index, depth, steepest, out, first, last):
     far, most = np.float32(depth), np.float32(steepest)
     inverse, limit = one / np.float32(index if index > 0 else 1.0), np.float32(math.tan(1.4))
     for j in range(first, last):
-        flank, across, down = slope[j], out[0, j], out[1, j]
+        flank, across, down = slope[j].reshape(-1), out[0, j], out[1, j]
         if index <= 0:
-            for i in range(len(flank)):
-                x, y = flank[i, 0], flank[i, 1]
+            for i in range(len(across)):
+                x, y = flank[2 * i], flank[2 * i + 1]
                 steep = np.sqrt(x * x + y * y)
                 times = far * most / steep if steep > most else far
                 across[i], down[i] = times * x, times * y
             continue
         if index >= 1 and _gently(flank, np.float32(index), far, limit, across, down):
             continue
-        for i in range(len(flank)):
-            x, y = flank[i, 0], flank[i, 1]
+        for i in range(len(across)):
+            x, y = flank[2 * i], flank[2 * i + 1]
             found = np.sqrt(x * x + y * y)
             steep = found if found < most else most
             sine = steep * inverse / np.sqrt(one + steep * steep)
@@ -86,5 +87,5 @@ def _bent(slope, index, depth, steepest, out, first, last):
 def bent_by_slope(slope: Field, index: float, depth: Pixels) -> Warp:
     """Return how far places look aside through a surface. slope: (H, W, 2) rise over run, across and down."""
     out = np.empty((2, *slope.shape[:2]), np.float32)
-    run_rows(_bent, slope.shape[0], slope, float(index), float(depth), STEEPEST, out)
+    run_rows(_bent, slope.shape[0], np.ascontiguousarray(slope), float(index), float(depth), STEEPEST, out)
     return out

@@ -43,9 +43,9 @@ def _lit(slope, depth, light, half, shine, gloss, out, first, last):
     zero, one, wide = np.float32(0), np.float32(1), slope.shape[1]
     facing, room = np.empty(wide, np.float32), np.empty(wide, np.float32)
     for j in range(first, last):
-        made = out[j, :, 0]
+        made, flank = out[j].reshape(-1), slope[j].reshape(-1)
         for i in range(wide):
-            x, y = -slope[j, i, 0] * depth, -slope[j, i, 1] * depth
+            x, y = -flank[2 * i] * depth, -flank[2 * i + 1] * depth
             per = one / np.sqrt(x * x + y * y + one)
             made[i] = max(zero, (x * light[0] + y * light[1] + light[2]) * per)
             facing[i] = (x * half[0] + y * half[1] + half[2]) * per
