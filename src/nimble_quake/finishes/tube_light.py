@@ -63,7 +63,8 @@ class TubeLight(Finish):
             heart = np.clip(soft * 2 - 1, 0, 1) if self.inner > 0 else np.ones_like(sharp)
             own = laid_over(own, sharp, self.colour)
             own = laid_over(own, heart * sharp, self.core)
-        for width, power in ((0.12, 0.9), (0.4, 0.55), (1.0, 0.45)):  # near, round it, and far
-            halo = softened(alpha, self.spread * width * grid.scale)[inside]
-            own = lit_by(own, halo * np.float32(self.power * power), self.colour, linear=ctx.linear)
-        return own
+        near, round_it, far = (
+            (softened(alpha, self.spread * width * grid.scale)[inside], self.power * power)
+            for width, power in ((0.12, 0.9), (0.4, 0.55), (1.0, 0.45))
+        )
+        return lit_by(own, near[0], self.colour, round_it, far, power=near[1], linear=ctx.linear)

@@ -143,20 +143,35 @@ def _over(picture, fraction, colour, out, first, last):
 
 
 @kernel(error_model="numpy")
-def _lit(picture, fraction, colour, within, summed, out, first, last):
-    """Light and light: `summed` where they are linear, else screen (W3C Compositing 1), which never clips.
+def _add_light(flat, fractions, power, colour, within, keeps):
+    """Add light of a colour to a row. keeps: of each channel, 1 where it is screened, 0 where it is summed."""
+    one, i1, i2, i3 = np.float32(1), np.uint64(1), np.uint64(2), np.uint64(3)
+    red, green, blue, whole = colour[0], colour[1], colour[2], colour[3]
+    k0, k1, k2, k3 = keeps[0], keeps[1], keeps[2], keeps[3]
+    for i in range(len(fractions)):
+        n, f = np.uint64(4 * i), fractions[i] * power
+        r, g, b, a = flat[n], flat[n + i1], flat[n + i2], flat[n + i3]
+        most = a if within else one
+        m0, m1, m2, m3 = min(red * f, one), min(green * f, one), min(blue * f, one), min(whole * f, one)
+        m0, m1, m2, m3 = m0 * (most - r * k0), m1 * (most - g * k1), m2 * (most - b * k2), m3 * (most - a * k3)
+        flat[n], flat[n + i1], flat[n + i2], flat[n + i3] = r + m0, g + m1, b + m2, a + m3
 
-    within: inside its alpha alone.
-    """
-    one = np.float32(1)
+
+@kernel(error_model="numpy", slp=True)
+def _lit(picture, fractions, powers, colour, within, keeps, out, first, last):
+    """One light after the other, while a row is at hand."""
     for j in range(first, last):
-        for i in range(out.shape[1]):
-            alpha = picture[j, i, 3]
-            for k in range(4):
-                most = alpha if within else one
-                light = min(colour[k] * fraction[j, i], one)
-                room = most if summed and k < 3 else most - picture[j, i, k]
-                out[j, i, k] = picture[j, i, k] + light * room
+        row = out[j]
+        for i in range(len(row)):
+            row[i, 0], row[i, 1], row[i, 2], row[i, 3] = (
+                picture[j, i, 0],
+                picture[j, i, 1],
+                picture[j, i, 2],
+                picture[j, i, 3],
+            )
+        flat = row.reshape(-1)
+        for n in range(len(fractions)):
+            _add_light(flat, fractions[n][j], powers[n], colour, within, keeps)
 
 
 @kernel(error_model="numpy")
@@ -222,10 +237,23 @@ def laid_over(picture: Picture, fraction: Coverage, colour: tuple[float, ...]) -
 
 
 def lit_by(
-    picture: Picture, fraction: Coverage, colour: tuple[float, ...], *, within: bool = False, linear: bool = False
+    picture: Picture,
+    fraction: Coverage,
+    colour: tuple[float, ...],
+    *more: tuple[Coverage, float],
+    power: float = 1.0,
+    within: bool = False,
+    linear: bool = False,
 ) -> Picture:
-    """Return a picture with light of a colour added. within: only where the picture is. linear: as a plain sum."""
-    out = np.empty_like(picture)
-    light = _premultiplied(colour)
-    run_rows(_lit, picture.shape[0], picture, np.ascontiguousarray(fraction), light, within, linear, out)
+    """Return a picture with light of a colour added, `power` times as much as a fraction says.
+
+    more: further lights, each with its power. within: only where the picture is. linear: light is summed where it is
+    linear; else it is screen (W3C Compositing 1), which never clips.
+    """
+    lights = ((fraction, power), *more)
+    fractions = tuple(np.ascontiguousarray(each, np.float32) for each, _ in lights)
+    powers = np.array([times for _, times in lights], np.float32)
+    keeps = np.array((0, 0, 0, 1) if linear else (1, 1, 1, 1), np.float32)
+    out = np.empty(picture.shape, np.float32)
+    run_rows(_lit, picture.shape[0], picture, fractions, powers, _premultiplied(colour), within, keeps, out)
     return out
