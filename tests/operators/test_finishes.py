@@ -13,6 +13,7 @@ from scipy import ndimage
 
 from helpers import moment, noise_map, operator_at, rendered
 from nimble_quake.operators.registry import registry
+from nimble_quake.operators.steps import Finish
 from nimble_quake.raster.blur.aperture import aperture, defocused
 from nimble_quake.raster.colour.light import exposed
 from nimble_quake.raster.geometry.grid import frame_grid
@@ -48,6 +49,18 @@ def radius_of(picture: np.ndarray) -> float:
 
 
 NOISE = Plate(id="p", kind="pattern", values={"map": "m"})
+
+
+def test_finishes_that_keep_the_alpha_give_it_back():
+    """Of a disc that is half seen through, and of a plate that fills the frame; it is not looked at again."""
+    keep = [each for each in registry().all("finish") if issubclass(each, Finish) and each.alpha == "kept"]
+    assert {"exposure", "saturation", "tint"} <= {each.kind for each in keep}
+    for plate in (Plate(id="p", kind="shape", values={**DISC, "colour": (0.6, 0.4, 0.2, 0.5)}), NOISE):
+        before = finished("exposure", plate, stops=0.0)[..., 3]
+        for kind, lively in ((each.kind, each.lively) for each in keep):
+            after = finished(kind, plate, **lively)
+            assert after[..., 3] == pytest.approx(before, abs=1e-6), kind
+            assert (after[..., :3] <= after[..., 3:] + 1e-6).all(), kind
 
 
 class TestRims:

@@ -250,8 +250,8 @@ class Shaper(Step):
     averages: ClassVar[bool] = False
     """It mixes neighbouring values: clear ones must not count. What is clear is taken out before, put back after."""
     alpha: ClassVar[str] = "straight"
-    """How it treats a picture: "straight" (unpremultiplied colour), "premultiplied", or "kept": straight, and what it
-    makes has the alpha the picture had before."""
+    """How it treats a picture: "straight" (unpremultiplied colour), "premultiplied", or "kept": straight, and it gives
+    back the very alpha it was given, which nobody has to look at again."""
 
     def run(self, grid: Grid, ctx: Context) -> Field:
         """Return the new values on a grid, asking the context for the values before."""
@@ -287,9 +287,11 @@ class Shaper(Step):
             return self.shape(picture, outer, grid, ctx)
         clear = has_clear(picture)
         shaped = self.shape(unweighted(picture, 0.0) if clear else picture, outer, grid, ctx)
+        if self.alpha == "kept":
+            return weighted(shaped, 0.0) if clear else shaped
         if not clear and shaped.shape[2] == 4 and not has_clear(shaped):
             return shaped
-        if self.alpha == "straight" and shaped.shape[2] == 4:
+        if shaped.shape[2] == 4:
             return weighted(shaped, 0.0)
         made = np.array(as_channels(shaped, 4))
         made[..., 3] = picture[..., 3][grid.inside(outer)]
