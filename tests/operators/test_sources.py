@@ -33,6 +33,34 @@ def made(kind: str, frame: Any = 20, grid: Any = GRID, others: Any = (), **value
     return map_field(frame_job(Engine(), shot, frame), map, grid)
 
 
+@pytest.mark.parametrize("fills", [False, True])
+@pytest.mark.parametrize("effects", [False, True])
+def test_the_alpha_of_a_plate_is_that_of_its_colours(fills, effects):
+    """Taken alone it is what the channel "alpha" of all its colours is, beyond the frame and with effects too."""
+    title = Plate(
+        id="title",
+        kind="fill" if fills else "text",
+        values={} if fills else {"size": 90.0, "words": "ROW", "position": (40.0, 60.0)},
+        effects=(Node(id="p", kind="push", values={"map": "noise", "reach_x": 40.0}), Node(id="o", kind="outline")),
+    )
+    noise = Map(id="noise", name="", recipe=(Node(id="n", kind="noise", values={"size_x": 60.0}),))
+
+    def field(grid, *recipe):
+        map = Map(id="map", name="", recipe=recipe)
+        shot = Shot(width=SIZE[0], height=SIZE[1], length=90, plates=(title,), maps=(map, noise))
+        return map_field(frame_job(Engine(), shot, 20), map, grid)
+
+    reads = {"plate": "title", "with_quakes": effects}
+    alone = Node(id="s", kind="picture", values={**reads, "take": "alpha"})
+    whole = Node(id="s", kind="picture", values={**reads, "take": "colour"})
+    channel = Node(id="c", kind="channel", values={"which": "alpha"})
+    for grid in (GRID, GRID.grown(24), GRID.part(100, 40, 90, 70), GRID.part(-30, 20, 60, 50)):
+        got = field(grid, alone)
+        assert got.shape == (*grid.shape, 1)
+        assert got == pytest.approx(field(grid, whole, channel), abs=1e-6)
+    assert field(GRID, alone).max() == 1
+
+
 class TestSmallThings:
     def test_a_patterns_shift_lays_it_aside(self):
         """By a whole cell it is the same; in rings a cell outwards too."""

@@ -79,6 +79,9 @@ class RenderServices(Protocol):
     def map_rest(self, map_id: str, exceptions: tuple[tuple[str, str], ...] = ()) -> float:
         """Return what another map rests at. exceptions: as in `map_values`."""
 
+    def plate_alpha(self, plate_id: str, grid: Grid, *, with_effects: bool) -> Field:
+        """Return the alpha of a plate's finished picture on a grid, (H, W, 1), without the rest of it."""
+
     def plate_outline(self, plate_id: str, grid: Grid) -> Field:
         """Return how much a plate covers where it lies, without its effects; of a lens its shape: (H, W, 1)."""
 

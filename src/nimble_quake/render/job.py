@@ -72,6 +72,9 @@ class Services(Protocol):
     ) -> tuple[Picture, bool]:
         """See operators.base.Feed."""
 
+    def plate_alpha(self, job: FrameJob, plate_id: str, grid: Grid, with_effects: bool) -> Field:
+        """See operators.base.RenderServices."""
+
     def plate_outline(self, job: FrameJob, plate_id: str, grid: Grid) -> Field:
         """See operators.base.RenderServices."""
 
@@ -215,6 +218,10 @@ class FrameJob:
         """See operators.base.Feed."""
         there = self.differing(exceptions) if exceptions else self
         return self.services.plate_picture(there, plate_id, grid, with_effects, seconds)
+
+    def plate_alpha(self, plate_id: str, grid: Grid, *, with_effects: bool) -> Field:
+        """See operators.base.RenderServices."""
+        return self.services.plate_alpha(self, plate_id, grid, with_effects)
 
     def plate_outline(self, plate_id: str, grid: Grid) -> Field:
         """See operators.base.RenderServices."""

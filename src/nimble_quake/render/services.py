@@ -19,7 +19,7 @@ from nimble_quake.render.engine import Engine, moment_in
 from nimble_quake.render.job import FrameJob
 from nimble_quake.render.plan.groups import opened, plate_operator, stacked
 from nimble_quake.render.plates.grounds import placement_of
-from nimble_quake.render.plates.layers import finished, on_whole, plate_layer
+from nimble_quake.render.plates.layers import Layer, alpha_on_whole, finished, on_whole, plate_layer
 from nimble_quake.render.plates.pins import tracked_points
 from nimble_quake.render.plates.stack import beneath_of, part_over_nothing
 from nimble_quake.render.values.answers import ShotAnswers
@@ -43,17 +43,12 @@ class Renderer:
         if seconds is not None and seconds != job.moment.seconds:
             job.count_look(MOST_LOOKS)
             return self.plate_picture(job.at(seconds), plate_id, grid, with_effects, None)
-        plate = job.shot.plate(plate_id)
-        if plate is None:
-            raise ShotError(f'there is no plate "{plate_id}"', where=job.path, cure="choose another plate")
-        with job.unseen():
-            operator = plate_operator(job, plate)
-            lens = operator is not None and operator.beneath
-            with finished(job, plate) if with_effects else nullcontext():
-                ground = beneath_of(job, plate, grid) if lens else None
-            layer = plate_layer(job, plate, grid, with_effects=with_effects, beneath=ground)
+        layer = _layer(job, plate_id, grid, with_effects)
         shown = on_whole(layer, grid)
         return to_encoded(shown) if job.shot.linear else shown, layer is not None and layer.bits8
+
+    def plate_alpha(self, job: FrameJob, plate_id: str, grid: Grid, with_effects: bool) -> Field:
+        return alpha_on_whole(_layer(job, plate_id, grid, with_effects), grid)
 
     def plate_outline(self, job: FrameJob, plate_id: str, grid: Grid) -> Field:
         plate = job.shot.plate(plate_id)
@@ -61,7 +56,7 @@ class Renderer:
         if plate is not None and operator is not None and operator.beneath:
             fractions = operator.seen_through(placement_of(job, plate, operator).place, grid)
             return np.ones((*grid.shape, 1), np.float32) if fractions is None else fractions
-        return np.ascontiguousarray(self.plate_picture(job, plate_id, grid, False, None)[0][..., 3:])
+        return self.plate_alpha(job, plate_id, grid, False)
 
     def tracked(self, job: FrameJob, plate_id: str) -> Tracked | None:
         return tracked_points(job, plate_id)
@@ -80,6 +75,19 @@ class Renderer:
         if plate is None:
             raise ShotError(f'there is no plate "{plate_id}"', where=job.path, cure="choose another plate")
         return part_over_nothing(job, opened(job, plate), grid)
+
+
+def _layer(job: FrameJob, plate_id: str, grid: Grid, with_effects: bool) -> Layer | None:
+    """What a plate shows on a grid, whether or not the stack shows it."""
+    plate = job.shot.plate(plate_id)
+    if plate is None:
+        raise ShotError(f'there is no plate "{plate_id}"', where=job.path, cure="choose another plate")
+    with job.unseen():
+        operator = plate_operator(job, plate)
+        lens = operator is not None and operator.beneath
+        with finished(job, plate) if with_effects else nullcontext():
+            ground = beneath_of(job, plate, grid) if lens else None
+        return plate_layer(job, plate, grid, with_effects=with_effects, beneath=ground)
 
 
 RENDERER = Renderer()

@@ -21,13 +21,7 @@ def walker(*effects: Node, **values: Value) -> Plate:
 @sample("glass-figure")
 def glass_figure() -> Shot:
     """A walking figure as a cut-out of the street behind it, bent and coloured at its rims."""
-    figure = map_of(
-        "figure",
-        "Figure",
-        step("picture", plate="walker", take="colour"),
-        step("channel", which="alpha"),
-        step("blur", radius=14.0),
-    )
+    figure = map_of("figure", "Figure", step("picture", plate="walker", take="alpha"), step("blur", radius=14.0))
     street = clip(
         "lanterns",
         step(
@@ -75,13 +69,7 @@ def shockwave() -> Shot:
         blend="plus-lighter",
         opacity=keys((23, 0.0), (24, 1.0), (36, 0.8), (46, 0.0)),
     )
-    front = map_of(
-        "front",
-        "Front",
-        step("picture", plate="ring", take="colour"),
-        step("channel", which="alpha"),
-        step("blur", radius=10.0),
-    )
+    front = map_of("front", "Front", step("picture", plate="ring", take="alpha"), step("blur", radius=10.0))
     hit = step(
         "push",
         map="front",

@@ -49,7 +49,7 @@ class Mask(Shaper):
             found = ctx.map_values(self.other, wide)
             fraction = np.ones(wide.shape, np.float32) if found is None else np.clip(channel(found, "value"), 0, 1)
         else:
-            fraction = ctx.services.plate_picture(self.plate, wide, with_effects=False)[0][..., 3]
+            fraction = ctx.services.plate_alpha(self.plate, wide, with_effects=False)[..., 0]
         sigma = self.soft * grid.scale
         fraction = gaussian(np.ascontiguousarray(fraction)[..., None], sigma, sigma)[grid.inside(wide)]
         return np.asarray(1 - fraction if self.invert else fraction, np.float32)

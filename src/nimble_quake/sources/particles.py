@@ -384,14 +384,14 @@ class Particles(Source):
 
     def _rim(self, ctx: Context) -> Field:
         """How likely a birth is at each place of a small grid of the frame, at a plate's rim."""
-        alpha = ctx.services.plate_picture(self.plate, _small(ctx), with_effects=False)[0][..., 3]
+        alpha = ctx.services.plate_alpha(self.plate, _small(ctx), with_effects=False)[..., 0]
         return np.asarray(cv2.morphologyEx(alpha, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)), np.float32)
 
     def _sprite(self, ctx: Context) -> NDArray[np.float32] | None:
         if not self.sprite:
             return None
         grid = frame_grid(ctx.at.width, ctx.at.height, min(1.0, 320 / max(ctx.at.width, ctx.at.height)))
-        alpha = ctx.services.plate_picture(self.sprite, grid, with_effects=False)[0][..., 3]
+        alpha = ctx.services.plate_alpha(self.sprite, grid, with_effects=False)[..., 0]
         return sprite(alpha)
 
 

@@ -54,7 +54,9 @@ class PictureSource(Source):
         help="What it keeps",
         default="grey",
         row=True,
-        options=options(grey="Grey: its luminance (BT.709)", colour="Colour: all channels"),
+        options=options(
+            grey="Grey: its luminance (BT.709)", colour="Colour: all channels", alpha="Alpha: how much it covers"
+        ),
     )
     fit = Choice(label="Fit", help="How a file of another size is laid into the frame", default="cover", options=FITS)
     with_quakes = Toggle(label="With effects", help="Reads the plate after its own effects")
@@ -89,6 +91,8 @@ class PictureSource(Source):
         picture = self._picture(grid, ctx)
         if picture is None:
             return np.full((*grid.shape, 1), self.rest(ctx), np.float32)
+        if self.take == "alpha":
+            return np.ascontiguousarray(picture[..., -1:])
         if not has_clear_for_good(picture):
             return luminance(picture)[..., None] if self.take == "grey" else picture
         straight = unweighted(picture, 0.0)
@@ -97,7 +101,7 @@ class PictureSource(Source):
         return straight
 
     def _picture(self, grid: Grid, ctx: Context) -> Picture | None:
-        """The picture on a grid; beyond the frame, where it shows nothing, its border goes on."""
+        """The picture on a grid, its alpha last; beyond the frame, where it shows nothing, its border goes on."""
         picture = self._as_it_is(grid, ctx)
         frame = frame_grid(ctx.at.width, ctx.at.height, grid.scale)
         rows, columns = grid.inside(frame)
@@ -115,10 +119,13 @@ class PictureSource(Source):
         out = picture.copy()
         for part in grid.beyond((ctx.at.width, ctx.at.height)):  # within the frame it is what it is
             there = part.inside(grid)
-            out[there] += border[down[there[0]]][:, across[there[1]]] * (1 - picture[there][..., 3:])
+            out[there] += border[down[there[0]]][:, across[there[1]]] * (1 - picture[there][..., -1:])
         return out
 
     def _as_it_is(self, grid: Grid, ctx: Context) -> Picture | None:
+        """Of a plate no more than what is taken of it."""
+        if self.plate and self.take == "alpha":
+            return ctx.services.plate_alpha(self.plate, grid, with_effects=self.with_quakes)
         if self.plate:
             return ctx.services.plate_picture(self.plate, grid, with_effects=self.with_quakes)[0]
         if not self.file:

@@ -199,7 +199,7 @@ class Shape(hits.ByHits):
         outer = grid.grown(min(room, max(grid.shape)))
         if not self.plate:
             return np.full((*grid.shape, 1), REST, np.float32)
-        alpha = np.ascontiguousarray(ctx.services.plate_outline(self.plate, outer))
+        alpha = ctx.services.plate_outline(self.plate, outer)
         sigma = self.soft * grid.scale / 2.5
         cover = gaussian(alpha, sigma, sigma) if sigma > 0.05 else alpha
         value: np.ndarray = np.full_like(cover, self.middle)

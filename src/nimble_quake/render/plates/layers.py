@@ -224,9 +224,12 @@ def _matte(job: FrameJob, operator: PlateKind, grid: Grid, path: str) -> Field |
         job.report_problem("its matte is not there", "choose another plate")
         return None
     if in_time(other, job.moment.frame):
-        picture, _ = job.plate_picture(other.id, grid, with_effects=operator.matte_effects)
-        fractions = picture[..., 3] if operator.matte_by == "alpha" else luminance(picture)
-        fractions = np.clip(fractions, 0, 1)[..., None]
+        if operator.matte_by == "alpha":
+            fractions = job.plate_alpha(other.id, grid, with_effects=operator.matte_effects)
+        else:
+            picture, _ = job.plate_picture(other.id, grid, with_effects=operator.matte_effects)
+            fractions = luminance(picture)[..., None]
+        fractions = np.clip(fractions, 0, 1)
     else:
         fractions = np.zeros((*grid.shape, 1), np.float32)
     return np.float32(1) - fractions if operator.matte_invert else fractions
@@ -249,3 +252,11 @@ def _placeholder(grid: Grid) -> Picture:
 def on_whole(layer: Layer | None, grid: Grid) -> Picture:
     """Return a layer's picture on the whole of a grid."""
     return np.zeros((*grid.shape, 4), np.float32) if layer is None else layer.part(grid).on(grid)
+
+
+def alpha_on_whole(layer: Layer | None, grid: Grid) -> Field:
+    """Return the alpha of a layer's picture on the whole of a grid, (H, W, 1)."""
+    out = np.zeros((*grid.shape, 1), np.float32)
+    if layer is not None:
+        out[layer.part(grid).grid.inside(grid)] = layer.picture[..., 3:]
+    return out

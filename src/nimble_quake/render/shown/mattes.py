@@ -28,8 +28,8 @@ def opaque_matte(job: FrameJob, plate_id: str, grid: Grid) -> bool:
     other = job.shot.plate(operator.matte)
     if other is None or not in_time(other, job.moment.frame):
         return False
-    picture, _ = job.plate_picture(other.id, grid, with_effects=operator.matte_effects)
-    return bool(picture[..., 3].min(initial=1.0) >= 1 - LEAST)
+    alpha = job.plate_alpha(other.id, grid, with_effects=operator.matte_effects)
+    return bool(alpha.min(initial=1.0) >= 1 - LEAST)
 
 
 def moved_under_its_mask(job: FrameJob, plate_id: str) -> Pixels:
