@@ -13,6 +13,7 @@ from helpers import noise_map, rendered
 from nimble_quake.errors import MotionError, ShotError
 from nimble_quake.motion.driver import drivers
 from nimble_quake.motion.kinds import Driven, Key, Keys
+from nimble_quake.plates.group import Group
 from nimble_quake.raster.colour.blend import blend_onto, flat
 from nimble_quake.render.engine import Engine
 from nimble_quake.render.frames import frame_picture
@@ -133,6 +134,19 @@ class TestGroup:
         held = rendered(shot(plate("g", "group", push), *inside("g", A, B), ground=clear))
         lens = rendered(shot(plate("l", "lens", push), A, B, ground=clear))
         assert np.abs(held - lens).max() < 5e-6  # places are float32, counted from where the picture begins
+
+    def test_one_that_stands_still_is_made_once_however_far_it_is_pushed(self, monkeypatch):
+        """Twice, before it is known that it is asked for again; a push that grows asks for more and more of it."""
+        made, gathered = [], Group.gathered
+        monkeypatch.setattr(Group, "gathered", lambda *asked: made.append(1) or gathered(*asked))
+        grows = Keys(keys=(Key(frame=0, value=4.0), Key(frame=20, value=24.0)))
+        push = Node(id="p", kind="push", values={"map": "m", "reach_x": grows, "reach_y": 4.0})
+        both, engine = shot(plate("g", "group", push), plate("a", inside="g")), Engine()
+        frames = {frame: rendered(both, frame=frame) for frame in range(2, 12)}
+        made.clear()
+        for frame, alone in frames.items():
+            assert np.abs(rendered(both, frame=frame, engine=engine) - alone).max() < 1e-5
+        assert len(made) == 2
 
     def test_a_lens_in_it_sees_its_members_alone(self):
         dark = plate("l", "lens", Node(id="i", kind="invert"))
