@@ -16,6 +16,7 @@ from nimble_quake.operators.registry import registry
 from nimble_quake.operators.steps import Finish
 from nimble_quake.raster.blur.aperture import aperture, defocused
 from nimble_quake.raster.colour.light import exposed
+from nimble_quake.raster.finishes.keys import kept_between
 from nimble_quake.raster.geometry.grid import frame_grid
 from nimble_quake.raster.shapes.caustics import gathered
 from nimble_quake.render.engine import Engine
@@ -260,12 +261,14 @@ class TestColour:
 class TestKeys:
     def test_a_brightness_key_is_two_ramps(self):
         """Closed form: (b - low) / softness + 1/2, held to 0...1, and the same from above."""
-        made = registry().get("finish", "brightness_key").with_defaults(low=0.4, high=0.8, softness=0.2)
         bright = np.linspace(0, 1, 101, dtype=np.float32)
         wanted = np.minimum(np.clip((bright - 0.4) / 0.2 + 0.5, 0, 1), np.clip((0.8 - bright) / 0.2 + 0.5, 0, 1))
-        assert made.kept(bright) == pytest.approx(wanted, abs=1e-6)
-        turned = registry().get("finish", "brightness_key").with_defaults(low=0.4, high=0.8, softness=0.2, invert=True)
-        assert turned.kept(bright) + made.kept(bright) == pytest.approx(np.ones(101), abs=1e-6)
+        for alpha in (1.0, 0.5, 1e-3):  # the colours are straight ones
+            grey = np.stack([bright * alpha] * 3 + [np.full_like(bright, alpha)], axis=1)[None].astype(np.float32)
+            assert kept_between(grey, 0.4, 0.8, 0.2)[0] == pytest.approx(wanted, abs=1e-5)
+            assert (kept_between(grey, 0.4, 1.0, 0.2)[0, 60:] == 1).all(), "nothing is brighter than white"
+        clear = np.zeros((1, 4, 4), np.float32)
+        assert kept_between(clear, 0.4, 0.8, 0.2).max() == 0
 
     def test_key_and_inverse_add_up(self):
         both = [finished("brightness_key", NOISE, low=0.5, invert=invert) for invert in (False, True)]

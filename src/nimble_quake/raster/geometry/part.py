@@ -21,8 +21,11 @@ class Patch(NamedTuple):
         """Return the picture on a grid that it is part of; it itself where that is its own."""
         if grid == self.grid:
             return self.picture
-        out = np.zeros((*grid.shape, 4), np.float32)
-        out[self.grid.inside(grid)] = self.picture
+        out = np.empty((*grid.shape, 4), np.float32)
+        rows, columns = self.grid.inside(grid)
+        out[: rows.start] = out[rows.stop :] = 0.0  # each sample is written once
+        out[rows, : columns.start] = out[rows, columns.stop :] = 0.0
+        out[rows, columns] = self.picture
         return out
 
 
