@@ -50,20 +50,25 @@ def _four(total, a, b, c, d, e, f, g, h, u, v, w, x, fresh):
             total[n] += u * (a[n] + b[n]) + v * (c[n] + d[n]) + w * (e[n] + f[n]) + x * (g[n] + h[n])
 
 
+@kernel(inline="always")
+def _held(row, most):
+    return min(max(row, 0), most)
+
+
 @kernel(error_model="numpy", fastmath={"contract"})
 def _down(flat, begin, end, y, half, total):
     """Sum rows round row y, from column `begin` to `end`; beyond the border the edge goes on."""
     most, reach, zero = flat.shape[0] - 1, len(half) - 1, np.float32(0)
     for t in range(0, reach + 1, 4):
         p, q, r = min(t + 1, reach), min(t + 2, reach), min(t + 3, reach)
-        a, b = flat[max(y - t, 0), begin:end], flat[min(y + t, most), begin:end]
-        c, d = flat[max(y - p, 0), begin:end], flat[min(y + p, most), begin:end]
+        a, b = flat[_held(y - t, most), begin:end], flat[_held(y + t, most), begin:end]
+        c, d = flat[_held(y - p, most), begin:end], flat[_held(y + p, most), begin:end]
         u, v = half[t], half[p] if t + 1 <= reach else zero
         if t + 2 > reach:
             _two(total, a, b, c, d, u, v, t == 0)
             continue
-        e, f = flat[max(y - q, 0), begin:end], flat[min(y + q, most), begin:end]
-        g, h = flat[max(y - r, 0), begin:end], flat[min(y + r, most), begin:end]
+        e, f = flat[_held(y - q, most), begin:end], flat[_held(y + q, most), begin:end]
+        g, h = flat[_held(y - r, most), begin:end], flat[_held(y + r, most), begin:end]
         _four(total, a, b, c, d, e, f, g, h, u, v, half[q], half[r] if t + 3 <= reach else zero, t == 0)
 
 
@@ -105,8 +110,9 @@ def _convolved(flat, channels, across, down, top, left, out, first, last):
     for part in range(0, count, size):
         some = min(size, count - part)
         low, high = min(max(left + part - reach, 0), wide - 1), min(max(left + part + some + reach, 1), wide)
-        begin, end = (low - left - part + reach) * channels, (high - left - part + reach) * channels
         full = (some + 2 * reach) * channels
+        begin = min(max((low - left - part + reach) * channels, 0), full - channels)  # a part may lie beyond the border
+        end = begin + (high - low) * channels
         for j in range(first, last):
             _down(flat, low * channels, high * channels, j + top, down, line[begin:end])
             for n in range(begin):  # the border goes on
