@@ -51,7 +51,7 @@ def _four(total, a, b, c, d, e, f, g, h, u, v, w, x, fresh):
 
 
 @kernel(inline="always")
-def _held(row, most):
+def _inside(row, most):
     return min(max(row, 0), most)
 
 
@@ -61,14 +61,14 @@ def _down(flat, begin, end, y, half, total):
     most, reach, zero = flat.shape[0] - 1, len(half) - 1, np.float32(0)
     for t in range(0, reach + 1, 4):
         p, q, r = min(t + 1, reach), min(t + 2, reach), min(t + 3, reach)
-        a, b = flat[_held(y - t, most), begin:end], flat[_held(y + t, most), begin:end]
-        c, d = flat[_held(y - p, most), begin:end], flat[_held(y + p, most), begin:end]
+        a, b = flat[_inside(y - t, most), begin:end], flat[_inside(y + t, most), begin:end]
+        c, d = flat[_inside(y - p, most), begin:end], flat[_inside(y + p, most), begin:end]
         u, v = half[t], half[p] if t + 1 <= reach else zero
         if t + 2 > reach:
             _two(total, a, b, c, d, u, v, t == 0)
             continue
-        e, f = flat[_held(y - q, most), begin:end], flat[_held(y + q, most), begin:end]
-        g, h = flat[_held(y - r, most), begin:end], flat[_held(y + r, most), begin:end]
+        e, f = flat[_inside(y - q, most), begin:end], flat[_inside(y + q, most), begin:end]
+        g, h = flat[_inside(y - r, most), begin:end], flat[_inside(y + r, most), begin:end]
         _four(total, a, b, c, d, e, f, g, h, u, v, half[q], half[r] if t + 3 <= reach else zero, t == 0)
 
 
