@@ -12,7 +12,7 @@ from nimble_quake.operators.steps import Finish
 from nimble_quake.params.kinds import Colour, Toggle
 from nimble_quake.raster.blur.filters import blur_margin
 from nimble_quake.raster.finishes.finishing import brightness_and_alpha
-from nimble_quake.raster.finishes.rims import Coverage, alpha_of, laid_over, lit_by, softened
+from nimble_quake.raster.finishes.rims import Coverage, alpha_of, laid_over, lit_by_all, softened
 from nimble_quake.raster.geometry.grid import Grid
 
 
@@ -63,8 +63,8 @@ class TubeLight(Finish):
             heart = np.clip(soft * 2 - 1, 0, 1) if self.inner > 0 else np.ones_like(sharp)
             own = laid_over(own, sharp, self.colour)
             own = laid_over(own, heart * sharp, self.core)
-        near, round_it, far = (
+        lights = tuple(
             (softened(alpha, self.spread * width * grid.scale)[inside], self.power * power)
-            for width, power in ((0.12, 0.9), (0.4, 0.55), (1.0, 0.45))
+            for width, power in ((0.12, 0.9), (0.4, 0.55), (1.0, 0.45))  # near, round it, and far
         )
-        return lit_by(own, near[0], self.colour, round_it, far, power=near[1], linear=ctx.linear)
+        return lit_by_all(own, lights, self.colour, linear=ctx.linear)

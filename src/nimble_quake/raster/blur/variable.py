@@ -196,6 +196,18 @@ def _level_of(line, sigmas, lowest, highest, at):
             at[i] = np.int32(n) if line[i] >= sigmas[n] else at[i]
 
 
+@kernel(error_model="numpy")
+def _looked_at(at, spread):
+    """From which pixel of a row to behind which one each level is looked at."""
+    spread[0], spread[1] = len(at), 0
+    begin = 0
+    while begin < len(at):
+        end = _end_of_run(at, begin)
+        for n in range(at[begin], at[begin] + 2):
+            spread[0, n], spread[1, n] = min(spread[0, n], begin), max(spread[1, n], end)
+        begin = end
+
+
 @kernel(error_model="numpy", fastmath={"contract"})
 def _shares(line, at, sigmas, spans, pers, shifts, ends, stride, places, weights):
     """Where in `lines` the two levels of each pixel lie, and how much of four neighbours there goes into it."""
@@ -247,7 +259,8 @@ def _mixed(base, pictures, places, pers, sigmas, widths, left, top, out, first, 
     stride = np.int32((wide + 1) * 4)
     lines = np.zeros(count * stride, np.float32)
     shifts, ends, spans = np.empty(count, np.float32), np.empty(count, np.float32), np.empty(count, np.float32)
-    at, found, fractions = (
+    spread, at, found, fractions = (
+        np.empty((2, count + 1), np.int64),
         np.empty(columns, np.int32),
         np.empty((2, columns), np.int32),
         np.empty((4, columns), np.float32),
@@ -266,15 +279,14 @@ def _mixed(base, pictures, places, pers, sigmas, widths, left, top, out, first, 
         while highest > 1 and most_here < sigmas[highest - 1]:
             highest -= 1
         _level_of(line, sigmas, lowest, highest, at)
-        begin = 0
-        while begin < columns:
-            end = _end_of_run(at, begin)
-            for n in range(at[begin], at[begin] + 2):
+        _looked_at(at, spread)
+        for n in range(lowest, highest + 1):
+            begin, end = spread[0, n], spread[1, n]
+            if begin < end:
                 picture = base if n == 0 else pictures[n - 1]
                 v = min(max((y - places[n, 1] + half) * pers[n] - half, zero), np.float32(len(picture) - 1))
                 seen = begin * pers[n] + shifts[n], (end - 1) * pers[n] + shifts[n]
-                _row_between(picture, v, seen, lines, np.int64(n) * stride)
-            begin = end
+                _row_between(picture, v, seen, lines, n * stride)
         _shares(line, at, sigmas, spans, pers, shifts, ends, stride, found, fractions)
         _put_together(lines, found, fractions, out[j].reshape(-1))
 

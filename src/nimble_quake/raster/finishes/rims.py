@@ -237,22 +237,26 @@ def laid_over(picture: Picture, fraction: Coverage, colour: tuple[float, ...]) -
 
 
 def lit_by(
+    picture: Picture, fraction: Coverage, colour: tuple[float, ...], *, within: bool = False, linear: bool = False
+) -> Picture:
+    """Return a picture with light of a colour added. within: only where the picture is. linear: as a plain sum."""
+    return lit_by_all(picture, ((fraction, 1.0),), colour, within=within, linear=linear)
+
+
+def lit_by_all(
     picture: Picture,
-    fraction: Coverage,
+    lights: tuple[tuple[Coverage, float], ...],
     colour: tuple[float, ...],
-    *more: tuple[Coverage, float],
-    power: float = 1.0,
+    *,
     within: bool = False,
     linear: bool = False,
 ) -> Picture:
-    """Return a picture with light of a colour added, `power` times as much as a fraction says.
+    """Return a picture with lights of a colour added, one over the other: each a fraction, and its power.
 
-    more: further lights, each with its power. within: only where the picture is. linear: light is summed where it is
-    linear; else it is screen (W3C Compositing 1), which never clips.
+    within, linear: as in `lit_by`. Light that is not linear is screen (W3C Compositing 1), which never clips.
     """
-    lights = ((fraction, power), *more)
-    fractions = tuple(np.ascontiguousarray(each, np.float32) for each, _ in lights)
-    powers = np.array([times for _, times in lights], np.float32)
+    fractions = tuple(np.ascontiguousarray(fraction, np.float32) for fraction, _ in lights)
+    powers = np.array([power for _, power in lights], np.float32)
     keeps = np.array((0, 0, 0, 1) if linear else (1, 1, 1, 1), np.float32)
     out = np.empty(picture.shape, np.float32)
     run_rows(_lit, picture.shape[0], picture, fractions, powers, _premultiplied(colour), within, keeps, out)

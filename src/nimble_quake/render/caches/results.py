@@ -11,8 +11,8 @@ import numpy as np
 
 T = TypeVar("T")
 
-MOST_ASKED = 512
-"""So many keys of results that were not kept are known, to keep them the next time."""
+MOST_ASKED = 4096
+"""So many results that were made are known by the hashes of their keys, to keep them when they are made once more."""
 DEFAULT_BUDGET = 64 * 2**20
 """Bytes; two 1280x720 float pictures take 30 MB. More of them are seldom asked for again: those that move are not."""
 
@@ -100,7 +100,7 @@ class ResultCache:
         self._used = self._largest = 0
         self._items: OrderedDict[Hashable, _Item] = OrderedDict()
         self._lasting: OrderedDict[Hashable, _Item] = OrderedDict()
-        self._asked: OrderedDict[Hashable, None] = OrderedDict()
+        self._asked: OrderedDict[int, None] = OrderedDict()
         self._owners: Counter[int] = Counter()
         self._lock = threading.Lock()
 
@@ -126,9 +126,10 @@ class ResultCache:
                 self.hits += 1
                 return cast(T, found.made)
             self.misses += 1
-            again = key in self._asked
-            self._asked[key] = None
-            self._asked.move_to_end(key)
+            name = hash(key)  # the key itself would keep shots alive
+            again = name in self._asked
+            self._asked[name] = None
+            self._asked.move_to_end(name)
             while len(self._asked) > MOST_ASKED:
                 self._asked.popitem(last=False)
         made = make()
@@ -150,16 +151,16 @@ class ResultCache:
             self._take(item)
             (self._lasting if lasts else self._items)[key] = item
             self._largest = max(self._largest, item.nbytes)
-            room = max(self.budget, LARGE * self._largest)
-            while sum(item.nbytes for item in self._lasting.values()) > room // 2 and len(self._lasting) > 1:
-                older, item = self._lasting.popitem(last=False)
-                self._items[older] = item
+            half = max(self.budget, LARGE * self._largest) // 2
+            while len(self._lasting) > 1 and sum(each.nbytes for each in self._lasting.values()) > half:
+                oldest, kept = self._lasting.popitem(last=False)
+                self._items[oldest] = kept
             while self._used > max(self.budget, LARGE * self._largest):
                 gone = (self._items or self._lasting).popitem(last=False)[1]
                 self._forget(gone)
                 if gone.nbytes == self._largest:
-                    kept = (*self._items.values(), *self._lasting.values())
-                    self._largest = max((item.nbytes for item in kept), default=0)
+                    left = (*self._items.values(), *self._lasting.values())
+                    self._largest = max((each.nbytes for each in left), default=0)
 
     def _take(self, item: _Item) -> None:
         for owner, size in item.owners:
