@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from nimble_quake.conventions import LUMA_709, Picture
+from nimble_quake.conventions import Picture
 from nimble_quake.kernels import kernel
+from nimble_quake.raster.finishes.finishing import B, G, R
 from nimble_quake.raster.finishes.rims import Coverage
 from nimble_quake.raster.threads.rows import run_rows
-
-R, G, B = (np.float32(part) for part in LUMA_709)
 
 
 @kernel(error_model="numpy", fastmath={"contract"})
